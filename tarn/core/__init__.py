@@ -1,0 +1,1 @@
+"""The rules and computations of the job: no Django, no network, no clock of its own."""

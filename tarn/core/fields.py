@@ -1,0 +1,155 @@
+"""The registry of fields: everything a filter may ask, a column may show or a band may divide by.
+
+A new fact is added here, once. `stored` says where it lies in terms the query compiler knows:
+`span.x` a column of the asset's span, `term.x` a word of that column's vocabulary, `asset.x` a
+column of the asset itself, `seen.x` from the times of sightings, `count.x` a number of items,
+`item.x` a column of the group's own table, `product.x` / `release.x` of an installation.
+"""
+
+from dataclasses import dataclass
+
+from tarn.core.kinds import KINDS, PLATFORMS, STATES
+
+TYPES = {
+    "text": "text; letter case and accents do not count",
+    "number": "a number, such as 8",
+    "bytes": "a quantity with a unit: B, kB, MB, GB, TB (powers of 1000) or KiB, MiB, GiB, TiB (powers of 1024)",
+    "memory": "a quantity with a unit; for memory kB, MB, GB, TB are powers of 1024 (JEDEC 100B.01), as are KiB … TiB",
+    "bits": "a speed with a unit: kb, Mb, Gb a second",
+    "percent": "a number from 0 to 100",
+    "version": "a version, such as 11.0.3",
+    "address": "an address, a network such as 10.60.4.0/24, or a range of addresses",
+    "moment": "a date such as 2026-08-03, a time such as 2026-08-03T10:00, today, now, or those with a shift: now - 30d",
+    "yes/no": "yes or no",
+    "choice": "one of a list of words",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """One field: `group` is the list it belongs to in brackets, empty for the asset's own."""
+
+    name: str
+    type: str
+    meaning: str
+    stored: str
+    group: str = ""
+    choices: tuple[str, ...] = ()
+    label: str = ""
+    bare: bool = False
+
+    @property
+    def heading(self) -> str:
+        """The field's name as a heading."""
+        return self.label or self.name.replace(".", " ").replace("_", " ").capitalize()
+
+
+_F = Field
+
+ASSET_FIELDS: tuple[Field, ...] = (
+    _F("name", "text", "the host name, or what it is called", "span.name", bare=True),
+    _F("number", "text", "the asset number Tarn issued", "asset.number", bare=True),
+    _F("kind", "choice", "what sort of device it is", "term.kind", choices=KINDS),
+    _F("state", "choice", "where it stands in its life", "term.state", choices=STATES),
+    _F(
+        "standing",
+        "choice",
+        "whether it is in the register, waits at intake, or was set aside",
+        "term.standing",
+        choices=("register", "intake", "set aside"),
+    ),
+    _F("serial", "text", "the maker's serial number", "span.serial", label="Serial number", bare=True),
+    _F("manufacturer", "text", "who made it", "term.manufacturer", bare=True),
+    _F("model", "text", "the maker's name for the model", "term.model", bare=True),
+    _F("platform", "choice", "the family of its operating system", "term.platform", choices=PLATFORMS),
+    _F("os.name", "text", "the operating system", "term.os_name", label="System", bare=True),
+    _F("os.version", "version", "the operating system's version", "span.os_version", label="System version"),
+    _F("os.kernel", "text", "the kernel's version", "span.os_kernel", label="Kernel"),
+    _F("arch", "text", "the processor architecture", "term.arch", label="Architecture"),
+    _F("processor", "text", "the processor's name", "span.processor"),
+    _F("cores", "number", "processor cores in all", "span.cores"),
+    _F("memory", "memory", "installed memory, in bytes", "span.memory"),
+    _F("address", "address", "the address it was last met at", "span.address", bare=True),
+    _F("mac", "text", "the hardware address of that interface", "span.mac", label="Hardware address", bare=True),
+    _F("domain", "text", "the domain it belongs to", "span.domain"),
+    _F("uuid", "text", "the hardware UUID", "span.uuid", label="Hardware UUID"),
+    _F("description", "text", "what the device says of itself", "span.description"),
+    _F("place", "text", "where it stands", "term.place", bare=True),
+    _F("person", "text", "who has it", "term.person", bare=True),
+    _F("department", "text", "the department it belongs to", "term.department", bare=True),
+    _F("last_user", "text", "who signed in last", "span.last_user", label="Last signed in"),
+    _F("aside_reason", "text", "why it was set aside", "span.aside_reason", label="Set aside because"),
+    _F("note", "text", "what a person noted about it", "span.note"),
+    _F("first_seen", "moment", "the first sighting", "seen.first"),
+    _F("last_seen", "moment", "the latest sighting", "seen.last"),
+    _F("sources", "number", "how many sources vouch for it", "seen.sources"),
+    _F("software.count", "number", "how many packages are installed", "count.software", label="Packages"),
+)
+
+_GROUP_FIELDS: tuple[Field, ...] = (
+    _F("name", "text", "the product's name", "product.name", "software", bare=True),
+    _F("publisher", "text", "who publishes it", "product.publisher", "software"),
+    _F("version", "version", "the installed release", "release.version", "software"),
+    _F("since", "moment", "when it was first found installed", "item.valid_from", "software"),
+    _F("name", "text", "the interface's name", "item.name", "interfaces", bare=True),
+    _F("mac", "text", "its hardware address", "item.mac", "interfaces"),
+    _F("speed", "bits", "its speed in bits a second", "item.speed", "interfaces"),
+    _F("up", "yes/no", "whether it is up", "item.up", "interfaces"),
+    _F("address", "address", "an address it has", "item.address", "addresses", bare=True),
+    _F("interface", "text", "the interface that has it", "item.interface", "addresses"),
+    _F("name", "text", "the disk's name", "item.name", "disks", bare=True),
+    _F("model", "text", "the disk's model", "item.model", "disks"),
+    _F("serial", "text", "the disk's serial number", "item.serial", "disks"),
+    _F("size", "bytes", "its size in bytes", "item.size", "disks"),
+    _F("mount", "text", "where it is mounted", "item.mount", "filesystems", bare=True),
+    _F("type", "text", "the file system's type", "item.type", "filesystems"),
+    _F("size", "bytes", "its size in bytes", "item.size", "filesystems"),
+    _F("full", "percent", "how full it is, to the nearest 5 %", "item.full", "filesystems"),
+    _F("name", "text", "the account's name", "item.name", "accounts", bare=True),
+    _F("full_name", "text", "the name of its person", "item.full_name", "accounts"),
+    _F("administrator", "yes/no", "whether it may act as administrator", "item.administrator", "accounts"),
+    _F("enabled", "yes/no", "whether it can sign in", "item.enabled", "accounts"),
+    _F("port", "number", "the port that listens", "item.port", "ports"),
+    _F("protocol", "choice", "tcp or udp", "item.protocol", "ports", ("tcp", "udp")),
+    _F("process", "text", "the process that holds it", "item.process", "ports", bare=True),
+    _F("port", "number", "the port that presents it", "item.port", "certificates"),
+    _F("subject", "text", "whom it names", "item.subject", "certificates", bare=True),
+    _F("issuer", "text", "who signed it", "item.issuer", "certificates"),
+    _F("ends", "moment", "when it runs out", "item.ends", "certificates"),
+    _F("account", "text", "the account that signed in", "item.account", "signins", bare=True),
+    _F("at", "moment", "when", "item.at", "signins"),
+    _F("origin", "text", "from where", "item.origin", "signins"),
+)
+
+FIELDS: dict[str, Field] = {f.name: f for f in ASSET_FIELDS}
+
+GROUPS: dict[str, dict[str, Field]] = {}
+for _f in _GROUP_FIELDS:
+    GROUPS.setdefault(_f.group, {})[_f.name] = _f
+
+SINGULAR = {
+    "software": "piece of software",
+    "interfaces": "interface",
+    "addresses": "address",
+    "disks": "disk",
+    "filesystems": "file system",
+    "accounts": "account",
+    "ports": "listening port",
+    "certificates": "certificate",
+    "signins": "sign-in",
+}
+
+PLURAL = {
+    "software": "pieces of software",
+    "interfaces": "interfaces",
+    "addresses": "addresses",
+    "disks": "disks",
+    "filesystems": "file systems",
+    "accounts": "accounts",
+    "ports": "listening ports",
+    "certificates": "certificates",
+    "signins": "sign-ins",
+}
+
+RELATIONS: dict[str, str] = {"guest of": "the virtual host it runs on", "depends on": "what it needs to work"}
+"""Relations the language has words for. None has evidence yet, so a filter that uses one is refused in words."""

@@ -1,0 +1,292 @@
+"""Checking a filter's tree against the registry: names, types, values. Yields a typed tree.
+
+The typed tree is what a compiler turns into a query. Phrases and moments are resolved;
+`!=` and `!~` become a negation, so that what is absent is counted as different.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any, Literal, Union
+
+import re2
+
+from tarn.core.fields import FIELDS, GROUPS, RELATIONS, Field
+from tarn.core.filters.parse import FilterError
+from tarn.core.filters.tree import (
+    All,
+    Any_,
+    Between,
+    Compare,
+    Counted,
+    Has,
+    InSet,
+    Moment,
+    Node,
+    Not,
+    Pattern,
+    Phrase,
+    Plain,
+    Presence,
+    Related,
+    Value,
+    Within,
+    Words,
+)
+from tarn.core.filters.values import Clock, address_span, moment_span, scalar, wrong
+from tarn.core.text import fold, nearest
+
+Op = Literal["=", "<", "<=", ">", ">=", "contains", "matches", "between", "present"]
+
+
+@dataclass(frozen=True, slots=True)
+class Cond:
+    """One condition on one field; `value` is typed, a pair for `between` (high end out for moments)."""
+
+    field: Field
+    op: Op
+    value: Any = None
+
+
+@dataclass(frozen=True, slots=True)
+class Every:
+    """All hold."""
+
+    items: tuple["Checked", ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Either:
+    """At least one holds."""
+
+    items: tuple["Checked", ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Without:
+    """It does not hold."""
+
+    item: "Checked"
+
+
+@dataclass(frozen=True, slots=True)
+class Some:
+    """Some item of the group has all of `inner`."""
+
+    group: str
+    inner: "Checked | None"
+
+
+@dataclass(frozen=True, slots=True)
+class Number:
+    """How many items of the group have `inner`, against a number."""
+
+    group: str
+    inner: "Checked | None"
+    op: str
+    number: int
+
+
+@dataclass(frozen=True, slots=True)
+class Member:
+    """The condition a kept set stands for, already checked."""
+
+    name: str
+    condition: "Checked"
+
+
+Checked = Union[Cond, Every, Either, Without, Some, Number, Member]
+
+
+@dataclass(frozen=True)
+class Context:
+    """What a check needs to know: the clock, the phrases, and how to read a kept set's filter.
+
+    `set_filter(name)` gives the parsed filter of a live set, or raises KeyError.
+    """
+
+    clock: Clock
+    phrases: Mapping[str, tuple[Value, ...]]
+    set_filter: Callable[[str], Node]
+    set_names: tuple[str, ...] = ()
+
+
+@lru_cache(maxsize=500)
+def pattern(text: str) -> Any:
+    """Compile a regular expression in linear-time syntax (RE2). Raises ValueError saying what is refused."""
+    options = re2.Options()
+    options.case_sensitive = False
+    options.log_errors = False
+    options.max_mem = 1 << 20
+    try:
+        return re2.compile(text, options)
+    except re2.error as error:
+        detail = error.args[0] if error.args else error
+        raise ValueError(detail.decode() if isinstance(detail, bytes) else str(detail)) from None
+
+
+def check(node: Node, context: Context) -> Checked:
+    """Check a tree and return it typed. Raises FilterError with the place and the nearest known name."""
+    return _Check(context, ()).node(node, FIELDS, "")
+
+
+class _Check:
+    def __init__(self, context: Context, inside: tuple[str, ...]) -> None:
+        self.context, self.inside = context, inside
+
+    def node(self, node: Node, known: Mapping[str, Field], group: str) -> Checked:
+        match node:
+            case All(items):
+                return Every(tuple(self.node(i, known, group) for i in items))
+            case Any_(items):
+                return Either(tuple(self.node(i, known, group) for i in items))
+            case Not(item):
+                return Without(self.node(item, known, group))
+            case Compare():
+                return self._compare(node, known, group)
+            case Within(name, values, pos):
+                field = self._field(name, known, group, pos)
+                return Either(tuple(self._one(field, "=", v, pos) for v in values))
+            case Presence(name, present, pos):
+                cond = Cond(self._field(name, known, group, pos), "present")
+                return cond if present else Without(cond)
+            case Words(words):
+                return Every(tuple(self._word(w, known) for w in words))
+        if group:
+            what = "A set" if isinstance(node, InSet) else "A list within a list"
+            raise FilterError(f"{what} cannot stand inside {group}[…].", node.pos, node.pos + 1)
+        match node:
+            case Has(name, inner, no, pos):
+                some = Some(name, self._inner(name, inner, pos))
+                return Without(some) if no else some
+            case Counted(name, op, number, inner, pos):
+                count = Field(f"count {name}", "number", "", "")
+                if op not in ("=", "!=", "<", "<=", ">", ">=") or not isinstance(number, Plain):
+                    raise FilterError(f"count {name} is compared with a number by = != < <= > >=.", pos)
+                amount = int(scalar(count, number))
+                checked = Number(name, self._inner(name, inner, pos), "=" if op == "!=" else op, amount)
+                return Without(checked) if op == "!=" else checked
+            case InSet(name, pos):
+                return self._set(name, pos)
+            case Related(relation, _, _, pos):
+                says = RELATIONS[relation]
+                raise FilterError(
+                    f"“{relation}” asks for {says}; no source tells Tarn that yet.", pos, pos + len(relation)
+                )
+        raise AssertionError(node)
+
+    def _field(self, name: str, known: Mapping[str, Field], group: str, pos: int) -> Field:
+        if name in known:
+            return known[name]
+        lower = name.lower()
+        if lower in known:
+            return known[lower]
+        if name.startswith("field:"):
+            raise FilterError(f"The company has no field of its own called “{name[6:]}”.", pos, pos + len(name))
+        tries = nearest(name, list(known))
+        where = f"{group}[…] has" if group else "There is"
+        message = f"{where} no field “{name}”." + (f" Did you mean {tries[0]}?" if tries else "")
+        raise FilterError(message, pos, pos + len(name), tries)
+
+    def _inner(self, group: str, inner: Node | None, pos: int) -> Checked | None:
+        if group not in GROUPS:
+            tries = nearest(group, list(GROUPS))
+            message = f"There is no list “{group}”." + (f" Did you mean {tries[0]}?" if tries else "")
+            raise FilterError(message, pos, pos + len(group), tries)
+        return None if inner is None else self.node(inner, GROUPS[group], group)
+
+    def _set(self, name: str, pos: int) -> Checked:
+        end = pos + len(name) + 2
+        if name in self.inside:
+            path = " → ".join([*self.inside[self.inside.index(name) :], name])
+            raise FilterError(f"The sets ask for each other in a circle: {path}.", pos, end)
+        try:
+            tree = self.context.set_filter(name)
+        except KeyError:
+            tries = nearest(name, list(self.context.set_names))
+            message = f"There is no set “{name}”." + (f" Did you mean “{tries[0]}”?" if tries else "")
+            raise FilterError(message, pos, end, [f'"{t}"' for t in tries]) from None
+        return Member(name, _Check(self.context, (*self.inside, name)).node(tree, FIELDS, ""))
+
+    def _word(self, word: str, known: Mapping[str, Field]) -> Checked:
+        folded = fold(word)
+        return Either(tuple(Cond(f, "contains", folded) for f in known.values() if f.bare))
+
+    def _compare(self, node: Compare, known: Mapping[str, Field], group: str) -> Checked:
+        field = self._field(node.field, known, group, node.pos)
+        if node.op in ("!=", "!~"):
+            return Without(self._one(field, node.op[1], node.value, node.pos))
+        return self._one(field, node.op, node.value, node.pos)
+
+    def _one(self, field: Field, op: str, value: Value, pos: int) -> Checked:
+        if isinstance(value, Phrase):
+            return self._phrase(field, op, value)
+        if isinstance(value, Pattern):
+            return self._pattern(field, value, pos)
+        if isinstance(value, Between):
+            if op != "=":
+                raise FilterError("A range goes with = or in.", value.pos)
+            return self._between(field, value)
+        if op == "~":
+            if not isinstance(value, Plain):
+                raise FilterError("“~” looks for a piece of text.", pos)
+            return Cond(field, "contains", fold(value.text))
+        if field.type == "moment":
+            return self._moment(field, op, value)
+        if isinstance(value, Moment):
+            raise wrong(field, value)
+        if field.type == "address":
+            low, high = address_span(field, value)
+            if op == "=":
+                return Cond(field, "between", (low, high))
+            return Cond(field, op, low if op in ("<", ">=") else high)  # type: ignore[arg-type]
+        if op != "=" and field.type in ("text", "choice", "yes/no"):
+            raise FilterError(f"{field.name} is not ordered: use = != ~ or in.", pos, pos + len(field.name))
+        return Cond(field, op, scalar(field, value))  # type: ignore[arg-type]
+
+    def _phrase(self, field: Field, op: str, value: Phrase) -> Checked:
+        if value.name not in self.context.phrases:
+            tries = ["@" + t for t in nearest(value.name, list(self.context.phrases))]
+            message = f"There is no phrase “@{value.name}”." + (f" Did you mean {tries[0]}?" if tries else "")
+            raise FilterError(message, value.pos, value.pos + len(value.name) + 1, tries)
+        return Either(tuple(self._one(field, op, v, value.pos) for v in self.context.phrases[value.name]))
+
+    def _pattern(self, field: Field, value: Pattern, pos: int) -> Checked:
+        if field.type not in ("text", "choice", "version", "address"):
+            raise FilterError(f"{field.name} is no text: a regular expression cannot match it.", pos)
+        try:
+            pattern(value.text)
+        except ValueError as error:
+            end = value.pos + len(value.text) + 2
+            raise FilterError(f"The regular expression is refused: {error}.", value.pos, end) from None
+        return Cond(field, "matches", value.text)
+
+    def _between(self, field: Field, value: Between) -> Checked:
+        low, high = value.low, value.high
+        if field.type == "moment":
+            pair: tuple[Any, Any] = (
+                moment_span(field, low, self.context.clock)[0],
+                moment_span(field, high, self.context.clock)[1],
+            )
+        elif isinstance(low, Moment) or isinstance(high, Moment):
+            raise wrong(field, low)
+        elif field.type == "address":
+            pair = address_span(field, low)[0], address_span(field, high)[1]
+        elif field.type in ("text", "choice", "yes/no"):
+            raise FilterError(f"{field.name} is not ordered: a range has no meaning.", value.pos)
+        else:
+            pair = scalar(field, low), scalar(field, high)
+        if pair[0] > pair[1]:
+            raise FilterError("The range ends before it begins.", value.pos)
+        return Cond(field, "between", pair)
+
+    def _moment(self, field: Field, op: str, value: Plain | Moment) -> Checked:
+        first, after = moment_span(field, value, self.context.clock)
+        match op:
+            case "=":
+                return Cond(field, "between", (first, after))
+            case "<" | ">=":
+                return Cond(field, op, first)  # type: ignore[arg-type]
+            case "<=":
+                return Cond(field, "<", after)
+        return Cond(field, ">=", after)

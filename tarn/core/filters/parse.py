@@ -1,0 +1,204 @@
+"""Reading a filter's text into a tree, with errors that name the place."""
+
+import json
+import re
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+from lark import Lark, Token, Transformer, UnexpectedInput, UnexpectedToken
+from lark.exceptions import VisitError
+
+from tarn.core.filters.tree import (
+    EVERYTHING,
+    RESERVED,
+    All,
+    Any_,
+    Between,
+    Compare,
+    Counted,
+    Has,
+    InSet,
+    Moment,
+    Node,
+    Not,
+    Pattern,
+    Phrase,
+    Plain,
+    Presence,
+    Related,
+    Within,
+    Words,
+)
+
+MOST_TEXT = 8_000
+"""Characters a filter may have; more is a paste gone wrong."""
+
+
+class FilterError(ValueError):
+    """A filter that cannot be read: `start` and `end` are its place in the text, `try_` what might be meant."""
+
+    def __init__(self, message: str, start: int = 0, end: int | None = None, try_: list[str] | None = None) -> None:
+        super().__init__(message)
+        self.message, self.start, self.end = message, start, start + 1 if end is None else end
+        self.try_ = try_ or []
+
+
+@lru_cache(maxsize=1)
+def grammar() -> Lark:
+    """Return the parser, built once from the grammar file."""
+    text = Path(__file__).with_name("grammar.lark").read_text(encoding="utf-8")
+    return Lark(text, parser="lalr", propagate_positions=False, maybe_placeholders=True)
+
+
+_SHIFT = re.compile(r"([+-])\s*(\d+)\s*(min|mo|h|d|w|y)")
+
+
+class _Build(Transformer[Token, Any]):
+    def start(self, children: list[Any]) -> Node:
+        return children[0] if children and children[0] is not None else EVERYTHING
+
+    def either(self, c: list[Any]) -> Node:
+        items = [x for x in c if not isinstance(x, Token)]
+        return items[0] if len(items) == 1 else Any_(tuple(items))
+
+    def both(self, c: list[Any]) -> Node:
+        items = [x for x in c if not isinstance(x, Token)]
+        return items[0] if len(items) == 1 else All(tuple(items))
+
+    def negated(self, c: list[Any]) -> Node:
+        return Not(c[1])
+
+    def name(self, c: list[Any]) -> Token:
+        return c[0]
+
+    def own_field(self, c: list[Any]) -> Token:
+        return Token.new_borrow_pos("NAME", "field:" + json.loads(c[1]), c[0])
+
+    def plain(self, c: list[Any]) -> Plain:
+        return Plain(str(c[0]), False, c[0].start_pos)
+
+    def quoted(self, c: list[Any]) -> Plain:
+        return Plain(_unquote(c[0]), True, c[0].start_pos)
+
+    def regex(self, c: list[Any]) -> Pattern:
+        return Pattern(str(c[0])[1:-1], c[0].start_pos)
+
+    def phrase(self, c: list[Any]) -> Phrase:
+        return Phrase(str(c[0])[1:], c[0].start_pos)
+
+    def moment(self, c: list[Any]) -> Moment:
+        shifts = []
+        for token in c[1:]:
+            found = _SHIFT.match(token)
+            assert found is not None
+            shifts.append((found[1], int(found[2]), found[3]))
+        base = str(c[0])
+        return Moment(base.lower() if base.lower() in ("today", "now") else base, tuple(shifts), c[0].start_pos)
+
+    def span_of(self, c: list[Any]) -> Between:
+        return Between(c[0], c[1], c[0].pos)
+
+    def several(self, c: list[Any]) -> tuple[Any, ...]:
+        return tuple(c)
+
+    def compare(self, c: list[Any]) -> Node:
+        return Compare(str(c[0]), str(c[1]), c[2], c[0].start_pos)
+
+    def presence(self, c: list[Any]) -> Node:
+        return Presence(str(c[0]), c[1] == "!=", c[0].start_pos)
+
+    def within(self, c: list[Any]) -> Node:
+        values = c[2] if isinstance(c[2], tuple) else (c[2],)
+        return Within(str(c[0]), values, c[0].start_pos)
+
+    def has(self, c: list[Any]) -> Node:
+        if len(c) == 2:
+            return Has(str(c[1]), None, True, c[1].start_pos)
+        no = c[0] is not None and c[0].lower() == "no"
+        return Has(str(c[1]), c[2], no, c[1].start_pos)
+
+    def counted(self, c: list[Any]) -> Node:
+        return Counted(str(c[1]), str(c[3]), c[4], c[2], c[1].start_pos)
+
+    def in_set(self, c: list[Any]) -> Node:
+        name = _unquote(c[1]) if c[1].type == "STRING" else str(c[1])
+        return InSet(name, c[1].start_pos)
+
+    def relation(self, c: list[Any]) -> Node:
+        return Related(re.sub(r"\s+", " ", c[1].lower()), c[2], c[0] is not None, c[1].start_pos)
+
+    def words(self, c: list[Any]) -> Node:
+        for token in c:
+            if token.type == "NAME" and token.lower() in RESERVED:
+                message = f"“{token}” joins conditions; to search for the word, put it in quotes."
+                raise FilterError(message, token.start_pos, token.start_pos + len(token), [f'"{token}"'])
+        return Words(tuple(_unquote(t) if t.type == "STRING" else str(t) for t in c), c[0].start_pos)
+
+
+def _unquote(token: str) -> str:
+    return re.sub(r"\\(.)", r"\1", token[1:-1])
+
+
+_build = _Build()
+
+
+def parse(text: str) -> Node:
+    """Read a filter. Empty text asks for everything. Raises FilterError with the place."""
+    if len(text) > MOST_TEXT:
+        raise FilterError(f"A filter may have {MOST_TEXT:,} characters; this has {len(text):,}.", MOST_TEXT, len(text))
+    try:
+        tree = grammar().parse(text)
+        if tree is None:
+            return EVERYTHING
+        return _build.transform(tree) if hasattr(tree, "data") else tree
+    except UnexpectedInput as error:
+        raise _explain(text, error) from None
+    except VisitError as error:
+        raise error.orig_exc from None
+
+
+_EXPECTED = {
+    "COMPARE": "a comparison (=, !=, <, <=, >, >=, ~)",
+    "RPAR": "a closing parenthesis “)”",
+    "RSQB": "a closing bracket “]”",
+    "NAME": "a field or a word",
+    "AND": "“and” or “or”",
+}
+
+
+def _explain(text: str, error: UnexpectedInput) -> FilterError:
+    place = error.pos_in_stream if error.pos_in_stream is not None else len(text)
+    if isinstance(error, UnexpectedToken) and error.token.type == "$END":
+        last = max(len(text.rstrip()) - 1, 0)
+        opened = text.count("(") - text.count(")"), text.count("[") - text.count("]")
+        if opened[0] > 0:
+            return FilterError("The filter ends before a parenthesis is closed: add “)”.", last, len(text))
+        if opened[1] > 0:
+            return FilterError("The filter ends before a bracket is closed: add “]”.", last, len(text))
+        return FilterError("The filter stops short: " + _wanted(error) + " is missing at its end.", last, len(text))
+    if isinstance(error, UnexpectedToken):
+        token = error.token
+        end = place + len(token)
+        if token.type in ("NAME", "STRING") and "AND" in error.expected:
+            before = text[:place].rstrip().rsplit(None, 1)[-1]
+            tries = []
+            if re.search(r"[=<>~]\s*[\w.\-]+$", text[:place].rstrip()):
+                tries = [f'"{before} {token}"']
+            message = f"“{token}” follows without a link: join it with “and” or “or”"
+            return FilterError(message + (f", or put {tries[0]} in quotes." if tries else "."), place, end, tries)
+        return FilterError(f"“{token}” cannot stand here; expected {_wanted(error)}.", place, end)
+    if text[place] in '"/':
+        what = "a quotation" if text[place] == '"' else "a regular expression"
+        return FilterError(f"Here {what} begins and is not closed.", place, len(text))
+    return FilterError(f"The sign “{text[place]}” has no meaning here.", place)
+
+
+def _wanted(error: UnexpectedInput) -> str:
+    expected = getattr(error, "expected", None) or getattr(error, "accepts", None) or set()
+    if {"STRING", "REGEX"} <= set(expected):
+        return "a value"
+    for token, words in _EXPECTED.items():
+        if token in expected:
+            return words
+    return "something else"

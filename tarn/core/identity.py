@@ -1,0 +1,204 @@
+"""Identity: which asset a sighting is of.
+
+Identifiers are tried strongest first. One that several assets hold tells nothing and
+loses its weight by itself. A match that all other evidence contradicts is not taken:
+it is a clone where both were seen at nearly the same time, and otherwise waits for a person.
+An address alone never identifies anything.
+"""
+
+import re
+from collections.abc import Callable, Collection, Iterable
+from dataclasses import dataclass, field
+from typing import Literal
+
+from tarn.core.sections import Identity
+from tarn.core.text import fold
+
+TIERS = ("tarn", "serial", "uuid", "instance", "mac", "key", "name")
+"""Kinds of identifier, the strongest first. `key`: a fingerprint the device presents (host key, certificate)."""
+
+SAYS = {
+    "tarn": "the number Tarn issued",
+    "serial": "serial number",
+    "uuid": "hardware UUID",
+    "instance": "instance id",
+    "mac": "hardware address",
+    "key": "presented key",
+    "name": "name and domain",
+}
+
+CLONE_WINDOW = 36 * 3600
+"""Seconds within which two sightings at different addresses count as two devices at once."""
+
+_PLACEHOLDER = re.compile(
+    r"^(to be filled.*|default string|not (specified|applicable|available)|none|n/?a|unknown|system "
+    r"(serial number|product name|manufacturer)|o\.?e\.?m\.?|invalid|empty|chassis serial number|"
+    r"base board serial number|[-._ 0]*|[x*#]+|1234567(8(9(0)?)?)?|0?123456789|(?P<c>.)(?P=c){3,})$"
+)
+_UUID = re.compile(r"^[0-9a-f]{8}(-?[0-9a-f]{4}){3}-?[0-9a-f]{12}$")
+_DEFAULT_UUIDS = frozenset({"03000200040005000006000700080009", "00020003000400050006000700080009"})
+_SHARED_ADAPTERS = ("00:00:5e:00:01:", "00:00:5e:00:02:")
+"""Virtual router addresses (RFC 9568, section 7.3): they move between devices."""
+
+
+@dataclass(frozen=True, slots=True)
+class Identifier:
+    """One identifier, normalised for comparison."""
+
+    kind: str
+    value: str
+
+    @property
+    def key(self) -> str:
+        """The identifier as one text, as it is indexed."""
+        return f"{self.kind}:{self.value}"
+
+
+def is_placeholder(value: str | None) -> bool:
+    """Whether a maker left this in where a real value belongs."""
+    return value is None or bool(_PLACEHOLDER.match(value.strip().lower()))
+
+
+def stable_mac(mac: str) -> bool:
+    """Whether a hardware address stays with one device.
+
+    Locally administered and group addresses (IEEE 802-2014, 8.2) and virtual router
+    addresses do not.
+    """
+    first = int(mac[:2], 16)
+    return not first & 0x03 and not mac.startswith(_SHARED_ADAPTERS) and mac != "00:00:00:00:00:00"
+
+
+def identifiers(identity: Identity) -> list[Identifier]:
+    """Return what identifies the device, strongest first; placeholders are left out."""
+    out: list[Identifier] = []
+    if identity.tarn:
+        out.append(Identifier("tarn", identity.tarn.upper()))
+    if not is_placeholder(identity.serial) and identity.serial and len(identity.serial.strip()) > 3:
+        maker = fold(identity.manufacturer or "").strip()
+        out.append(Identifier("serial", f"{identity.serial.strip().upper()}|{maker}"))
+    if identity.uuid:
+        uuid = identity.uuid.strip().lower()
+        plain = uuid.replace("-", "")
+        if _UUID.match(uuid) and len(set(plain)) > 2 and plain not in _DEFAULT_UUIDS:
+            out.append(Identifier("uuid", plain))
+    if identity.instance:
+        out.append(Identifier("instance", identity.instance))
+    out += [Identifier("mac", m) for m in dict.fromkeys(identity.macs) if stable_mac(m)]
+    out += [Identifier("key", k) for k in dict.fromkeys(identity.keys)]
+    if identity.name and fold(identity.name) not in ("localhost", "localhost.localdomain", "(none)"):
+        short, _, rest = identity.name.partition(".")
+        out.append(Identifier("name", f"{fold(short)}|{fold(identity.domain or rest)}"))
+    return out
+
+
+@dataclass(frozen=True, slots=True)
+class Match:
+    """The outcome: the asset, none (a new one), or undecided between several; and why, in words."""
+
+    verdict: Literal["same", "new", "undecided"]
+    asset: int | None
+    reasons: list[str]
+    candidates: list[int] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What must be known of a candidate to judge a contradiction: all its identifiers, its name now,
+    where and when it was last seen (seconds)."""
+
+    held: Collection[str]
+    name: str
+    address: str | None
+    last_seen: int
+
+
+def match(
+    found: list[Identifier],
+    holders: Callable[[str], Iterable[int]],
+    known: Callable[[int], Known],
+    *,
+    address: str | None,
+    at: int,
+) -> Match:
+    """Decide which asset a sighting with these identifiers is of.
+
+    `holders(key)` gives the assets that hold an identifier; `known(asset)` what is held of one,
+    asked only where a match has to be weighed.
+    """
+    reasons: list[str] = []
+    twins: list[int] = []
+    for tier in TIERS:
+        mine = [i for i in found if i.kind == tier]
+        owners: dict[int, list[Identifier]] = {}
+        for identifier in mine:
+            have = set(holders(identifier.key))
+            if len(have) > 1 and tier != "tarn":
+                reasons.append(f"{_say(identifier)} is shared by {len(have)} assets, so it tells nothing")
+            else:
+                for asset in have:
+                    owners.setdefault(asset, []).append(identifier)
+        owners = {a: i for a, i in owners.items() if a not in twins}
+        if not owners:
+            continue
+        if len(owners) > 1:
+            reasons.append(f"several assets answer to its {SAYS[tier]}es")
+            return Match("undecided", None, reasons, sorted(owners))
+        asset, by = next(iter(owners.items()))
+        verdict, why = _weigh(tier, by, found, asset, holders, known, address, at)
+        if why:
+            reasons.append(why)
+        if verdict == "same":
+            agree = [_say(i) for i in found if i.kind != tier and asset in holders(i.key)]
+            reasons.append("matched by " + ", ".join([*(_say(i) for i in by), *agree]))
+            return Match("same", asset, reasons)
+        if verdict == "undecided":
+            return Match("undecided", None, reasons, [asset])
+        twins.append(asset)
+    return Match("new", None, reasons or ["nothing held matches its identifiers"])
+
+
+def _say(identifier: Identifier) -> str:
+    value = identifier.value.partition("|")[0]
+    return f"{SAYS[identifier.kind]} {value}"
+
+
+def _weigh(
+    tier: str,
+    by: list[Identifier],
+    found: list[Identifier],
+    asset: int,
+    holders: Callable[[str], Iterable[int]],
+    known: Callable[[int], Known],
+    address: str | None,
+    at: int,
+) -> tuple[Literal["same", "other", "undecided"], str]:
+    """Judge a single candidate: the same device, another one, or not to be decided here."""
+    if tier in ("tarn", "instance"):
+        return "same", ""
+    place = TIERS.index(tier)
+    stronger = [i for i in found if TIERS.index(i.kind) < place]
+    weaker = [i for i in found if TIERS.index(i.kind) > place]
+    if tier == "name" or stronger:
+        facts = known(asset)
+        if tier == "name" and facts.name != by[0].value.partition("|")[0]:
+            return "other", f"the asset once called {by[0].value.partition('|')[0]} has another name now"
+        for identifier in stronger:
+            own = [k for k in facts.held if k.startswith(identifier.kind + ":")]
+            if own and identifier.key not in own and identifier.kind in ("serial", "uuid"):
+                return "other", f"its {SAYS[identifier.kind]} differs from that of the asset with the {SAYS[tier]}"
+        if tier == "name" and any(i.kind == "mac" for i in found):
+            own = [k for k in facts.held if k.startswith("mac:")]
+            if own and not any(i.key in own for i in found):
+                if facts.address != address and abs(at - facts.last_seen) < CLONE_WINDOW:
+                    return "other", "another device of that name was seen at nearly the same time elsewhere"
+                return "undecided", "the name agrees, but every hardware address is another"
+    if tier in ("serial", "uuid") and len({i.kind for i in weaker}) >= 2:
+        if not any(asset in holders(i.key) for i in weaker):
+            facts = known(asset)
+            comparable = {k.split(":")[0] for k in facts.held} & {i.kind for i in weaker}
+            if {"mac", "name"} <= comparable:
+                if facts.address != address and abs(at - facts.last_seen) < CLONE_WINDOW:
+                    return "other", f"two devices with the {_say(by[0])} were seen at nearly the same time"
+                return "undecided", f"the {SAYS[tier]} agrees, but name and hardware addresses all differ"
+    return "same", ""

@@ -1,0 +1,127 @@
+"""Kinds of device, and the guess at a device's kind with how sure it is and why."""
+
+import re
+from dataclasses import dataclass
+from typing import Any
+
+from tarn.core.text import fold
+
+KINDS = (
+    "server",
+    "workstation",
+    "laptop",
+    "kiosk",
+    "till",
+    "hypervisor",
+    "switch",
+    "router",
+    "firewall",
+    "access point",
+    "printer",
+    "camera",
+    "recorder",
+    "desk phone",
+    "scanner",
+    "tablet",
+    "phone",
+    "power supply",
+    "storage",
+    "device",
+)
+"""`device` is what answers but shows nothing more."""
+
+STATES = ("in use", "in stock", "in repair", "retired")
+
+PLATFORMS = ("Linux", "Windows", "macOS", "Android", "firmware")
+
+
+@dataclass(frozen=True, slots=True)
+class Guess:
+    """What a device is taken for; `sure` in percent, `reasons` in words."""
+
+    kind: str
+    sure: int
+    reasons: list[str]
+
+
+_WORDS: list[tuple[str, str, int]] = [
+    (r"\bkiosk\b", "kiosk", 45),
+    (r"\b(till|point of sale|pos)\b", "till", 45),
+    (r"\b(multi-?layer|layer [23]|ethernet)?\s*switch\b", "switch", 60),
+    (r"\brouter\b", "router", 60),
+    (r"\bfirewall\b", "firewall", 60),
+    (r"\b(access point|wireless bridge)\b", "access point", 60),
+    (r"\b(printer|multifunction|laserprint)\b", "printer", 60),
+    (r"\bcamera\b", "camera", 60),
+    (r"\b(video )?recorder\b", "recorder", 60),
+    (r"\b(ups|uninterruptible)\b", "power supply", 60),
+    (r"\b(desk ?phone|voip phone|sip phone)\b", "desk phone", 60),
+    (r"\b(hypervisor|virtual host)\b", "hypervisor", 55),
+    (r"\b(laptop|notebook|portable)\b", "laptop", 55),
+    (r"\b(rack|server)\b", "server", 35),
+    (r"\b(workstation|desktop|minitower)\b", "workstation", 45),
+]
+_NAMES: list[tuple[str, str, int]] = [
+    (r"-(sw|switch)-?\d", "switch", 25),
+    (r"-(rt|gw|router)-?\d", "router", 25),
+    (r"-fw-?\d", "firewall", 25),
+    (r"-ap-?\d", "access point", 25),
+    (r"-(prn|print)-?\d", "printer", 20),
+    (r"-cam-?\d", "camera", 20),
+    (r"-kiosk-?\d", "kiosk", 40),
+    (r"-(till|pos)-?\d", "till", 40),
+    (r"-(ws|pc)-?\d", "workstation", 35),
+    (r"-(lt|nb)-?\d", "laptop", 35),
+    (r"-ups-?\d", "power supply", 25),
+    (r"-hv-?\d", "hypervisor", 35),
+]
+_PORTS: list[tuple[frozenset[int], str, int, str]] = [
+    (frozenset({9100}), "printer", 35, "listens for print jobs"),
+    (frozenset({515, 631}), "printer", 15, "answers a printing protocol"),
+    (frozenset({554}), "camera", 30, "offers a video stream"),
+    (frozenset({5060}), "desk phone", 30, "speaks SIP"),
+    (frozenset({5432, 3306, 389, 25, 143, 2049}), "server", 30, "offers a service to others"),
+    (frozenset({16509}), "hypervisor", 40, "offers remote management of guests"),
+]
+_DESKTOPS = frozenset({"xorg", "wayland", "gdm", "lightdm", "desktop-session"})
+
+
+def guess(facts: dict[str, Any], ports: set[int], packages: set[str]) -> Guess:
+    """Guess the kind of a device from its facts, the ports it answers on and its packages' names.
+
+    Evidence adds up per kind; the kind with the most wins, and how sure it is grows with
+    its lead over the next. Nothing known gives `device`, 20 % sure.
+    """
+    score: dict[str, int] = {}
+    reasons: dict[str, list[str]] = {}
+
+    def add(kind: str, points: int, why: str) -> None:
+        score[kind] = score.get(kind, 0) + points
+        reasons.setdefault(kind, []).append(why)
+
+    says = fold(" ".join(str(facts.get(k) or "") for k in ("description", "model")))
+    for pattern, kind, points in _WORDS:
+        if hit := re.search(pattern, says):
+            add(kind, points, f"it describes itself with “{hit[0].strip()}”")
+    name = fold(str(facts.get("name") or ""))
+    for pattern, kind, points in _NAMES:
+        if re.search(pattern, name):
+            add(kind, points, f"it is named like a {kind} ({name})")
+    for some, kind, points, why in _PORTS:
+        if hits := sorted(some & ports):
+            add(kind, points, f"{why} (port {', '.join(map(str, hits))})")
+    names = {fold(p) for p in packages}
+    if names & _DESKTOPS:
+        add("workstation", 25, "a desktop session is installed")
+    elif facts.get("platform") in ("Linux", "Windows") and packages:
+        add("server", 20, "an operating system without a desktop session")
+    if any("kiosk" in n for n in names):
+        add("kiosk", 40, "kiosk software is installed")
+    if any("till" in n for n in names):
+        add("till", 25, "till software is installed")
+    if not score:
+        return Guess("device", 20, ["it answers, but nothing it says tells what it is"])
+    order = sorted(score, key=lambda k: -score[k])
+    best, rest = order[0], score[order[1]] if len(order) > 1 else 0
+    sure = max(25, min(98, 40 + score[best] - rest // 2))
+    return Guess(best, sure, reasons[best])

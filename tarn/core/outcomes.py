@@ -1,0 +1,84 @@
+"""How far an address got in a sweep, why no further, and what would mend it."""
+
+from dataclasses import dataclass
+
+OUTCOMES = ("waiting", "no answer", "answered", "recognised", "part read", "fully read", "left out")
+
+
+@dataclass(frozen=True, slots=True)
+class Reason:
+    """A reason in words with its remedy; `{}` fields are filled with what the collector met."""
+
+    code: str
+    says: str
+    remedy: str
+
+
+_ALL = [
+    Reason("silent", "Nothing answered within {seconds} s.", "Switched off, or a firewall drops the probes."),
+    Reason("excluded", "An exclusion leaves it out: {exclusion}.", "Change the exclusions to have it probed."),
+    Reason("edge", "It is the network's first or last address.", "Nothing to do."),
+    Reason(
+        "no-credential",
+        "It answers on {ports}, but no credential of this sweep speaks its protocols.",
+        "Add an SNMP or SSH credential to the sweep.",
+    ),
+    Reason(
+        "unmanaged",
+        "It answers on {ports} and offers neither SSH nor SNMP.",
+        "Nothing more can be read from outside; enter it by hand if it counts.",
+    ),
+    Reason(
+        "sign-in-refused",
+        "{protocol} refused the sign-in with “{credential}”.",
+        "Check the name and the secret of the credential, or add another.",
+    ),
+    Reason(
+        "refused",
+        "{protocol} was refused: nothing listens on port {port}.",
+        "Start the service on the device, or change the credential's port.",
+    ),
+    Reason(
+        "timed-out",
+        "{protocol} did not answer within {seconds} s while reading {section}.",
+        "Read it again; raise the time-out if it is always slow.",
+    ),
+    Reason(
+        "cut-off",
+        "{protocol} closed the connection while reading {section}; what came before is kept.",
+        "Read it again.",
+    ),
+    Reason("unreachable", "The network has no way to it: {detail}.", "Check routes and the outpost for this network."),
+    Reason(
+        "nonsense",
+        "{protocol} answered something that is not {protocol}: {detail}.",
+        "Another service may use this port.",
+    ),
+    Reason(
+        "looping",
+        "The SNMP agent answered in a circle at {detail}; reading stopped there.",
+        "Update the device's firmware; the rest of what it told is kept.",
+    ),
+    Reason(
+        "not-permitted",
+        "The account may not read {section}: {detail}.",
+        "Give the account the right to read it, or use another credential.",
+    ),
+    Reason("snmp-silent", "It did not answer SNMP with “{credential}”.", "Check the community, or that SNMP is on."),
+    Reason("failed", "Reading stopped at {section}: {detail}.", "Read it again; if it stays so, report it."),
+    Reason("read", "Everything asked for was read.", ""),
+]
+
+REASONS = {r.code: r for r in _ALL}
+
+
+class _Blank(dict[str, str]):
+    def __missing__(self, key: str) -> str:
+        return f"its {key}"
+
+
+def explain(code: str, **met: object) -> tuple[str, str]:
+    """Return the reason and the remedy in words."""
+    reason = REASONS[code]
+    values = _Blank({k: str(v) for k, v in met.items()})
+    return reason.says.format_map(values), reason.remedy.format_map(values)

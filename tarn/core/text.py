@@ -1,0 +1,25 @@
+"""Folding of text for comparison: letter case and accents do not count."""
+
+import unicodedata
+
+
+def fold(text: str) -> str:
+    """Return `text` without letter case and accents, for comparing and searching.
+
+    Uses full case folding (Unicode Standard, section 3.13) after dropping the
+    combining marks of the canonical decomposition (UAX #15, NFD).
+    """
+    if text.isascii():
+        return text.lower()
+    bare = "".join(c for c in unicodedata.normalize("NFD", text) if not unicodedata.combining(c))
+    return bare.casefold()
+
+
+def nearest(word: str, known: list[str], most: int = 3) -> list[str]:
+    """Return up to `most` of `known` that look like `word`, the likeliest first."""
+    from difflib import get_close_matches
+
+    folded = {fold(k): k for k in known}
+    hits = get_close_matches(fold(word), list(folded), n=most, cutoff=0.6)
+    starts = [k for f, k in folded.items() if f.startswith(fold(word)) and f not in hits]
+    return ([folded[h] for h in hits] + starts)[:most]
