@@ -1,0 +1,102 @@
+"""Networks, credentials, sweeps, and how far each address got in each run."""
+
+from django.conf import settings
+from django.db import models
+
+
+class Network(models.Model):
+    """A network range of the company: the place it serves and how gently it is probed."""
+
+    range = models.CharField(max_length=100, unique=True)
+    name = models.CharField(max_length=120)
+    place = models.CharField(max_length=120, blank=True)
+    never_probe = models.BooleanField(default=False)
+    at_once = models.IntegerField(default=256, help_text="devices of this network in flight at once")
+    pause_ms = models.IntegerField(default=0, help_text="pause between two devices, in milliseconds")
+
+    def __str__(self) -> str:
+        return f"{self.range} {self.name}"
+
+
+class Credential(models.Model):
+    """A credential. `sealed` is the secret, encrypted; it never leaves the server."""
+
+    name = models.CharField(max_length=80, unique=True)
+    protocol = models.CharField(max_length=10, help_text="snmp-v2c, snmp-v3 or ssh")
+    port = models.IntegerField()
+    timeout = models.FloatField(default=5.0, help_text="seconds")
+    user = models.CharField(max_length=80, blank=True)
+    auth = models.CharField(max_length=10, blank=True, help_text="SNMP v3: sha1, sha256 …; SSH: password or key")
+    privacy = models.CharField(max_length=10, blank=True, help_text="SNMP v3: aes128, aes256 or des")
+    sealed = models.BinaryField()
+    preference = models.IntegerField(default=100)
+    version = models.IntegerField(default=1)
+
+    class Meta:
+        ordering = ["preference", "name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Sweep(models.Model):
+    """A source of the kind sweep: where to look, with what."""
+
+    name = models.CharField(max_length=120, unique=True)
+    ranges = models.JSONField(default=list)
+    exclusions = models.JSONField(default=list)
+    protocols = models.JSONField(default=list, help_text="of snmp, ssh, tls")
+    credentials = models.ManyToManyField(Credential, blank=True)
+    route = models.CharField(max_length=10, default="direct")
+    at_once = models.IntegerField(default=256)
+    patience = models.FloatField(default=1.5, help_text="seconds to wait for a first answer")
+    version = models.IntegerField(default=1)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Run(models.Model):
+    """One sweep over its ranges. `tick` rises with every change of an address, for live progress."""
+
+    sweep = models.ForeignKey(Sweep, models.CASCADE)
+    state = models.CharField(max_length=10, default="waiting")
+    wish = models.CharField(max_length=10, blank=True, help_text="what a person asked for: pause or stop")
+    asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    made_at = models.BigIntegerField()
+    started_at = models.BigIntegerField(null=True)
+    ended_at = models.BigIntegerField(null=True)
+    beat = models.BigIntegerField(default=0, help_text="the worker's last sign of life")
+    tick = models.BigIntegerField(default=0)
+    stage = models.IntegerField(default=0)
+    total = models.IntegerField(default=0)
+    message = models.TextField(blank=True)
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return f"run {self.pk} of {self.sweep_id}"
+
+
+class RunAddress(models.Model):
+    """How far one address got in one run."""
+
+    run = models.ForeignKey(Run, models.CASCADE, db_index=False)
+    position = models.IntegerField()
+    address = models.CharField(max_length=50)
+    stage = models.IntegerField(default=0)
+    outcome = models.CharField(max_length=12, default="waiting")
+    code = models.CharField(max_length=20, blank=True)
+    reason = models.TextField(blank=True)
+    remedy = models.TextField(blank=True)
+    credential = models.CharField(max_length=80, blank=True)
+    taken_for = models.CharField(max_length=200, blank=True)
+    ports = models.JSONField(default=list)
+    asset_id = models.BigIntegerField(null=True)
+    took_ms = models.IntegerField(null=True)
+    tick = models.BigIntegerField(default=0)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["run", "address"], name="run_address_once")]
+        indexes = [models.Index(fields=["run", "tick"], name="run_tick")]

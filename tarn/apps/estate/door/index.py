@@ -1,0 +1,58 @@
+"""The register's identifiers in memory: which assets hold each."""
+
+import sqlite3
+
+from tarn.core.identity import Known
+
+
+class IdentityIndex:
+    """Identifier to assets. Rows are only ever added, so keeping up costs a look past the last row read."""
+
+    def __init__(self) -> None:
+        self.forget()
+
+    def forget(self) -> None:
+        """Drop everything; the next `refresh` reads the table anew."""
+        self._held: dict[str, int | tuple[int, ...]] = {}
+        self._last = 0
+
+    def refresh(self, db: sqlite3.Connection) -> None:
+        """Take in what other processes have added since. Call it inside the write transaction."""
+        for row, key, asset in db.execute(
+            "SELECT id, key, asset_id FROM estate_identifier WHERE id > ? ORDER BY id", (self._last,)
+        ):
+            self._last = row
+            self._note(key, asset)
+
+    def _note(self, key: str, asset: int) -> None:
+        before = self._held.get(key)
+        if before is None:
+            self._held[key] = asset
+        elif isinstance(before, int):
+            if before != asset:
+                self._held[key] = (before, asset)
+        elif asset not in before:
+            self._held[key] = (*before, asset)
+
+    def holders(self, key: str) -> tuple[int, ...]:
+        """Return the assets that hold an identifier."""
+        found = self._held.get(key)
+        if found is None:
+            return ()
+        return (found,) if isinstance(found, int) else found
+
+    def add(self, db: sqlite3.Connection, asset: int, keys: list[str]) -> None:
+        """Record identifiers an asset has been seen with; those it already has are left alone."""
+        new = [k for k in keys if asset not in self.holders(k)]
+        for key in new:
+            row = db.execute(
+                "INSERT INTO estate_identifier (key, asset_id) VALUES (?, ?) RETURNING id", (key, asset)
+            ).fetchone()
+            self._last = max(self._last, row[0])
+            self._note(key, asset)
+
+
+def known(db: sqlite3.Connection, asset: int, name_fold: str, address: str | None, last_seen: int) -> Known:
+    """Return what is held of a candidate, for weighing a match."""
+    held = [k for (k,) in db.execute("SELECT key FROM estate_identifier WHERE asset_id = ?", (asset,))]
+    return Known(held, name_fold.partition(".")[0], address, last_seen)

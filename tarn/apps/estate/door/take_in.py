@@ -1,0 +1,311 @@
+"""The one door through which evidence enters: from sightings to identity to spans."""
+
+import json
+import sqlite3
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from tarn.apps.estate.door.index import IdentityIndex, known
+from tarn.apps.estate.door.prepare import Prepared, pack, prepare, stored_sightings
+from tarn.apps.estate.door.state import Freshness, State
+from tarn.apps.estate.door.tables import CLAIMS, FACT_FIELDS, INSTALLS, SPAN_TABLES
+from tarn.apps.estate.door.words import Words
+from tarn.core.identity import Identifier, Known, identifiers, match
+from tarn.core.kinds import guess
+from tarn.core.sections import FACTS, RULING, STALE_AFTER, Identity, rows
+from tarn.core.sightings import Sighting, rank, read_sighting
+from tarn.core.truth import RANKS, READ
+
+BATCH = 100
+"""Sightings a transaction: large enough to share its statements, small enough to let others write."""
+
+_TELLING = frozenset({*FACTS, "packages", "ports"})
+"""Sections that bear on what an asset is held to be."""
+
+_DERIVED_OF_ASSET = (
+    "estate_sectionstate",
+    "estate_sourceseen",
+    "estate_assetspan",
+    *dict.fromkeys(t.name for t in SPAN_TABLES.values()),
+)
+
+
+@dataclass(slots=True)
+class Taken:
+    """What became of a sighting: new, same, undecided, unidentified, ruling or already held; and why."""
+
+    document: str
+    verdict: str
+    asset: int | None
+    reasons: list[str] = field(default_factory=list)
+    changed: bool = False
+    row: int | None = None
+
+
+class Door:
+    """Takes sightings in. One instance a process; it remembers words and identifiers between batches."""
+
+    def __init__(self) -> None:
+        self.words, self.index = Words(), IdentityIndex()
+
+    def forget(self) -> None:
+        """Drop what is remembered, after a transaction was rolled back or the tables were rebuilt."""
+        self.words.forget()
+        self.index.forget()
+
+    def take_in(self, db: sqlite3.Connection, sightings: Sequence[Sighting], received: int) -> list[Taken]:
+        """Take in one batch, inside a transaction the caller has begun. Returns one result a sighting, in order.
+
+        What comes out does not depend on how sightings are parted into batches.
+        """
+        self.words.load_kinds(db)
+        self.index.refresh(db)
+        held = self._already_held(db, sightings)
+        work: list[tuple[Prepared, list[Identifier]]] = []
+        results: list[Taken] = []
+        for sighting in sightings:
+            if sighting.id not in held:
+                prepared = prepare(sighting)
+                identity = prepared.chosen.get("identity")
+                work.append((prepared, identifiers(identity.facts if identity else Identity())))
+        state = self._state_for(db, work)
+        todo = iter(work)
+        for sighting in sightings:
+            if sighting.id in held:
+                results.append(Taken(sighting.id, "already held", None))
+                continue
+            held.add(sighting.id)
+            prepared, found = next(todo)
+            taken = self._identify(db, state, prepared, found)
+            results.append(taken)
+            self._store(db, prepared, taken, received)
+            at = sighting.second
+            if taken.verdict == "ruling" or (taken.asset is not None and at < state.last_seen.get(taken.asset, at)):
+                # Evidence of the past, or a ruling on earlier evidence: told again from the sightings.
+                state.write()
+                if taken.verdict == "ruling":
+                    self._rule(db, prepared, taken)
+                else:
+                    self.replay(db, taken.asset)  # type: ignore[arg-type]
+                state = State(db, self.words, [])
+                taken.changed = True
+            elif taken.asset is not None:
+                state.need_asset(taken.asset)
+                state.load_spans(state.changing(taken.asset, self._source(db, sighting), prepared))
+                taken.changed = self._apply(db, state, prepared, taken.asset)
+        state.write()
+        return results
+
+    def _already_held(self, db: sqlite3.Connection, sightings: Iterable[Sighting]) -> set[str]:
+        ids = [s.id for s in sightings]
+        marks = ",".join("?" * len(ids))
+        return {d for (d,) in db.execute(f"SELECT document FROM estate_sighting WHERE document IN ({marks})", ids)}
+
+    def _source(self, db: sqlite3.Connection, sighting: Sighting) -> int:
+        return self.words.source(db, sighting.source.kind, sighting.source.name)
+
+    def _state_for(self, db: sqlite3.Connection, work: list[tuple[Prepared, list[Identifier]]]) -> State:
+        """Read in one go what is open for the assets these sightings are probably of."""
+        likely: dict[int, list[Prepared]] = {}
+        for prepared, found in work:
+            for identifier in found:
+                holders = self.index.holders(identifier.key)
+                if len(holders) == 1:
+                    likely.setdefault(holders[0], []).append(prepared)
+                    break
+        state = State(db, self.words, likely)
+        lines = []
+        for asset, several in likely.items():
+            for prepared in several:
+                lines += state.changing(asset, self._source(db, prepared.sighting), prepared)
+        state.load_spans(lines)
+        return state
+
+    def _identify(self, db: sqlite3.Connection, state: State, prepared: Prepared, found: list[Identifier]) -> Taken:
+        sighting = prepared.sighting
+        if RULING in prepared.chosen:
+            return Taken(sighting.id, "ruling", None)
+        if not found:
+            return Taken(sighting.id, "unidentified", None, ["nothing in it tells one device from another"])
+        if found[0].kind == "tarn" and not self.index.holders(found[0].key):
+            return Taken(sighting.id, "unidentified", None, [f"there is no asset {found[0].value}"])
+
+        def facts(asset: int) -> Known:
+            state.need_asset(asset)
+            return known(db, asset, *state.name_and_address(asset), state.last_seen[asset])
+
+        result = match(found, self.index.holders, facts, address=sighting.address, at=sighting.second)
+        taken = Taken(sighting.id, result.verdict, result.asset, result.reasons)
+        if result.verdict == "undecided":
+            taken.reasons = [*result.reasons, *(f"candidate {c}" for c in result.candidates)]
+            return taken
+        if taken.asset is None:
+            taken.asset = self._new_asset(db, sighting.second)
+        self.index.add(db, taken.asset, [i.key for i in found if i.kind != "tarn"])
+        return taken
+
+    def _new_asset(self, db: sqlite3.Connection, at: int) -> int:
+        asset = int(db.execute("SELECT coalesce(max(id), 0) + 1 FROM estate_asset").fetchone()[0])
+        number = f"A-{asset:05d}"
+        db.execute(
+            "INSERT INTO estate_asset (id, number, first_seen, last_seen, sources, packages, sure, guess, "
+            "guess_reasons) VALUES (?, ?, ?, ?, 0, 0, 0, '', '[]')",
+            (asset, number, at, at),
+        )
+        self.index.add(db, asset, [f"tarn:{number}"])
+        return asset
+
+    def _store(self, db: sqlite3.Connection, prepared: Prepared, taken: Taken, received: int) -> None:
+        sighting = prepared.sighting
+        for digest, body in prepared.bodies.items():
+            if db.execute("SELECT 1 FROM estate_sectionbody WHERE hash = ?", (digest,)).fetchone() is None:
+                db.execute("INSERT INTO estate_sectionbody (hash, body) VALUES (?, ?)", (digest, pack(body)))
+        (taken.row,) = db.execute(
+            "INSERT INTO estate_sighting (document, source_id, at, received_at, address, clock_skew, head, asset_id, "
+            "verdict, reasons) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id",
+            (
+                sighting.id,
+                self._source(db, sighting),
+                sighting.second,
+                received,
+                sighting.address or "",
+                sighting.clock_skew,
+                json.dumps(prepared.head, separators=(",", ":")),
+                taken.asset,
+                taken.verdict[:12],
+                json.dumps(taken.reasons, ensure_ascii=False),
+            ),
+        ).fetchone()
+
+    def _apply(self, db: sqlite3.Connection, state: State, prepared: Prepared, asset: int) -> bool:
+        sighting = prepared.sighting
+        at, source = sighting.second, self._source(db, sighting)
+        state.saw(asset, source, at)
+        changed = telling = False
+        for section, reading in prepared.chosen.items():
+            if section == RULING:
+                continue
+            line = (asset, source, section)
+            before = state.fresh.get(line)
+            if before is not None and _lesser(reading.collector, before, at):
+                continue
+            digest = prepared.hashes[section]
+            if before is not None and state.unchanged(line, digest, reading.complete) and section != "decision":
+                before.confirmed, before.changed = at, True
+                continue
+            content = self._content(db, state, line, reading)
+            fresh = Freshness(digest, reading.collector, reading.complete, at, True)
+            complete = reading.complete or section == "decision"
+            changed = state.apply(line, content, fresh, complete=complete, at=at) or changed
+            telling = telling or section in _TELLING
+        if telling and RANKS[sighting.source.kind] == READ:
+            self._recognise(state, prepared, (asset, source, "recognition"), at)
+        if telling or len(state.sources_of[asset]) > 1:
+            changed = state.settle(asset, at) or changed
+        return changed
+
+    def _content(
+        self, db: sqlite3.Connection, state: State, line: tuple[int, int, str], reading: Any
+    ) -> dict[tuple[Any, ...], tuple[Any, ...]]:
+        """Return a reading as keys and values of its span table."""
+        section = line[2]
+        if section not in FACTS:
+            if SPAN_TABLES[section] is not INSTALLS:
+                return rows(section, reading.items)
+            releases = (self.words.release(db, p.name, p.version, p.publisher) for p in reading.items)
+            return {(release,): (product,) for product, release in releases}
+        facts = reading.facts
+        if section == "decision":
+            held = {k: o.value for k, o in state.open.get(line, {}).items()}
+            for name in facts.model_fields_set:
+                value = getattr(facts, name)
+                if value is None:
+                    held.pop((section, name), None)
+                else:
+                    held[section, name] = (json.dumps(value, ensure_ascii=False),)
+            return held
+        return {
+            (section, f): (json.dumps(v, ensure_ascii=False),)
+            for f in FACT_FIELDS[section]
+            if (v := getattr(facts, f)) not in (None, "")
+        }
+
+    def _recognise(self, state: State, prepared: Prepared, line: tuple[int, int, str], at: int) -> None:
+        """Work out what kind of device it is; the guess is a claim of the lowest rank."""
+        facts: dict[str, Any] = {}
+        for section in ("identity", "system"):
+            if section in prepared.chosen:
+                facts.update(prepared.chosen[section].facts.model_dump(exclude_none=True))
+        if not facts:
+            return
+        ports = {p.port for p in prepared.chosen["ports"].items} if "ports" in prepared.chosen else set()
+        packages = {p.name for p in prepared.chosen["packages"].items} if "packages" in prepared.chosen else set()
+        taken_for = guess(facts, ports, packages)
+        state.guesses[line[0]] = taken_for
+        content = {("recognition", "kind"): (json.dumps(taken_for.kind),)}
+        state.apply(line, content, Freshness(b"", "recognition", True, at, True), complete=True, at=at)
+
+    def replay(self, db: sqlite3.Connection, asset: int) -> None:
+        """Derive everything held of an asset anew from its sightings, in order of time."""
+        for table in _DERIVED_OF_ASSET:
+            db.execute(f"DELETE FROM {table} WHERE asset_id = ?", (asset,))
+        state = State(db, self.words, [])
+        state.need_asset(asset, empty=True)
+        for stored in stored_sightings(db, "WHERE g.asset_id = ? ORDER BY g.at, g.id", (asset,)):
+            self._apply(db, state, prepare(read_sighting(stored["document"])), asset)
+        state.touched_installs.add(asset)
+        state.write()
+
+    def _rule(self, db: sqlite3.Connection, prepared: Prepared, taken: Taken) -> None:
+        """Carry out a person's ruling on an undecided sighting, and look again at the other undecided ones."""
+        ruling = prepared.chosen[RULING].facts
+        row = db.execute(
+            "SELECT id, at FROM estate_sighting WHERE document = ? AND asset_id IS NULL", (ruling.sighting,)
+        ).fetchone()
+        if row is None:
+            taken.reasons = [f"no undecided sighting {ruling.sighting}"]
+            return
+        if ruling.asset is None:
+            asset = self._new_asset(db, row[1])
+        else:
+            holders = self.index.holders(f"tarn:{ruling.asset.upper()}")
+            if not holders:
+                taken.reasons = [f"there is no asset {ruling.asset}"]
+                return
+            asset = holders[0]
+        self._attach(db, row[0], asset, "ruled", ["a person decided"])
+        for stored in list(stored_sightings(db, "WHERE g.verdict = 'undecided' ORDER BY g.id")):
+            again = prepare(read_sighting(stored["document"]))
+            found = identifiers(again.chosen["identity"].facts)
+            state = State(db, self.words, [])
+            result = self._identify_again(db, state, again, found)
+            if result is not None:
+                self._attach(db, stored["row"], result, "same", ["settled by a ruling on another sighting"])
+
+    def _identify_again(
+        self, db: sqlite3.Connection, state: State, prepared: Prepared, found: list[Identifier]
+    ) -> int | None:
+        def facts(asset: int) -> Known:
+            state.need_asset(asset)
+            return known(db, asset, *state.name_and_address(asset), state.last_seen[asset])
+
+        sighting = prepared.sighting
+        result = match(found, self.index.holders, facts, address=sighting.address, at=sighting.second)
+        return result.asset if result.verdict == "same" else None
+
+    def _attach(self, db: sqlite3.Connection, row: int, asset: int, verdict: str, reasons: list[str]) -> None:
+        db.execute(
+            "UPDATE estate_sighting SET asset_id = ?, verdict = ?, reasons = ? WHERE id = ?",
+            (asset, verdict, json.dumps(reasons), row),
+        )
+        stored = next(stored_sightings(db, "WHERE g.id = ?", (row,)))
+        identity = read_sighting(stored["document"])
+        facts = prepare(identity).chosen["identity"].facts
+        self.index.add(db, asset, [i.key for i in identifiers(facts) if i.kind != "tarn"])
+        self.replay(db, asset)
+
+
+def _lesser(collector: str, before: Freshness, at: int) -> bool:
+    """Whether a reading by a lesser collector has to stand back behind the fuller one already held."""
+    return rank(collector) > rank(before.collector) and before.complete and at - before.confirmed < STALE_AFTER

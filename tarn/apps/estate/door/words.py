@@ -1,0 +1,90 @@
+"""Words kept once: sources, terms, products and releases, by number."""
+
+import sqlite3
+
+from tarn.core.text import fold
+from tarn.core.versions import version_key
+
+
+class Words:
+    """Looks words up and adds them, remembering what it has seen.
+
+    A transaction that is rolled back may leave numbers here that do not exist: call `forget` then.
+    """
+
+    def __init__(self) -> None:
+        self.forget()
+
+    def forget(self) -> None:
+        """Drop what is remembered."""
+        self._sources: dict[tuple[str, str], int] = {}
+        self.source_kinds: dict[int, str] = {}
+        self._terms: dict[tuple[str, str], int] = {}
+        self._products: dict[str, tuple[int, bool]] = {}
+        self._releases: dict[tuple[int, str], int] = {}
+
+    def load_kinds(self, db: sqlite3.Connection) -> None:
+        """Learn the kind of every source."""
+        self.source_kinds = dict(db.execute("SELECT id, kind FROM estate_source").fetchall())
+
+    def source(self, db: sqlite3.Connection, kind: str, name: str) -> int:
+        """Return a source's number, adding it if new."""
+        known = self._sources.get((kind, name))
+        if known is None:
+            known = _number(
+                db,
+                "SELECT id FROM estate_source WHERE kind = ? AND name = ?",
+                "INSERT INTO estate_source (kind, name) VALUES (?, ?)",
+                (kind, name),
+            )
+            self._sources[kind, name] = known
+            self.source_kinds[known] = kind
+        return known
+
+    def term(self, db: sqlite3.Connection, field: str, text: str) -> int:
+        """Return a term's number, adding it if new."""
+        known = self._terms.get((field, text))
+        if known is None:
+            row = db.execute("SELECT id FROM estate_term WHERE field = ? AND text = ?", (field, text)).fetchone()
+            if row is None:
+                row = db.execute(
+                    "INSERT INTO estate_term (field, text, folded) VALUES (?, ?, ?) RETURNING id",
+                    (field, text, fold(text)),
+                ).fetchone()
+            known = self._terms[field, text] = row[0]
+        return known
+
+    def release(self, db: sqlite3.Connection, name: str, version: str, publisher: str) -> tuple[int, int]:
+        """Return the numbers of a product and of its release. A publisher learnt later is filled in."""
+        held = self._products.get(name)
+        if held is None:
+            folded = fold(name)
+            row = db.execute("SELECT id, publisher FROM estate_product WHERE name_fold = ?", (folded,)).fetchone()
+            if row is None:
+                row = db.execute(
+                    "INSERT INTO estate_product (name, name_fold, publisher) VALUES (?, ?, ?) RETURNING id, publisher",
+                    (name, folded, publisher),
+                ).fetchone()
+            held = self._products[name] = (row[0], bool(row[1]))
+        product, has_publisher = held
+        if publisher and not has_publisher:
+            db.execute("UPDATE estate_product SET publisher = ? WHERE id = ? AND publisher = ''", (publisher, product))
+            self._products[name] = (product, True)
+        release = self._releases.get((product, version))
+        if release is None:
+            release = _number(
+                db,
+                "SELECT id FROM estate_release WHERE product_id = ? AND version = ?",
+                "INSERT INTO estate_release (product_id, version, version_key) VALUES (?, ?, ?)",
+                (product, version),
+                version_key(version),
+            )
+            self._releases[product, version] = release
+        return product, release
+
+
+def _number(db: sqlite3.Connection, find: str, add: str, key: tuple[object, ...], *more: object) -> int:
+    row = db.execute(find, key).fetchone()
+    if row is None:
+        row = db.execute(add + " RETURNING id", (*key, *more)).fetchone()
+    return int(row[0])

@@ -1,0 +1,27 @@
+"""Tables of the estate. Times are whole seconds since 1970 in UTC; an open end is NULL."""
+
+from tarn.apps.estate.models.evidence import Identifier, SectionBody, SectionState, Sighting, Source, SourceSeen
+from tarn.apps.estate.models.items import ITEM_MODELS, span_model
+from tarn.apps.estate.models.register import Asset, AssetSpan, FieldSpan, Term
+from tarn.apps.estate.models.selection import KeptSet, Phrase
+from tarn.apps.estate.models.software import InstallSpan, Product, Release
+
+__all__ = [
+    "ITEM_MODELS",
+    "Asset",
+    "AssetSpan",
+    "FieldSpan",
+    "Identifier",
+    "InstallSpan",
+    "KeptSet",
+    "Phrase",
+    "Product",
+    "Release",
+    "SectionBody",
+    "SectionState",
+    "Sighting",
+    "Source",
+    "SourceSeen",
+    "Term",
+    "span_model",
+]

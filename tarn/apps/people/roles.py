@@ -1,0 +1,35 @@
+"""Roles, from least to most. Each may do what those before it may."""
+
+from typing import Any
+
+ROLES = ("viewer", "operator", "manager", "administrator")
+
+MAY = {
+    "look": "viewer",
+    "keep": "operator",
+    "sweep": "operator",
+    "decide": "operator",
+    "plan": "manager",
+    "credentials": "manager",
+    "people": "administrator",
+}
+"""What each kind of action needs at least."""
+
+
+class NotAllowed(PermissionError):
+    """The person's role does not reach; the message says which would."""
+
+
+def role_of(user: Any) -> str:
+    """Return a person's role: the highest of their groups; a superuser is administrator."""
+    if user.is_superuser:
+        return "administrator"
+    held = set(user.groups.values_list("name", flat=True))
+    return next((r for r in reversed(ROLES) if r in held), "viewer")
+
+
+def require(user: Any, action: str) -> None:
+    """Raise NotAllowed unless the person may do that kind of action."""
+    needed = MAY[action]
+    if ROLES.index(role_of(user)) < ROLES.index(needed):
+        raise NotAllowed(f"This needs the role {needed}; {user.username} is {role_of(user)}.")

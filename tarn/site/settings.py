@@ -1,0 +1,117 @@
+"""Settings. Every one works as it is; the environment may change those named TARN_*."""
+
+import os
+from pathlib import Path
+
+from tarn.site.home import home, session_key
+
+ROOT = Path(__file__).resolve().parents[2]
+HOME = home()
+
+SECRET_KEY = session_key()
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("TARN_HOSTS", "localhost,127.0.0.1,[::1],testserver").split(",")
+CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("TARN_ORIGINS", "").split(",") if o]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "axes",
+    "huey.contrib.djhuey",
+    "tarn.apps.people",
+    "tarn.apps.estate",
+    "tarn.apps.discovery",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "tarn.site.middleware.ContentPolicy",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+
+ROOT_URLCONF = "tarn.site.urls"
+ASGI_APPLICATION = "tarn.site.asgi.application"
+TEMPLATES = []
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": HOME / "tarn.sqlite3",
+        "OPTIONS": {
+            "timeout": 20,
+            "transaction_mode": "IMMEDIATE",
+            "init_command": (
+                "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA cache_size=-65536; "
+                "PRAGMA temp_store=MEMORY; PRAGMA journal_size_limit=67108864;"
+            ),
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+HUEY = {
+    "huey_class": "huey.RedisHuey" if os.environ.get("TARN_REDIS") else "huey.SqliteHuey",
+    "name": "tarn",
+    "immediate": False,
+    "results": False,
+    "connection": (
+        {"url": os.environ["TARN_REDIS"]}
+        if os.environ.get("TARN_REDIS")
+        else {"filename": str(HOME / "jobs.sqlite3")}
+    ),
+}
+
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+]
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = 0.25
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+SILENCED_SYSTEM_CHECKS = ["axes.W001"]
+
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = bool(os.environ.get("TARN_HTTPS"))
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+
+LANGUAGE_CODE = "en-gb"
+USE_I18N = False
+USE_TZ = True
+TIME_ZONE = os.environ.get("TARN_ZONE", "Europe/London")
+"""The company's zone: its days begin here. Instants are stored in UTC."""
+
+STATIC_URL = "/static/"
+STATIC_ROOT = HOME / "static"
+WEB_DIST = ROOT / "web" / "dist"
+STATICFILES_DIRS = [WEB_DIST] if WEB_DIST.exists() else []
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_MAX_AGE = 31536000
+WHITENOISE_AUTOREFRESH = False
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "root": {"handlers": ["console"], "level": os.environ.get("TARN_LOG", "INFO")},
+    "loggers": {
+        "asyncssh": {"level": "ERROR"},
+        "huey": {"level": "WARNING"},
+        "axes": {"level": "WARNING"},
+    },
+}
