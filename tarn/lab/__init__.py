@@ -1,0 +1,1 @@
+"""The lab: a simulated network that speaks real protocols on loopback. It knows nothing of the product."""

@@ -63,9 +63,7 @@ HUEY = {
     "immediate": False,
     "results": False,
     "connection": (
-        {"url": os.environ["TARN_REDIS"]}
-        if os.environ.get("TARN_REDIS")
-        else {"filename": str(HOME / "jobs.sqlite3")}
+        {"url": os.environ["TARN_REDIS"]} if os.environ.get("TARN_REDIS") else {"filename": str(HOME / "jobs.sqlite3")}
     ),
 }
 

@@ -1,26 +1,19 @@
 """Taking evidence in: the one action behind sweeps, files, hands and everything else."""
 
-import sqlite3
 import threading
 import time
 from collections.abc import Iterable, Iterator
 from itertools import islice
-from typing import cast
 
 from django.db import connection, transaction
 
 from tarn.apps.estate.door.take_in import BATCH, Door, Taken
+from tarn.apps.estate.reads.database import raw_connection
 from tarn.core.sightings import Sighting
 
 _door = Door()
 _lock = threading.Lock()
 _database: str | None = None
-
-
-def raw_connection() -> sqlite3.Connection:
-    """Return the driver's own connection behind Django's, opened if need be."""
-    connection.ensure_connection()
-    return cast(sqlite3.Connection, connection.connection)
 
 
 def take_in(sightings: Iterable[Sighting], received: int | None = None) -> Iterator[Taken]:

@@ -80,9 +80,7 @@ class State:
         if not assets:
             return
         among = "(" + ",".join(map(str, assets)) + ")"
-        self.last_seen.update(
-            self.db.execute(f"SELECT id, last_seen FROM estate_asset WHERE id IN {among}").fetchall()
-        )
+        self.last_seen.update(self.db.execute(f"SELECT id, last_seen FROM estate_asset WHERE id IN {among}").fetchall())
         for asset, source, section, hash_, collector, complete, confirmed in self.db.execute(
             "SELECT asset_id, source_id, section, hash, collector, complete, confirmed "
             f"FROM estate_sectionstate WHERE asset_id IN {among}"
@@ -138,9 +136,7 @@ class State:
         for table, assets in wanted.items():
             self._tables_loaded[table.name] |= assets
             width = len(table.key)
-            for row, asset, source, start, *rest in self.db.execute(
-                f"{table.select} ({','.join(map(str, assets))})"
-            ):
+            for row, asset, source, start, *rest in self.db.execute(f"{table.select} ({','.join(map(str, assets))})"):
                 key, value = tuple(rest[:width]), tuple(rest[width:])
                 section = key[0] if table is CLAIMS else table.section
                 self.open.setdefault((asset, source, section), {})[key] = Open(row, value, start, False)

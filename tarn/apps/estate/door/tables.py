@@ -113,8 +113,8 @@ def derived(plain: dict[str, Any], folded: str) -> tuple[Any, ...]:
     return (folded, version_key(version) if version else None, safe_address_key(address) if address else None)
 
 
-FACT_FIELDS = {
-    s: tuple(f for f in model.model_fields if f not in NOT_FIELDS) for s, model in FACTS.items()
-} | {"recognition": ("kind",)}
+FACT_FIELDS = {s: tuple(f for f in model.model_fields if f not in NOT_FIELDS) for s, model in FACTS.items()} | {
+    "recognition": ("kind",)
+}
 
 LISTS = tuple(ITEMS)

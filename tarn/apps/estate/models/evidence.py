@@ -40,9 +40,7 @@ class Sighting(models.Model):
     class Meta:
         indexes = [
             models.Index(fields=["asset", "at"], name="sighting_asset_at"),
-            models.Index(
-                fields=["source", "id"], condition=models.Q(verdict="undecided"), name="sighting_undecided"
-            ),
+            models.Index(fields=["source", "id"], condition=models.Q(verdict="undecided"), name="sighting_undecided"),
         ]
 
 

@@ -37,9 +37,7 @@ def _make(section: str) -> type[models.Model]:
     }
     hints = typing.get_type_hints(ITEMS[section])
     indexes = [
-        models.Index(
-            fields=["asset", "valid_to"], condition=models.Q(valid_to__isnull=False), name=f"{section}_closed"
-        )
+        models.Index(fields=["asset", "valid_to"], condition=models.Q(valid_to__isnull=False), name=f"{section}_closed")
     ]
     for column in ITEMS[section].model_fields:
         attributes[column] = _column(hints[column])

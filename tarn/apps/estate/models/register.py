@@ -51,9 +51,7 @@ class FieldSpan(models.Model):
             )
         ]
         indexes = [
-            models.Index(
-                fields=["asset", "valid_to"], condition=models.Q(valid_to__isnull=False), name="field_closed"
-            )
+            models.Index(fields=["asset", "valid_to"], condition=models.Q(valid_to__isnull=False), name="field_closed")
         ]
 
 
@@ -99,9 +97,7 @@ class AssetSpan(models.Model):
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(
-                fields=["asset"], condition=models.Q(valid_to__isnull=True), name="asset_open_once"
-            )
+            models.UniqueConstraint(fields=["asset"], condition=models.Q(valid_to__isnull=True), name="asset_open_once")
         ]
         indexes = [
             models.Index(
@@ -116,8 +112,6 @@ class AssetSpan(models.Model):
                 fields=["standing_id", "kind_id", "os_name_id", "place_id", "name_fold", "valid_from", "valid_to"],
                 name="asset_list_as_of",
             ),
-            models.Index(
-                fields=["address_key"], condition=models.Q(valid_to__isnull=True), name="asset_open_address"
-            ),
+            models.Index(fields=["address_key"], condition=models.Q(valid_to__isnull=True), name="asset_open_address"),
             models.Index(fields=["asset", "valid_from"], name="asset_span_asset"),
         ]

@@ -1,0 +1,149 @@
+"""Asking the estate: from a filter's text to the assets it holds for, as of any moment."""
+
+import re
+import time
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from django.conf import settings
+
+from tarn.apps.estate.asking.compile import Compiler, Sql, holds, teach
+from tarn.apps.estate.models import KeptSet, Phrase
+from tarn.apps.estate.reads.database import raw_connection
+from tarn.core.filters.check import Checked, Cond, Context, Either, Every, Member, Without, check
+from tarn.core.filters.parse import parse
+from tarn.core.filters.tree import Node, Pattern, Plain, Value
+from tarn.core.filters.values import Clock, day_start
+
+
+def zone() -> ZoneInfo:
+    """Return the company's time zone, in which its days begin."""
+    return ZoneInfo(settings.TIME_ZONE)
+
+
+class DialError(ValueError):
+    """A date the dial cannot be turned to."""
+
+
+def read_dial(text: str | None) -> int | None:
+    """Return the moment a date stands for: the end of that day, or the time given; None for now.
+
+    Raises DialError for what is no date. A date of today or later is now.
+    """
+    if not text or text == "now":
+        return None
+    try:
+        if len(text) == 10:
+            moment = day_start(date.fromisoformat(text) + timedelta(days=1), zone()) - 1
+        else:
+            read = datetime.fromisoformat(text)
+            moment = int((read if read.tzinfo else read.replace(tzinfo=zone())).timestamp())
+    except ValueError:
+        raise DialError(f"“{text}” is no date: write it as 2026-08-03, or 2026-08-03T10:00.") from None
+    return None if moment >= time.time() else moment
+
+
+def _phrase_values(values: list[str]) -> tuple[Value, ...]:
+    return tuple(
+        Pattern(v[1:-1]) if len(v) > 2 and v.startswith("/") and v.endswith("/") else Plain(v, True) for v in values
+    )
+
+
+def context(at: int | None) -> Context:
+    """Return what checking a filter needs: clock, phrases and kept sets."""
+    sets = dict(KeptSet.objects.values_list("name", "filter"))
+    phrases = {name: _phrase_values(v) for name, v in Phrase.objects.values_list("name", "values")}
+    return Context(Clock(at or int(time.time()), zone()), phrases, lambda n: parse(sets[n]), tuple(sets))
+
+
+@dataclass(frozen=True)
+class Question:
+    """A filter made ready to be asked."""
+
+    tree: Node
+    checked: Checked
+    at: int | None
+    where: Sql
+
+    @property
+    def source(self) -> str:
+        """The FROM and WHERE parts of its statement: `s` the span, `a` the asset."""
+        join = "JOIN estate_asset a ON a.id = s.asset_id"
+        return f"FROM estate_assetspan s {join} WHERE {self.where.text}"
+
+    @property
+    def lean_source(self) -> str:
+        """The same without the asset where nothing asks for it, so that an index alone can answer."""
+        if re.search(r"\ba\.", self.where.text):
+            return self.source
+        return f"FROM estate_assetspan s WHERE {self.where.text}"
+
+
+def _mentions_standing(checked: Checked) -> bool:
+    match checked:
+        case Cond(field):
+            return field.name == "standing"
+        case Every(items) | Either(items):
+            return any(_mentions_standing(i) for i in items)
+        case Without(item):
+            return _mentions_standing(item)
+        case Member(_, condition):
+            return _mentions_standing(condition)
+    return False
+
+
+def question(text: str, at: int | None = None, *, standing: str | None = "register") -> Question:
+    """Read, check and compile a filter. Raises FilterError with the place.
+
+    Only assets of the register answer, unless the filter itself speaks of their standing.
+    """
+    tree = parse(text)
+    checked = check(tree, context(at))
+    db = raw_connection()
+    teach(db)
+    compiler = Compiler(db, at)
+    parts = [holds("s", at)]
+    if standing and not _mentions_standing(checked):
+        term = db.execute("SELECT id FROM estate_term WHERE field = 'standing' AND text = ?", (standing,)).fetchone()
+        parts.append(Sql("s.standing_id = ?", [term[0] if term else -1]))
+    where = compiler.where(checked)
+    if where.text != "1":
+        parts.append(Sql(f"({where.text})", where.values))
+    joined = Sql(" AND ".join(p.text for p in parts), [v for p in parts for v in p.values])
+    return Question(tree, checked, at, joined)
+
+
+def count(asked: Question) -> int:
+    """Return how many assets answer."""
+    statement = f"SELECT count(*) {asked.lean_source}"
+    return int(raw_connection().execute(statement, asked.where.values).fetchone()[0])
+
+
+def ids(asked: Question) -> list[int]:
+    """Return the assets that answer."""
+    return [i for (i,) in raw_connection().execute(f"SELECT s.asset_id {asked.lean_source}", asked.where.values)]
+
+
+def words_of(field: Any, beginning: str, most: int) -> list[str]:
+    """Return words a text field has had, for completion: those that begin so first."""
+    from tarn.core.text import fold
+
+    db = raw_connection()
+    home, _, name = field.stored.partition(".")
+    wanted = fold(beginning)
+    if home == "term":
+        statement, values = "SELECT text FROM estate_term WHERE field = ? AND folded LIKE ? ESCAPE '\\'", [name]
+    elif home == "product" and name == "name":
+        statement, values = "SELECT name FROM estate_product WHERE name_fold LIKE ? ESCAPE '\\'", []
+    elif field.stored == "span.name":
+        statement = "SELECT name FROM estate_assetspan WHERE valid_to IS NULL AND name_fold LIKE ? ESCAPE '\\'"
+        values = []
+    else:
+        return []
+    like = wanted.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+    begin = [t for (t,) in db.execute(f"{statement} ORDER BY 1 LIMIT ?", [*values, like + "%", most])]
+    if len(begin) < most and wanted:
+        begin += [t for (t,) in db.execute(f"{statement} LIMIT ?", [*values, "%_" + like + "%", most - len(begin)])]
+    return list(dict.fromkeys(begin))

@@ -1,0 +1,291 @@
+"""From a checked filter to SQL over spans, as of now or of any moment."""
+
+import sqlite3
+from dataclasses import dataclass, field
+from typing import Any
+
+from tarn.apps.estate.models import span_model
+from tarn.core.fields import Field
+from tarn.core.filters.check import Checked, Cond, Either, Every, Member, Number, Some, Without, pattern
+from tarn.core.text import fold
+
+_COMPLEMENT = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "=": "!="}
+
+
+def _matches(text: str, value: Any) -> int | None:
+    return None if value is None else int(pattern(text).search(str(value)) is not None)
+
+
+def _fold(value: Any) -> str | None:
+    return None if value is None else fold(str(value))
+
+
+def teach(db: sqlite3.Connection) -> None:
+    """Give a connection the two functions filters need beyond SQL's own."""
+    db.create_function("fold", 1, _fold, deterministic=True)
+    db.create_function("matches", 2, _matches, deterministic=True)
+
+
+@dataclass
+class Sql:
+    """A piece of SQL with its values, and how costly it is: 0 by index, 1 by scan, 2 by regular expression."""
+
+    text: str
+    values: list[Any] = field(default_factory=list)
+    cost: int = 0
+
+
+def holds(alias: str, at: int | None) -> Sql:
+    """Return the condition that a span held: open now, or begun and not ended at `at`."""
+    if at is None:
+        return Sql(f"{alias}.valid_to IS NULL")
+    return Sql(f"{alias}.valid_from <= ? AND ({alias}.valid_to IS NULL OR {alias}.valid_to > ?)", [at, at])
+
+
+class Compiler:
+    """Compiles checked filters. `s` is the asset's span in the statement, `a` the asset."""
+
+    def __init__(self, db: sqlite3.Connection, at: int | None) -> None:
+        self.db, self.at = db, at
+
+    def where(self, checked: Checked) -> Sql:
+        """Return the condition for a checked filter."""
+        match checked:
+            case Every(items):
+                return self._joined([self.where(i) for i in items], " AND ", "1")
+            case Either(items):
+                return self._either(items)
+            case Without(item):
+                inner = self.where(item)
+                return Sql(f"NOT ifnull(({inner.text}), 0)", inner.values, inner.cost)
+            case Member(_, condition):
+                return self.where(condition)
+            case Cond(f):
+                return self._asset_cond(checked, f)
+            case Some(group, inner):
+                return self._some(group, inner)
+            case Number():
+                return self._number(checked)
+        raise TypeError(checked)
+
+    def _joined(self, parts: list[Sql], word: str, empty: str) -> Sql:
+        if not parts:
+            return Sql(empty)
+        # SQLite tests the terms of one loop in the order written: the dear ones go last.
+        parts = sorted(parts, key=lambda p: p.cost)
+        text = word.join(p.text if len(parts) == 1 else f"({p.text})" for p in parts)
+        return Sql(text, [v for p in parts for v in p.values], max(p.cost for p in parts))
+
+    def _either(self, items: tuple[Checked, ...]) -> Sql:
+        """Several words of one vocabulary become one look-up; the rest is joined with OR."""
+        first = items[0] if items else None
+        if len(items) > 1 and isinstance(first, Cond) and first.field.stored.startswith("term."):
+            if all(isinstance(i, Cond) and i.field is first.field and i.op == "=" for i in items):
+                ids = [t for i in items for t in self._term_ids(i)]  # type: ignore[arg-type]
+                return self._among(first.field.stored[5:], sorted(set(ids)))
+        return self._joined([self.where(i) for i in items], " OR ", "0")
+
+    def _among(self, term: str, ids: list[int]) -> Sql:
+        if not ids:
+            return Sql("0")
+        if len(ids) == 1:
+            return Sql(f"s.{term}_id = ?", [ids[0]])
+        return Sql(f"s.{term}_id IN ({','.join('?' * len(ids))})", list(ids))
+
+    def _term_ids(self, cond: Cond) -> list[int]:
+        """Return the words of a vocabulary that a condition means."""
+        term = cond.field.stored[5:]
+        rows = self.db.execute("SELECT id, text, folded FROM estate_term WHERE field = ?", (term,))
+        if cond.op == "contains":
+            return [i for i, _, folded in rows if cond.value in folded]
+        if cond.op == "matches":
+            regex = pattern(cond.value)
+            return [i for i, text, _ in rows if regex.search(text)]
+        return [i for i, _, folded in rows if folded == cond.value]
+
+    def _asset_cond(self, cond: Cond, f: Field) -> Sql:
+        home, _, name = f.stored.partition(".")
+        if home == "term":
+            if cond.op == "present":
+                return Sql(f"s.{name}_id IS NOT NULL")
+            return self._among(name, self._term_ids(cond))
+        if home == "span":
+            return self._test(cond, f"s.{name}", _key_column("s", name, f))
+        if home == "asset":
+            return self._test(cond, f"a.{name}", f"a.{name}")
+        column = self._computed(f)
+        test = self._test(cond, column.text, column.text)
+        return Sql(test.text, column.values * test.text.count(column.text) + test.values, 1)
+
+    def _computed(self, f: Field) -> Sql:
+        """Return the expression of a field that is reckoned from other tables."""
+        if f.stored == "seen.first":
+            return Sql("a.first_seen")
+        if self.at is None:
+            return Sql(
+                {"seen.last": "a.last_seen", "seen.sources": "a.sources", "count.software": "a.packages"}[f.stored]
+            )
+        if f.stored == "seen.last":
+            return Sql(
+                "(SELECT max(g.at) FROM estate_sighting g WHERE g.asset_id = s.asset_id AND g.at <= ?)", [self.at]
+            )
+        if f.stored == "seen.sources":
+            return Sql(
+                "(SELECT count(*) FROM estate_sourceseen o WHERE o.asset_id = s.asset_id AND o.first_seen <= ?)",
+                [self.at],
+            )
+        inner = holds("i", self.at)
+        return Sql(
+            "(SELECT count(DISTINCT i.release_id) FROM estate_installspan i "
+            f"WHERE i.asset_id = s.asset_id AND {inner.text})",
+            inner.values,
+        )
+
+    def _test(self, cond: Cond, column: str, key: str) -> Sql:
+        """Return a condition on a column; `key` is what it is ordered and compared by."""
+        f, value = cond.field, cond.value
+        match cond.op:
+            case "present":
+                return Sql(f"{column} IS NOT NULL AND {column} <> ''" if f.type == "text" else f"{column} IS NOT NULL")
+            case "contains":
+                folded = key if key.endswith("_fold") else f"fold({column})"
+                return Sql(f"instr({folded}, ?) > 0", [value], 1)
+            case "matches":
+                return Sql(f"matches(?, {column})", [value], 2)
+            case "between":
+                after = "<" if f.type == "moment" else "<="
+                return Sql(f"{key} >= ? AND {key} {after} ?", list(value))
+        if f.type == "text" and not key.endswith("_fold"):
+            return Sql(f"fold({column}) = ?", [value], 1)
+        return Sql(f"{key} {cond.op} ?", [value])
+
+    def _some(self, group: str, inner: Checked | None) -> Sql:
+        some = self._items(group, inner)
+        return Sql(f"s.asset_id IN ({some.text})", some.values, some.cost)
+
+    def _items(self, group: str, inner: Checked | None, tail: str = "") -> Sql:
+        """Return a statement that gives the assets with such an item."""
+        table = span_model(group)._meta.db_table
+        cond = self._inside(group, inner) if inner is not None else Sql("1")
+        if self.at is None:
+            text = f"SELECT i.asset_id FROM {table} i WHERE i.valid_to IS NULL AND ({cond.text}){tail}"
+            return Sql(text, cond.values, max(1, cond.cost))
+        # Two halves, so that each can use the index made for open or for closed spans.
+        begun = "i.valid_from <= ?"
+        text = (
+            f"SELECT i.asset_id FROM {table} i WHERE i.valid_to IS NULL AND {begun} AND ({cond.text}) UNION ALL "
+            f"SELECT i.asset_id FROM {table} i WHERE i.valid_to > ? AND {begun} AND ({cond.text})"
+        )
+        values = [self.at, *cond.values, self.at, self.at, *cond.values]
+        if tail:
+            text = f"SELECT i.asset_id FROM ({text}) i WHERE 1{tail}"
+        return Sql(text, values, max(1, cond.cost))
+
+    def _inside(self, group: str, checked: Checked) -> Sql:
+        match checked:
+            case Every(items) if group == "software":
+                return self._software(items)
+            case Every(items):
+                return self._joined([self._inside(group, i) for i in items], " AND ", "1")
+            case Either(items):
+                return self._joined([self._inside(group, i) for i in items], " OR ", "0")
+            case Without(item):
+                inner = self._inside(group, item)
+                return Sql(f"NOT ifnull(({inner.text}), 0)", inner.values, inner.cost)
+            case Cond(f) if group == "software":
+                return self._software((checked,))
+            case Cond(f):
+                name = f.stored.partition(".")[2]
+                column = f"i.{name}"
+                return self._test(checked, column, _key_column("i", name, f))
+        raise TypeError(checked)
+
+    def _software(self, items: tuple[Checked, ...]) -> Sql:
+        """Conditions on products and releases narrow to release numbers first: those tables are small."""
+        catalogue = [i for i in items if _of_catalogue(i)]
+        rest = [self._inside("software", i) for i in items if not _of_catalogue(i) and not _since(i)]
+        rest += [self._since(i) for i in items if _since(i)]
+        if catalogue:
+            parts = [self._catalogue(i) for i in catalogue]
+            cond = self._joined(parts, " AND ", "1")
+            releases = self.db.execute(
+                "SELECT r.product_id, r.id FROM estate_release r JOIN estate_product p ON p.id = r.product_id "
+                f"WHERE {cond.text}",
+                cond.values,
+            ).fetchall()
+            rest.append(_releases(releases))
+        return self._joined(rest, " AND ", "1")
+
+    def _since(self, item: Checked) -> Sql:
+        if isinstance(item, Cond):
+            return self._test(item, "i.valid_from", "i.valid_from")
+        assert isinstance(item, Without)
+        inner = self._since(item.item)
+        return Sql(f"NOT ({inner.text})", inner.values, inner.cost)
+
+    def _catalogue(self, item: Checked) -> Sql:
+        match item:
+            case Every(items):
+                return self._joined([self._catalogue(i) for i in items], " AND ", "1")
+            case Either(items):
+                return self._joined([self._catalogue(i) for i in items], " OR ", "0")
+            case Without(inner):
+                sql = self._catalogue(inner)
+                return Sql(f"NOT ifnull(({sql.text}), 0)", sql.values, sql.cost)
+            case Cond(f):
+                home, _, name = f.stored.partition(".")
+                if home == "product":
+                    key = "p.name_fold" if name == "name" else f"p.{name}"
+                    return self._test(item, f"p.{name}", key)
+                return self._test(item, "r.version", "r.version_key")
+        raise TypeError(item)
+
+    def _number(self, number: Number) -> Sql:
+        operator, wanted = number.op, number.number
+        grouped = self._items(number.group, number.inner, f" GROUP BY i.asset_id HAVING count(*) {operator} ?")
+        zero_counts = {"=": wanted == 0, "<": wanted > 0, "<=": True, ">": False, ">=": wanted == 0}[operator]
+        if not zero_counts:
+            return Sql(f"s.asset_id IN ({grouped.text})", [*grouped.values, wanted], 1)
+        others = self._items(
+            number.group, number.inner, f" GROUP BY i.asset_id HAVING count(*) {_COMPLEMENT[operator]} ?"
+        )
+        return Sql(f"s.asset_id NOT IN ({others.text})", [*others.values, wanted], 1)
+
+
+def _key_column(alias: str, name: str, f: Field) -> str:
+    if f.type == "address":
+        return f"{alias}.{name}_key"
+    if f.type == "version":
+        return f"{alias}.{name}_key"
+    if name == "name" and alias == "s":
+        return "s.name_fold"
+    return f"{alias}.{name}"
+
+
+def _of_catalogue(item: Checked) -> bool:
+    match item:
+        case Cond(f):
+            return f.stored.startswith(("product.", "release."))
+        case Every(items) | Either(items):
+            return all(_of_catalogue(i) for i in items)
+        case Without(inner):
+            return _of_catalogue(inner)
+    return False
+
+
+def _since(item: Checked) -> bool:
+    match item:
+        case Cond(f):
+            return f.stored == "item.valid_from"
+        case Without(inner):
+            return _since(inner)
+    return False
+
+
+def _releases(found: list[tuple[int, int]]) -> Sql:
+    """Return the condition for one of these releases, by the index that begins with the product."""
+    if not found:
+        return Sql("0")
+    products = sorted({p for p, _ in found})
+    releases = sorted(r for _, r in found)
+    return Sql(f"i.product_id IN ({','.join(map(str, products))}) AND i.release_id IN ({','.join(map(str, releases))})")

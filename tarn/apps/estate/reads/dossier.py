@@ -1,0 +1,187 @@
+"""The dossier: everything held about one asset, as of any moment, and why."""
+
+import json
+from collections import defaultdict
+from typing import Any
+
+from tarn.apps.estate.asking.compile import holds
+from tarn.apps.estate.models import ITEM_MODELS
+from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.register import _rows, iso
+from tarn.core.fields import ASSET_FIELDS
+from tarn.core.sections import ITEMS, KEYS
+from tarn.core.truth import Claim, because, order
+
+PLATE = (
+    "name",
+    "number",
+    "kind",
+    "state",
+    "standing",
+    "manufacturer",
+    "model",
+    "serial",
+    "place",
+    "person",
+    "department",
+    "address",
+    "last_seen",
+    "first_seen",
+)
+
+
+def plate(asset: int, at: int | None) -> dict[str, Any] | None:
+    """Return all of an asset's own fields; None where it did not exist then."""
+    condition = holds("s", at)
+    row = (
+        raw_connection()
+        .execute(
+            f"SELECT s.id FROM estate_assetspan s WHERE s.asset_id = ? AND {condition.text}",
+            [asset, *condition.values],
+        )
+        .fetchone()
+    )
+    if row is None:
+        return None
+    return _rows([row[0]], list(ASSET_FIELDS), at)[0]
+
+
+def claims(asset: int, at: int | None) -> dict[str, list[dict[str, Any]]]:
+    """Return by field who says what of it, the one believed first; with the sentence that says why."""
+    db = raw_connection()
+    condition = holds("f", at)
+    confirmed = _confirmed(asset, at)
+    sources = {i: (k, n) for i, k, n in db.execute("SELECT id, kind, name FROM estate_source")}
+    found: dict[str, list[Claim]] = defaultdict(list)
+    for source, section, field, value, since in db.execute(
+        "SELECT f.source_id, f.section, f.field, f.value, f.valid_from FROM estate_fieldspan f "
+        f"WHERE f.asset_id = ? AND {condition.text}",
+        [asset, *condition.values],
+    ):
+        last = confirmed.get((source, section), since)
+        found[field].append(Claim(source, sources[source][0], section, value, since, last))
+    out = {}
+    for field, several in found.items():
+        said = []
+        for claim in order(several):
+            kind, name = sources[claim.source]
+            said.append(
+                {
+                    "source_kind": "guess" if claim.section == "recognition" else kind,
+                    "source": name,
+                    "value": json.loads(claim.value),
+                    "since": iso(claim.since),
+                    "confirmed": iso(claim.confirmed),
+                    "believed": not said,
+                    "agrees": claim.value == order(several)[0].value,
+                }
+            )
+        out[field] = [{"why": because(several)}, *said]
+    return out
+
+
+def _confirmed(asset: int, at: int | None) -> dict[tuple[int, str], int]:
+    """Return when each source last spoke of each section, up to a moment."""
+    db = raw_connection()
+    if at is None:
+        rows = db.execute("SELECT source_id, section, confirmed FROM estate_sectionstate WHERE asset_id = ?", (asset,))
+        return {(s, n): c for s, n, c in rows}
+    out: dict[tuple[int, str], int] = {}
+    for source, second, head in db.execute(
+        "SELECT source_id, at, head FROM estate_sighting WHERE asset_id = ? AND at <= ? ORDER BY at", (asset, at)
+    ):
+        for entry in json.loads(head):
+            out[source, entry["section"]] = second
+        out[source, "recognition"] = second
+    return out
+
+
+def items(asset: int, at: int | None) -> dict[str, list[dict[str, Any]]]:
+    """Return the asset's lists: interfaces, disks, accounts and so on, each with who says so and since when."""
+    db = raw_connection()
+    out: dict[str, list[dict[str, Any]]] = {}
+    for section, model in ITEM_MODELS.items():
+        names = tuple(ITEMS[section].model_fields)
+        condition = holds("i", at)
+        ordered = ", ".join(f'i."{k}"' for k in KEYS[section])
+        columns = ", ".join(f'i."{n}"' for n in names)
+        rows = db.execute(
+            f"SELECT o.kind, i.valid_from, {columns} FROM {model._meta.db_table} i "
+            f"JOIN estate_source o ON o.id = i.source_id WHERE i.asset_id = ? AND {condition.text} ORDER BY {ordered}",
+            [asset, *condition.values],
+        )
+        out[section] = [
+            {"source_kind": kind, "since": iso(since), **dict(zip(names, values, strict=True))}
+            for kind, since, *values in rows
+        ]
+    for entry in out["accounts"]:
+        entry["administrator"], entry["enabled"] = bool(entry["administrator"]), bool(entry["enabled"])
+    for entry in out["certificates"]:
+        entry["begins"], entry["ends"] = iso(entry["begins"]), iso(entry["ends"])
+    for entry in out["signins"]:
+        entry["at"] = iso(entry["at"])
+    return out
+
+
+def software(asset: int, at: int | None) -> list[dict[str, Any]]:
+    """Return what is installed: product, release, publisher, since when, and which kinds of source say so."""
+    condition = holds("i", at)
+    rows = raw_connection().execute(
+        "SELECT p.name, p.publisher, r.version, min(i.valid_from), group_concat(DISTINCT o.kind), min(i.initial) "
+        "FROM estate_installspan i JOIN estate_release r ON r.id = i.release_id "
+        "JOIN estate_product p ON p.id = i.product_id JOIN estate_source o ON o.id = i.source_id "
+        f"WHERE i.asset_id = ? AND {condition.text} GROUP BY i.release_id ORDER BY p.name_fold, r.version_key",
+        [asset, *condition.values],
+    )
+    return [
+        {
+            "name": name,
+            "publisher": publisher,
+            "version": version,
+            "since": iso(since),
+            "since_first_reading": bool(initial),
+            "source_kinds": kinds.split(","),
+        }
+        for name, publisher, version, since, kinds, initial in rows
+    ]
+
+
+def sightings(asset: int, at: int | None, most: int = 60) -> list[dict[str, Any]]:
+    """Return the latest sightings of an asset: what was read, what was cut short, and why it was taken for it."""
+    rows = raw_connection().execute(
+        "SELECT g.document, o.kind, o.name, g.at, g.address, g.verdict, g.reasons, g.head, g.clock_skew "
+        "FROM estate_sighting g JOIN estate_source o ON o.id = g.source_id "
+        "WHERE g.asset_id = ? AND g.at <= ? ORDER BY g.at DESC, g.id DESC LIMIT ?",
+        (asset, at if at is not None else 2**62, most),
+    )
+    return [
+        {
+            "document": document,
+            "source_kind": kind,
+            "source": name,
+            "at": iso(second),
+            "address": address,
+            "verdict": verdict,
+            "reasons": json.loads(reasons),
+            "clock_skew": skew,
+            "readings": [
+                {
+                    "section": e["section"],
+                    "collector": e["collector"],
+                    "complete": e.get("complete", True),
+                    "note": e.get("note", ""),
+                    "took_ms": e.get("took_ms"),
+                }
+                for e in json.loads(head)
+            ],
+        }
+        for document, kind, name, second, address, verdict, reasons, head, skew in rows
+    ]
+
+
+def document(name: str) -> dict[str, Any] | None:
+    """Return one sighting as the document that was taken in."""
+    from tarn.apps.estate.door.prepare import stored_sightings
+
+    found = next(stored_sightings(raw_connection(), "WHERE g.document = ?", (name,)), None)
+    return found["document"] if found else None

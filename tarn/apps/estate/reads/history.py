@@ -1,0 +1,185 @@
+"""What changed, read from spans: installs, removals, updates, and every other fact that began or ended."""
+
+from collections import defaultdict
+from typing import Any
+
+from tarn.apps.estate.models import ITEM_MODELS
+from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.register import iso
+from tarn.core.fields import FIELDS
+from tarn.core.history import Edge, pair
+from tarn.core.sections import ITEMS, KEYS
+
+_QUIET = {"description", "object_id", "os_kernel", "mac", "uuid", "contact", "location"}
+"""Fields whose change is told by another line or says little by itself."""
+
+
+def history(asset: int, since: int, until: int, most: int = 400) -> list[dict[str, Any]]:
+    """Return an asset's changes after `since` and up to `until`, the newest first.
+
+    First readings are no changes. Each has when, the section, the thing, a verb, before and after.
+    """
+    lines = [*_software(asset, since, until), *_items(asset, since, until), *_facts(asset, since, until)]
+    lines.sort(key=lambda c: (-c["second"], c["section"], c["thing"]))
+    for line in lines:
+        line["at"] = iso(line.pop("second"))
+    return lines[:most]
+
+
+def _readings(asset: int) -> list[int]:
+    """Return the times of an asset's readings, ascending, for pairing what fell into two of them."""
+    return [
+        t
+        for (t,) in raw_connection().execute(
+            "SELECT DISTINCT at FROM estate_sighting WHERE asset_id = ? AND instr(head, '\"packages\"') ORDER BY at",
+            (asset,),
+        )
+    ]
+
+
+def _software(asset: int, since: int, until: int) -> list[dict[str, Any]]:
+    edges = []
+    for name, version, begun, ended, initial in raw_connection().execute(
+        "SELECT p.name, r.version, i.valid_from, i.valid_to, i.initial FROM estate_installspan i "
+        "JOIN estate_product p ON p.id = i.product_id JOIN estate_release r ON r.id = i.release_id "
+        "WHERE i.asset_id = ? AND (i.valid_from > ? OR i.valid_to > ?)",
+        (asset, since, since),
+    ):
+        if not initial and since < begun <= until:
+            edges.append(Edge(asset, name, version, begun, True))
+        if ended is not None and since < ended <= until:
+            edges.append(Edge(asset, name, version, ended, False))
+    changes = pair(sorted(set(edges), key=lambda e: e.at), {asset: _readings(asset)})
+    return [
+        {"second": c.at, "section": "software", "thing": c.thing, "verb": c.verb, "before": c.before, "after": c.after}
+        for c in changes
+    ]
+
+
+def _items(asset: int, since: int, until: int) -> list[dict[str, Any]]:
+    out = []
+    for section, model in ITEM_MODELS.items():
+        names = tuple(ITEMS[section].model_fields)
+        keys = KEYS[section]
+        columns = ", ".join(f'"{n}"' for n in names)
+        begun: dict[tuple[Any, ...], tuple[Any, ...]] = {}
+        ended: dict[tuple[Any, ...], tuple[Any, ...]] = {}
+        for start, end, initial, *values in raw_connection().execute(
+            f"SELECT valid_from, valid_to, initial, {columns} FROM {model._meta.db_table} "
+            "WHERE asset_id = ? AND (valid_from > ? OR valid_to > ?)",
+            (asset, since, since),
+        ):
+            key = tuple(values[names.index(k)] for k in keys)
+            rest = tuple(v for n, v in zip(names, values, strict=True) if n not in keys)
+            if not initial and since < start <= until:
+                begun[(start, *key)] = rest
+            if end is not None and since < end <= until:
+                ended[(end, *key)] = rest
+        shown = [n for n in names if n not in keys]
+        for at_key, after in begun.items():
+            before = ended.pop(at_key, None)
+            verb = "added" if before is None else "changed"
+            out.append(_line(section, at_key, verb, before, after, shown))
+        out += [_line(section, k, "removed", before, None, shown) for k, before in ended.items()]
+    return out
+
+
+def _line(
+    section: str,
+    at_key: tuple[Any, ...],
+    verb: str,
+    before: tuple[Any, ...] | None,
+    after: tuple[Any, ...] | None,
+    names: list[str],
+) -> dict[str, Any]:
+    """Return one line for an item; of a changed one only what differs is told."""
+    different = [i for i in range(len(names)) if before is None or after is None or before[i] != after[i]]
+
+    def told(values: tuple[Any, ...] | None) -> str | None:
+        if values is None or verb != "changed":
+            return None
+        return ", ".join(f"{names[i].replace('_', ' ')} {_plain(names[i], values[i])}" for i in different)
+
+    thing = " ".join(str(k) for k in at_key[1:])
+    return {
+        "second": at_key[0],
+        "section": section,
+        "thing": thing,
+        "verb": verb,
+        "before": told(before),
+        "after": told(after),
+    }
+
+
+def _plain(name: str, value: Any) -> str:
+    if value in (None, ""):
+        return "none"
+    if name in ("ends", "begins", "at"):
+        return (iso(value) or "")[:10]
+    if name in ("up", "administrator", "enabled"):
+        return "yes" if value else "no"
+    if name == "full":
+        return f"{value} %"
+    return str(value)
+
+
+def _facts(asset: int, since: int, until: int) -> list[dict[str, Any]]:
+    """Changes of what was held to be true; the first span is a beginning, not a change."""
+    columns = {f.name: f.stored for f in FIELDS.values() if f.stored.startswith(("span.", "term."))}
+    picked = []
+    for name, stored in columns.items():
+        home, _, column = stored.partition(".")
+        source = f"s.{column}" if home == "span" else f"(SELECT text FROM estate_term t WHERE t.id = s.{column}_id)"
+        picked.append(f'{source} AS "{name}"')
+    rows = (
+        raw_connection()
+        .execute(
+            f"SELECT s.valid_from, {', '.join(picked)} FROM estate_assetspan s WHERE s.asset_id = ? AND s.valid_from <= ? "
+            "ORDER BY s.valid_from",
+            (asset, until),
+        )
+        .fetchall()
+    )
+    out = []
+    names = list(columns)
+    for earlier, later in zip(rows, rows[1:], strict=False):
+        if later[0] <= since:
+            continue
+        for position, name in enumerate(names, start=1):
+            before, after = earlier[position], later[position]
+            if before == after or name in _QUIET:
+                continue
+            verb = "renamed" if name == "name" else "changed" if before is not None and after is not None else "added"
+            if after is None:
+                verb = "removed"
+            out.append(
+                {
+                    "second": later[0],
+                    "section": "facts",
+                    "thing": FIELDS[name].heading,
+                    "verb": verb,
+                    "before": _shown(name, before),
+                    "after": _shown(name, after),
+                }
+            )
+    return out
+
+
+def _shown(name: str, value: Any) -> str | None:
+    if value is None:
+        return None
+    if FIELDS[name].type == "memory":
+        return f"{value / 2**30:.3g} GB"
+    return str(value)
+
+
+def ribbon(asset: int, since: int, until: int, zone: Any) -> list[dict[str, Any]]:
+    """Return a day's number of changes by what they touched, for the ribbon over the dossier."""
+    from datetime import datetime
+
+    days: dict[str, dict[str, int]] = defaultdict(lambda: defaultdict(int))
+    for line in history(asset, since, until, most=100_000):
+        day = datetime.fromisoformat(line["at"]).astimezone(zone).date().isoformat()
+        group = "software" if line["section"] == "software" else "facts" if line["section"] == "facts" else "hardware"
+        days[day][group] += 1
+    return [{"day": day, **{g: n for g, n in counts.items()}} for day, counts in sorted(days.items())]

@@ -1,0 +1,115 @@
+"""The register: pages of assets, whole selections, and the values of any field."""
+
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from typing import Any
+
+from tarn.apps.estate.asking.ask import Question
+from tarn.apps.estate.reads.database import raw_connection
+from tarn.core.fields import FIELDS, Field
+from tarn.core.text import nearest
+
+MOST_ROWS = 500
+"""Rows a page may have."""
+
+
+class FieldError(ValueError):
+    """A field that does not exist was asked for as a column or an order."""
+
+
+def field_named(name: str) -> Field:
+    """Return a field of assets. Raises FieldError with the nearest known names."""
+    if name not in FIELDS:
+        tries = nearest(name, list(FIELDS))
+        raise FieldError(f"There is no field “{name}”." + (f" Did you mean {', '.join(tries)}?" if tries else ""))
+    return FIELDS[name]
+
+
+def iso(second: int | None) -> str | None:
+    """Return a moment as ISO 8601 in UTC."""
+    return None if second is None else datetime.fromtimestamp(second, UTC).isoformat().replace("+00:00", "Z")
+
+
+def _expression(field: Field, at: int | None) -> str:
+    """Return the SQL for a field's value; moments of the past are bound as the literal they are."""
+    home, _, name = field.stored.partition(".")
+    if home == "term":
+        return f"(SELECT t.text FROM estate_term t WHERE t.id = s.{name}_id)"
+    if home == "span":
+        return f"s.{name}"
+    if home == "asset" or field.stored == "seen.first":
+        return {"seen.first": "a.first_seen"}.get(field.stored, f"a.{name}")
+    if at is None:
+        return {"seen.last": "a.last_seen", "seen.sources": "a.sources", "count.software": "a.packages"}[field.stored]
+    moment = int(at)
+    return {
+        "seen.last": f"(SELECT max(g.at) FROM estate_sighting g WHERE g.asset_id = s.asset_id AND g.at <= {moment})",
+        "seen.sources": "(SELECT count(*) FROM estate_sourceseen o "
+        f"WHERE o.asset_id = s.asset_id AND o.first_seen <= {moment})",
+        "count.software": "(SELECT count(DISTINCT i.release_id) FROM estate_installspan i WHERE i.asset_id = s.asset_id "
+        f"AND i.valid_from <= {moment} AND (i.valid_to IS NULL OR i.valid_to > {moment}))",
+    }[field.stored]
+
+
+def _order(field: Field, at: int | None) -> str:
+    if field.stored == "span.name":
+        return "s.name_fold"
+    if field.type in ("address", "version"):
+        return f"s.{field.stored.partition('.')[2]}_key"
+    if field.stored == "asset.number":
+        return "s.asset_id"
+    return _expression(field, at)
+
+
+def _ordered(sort: str, at: int | None) -> tuple[str, str]:
+    """Return the condition-free ORDER BY for `name` or `-name`: what has no value comes last either way."""
+    down = sort.startswith("-")
+    expression = _order(field_named(sort.lstrip("-")), at)
+    way = "DESC" if down else "ASC"
+    if expression == "s.name_fold":
+        return f"{expression} {way}, s.asset_id", expression
+    return f"{expression} IS NULL, {expression} {way}, s.name_fold, s.asset_id", expression
+
+
+def page(asked: Question, fields: list[str], sort: str, offset: int, limit: int) -> list[dict[str, Any]]:
+    """Return rows `offset` to `offset + limit` of a selection, each with `id` and the fields asked for."""
+    columns = [field_named(f) for f in fields]
+    db = raw_connection()
+    order, expression = _ordered(sort, asked.at)
+    source = asked.source if "a." in expression.split("s.")[0] else asked.lean_source
+    picked = db.execute(
+        f"SELECT s.id {source} ORDER BY {order} LIMIT ? OFFSET ?",
+        [*asked.where.values, min(limit, MOST_ROWS), offset],
+    ).fetchall()
+    spans = [i for (i,) in picked]
+    return _rows(spans, columns, asked.at)
+
+
+def _rows(spans: list[int], columns: list[Field], at: int | None) -> list[dict[str, Any]]:
+    if not spans:
+        return []
+    expressions = ", ".join(_expression(c, at) for c in columns) or "NULL"
+    found = {
+        row[0]: row
+        for row in raw_connection().execute(
+            f"SELECT s.id, s.asset_id, {expressions} FROM estate_assetspan s "
+            f"JOIN estate_asset a ON a.id = s.asset_id WHERE s.id IN ({','.join(map(str, spans))})"
+        )
+    }
+    out = []
+    for span in spans:
+        _, asset, *values = found[span]
+        row: dict[str, Any] = {"id": asset}
+        for column, value in zip(columns, values, strict=False):
+            row[column.name] = iso(value) if column.type == "moment" else value
+        out.append(row)
+    return out
+
+
+def everything(asked: Question, fields: list[str], sort: str) -> Iterator[dict[str, Any]]:
+    """Yield the whole selection in order, a thousand rows a statement; memory stays flat."""
+    columns = [field_named(f) for f in fields]
+    order, _ = _ordered(sort, asked.at)
+    spans = [i for (i,) in raw_connection().execute(f"SELECT s.id {asked.source} ORDER BY {order}", asked.where.values)]
+    for start in range(0, len(spans), 1000):
+        yield from _rows(spans[start : start + 1000], columns, asked.at)

@@ -1,0 +1,215 @@
+"""Strata: what a selection is made of, a proportional band a facet.
+
+Columns of all assets are held in the process as small numpy arrays, one set a state of the
+data (or a past day), so that a band is a count over an array and no statement at all.
+"""
+
+import threading
+import time
+from collections import OrderedDict
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from tarn.apps.estate.asking.ask import Question, ids, question
+from tarn.apps.estate.asking.compile import holds
+from tarn.apps.estate.reads.database import raw_connection
+from tarn.core.fields import FIELDS
+from tarn.core.filters.tree import EVERYTHING
+
+BANDS = (
+    "kind",
+    "platform",
+    "place",
+    "last_seen",
+    "evidence",
+    "os.name",
+    "manufacturer",
+    "state",
+    "department",
+    "memory",
+)
+DEFAULT_BANDS = ("kind", "platform", "place", "last_seen", "evidence")
+
+MOST_PARTS = 9
+"""Parts a band shows by name; the rest are “others”."""
+
+DAY = 86_400
+_AGES = (("today", DAY), ("this week", 7 * DAY), ("2–4 weeks", 30 * DAY), ("over 30 days", None))
+_AGE_FILTERS = (
+    "last_seen >= now - 1d",
+    "last_seen < now - 1d and last_seen >= now - 7d",
+    "last_seen < now - 7d and last_seen >= now - 30d",
+    "last_seen < now - 30d",
+)
+_SOURCES = (("1 source", "sources = 1"), ("2 sources", "sources = 2"), ("3+ sources", "sources >= 3"))
+_GIB = 1 << 30
+_MEMORY = (("under 4 GB", 4), ("4–8 GB", 8), ("8–16 GB", 16), ("16–64 GB", 64), ("64 GB and over", None))
+_MEMORY_FILTERS = (
+    "memory < 4GB",
+    "memory >= 4GB and memory < 8GB",
+    "memory >= 8GB and memory < 16GB",
+    "memory >= 16GB and memory < 64GB",
+    "memory >= 64GB",
+)
+
+
+@dataclass
+class Columns:
+    """One state of the register as arrays, a position an asset span; `None` is -1."""
+
+    assets: Any
+    standing: Any
+    terms: dict[str, Any]
+    last_seen: Any
+    sources: Any
+    memory: Any
+    words: dict[int, str]
+    register: int
+
+
+_cache: "OrderedDict[tuple[Any, ...], Columns]" = OrderedDict()
+_lock = threading.Lock()
+_TERM_BANDS = {"kind": "kind", "platform": "platform", "place": "place", "os.name": "os_name"} | {
+    n: n for n in ("manufacturer", "state", "department")
+}
+
+
+def stamp() -> tuple[Any, ...]:
+    """Return what changes whenever evidence does: a page counter SQLite keeps, and the database's name."""
+    db = raw_connection()
+    row = db.execute(
+        "SELECT (SELECT coalesce(max(id), 0) FROM estate_sighting), (SELECT coalesce(max(id), 0) FROM estate_assetspan)"
+    ).fetchone()
+    return (db.execute("PRAGMA database_list").fetchone()[2], *row)
+
+
+def columns(at: int | None) -> Columns:
+    """Return the columns as of a moment, from the cache where they stand."""
+    key = (*stamp(), at)
+    with _lock:
+        if key in _cache:
+            _cache.move_to_end(key)
+            return _cache[key]
+        made = _build(at)
+        _cache[key] = made
+        while len(_cache) > 3:
+            _cache.popitem(last=False)
+        return made
+
+
+def _build(at: int | None) -> Columns:
+    db = raw_connection()
+    names = list(dict.fromkeys(_TERM_BANDS.values()))
+    condition = holds("s", at)
+    picked = ", ".join(f"ifnull(s.{n}_id, -1)" for n in names)
+    if at is None:
+        seen, sources, values = "a.last_seen", "a.sources", []
+    else:
+        seen = "ifnull((SELECT max(g.at) FROM estate_sighting g WHERE g.asset_id = s.asset_id AND g.at <= ?), 0)"
+        sources = "(SELECT count(*) FROM estate_sourceseen o WHERE o.asset_id = s.asset_id AND o.first_seen <= ?)"
+        values = [at, at]
+    cursor = db.execute(
+        f"SELECT s.asset_id, ifnull(s.standing_id, -1), {seen}, {sources}, ifnull(s.memory, -1), {picked} "
+        f"FROM estate_assetspan s JOIN estate_asset a ON a.id = s.asset_id WHERE {condition.text}",
+        [*values, *condition.values],
+    )
+    width = 5 + len(names)
+    chunks = []
+    while rows := cursor.fetchmany(20_000):
+        chunks.append(np.array(rows, dtype=np.int64))
+    table = np.concatenate(chunks) if chunks else np.empty((0, width), dtype=np.int64)
+    table = table[np.argsort(table[:, 0])]
+    words = dict(db.execute("SELECT id, text FROM estate_term").fetchall())
+    register = next((i for i, t in words.items() if t == "register"), -1)
+    terms = {n: table[:, 5 + i].astype(np.int32) for i, n in enumerate(names)}
+    return Columns(
+        table[:, 0].copy(),
+        table[:, 1].astype(np.int32),
+        terms,
+        table[:, 2].copy(),
+        table[:, 3].astype(np.int16),
+        table[:, 4].copy(),
+        words,
+        register,
+    )
+
+
+def strata(asked: Question, bands: tuple[str, ...]) -> list[dict[str, Any]]:
+    """Return the bands of a selection: each with its parts, the largest first.
+
+    A part has its label, its count, and `filter`: the condition that narrows to it.
+    """
+    held = columns(asked.at)
+    if asked.tree == EVERYTHING:
+        mask = held.standing == held.register
+    else:
+        chosen = np.fromiter(ids(asked), dtype=np.int64)
+        chosen.sort()
+        mask = np.zeros(len(held.assets), dtype=bool)
+        if len(chosen) and len(held.assets):
+            places = np.searchsorted(held.assets, chosen)
+            places = places[places < len(held.assets)]
+            mask[places[np.isin(held.assets[places], chosen)]] = True
+    return [_band(name, held, mask, asked.at) for name in bands]
+
+
+def _band(name: str, held: Columns, mask: Any, at: int | None) -> dict[str, Any]:
+    if name == "last_seen":
+        age = (at or int(time.time())) - held.last_seen[mask]
+        parts = _steps(age, [limit for _, limit in _AGES], [label for label, _ in _AGES], _AGE_FILTERS)
+    elif name == "evidence":
+        number = np.clip(held.sources[mask], 1, 3)
+        found = [(label, int((number == i).sum()), f) for i, (label, f) in enumerate(_SOURCES, start=1)]
+        parts = [{"label": la, "count": c, "filter": f} for la, c, f in reversed(found) if c]
+    elif name == "memory":
+        known = held.memory[mask]
+        limits = [gib * _GIB if gib else None for _, gib in _MEMORY]
+        parts = _steps(known[known >= 0], limits, [label for label, _ in _MEMORY], _MEMORY_FILTERS)
+        missing = int((known < 0).sum())
+        if missing:
+            parts.append({"label": "none known", "count": missing, "filter": "memory = none"})
+    else:
+        parts = _words(name, held.terms[_TERM_BANDS[name]][mask], held.words)
+    return {"name": name, "parts": parts}
+
+
+def _steps(values: Any, limits: list[int | None], labels: list[str], filters: tuple[str, ...]) -> list[dict[str, Any]]:
+    out, below = [], 0
+    for label, limit, condition in zip(labels, limits, filters, strict=True):
+        upto = len(values) if limit is None else int((values < limit).sum())
+        if upto > below:
+            out.append({"label": label, "count": upto - below, "filter": condition})
+        below = max(below, upto)
+    return out
+
+
+def _words(name: str, codes: Any, words: dict[int, str]) -> list[dict[str, Any]]:
+    counts = np.bincount(codes + 1) if len(codes) else np.array([], dtype=np.int64)
+    order = np.argsort(-counts, kind="stable")
+    found = [(int(i) - 1, int(counts[i])) for i in order if counts[i]]
+    shown, rest = (found, []) if len(found) <= MOST_PARTS + 1 else (found[:MOST_PARTS], found[MOST_PARTS:])
+    parts = []
+    for code, number in shown:
+        if code < 0:
+            parts.append({"label": "none known", "count": number, "filter": f"{name} = none"})
+        else:
+            parts.append({"label": words[code], "count": number, "filter": f"{name} = {_quoted(words[code])}"})
+    if rest:
+        listed = ", ".join(_quoted(words[c]) for c, _ in rest if c >= 0)
+        total = sum(n for _, n in rest)
+        parts.append({"label": f"{len(rest)} others", "count": total, "filter": f"{name} in ({listed})"})
+    return parts
+
+
+def _quoted(word: str) -> str:
+    return '"' + word.replace("\\", "\\\\").replace('"', '\\"') + '"'
+
+
+def whole_register(at: int | None) -> Question:
+    """Return the question that asks for the whole register."""
+    return question("", at)
+
+
+assert all(n in FIELDS or n == "evidence" for n in BANDS)

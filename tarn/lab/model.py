@@ -1,0 +1,132 @@
+"""What a simulated device is made of. The SNMP tables and command output are rendered from this."""
+
+from dataclasses import dataclass, field
+
+GIB = 1 << 30
+
+
+@dataclass
+class Interface:
+    """A network interface; `speed` in bits a second, addresses as (address, prefix length)."""
+
+    name: str
+    mac: str
+    speed: int = 1_000_000_000
+    up: bool = True
+    addresses: list[tuple[str, int]] = field(default_factory=list)
+
+
+@dataclass
+class Disk:
+    """A whole disk; `size` in bytes."""
+
+    name: str
+    model: str
+    serial: str
+    size: int
+
+
+@dataclass
+class Filesystem:
+    """A mounted file system; sizes in bytes."""
+
+    mount: str
+    device: str
+    type: str
+    size: int
+    used: int
+
+
+@dataclass
+class Package:
+    """An installed package."""
+
+    name: str
+    version: str
+    arch: str = "amd64"
+    publisher: str = ""
+
+
+@dataclass
+class Account:
+    """A local account."""
+
+    name: str
+    uid: int
+    full_name: str = ""
+    groups: tuple[str, ...] = ()
+    shell: str = "/bin/bash"
+
+
+@dataclass
+class Listener:
+    """A port that listens, and the process behind it."""
+
+    port: int
+    process: str
+    protocol: str = "tcp"
+
+
+@dataclass
+class SignIn:
+    """A sign-in on a terminal, `hours` before the time of asking."""
+
+    account: str
+    origin: str
+    hours: int
+
+
+@dataclass
+class Certificate:
+    """A TLS certificate: whom it names, and the lab's days on which it begins and ends."""
+
+    subject: str
+    begins: int
+    ends: int
+
+
+@dataclass
+class Device:
+    """One device on one day.
+
+    `snmp`: "", "v2c" or "v3"; `ssh`: whether it takes the reader's sign-in ("yes"), refuses it ("refuse"),
+    or has none (""); `manner` is how it misbehaves: "", "stall", "nonsense", "cut", "loop".
+    """
+
+    name: str
+    kind: str
+    address: str
+    maker: str
+    model: str
+    serial: str
+    uuid: str = ""
+    domain: str = "skerrivane.example"
+    place: str = ""
+    family: str = "appliance"
+    os_name: str = ""
+    os_version: str = ""
+    kernel: str = ""
+    description: str = ""
+    object_id: str = ""
+    board_serial: str = ""
+    processor: str = ""
+    cores: int = 0
+    memory: int = 0
+    interfaces: list[Interface] = field(default_factory=list)
+    disks: list[Disk] = field(default_factory=list)
+    filesystems: list[Filesystem] = field(default_factory=list)
+    packages: dict[str, Package] = field(default_factory=dict)
+    accounts: list[Account] = field(default_factory=list)
+    listeners: list[Listener] = field(default_factory=list)
+    signins: list[SignIn] = field(default_factory=list)
+    certificates: dict[int, Certificate] = field(default_factory=dict)
+    open_ports: tuple[int, ...] = ()
+    snmp: str = ""
+    ssh: str = ""
+    manner: str = ""
+    host_key: str = ""
+    up_days: int = 40
+    person: str = ""
+    department: str = ""
+    identity: str = ""
+    """Which real device this is, whatever it calls itself: what the truth file goes by."""

@@ -1,0 +1,252 @@
+"""The demo world, first part: Skerrivane Ferries' head office, one terminal, one vessel."""
+
+from dataclasses import dataclass
+
+from tarn.lab.model import Device
+from tarn.lab.names import DEPARTMENTS, PEOPLE
+from tarn.lab.parts import appliance, certificate, digest, linux, windows
+
+SALTHOLM, AVERNE, TANSY = "Saltholm", "Port Averne", "MV Tansy"
+
+
+@dataclass(frozen=True)
+class Range:
+    """A network of the company."""
+
+    range: str
+    name: str
+    place: str
+    never_probe: bool = False
+
+
+NETWORKS = (
+    Range("10.60.4.0/24", "Saltholm data room", SALTHOLM),
+    Range("10.60.5.0/24", "Saltholm head office", SALTHOLM),
+    Range("10.60.8.0/24", "Port Averne terminal", AVERNE),
+    Range("10.60.20.0/24", "MV Tansy ship's network", TANSY),
+    Range("10.60.21.0/24", "MV Tansy bridge and engine", TANSY, never_probe=True),
+)
+
+SNMP_COMMUNITY = "skerry-read"
+SNMP_USER, SNMP_AUTH, SNMP_PRIVACY = "harbour", "harbour-auth-pass", "harbour-priv-pass"
+SSH_USER, SSH_PASSWORD = "tarn-reader", "low-water-42"
+
+_DESK = ("desktop-session", "quill-office", "pellucid-reader")
+
+
+def devices() -> list[Device]:
+    """Return every device as it was on the lab's first day, whether it was there yet or not."""
+    return [*_data_room(), *_head_office(), *_terminal(), *_vessel()]
+
+
+def _data_room() -> list[Device]:
+    net = "10.60.4."
+    out = [
+        appliance("salt-gw-01", "router", net + "1", SALTHOLM, "selkie", "SR40", "router", snmp="v3", ports=6, web=(443,)),
+        appliance("salt-fw-01", "firewall", net + "2", SALTHOLM, "selkie", "Bulwark 12", "firewall", snmp="v3", ports=8, web=(443,)),
+        *(
+            appliance(f"salt-sw-0{i}", "switch", f"{net}{2 + i}", SALTHOLM, "selkie", "SX48", "ethernet switch", snmp="v3", ports=26)
+            for i in (1, 2, 3)
+        ),
+        *(
+            appliance(f"salt-ups-0{i}", "power supply", f"{net}{7 + i}", SALTHOLM, "gannet", "GP3000", "uninterruptible power supply")
+            for i in (1, 2)
+        ),
+    ]  # fmt: skip
+    for i in (1, 2):
+        host = linux(
+            f"salt-hv-0{i}", "hypervisor", f"{net}{9 + i}", SALTHOLM, "halberd", "R740 rack virtual host",
+            memory=256, cores=32, products=("heron-monitor",), os=("Tallow Linux", "8.10"), family="rpm", disk=1920,
+            listeners=((16509, "guestd"),),
+        )  # fmt: skip
+        out.append(host)
+    plan: list[tuple[str, int, int, int, tuple[str, ...], tuple[tuple[int, str], ...]]] = [
+        ("salt-tix-01", 21, 64, 16, ("grebe-database", "tixline-server"), ((5432, "grebe"),)),
+        ("salt-tix-02", 22, 32, 8, ("tixline-server",), ((80, "tixline"),)),
+        ("salt-berth-01", 23, 16, 8, ("berthwright-planner",), ((80, "berthwright"),)),
+        ("salt-crew-01", 24, 16, 8, ("crewroster",), ((80, "crewroster"),)),
+        ("salt-store-01", 25, 16, 4, ("storekeeper",), ((80, "storekeeper"),)),
+        ("salt-mail-01", 26, 32, 8, ("merlin-mail",), ((25, "merlin"), (143, "merlin"))),
+        ("salt-file-01", 27, 16, 4, (), ((2049, "nfsd"),)),
+        ("salt-mon-01", 28, 8, 4, ("heron-monitor",), ((80, "heron"),)),
+        ("salt-db-01", 29, 64, 16, ("grebe-database",), ((5432, "grebe"),)),
+        ("salt-bak-01", 30, 16, 4, (), ()),
+        ("salt-app-01", 31, 8, 2, ("crewroster",), ()),
+        ("salt-app-02", 32, 8, 2, ("crewroster",), ()),
+    ]
+    for name, host_part, memory, cores, products, listeners in plan:
+        virtual = name.startswith("salt-app")
+        server = linux(
+            name, "server", f"{net}{host_part}", SALTHOLM, "tallow" if virtual else "halberd",
+            "VH guest" if virtual else "R520 rack server", memory=memory, cores=cores, products=products,
+            listeners=listeners, department="IT",
+            os=("Debian GNU/Linux", "11") if name in ("salt-file-01", "salt-bak-01") else ("Debian GNU/Linux", "12"),
+        )  # fmt: skip
+        out.append(server)
+    for i in (1, 2):
+        out.append(windows(f"salt-win-0{i}", "server", f"{net}{39 + i}", SALTHOLM, snmp="v2c"))
+    by_name = {d.name: d for d in out}
+    certificate(by_name["salt-tix-02"], 443, 47, 412)
+    certificate(by_name["salt-crew-01"], 443, 300, 665)
+    certificate(by_name["salt-mail-01"], 443, 200, 565)
+    certificate(by_name["salt-fw-01"], 8443, 0, 3650)
+    for name in ("salt-app-01", "salt-app-02"):
+        # Two guests cloned from one image: one UUID, one host key, no serial of their own.
+        guest = by_name[name]
+        guest.uuid, guest.serial, guest.host_key = "5a17c10e-0000-4000-a000-00000000c10e", "None", "salt-app"
+    return out
+
+
+def _head_office() -> list[Device]:
+    net, out = "10.60.5.", []
+    for i in (1, 2):
+        out.append(
+            appliance(f"salt-sw-1{i}", "switch", f"{net}{1 + i}", SALTHOLM, "selkie", "SX24", "ethernet switch", snmp="v3", ports=24)
+        )  # fmt: skip
+    for i in range(1, 5):
+        out.append(
+            appliance(f"salt-ap-0{i}", "access point", f"{net}{5 + i}", SALTHOLM, "selkie", "WA6", "access point")
+        )
+    for i in range(1, 6):
+        printer = appliance(
+            f"salt-prn-0{i}", "printer", f"{net}{10 + i}", SALTHOLM, "quarto", "Folio 420", "laserprint printer",
+            web=(80, 631, 9100),
+        )  # fmt: skip
+        out.append(printer)
+    out[-1].manner = "loop"
+    for i in range(1, 26):
+        owner = PEOPLE[(i * 5) % len(PEOPLE)]
+        station = linux(
+            f"salt-ws-{i:02d}", "workstation", f"{net}{20 + i}", SALTHOLM, "halberd", "D40 workstation",
+            memory=16 if i % 3 else 8, cores=6, products=_DESK + (("berthwright-planner",) if i % 6 == 0 else ()),
+            person=owner, department=DEPARTMENTS[i % len(DEPARTMENTS)],
+        )  # fmt: skip
+        out.append(station)
+    for i in range(1, 15):
+        owner = PEOPLE[(i * 7 + 3) % len(PEOPLE)]
+        laptop = linux(
+            f"salt-lt-{i:02d}", "laptop", f"{net}{60 + i}", SALTHOLM, "halberd", "L14 notebook",
+            memory=16, cores=8, products=(*_DESK, "ostler-client"), os=("Ubuntu", "22.04"),
+            person=owner, department=DEPARTMENTS[(i + 2) % len(DEPARTMENTS)],
+        )  # fmt: skip
+        out.append(laptop)
+    for i in range(1, 9):
+        out.append(
+            appliance(f"salt-tel-0{i}", "desk phone", f"{net}{90 + i}", SALTHOLM, "brightwire", "Hail 3", "desk phone", snmp="", web=(80, 5060))
+        )  # fmt: skip
+    for i in (1, 2):
+        out.append(
+            appliance(f"salt-cam-0{i}", "camera", f"{net}{110 + i}", SALTHOLM, "brightwire", "Lookout 2", "camera", web=(80, 554))
+        )  # fmt: skip
+    for i in range(1, 7):
+        out.append(windows(f"salt-pc-0{i}", "workstation", f"{net}{120 + i}", SALTHOLM))
+    by_name = {d.name: d for d in out}
+    by_name["salt-ws-20"].manner = "stall"
+    by_name["salt-ws-15"].ssh = "refuse"
+    return out
+
+
+def _terminal() -> list[Device]:
+    net = "10.60.8."
+    out = [
+        appliance("avrn-gw-01", "router", net + "1", AVERNE, "selkie", "SR20", "router", snmp="v3", ports=4, web=(443,)),
+        *(
+            appliance(f"avrn-sw-0{i}", "switch", f"{net}{1 + i}", AVERNE, "selkie", "SX24", "ethernet switch", snmp="v3", ports=24)
+            for i in (1, 2)
+        ),
+        *(
+            appliance(f"avrn-ap-0{i}", "access point", f"{net}{4 + i}", AVERNE, "selkie", "WA6", "access point")
+            for i in (1, 2, 3)
+        ),
+        appliance("avrn-ups-01", "power supply", net + "9", AVERNE, "gannet", "GP1500", "uninterruptible power supply"),
+    ]  # fmt: skip
+    for name, part, products, listeners in (
+        ("avrn-pos-01", 10, ("grebe-database",), ((5432, "grebe"),)),
+        ("avrn-gate-01", 14, (), ((80, "gatehouse"),)),
+        ("avrn-rec-01", 31, ("heron-monitor",), ((554, "recorder"),)),
+    ):
+        out.append(
+            linux(
+                name, "server", f"{net}{part}", AVERNE, "halberd", "R320 server", memory=16, cores=4,
+                products=products, listeners=listeners, department="IT",
+                os=("Debian GNU/Linux", "11") if "gate" in name else ("Debian GNU/Linux", "12"),
+            )
+        )  # fmt: skip
+    for i in range(1, 19):
+        kiosk = linux(
+            f"avrn-kiosk-{i:02d}", "kiosk", f"{net}{40 + i}", AVERNE, "orrin", "Kiosk K2", memory=8, cores=4,
+            products=("tixline-kiosk",), disk=128, department="Ticketing",
+        )  # fmt: skip
+        if 9 <= i <= 12:
+            kiosk.serial, kiosk.board_serial = "To be filled by O.E.M.", "Default string"
+            kiosk.uuid = "03000200-0400-0500-0006-000700080009"
+        out.append(kiosk)
+    for i in range(1, 9):
+        out.append(
+            linux(
+                f"avrn-till-{i:02d}", "till", f"{net}{70 + i}", AVERNE, "orrin", "Till T1 point of sale", memory=4,
+                cores=2, products=("tillmaster",), disk=64, department="Galley and Retail",
+            )
+        )  # fmt: skip
+    for i in range(1, 9):
+        out.append(
+            appliance(
+                f"avrn-cam-0{i}", "camera", f"{net}{90 + i}", AVERNE, "brightwire", "Lookout 2", "camera",
+                snmp="v2c" if i <= 5 else "", web=(80, 554),
+            )
+        )  # fmt: skip
+    for i in range(1, 4):
+        out.append(
+            appliance(
+                f"avrn-prn-0{i}", "printer", f"{net}{110 + i}", AVERNE, "quarto", "Folio 120", "printer",
+                web=(80, 631, 9100),
+            )
+        )  # fmt: skip
+    by_name = {d.name: d for d in out}
+    by_name["avrn-till-06"].ssh = "refuse"
+    by_name["avrn-kiosk-07"].manner = "nonsense"
+    certificate(by_name["avrn-gate-01"], 443, 290, 655)
+    return out
+
+
+def _vessel() -> list[Device]:
+    net = "10.60.20."
+    out = [
+        appliance("tansy-gw-01", "router", net + "1", TANSY, "selkie", "SR20", "router", snmp="v3", ports=4, web=(443,)),
+        appliance("tansy-sw-01", "switch", net + "2", TANSY, "selkie", "SX24", "ethernet switch", snmp="v3", ports=24),
+        *(
+            appliance(f"tansy-ap-0{i}", "access point", f"{net}{4 + i}", TANSY, "selkie", "WA6", "access point")
+            for i in (1, 2, 3)
+        ),
+        appliance("tansy-prn-01", "printer", net + "11", TANSY, "quarto", "Folio 120", "printer", web=(80, 9100)),
+        appliance("tansy-ups-01", "power supply", net + "9", TANSY, "gannet", "GP1500", "uninterruptible power supply"),
+        linux(
+            "tansy-srv-01", "server", net + "10", TANSY, "halberd", "R320 server", memory=16, cores=4,
+            products=("crewroster", "storekeeper"), listeners=((80, "crewroster"),), department="Fleet",
+        ),
+    ]  # fmt: skip
+    for i in range(1, 4):
+        out.append(
+            linux(
+                f"tansy-ws-0{i}", "workstation", f"{net}{20 + i}", TANSY, "halberd", "D40 workstation", memory=8,
+                cores=4, products=_DESK, person=PEOPLE[(i * 11) % len(PEOPLE)], department="Crewing",
+            )
+        )  # fmt: skip
+    for i in range(1, 5):
+        out.append(
+            linux(
+                f"tansy-till-0{i}", "till", f"{net}{30 + i}", TANSY, "orrin", "Till T1 point of sale", memory=4, cores=2,
+                products=("tillmaster",), disk=64, department="Galley and Retail",
+            )
+        )  # fmt: skip
+    for i in range(1, 5):
+        out.append(
+            appliance(f"tansy-cam-0{i}", "camera", f"{net}{40 + i}", TANSY, "brightwire", "Lookout 2", "camera", web=(80, 554))
+        )  # fmt: skip
+    next(d for d in out if d.name == "tansy-till-02").manner = "cut"
+    return out
+
+
+def in_port(day: int) -> bool:
+    """Whether the vessel lies in port on a day, within reach: two days of three, always on multiples of 100."""
+    return day % 100 == 0 or digest("port", day // 3) % 3 > 0

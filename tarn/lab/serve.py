@@ -1,0 +1,188 @@
+"""Serving the lab: every device's listeners in one asyncio process, on loopback.
+
+The address 10.60.a.b answers at 127.60.a.b, each port raised by OFFSET.
+"""
+
+import asyncio
+import contextlib
+import datetime as dt
+import json
+import logging
+import resource
+import ssl
+import tempfile
+from pathlib import Path
+
+import asyncssh
+
+from tarn.lab.keys import certificate_pem, host_key
+from tarn.lab.mib import mib
+from tarn.lab.model import Device
+from tarn.lab.scenario import SNMP_AUTH, SNMP_COMMUNITY, SNMP_PRIVACY, SNMP_USER, SSH_PASSWORD, SSH_USER
+from tarn.lab.shell import run
+from tarn.lab.snmp import Agent
+from tarn.lab.timeline import TODAY, World, truth
+
+OFFSET = 20_000
+log = logging.getLogger("tarn.lab")
+
+
+def dialled(address: str, port: int) -> tuple[str, int]:
+    """Return where an address and port of the lab are served."""
+    return "127." + address.split(".", 1)[1], port + OFFSET
+
+
+class Lab:
+    """The running lab. `moment` is the time its devices believe it is."""
+
+    def __init__(self, day: int, moment: dt.datetime | None = None) -> None:
+        self.day = day
+        self.moment = moment or dt.datetime.now(dt.UTC)
+        self._closers: list[asyncio.AbstractServer | asyncio.BaseTransport | asyncssh.SSHAcceptor] = []
+        self._folder = tempfile.TemporaryDirectory(prefix="lab-")
+
+    async def start(self, only: set[str] | None = None) -> int:
+        """Start all listeners (or those of the devices named); return how many devices answer."""
+        soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+        wanted = hard if hard != resource.RLIM_INFINITY else 65_536
+        resource.setrlimit(resource.RLIMIT_NOFILE, (max(soft, min(8192, wanted)), hard))
+        devices = [d for d in World().on(self.day) if only is None or d.name in only]
+        for device in devices:
+            await self._device(device)
+        return len(devices)
+
+    async def stop(self) -> None:
+        """Close every listener."""
+        for closer in self._closers:
+            closer.close()
+        self._folder.cleanup()
+
+    async def _device(self, device: Device) -> None:
+        loop = asyncio.get_running_loop()
+        if device.snmp:
+            agent = Agent(
+                lambda d=device: mib(d),  # type: ignore[misc]
+                version=device.snmp,
+                community=SNMP_COMMUNITY,
+                user=SNMP_USER,
+                auth=SNMP_AUTH,
+                privacy=SNMP_PRIVACY,
+                engine=b"\x80\x00\x1f\x88\x04" + device.identity.encode()[:20],
+                looping=device.manner == "loop",
+            )
+            transport, _ = await loop.create_datagram_endpoint(
+                lambda a=agent: a,
+                local_addr=dialled(device.address, 161),  # type: ignore[misc]
+            )
+            self._closers.append(transport)
+        if device.ssh:
+            await self._ssh(device)
+        for port in device.open_ports:
+            context = self._tls(device, port) if port in device.certificates else None
+            host, number = dialled(device.address, port)
+            handler = _web(device) if port in (80, 443, 8443, 631) else _silent
+            self._closers.append(await asyncio.start_server(handler, host, number, ssl=context))
+
+    def _tls(self, device: Device, port: int) -> ssl.SSLContext:
+        path = Path(self._folder.name) / f"{device.name}-{port}.pem"
+        wanted = device.certificates[port]
+        start = self.moment - dt.timedelta(days=self.day)
+        path.write_bytes(
+            certificate_pem(
+                wanted.subject, start + dt.timedelta(days=wanted.begins), start + dt.timedelta(days=wanted.ends)
+            )
+        )
+        context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+        context.load_cert_chain(path)
+        return context
+
+    async def _ssh(self, device: Device) -> None:
+        host, port = dialled(device.address, 22)
+        if device.manner == "stall":
+            self._closers.append(await asyncio.start_server(_stall, host, port))
+            return
+        if device.manner == "nonsense":
+            self._closers.append(await asyncio.start_server(_nonsense, host, port))
+            return
+        password = SSH_PASSWORD if device.ssh == "yes" else SSH_PASSWORD + "-old"
+
+        class Server(asyncssh.SSHServer):
+            def begin_auth(self, username: str) -> bool:
+                return True
+
+            def password_auth_supported(self) -> bool:
+                return True
+
+            def validate_password(self, username: str, given: str) -> bool:
+                return username == SSH_USER and given == password
+
+        async def process(session: asyncssh.SSHServerProcess[str]) -> None:
+            command = session.command or ""
+            out, err, code = run(device, command, self.moment)
+            if device.manner == "cut" and "dpkg-query" in command:
+                session.stdout.write(out[: len(out) // 2])
+                with contextlib.suppress(Exception):
+                    await session.stdout.drain()
+                session.get_extra_info("connection").abort()
+                return
+            session.stdout.write(out)
+            session.stderr.write(err)
+            session.exit(code)
+
+        self._closers.append(
+            await asyncssh.listen(
+                host,
+                port,
+                server_factory=Server,
+                server_host_keys=[host_key(device.host_key)],
+                process_factory=process,
+                encoding="utf-8",
+                reuse_address=True,
+            )
+        )
+
+
+def _web(device: Device):  # type: ignore[no-untyped-def]
+    async def handle(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        with contextlib.suppress(ConnectionError, asyncio.IncompleteReadError, TimeoutError):
+            await asyncio.wait_for(reader.readuntil(b"\r\n\r\n"), 10)
+            body = f"<title>{device.maker} {device.model}</title>"
+            writer.write(
+                f"HTTP/1.1 200 OK\r\nServer: {device.maker} {device.model}\r\nContent-Length: {len(body)}\r\n"
+                f"Connection: close\r\n\r\n{body}".encode()
+            )
+            await writer.drain()
+        writer.close()
+
+    return handle
+
+
+async def _silent(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+    with contextlib.suppress(ConnectionError, TimeoutError):
+        await asyncio.wait_for(reader.read(1), 5)
+    writer.close()
+
+
+async def _stall(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+    await asyncio.sleep(30)
+    writer.close()
+
+
+async def _nonsense(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+    with contextlib.suppress(ConnectionError):
+        writer.write(b"HTTP/1.1 400 Bad Request\r\nContent-Length: 0\r\n\r\n" + bytes(range(256)))
+        await writer.drain()
+    writer.close()
+
+
+async def serve(day: int = TODAY, truth_file: Path | None = None) -> None:
+    """Run the lab until it is cancelled."""
+    lab = Lab(day)
+    number = await lab.start()
+    if truth_file:
+        truth_file.write_text(json.dumps(truth(day), indent=1))
+    log.info("%d devices of day %d answer on loopback, ports raised by %d", number, day, OFFSET)
+    try:
+        await asyncio.Event().wait()
+    finally:
+        await lab.stop()

@@ -1,0 +1,240 @@
+"""The shell of a simulated Linux computer: a handful of commands, answered from the device's model.
+
+Understands a line of simple commands joined by `;`, with `2>/dev/null` and `sudo -n` in front;
+anything else is answered as a shell answers an unknown command.
+"""
+
+import json
+import shlex
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+
+from tarn.lab.model import Device
+
+
+def run(device: Device, line: str, now: datetime) -> tuple[str, str, int]:
+    """Run a line; return its standard output, standard error and the exit code of its last command."""
+    out, err, code = [], [], 0
+    for command in _split(line):
+        words = [w for w in shlex.split(command) if w != "2>/dev/null"]
+        quiet = "2>/dev/null" in command
+        if words[:2] == ["sudo", "-n"]:
+            words = words[2:]
+        if not words:
+            continue
+        made, wrong, code = _one(device, words, now)
+        out.append(made)
+        if not quiet:
+            err.append(wrong)
+    return "".join(out), "".join(err), code
+
+
+def _split(line: str) -> list[str]:
+    parts, quote, start = [], "", 0
+    for i, c in enumerate(line):
+        if quote:
+            quote = "" if c == quote else quote
+        elif c in "'\"":
+            quote = c
+        elif c == ";":
+            parts.append(line[start:i])
+            start = i + 1
+    return [*parts, line[start:]]
+
+
+def _one(device: Device, words: list[str], now: datetime) -> tuple[str, str, int]:
+    name, *rest = words
+    command = _COMMANDS.get(name)
+    if command is None:
+        return "", f"sh: {name}: not found\n", 127
+    return command(device, rest, now)
+
+
+Answer = tuple[str, str, int]
+
+
+def _echo(device: Device, words: list[str], now: datetime) -> Answer:
+    return " ".join(words) + "\n", "", 0
+
+
+def _cat(device: Device, words: list[str], now: datetime) -> Answer:
+    out, err = "", ""
+    for path in words:
+        if path in _FILES:
+            out += _FILES[path](device)
+        else:
+            err += f"cat: {path}: No such file or directory\n"
+    return out, err, 1 if err else 0
+
+
+def _grep(device: Device, words: list[str], now: datetime) -> Answer:
+    """`grep -s . FILE…`: every line that is not empty, after its file's name."""
+    out = ""
+    for path in words[2:]:
+        for line in _sys(device, path):
+            out += f"{line}\n"
+    return out, "", 0 if out else 1
+
+
+def _sys(device: Device, path: str) -> list[str]:
+    dmi = "/sys/class/dmi/id/"
+    if path.startswith(dmi):
+        value = {
+            "sys_vendor": device.maker,
+            "product_name": device.model,
+            "product_serial": device.serial,
+            "product_uuid": device.uuid,
+            "board_serial": device.board_serial,
+            "chassis_asset_tag": "",
+        }.get(path[len(dmi) :], "")
+        return [f"{path}:{value}"] if value else []
+    if path == "/sys/class/net/*/speed":
+        return [f"/sys/class/net/{i.name}/speed:{i.speed // 10**6}" for i in device.interfaces if i.up]
+    return []
+
+
+def _os_release(device: Device) -> str:
+    ids = {"Debian GNU/Linux": "debian", "Ubuntu": "ubuntu", "Tallow Linux": "tallow"}
+    like = "" if device.os_name == "Debian GNU/Linux" else 'ID_LIKE="debian"\n'
+    if device.family == "rpm":
+        like = 'ID_LIKE="rhel fedora"\n'
+    return (
+        f'PRETTY_NAME="{device.os_name} {device.os_version}"\nNAME="{device.os_name}"\n'
+        f'VERSION_ID="{device.os_version}"\nID={ids.get(device.os_name, "linux")}\n{like}'
+    )
+
+
+def _cpuinfo(device: Device) -> str:
+    return "".join(
+        f"processor\t: {i}\nmodel name\t: {device.processor}\nphysical id\t: 0\ncore id\t\t: {i}\n"
+        f"cpu cores\t: {device.cores}\n\n"
+        for i in range(device.cores)
+    )
+
+
+def _meminfo(device: Device) -> str:
+    return f"MemTotal:       {int(device.memory * 0.972) // 1024} kB\nMemFree:        {device.memory // 4096} kB\n"
+
+
+def _passwd(device: Device) -> str:
+    return "".join(
+        f"{a.name}:x:{a.uid}:{a.uid}:{a.full_name}:{'/root' if a.uid == 0 else '/home/' + a.name}:{a.shell}\n"
+        for a in device.accounts
+    )
+
+
+def _group(device: Device) -> str:
+    admins = ",".join(a.name for a in device.accounts if "sudo" in a.groups)
+    return f"root:x:0:\n{'wheel' if device.family == 'rpm' else 'sudo'}:x:27:{admins}\nusers:x:100:\n"
+
+
+_FILES: dict[str, Callable[[Device], str]] = {
+    "/etc/os-release": _os_release,
+    "/proc/cpuinfo": _cpuinfo,
+    "/proc/meminfo": _meminfo,
+    "/etc/passwd": _passwd,
+    "/etc/group": _group,
+}
+
+
+def _hostname(device: Device, words: list[str], now: datetime) -> Answer:
+    return (f"{device.name}.{device.domain}\n" if words == ["-f"] else f"{device.name}\n"), "", 0
+
+
+def _uname(device: Device, words: list[str], now: datetime) -> Answer:
+    return f"Linux {device.kernel} x86_64\n", "", 0
+
+
+def _lsmem(device: Device, words: list[str], now: datetime) -> Answer:
+    return f"Memory block size:    134217728\nTotal online memory:  {device.memory}\nTotal offline memory: 0\n", "", 0
+
+
+def _lsblk(device: Device, words: list[str], now: datetime) -> Answer:
+    lines = [f'NAME="{d.name}" TYPE="disk" SIZE="{d.size}" MODEL="{d.model}" SERIAL="{d.serial}"' for d in device.disks]
+    return "\n".join(lines) + "\n", "", 0
+
+
+def _df(device: Device, words: list[str], now: datetime) -> Answer:
+    out = "Filesystem     Type         1B-blocks         Used    Available Capacity Mounted on\n"
+    for f in device.filesystems:
+        percent = -(-100 * f.used // f.size)
+        out += f"{f.device} {f.type} {f.size} {f.used} {f.size - f.used} {percent}% {f.mount}\n"
+    return out, "", 0
+
+
+def _ip(device: Device, words: list[str], now: datetime) -> Answer:
+    data = [
+        {
+            "ifname": "lo",
+            "link_type": "loopback",
+            "address": "00:00:00:00:00:00",
+            "operstate": "UNKNOWN",
+            "addr_info": [{"family": "inet", "local": "127.0.0.1", "prefixlen": 8}],
+        }
+    ]
+    for i in device.interfaces:
+        data.append(
+            {
+                "ifname": i.name,
+                "link_type": "ether",
+                "address": i.mac,
+                "operstate": "UP" if i.up else "DOWN",
+                "addr_info": [{"family": "inet", "local": a, "prefixlen": p} for a, p in i.addresses],
+            }
+        )
+    return json.dumps(data), "", 0
+
+
+def _dpkg(device: Device, words: list[str], now: datetime) -> Answer:
+    if device.family != "debian":
+        return "", "sh: dpkg-query: not found\n", 127
+    lines = [
+        f"{p.name}\t{p.version}\t{p.arch}\t{p.publisher}\tinstalled"
+        for p in sorted(device.packages.values(), key=lambda p: p.name)
+    ]
+    return "\n".join(lines) + "\n", "", 0
+
+
+def _rpm(device: Device, words: list[str], now: datetime) -> Answer:
+    if device.family != "rpm":
+        return "", "sh: rpm: not found\n", 127
+    lines = [
+        f"{p.name}\t(none):{p.version}\t{p.arch}\t{p.publisher}"
+        for p in sorted(device.packages.values(), key=lambda p: p.name)
+    ]
+    return "\n".join(lines) + "\n", "", 0
+
+
+def _ss(device: Device, words: list[str], now: datetime) -> Answer:
+    out = ""
+    for i in device.listeners:
+        state = "LISTEN" if i.protocol == "tcp" else "UNCONN"
+        out += f'{i.protocol}   {state} 0      128          0.0.0.0:{i.port}       0.0.0.0:*    users:(("{i.process}",pid={600 + i.port},fd=3))\n'
+    return out, "", 0
+
+
+def _last(device: Device, words: list[str], now: datetime) -> Answer:
+    out = ""
+    for s in device.signins:
+        # A person signs in on some mornings; between them the last sign-in stays what it was.
+        day = (now - timedelta(days=now.toordinal() % 7)).replace(hour=7, minute=30, second=0, microsecond=0)
+        out += f"{s.account:<12} pts/0        {s.origin:<16} {day:%a %b %e %H:%M:%S %Y}   still logged in\n"
+    out += f"\nwtmp begins {datetime(2025, 1, 6, 8, 0, tzinfo=UTC):%a %b %e %H:%M:%S %Y}\n"
+    return out, "", 0
+
+
+_COMMANDS: dict[str, Callable[[Device, list[str], datetime], Answer]] = {
+    "echo": _echo,
+    "cat": _cat,
+    "grep": _grep,
+    "hostname": _hostname,
+    "uname": _uname,
+    "lsmem": _lsmem,
+    "lsblk": _lsblk,
+    "df": _df,
+    "ip": _ip,
+    "dpkg-query": _dpkg,
+    "rpm": _rpm,
+    "ss": _ss,
+    "last": _last,
+}
