@@ -1,0 +1,1 @@
+"""Talking to devices. Everything here yields readings; nothing here stores."""

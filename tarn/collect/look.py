@@ -1,0 +1,198 @@
+"""Looking at one address: does it answer, what is it, what does it hold; and how far that got."""
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import Any
+
+from tarn.collect.credentials import Credential, SnmpCredential, SshCredential
+from tarn.collect.problems import Problem
+from tarn.collect.reach import PORTS, TLS_PORTS, reach
+from tarn.collect.routes import Route
+from tarn.collect.snmp import read as snmp_read
+from tarn.collect.snmp.client import snmp
+from tarn.collect.ssh import linux
+from tarn.collect.ssh.client import ssh
+from tarn.collect.tls import certificate
+from tarn.core.sections import Identity, Placement, Port
+from tarn.core.sightings import Sighting, compose, make_reading
+
+STAGES = ("network gear", "virtual hosts", "computers and devices", "software and services")
+
+
+@dataclass(frozen=True, slots=True)
+class Manner:
+    """How to look: the route, what to try, and how long to wait for a first answer (seconds)."""
+
+    route: Route
+    credentials: tuple[Credential, ...]
+    protocols: frozenset[str] = frozenset({"snmp", "ssh", "tls"})
+    patience: float = 1.5
+    ports: tuple[int, ...] = PORTS
+
+
+@dataclass(slots=True)
+class Look:
+    """What came of looking: the outcome, the reason and remedy in words, and the readings."""
+
+    address: str
+    outcome: str = "waiting"
+    code: str = ""
+    reason: str = ""
+    remedy: str = ""
+    credential: str = ""
+    taken_for: str = ""
+    ports: list[int] = field(default_factory=list)
+    readings: list[Any] = field(default_factory=list)
+    began: datetime = field(default_factory=lambda: datetime.now(UTC))
+    took_ms: int = 0
+
+    def end(self, outcome: str, problem: Problem) -> None:
+        """Note how it ended."""
+        self.outcome, self.code, self.reason, self.remedy = outcome, problem.code, problem.says, problem.remedy
+
+    def sighting(self, source: tuple[str, str], place: str = "") -> Sighting | None:
+        """Return the sighting to hand in, or None where nothing was learnt that tells the device from others."""
+        identities = [r.facts for r in self.readings if r.section == "identity"]
+        if not any(i.name or i.serial or i.uuid or i.macs or i.keys for i in identities):
+            return None
+        mac = self._mac()
+        placement = Placement(address=self.address, mac=mac, place=place or None)
+        readings = [*self.readings, make_reading("placement", placement, "reach")]
+        return compose(source, self.began.replace(microsecond=0), readings, address=self.address)
+
+    def _mac(self) -> str | None:
+        """Return the hardware address of the interface that has the address it was met at."""
+        held = {a.address: a.interface for r in self.readings if r.section == "addresses" for a in r.items}
+        macs = {i.name: i.mac for r in self.readings if r.section == "interfaces" for i in r.items}
+        return macs.get(held.get(self.address, ""))
+
+
+async def look(address: str, manner: Manner, stage: Callable[[int], None] = lambda n: None) -> Look:
+    """Look at an address as far as it lets us. Never raises Problem: every way it can end is an outcome."""
+    began = time.perf_counter()
+    found = Look(address)
+    try:
+        await _look(found, manner, stage)
+    except Problem as problem:
+        found.end("no answer" if problem.code == "unreachable" else "answered", problem)
+    except Exception as error:  # whatever a device makes a library do, the sweep goes on and says so
+        detail = f"{type(error).__name__}: {error}"[:300]
+        found.end("part read" if found.readings else "answered", Problem("failed", section="the device", detail=detail))
+    found.took_ms = int((time.perf_counter() - began) * 1000)
+    return found
+
+
+async def _look(found: Look, manner: Manner, stage: Callable[[int], None]) -> None:
+    stage(1)
+    answer = await reach(manner.route, found.address, manner.ports, manner.patience)
+    found.ports = sorted(answer.open)
+    problems: list[Problem] = []
+    told = await _try_snmp(found, manner, problems, stage)
+    if not answer.anything and not told:
+        found.end("no answer", Problem("silent", seconds=manner.patience))
+        return
+    stage(2)
+    stage(3)
+    read = await _try_ssh(found, manner, problems, stage)
+    if "tls" in manner.protocols:
+        stage(4)
+        await _certificates(found, manner)
+    _services(found)
+    _conclude(found, manner, problems, told, read)
+
+
+async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage: Callable[[int], None]) -> bool:
+    """Read by the first SNMP credential that is answered; v2c and v3 agents stay silent to a wrong one."""
+    if "snmp" not in manner.protocols:
+        return False
+    for credential in manner.credentials:
+        if not isinstance(credential, SnmpCredential):
+            continue
+        try:
+            async with snmp(manner.route, found.address, credential) as walker:
+                readings, failed = await snmp_read.read_all(walker, stage)
+        except Problem as problem:
+            if problem.code not in ("snmp-silent", "nonsense"):
+                problems.append(problem)
+            continue
+        found.readings += readings
+        found.credential = credential.name
+        problems += failed
+        return True
+    return False
+
+
+async def _try_ssh(found: Look, manner: Manner, problems: list[Problem], stage: Callable[[int], None]) -> bool:
+    """Read by the first SSH credential that is let in; a refused one is not tried twice."""
+    if "ssh" not in manner.protocols:
+        return False
+    for credential in manner.credentials:
+        if not isinstance(credential, SshCredential):
+            continue
+        if credential.port not in found.ports and credential.port in manner.ports:
+            continue
+        try:
+            async with ssh(manner.route, found.address, credential) as opened:
+                key = Identity(keys=(opened.fingerprint,)) if opened.fingerprint else Identity()
+                readings, failed = await linux.read_all(opened.shell, stage)
+                found.readings += [make_reading("identity", key, "reach"), *readings]
+        except Problem as problem:
+            problems.append(problem)
+            if problem.code in ("sign-in-refused", "cut-off"):
+                continue
+            break
+        found.credential = credential.name
+        problems += failed
+        return True
+    return False
+
+
+async def _certificates(found: Look, manner: Manner) -> None:
+    items = []
+    for port in found.ports:
+        if port in TLS_PORTS:
+            one = await certificate(manner.route, found.address, port, manner.patience * 2)
+            if one is not None:
+                items.append(one)
+    if items:
+        found.readings.append(make_reading("certificates", items, "reach"))
+        named = items[0].subject
+        if not any(r.section == "identity" for r in found.readings) and "." in named and " " not in named:
+            short, _, domain = named.partition(".")
+            keys = (items[0].fingerprint,)
+            found.readings.append(make_reading("identity", Identity(name=short, domain=domain, keys=keys), "reach"))
+
+
+def _services(found: Look) -> None:
+    """Ports seen from outside count where the machine itself has not listed its own."""
+    if found.ports and not any(r.section == "ports" for r in found.readings):
+        items = [Port(protocol="tcp", port=p) for p in found.ports]
+        found.readings.append(make_reading("ports", items, "reach"))
+
+
+def _conclude(found: Look, manner: Manner, problems: list[Problem], told: bool, read: bool) -> None:
+    found.taken_for = _named(found)
+    if told or read:
+        # A computer that tells its tables over SNMP but refuses the sign-in is only partly read.
+        worst = next((p for p in problems if p.code != "snmp-silent"), None)
+        if worst is None:
+            found.end("fully read", Problem("read"))
+        else:
+            found.end("part read", worst)
+        return
+    if problems:
+        found.end("recognised" if found.taken_for else "answered", problems[0])
+        return
+    listed = ", ".join(map(str, found.ports)) or "no port tried"
+    speaks = 22 in found.ports
+    code = "no-credential" if speaks else "unmanaged"
+    found.end("recognised" if found.taken_for else "answered", Problem(code, ports=listed))
+
+
+def _named(found: Look) -> str:
+    for reading in found.readings:
+        if reading.section == "identity" and reading.facts.name:
+            return str(reading.facts.name)
+    return ""

@@ -1,0 +1,12 @@
+"""What goes wrong while reading a device, told apart by kind."""
+
+from tarn.core.outcomes import explain
+
+
+class Problem(Exception):
+    """A reading that failed or stopped; `code` is one of tarn.core.outcomes, `met` what was met."""
+
+    def __init__(self, code: str, **met: object) -> None:
+        self.code, self.met = code, {k: str(v) for k, v in met.items()}
+        self.says, self.remedy = explain(code, **met)
+        super().__init__(self.says)

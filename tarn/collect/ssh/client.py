@@ -1,0 +1,121 @@
+"""SSH to computers: one connection, several commands; each way it can fail is told apart."""
+
+import asyncio
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from dataclasses import dataclass
+from typing import Protocol
+
+import asyncssh
+
+from tarn.collect.credentials import SshCredential
+from tarn.collect.problems import Problem
+from tarn.collect.routes import Route
+
+MOST_OUTPUT = 32 * 1024 * 1024
+"""Characters of output taken from one command."""
+
+
+@dataclass(frozen=True, slots=True)
+class Output:
+    """What a command printed; `cut` where the connection ended or time ran out before it did."""
+
+    out: str
+    err: str
+    code: int | None
+    cut: Problem | None = None
+
+
+class Shell(Protocol):
+    """What the readers of Linux need: run a line, get its output."""
+
+    async def run(self, line: str, section: str) -> Output:
+        """Run a line for a section of the inventory. What came before a cut is kept in the output."""
+        ...
+
+
+class _Connection:
+    def __init__(self, connection: asyncssh.SSHClientConnection, credential: SshCredential) -> None:
+        self._connection, self._credential = connection, credential
+
+    async def run(self, line: str, section: str) -> Output:
+        out: list[str] = []
+        err: list[str] = []
+        seconds = self._credential.timeout
+        try:
+            async with asyncio.timeout(seconds * 3):
+                process = await self._connection.create_process(line, errors="replace", stdin=asyncssh.DEVNULL)
+                async with process:
+                    await asyncio.gather(_drain(process.stdout, out), _drain(process.stderr, err))
+                    await process.wait_closed()
+                    code = process.exit_status
+        except TimeoutError:
+            cut = Problem("timed-out", protocol="SSH", seconds=round(seconds * 3), section=section)
+            return Output("".join(out), "".join(err), None, cut)
+        except (asyncssh.Error, OSError):
+            return Output("".join(out), "".join(err), None, Problem("cut-off", protocol="SSH", section=section))
+        if code is None:
+            return Output("".join(out), "".join(err), None, Problem("cut-off", protocol="SSH", section=section))
+        return Output("".join(out), "".join(err), code)
+
+
+async def _drain(stream: "asyncssh.SSHReader[str]", into: list[str]) -> None:
+    size = 0
+    while piece := await stream.read(65_536):
+        size += len(piece)
+        if size > MOST_OUTPUT:
+            raise asyncssh.misc.ConnectionLost("more output than any command should have")
+        into.append(piece)
+
+
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """An open connection and the fingerprint of the host key it was met with."""
+
+    shell: Shell
+    fingerprint: str
+
+
+@asynccontextmanager
+async def ssh(route: Route, address: str, credential: SshCredential) -> AsyncIterator[Opened]:
+    """Open a connection. Raises Problem: refused, timed out, bad sign-in, cut off or nonsense."""
+    host, port = route.dial(address, credential.port)
+    keys = []
+    if credential.key:
+        try:
+            keys = [asyncssh.import_private_key(credential.key, credential.passphrase or None)]
+        except (asyncssh.KeyImportError, asyncssh.KeyEncryptionError) as error:
+            raise Problem("failed", section="the credential's key", detail=error) from None
+    try:
+        async with asyncio.timeout(credential.timeout):
+            connection = await asyncssh.connect(
+                host,
+                port,
+                username=credential.user,
+                password=credential.password or None,
+                client_keys=keys or None,
+                known_hosts=None,
+                config=[],
+                agent_path=None,
+                preferred_auth="publickey,password,keyboard-interactive",
+                login_timeout=credential.timeout,
+            )
+    except TimeoutError:
+        raise Problem(
+            "timed-out", protocol="SSH", seconds=round(credential.timeout), section="the greeting"
+        ) from None
+    except asyncssh.PermissionDenied:
+        raise Problem("sign-in-refused", protocol="SSH", credential=credential.name) from None
+    except ConnectionRefusedError:
+        raise Problem("refused", protocol="SSH", port=credential.port) from None
+    except (asyncssh.ProtocolError, UnicodeDecodeError) as error:
+        raise Problem("nonsense", protocol="SSH", detail=error) from None
+    except asyncssh.DisconnectError as error:
+        raise Problem("nonsense" if "version" in str(error).lower() else "cut-off", protocol="SSH",
+                      detail=error.reason, section="the greeting") from None  # fmt: skip
+    except OSError as error:
+        raise Problem("unreachable", detail=error.strerror or error) from None
+    async with connection:
+        key = connection.get_server_host_key()
+        fingerprint = key.get_fingerprint("sha256") if key is not None else ""
+        yield Opened(_Connection(connection, credential), fingerprint)

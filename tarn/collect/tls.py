@@ -1,0 +1,59 @@
+"""Certificates of TLS ports: what is presented, whoever signed it (RFC 5280, RFC 8446)."""
+
+import asyncio
+import contextlib
+import ssl
+from hashlib import sha256
+
+from cryptography import x509
+from cryptography.x509.oid import NameOID
+
+from tarn.collect.routes import Route
+from tarn.core.sections import Certificate
+
+
+def _context() -> ssl.SSLContext:
+    # The certificate is evidence, not a ground for trust, so none is refused; old versions are met in the field.
+    context = ssl.SSLContext(ssl.PROTOCOL_TLS_CLIENT)
+    context.check_hostname = False
+    context.verify_mode = ssl.CERT_NONE
+    context.minimum_version = ssl.TLSVersion.MINIMUM_SUPPORTED
+    return context
+
+
+_CONTEXT = _context()
+
+
+async def certificate(route: Route, address: str, port: int, seconds: float) -> Certificate | None:
+    """Return the certificate a port presents, or None where it speaks no TLS."""
+    host, number = route.dial(address, port)
+    try:
+        _, writer = await asyncio.wait_for(asyncio.open_connection(host, number, ssl=_CONTEXT), seconds)
+    except (OSError, TimeoutError, ssl.SSLError):
+        return None
+    try:
+        der = writer.get_extra_info("ssl_object").getpeercert(True)
+    finally:
+        writer.close()
+        with contextlib.suppress(OSError, ssl.SSLError, TimeoutError):
+            await asyncio.wait_for(writer.wait_closed(), 1)
+    return read_certificate(der, port) if der else None
+
+
+def read_certificate(der: bytes, port: int) -> Certificate:
+    """Return what a certificate says. Raises ValueError where it is none."""
+    cert = x509.load_der_x509_certificate(der)
+    return Certificate(
+        port=port,
+        subject=_name(cert.subject),
+        issuer=_name(cert.issuer),
+        serial=f"{cert.serial_number:x}",
+        begins=int(cert.not_valid_before_utc.timestamp()),
+        ends=int(cert.not_valid_after_utc.timestamp()),
+        fingerprint=sha256(der).hexdigest(),
+    )
+
+
+def _name(name: x509.Name) -> str:
+    common = name.get_attributes_for_oid(NameOID.COMMON_NAME)
+    return str(common[0].value) if common else name.rfc4514_string()[:300]
