@@ -48,6 +48,11 @@ _ALL = [
         "{protocol} closed the connection while reading {section}; what came before is kept.",
         "Read it again.",
     ),
+    Reason(
+        "no-greeting",
+        "What answers on port {port} closed the connection without a greeting in {protocol}.",
+        "Another service may use this port, or it takes no more sign-ins just now.",
+    ),
     Reason("unreachable", "The network has no way to it: {detail}.", "Check routes and the outpost for this network."),
     Reason(
         "nonsense",

@@ -9,8 +9,8 @@ from bisect import bisect_right
 from collections.abc import Callable
 from functools import lru_cache
 
+from cryptography.hazmat.decrepit.ciphers.modes import CFB
 from cryptography.hazmat.primitives.ciphers import Cipher, algorithms
-from cryptography.hazmat.primitives.ciphers.modes import CFB
 
 from tarn.lab import ber
 from tarn.lab.mib import Oid, Value
@@ -18,6 +18,8 @@ from tarn.lab.mib import Oid, Value
 GET, GETNEXT, RESPONSE, GETBULK, REPORT = 0xA0, 0xA1, 0xA2, 0xA5, 0xA8
 _MOST = 1400
 """Octets of an answer's bindings: what fits a datagram on Ethernet."""
+
+_IF_DESCR = (1, 3, 6, 1, 2, 1, 2, 2, 1, 2)
 
 UNKNOWN_USER = (1, 3, 6, 1, 6, 3, 15, 1, 1, 3, 0)
 UNKNOWN_ENGINE = (1, 3, 6, 1, 6, 3, 15, 1, 1, 4, 0)
@@ -195,13 +197,8 @@ class Agent(asyncio.DatagramProtocol):
             at = start
             for _ in range(times):
                 pair = self._next(at)
-                if (
-                    self.looping
-                    and at[:9] == (1, 3, 6, 1, 2, 1, 2, 2, 1)
-                    and pair[0][:9] == at[:9]
-                    and at[9:10] == (2,)
-                ):
-                    pair = self._next((1, 3, 6, 1, 2, 1, 2, 2, 1, 1))
+                if self.looping and at[:10] == _IF_DESCR and pair[0][:10] != _IF_DESCR:
+                    pair = self._next(_IF_DESCR)
                 size += len(pair[1]) + 2 * len(pair[0])
                 if size > _MOST and pairs:
                     return pairs

@@ -3,7 +3,7 @@
 import os
 from pathlib import Path
 
-from tarn.site.home import home, session_key
+from tarn.site.home import home, secrets_key, session_key
 
 ROOT = Path(__file__).resolve().parents[2]
 HOME = home()
@@ -113,3 +113,6 @@ LOGGING = {
         "axes": {"level": "WARNING"},
     },
 }
+
+TARN_SECRETS_KEY = secrets_key()
+"""Encrypts credentials; kept in a file of its own, outside the database."""

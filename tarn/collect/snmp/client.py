@@ -109,9 +109,7 @@ class _Session:
             except TimeoutError:
                 tries -= 1
                 if tries == 0:
-                    raise Problem(
-                        "timed-out", protocol="SNMP", seconds=self._credential.timeout, section=oid
-                    ) from None
+                    raise Problem("timed-out", protocol="SNMP", seconds=self._credential.timeout, section=oid) from None
                 continue
             except (SnmpError, OSError, ValueError, RuntimeError) as error:
                 raise Problem("nonsense", protocol="SNMP", detail=error or type(error).__name__) from None

@@ -120,7 +120,11 @@ async def interfaces(walker: Walker) -> list[Any]:
         if name in items:
             name = f"{name} ({index})"
         items[name] = Interface(
-            name=name, mac=_mac(macs.get(index)), speed=speed or None, up=status.get(index) == 1, kind=_if_kind(kinds.get(index))
+            name=name,
+            mac=_mac(macs.get(index)),
+            speed=speed or None,
+            up=status.get(index) == 1,
+            kind=_if_kind(kinds.get(index)),
         )
     out = [make_reading("interfaces", sorted(items.values(), key=lambda i: i.name), "snmp.interfaces")]
     known = list(dict.fromkeys(i.mac for i in items.values() if i.mac))

@@ -101,18 +101,17 @@ async def ssh(route: Route, address: str, credential: SshCredential) -> AsyncIte
                 login_timeout=credential.timeout,
             )
     except TimeoutError:
-        raise Problem(
-            "timed-out", protocol="SSH", seconds=round(credential.timeout), section="the greeting"
-        ) from None
+        raise Problem("timed-out", protocol="SSH", seconds=round(credential.timeout), section="the greeting") from None
     except asyncssh.PermissionDenied:
         raise Problem("sign-in-refused", protocol="SSH", credential=credential.name) from None
     except ConnectionRefusedError:
         raise Problem("refused", protocol="SSH", port=credential.port) from None
     except (asyncssh.ProtocolError, UnicodeDecodeError) as error:
         raise Problem("nonsense", protocol="SSH", detail=error) from None
+    except asyncssh.ConnectionLost:
+        raise Problem("no-greeting", protocol="SSH", port=credential.port) from None
     except asyncssh.DisconnectError as error:
-        raise Problem("nonsense" if "version" in str(error).lower() else "cut-off", protocol="SSH",
-                      detail=error.reason, section="the greeting") from None  # fmt: skip
+        raise Problem("nonsense", protocol="SSH", detail=error.reason) from None
     except OSError as error:
         raise Problem("unreachable", detail=error.strerror or error) from None
     async with connection:

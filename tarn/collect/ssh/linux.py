@@ -88,7 +88,9 @@ def hardware(output: Output) -> list[Any]:
     """Read processors and memory; memory that is online, or where that is unknown what the kernel has."""
     cpu, _, rest = output.out.partition(f"{_MARK}\n")
     names = re.findall(r"^model name\s*:\s*(.+)$", cpu, re.M)
-    cores = len(set(zip(*[re.findall(rf"^{k}\s*:\s*(\d+)$", cpu, re.M) for k in ("physical id", "core id")], strict=False)))
+    cores = len(
+        set(zip(*[re.findall(rf"^{k}\s*:\s*(\d+)$", cpu, re.M) for k in ("physical id", "core id")], strict=False))
+    )
     threads = len(re.findall(r"^processor\s*:", cpu, re.M))
     online = re.search(r"^Total online memory:\s*(\d+)", rest, re.M)
     total = re.search(r"^MemTotal:\s*(\d+) kB", rest, re.M)
@@ -107,13 +109,18 @@ def disks(output: Output) -> list[Any]:
         if pairs.get("TYPE") == "disk" and not pairs["NAME"].startswith(("zram", "ram", "nbd", "fd")):
             size = int(pairs["SIZE"]) if pairs.get("SIZE", "").isdigit() else None
             items.append(
-                Disk(name=pairs["NAME"], model=pairs.get("MODEL", "").strip(), serial=pairs.get("SERIAL", "").strip(), size=size)
+                Disk(
+                    name=pairs["NAME"],
+                    model=pairs.get("MODEL", "").strip(),
+                    serial=pairs.get("SERIAL", "").strip(),
+                    size=size,
+                )
             )
     return [make_reading("disks", sorted(items, key=lambda d: d.name), "ssh.disks")]
 
 
 _NOT_STORAGE = frozenset(
-    "tmpfs devtmpfs overlay squashfs proc sysfs cgroup2 efivarfs ramfs fuse.lxcfs udev none autofs".split()
+    ["tmpfs", "devtmpfs", "overlay", "squashfs", "proc", "sysfs", "cgroup2", "efivarfs", "ramfs", "fuse.lxcfs", "udev", "none", "autofs"]
 )
 
 

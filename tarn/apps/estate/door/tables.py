@@ -50,7 +50,7 @@ CLAIMS = SpanTable("", "estate_fieldspan", ("section", "field"), ("value",))
 SPAN_TABLES: dict[str, SpanTable] = {
     "packages": INSTALLS,
     **{s: SpanTable(s, m._meta.db_table, KEYS[s], columns(s)) for s, m in ITEM_MODELS.items()},
-    **{s: CLAIMS for s in (*FACTS, "recognition")},
+    **dict.fromkeys((*FACTS, "recognition"), CLAIMS),
 }
 """The table of each section. Facts of every section share one table, a row a field."""
 

@@ -9,7 +9,7 @@ from typing import Any
 from tarn.apps.estate.door.index import IdentityIndex, known
 from tarn.apps.estate.door.prepare import Prepared, pack, prepare, stored_sightings
 from tarn.apps.estate.door.state import Freshness, State
-from tarn.apps.estate.door.tables import CLAIMS, FACT_FIELDS, INSTALLS, SPAN_TABLES
+from tarn.apps.estate.door.tables import FACT_FIELDS, INSTALLS, SPAN_TABLES
 from tarn.apps.estate.door.words import Words
 from tarn.core.identity import Identifier, Known, identifiers, match
 from tarn.core.kinds import guess

@@ -185,3 +185,13 @@ def document(name: str) -> dict[str, Any] | None:
 
     found = next(stored_sightings(raw_connection(), "WHERE g.document = ?", (name,)), None)
     return found["document"] if found else None
+
+
+def guess(asset: int) -> tuple[str, int, list[str]]:
+    """Return what an asset was last taken for, how sure that is in percent, and why."""
+    row = (
+        raw_connection()
+        .execute("SELECT guess, sure, guess_reasons FROM estate_asset WHERE id = ?", (asset,))
+        .fetchone()
+    )
+    return row[0], row[1], json.loads(row[2])

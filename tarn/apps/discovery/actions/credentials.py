@@ -1,0 +1,127 @@
+"""Making, changing and dropping credentials. Secrets go in and never come out."""
+
+from typing import Any
+
+from django.db import IntegrityError, transaction
+
+from tarn.apps.discovery.models import Credential
+from tarn.apps.discovery.sealing import seal
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.roles import require
+from tarn.collect.snmp.client import AUTH_KEYS, PRIVACY_KEYS
+
+PROTOCOLS = {"snmp-v2c": 161, "snmp-v3": 161, "ssh": 22}
+SECRETS = {"snmp-v2c": ("community",), "snmp-v3": ("auth", "privacy"), "ssh": ("password", "key", "passphrase")}
+LABELS = {
+    "community": "the community",
+    "auth": "the authentication secret",
+    "privacy": "the privacy secret",
+    "password": "a password or a key",
+}
+
+
+class Invalid(ValueError):
+    """An input that cannot stand; `field` names it."""
+
+    def __init__(self, field: str, message: str) -> None:
+        super().__init__(message)
+        self.field = field
+
+
+class Stale(ValueError):
+    """An edit made from an older version than the one held; `now` is how it stands."""
+
+    def __init__(self, what: str, now: dict[str, Any]) -> None:
+        super().__init__(f"{what} was changed by someone else since you opened it. Nothing was saved.")
+        self.now = now
+
+
+def _checked(data: dict[str, Any], secrets: dict[str, str], *, new: bool) -> dict[str, Any]:
+    name, protocol = str(data.get("name", "")).strip(), data.get("protocol")
+    if not name:
+        raise Invalid("name", "A credential needs a name, so that outcomes can say which was refused.")
+    if protocol not in PROTOCOLS:
+        raise Invalid("protocol", f"“{protocol}” is no protocol; one of: {', '.join(PROTOCOLS)}.")
+    port = data.get("port") or PROTOCOLS[protocol]
+    if not 1 <= port <= 65_535:
+        raise Invalid("port", f"{port} is no port: 1 to 65,535.")
+    timeout = float(data.get("timeout") or (2.0 if protocol.startswith("snmp") else 8.0))
+    if not 0.1 <= timeout <= 120:
+        raise Invalid("timeout", f"A time-out of {timeout} s is out of bounds: 0.1 to 120.")
+    user = str(data.get("user") or "").strip()
+    if protocol != "snmp-v2c" and not user:
+        raise Invalid("user", "This protocol signs in with a user name.")
+    auth, privacy = str(data.get("auth") or ""), str(data.get("privacy") or "")
+    if protocol == "snmp-v3":
+        auth, privacy = auth or "sha256", privacy or "aes128"
+        if auth not in AUTH_KEYS:
+            raise Invalid("auth", f"“{auth}” is no authentication protocol; one of: {', '.join(AUTH_KEYS)}.")
+        if privacy not in PRIVACY_KEYS:
+            raise Invalid("privacy", f"“{privacy}” is no privacy protocol; one of: {', '.join(PRIVACY_KEYS)}.")
+        for part in ("auth", "privacy"):
+            if secrets.get(part) and len(secrets[part]) < 8:
+                raise Invalid(part, "SNMP v3 asks for secrets of 8 characters or more (RFC 3414, 11.2).")
+    unknown = set(secrets) - set(SECRETS[protocol])
+    if unknown:
+        raise Invalid(sorted(unknown)[0], f"{protocol} has no secret called “{sorted(unknown)[0]}”.")
+    given = [s for s in SECRETS[protocol] if secrets.get(s)]
+    wanted = SECRETS[protocol][0]
+    if new and (not given if protocol == "ssh" else not secrets.get(wanted)):
+        raise Invalid(wanted, f"{LABELS[wanted].capitalize()} is missing.")
+    return {
+        "name": name,
+        "protocol": protocol,
+        "port": port,
+        "timeout": timeout,
+        "user": user,
+        "auth": auth,
+        "privacy": privacy,
+        "preference": int(data.get("preference") or 100),
+    }
+
+
+def make_credential(user: Any, data: dict[str, Any], secrets: dict[str, str]) -> Credential:
+    """Make a credential. Raises Invalid."""
+    if user is not None:
+        require(user, "credentials")
+    values = _checked(data, secrets, new=True)
+    try:
+        with transaction.atomic():
+            made = Credential.objects.create(**values, sealed=seal({k: v for k, v in secrets.items() if v}))
+            record(user, "made a credential", made.name, detail={"protocol": made.protocol})
+    except IntegrityError:
+        raise Invalid("name", f"There is a credential “{values['name']}” already.") from None
+    return made
+
+
+def change_credential(
+    user: Any, credential_id: int, version: int, data: dict[str, Any], secrets: dict[str, str]
+) -> Credential:
+    """Change a credential made from `version`; secrets that are not given stay. Raises Invalid, Stale."""
+    require(user, "credentials")
+    with transaction.atomic():
+        held = Credential.objects.get(pk=credential_id)
+        if held.version != version:
+            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
+        values = _checked(data, secrets, new=held.protocol != data.get("protocol"))
+        for name, value in values.items():
+            setattr(held, name, value)
+        if any(secrets.values()):
+            held.sealed = seal({k: v for k, v in secrets.items() if v})
+        held.version += 1
+        try:
+            with transaction.atomic():
+                held.save()
+        except IntegrityError:
+            raise Invalid("name", f"There is a credential “{values['name']}” already.") from None
+        record(user, "changed a credential", held.name, detail={"secret replaced": any(secrets.values())})
+    return held
+
+
+def drop_credential(user: Any, credential_id: int) -> None:
+    """Drop a credential. Final: its secret is gone. Raises Credential.DoesNotExist."""
+    require(user, "credentials")
+    with transaction.atomic():
+        held = Credential.objects.get(pk=credential_id)
+        record(user, "dropped a credential", held.name)
+        held.delete()

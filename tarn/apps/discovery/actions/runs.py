@@ -1,0 +1,107 @@
+"""Starting, pausing, stopping and going on with runs."""
+
+import time
+from typing import Any
+
+from django.db import transaction
+
+from tarn.apps.discovery.actions.credentials import Invalid
+from tarn.apps.discovery.actions.sweeps import check_ranges
+from tarn.apps.discovery.models import Run, RunAddress, Sweep
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.roles import require
+from tarn.core.outcomes import explain
+
+ENDED = ("done", "stopped", "failed")
+
+
+def start_run(user: Any, sweep_id: int) -> Run:
+    """Make a run of a sweep, with a row for every address, and hand it to the workers.
+
+    Raises Invalid where a run of it is under way, Sweep.DoesNotExist.
+    """
+    if user is not None:
+        require(user, "sweep")
+    with transaction.atomic():
+        run = plan_run(user, Sweep.objects.get(pk=sweep_id))
+    _hand_over(run.pk)
+    return run
+
+
+def plan_run(user: Any, sweep: Sweep) -> Run:
+    """Make a run and its rows, inside the caller's transaction."""
+    under_way = Run.objects.filter(sweep=sweep).exclude(state__in=ENDED).first()
+    if under_way:
+        raise Invalid("sweep", f"Run {under_way.pk} of “{sweep.name}” is under way ({under_way.state}); stop it first.")
+    found = check_ranges(sweep.ranges, sweep.exclusions)
+    says, remedy = explain("excluded", exclusion="an exclusion, “never probe”, or the edge of its network")
+    run = Run.objects.create(sweep=sweep, asked_by=user, made_at=int(time.time()), total=len(found["probe"]), tick=1)
+    probe = [RunAddress(run=run, position=i, address=a, tick=1) for i, a in enumerate(found["probe"])]
+    left = [
+        RunAddress(
+            run=run,
+            position=len(probe) + i,
+            address=a,
+            tick=1,
+            outcome="left out",
+            code="excluded",
+            reason=says,
+            remedy=remedy,
+        )
+        for i, a in enumerate(found["left_out"])
+    ]
+    RunAddress.objects.bulk_create([*probe, *left], batch_size=2000)
+    record(user, "started a sweep", sweep.name, detail={"run": run.pk, "addresses": run.total})
+    return run
+
+
+def _hand_over(run_id: int) -> None:
+    from tarn.apps.discovery.jobs import run_sweep
+
+    run_sweep(run_id)
+
+
+def steer(user: Any, run_id: int, wish: str) -> Run:
+    """Pause, stop or resume a run. Raises Invalid, Run.DoesNotExist."""
+    require(user, "sweep")
+    with transaction.atomic():
+        run = Run.objects.select_related("sweep").get(pk=run_id)
+        if run.state in ENDED:
+            raise Invalid("run", f"Run {run.pk} has ended ({run.state}).")
+        if wish == "resume":
+            if run.state != "paused" and not run.wish:
+                raise Invalid("run", f"Run {run.pk} is not paused.")
+            run.wish, run.state = "", "waiting" if run.state == "paused" else run.state
+        elif wish in ("pause", "stop"):
+            if run.state in ("paused", "waiting"):
+                run.state = "stopped" if wish == "stop" else "paused"
+                run.ended_at = int(time.time()) if wish == "stop" else None
+            else:
+                run.wish = wish
+        else:
+            raise Invalid("wish", f"“{wish}” is nothing a run can be asked: pause, stop or resume.")
+        run.tick += 1
+        run.save()
+        record(user, {"pause": "paused", "stop": "stopped", "resume": "resumed"}[wish] + " a sweep", run.sweep.name)
+    if wish == "resume" and run.state == "waiting":
+        _hand_over(run.pk)
+    return run
+
+
+def read_again(user: Any, run_id: int, addresses: list[str]) -> Run:
+    """Have addresses of an ended or paused run looked at again, in the same run."""
+    require(user, "sweep")
+    with transaction.atomic():
+        run = Run.objects.select_related("sweep").get(pk=run_id)
+        if run.state not in (*ENDED, "paused"):
+            raise Invalid("run", f"Run {run.pk} is under way; wait for its end.")
+        rows = RunAddress.objects.filter(run=run, address__in=addresses).exclude(outcome="left out")
+        if not rows.exists():
+            raise Invalid("addresses", "None of these addresses belongs to the run.")
+        run.tick += 1
+        rows.update(outcome="waiting", stage=0, code="", reason="", remedy="", tick=run.tick)
+        run.state, run.wish, run.ended_at = "waiting", "", None
+        run.save()
+        record(user, "had addresses read again", run.sweep.name, detail={"addresses": addresses[:20]})
+    _hand_over(run.pk)
+    return run

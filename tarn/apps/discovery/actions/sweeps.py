@@ -1,0 +1,131 @@
+"""Making and changing sweeps and networks."""
+
+from typing import Any
+
+from django.db import IntegrityError, transaction
+
+from tarn.apps.discovery.actions.credentials import Invalid, Stale
+from tarn.apps.discovery.models import Credential, Network, Sweep
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.roles import require
+from tarn.collect.routes import ROUTES
+from tarn.core.ranges import RangeError, expand, parse_ranges
+
+PROTOCOLS = ("snmp", "ssh", "tls")
+
+
+def check_ranges(ranges: list[str], exclusions: list[str]) -> dict[str, Any]:
+    """Return what ranges come to: how many addresses, how many left out. Raises Invalid naming the field."""
+    try:
+        wanted = parse_ranges(ranges)
+    except RangeError as error:
+        raise Invalid("ranges", str(error)) from None
+    try:
+        without = parse_ranges(exclusions, most=2**33)
+    except RangeError as error:
+        raise Invalid("exclusions", str(error)) from None
+    if not wanted:
+        raise Invalid("ranges", "A sweep needs at least one range, such as 10.60.4.0/24.")
+    never = parse_ranges(list(Network.objects.filter(never_probe=True).values_list("range", flat=True)), most=2**33)
+    probe, left = expand(wanted, [*without, *never])
+    if not probe:
+        raise Invalid("exclusions", "The exclusions leave no address to probe.")
+    return {"probe": probe, "left_out": left}
+
+
+def _checked(data: dict[str, Any]) -> tuple[dict[str, Any], list[Credential]]:
+    name = str(data.get("name", "")).strip()
+    if not name:
+        raise Invalid("name", "A sweep needs a name: it stands beside every value it brings.")
+    ranges, exclusions = list(data.get("ranges") or []), list(data.get("exclusions") or [])
+    check_ranges(ranges, exclusions)
+    protocols = list(data.get("protocols") or PROTOCOLS)
+    for protocol in protocols:
+        if protocol not in PROTOCOLS:
+            raise Invalid("protocols", f"“{protocol}” is no protocol; of: {', '.join(PROTOCOLS)}.")
+    route = data.get("route") or "direct"
+    if route not in ROUTES:
+        raise Invalid("route", f"“{route}” is no route; one of: {', '.join(ROUTES)}.")
+    at_once = int(data.get("at_once") or 256)
+    if not 1 <= at_once <= 1024:
+        raise Invalid("at_once", f"{at_once} devices at once is out of bounds: 1 to 1,024.")
+    patience = float(data.get("patience") or 1.5)
+    if not 0.1 <= patience <= 30:
+        raise Invalid("patience", f"{patience} s is out of bounds: 0.1 to 30.")
+    ids = list(data.get("credentials") or [])
+    found = list(Credential.objects.filter(pk__in=ids))
+    missing = set(ids) - {c.pk for c in found}
+    if missing:
+        raise Invalid("credentials", f"There is no credential {min(missing)}.")
+    values = {
+        "name": name,
+        "ranges": ranges,
+        "exclusions": exclusions,
+        "protocols": protocols,
+        "route": route,
+        "at_once": at_once,
+        "patience": patience,
+    }
+    return values, found
+
+
+def make_sweep(user: Any, data: dict[str, Any]) -> Sweep:
+    """Make a sweep. Raises Invalid."""
+    if user is not None:
+        require(user, "plan")
+    values, credentials = _checked(data)
+    try:
+        with transaction.atomic():
+            made = Sweep.objects.create(**values)
+            made.credentials.set(credentials)
+            record(user, "made a sweep", made.name, detail={"ranges": made.ranges})
+    except IntegrityError:
+        raise Invalid("name", f"There is a sweep “{values['name']}” already.") from None
+    return made
+
+
+def change_sweep(user: Any, sweep_id: int, version: int, data: dict[str, Any]) -> Sweep:
+    """Change a sweep made from `version`. Raises Invalid, Stale, Sweep.DoesNotExist."""
+    require(user, "plan")
+    with transaction.atomic():
+        held = Sweep.objects.get(pk=sweep_id)
+        if held.version != version:
+            raise Stale(f"“{held.name}”", {"name": held.name, "ranges": held.ranges, "version": held.version})
+        values, credentials = _checked(data)
+        for name, value in values.items():
+            setattr(held, name, value)
+        held.version += 1
+        try:
+            with transaction.atomic():
+                held.save()
+        except IntegrityError:
+            raise Invalid("name", f"There is a sweep “{values['name']}” already.") from None
+        held.credentials.set(credentials)
+        record(user, "changed a sweep", held.name)
+    return held
+
+
+def drop_sweep(user: Any, sweep_id: int) -> None:
+    """Drop a sweep and its runs; what it brought stays. Raises Sweep.DoesNotExist."""
+    require(user, "plan")
+    with transaction.atomic():
+        held = Sweep.objects.get(pk=sweep_id)
+        record(user, "dropped a sweep", held.name)
+        held.delete()
+
+
+def make_network(user: Any, data: dict[str, Any]) -> Network:
+    """Note a network of the company. Raises Invalid."""
+    if user is not None:
+        require(user, "plan")
+    try:
+        parse_ranges([data["range"]], most=2**33)
+    except RangeError as error:
+        raise Invalid("range", str(error)) from None
+    try:
+        with transaction.atomic():
+            made = Network.objects.create(**data)
+            record(user, "noted a network", f"{made.range} {made.name}")
+    except IntegrityError:
+        raise Invalid("range", f"The network {data['range']} is noted already.") from None
+    return made

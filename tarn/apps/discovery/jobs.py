@@ -1,0 +1,33 @@
+"""Background work: sweeps, and a look each minute for runs whose worker died."""
+
+import time
+
+from huey import crontab
+from huey.contrib.djhuey import db_periodic_task, db_task
+
+from tarn.apps.discovery.models import Run
+from tarn.apps.discovery.running import STALE, carry_out
+
+
+@db_task()
+def run_sweep(run_id: int) -> None:
+    """Carry out a run."""
+    carry_out(run_id)
+
+
+def recover() -> list[int]:
+    """Hand runs over again that nobody is at: those whose worker died, and those whose job was lost."""
+    now = int(time.time())
+    lost = Run.objects.filter(state="running", beat__lt=now - STALE) | Run.objects.filter(
+        state="waiting", made_at__lt=now - STALE
+    )
+    found = list(lost.values_list("pk", flat=True))
+    for run_id in found:
+        run_sweep(run_id)
+    return found
+
+
+@db_periodic_task(crontab(minute="*"))
+def look_for_abandoned_runs() -> None:
+    """Once a minute."""
+    recover()

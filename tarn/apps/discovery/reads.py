@@ -1,0 +1,187 @@
+"""What discovery shows: sweeps, runs, outcomes, credentials without their secrets, and intake."""
+
+import json
+import time
+from collections import Counter, defaultdict
+from typing import Any
+
+from django.db.models import Count
+
+from tarn.apps.discovery.models import Credential, Network, Run, RunAddress, Sweep
+from tarn.apps.estate.reads import intake as estate_intake
+from tarn.collect.look import STAGES
+
+
+def credential(held: Credential) -> dict[str, Any]:
+    """Return a credential as it may be shown."""
+    return {
+        "id": held.pk,
+        "name": held.name,
+        "protocol": held.protocol,
+        "port": held.port,
+        "timeout": held.timeout,
+        "user": held.user,
+        "auth": held.auth,
+        "privacy": held.privacy,
+        "preference": held.preference,
+        "version": held.version,
+        "used_by": [s.name for s in held.sweep_set.all()],
+    }
+
+
+def credentials() -> list[dict[str, Any]]:
+    """Return all credentials, in order of preference."""
+    return [credential(c) for c in Credential.objects.prefetch_related("sweep_set")]
+
+
+def networks() -> list[dict[str, Any]]:
+    """Return the company's networks."""
+    return list(
+        Network.objects.order_by("range").values("id", "range", "name", "place", "never_probe", "at_once", "pause_ms")
+    )
+
+
+def sweep(held: Sweep, last: Run | None = None) -> dict[str, Any]:
+    """Return a sweep with its last run."""
+    return {
+        "id": held.pk,
+        "name": held.name,
+        "ranges": held.ranges,
+        "exclusions": held.exclusions,
+        "protocols": held.protocols,
+        "credentials": [c.pk for c in held.credentials.all()],
+        "route": held.route,
+        "at_once": held.at_once,
+        "patience": held.patience,
+        "version": held.version,
+        "last_run": run_summary(last) if last else None,
+    }
+
+
+def sweeps() -> list[dict[str, Any]]:
+    """Return all sweeps, each with its last run."""
+    last = {r.sweep_id: r for r in Run.objects.select_related("sweep", "asked_by").order_by("id")}
+    return [sweep(s, last.get(s.pk)) for s in Sweep.objects.prefetch_related("credentials").order_by("name")]
+
+
+def run_summary(run: Run) -> dict[str, Any]:
+    """Return a run's head: state, counts by outcome, stages, rate and what remains."""
+    outcomes = dict(
+        RunAddress.objects.filter(run=run).values_list("outcome").annotate(n=Count("id")).values_list("outcome", "n")
+    )
+    done = run.total - outcomes.get("waiting", 0)
+    until = run.ended_at or int(time.time())
+    seconds = max(until - run.started_at, 0) if run.started_at else 0
+    rate = done / seconds if seconds else 0.0
+    remaining = round((run.total - done) / rate) if rate and run.state == "running" else None
+    return {
+        "id": run.pk,
+        "sweep": run.sweep_id,
+        "name": run.sweep.name,
+        "state": run.state,
+        "wish": run.wish,
+        "asked_by": run.asked_by.username if run.asked_by else None,
+        "made_at": run.made_at,
+        "started_at": run.started_at,
+        "ended_at": run.ended_at,
+        "total": run.total,
+        "done": done,
+        "seconds": seconds,
+        "rate": round(rate, 1),
+        "remaining_seconds": remaining,
+        "outcomes": outcomes,
+        "stages": _stages(run, done),
+        "message": run.message,
+        "tick": run.tick,
+    }
+
+
+def _stages(run: Run, done: int) -> list[dict[str, Any]]:
+    """Return the four stages, each with how many addresses are past it and how many are in it."""
+    at = dict(RunAddress.objects.filter(run=run, outcome="waiting").values_list("stage").annotate(n=Count("id")))
+    return [
+        {
+            "name": name,
+            "past": done + sum(n for s, n in at.items() if s > number),
+            "inside": at.get(number, 0),
+            "total": run.total,
+        }
+        for number, name in enumerate(STAGES, start=1)
+    ]
+
+
+def address_row(row: RunAddress) -> dict[str, Any]:
+    """Return one address of a run."""
+    return {
+        "address": row.address,
+        "stage": row.stage,
+        "outcome": row.outcome,
+        "code": row.code,
+        "reason": row.reason,
+        "remedy": row.remedy,
+        "credential": row.credential,
+        "taken_for": row.taken_for,
+        "ports": row.ports,
+        "asset_id": row.asset_id,
+        "took_ms": row.took_ms,
+    }
+
+
+def changed_addresses(run_id: int, after: int) -> list[RunAddress]:
+    """Return the addresses of a run that changed after a tick, in order."""
+    return list(RunAddress.objects.filter(run_id=run_id, tick__gt=after).order_by("position"))
+
+
+def run_page(run: Run) -> dict[str, Any]:
+    """Return everything a run's page shows."""
+    rows = changed_addresses(run.pk, -1)
+    grouped = Counter((r.code, r.reason, r.remedy) for r in rows if r.code not in ("", "silent", "read", "excluded"))
+    return {
+        "run": run_summary(run),
+        "addresses": [address_row(r) for r in rows],
+        "networks": [n for n in networks() if not n["never_probe"]],
+        "reasons": [
+            {"code": code, "reason": reason, "remedy": remedy, "count": n}
+            for (code, reason, remedy), n in grouped.most_common()
+        ],
+    }
+
+
+def runs(limit: int = 30) -> list[dict[str, Any]]:
+    """Return the latest runs."""
+    return [run_summary(r) for r in Run.objects.select_related("sweep", "asked_by")[:limit]]
+
+
+def running() -> list[dict[str, Any]]:
+    """Return what is under way, for the top bar."""
+    under_way = Run.objects.select_related("sweep", "asked_by").filter(state__in=("waiting", "running", "paused"))
+    return [run_summary(r) for r in under_way[:20]]
+
+
+def intake() -> dict[str, Any]:
+    """Return found devices that wait, grouped by what they look like, and the undecided cases."""
+    groups: dict[tuple[str, str, str, str], list[dict[str, Any]]] = defaultdict(list)
+    waiting = estate_intake.waiting()
+    for device in waiting:
+        key = (device["kind"] or "device", device["manufacturer"] or "", device["model"] or "", device["place"] or "")
+        groups[key].append(device)
+    out = []
+    for (kind, manufacturer, model, place), devices in groups.items():
+        out.append(
+            {
+                "kind": kind,
+                "manufacturer": manufacturer,
+                "model": model,
+                "place": place,
+                "sure": min(d["sure"] for d in devices),
+                "first_seen": min(d["first_seen"] for d in devices),
+                "devices": devices,
+            }
+        )
+    out.sort(key=lambda g: (-len(g["devices"]), -g["sure"], g["kind"]))
+    return {"groups": out, "total": len(waiting), "undecided": estate_intake.undecided()}
+
+
+def to_event(name: str, data: Any) -> bytes:
+    """Return a server-sent event (HTML Living Standard, 9.2)."""
+    return f"event: {name}\ndata: {json.dumps(data, separators=(',', ':'))}\n\n".encode()

@@ -1,0 +1,187 @@
+"""Carrying a run out: the engine on one side, the tables on the other, and nothing lost between.
+
+What is read is written together with the outcome of its address, in one transaction, a few
+times a second. A worker that is killed leaves rows that say "waiting" for what it had not
+finished; the next one goes on with those.
+"""
+
+import asyncio
+import logging
+import time
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+from ipaddress import ip_address
+
+from django.db import close_old_connections, transaction
+
+from tarn.apps.discovery.models import Network, Run, RunAddress
+from tarn.apps.discovery.sealing import opened
+from tarn.apps.estate.actions.take_in import take_in_batch
+from tarn.collect.look import Look, Manner
+from tarn.collect.routes import ROUTES
+from tarn.collect.sweep import Halt, Pace, sweep
+from tarn.core.ranges import parse_range
+
+log = logging.getLogger("tarn.discovery")
+
+BEAT = 0.4
+"""Seconds between two writes of progress."""
+STALE = 15
+"""Seconds without a sign of life after which a run counts as abandoned."""
+
+
+@dataclass
+class Places:
+    """The company's networks, by address: place and pace."""
+
+    networks: list[tuple[Pace, str]] = field(default_factory=list)
+
+    @classmethod
+    def load(cls) -> "Places":
+        """Read the networks, the narrowest first."""
+        held = [(Pace((parse_range(n.range),), n.at_once, n.pause_ms / 1000), n.place) for n in Network.objects.all()]
+        return cls(sorted(held, key=lambda p: len(p[0].ranges[0])))
+
+    def _of(self, address: str) -> tuple[Pace, str] | None:
+        parsed = ip_address(address)
+        return next((n for n in self.networks if parsed in n[0].ranges[0]), None)
+
+    def pace(self, address: str) -> Pace | None:
+        """Return the pace of an address's network."""
+        found = self._of(address)
+        return found[0] if found else None
+
+    def place(self, address: str) -> str:
+        """Return the place an address's network serves."""
+        found = self._of(address)
+        return found[1] if found else ""
+
+
+def claim(run_id: int) -> Run | None:
+    """Take a run on, unless it has ended or another worker is at it."""
+    with transaction.atomic():
+        run = Run.objects.select_related("sweep").filter(pk=run_id).first()
+        if run is None or run.state not in ("waiting", "running"):
+            return None
+        now = int(time.time())
+        if run.state == "running" and now - run.beat < STALE:
+            return None
+        run.state, run.beat = "running", now
+        run.started_at = run.started_at or now
+        run.tick += 1
+        run.save()
+        return run
+
+
+def carry_out(run_id: int) -> None:
+    """Carry a run out to its end, its pause, or its stop."""
+    run = claim(run_id)
+    if run is None:
+        return
+    log.info("run %d of “%s”: %d addresses", run.pk, run.sweep.name, run.total)
+    try:
+        manner = Manner(
+            ROUTES[run.sweep.route],
+            tuple(opened(c) for c in run.sweep.credentials.all()),
+            frozenset(run.sweep.protocols),
+            run.sweep.patience,
+        )
+        asyncio.run(_Runner(run, manner, Places.load()).run())
+    except Exception as error:
+        log.exception("run %d failed", run.pk)
+        Run.objects.filter(pk=run.pk).update(
+            state="failed", ended_at=int(time.time()), message=f"{type(error).__name__}: {error}"[:500]
+        )
+
+
+class _Runner:
+    def __init__(self, run: Run, manner: Manner, places: Places) -> None:
+        self.run_id, self.sweep_name, self.at_once = run.pk, run.sweep.name, run.sweep.at_once
+        self.manner, self.places, self.halt = manner, places, Halt()
+        self.done: list[Look] = []
+        self.stages: dict[str, int] = {}
+        self.wish = ""
+
+    async def run(self) -> None:
+        loop = asyncio.get_running_loop()
+        with ThreadPoolExecutor(1, thread_name_prefix="writer") as writer:
+            write: Callable[..., asyncio.Future[None]] = lambda: loop.run_in_executor(writer, self._write)  # noqa: E731
+            waiting = await loop.run_in_executor(writer, self._waiting)
+            ticker = asyncio.create_task(self._tick(write))
+            async for found in sweep(
+                waiting,
+                self.manner,
+                at_once=self.at_once,
+                pace=self.places.pace,
+                halt=self.halt,
+                stage=self.stages.__setitem__,
+            ):
+                self.done.append(found)
+            ticker.cancel()
+            await write()
+            await loop.run_in_executor(writer, self._finish)
+
+    async def _tick(self, write: Callable[..., "asyncio.Future[None]"]) -> None:
+        while True:
+            await asyncio.sleep(BEAT)
+            await asyncio.shield(write())
+            self.halt.wished = bool(self.wish)
+
+    def _waiting(self) -> list[str]:
+        rows = RunAddress.objects.filter(run_id=self.run_id, outcome="waiting").order_by("position")
+        return list(rows.values_list("address", flat=True))
+
+    def _write(self) -> None:
+        """Hand in what was read and note how far each address got, in one transaction."""
+        close_old_connections()
+        done, self.done = self.done, []
+        stages, self.stages = self.stages, {}
+        try:
+            self._write_out(done, stages)
+        except Exception:
+            self.done = done + self.done
+            raise
+
+    def _write_out(self, done: list[Look], stages: dict[str, int]) -> None:
+        source = ("sweep", self.sweep_name)
+        now = int(time.time())
+        with transaction.atomic():
+            run = Run.objects.get(pk=self.run_id)
+            run.tick += 1
+            run.beat, self.wish = now, run.wish
+            sightings = [(found, found.sighting(source, self.places.place(found.address))) for found in done]
+            handed = [s for _, s in sightings if s is not None]
+            taken = {t.document: t for t in take_in_batch(handed)} if handed else {}
+            rows = {
+                r.address: r
+                for r in RunAddress.objects.filter(run=run, address__in=[*(f.address for f in done), *stages])
+            }
+            for address, stage in stages.items():
+                rows[address].stage, rows[address].tick = stage, run.tick
+            for found, sighting in sightings:
+                row = rows[found.address]
+                row.stage, row.tick = 5, run.tick
+                row.outcome, row.code = found.outcome, found.code
+                row.reason, row.remedy = found.reason[:1000], found.remedy
+                row.credential, row.taken_for = found.credential, found.taken_for[:200]
+                row.ports, row.took_ms = found.ports, found.took_ms
+                row.asset_id = taken[sighting.id].asset if sighting is not None else None
+            RunAddress.objects.bulk_update(
+                rows.values(),
+                ["stage", "tick", "outcome", "code", "reason", "remedy", "credential", "taken_for", "ports",
+                 "took_ms", "asset_id"],
+                batch_size=80,
+            )  # fmt: skip
+            run.save(update_fields=["tick", "beat"])
+
+    def _finish(self) -> None:
+        with transaction.atomic():
+            run = Run.objects.get(pk=self.run_id)
+            left = RunAddress.objects.filter(run=run, outcome="waiting").exists()
+            state = {"pause": "paused", "stop": "stopped"}.get(run.wish, "done") if left else "done"
+            run.state, run.wish = state, ""
+            run.ended_at = int(time.time()) if state != "paused" else None
+            run.tick += 1
+            run.save()
+        log.info("run %d: %s", self.run_id, state)

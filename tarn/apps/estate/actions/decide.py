@@ -1,0 +1,126 @@
+"""What a person decides of assets: standing, kind, place, holder … handed in through the door like all evidence."""
+
+import time
+import uuid
+from datetime import UTC, datetime
+from typing import Any
+
+from django.db import transaction
+
+from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.undo import undoer
+from tarn.apps.people.roles import require
+from tarn.core.sections import Decision, Identity, SameAs
+from tarn.core.sightings import Sighting, compose, make_reading
+
+MOST = 5000
+"""Assets one decision may cover."""
+
+
+class NothingDecided(ValueError):
+    """The assets named do not exist, or nothing is said of them."""
+
+
+def _hand(user: Any, number: str, facts: dict[str, Any], now: datetime) -> Sighting:
+    readings = [
+        make_reading("identity", Identity(tarn=number), "hand", complete=False),
+        make_reading("decision", Decision(**facts), "hand"),
+    ]
+    return compose(("hand", user.username), now, readings, id=uuid.uuid4().hex)
+
+
+def _numbers(assets: list[int]) -> dict[int, str]:
+    marks = ",".join(str(int(a)) for a in assets)
+    return dict(raw_connection().execute(f"SELECT id, number FROM estate_asset WHERE id IN ({marks})").fetchall())
+
+
+def _own_word(user: Any, assets: list[int], fields: list[str]) -> dict[int, dict[str, Any]]:
+    """Return what this person's hand says now of these fields, by asset."""
+    import json
+
+    marks = ",".join(str(int(a)) for a in assets)
+    names = ",".join("?" * len(fields))
+    out: dict[int, dict[str, Any]] = {a: {} for a in assets}
+    for asset, field, value in raw_connection().execute(
+        "SELECT f.asset_id, f.field, f.value FROM estate_fieldspan f JOIN estate_source o ON o.id = f.source_id "
+        f"WHERE f.valid_to IS NULL AND o.kind = 'hand' AND o.name = ? AND f.asset_id IN ({marks}) "
+        f"AND f.field IN ({names})",
+        (user.username, *fields),
+    ):
+        out[asset][field] = json.loads(value)
+    return out
+
+
+def _carry_out(user: Any, facts_by_asset: dict[int, dict[str, Any]]) -> dict[str, Any]:
+    """Hand decisions in; return the inverse."""
+    numbers = _numbers(list(facts_by_asset))
+    if not numbers:
+        raise NothingDecided("None of these assets exists.")
+    fields = sorted({f for facts in facts_by_asset.values() for f in facts})
+    if not fields:
+        raise NothingDecided("Nothing is said of these assets.")
+    before = _own_word(user, list(numbers), fields)
+    now = datetime.fromtimestamp(int(time.time()), UTC)
+    for _ in take_in(_hand(user, numbers[a], facts_by_asset[a], now) for a in numbers):
+        pass
+    inverse = {str(a): {f: before[a].get(f) for f in facts_by_asset[a]} for a in numbers}
+    return {"action": "decide", "assets": inverse}
+
+
+def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str) -> int:
+    """Decide the same of several assets; return the audit entry that can undo it. Raises NothingDecided."""
+    require(user, "decide")
+    if not 0 < len(assets) <= MOST:
+        raise NothingDecided(f"Choose between 1 and {MOST:,} assets.")
+    with transaction.atomic():
+        inverse = _carry_out(user, {a: dict(facts) for a in assets})
+        count = len(inverse["assets"])
+        named = ", ".join(list(_numbers(assets).values())[:3]) + (f" and {count - 3} more" if count > 3 else "")
+        entry = record(user, verb, named, detail={"assets": count, **facts}, undo=inverse)
+    return int(entry.pk)
+
+
+@undoer("decide", needs="decide")
+def _undo(user: Any, undo: dict[str, Any]) -> dict[str, Any]:
+    return _carry_out(user, {int(a): facts for a, facts in undo["assets"].items()})
+
+
+def rule(user: Any, sighting: str, asset: str | None) -> None:
+    """Rule that an undecided sighting is of an asset, or (None) of a new one."""
+    require(user, "decide")
+    now = datetime.fromtimestamp(int(time.time()), UTC)
+    with transaction.atomic():
+        reading = make_reading("same_as", SameAs(sighting=sighting, asset=asset), "hand")
+        taken = next(iter(take_in([compose(("hand", user.username), now, [reading], id=uuid.uuid4().hex)])))
+        if taken.reasons:
+            raise NothingDecided(f"Nothing was decided: {taken.reasons[0]}.")
+        record(user, "ruled on identity", sighting, detail={"asset": asset})
+
+
+class _Operator:
+    """Whoever sits at the command line of the server itself."""
+
+    pk = None
+
+    def __init__(self, username: str) -> None:
+        self.username = username
+
+
+def adopt_found(assets: list[int], who: str) -> int:
+    """Adopt those of these assets that wait at intake, as the person at the command line; return how many."""
+    marks = ",".join(str(int(a)) for a in assets)
+    waiting = [
+        a
+        for (a,) in raw_connection().execute(
+            "SELECT s.asset_id FROM estate_assetspan s JOIN estate_term t ON t.id = s.standing_id "
+            f"WHERE s.valid_to IS NULL AND t.text = 'intake' AND s.asset_id IN ({marks})"
+        )
+    ]
+    if waiting:
+        user = _Operator(who)
+        with transaction.atomic():
+            inverse = _carry_out(user, {a: {"standing": "register", "state": "in use"} for a in waiting})
+            record(user, "adopted", f"{len(waiting)} assets", detail={"assets": len(waiting)}, undo=inverse)
+    return len(waiting)

@@ -1,0 +1,403 @@
+"""The estate over HTTP: thin; parse, call, shape."""
+
+import csv
+import io
+import time
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from typing import Any
+
+from django.http import HttpRequest, StreamingHttpResponse
+from ninja import Query, Router, Schema
+from ninja.errors import HttpError
+
+from tarn.apps.estate.actions import decide as decide_actions
+from tarn.apps.estate.actions import keep
+from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.asking.ask import context, count, question, read_dial, words_of, zone
+from tarn.apps.estate.models import KeptSet, Phrase
+from tarn.apps.estate.reads import dossier as dossiers
+from tarn.apps.estate.reads import history as histories
+from tarn.apps.estate.reads import intake as intakes
+from tarn.apps.estate.reads.register import everything, field_named, page
+from tarn.apps.estate.reads.strata import BANDS, DEFAULT_BANDS, strata
+from tarn.apps.people.roles import require
+from tarn.core.fields import ASSET_FIELDS, GROUPS, TYPES
+from tarn.core.filters.check import check
+from tarn.core.filters.complete import complete
+from tarn.core.filters.english import english
+from tarn.core.filters.parse import parse
+from tarn.core.filters.tree import from_json, to_json, to_text
+from tarn.core.sightings import read_sighting
+
+router = Router(tags=["estate"])
+
+DEFAULT_COLUMNS = "name,kind,os.name,os.version,address,memory,place,person,last_seen,sources,software.count"
+
+
+class AskOut(Schema):
+    total: int
+    of: int
+    sentence: str
+    as_of: str | None
+    rows: list[dict[str, Any]]
+
+
+class PartOut(Schema):
+    label: str
+    count: int
+    filter: str
+
+
+class BandOut(Schema):
+    name: str
+    parts: list[PartOut]
+
+
+class OfferOut(Schema):
+    text: str
+    kind: str
+    detail: str
+    start: int
+
+
+class FieldOut(Schema):
+    name: str
+    type: str
+    label: str
+    meaning: str
+    choices: list[str]
+
+
+class DecisionIn(Schema):
+    assets: list[int]
+    standing: str | None = None
+    aside_reason: str | None = None
+    kind: str | None = None
+    state: str | None = None
+    person: str | None = None
+    department: str | None = None
+    place: str | None = None
+    manufacturer: str | None = None
+    model: str | None = None
+    note: str | None = None
+
+
+class DecisionOut(Schema):
+    assets: int
+    entry: int
+
+
+class SetIn(Schema):
+    name: str
+    filter: str
+
+
+class SetOut(Schema):
+    id: int
+    name: str
+    filter: str
+    count: int
+
+
+class PhraseOut(Schema):
+    name: str
+    meaning: str
+    values: list[str]
+
+
+class RulingIn(Schema):
+    sighting: str
+    asset: str | None = None
+
+
+class FilterFaces(Schema):
+    text: str
+    tree: dict[str, Any]
+    sentence: str
+
+
+class FilterIn(Schema):
+    text: str | None = None
+    tree: dict[str, Any] | None = None
+
+
+class TakenOut(Schema):
+    document: str
+    verdict: str
+    asset: int | None
+    reasons: list[str]
+
+
+class ChangeOut(Schema):
+    at: str
+    section: str
+    thing: str
+    verb: str
+    before: str | None
+    after: str | None
+
+
+class DossierOut(Schema):
+    plate: dict[str, Any]
+    claims: dict[str, list[dict[str, Any]]]
+    items: dict[str, list[dict[str, Any]]]
+    software: list[dict[str, Any]]
+    sightings: list[dict[str, Any]]
+    guess: str
+    sure: int
+    guess_reasons: list[str]
+    began: str
+    as_of: str | None
+
+
+def _shown(at: int | None) -> str | None:
+    return None if at is None else datetime.fromtimestamp(at, UTC).isoformat().replace("+00:00", "Z")
+
+
+@router.get("/assets", response=AskOut)
+def ask(
+    request: HttpRequest,
+    filter: str = "",
+    fields: str = DEFAULT_COLUMNS,
+    sort: str = "name",
+    offset: int = Query(0, ge=0),
+    limit: int = Query(100, ge=0, le=500),
+    as_of: str | None = None,
+) -> dict[str, Any]:
+    """Ask the register: a page of assets, how many answer in all, and the question in English."""
+    at = read_dial(as_of)
+    asked = question(filter, at)
+    total = count(asked)
+    whole = count(question("", at)) if filter.strip() else total
+    rows = page(asked, [f for f in fields.split(",") if f], sort, offset, limit) if limit else []
+    return {"total": total, "of": whole, "sentence": english(asked.tree), "as_of": _shown(at), "rows": rows}
+
+
+@router.get("/assets.csv")
+def export(
+    request: HttpRequest, filter: str = "", fields: str = DEFAULT_COLUMNS, sort: str = "name", as_of: str | None = None
+) -> StreamingHttpResponse:
+    """Return the whole selection as CSV (RFC 4180), a row an asset."""
+    names = [f for f in fields.split(",") if f]
+    asked = question(filter, read_dial(as_of))
+    for name in [*names, sort.lstrip("-")]:
+        field_named(name)
+    response = StreamingHttpResponse(_csv(asked, names, sort), content_type="text/csv; charset=utf-8")
+    day = as_of or time.strftime("%Y-%m-%d")
+    response["Content-Disposition"] = f'attachment; filename="assets-{day[:10]}.csv"'
+    return response
+
+
+def _csv(asked: Any, names: list[str], sort: str) -> Iterator[str]:
+    buffer = io.StringIO()
+    writer = csv.writer(buffer)
+    writer.writerow(names)
+    for row in everything(asked, names, sort):
+        # A cell that a spreadsheet would run as a formula is quoted as text.
+        writer.writerow(["'" + v if isinstance(v, str) and v[:1] in "=+-@\t" else v for v in (row[n] for n in names)])
+        if buffer.tell() > 65_536:
+            yield buffer.getvalue()
+            buffer.seek(0)
+            buffer.truncate()
+    yield buffer.getvalue()
+
+
+@router.get("/strata", response=list[BandOut])
+def bands(
+    request: HttpRequest, filter: str = "", bands: str = ",".join(DEFAULT_BANDS), as_of: str | None = None
+) -> Any:
+    """Return what a selection is made of, a band a facet."""
+    names = tuple(b for b in bands.split(",") if b)
+    for name in names:
+        if name not in BANDS:
+            raise HttpError(422, f"There is no band “{name}”; of: {', '.join(BANDS)}.")
+    return strata(question(filter, read_dial(as_of)), names)
+
+
+@router.get("/filter/complete", response=list[OfferOut])
+def offers(request: HttpRequest, text: str = "", cursor: int | None = None) -> Any:
+    """Return what may stand at the cursor of a filter."""
+    at = len(text) if cursor is None else cursor
+    phrases = list(Phrase.objects.values_list("name", flat=True))
+    sets = list(KeptSet.objects.values_list("name", flat=True))
+    return [
+        {"text": o.text, "kind": o.kind, "detail": o.detail, "start": o.start}
+        for o in complete(text, at, words_of, phrases, sets)
+    ]
+
+
+@router.post("/filter", response=FilterFaces)
+def faces(request: HttpRequest, data: FilterIn) -> dict[str, Any]:
+    """Turn a filter's text into its tree or its tree into text, checked; with the English sentence."""
+    if data.tree is not None:
+        try:
+            tree = from_json(data.tree)
+            text = to_text(tree)
+        except (ValueError, TypeError) as error:
+            raise HttpError(422, f"The tree is no filter: {error}") from None
+    else:
+        text = data.text or ""
+    tree = parse(text)
+    check(tree, context(None))
+    return {"text": to_text(tree), "tree": to_json(tree), "sentence": english(tree)}
+
+
+@router.get("/fields")
+def fields(request: HttpRequest) -> dict[str, Any]:
+    """Return the registry of fields: those of assets and those of lists in brackets."""
+
+    def shape(f: Any) -> dict[str, Any]:
+        return {"name": f.name, "type": f.type, "label": f.heading, "meaning": f.meaning, "choices": list(f.choices)}
+
+    return {
+        "fields": [shape(f) for f in ASSET_FIELDS],
+        "groups": {g: [shape(f) for f in known.values()] for g, known in GROUPS.items()},
+        "types": TYPES,
+        "bands": list(BANDS),
+    }
+
+
+def _existing(asset: int, at: int | None) -> dict[str, Any]:
+    found = dossiers.plate(asset, at)
+    if found is None:
+        known = dossiers.plate(asset, None)
+        if known is None:
+            raise HttpError(404, f"There is no asset {asset}.")
+        raise HttpError(
+            404, f"{known['number']} was not known yet on that day; it was first seen {known['first_seen']}."
+        )
+    return found
+
+
+@router.get("/assets/{asset}", response=DossierOut)
+def dossier(request: HttpRequest, asset: int, as_of: str | None = None) -> dict[str, Any]:
+    """Return everything held about an asset, with who says so."""
+    at = read_dial(as_of)
+    plate = _existing(asset, at)
+    guess, sure, reasons = dossiers.guess(asset)
+    return {
+        "plate": plate,
+        "claims": dossiers.claims(asset, at),
+        "items": dossiers.items(asset, at),
+        "software": dossiers.software(asset, at),
+        "sightings": dossiers.sightings(asset, at),
+        "guess": guess,
+        "sure": sure,
+        "guess_reasons": reasons,
+        "began": plate["first_seen"],
+        "as_of": _shown(at),
+    }
+
+
+@router.get("/assets/{asset}/peek")
+def peek(request: HttpRequest, asset: int, as_of: str | None = None) -> dict[str, Any]:
+    """Return an asset's plate and who says what, for a look beside the register."""
+    at = read_dial(as_of)
+    now = at or int(time.time())
+    return {
+        "plate": _existing(asset, at),
+        "claims": dossiers.claims(asset, at),
+        "ribbon": histories.ribbon(asset, now - 90 * 86_400, now, zone()),
+        "until": _shown(now),
+    }
+
+
+@router.get("/assets/{asset}/history", response=list[ChangeOut])
+def history(request: HttpRequest, asset: int, days: int = Query(365, ge=1, le=4000), as_of: str | None = None) -> Any:
+    """Return what changed on an asset in the days up to the dial's date, the newest first."""
+    at = read_dial(as_of) or int(time.time())
+    _existing(asset, read_dial(as_of))
+    return histories.history(asset, at - days * 86_400, at)
+
+
+@router.get("/assets/{asset}/ribbon")
+def ribbon(request: HttpRequest, asset: int, days: int = Query(365, ge=1, le=4000)) -> list[dict[str, Any]]:
+    """Return the number of changes a day, for the ribbon."""
+    now = int(time.time())
+    return histories.ribbon(asset, now - days * 86_400, now, zone())
+
+
+@router.get("/sightings/{document}")
+def sighting(request: HttpRequest, document: str) -> dict[str, Any]:
+    """Return a sighting as the document that was taken in."""
+    found = dossiers.document(document)
+    if found is None:
+        raise HttpError(404, f"There is no sighting “{document}”.")
+    return found
+
+
+@router.post("/sightings", response=list[TakenOut])
+def hand_in(request: HttpRequest, document: dict[str, Any]) -> Any:
+    """Hand in one sighting document. Refused whole, with every fault and its place, where it fails the schema."""
+    require(request.user, "decide")
+    read = read_sighting(document)
+    if read.source.kind == "hand":
+        raise HttpError(422, "A hand's word is given through /api/decide, so that it carries a person's name.")
+    return [
+        {"document": t.document, "verdict": t.verdict, "asset": t.asset, "reasons": t.reasons} for t in take_in([read])
+    ]
+
+
+@router.post("/decide", response=DecisionOut)
+def decide(request: HttpRequest, data: DecisionIn) -> dict[str, Any]:
+    """Decide something of assets: adopt, set aside, give a kind, a place, a holder. A field given as null is withdrawn."""
+    facts = {k: getattr(data, k) for k in data.model_fields_set if k != "assets"}
+    verb = {"register": "adopted", "set aside": "set aside", "intake": "sent back to intake"}.get(
+        facts.get("standing") or "", "decided"
+    )
+    if facts.get("standing") == "set aside" and not facts.get("aside_reason"):
+        raise HttpError(422, "Say why these are set aside: the reason stays with them.")
+    if facts.get("standing") == "register":
+        facts.setdefault("state", "in use")
+        facts.setdefault("aside_reason", None)
+    entry = decide_actions.decide(request.user, data.assets, facts, verb)
+    return {"assets": len(data.assets), "entry": entry}
+
+
+@router.post("/identity/rulings", response={204: None})
+def rule(request: HttpRequest, data: RulingIn) -> tuple[int, None]:
+    """Rule which asset an undecided sighting is of; no asset means a new one."""
+    decide_actions.rule(request.user, data.sighting, data.asset)
+    return 204, None
+
+
+@router.get("/set-aside")
+def set_aside(request: HttpRequest) -> list[dict[str, Any]]:
+    """Return the devices that were set aside, with the reason."""
+    return intakes.waiting("set aside")
+
+
+@router.get("/sets", response=list[SetOut])
+def sets(request: HttpRequest, as_of: str | None = None) -> Any:
+    """Return the kept sets, each with how many assets it holds."""
+    at = read_dial(as_of)
+    return [
+        {"id": s.pk, "name": s.name, "filter": s.filter, "count": count(question(s.filter, at))}
+        for s in KeptSet.objects.order_by("name")
+    ]
+
+
+@router.post("/sets", response=SetOut)
+def new_set(request: HttpRequest, data: SetIn) -> dict[str, Any]:
+    """Keep a filter as a set."""
+    if not data.name.strip():
+        raise HttpError(422, "A set needs a name.")
+    made = keep.keep_set(request.user, data.name, data.filter)
+    return {"id": made.pk, "name": made.name, "filter": made.filter, "count": count(question(made.filter))}
+
+
+@router.delete("/sets/{number}", response={204: None})
+def end_set(request: HttpRequest, number: int) -> tuple[int, None]:
+    """Drop a kept set; the assets stay."""
+    try:
+        keep.drop_set(request.user, number)
+    except KeptSet.DoesNotExist:
+        raise HttpError(404, f"There is no set {number}.") from None
+    return 204, None
+
+
+@router.get("/phrases", response=list[PhraseOut])
+def phrases(request: HttpRequest) -> Any:
+    """Return the phrases filters may use."""
+    return Phrase.objects.order_by("name")

@@ -1,0 +1,77 @@
+"""Found devices that wait for a decision, and sightings whose asset is undecided."""
+
+import json
+from typing import Any
+
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.dossier import plate
+from tarn.apps.estate.reads.register import iso, page
+
+_FIELDS = ["name", "number", "kind", "manufacturer", "model", "serial", "place", "address", "mac", "os.name",
+           "os.version", "first_seen", "last_seen", "software.count", "aside_reason", "standing"]  # fmt: skip
+
+
+def waiting(standing: str = "intake", most: int = 500) -> list[dict[str, Any]]:
+    """Return the devices of a standing, the guess at their kind and its reasons beside."""
+    rows = page(question("", standing=standing), _FIELDS, "name", 0, most)
+    if not rows:
+        return []
+    guesses = {
+        i: (g, s, json.loads(r))
+        for i, g, s, r in raw_connection().execute(
+            "SELECT id, guess, sure, guess_reasons FROM estate_asset WHERE id IN "
+            f"({','.join(str(r['id']) for r in rows)})"
+        )
+    }
+    for row in rows:
+        row["guess"], row["sure"], row["reasons"] = guesses[row["id"]]
+    return rows
+
+
+def count_waiting() -> int:
+    """Return how many devices wait at intake."""
+    from tarn.apps.estate.asking.ask import count
+
+    return count(question("", standing="intake"))
+
+
+def undecided() -> list[dict[str, Any]]:
+    """Return sightings whose asset a person must decide: the latest of each source and address, both sides shown."""
+    latest: dict[tuple[int, str], tuple[Any, ...]] = {}
+    for row in raw_connection().execute(
+        "SELECT g.source_id, g.address, g.document, o.kind, o.name, g.at, g.reasons FROM estate_sighting g "
+        "JOIN estate_source o ON o.id = g.source_id WHERE g.verdict = 'undecided' ORDER BY g.id"
+    ):
+        latest[row[0], row[1]] = row
+    out = []
+    for _, address, document, kind, name, at, reasons in latest.values():
+        said = json.loads(reasons)
+        candidates = [int(r.split()[1]) for r in said if r.startswith("candidate ")]
+        out.append(
+            {
+                "document": document,
+                "source_kind": kind,
+                "source": name,
+                "address": address,
+                "at": iso(at),
+                "reasons": [r for r in said if not r.startswith("candidate ")],
+                "says": _said(document),
+                "candidates": [p for c in candidates if (p := plate(c, None))],
+            }
+        )
+    return out
+
+
+def _said(document: str) -> dict[str, Any]:
+    """Return what an undecided sighting says of the device's identity."""
+    from tarn.apps.estate.reads.dossier import document as read_document
+
+    found = read_document(document)
+    out: dict[str, Any] = {}
+    for reading in found["readings"] if found else []:
+        if reading["section"] in ("identity", "system"):
+            for key, value in reading["facts"].items():
+                if value and key not in out:
+                    out[key] = value
+    return out

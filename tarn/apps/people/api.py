@@ -1,0 +1,153 @@
+"""Sign-in, tokens, the audit trail and undo, over HTTP."""
+
+from typing import Any
+
+from django.contrib.auth import authenticate, login, logout
+from django.http import HttpRequest
+from django.middleware.csrf import get_token
+from ninja import Router, Schema
+from ninja.errors import HttpError
+
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.tokens import make_token, withdraw_token
+from tarn.apps.people.actions.undo import undo
+from tarn.apps.people.models import ApiToken, AuditEntry
+from tarn.apps.people.roles import MAY, ROLES, require, role_of
+
+router = Router(tags=["people"])
+
+
+class SignIn(Schema):
+    username: str
+    password: str
+
+
+class Me(Schema):
+    username: str
+    full_name: str
+    role: str
+    may: list[str]
+
+
+class TokenName(Schema):
+    name: str
+
+
+class Token(Schema):
+    id: int
+    name: str
+    made_at: int
+    used_at: int | None
+    token: str | None = None
+
+
+class Entry(Schema):
+    id: int
+    at: int
+    who: str
+    verb: str
+    thing: str
+    detail: dict[str, Any]
+    can_undo: bool
+    undone: bool
+
+
+def _me(user: Any) -> dict[str, Any]:
+    role = role_of(user)
+    may = [a for a, needed in MAY.items() if ROLES.index(needed) <= ROLES.index(role)]
+    return {"username": user.username, "full_name": user.get_full_name() or user.username, "role": role, "may": may}
+
+
+@router.get("/csrf", auth=None)
+def csrf(request: HttpRequest) -> dict[str, str]:
+    """Set the CSRF cookie; call it once before signing in."""
+    return {"token": get_token(request)}
+
+
+@router.post("/sign-in", auth=None, response=Me)
+def sign_in(request: HttpRequest, data: SignIn) -> dict[str, Any]:
+    """Sign in with a session cookie. Five refusals lock the account for this address for a quarter of an hour."""
+    user = authenticate(request, username=data.username, password=data.password)
+    if user is None:
+        if getattr(request, "axes_locked_out", False):
+            raise HttpError(429, "Too many failed sign-ins. Wait a quarter of an hour, then try again.")
+        raise HttpError(401, "The name or the password is not right.")
+    login(request, user)
+    record(user, "signed in", user.username)
+    return _me(user)
+
+
+@router.post("/sign-out", response={204: None})
+def sign_out(request: HttpRequest) -> tuple[int, None]:
+    """End the session."""
+    logout(request)
+    return 204, None
+
+
+@router.get("/me", response=Me)
+def me(request: HttpRequest) -> dict[str, Any]:
+    """Return who is signed in and what they may do."""
+    return _me(request.user)
+
+
+@router.get("/tokens", response=list[Token])
+def tokens(request: HttpRequest) -> Any:
+    """Return one's own tokens."""
+    return ApiToken.objects.filter(user=request.user, withdrawn_at=None).order_by("-id")
+
+
+@router.post("/tokens", response=Token)
+def new_token(request: HttpRequest, data: TokenName) -> dict[str, Any]:
+    """Make a token; this answer is the only time it is shown."""
+    if not data.name.strip():
+        raise HttpError(422, "A token needs a name, so that it can be told from others.")
+    made, text = make_token(request.user, data.name.strip())
+    return {"id": made.pk, "name": made.name, "made_at": made.made_at, "used_at": None, "token": text}
+
+
+@router.delete("/tokens/{token_id}", response={204: None})
+def end_token(request: HttpRequest, token_id: int) -> tuple[int, None]:
+    """Withdraw one of one's own tokens."""
+    try:
+        withdraw_token(request.user, token_id)
+    except ApiToken.DoesNotExist:
+        raise HttpError(404, f"You have no token {token_id}.") from None
+    return 204, None
+
+
+@router.get("/audit", response=list[Entry])
+def audit(request: HttpRequest, before: int | None = None, limit: int = 100) -> list[dict[str, Any]]:
+    """Return the audit trail, the newest first; `before` is the id to go on from."""
+    require(request.user, "decide")
+    entries = AuditEntry.objects.order_by("-id")
+    if before:
+        entries = entries.filter(pk__lt=before)
+    return [
+        {
+            "id": e.pk,
+            "at": e.at,
+            "who": e.who,
+            "verb": e.verb,
+            "thing": e.thing,
+            "detail": e.detail,
+            "can_undo": e.undo is not None and e.undone_by_id is None,
+            "undone": e.undone_by_id is not None,
+        }
+        for e in entries[: min(limit, 500)]
+    ]
+
+
+@router.post("/audit/{entry_id}/undo", response={200: Entry})
+def undo_entry(request: HttpRequest, entry_id: int) -> dict[str, Any]:
+    """Undo what an entry records."""
+    made = undo(request.user, entry_id)
+    return {
+        "id": made.pk,
+        "at": made.at,
+        "who": made.who,
+        "verb": made.verb,
+        "thing": made.thing,
+        "detail": made.detail,
+        "can_undo": made.undo is not None,
+        "undone": False,
+    }

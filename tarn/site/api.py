@@ -1,0 +1,110 @@
+"""The API's root: who may call, and errors as problem details (RFC 9457)."""
+
+from typing import Any
+
+from django.http import HttpRequest, JsonResponse
+from ninja import NinjaAPI
+from ninja.errors import AuthenticationError, HttpError, ValidationError
+from ninja.security import HttpBearer, SessionAuth
+
+from tarn.apps.discovery.actions.credentials import Invalid, Stale
+from tarn.apps.discovery.api import router as discovery
+from tarn.apps.discovery.sealing import SealBroken
+from tarn.apps.estate.actions.decide import NothingDecided
+from tarn.apps.estate.actions.keep import NameTaken
+from tarn.apps.estate.api import router as estate
+from tarn.apps.estate.asking.ask import DialError
+from tarn.apps.estate.reads.register import FieldError
+from tarn.apps.people.actions.tokens import holder
+from tarn.apps.people.actions.undo import CannotUndo
+from tarn.apps.people.api import router as people
+from tarn.apps.people.roles import NotAllowed
+from tarn.core.filters.parse import FilterError
+from tarn.core.sightings import SightingError
+
+
+class TokenAuth(HttpBearer):
+    """A script's token in the Authorization header (RFC 6750)."""
+
+    def authenticate(self, request: HttpRequest, token: str) -> Any | None:
+        """Return the person the token speaks for."""
+        found = holder(token)
+        if found is not None:
+            request.user = found
+        return found
+
+
+api = NinjaAPI(
+    title="Tarn",
+    version="1",
+    description="Everything the application does, it does through this API.",
+    auth=[TokenAuth(), SessionAuth(csrf=True)],
+    docs_url=None,
+    urls_namespace="api",
+)
+api.add_router("", people)
+api.add_router("", estate)
+api.add_router("", discovery)
+
+
+def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:
+    body = {"type": "about:blank", "title": title, "status": status, "detail": detail, **more}
+    return JsonResponse(body, status=status, content_type="application/problem+json")
+
+
+@api.exception_handler(HttpError)
+def _http_error(request: HttpRequest, error: HttpError) -> JsonResponse:
+    return _problem(error.status_code, "Refused", str(error))
+
+
+@api.exception_handler(AuthenticationError)
+def _not_signed_in(request: HttpRequest, error: AuthenticationError) -> JsonResponse:
+    return _problem(401, "Not signed in", "Sign in, or send a token that has not been withdrawn.")
+
+
+@api.exception_handler(ValidationError)
+def _bad_request(request: HttpRequest, error: ValidationError) -> JsonResponse:
+    faults = [
+        {"place": ".".join(str(p) for p in e["loc"] if p not in ("body", "data")), "message": e["msg"]}
+        for e in error.errors
+    ]
+    said = "; ".join(f"{f['place']}: {f['message']}" for f in faults[:3])
+    return _problem(422, "Not understood", said, faults=faults)
+
+
+@api.exception_handler(FilterError)
+def _bad_filter(request: HttpRequest, error: FilterError) -> JsonResponse:
+    return _problem(422, "The filter cannot be read", error.message, start=error.start, end=error.end, tries=error.try_)
+
+
+@api.exception_handler(SightingError)
+def _bad_sighting(request: HttpRequest, error: SightingError) -> JsonResponse:
+    faults = [{"place": where, "message": what} for where, what in error.places]
+    return _problem(422, "The document is no sighting", str(error), faults=faults)
+
+
+@api.exception_handler(Invalid)
+def _invalid(request: HttpRequest, error: Invalid) -> JsonResponse:
+    return _problem(422, "Not saved", str(error), field=error.field)
+
+
+@api.exception_handler(Stale)
+def _stale(request: HttpRequest, error: Stale) -> JsonResponse:
+    return _problem(409, "Changed meanwhile", str(error), now=error.now)
+
+
+@api.exception_handler(NotAllowed)
+def _not_allowed(request: HttpRequest, error: NotAllowed) -> JsonResponse:
+    return _problem(403, "Not allowed", str(error))
+
+
+def _plain(kind: type[Exception], status: int, title: str) -> None:
+    @api.exception_handler(kind)
+    def _handle(request: HttpRequest, error: Exception) -> JsonResponse:
+        return _problem(status, title, str(error))
+
+
+for _kind in (DialError, FieldError, NothingDecided):
+    _plain(_kind, 422, "Not understood")
+for _kind in (NameTaken, CannotUndo, SealBroken):
+    _plain(_kind, 409, "Not done")

@@ -1,0 +1,325 @@
+"""The command line: `tarn`."""
+
+import json
+import os
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False)
+
+
+def _django() -> None:
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "tarn.site.settings")
+    import django
+
+    django.setup()
+
+
+def _ready() -> None:
+    """Set Django up and bring the database to its newest form."""
+    _django()
+    from django.core.management import call_command
+
+    call_command("migrate", verbosity=0, interactive=False)
+
+
+def fail(message: str, code: int = 2) -> None:
+    """Say what is wrong on standard error and end."""
+    typer.echo(f"tarn: {message}", err=True)
+    raise typer.Exit(code)
+
+
+FormatOption = Annotated[str, typer.Option("--format", help="table, json, csv or count")]
+
+
+@app.command()
+def ask(
+    filter: Annotated[str, typer.Argument(help="a filter; empty asks for the whole register")] = "",
+    as_of: Annotated[str, typer.Option("--as-of", help="a date, such as 2026-08-03")] = "",
+    fields: Annotated[str, typer.Option(help="fields to show, parted by commas")] = "name,kind,os.name,address,place",
+    format: FormatOption = "table",
+    sort: Annotated[str, typer.Option(help="a field; with - in front, downwards")] = "name",
+) -> None:
+    """Ask the register."""
+    _ready()
+    from tarn.apps.estate.asking.ask import DialError, count, question, read_dial
+    from tarn.apps.estate.reads.register import FieldError, everything, field_named
+    from tarn.core.filters.parse import FilterError
+    from tarn.site.output import write_rows
+
+    if format not in ("table", "json", "csv", "count"):
+        fail(f"“{format}” is no format; one of: table, json, csv, count.")
+    names = [f.strip() for f in fields.split(",") if f.strip()]
+    try:
+        asked = question(filter, read_dial(as_of))
+        for name in [*names, sort.lstrip("-")]:
+            field_named(name)
+    except FilterError as error:
+        typer.echo(f"  {filter}\n  {' ' * error.start}{'^' * max(1, error.end - error.start)}", err=True)
+        fail(error.message)
+    except (DialError, FieldError) as error:
+        fail(str(error))
+    if format == "count":
+        typer.echo(count(asked))
+        return
+    rows = ({n: row[n] for n in names} for row in everything(asked, names, sort))
+    write_rows(rows, names, format)
+
+
+@app.command()
+def ingest(file: Annotated[Path, typer.Argument(help="sighting documents, one a line; - for standard input")]) -> None:
+    """Take sightings in. Those that fail the schema are named and refused; the rest goes in."""
+    _ready()
+    from tarn.apps.estate.actions.take_in import take_in
+    from tarn.core.sightings import Sighting, SightingError, read_sighting
+
+    refused = 0
+
+    def documents() -> Iterator[Sighting]:
+        nonlocal refused
+        stream = sys.stdin if str(file) == "-" else file.open(encoding="utf-8")
+        with stream:
+            for number, line in enumerate(stream, start=1):
+                if not line.strip():
+                    continue
+                try:
+                    yield read_sighting(line)
+                except SightingError as error:
+                    refused += 1
+                    typer.echo(f"tarn: {file}:{number}: {error}", err=True)
+
+    if str(file) != "-" and not file.exists():
+        fail(f"there is no file {file}.")
+    verdicts: dict[str, int] = {}
+    for taken in take_in(documents()):
+        verdicts[taken.verdict] = verdicts.get(taken.verdict, 0) + 1
+    said = ", ".join(f"{n} {v}" for v, n in verdicts.items()) or "nothing"
+    typer.echo(f"Taken in: {said}. Refused: {refused}.")
+    if refused:
+        raise typer.Exit(1)
+
+
+@app.command()
+def rebuild(
+    check: Annotated[
+        bool, typer.Option("--check", help="rebuild beside the tables and compare, changing nothing")
+    ] = False,
+) -> None:
+    """Derive everything anew from the sightings."""
+    _ready()
+    from tarn.apps.estate.actions.take_in import forget
+    from tarn.apps.estate.door.rebuild import differences, exchange, rebuild_beside
+    from tarn.apps.estate.reads.database import raw_connection
+    from tarn.site.home import home
+
+    db = raw_connection()
+    path = rebuild_beside(db, home(), lambda n: typer.echo(f"\r{n} sightings", nl=False, err=True))
+    typer.echo("", err=True)
+    try:
+        found = differences(db, path)
+        for d in found:
+            typer.echo(f"{d.table}: {d.only_held} rows held only, {d.only_rebuilt} rebuilt only\n  {d.example}")
+        if check:
+            typer.echo("The tables differ." if found else "The tables are what the sightings say.")
+            raise typer.Exit(1 if found else 0)
+        exchange(db, path)
+        forget()
+        typer.echo("Rebuilt.")
+    finally:
+        path.unlink()
+
+
+@app.command()
+def sweep(
+    ranges: Annotated[list[str], typer.Argument(help="addresses, networks or first-last")],
+    route: Annotated[str, typer.Option(help="direct or lab")] = "direct",
+    credential: Annotated[list[str], typer.Option(help="a stored credential's name; may be repeated")] = [],  # noqa: B006
+    ssh: Annotated[list[str], typer.Option(help="USER:PASSWORD@PORT")] = [],  # noqa: B006
+    snmp: Annotated[list[str], typer.Option(help="v2c:COMMUNITY@PORT")] = [],  # noqa: B006
+    adopt: Annotated[bool, typer.Option("--adopt", help="take what was found into the register")] = False,
+    patience: Annotated[float, typer.Option(help="seconds to wait for a first answer")] = 1.5,
+    format: FormatOption = "table",
+) -> None:
+    """Sweep ranges from here, now; what is read is handed in, and adopted if asked for."""
+    _ready()
+    from tarn.site.sweeping import BadOption, sweep_now
+
+    if format not in ("table", "json"):
+        fail(f"“{format}” is no format here; table or json.")
+    try:
+        sweep_now(ranges, route, credential, ssh, snmp, adopt=adopt, patience=patience, format=format)
+    except BadOption as error:
+        fail(str(error))
+
+
+@app.command()
+def lab(
+    day: Annotated[int, typer.Option(help="the lab's day, 0 to 400; 400 is today")] = 400,
+    truth: Annotated[Path | None, typer.Option(help="write what is really there into this file")] = None,
+) -> None:
+    """Serve the simulated network on loopback."""
+    import asyncio
+    import logging
+
+    from tarn.lab.serve import serve as serve_lab
+
+    if not 0 <= day <= 800:
+        fail(f"{day} is no day of the lab: 0 to 800.")
+    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
+    logging.getLogger("asyncssh").setLevel(logging.ERROR)
+    try:
+        asyncio.run(serve_lab(day, truth))
+    except KeyboardInterrupt:
+        pass
+    except OSError as error:
+        fail(f"the lab cannot start: {error}", 1)
+
+
+@app.command()
+def serve(
+    port: Annotated[int, typer.Option(envvar="TARN_PORT")] = 8000,
+    host: Annotated[str, typer.Option(envvar="TARN_HOST")] = "127.0.0.1",
+    reload: Annotated[bool, typer.Option("--reload", help="start anew when a source file changes")] = False,
+) -> None:
+    """Serve the application."""
+    _ready()
+    import uvicorn
+
+    uvicorn.run(
+        "tarn.site.asgi:application",
+        host=host,
+        port=port,
+        log_level="warning",
+        lifespan="off",
+        reload=reload,
+        reload_dirs=["tarn"] if reload else None,
+        timeout_graceful_shutdown=2,
+    )
+
+
+@app.command()
+def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> None:
+    """Carry out background jobs."""
+    _ready()
+    from huey.contrib.djhuey import HUEY
+
+    from tarn.apps.discovery.jobs import recover
+
+    recover()
+    HUEY.create_consumer(workers=workers, worker_type="thread", check_worker_health=False).run()
+
+
+@app.command()
+def demo(
+    prepare_only: Annotated[bool, typer.Option("--prepare-only", help="make the demo data and end")] = False,
+    fresh: Annotated[bool, typer.Option("--fresh", help="begin again: drop the demo data there is")] = False,
+    reload: Annotated[bool, typer.Option("--reload", help="reloading servers, for development")] = False,
+) -> None:
+    """Make the demo company if it is not there yet, and start lab, worker and web server together."""
+    from tarn.site.demo.start import start
+
+    start(prepare_only=prepare_only, fresh=fresh, reload=reload)
+
+
+@app.command()
+def person(
+    username: str,
+    role: Annotated[str, typer.Option(help="viewer, operator, manager or administrator")] = "viewer",
+    name: Annotated[str, typer.Option(help="the person's full name")] = "",
+    password: Annotated[str, typer.Option(prompt=True, hide_input=True, confirmation_prompt=True)] = "",
+) -> None:
+    """Make an account."""
+    _ready()
+    from django.contrib.auth.password_validation import validate_password
+    from django.core.exceptions import ValidationError
+    from django.db import IntegrityError
+
+    from tarn.apps.people.actions.accounts import make_person
+
+    try:
+        validate_password(password)
+        make_person(None, username, password, role, name)
+    except ValidationError as error:
+        fail(" ".join(error.messages))
+    except IntegrityError:
+        fail(f"there is an account {username} already.")
+    except ValueError as error:
+        fail(str(error))
+    typer.echo(f"{username} may sign in as {role}.")
+
+
+@app.command()
+def backup(file: Path) -> None:
+    """Write everything, database and keys, into one file, while Tarn runs."""
+    _ready()
+    from tarn.site.keeping import KeepingError, write_backup
+
+    try:
+        typer.echo(write_backup(file))
+    except KeepingError as error:
+        fail(str(error), 1)
+
+
+@app.command()
+def restore(
+    file: Path, force: Annotated[bool, typer.Option("--force", help="replace data that is there")] = False
+) -> None:
+    """Put a backup in place. Stop Tarn before."""
+    from tarn.site.keeping import KeepingError, read_backup
+
+    try:
+        typer.echo(read_backup(file, force=force))
+    except KeepingError as error:
+        fail(str(error), 1)
+
+
+@app.command()
+def bench(
+    full: Annotated[bool, typer.Option("--full", help="100,000 devices instead of 10,000")] = False,
+    format: FormatOption = "table",
+    only: Annotated[str, typer.Option(help="only figures whose name holds this")] = "",
+) -> None:
+    """Measure, as ratios against a floor of the same run."""
+    import subprocess
+
+    command = [
+        sys.executable,
+        "-m",
+        "tests.bench.run",
+        "--format",
+        format,
+        "--only",
+        only,
+        *(["--full"] if full else []),
+    ]
+    root = Path(__file__).resolve().parents[2]
+    raise typer.Exit(subprocess.run(command, cwd=root, check=False).returncode)
+
+
+@app.command()
+def schema(kind: Annotated[str, typer.Argument(help="openapi, sighting or filters")]) -> None:
+    """Print a published schema: the API's, the sighting document's, or the filter reference."""
+    _django()
+    from tarn.site.publish import PUBLISHED
+
+    if kind not in PUBLISHED:
+        fail(f"“{kind}” is not published; one of: {', '.join(PUBLISHED)}.")
+    typer.echo(PUBLISHED[kind](), nl=False)
+
+
+def main() -> None:
+    """Run the command line; a closed pipe is no error."""
+    try:
+        app()
+    except BrokenPipeError:
+        sys.stderr.close()
+        sys.exit(141)
+
+
+def dump(data: Any) -> str:
+    """Return data as JSON for people and programs alike."""
+    return json.dumps(data, ensure_ascii=False, indent=2)

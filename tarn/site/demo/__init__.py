@@ -1,0 +1,1 @@
+"""The demo: Skerrivane Ferries with a past, made by running the real pipeline."""

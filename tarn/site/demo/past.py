@@ -1,0 +1,150 @@
+"""The demo's past: what the lab's devices would have said on sampled days, read by the real collectors.
+
+Only the wire is left out: the lab's shell and tables are asked in the process instead of over
+sockets. Parsing, identity and spans are the ones every sweep uses.
+"""
+
+import asyncio
+from collections.abc import Iterable, Iterator
+from datetime import UTC, datetime, time, timedelta
+from typing import Any
+
+from cryptography import x509
+from cryptography.hazmat.primitives.serialization import Encoding
+
+from tarn.collect import look as looks
+from tarn.collect.problems import Problem
+from tarn.collect.snmp import read as snmp_read
+from tarn.collect.ssh import linux
+from tarn.collect.ssh.client import Output
+from tarn.collect.tls import read_certificate
+from tarn.core.sections import Decision, Identity
+from tarn.core.sightings import Sighting, compose, make_reading
+from tarn.lab.keys import certificate_pem, host_key
+from tarn.lab.mib import mib
+from tarn.lab.model import Device
+from tarn.lab.parts import digest
+from tarn.lab.scenario import NETWORKS, TANSY
+from tarn.lab.shell import run
+from tarn.lab.timeline import TODAY, World
+
+FIRST, EVERY = TODAY - 120, 3
+"""The past begins so many days ago and is sampled every so many days."""
+
+STAFF = "ines"
+SWEEP, VESSEL_SWEEP, STOCK_LIST = "Saltholm and Port Averne", "MV Tansy in port", "Stock list, spring"
+_UNDECIDED_YET = {"avrn-kiosk-15", "avrn-kiosk-16", "avrn-cam-08", "tansy-cam-04"}
+"""Found, and left at intake for whoever opens the demo."""
+
+
+class _Shell:
+    def __init__(self, device: Device, now: datetime) -> None:
+        self.device, self.now = device, now
+
+    async def run(self, line: str, section: str) -> Output:
+        out, err, code = run(self.device, line, self.now)
+        if self.device.manner == "cut" and "dpkg-query" in line:
+            return Output(out[: len(out) // 2], err, None, Problem("cut-off", protocol="SSH", section=section))
+        return Output(out, err, code)
+
+
+class _Walker:
+    """The device's tables as the SNMP library would hand them over."""
+
+    def __init__(self, device: Device) -> None:
+        self.rows = [(".".join(map(str, o)), _handed(v)) for o, v in mib(device)]
+        self.held = dict(self.rows)
+
+    async def get(self, oids: Iterable[str]) -> dict[str, Any]:
+        return {o: self.held[o] for o in oids if o in self.held}
+
+    async def walk(self, oid: str) -> list[tuple[str, Any]]:
+        below = oid + "."
+        return [r for r in self.rows if r[0].startswith(below)]
+
+
+def _handed(value: tuple[str, Any]) -> Any:
+    kind, data = value
+    return data.encode() if kind == "str" else data
+
+
+async def _look(device: Device, now: datetime, day: int) -> looks.Look:
+    """Return what a sweep would have brought home of a device."""
+    found = looks.Look(device.address, began=now)
+    found.ports = sorted(device.open_ports + ((22,) if device.ssh else ()))
+    if device.snmp and device.manner != "loop":
+        found.readings += (await snmp_read.read_all(_Walker(device)))[0]
+    if device.ssh == "yes" and device.manner not in ("stall", "nonsense"):
+        key = Identity(keys=(host_key(device.host_key).get_fingerprint("sha256"),))
+        readings, _ = await linux.read_all(_Shell(device, now))
+        found.readings += [make_reading("identity", key, "reach"), *readings]
+    certificates = []
+    for port, wanted in device.certificates.items():
+        begins, ends = (now + timedelta(days=d - day) for d in (wanted.begins, wanted.ends))
+        pem = certificate_pem(wanted.subject, begins, ends)
+        der = x509.load_pem_x509_certificate(pem[pem.index(b"-----BEGIN CERT") :]).public_bytes(Encoding.DER)
+        certificates.append(read_certificate(der, port))
+    if certificates:
+        found.readings.append(make_reading("certificates", certificates, "reach"))
+    looks._services(found)
+    return found
+
+
+def instant(anchor: datetime, day: int, hour: int = 1, minute: int = 30) -> datetime:
+    """Return a time of one of the lab's days; day 400 is the day of `anchor`."""
+    return datetime.combine((anchor - timedelta(days=TODAY - day)).date(), time(hour, minute), UTC)
+
+
+def _hand(now: datetime, facts: dict[str, Any], number: str) -> Sighting:
+    readings = [
+        make_reading("identity", Identity(tarn=number), "hand", complete=False),
+        make_reading("decision", Decision(**facts), "hand"),
+    ]
+    return compose(("hand", STAFF), now, readings)
+
+
+def sightings_of(day: int, anchor: datetime, world: World) -> Iterator[tuple[Device, Sighting]]:
+    """Yield the sightings a night's sweep of that day would have brought."""
+    places = {n.range.rsplit(".", 1)[0]: n.place for n in NETWORKS}
+    now = instant(anchor, day)
+    for device in world.on(day):
+        found = asyncio.run(_look(device, now, day))
+        source = ("sweep", VESSEL_SWEEP if device.place == TANSY else SWEEP)
+        sighting = found.sighting(source, places[device.address.rsplit(".", 1)[0]])
+        if sighting is not None:
+            yield device, sighting
+
+
+def stock_list(anchor: datetime, world: World) -> Iterator[Sighting]:
+    """Yield the rows of a stock list someone keeps by hand: useful, and not always right."""
+    now = instant(anchor, FIRST + 2, 10, 0)
+    for device in world.on(FIRST):
+        if not device.person and digest(device.name, "stock") % 3:
+            continue
+        memory = device.memory
+        if memory and digest(device.name, "slip") % 9 == 0:
+            memory *= 2
+        identity = Identity(serial=device.serial, manufacturer=device.maker, name=device.name, domain=device.domain)
+        facts = Decision(
+            person=device.person or None,
+            department=device.department or None,
+            **({"memory": memory} if memory else {}),
+        )
+        yield compose(
+            ("file", STOCK_LIST),
+            now,
+            [make_reading("identity", identity, "file"), make_reading("decision", facts, "file")],
+        )
+
+
+def adoption(now: datetime, device: Device, number: str) -> Sighting | None:
+    """Return the decision that takes a device into the register, unless it is left for later."""
+    if device.name in _UNDECIDED_YET:
+        return None
+    return _hand(now, {"standing": "register", "state": "in use", "kind": device.kind}, number)
+
+
+def retirement(anchor: datetime, number: str) -> Sighting:
+    """Return the decision on a leaver's laptop that stopped reporting."""
+    note = "Left with its holder in September; asked for it back."
+    return _hand(instant(anchor, 360, 9, 0), {"state": "retired", "note": note}, number)
