@@ -187,14 +187,17 @@ def _weigh(
             own = [k for k in facts.held if k.startswith(identifier.kind + ":")]
             if own and identifier.key not in own and identifier.kind in ("serial", "uuid"):
                 return "other", f"its {SAYS[identifier.kind]} differs from that of the asset with the {SAYS[tier]}"
-        if tier == "name" and any(i.kind == "mac" for i in found):
+        if tier in ("key", "name") and any(i.kind == "mac" for i in found):
             own = [k for k in facts.held if k.startswith("mac:")]
             if own and not any(i.key in own for i in found):
+                if tier == "key":
+                    return "other", "the presented key was copied: every hardware address is another"
                 if facts.address != address and abs(at - facts.last_seen) < CLONE_WINDOW:
                     return "other", "another device of that name was seen at nearly the same time elsewhere"
                 return "undecided", "the name agrees, but every hardware address is another"
     if tier in ("serial", "uuid") and len({i.kind for i in weaker}) >= 2:
-        if not any(asset in holders(i.key) for i in weaker):
+        # A copied machine has its original's keys too, so only name and hardware addresses speak for one.
+        if not any(asset in holders(i.key) for i in weaker if i.kind != "key"):
             facts = known(asset)
             comparable = {k.split(":")[0] for k in facts.held} & {i.kind for i in weaker}
             if {"mac", "name"} <= comparable:

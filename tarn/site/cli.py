@@ -33,6 +33,12 @@ def fail(message: str, code: int = 2) -> None:
     raise typer.Exit(code)
 
 
+def _progress(text: str) -> None:
+    """Show how far long work has got, where somebody is watching; empty text ends the line."""
+    if sys.stderr.isatty():
+        typer.echo(f"\r{text}" if text else "", nl=not text, err=True)
+
+
 FormatOption = Annotated[str, typer.Option("--format", help="table, json, csv or count")]
 
 
@@ -117,8 +123,8 @@ def rebuild(
     from tarn.site.home import home
 
     db = raw_connection()
-    path = rebuild_beside(db, home(), lambda n: typer.echo(f"\r{n} sightings", nl=False, err=True))
-    typer.echo("", err=True)
+    path = rebuild_beside(db, home(), lambda n: _progress(f"{n} sightings read again"))
+    _progress("")
     try:
         found = differences(db, path)
         for d in found:

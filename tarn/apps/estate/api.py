@@ -19,7 +19,7 @@ from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.reads import dossier as dossiers
 from tarn.apps.estate.reads import history as histories
 from tarn.apps.estate.reads import intake as intakes
-from tarn.apps.estate.reads.register import everything, field_named, page
+from tarn.apps.estate.reads.register import everything, field_named, marks, page
 from tarn.apps.estate.reads.strata import BANDS, DEFAULT_BANDS, strata
 from tarn.apps.people.roles import require
 from tarn.core.fields import ASSET_FIELDS, GROUPS, TYPES
@@ -171,6 +171,7 @@ def ask(
     total = count(asked)
     whole = count(question("", at)) if filter.strip() else total
     rows = page(asked, [f for f in fields.split(",") if f], sort, offset, limit) if limit else []
+    marks(rows)
     return {"total": total, "of": whole, "sentence": english(asked.tree), "as_of": _shown(at), "rows": rows}
 
 

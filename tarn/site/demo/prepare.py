@@ -1,6 +1,7 @@
 """Preparing the demo company's data."""
 
 import json
+import sys
 import time
 from datetime import UTC, datetime
 from pathlib import Path
@@ -91,7 +92,8 @@ def _history(anchor: datetime) -> int:
     decided: set[int] = set()
     numbers: dict[str, int] = {}
     for day in range(past.FIRST, TODAY, past.EVERY):
-        print(f"\r  The past: day {day - past.FIRST} of {TODAY - past.FIRST} …", end="", flush=True)
+        if sys.stdout.isatty():
+            print(f"\r  The past: day {day - past.FIRST} of {TODAY - past.FIRST} …", end="", flush=True)
         night = list(past.sightings_of(day, anchor, world))
         found = dict(zip([d.name for d, _ in night], list(take_in(s for _, s in night)), strict=True))
         count += len(night)

@@ -106,6 +106,20 @@ def _rows(spans: list[int], columns: list[Field], at: int | None) -> list[dict[s
     return out
 
 
+def marks(rows: list[dict[str, Any]]) -> None:
+    """Give each row `marks`: the kinds of source that have seen the asset, for the evidence marks."""
+    if not rows:
+        return
+    by_asset: dict[int, list[str]] = {r["id"]: [] for r in rows}
+    for asset, kind in raw_connection().execute(
+        "SELECT DISTINCT o.asset_id, c.kind FROM estate_sourceseen o JOIN estate_source c ON c.id = o.source_id "
+        f"WHERE o.asset_id IN ({','.join(map(str, by_asset))}) ORDER BY c.kind DESC"
+    ):
+        by_asset[asset].append(kind)
+    for row in rows:
+        row["marks"] = by_asset[row["id"]]
+
+
 def everything(asked: Question, fields: list[str], sort: str) -> Iterator[dict[str, Any]]:
     """Yield the whole selection in order, a thousand rows a statement; memory stays flat."""
     columns = [field_named(f) for f in fields]

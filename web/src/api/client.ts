@@ -1,0 +1,79 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+
+/** What the server says when it refuses: problem details (RFC 9457) with what Tarn adds. */
+export interface ProblemDetails {
+  title: string;
+  status: number;
+  detail: string;
+  field?: string;
+  start?: number;
+  end?: number;
+  tries?: string[];
+}
+
+export class ApiProblem extends Error {
+  constructor(readonly problem: ProblemDetails) {
+    super(problem.detail);
+  }
+}
+
+function cookie(name: string): string {
+  const found = document.cookie.split("; ").find((c) => c.startsWith(`${name}=`));
+  return found ? decodeURIComponent(found.slice(name.length + 1)) : "";
+}
+
+export const client = createClient<paths>({ baseUrl: "/" });
+
+client.use({
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
+    return request;
+  },
+});
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** Return the data of an answer, or throw what the server refused with. */
+export async function ok<T>(call: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await call;
+  } catch {
+    throw new ApiProblem({
+      title: "No connection",
+      status: 0,
+      detail: "Tarn does not answer. Nothing was lost; it will be tried again when the connection is back.",
+    });
+  }
+  if (answer.response.ok) return answer.data as T;
+  const body = answer.error;
+  if (body && typeof body === "object" && "detail" in body) throw new ApiProblem(body as ProblemDetails);
+  throw new ApiProblem({
+    title: "Failed",
+    status: answer.response.status,
+    detail: `The server failed (${answer.response.status}). Nothing was changed; its log says why.`,
+  });
+}
+
+/** For calls whose shape the schema leaves open. */
+export async function getJson<T>(
+  path: string,
+  params: Record<string, string | number | undefined> = {},
+): Promise<T> {
+  const query = new URLSearchParams();
+  for (const [key, value] of Object.entries(params))
+    if (value !== undefined && value !== "") query.set(key, String(value));
+  const text = query.toString();
+  const call = fetch(text ? `${path}?${text}` : path).then(async (response) => {
+    const body = (await response.json().catch(() => null)) as unknown;
+    return response.ok ? { data: body as T, response } : { error: body, response };
+  });
+  return ok(call);
+}

@@ -1,0 +1,23 @@
+import type { Row } from "../api/types";
+import { capital } from "./format";
+
+const TONES: Record<string, string> = { "in use": "", retired: "bad", "in repair": "warn" };
+
+/** The small identity block of an asset. */
+export function Plate({ row }: { row: Row }) {
+  const made = [row.manufacturer, row.model].filter(Boolean).join(" ");
+  const standing = row.standing === "register" ? (row.state ?? "in the register") : row.standing;
+  return (
+    <div className="plate grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5">
+      <h1 className="mono truncate !text-[18px]">{row.name ?? "no name"}</h1>
+      <span className={`tag ${TONES[String(row.state)] ?? ""} self-center`}>
+        {capital(String(standing ?? ""))}
+      </span>
+      <div className="dim truncate">
+        {[capital(String(row.kind ?? "device")), made].filter(Boolean).join(" · ")}
+        {row.serial ? <span className="mono"> · {row.serial}</span> : null}
+      </div>
+      <div className="mono dim text-right">{row.number}</div>
+    </div>
+  );
+}

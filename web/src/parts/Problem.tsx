@@ -1,0 +1,33 @@
+import { ApiProblem } from "../api/client";
+
+/** What went wrong, in the server's words, and how to go on. */
+export function Problem({ error, retry }: { error: unknown; retry?: () => void }) {
+  const said = error instanceof ApiProblem ? error.problem.detail : String(error);
+  return (
+    <div role="alert" className="tag bad !block !whitespace-normal !px-3 !py-2 !text-[13px] !leading-snug">
+      {said}
+      {retry && (
+        <button type="button" className="link-quiet ml-3 font-semibold" onClick={retry}>
+          Try again
+        </button>
+      )}
+    </div>
+  );
+}
+
+export function Empty({ title, children }: { title: string; children?: React.ReactNode }) {
+  return (
+    <div className="mx-auto max-w-md px-6 py-14 text-center">
+      <p className="text-[15px] font-semibold">{title}</p>
+      <div className="dim mt-1">{children}</div>
+    </div>
+  );
+}
+
+export function Waiting({ what }: { what: string }) {
+  return (
+    <p className="dim flex items-center gap-2 px-4 py-6" role="status">
+      <span className="loading loading-dots loading-sm" /> {what}
+    </p>
+  );
+}

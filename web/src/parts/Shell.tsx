@@ -1,0 +1,178 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, Outlet, useNavigate, useRouterState } from "@tanstack/react-router";
+import { useEffect, useState } from "react";
+import { Toaster } from "sonner";
+import { client, getJson, ok } from "../api/client";
+import type { Intake } from "../api/types";
+import { Dial } from "./Dial";
+import { useDial } from "./dial";
+import { useMe } from "./me";
+import { Shortcuts } from "./Shortcuts";
+import { applyTheme, currentTheme } from "./theme";
+
+function Mark() {
+  return (
+    <svg width="26" height="20" viewBox="0 0 26 20" aria-hidden="true">
+      <path d="M1 12 8 2l5 7 4-5 8 8Z" fill="#7fb3ae" />
+      <path d="M1 14h24M4 17h18M8 20h10" stroke="#d99a0b" strokeWidth="1.6" />
+    </svg>
+  );
+}
+
+function Room({ to, children, badge }: { to: string; children: string; badge?: number }) {
+  const path = useRouterState({ select: (s) => s.location.pathname });
+  const on = path.startsWith(to) || (to === "/estate" && path.startsWith("/assets"));
+  return (
+    <Link
+      to={to}
+      search={((before: { at?: string }) => ({ at: before.at })) as never}
+      aria-current={on ? "page" : undefined}
+      className={`relative flex items-center px-3 ${on ? "text-white" : "text-[#b5d0d1] hover:text-white"}`}
+    >
+      {children}
+      {badge ? (
+        <b className="ml-1.5 rounded-full bg-accent px-1.5 text-[11px] leading-[17px] font-semibold text-accent-content">
+          {badge}
+          <span className="sr-only"> at intake</span>
+        </b>
+      ) : null}
+      {on && <span className="absolute inset-x-3 bottom-0 h-[3px] rounded-t bg-accent" />}
+    </Link>
+  );
+}
+
+function Running() {
+  const running = useQuery({
+    queryKey: ["running"],
+    queryFn: () => ok(client.GET("/api/runs", { params: { query: { under_way: true } } })),
+    refetchInterval: (q) => (q.state.data?.length ? 2000 : 10_000),
+  });
+  const first = running.data?.[0];
+  if (!first) return null;
+  return (
+    <Link
+      to="/discovery/runs/$run"
+      params={{ run: String(first.id) }}
+      className="hidden items-center rounded-[7px] border border-[#2d5a63] px-2.5 py-[3px] text-[13px] text-[#cfe2e2] sm:flex"
+    >
+      {running.data?.length} {first.state === "paused" ? "paused" : "running"}
+    </Link>
+  );
+}
+
+function PersonMenu() {
+  const me = useMe().data;
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const [theme, setTheme] = useState(currentTheme());
+  if (!me) return null;
+  const initials = me.full_name
+    .split(" ")
+    .map((w) => w.charAt(0))
+    .join("")
+    .slice(0, 2)
+    .toUpperCase();
+  const leave = async () => {
+    await ok(client.POST("/api/sign-out"));
+    queries.clear();
+    await navigate({ to: "/sign-in", search: {} });
+  };
+  return (
+    <>
+      <button
+        type="button"
+        popoverTarget="person-menu"
+        style={{ anchorName: "--person" } as React.CSSProperties}
+        aria-label={`${me.full_name}: menu`}
+        className="ml-2 grid h-7 w-7 place-items-center rounded-full bg-[#2d6a74] text-[12px] font-bold text-white"
+      >
+        {initials}
+      </button>
+      <div
+        id="person-menu"
+        popover="auto"
+        className="dropdown dropdown-end sheet w-56 p-2 text-base-content shadow-lg"
+        style={{ positionAnchor: "--person" } as React.CSSProperties}
+      >
+        <p className="px-2 pt-1 font-semibold">{me.full_name}</p>
+        <p className="faint px-2 pb-2 text-[12px]">{me.role}</p>
+        <Link to="/settings" className="btn btn-ghost btn-sm w-full justify-start">
+          Settings
+        </Link>
+        <button
+          type="button"
+          className="btn btn-ghost btn-sm w-full justify-start"
+          onClick={() => {
+            const next = theme === "tarn" ? "tarn-night" : "tarn";
+            applyTheme(next);
+            setTheme(next);
+          }}
+        >
+          {theme === "tarn" ? "Night colours" : "Day colours"}
+        </button>
+        <button type="button" className="btn btn-ghost btn-sm w-full justify-start" onClick={leave}>
+          Sign out
+        </button>
+      </div>
+    </>
+  );
+}
+
+/** The bar over every room, the dial's edge round everything, and what the rooms show. */
+export function Shell() {
+  const me = useMe();
+  const navigate = useNavigate();
+  const { past } = useDial();
+  const path = useRouterState({ select: (s) => s.location.pathname });
+  const href = useRouterState({ select: (s) => s.location.href });
+  const intake = useQuery({
+    queryKey: ["intake"],
+    queryFn: () => getJson<Intake>("/api/intake"),
+    enabled: Boolean(me.data),
+    refetchInterval: 20_000,
+  });
+  const signing = path === "/sign-in";
+  useEffect(() => {
+    if (me.data === null && !signing)
+      void navigate({ to: "/sign-in", search: { to: href } as never, replace: true });
+  }, [me.data, signing, navigate, href]);
+  if (signing) return <Outlet />;
+  if (!me.data) return null;
+  const waiting = (intake.data?.total ?? 0) + (intake.data?.undecided.length ?? 0);
+  return (
+    <div className={`flex min-h-dvh flex-col ${past ? "in-the-past" : ""}`}>
+      <a
+        href="#main"
+        className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-base-100 focus:p-2"
+      >
+        Skip to the page
+      </a>
+      <header className="flex h-[46px] flex-none items-stretch overflow-x-auto bg-neutral px-4 text-neutral-content">
+        <Link
+          to="/estate"
+          search={{}}
+          className="flex items-center gap-2 pr-3 text-[17px] font-bold tracking-wide text-white sm:pr-5"
+        >
+          <Mark /> tarn
+        </Link>
+        <nav aria-label="Rooms" className="flex items-stretch">
+          <Room to="/discovery" badge={waiting}>
+            Discovery
+          </Room>
+          <Room to="/estate">Estate</Room>
+        </nav>
+        <span className="flex-1" />
+        <div className="flex items-center gap-2">
+          <Running />
+          <Dial />
+          <PersonMenu />
+        </div>
+      </header>
+      <main id="main" className="flex min-h-0 flex-1 flex-col">
+        <Outlet />
+      </main>
+      <Shortcuts />
+      <Toaster position="bottom-right" closeButton toastOptions={{ duration: 8000 }} />
+    </div>
+  );
+}

@@ -1,0 +1,54 @@
+import { useEffect, useState } from "react";
+import { Dialog } from "./Dialog";
+
+const KEYS: [string, string][] = [
+  ["a", "to the ask line"],
+  ["↑ ↓", "through the list"],
+  ["Space", "peek at the asset, or close the peek"],
+  ["Enter", "open its dossier"],
+  ["Esc", "out of what is open"],
+  ["← →", "on the ribbon: a day back, a day on"],
+  ["?", "this sheet"],
+];
+
+export function typing(event: KeyboardEvent): boolean {
+  const target = event.target as HTMLElement;
+  return target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName);
+}
+
+/** The sheet of shortcuts, and the keys that work everywhere. */
+export function Shortcuts() {
+  const [open, setOpen] = useState(false);
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (event.key === "?") setOpen(true);
+      if (event.key === "a") {
+        const line = document.querySelector<HTMLElement>(
+          "[data-ask-line] .cm-content, [data-ask-line] input",
+        );
+        if (line) {
+          event.preventDefault();
+          line.focus();
+        }
+      }
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, []);
+  if (!open) return null;
+  return (
+    <Dialog title="Keys" close={() => setOpen(false)}>
+      <dl className="grid grid-cols-[90px_1fr] gap-y-2">
+        {KEYS.map(([key, says]) => (
+          <div key={key} className="contents">
+            <dt>
+              <kbd className="kbd kbd-sm">{key}</kbd>
+            </dt>
+            <dd className="dim">{says}</dd>
+          </div>
+        ))}
+      </dl>
+    </Dialog>
+  );
+}

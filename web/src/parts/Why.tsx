@@ -1,0 +1,75 @@
+import { useState } from "react";
+import type { Claim, Claims } from "../api/types";
+import { EvidenceMark, EvidenceMarks, sourceWords } from "./Evidence";
+import { ago, bytes, memory, moment } from "./format";
+
+interface Props {
+  label: string;
+  field: string;
+  type?: string;
+  value: React.ReactNode;
+  claims: Claims;
+  mono?: boolean;
+}
+
+function said(type: string | undefined, value: Claim["value"]): string {
+  if (value === null) return "none";
+  if (type === "memory" && typeof value === "number") return memory(value);
+  if (type === "bytes" && typeof value === "number") return bytes(value);
+  return String(value);
+}
+
+/** A fact with its evidence marks; clicking them says who vouches, who disagrees, and why the winner won. */
+export function Fact({ label, field, type, value, claims, mono }: Props) {
+  const [open, setOpen] = useState(false);
+  const all = claims[field] ?? [];
+  const why = all[0]?.why ?? "";
+  const list = all.slice(1);
+  const against = list.filter((c) => !c.agrees);
+  return (
+    <>
+      <dt>{label}</dt>
+      <dd>
+        <span className={mono ? "mono" : ""}>{value ?? <span className="faint">not known</span>}</span>{" "}
+        {against.length > 0 && (
+          <button type="button" className="tag note" onClick={() => setOpen(!open)}>
+            {against.length === 1
+              ? `${against[0]?.source_kind === "file" ? "a file" : against[0]?.source} says ${said(type, against[0]?.value ?? null)}`
+              : `${against.length} disagree`}
+          </button>
+        )}
+      </dd>
+      <dd className="text-right">
+        {list.length > 0 && (
+          <button
+            type="button"
+            aria-expanded={open}
+            aria-label={`Why ${label.toLowerCase()}: ${list.map((c) => sourceWords(c.source_kind)).join(", ")}`}
+            className="rounded px-1 hover:bg-[var(--stone-2)]"
+            onClick={() => setOpen(!open)}
+          >
+            <EvidenceMarks kinds={list.map((c) => c.source_kind)} />
+          </button>
+        )}
+      </dd>
+      {open && (
+        <dd className="col-span-3 mb-1 rounded-[7px] bg-[var(--head)] px-3 py-2 text-[12.5px]">
+          <ul>
+            {list.map((c, i) => (
+              <li key={i} className="flex flex-wrap items-baseline gap-x-2">
+                <EvidenceMark kind={c.source_kind} />
+                <span className={`mono ${c.believed ? "font-semibold" : ""}`}>{said(type, c.value)}</span>
+                <span className="dim">
+                  {c.source_kind === "guess" ? "worked out from what" : "says"} {c.source}
+                  {c.source_kind === "guess" ? " read" : ""}, since {moment(c.since)}
+                  {c.confirmed !== c.since && `, last ${ago(c.confirmed)} ago`}
+                </span>
+              </li>
+            ))}
+          </ul>
+          <p className="mt-1 font-semibold">{why}</p>
+        </dd>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,85 @@
+/** Numbers, dates and durations as people read them. */
+const GIB = 2 ** 30;
+
+export function memory(bytes: number): string {
+  const gib = bytes / GIB;
+  return `${gib >= 10 ? Math.round(gib) : Math.round(gib * 10) / 10} GB`;
+}
+
+export function bytes(value: number): string {
+  const units = ["B", "kB", "MB", "GB", "TB"];
+  let unit = 0;
+  let rest = value;
+  while (rest >= 1000 && unit < units.length - 1) {
+    rest /= 1000;
+    unit += 1;
+  }
+  return `${rest >= 10 || unit === 0 ? Math.round(rest) : rest.toFixed(1)} ${units[unit]}`;
+}
+
+export function bits(value: number): string {
+  if (value >= 1e9) return `${value / 1e9} Gb/s`;
+  return `${Math.round(value / 1e6)} Mb/s`;
+}
+
+const dayFormat = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "long", year: "numeric" });
+const shortFormat = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });
+const timeFormat = new Intl.DateTimeFormat("en-GB", {
+  day: "numeric",
+  month: "short",
+  hour: "2-digit",
+  minute: "2-digit",
+});
+
+export function day(iso: string): string {
+  return dayFormat.format(new Date(iso));
+}
+
+export function shortDay(iso: string): string {
+  const date = new Date(iso);
+  const text = shortFormat.format(date);
+  return date.getFullYear() === new Date().getFullYear() ? text : `${text} ${date.getFullYear()}`;
+}
+
+export function moment(iso: string): string {
+  return timeFormat.format(new Date(iso));
+}
+
+/** How long ago, in the largest fitting unit: 40 min, 3 h, 9 d. */
+export function ago(iso: string, now: number = Date.now()): string {
+  const seconds = Math.max(0, (now - new Date(iso).getTime()) / 1000);
+  if (seconds < 90) return "just now";
+  if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
+  if (seconds < 129_600) return `${Math.round(seconds / 3600)} h`;
+  if (seconds < 86_400 * 90) return `${Math.round(seconds / 86_400)} d`;
+  return `${Math.round(seconds / (86_400 * 30.4))} months`;
+}
+
+export function duration(seconds: number): string {
+  if (seconds < 60) return `${seconds} s`;
+  const minutes = Math.floor(seconds / 60);
+  if (minutes < 60) return `${minutes} min ${seconds % 60} s`;
+  return `${Math.floor(minutes / 60)} h ${minutes % 60} min`;
+}
+
+export function count(value: number): string {
+  return value.toLocaleString("en-GB");
+}
+
+export function plural(n: number, one: string, many = `${one}s`): string {
+  return `${count(n)} ${n === 1 ? one : many}`;
+}
+
+export function capital(text: string): string {
+  return text ? text.charAt(0).toUpperCase() + text.slice(1) : text;
+}
+
+/** A field's value as it stands in a table. */
+export function shown(type: string, name: string, value: string | number | null | undefined): string {
+  if (value === null || value === undefined || value === "") return "";
+  if (type === "memory" && typeof value === "number") return memory(value);
+  if (type === "moment") return name === "last_seen" ? ago(String(value)) : shortDay(String(value));
+  if (type === "choice") return capital(String(value));
+  if (typeof value === "number") return count(value);
+  return value;
+}

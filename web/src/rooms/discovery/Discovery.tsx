@@ -1,0 +1,263 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate } from "@tanstack/react-router";
+import { useState } from "react";
+import { toast } from "sonner";
+import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { ago, count, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { CredentialForm } from "./CredentialForm";
+import { SweepForm } from "./SweepForm";
+
+type Sweep = Schemas["SweepOut"];
+type Credential = Schemas["CredentialOut"];
+
+const PROTOCOLS: Record<string, string> = { "snmp-v2c": "SNMP v2c", "snmp-v3": "SNMP v3", ssh: "SSH" };
+
+export function Discovery() {
+  const sweeps = useQuery({
+    queryKey: ["sweeps"],
+    queryFn: () => ok(client.GET("/api/sweeps")),
+    refetchInterval: (q) => (q.state.data?.some((s) => s.last_run && !s.last_run.ended_at) ? 2000 : false),
+  });
+  const credentials = useQuery({
+    queryKey: ["credentials"],
+    queryFn: () => ok(client.GET("/api/credentials")),
+  });
+  const networks = useQuery({ queryKey: ["networks"], queryFn: () => ok(client.GET("/api/networks")) });
+  const [sweepForm, setSweepForm] = useState<Sweep | "new" | null>(null);
+  const [credentialForm, setCredentialForm] = useState<Credential | "new" | null>(null);
+  const { past } = useDial();
+  const mayPlan = useMay("plan") && !past;
+  const mayKeys = useMay("credentials") && !past;
+  if (sweeps.error) {
+    return (
+      <div className="p-6">
+        <Problem error={sweeps.error} retry={() => void sweeps.refetch()} />
+      </div>
+    );
+  }
+  return (
+    <div className="mx-auto w-full max-w-[1440px] px-4 pb-10">
+      <div className="flex flex-wrap items-center gap-3 py-3.5">
+        <h1>Discovery</h1>
+        <span className="dim text-[13.5px]">Where to look, with what, and what came of it.</span>
+        <span className="flex-1" />
+        <Link to="/discovery/intake" search={{}} className="btn">
+          Intake
+        </Link>
+        {mayPlan && (
+          <button type="button" className="btn btn-primary" onClick={() => setSweepForm("new")}>
+            New sweep
+          </button>
+        )}
+      </div>
+      <section aria-label="Sweeps" className="grid gap-3">
+        {sweeps.data?.map((s) => (
+          <SweepCard
+            key={s.id}
+            sweep={s}
+            credentials={credentials.data ?? []}
+            edit={mayPlan ? () => setSweepForm(s) : undefined}
+          />
+        ))}
+        {!sweeps.data && <Waiting what="Reading the sweeps …" />}
+        {sweeps.data?.length === 0 && (
+          <div className="sheet">
+            <Empty title="No sweep yet.">
+              A sweep looks at ranges of addresses and reads what answers. Make one, with the credentials it
+              may use.
+            </Empty>
+          </div>
+        )}
+      </section>
+      <div className="mt-5 grid items-start gap-3 lg:grid-cols-2">
+        <section className="sheet overflow-x-auto" aria-labelledby="credentials-title">
+          <div className="flex items-center px-3.5 py-2">
+            <h2 id="credentials-title" className="text-[15px] font-semibold">
+              Credentials
+            </h2>
+            <span className="flex-1" />
+            {mayKeys && (
+              <button type="button" className="btn btn-sm" onClick={() => setCredentialForm("new")}>
+                New credential
+              </button>
+            )}
+          </div>
+          <table className="grid-table">
+            <thead>
+              <tr>
+                <th>Name</th>
+                <th>Protocol</th>
+                <th>Signs in as</th>
+                <th className="num">Port</th>
+                <th>Used by</th>
+                <th />
+              </tr>
+            </thead>
+            <tbody>
+              {credentials.data?.map((c) => (
+                <tr key={c.id}>
+                  <td className="mono">{c.name}</td>
+                  <td>{PROTOCOLS[c.protocol]}</td>
+                  <td className="mono">{c.user || <span className="faint">community</span>}</td>
+                  <td className="num">{c.port}</td>
+                  <td className="dim">{c.used_by.length ? plural(c.used_by.length, "sweep") : "no sweep"}</td>
+                  <td className="text-right">
+                    {mayKeys && (
+                      <button
+                        type="button"
+                        className="link-quiet font-semibold"
+                        onClick={() => setCredentialForm(c)}
+                      >
+                        Change
+                      </button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {credentials.data?.length === 0 && (
+            <p className="dim px-3.5 py-3 text-[13px]">
+              None yet. Without one a sweep sees only which ports answer.
+            </p>
+          )}
+          <p className="faint px-3.5 py-2 text-[12px]">
+            Secrets are encrypted at rest and are never shown again.
+          </p>
+        </section>
+        <section className="sheet overflow-x-auto" aria-labelledby="networks-title">
+          <h2 id="networks-title" className="px-3.5 py-2.5 text-[15px] font-semibold">
+            Networks
+          </h2>
+          <table className="grid-table">
+            <thead>
+              <tr>
+                <th>Range</th>
+                <th>Name</th>
+                <th>Place</th>
+                <th className="num">At once</th>
+              </tr>
+            </thead>
+            <tbody>
+              {networks.data?.map((n) => (
+                <tr key={n.id}>
+                  <td className="mono">{n.range}</td>
+                  <td>{n.name}</td>
+                  <td>{n.place}</td>
+                  <td className="num">
+                    {n.never_probe ? <span className="tag bad">never probe</span> : n.at_once}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </section>
+      </div>
+      {sweepForm !== null && (
+        <SweepForm
+          sweep={sweepForm === "new" ? null : sweepForm}
+          credentials={credentials.data ?? []}
+          close={() => setSweepForm(null)}
+        />
+      )}
+      {credentialForm !== null && (
+        <CredentialForm
+          credential={credentialForm === "new" ? null : credentialForm}
+          close={() => setCredentialForm(null)}
+        />
+      )}
+    </div>
+  );
+}
+
+function SweepCard({
+  sweep,
+  credentials,
+  edit,
+}: {
+  sweep: Sweep;
+  credentials: Credential[];
+  edit: (() => void) | undefined;
+}) {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const maySweep = useMay("sweep");
+  const { past } = useDial();
+  const last = sweep.last_run;
+  const live = last !== null && !["done", "stopped", "failed"].includes(last.state);
+  const start = async () => {
+    try {
+      const run = await ok(
+        client.POST("/api/sweeps/{number}/runs", { params: { path: { number: sweep.id } } }),
+      );
+      await queries.invalidateQueries({ queryKey: ["running"] });
+      await navigate({ to: "/discovery/runs/$run", params: { run: String(run.id) }, search: {} });
+    } catch (error) {
+      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be started.");
+    }
+  };
+  const names = sweep.credentials.map((id) => credentials.find((c) => c.id === id)?.name).filter(Boolean);
+  return (
+    <article className="sheet grid items-center gap-x-5 gap-y-2 px-4 py-3 md:grid-cols-[1.3fr_1.2fr_1fr_auto]">
+      <div>
+        <h2 className="text-[15px] font-semibold">{sweep.name}</h2>
+        <p className="mono dim mt-0.5">{sweep.ranges.join(", ")}</p>
+        {sweep.exclusions.length > 0 && (
+          <p className="faint text-[12.5px]">
+            without <span className="mono">{sweep.exclusions.join(", ")}</span>
+          </p>
+        )}
+      </div>
+      <p className="dim text-[13px]">
+        {names.length ? (
+          <>
+            with <span className="mono">{names.join(", ")}</span>
+          </>
+        ) : (
+          "without a credential"
+        )}
+        <br />
+        {sweep.at_once} at once · route {sweep.route}
+      </p>
+      <p className="text-[13px]">
+        {last ? (
+          <>
+            <Link
+              to="/discovery/runs/$run"
+              params={{ run: String(last.id) }}
+              search={{}}
+              className="link-quiet font-semibold"
+            >
+              {live ? `${last.state}: ${count(last.done)} of ${count(last.total)}` : `Last run ${last.state}`}
+            </Link>
+            <br />
+            <span className="dim">
+              {live
+                ? "under way"
+                : `${ago(new Date((last.ended_at ?? last.made_at) * 1000).toISOString())} ago · ${count(
+                    last.total - (last.outcomes["no answer"] ?? 0) - (last.outcomes.waiting ?? 0),
+                  )} answered of ${count(last.total)}`}
+            </span>
+          </>
+        ) : (
+          <span className="dim">never run from here</span>
+        )}
+      </p>
+      <div className="flex gap-2">
+        {edit && (
+          <button type="button" className="btn btn-sm" onClick={edit}>
+            Change
+          </button>
+        )}
+        {maySweep && !past && (
+          <button type="button" className="btn btn-primary btn-sm" disabled={live} onClick={start}>
+            Start now
+          </button>
+        )}
+      </div>
+    </article>
+  );
+}

@@ -1,0 +1,337 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { useMemo, useState } from "react";
+import { toast } from "sonner";
+import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { capital, count, duration, moment, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Glyph, TideGrid, TideLegend } from "./TideGrid";
+import { useRun } from "./useRun";
+
+type Address = Schemas["AddressOut"];
+type Run = Schemas["RunOut"];
+type Network = Schemas["NetworkOut"];
+
+const STATE_TONES: Record<string, string> = {
+  running: "note",
+  done: "ok",
+  failed: "bad",
+  paused: "warn",
+  waiting: "note",
+};
+const TONES: Record<string, string> = {
+  "part read": "warn",
+  "fully read": "ok",
+  recognised: "",
+  answered: "",
+};
+
+export function RunPage() {
+  const { run: text } = useParams({ strict: false }) as { run: string };
+  const id = Number(text);
+  const { page, broken } = useRun(id);
+  const [outcome, setOutcome] = useState<string | null>(null);
+  const grids = useMemo(() => byNetwork(page.data?.addresses ?? [], page.data?.networks ?? []), [page.data]);
+  if (page.error) {
+    return (
+      <div className="p-6">
+        <Problem error={page.error} />
+      </div>
+    );
+  }
+  if (!page.data) return <Waiting what="Opening the run …" />;
+  const { run, addresses, reasons } = page.data;
+  const notFull = addresses.filter(
+    (a) => !["waiting", "fully read", "no answer", "left out"].includes(a.outcome),
+  );
+  const listed = outcome ? addresses.filter((a) => a.outcome === outcome) : notFull;
+  return (
+    <div className="mx-auto w-full max-w-[1440px] px-4 pb-10">
+      <RunHead run={run} broken={broken} />
+      <ol className="flex flex-wrap gap-x-2.5 gap-y-3 py-3 text-[13px]">
+        {run.stages.map((s, i) => (
+          <li key={s.name} className="min-w-[150px] flex-1">
+            <div
+              className="h-2 overflow-hidden rounded bg-base-300"
+              role="progressbar"
+              aria-label={s.name}
+              aria-valuenow={s.past}
+              aria-valuemax={s.total}
+            >
+              <div
+                className="h-full rounded bg-info transition-[width] duration-300"
+                style={{ width: `${s.total ? (100 * s.past) / s.total : 0}%` }}
+              />
+            </div>
+            <p className="mt-1">
+              <b>
+                {i + 1} {capital(s.name)}
+              </b>{" "}
+              <span className="dim tabular-nums">
+                {s.past === s.total ? "done" : `${count(s.past)} of ${count(s.total)}`}
+                {s.inside > 0 ? `, ${s.inside} being looked at` : ""}
+              </span>
+            </p>
+          </li>
+        ))}
+      </ol>
+      <div className="grid gap-3 lg:grid-cols-2">
+        {grids.map((g) => (
+          <TideGrid key={g.range} range={g.range} name={g.name} addresses={g.addresses} />
+        ))}
+      </div>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-1 py-2.5">
+        <TideLegend />
+      </div>
+      <div className="flex flex-wrap gap-1.5 pb-2" role="group" aria-label="Outcomes">
+        <OutcomeChip
+          label="needs a look"
+          n={notFull.length}
+          on={outcome === null}
+          pick={() => setOutcome(null)}
+        />
+        {Object.entries(run.outcomes).map(([name, n]) => (
+          <OutcomeChip
+            key={name}
+            label={name}
+            n={n}
+            on={outcome === name}
+            pick={() => setOutcome(name)}
+            glyph={name}
+          />
+        ))}
+      </div>
+      {outcome === null && reasons.length > 0 && (
+        <ul className="mb-2 text-[13px]">
+          {reasons.slice(0, 6).map((r) => (
+            <li key={r.code + r.reason}>
+              <b className="tabular-nums">{r.count}</b> × {r.reason} <span className="dim">{r.remedy}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      <Outcomes rows={listed} run={run} />
+    </div>
+  );
+}
+
+function OutcomeChip(props: { label: string; n: number; on: boolean; pick: () => void; glyph?: string }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={props.on}
+      onClick={props.pick}
+      className={`inline-flex items-center gap-1.5 rounded-full border px-2.5 py-0.5 text-[12.5px] ${
+        props.on ? "border-primary bg-primary text-primary-content" : "border-base-300 bg-base-100"
+      }`}
+    >
+      {props.glyph && (
+        <svg viewBox="0 0 20 20" width="11" height="11" aria-hidden="true">
+          <Glyph outcome={props.glyph} />
+        </svg>
+      )}
+      {props.label} <span className="tabular-nums">{count(props.n)}</span>
+    </button>
+  );
+}
+
+function RunHead({ run, broken }: { run: Run; broken: boolean }) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const maySweep = useMay("sweep");
+  const { past } = useDial();
+  const ended = ["done", "stopped", "failed"].includes(run.state);
+  const wish = async (what: "pause" | "stop" | "resume") => {
+    try {
+      await ok(
+        client.POST("/api/runs/{number}/wish", {
+          params: { path: { number: run.id } },
+          body: { wish: what },
+        }),
+      );
+      await queries.invalidateQueries({ queryKey: ["run", run.id] });
+    } catch (error) {
+      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be asked.");
+    }
+  };
+  const again = async () => {
+    try {
+      const next = await ok(
+        client.POST("/api/sweeps/{number}/runs", { params: { path: { number: run.sweep } } }),
+      );
+      await navigate({ to: "/discovery/runs/$run", params: { run: String(next.id) }, search: {} });
+    } catch (error) {
+      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be started.");
+    }
+  };
+  return (
+    <div className="flex flex-wrap items-center gap-x-3.5 gap-y-2 pt-3.5">
+      <h1>{run.name}</h1>
+      <span className={`tag ${STATE_TONES[run.state] ?? ""}`}>
+        {run.state}
+        {run.wish ? `, asked to ${run.wish}` : ""}
+      </span>
+      <span className="dim text-[13.5px] tabular-nums" role="status">
+        {run.started_at ? `started ${moment(new Date(run.started_at * 1000).toISOString())} · ` : ""}
+        {count(run.done)} of {plural(run.total, "address", "addresses")}
+        {run.seconds > 0 ? ` · ${duration(run.seconds)} · ${run.rate.toLocaleString("en-GB")} a second` : ""}
+        {run.remaining_seconds ? ` · about ${duration(run.remaining_seconds)} left` : ""}
+      </span>
+      {broken && <span className="tag warn">the live view is broken off; trying again</span>}
+      <span className="flex-1" />
+      {ended && (
+        <Link to="/discovery/intake" search={{}} className="btn btn-primary btn-sm">
+          Decide at intake
+        </Link>
+      )}
+      {maySweep && !past && (
+        <>
+          {!ended && run.state !== "paused" && (
+            <button
+              type="button"
+              className="btn btn-sm"
+              disabled={run.wish !== ""}
+              onClick={() => wish("pause")}
+            >
+              Pause
+            </button>
+          )}
+          {run.state === "paused" && (
+            <button type="button" className="btn btn-primary btn-sm" onClick={() => wish("resume")}>
+              Go on
+            </button>
+          )}
+          {!ended && (
+            <button
+              type="button"
+              className="btn btn-sm"
+              disabled={run.wish === "stop"}
+              onClick={() => wish("stop")}
+            >
+              Stop
+            </button>
+          )}
+          {ended && (
+            <button type="button" className="btn btn-sm" onClick={again}>
+              Run again
+            </button>
+          )}
+        </>
+      )}
+      {run.message && (
+        <p role="alert" className="w-full text-[13px] font-semibold text-error">
+          {run.message}
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
+  const queries = useQueryClient();
+  const maySweep = useMay("sweep");
+  const ended = ["done", "stopped", "failed", "paused"].includes(run.state);
+  const again = async (address: string) => {
+    try {
+      await ok(
+        client.POST("/api/runs/{number}/again", {
+          params: { path: { number: run.id } },
+          body: { addresses: [address] },
+        }),
+      );
+      await queries.invalidateQueries({ queryKey: ["run", run.id] });
+    } catch (error) {
+      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be asked.");
+    }
+  };
+  if (rows.length === 0) {
+    return (
+      <p className="sheet dim px-4 py-5 text-[13px]">
+        {ended ? "Every address that answered was fully read." : "Nothing needs a look yet."}
+      </p>
+    );
+  }
+  return (
+    <div className="sheet overflow-x-auto">
+      <table className="grid-table">
+        <thead>
+          <tr>
+            <th>Address</th>
+            <th>Taken for</th>
+            <th>Got as far as</th>
+            <th>Why it stopped, and what would mend it</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {rows.slice(0, 400).map((a) => (
+            <tr key={a.address}>
+              <td className="mono whitespace-nowrap">{a.address}</td>
+              <td className="mono">
+                {a.asset_id ? (
+                  <Link
+                    to="/assets/$asset"
+                    params={{ asset: String(a.asset_id) }}
+                    search={{}}
+                    className="link-quiet"
+                  >
+                    {a.taken_for || "an asset"}
+                  </Link>
+                ) : (
+                  a.taken_for
+                )}
+              </td>
+              <td>
+                <span className={`tag ${TONES[a.outcome] ?? ""}`}>{a.outcome}</span>
+              </td>
+              <td>
+                {a.reason} <span className="dim">{a.remedy}</span>
+              </td>
+              <td className="text-right whitespace-nowrap">
+                {maySweep && ended && a.outcome !== "left out" && a.outcome !== "waiting" && (
+                  <button type="button" className="link-quiet font-semibold" onClick={() => again(a.address)}>
+                    Read again
+                  </button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {rows.length > 400 && (
+        <p className="dim px-3 py-2 text-[13px]">The first 400 of {count(rows.length)} are shown.</p>
+      )}
+    </div>
+  );
+}
+
+interface Grid {
+  range: string;
+  name: string;
+  addresses: Address[];
+}
+
+/** Addresses by /24, in order, with the company's name of that network where it has one. */
+function byNetwork(addresses: Address[], networks: Network[]): Grid[] {
+  const names = new Map(networks.map((n) => [n.range, n.name]));
+  const grids = new Map<string, Address[]>();
+  for (const a of addresses) {
+    const key = a.address.includes(":")
+      ? a.address.split(":").slice(0, 4).join(":")
+      : a.address.split(".").slice(0, 3).join(".");
+    const held = grids.get(key);
+    if (held) held.push(a);
+    else grids.set(key, [a]);
+  }
+  const last = (a: Address) => Number(a.address.split(".")[3] ?? 0);
+  return [...grids.entries()]
+    .filter(([, rows]) => rows.some((r) => r.outcome !== "left out"))
+    .sort(([a], [b]) => a.localeCompare(b, undefined, { numeric: true }))
+    .slice(0, 24)
+    .map(([key, rows]) => {
+      const range = key.includes(":") ? `${key}::/64` : `${key}.0/24`;
+      return { range, name: names.get(range) ?? "", addresses: [...rows].sort((a, b) => last(a) - last(b)) };
+    });
+}

@@ -1,0 +1,193 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, getJson, ok } from "../../api/client";
+import type { Claims, RibbonDay, Row, Sighting, SoftwareRow } from "../../api/types";
+import { dialWords, useDial } from "../../parts/dial";
+import { sourceWords } from "../../parts/Evidence";
+import { ago, day, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Plate } from "../../parts/Plate";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Ribbon, RibbonLegend } from "../../parts/Ribbon";
+import { EditDialog } from "./EditDialog";
+import { EvidenceSection } from "./EvidenceSection";
+import { HistorySection } from "./HistorySection";
+import {
+  AccountsSection,
+  HardwareSection,
+  IdentitySection,
+  type Items,
+  NetworkSection,
+  PeopleSection,
+} from "./Sections";
+import { SoftwareSection } from "./SoftwareSection";
+
+interface Data {
+  plate: Row;
+  claims: Claims;
+  items: Items;
+  software: SoftwareRow[];
+  sightings: Sighting[];
+  guess: string;
+  sure: number;
+  guess_reasons: string[];
+}
+
+const DAY = 86_400_000;
+
+/** Everything held about one asset, on one page; the year's ribbon drags it through time. */
+export function Dossier() {
+  const { asset } = useParams({ strict: false }) as { asset: string };
+  const { at, turn, past } = useDial();
+  const [editing, setEditing] = useState(false);
+  const mayDecide = useMay("decide");
+  const queries = useQueryClient();
+  const dossier = useQuery({
+    queryKey: ["dossier", asset, at],
+    queryFn: () => getJson<Data>(`/api/assets/${asset}`, { as_of: at }),
+    placeholderData: (before) => before,
+  });
+  const ribbon = useQuery({
+    queryKey: ["ribbon", asset],
+    queryFn: () => getJson<RibbonDay[]>(`/api/assets/${asset}/ribbon`, { days: 365 }),
+  });
+  const history = useQuery({
+    queryKey: ["history", asset, at],
+    queryFn: () =>
+      ok(
+        client.GET("/api/assets/{asset}/history", {
+          params: { path: { asset: Number(asset) }, query: { as_of: at } },
+        }),
+      ),
+    enabled: !dossier.error,
+  });
+  if (dossier.error) {
+    return (
+      <div className="mx-auto w-full max-w-xl p-6">
+        <Problem error={dossier.error} />
+        <div className="mt-3 flex gap-2">
+          {past && (
+            <button type="button" className="btn btn-primary btn-sm" onClick={() => turn(null)}>
+              Back to now
+            </button>
+          )}
+          <button type="button" className="btn btn-sm" onClick={() => window.history.back()}>
+            Go back
+          </button>
+        </div>
+      </div>
+    );
+  }
+  if (!dossier.data) return <Waiting what="Opening the dossier …" />;
+  const { plate, claims, items, software, sightings, guess, sure, guess_reasons } = dossier.data;
+  const now = new Date();
+  const shownAt = at ? new Date(`${at.slice(0, 10)}T23:59:59`) : now;
+  const sections: [string, string, number | null][] = [
+    ["identity", "Identity", null],
+    ["hardware", "Hardware", null],
+    ["software", "Software", software.length],
+    ["network", "Network", items.interfaces?.length ?? 0],
+    ["people", "People", null],
+    ["accounts", "Accounts", items.accounts?.length ?? 0],
+    ["history", "History", history.data?.length ?? null],
+    ["evidence", "Evidence", sightings.length],
+  ];
+  return (
+    <div className="mx-auto w-full max-w-[1440px] px-4 pb-10">
+      <div className="grid items-center gap-x-5 gap-y-2 py-3.5 md:grid-cols-[minmax(360px,auto)_1fr_auto]">
+        <Plate row={plate} />
+        <Summary plate={plate} sightings={sightings} at={at} />
+        {mayDecide && !past && (
+          <button type="button" className="btn btn-primary" onClick={() => setEditing(true)}>
+            Assign or correct
+          </button>
+        )}
+      </div>
+      <div className="sheet px-3.5 pt-2 pb-1">
+        <div className="dim flex flex-wrap justify-between gap-x-4 text-[12px]">
+          <span>A year on this machine</span>
+          <RibbonLegend />
+          <span>{past && at ? dialWords(at) : "Drag or click to see it as it was"}</span>
+        </div>
+        <Ribbon
+          days={ribbon.data ?? []}
+          from={new Date(now.getTime() - 365 * DAY)}
+          to={now}
+          at={shownAt}
+          height={66}
+          onPick={turn}
+        />
+      </div>
+      <div className="grid gap-3 pt-3 md:grid-cols-[124px_minmax(0,1fr)] lg:grid-cols-[124px_minmax(0,1fr)_minmax(0,1fr)]">
+        <nav
+          aria-label="Sections"
+          className="sticky top-2 hidden self-start text-[13px] leading-[27px] md:block"
+        >
+          {sections.map(([id, words, n]) => (
+            <a key={id} href={`#${id}`} className="dim flex items-baseline gap-2 hover:text-primary">
+              {words}
+              {n !== null && <span className="faint tabular-nums">{n}</span>}
+            </a>
+          ))}
+        </nav>
+        <div className="grid content-start gap-3">
+          <IdentitySection
+            plate={plate}
+            claims={claims}
+            guess={guess}
+            sure={sure}
+            reasons={guess_reasons}
+            matched={sightings.find((s) => s.source_kind !== "hand")?.reasons.at(-1)}
+          />
+          <HardwareSection plate={plate} claims={claims} items={items} />
+          <NetworkSection plate={plate} claims={claims} items={items} />
+          <PeopleSection plate={plate} claims={claims} items={items} />
+          <AccountsSection items={items} />
+        </div>
+        <div className="grid content-start gap-3 md:col-start-2 lg:col-start-3">
+          <HistorySection changes={history.data} error={history.error} firstSeen={String(plate.first_seen)} />
+          <SoftwareSection software={software} />
+          <EvidenceSection sightings={sightings} />
+        </div>
+      </div>
+      {editing && (
+        <EditDialog
+          plate={plate}
+          close={() => setEditing(false)}
+          saved={() => {
+            setEditing(false);
+            void queries.invalidateQueries();
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+function Summary({ plate, sightings, at }: { plate: Row; sightings: Sighting[]; at: string | undefined }) {
+  const kinds = [...new Set(sightings.map((s) => s.source_kind))];
+  const last = sightings.find((s) => s.source_kind !== "hand" && s.source_kind !== "file");
+  return (
+    <p className="dim text-[13.5px]">
+      {plate.place ? `At ${plate.place}. ` : ""}
+      {plate.person ? (
+        <>
+          Held by <b className="text-base-content">{plate.person}</b>
+          {plate.department ? `, ${plate.department}` : ""}.{" "}
+        </>
+      ) : plate.department ? (
+        `Belongs to ${plate.department}. `
+      ) : (
+        "Nobody is named as its holder. "
+      )}
+      <br className="hidden lg:block" />
+      Known from {kinds.map(sourceWords).join(", ") || "nothing yet"}
+      {last ? (at ? `; last read ${day(last.at)}.` : `; last read ${ago(last.at)} ago.`) : "."}{" "}
+      {plate.standing === "intake" && <span className="tag warn">waits at intake: not tracked yet</span>}
+      {plate.aside_reason && <span className="tag">set aside: {plate.aside_reason}</span>}{" "}
+      {plate.note && <span className="block">“{plate.note}”</span>}
+      <span className="sr-only">{plural(sightings.length, "sighting")}</span>
+    </p>
+  );
+}

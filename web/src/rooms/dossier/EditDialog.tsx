@@ -1,0 +1,101 @@
+import { useState } from "react";
+import { client, ok } from "../../api/client";
+import type { Row } from "../../api/types";
+import { Dialog, Labelled } from "../../parts/Dialog";
+import { Problem } from "../../parts/Problem";
+import { undoToast } from "../../parts/undo";
+
+const KINDS = [
+  "server", "workstation", "laptop", "kiosk", "till", "hypervisor", "switch", "router", "firewall", "access point",
+  "printer", "camera", "recorder", "desk phone", "scanner", "tablet", "phone", "power supply", "storage", "device",
+]; // biome-ignore format: one list
+const STATES = ["in use", "in stock", "in repair", "retired"];
+const TEXTS = [
+  ["person", "Holder"],
+  ["department", "Department"],
+  ["place", "Place"],
+  ["note", "Note"],
+] as const;
+
+interface Props {
+  plate: Row;
+  close: () => void;
+  saved: () => void;
+}
+
+/** What a person says of an asset: it outranks every other source, is dated, and can be taken back. */
+export function EditDialog({ plate, close, saved }: Props) {
+  const [values, setValues] = useState<Record<string, string>>({
+    kind: String(plate.kind ?? ""),
+    state: String(plate.state ?? ""),
+    person: String(plate.person ?? ""),
+    department: String(plate.department ?? ""),
+    place: String(plate.place ?? ""),
+    note: String(plate.note ?? ""),
+  });
+  const [error, setError] = useState<unknown>(null);
+  const changed = Object.entries(values).filter(([k, v]) => v !== String(plate[k] ?? ""));
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    try {
+      const facts = Object.fromEntries(changed.map(([k, v]) => [k, v.trim() || null]));
+      const done = await ok(client.POST("/api/decide", { body: { assets: [plate.id], ...facts } }));
+      undoToast(`${plate.name ?? plate.number}: saved, with your name and today's date.`, done.entry, saved);
+      saved();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const set = (key: string) => (e: { target: { value: string } }) =>
+    setValues({ ...values, [key]: e.target.value });
+  return (
+    <Dialog title={`Assign or correct ${plate.name ?? plate.number}`} close={close}>
+      <form onSubmit={save}>
+        <p className="dim mb-3 text-[13px]">
+          What you say outranks what is read. Emptying a field takes your own word back; what other sources
+          say then counts again.
+        </p>
+        <div className="grid grid-cols-2 gap-x-3">
+          <Labelled label="Kind">
+            {(id) => (
+              <select id={id} className="select w-full" value={values.kind} onChange={set("kind")}>
+                {[...new Set([values.kind ?? "", ...KINDS])].map((k) => (
+                  <option key={k} value={k}>
+                    {k || "not known"}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Labelled>
+          <Labelled label="State">
+            {(id) => (
+              <select id={id} className="select w-full" value={values.state} onChange={set("state")}>
+                {[...new Set([values.state ?? "", ...STATES])].map((s) => (
+                  <option key={s} value={s}>
+                    {s || "not known"}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Labelled>
+          {TEXTS.map(([key, label]) => (
+            <Labelled key={key} label={label}>
+              {(id) => (
+                <input id={id} className="input w-full" value={values[key] ?? ""} onChange={set(key)} />
+              )}
+            </Labelled>
+          ))}
+        </div>
+        {error !== null && <Problem error={error} />}
+        <div className="mt-4 flex justify-end gap-2">
+          <button type="button" className="btn" onClick={close}>
+            Leave
+          </button>
+          <button type="submit" className="btn btn-primary" disabled={changed.length === 0}>
+            Save
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,296 @@
+import type { Claims, Row } from "../../api/types";
+import { EvidenceMark } from "../../parts/Evidence";
+import { bits, bytes, capital, memory, moment, shortDay } from "../../parts/format";
+import { Fact } from "../../parts/Why";
+
+export type Item = Record<string, string | number | boolean | null> & { source_kind: string; since: string };
+export type Items = Record<string, Item[]>;
+
+interface SectionProps {
+  id: string;
+  title: string;
+  children: React.ReactNode;
+  flush?: boolean;
+}
+
+export function Section({ id, title, children, flush }: SectionProps) {
+  return (
+    <section id={id} aria-labelledby={`${id}-title`} className="sheet scroll-mt-2 overflow-hidden">
+      <h2 id={`${id}-title`} className="dim px-3.5 pt-2.5 pb-1.5 text-[12px] font-semibold">
+        {title}
+      </h2>
+      <div className={flush ? "overflow-x-auto" : "px-3.5 pb-3"}>{children}</div>
+    </section>
+  );
+}
+
+interface Props {
+  plate: Row;
+  claims: Claims;
+}
+
+interface IdentityProps extends Props {
+  guess: string;
+  sure: number;
+  reasons: string[];
+  matched: string | undefined;
+}
+
+export function IdentitySection({ plate, claims, guess, sure, reasons, matched }: IdentityProps) {
+  return (
+    <Section id="identity" title="Identity">
+      <dl className="facts">
+        <Fact label="Host name" field="name" value={plate.name} claims={claims} mono />
+        <Fact label="Domain" field="domain" value={plate.domain} claims={claims} mono />
+        <Fact label="Serial number" field="serial" value={plate.serial} claims={claims} mono />
+        <Fact label="Hardware UUID" field="uuid" value={plate.uuid} claims={claims} mono />
+        <Fact label="Manufacturer" field="manufacturer" value={plate.manufacturer} claims={claims} />
+        <Fact label="Model" field="model" value={plate.model} claims={claims} />
+        <Fact
+          label="Kind"
+          field="kind"
+          value={plate.kind ? capital(String(plate.kind)) : null}
+          claims={claims}
+        />
+        {guess && (
+          <>
+            <dt>Taken for a</dt>
+            <dd className="col-span-2 dim">
+              {guess}, {sure} % sure: {reasons.join("; ")}.
+            </dd>
+          </>
+        )}
+        {matched && (
+          <>
+            <dt>Held to be one because</dt>
+            <dd className="col-span-2 dim">{matched}.</dd>
+          </>
+        )}
+      </dl>
+    </Section>
+  );
+}
+
+export function HardwareSection({ plate, claims, items }: Props & { items: Items }) {
+  const disks = items.disks ?? [];
+  const systems = items.filesystems ?? [];
+  const system = [plate["os.name"], plate["os.version"]].filter(Boolean).join(" ");
+  return (
+    <Section id="hardware" title="Hardware and system">
+      <dl className="facts">
+        <Fact label="System" field="os_name" value={system || null} claims={claims} />
+        <Fact label="Kernel" field="os_kernel" value={plate["os.kernel"]} claims={claims} mono />
+        <Fact
+          label="Processor"
+          field="processor"
+          value={plate.processor ? `${plate.processor}` : null}
+          claims={claims}
+        />
+        <Fact label="Cores" field="cores" value={plate.cores} claims={claims} />
+        <Fact
+          label="Memory"
+          field="memory"
+          type="memory"
+          value={plate.memory ? memory(Number(plate.memory)) : null}
+          claims={claims}
+        />
+        {plate.description && (
+          <Fact label="Says of itself" field="description" value={plate.description} claims={claims} />
+        )}
+      </dl>
+      {disks.length > 0 && (
+        <table className="grid-table mt-2">
+          <thead>
+            <tr>
+              <th className="!pl-0">Disk</th>
+              <th>Model</th>
+              <th>Serial number</th>
+              <th className="num">Size</th>
+            </tr>
+          </thead>
+          <tbody>
+            {disks.map((d) => (
+              <tr key={String(d.name)}>
+                <td className="mono !pl-0">{d.name}</td>
+                <td>{d.model}</td>
+                <td className="mono">{d.serial}</td>
+                <td className="num">{d.size ? bytes(Number(d.size)) : ""}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {systems.length > 0 && (
+        <table className="grid-table mt-2">
+          <thead>
+            <tr>
+              <th className="!pl-0">File system</th>
+              <th>Type</th>
+              <th className="num">Size</th>
+              <th className="w-[38%]">Full</th>
+            </tr>
+          </thead>
+          <tbody>
+            {systems.map((f) => (
+              <tr key={String(f.mount)}>
+                <td className="mono !pl-0">{f.mount}</td>
+                <td>{f.type}</td>
+                <td className="num">{f.size ? bytes(Number(f.size)) : ""}</td>
+                <td>{f.full !== null && <Full percent={Number(f.full)} />}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </Section>
+  );
+}
+
+function Full({ percent }: { percent: number }) {
+  const tone =
+    percent >= 90 ? "var(--color-error)" : percent >= 75 ? "var(--color-accent)" : "var(--color-info)";
+  return (
+    <span className="flex items-center gap-2">
+      <span className="h-[7px] flex-1 overflow-hidden rounded-full bg-[var(--stone-2)]">
+        <span className="block h-full rounded-full" style={{ width: `${percent}%`, background: tone }} />
+      </span>
+      <span className="w-10 text-right text-[12.5px] tabular-nums">{percent} %</span>
+    </span>
+  );
+}
+
+export function NetworkSection({ plate, claims, items }: Props & { items: Items }) {
+  const addresses = items.addresses ?? [];
+  const certificates = items.certificates ?? [];
+  const ports = items.ports ?? [];
+  return (
+    <Section id="network" title="Network">
+      <dl className="facts">
+        <Fact label="Met at" field="address" value={plate.address} claims={claims} mono />
+        <Fact label="Hardware address" field="mac" value={plate.mac} claims={claims} mono />
+      </dl>
+      {(items.interfaces ?? []).length > 0 && (
+        <table className="grid-table mt-2">
+          <thead>
+            <tr>
+              <th className="!pl-0">Interface</th>
+              <th>Hardware address</th>
+              <th>Address</th>
+              <th className="num">Speed</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {items.interfaces?.map((i) => (
+              <tr key={String(i.name)} className={i.up ? "" : "faint"}>
+                <td className="mono !pl-0">{i.name}</td>
+                <td className="mono">{i.mac}</td>
+                <td className="mono">
+                  {addresses
+                    .filter((a) => a.interface === i.name)
+                    .map((a) => `${a.address}${a.prefix ? `/${a.prefix}` : ""}`)
+                    .join(" ")}
+                </td>
+                <td className="num whitespace-nowrap">{i.speed ? bits(Number(i.speed)) : ""}</td>
+                <td className="text-right">{i.up ? <EvidenceMark kind={i.source_kind} /> : "down"}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {ports.length > 0 && (
+        <p className="mt-2 text-[13px]">
+          <span className="dim">Listens on </span>
+          {ports.map((p) => (
+            <span key={`${p.protocol}${p.port}`} className="mono mr-2 inline-block">
+              {p.port}
+              <span className="faint">
+                /{p.protocol}
+                {p.process ? ` ${p.process}` : ""}
+              </span>
+            </span>
+          ))}
+        </p>
+      )}
+      {certificates.map((c) => {
+        const left = c.ends
+          ? Math.round((new Date(String(c.ends)).getTime() - Date.now()) / 86_400_000)
+          : null;
+        return (
+          <p key={String(c.port)} className="mt-1 text-[13px]">
+            <span className="dim">Certificate on {c.port}: </span>
+            <span className="mono">{c.subject}</span>
+            {c.ends && (
+              <span
+                className={`tag ml-2 ${left !== null && left < 0 ? "bad" : left !== null && left < 30 ? "warn" : ""}`}
+              >
+                {left !== null && left < 0 ? "ran out" : "runs out"} {shortDay(String(c.ends))}
+                {left !== null && left >= 0 && left < 60 ? `, in ${left} days` : ""}
+              </span>
+            )}
+          </p>
+        );
+      })}
+    </Section>
+  );
+}
+
+export function PeopleSection({ plate, claims, items }: Props & { items: Items }) {
+  return (
+    <Section id="people" title="People and place">
+      <dl className="facts">
+        <Fact label="Holder" field="person" value={plate.person} claims={claims} />
+        <Fact label="Department" field="department" value={plate.department} claims={claims} />
+        <Fact label="Place" field="place" value={plate.place} claims={claims} />
+        {(items.signins ?? []).map((s) => (
+          <div key={String(s.account)} className="contents">
+            <dt>Signed in</dt>
+            <dd className="col-span-2">
+              <span className="mono">{s.account}</span>{" "}
+              <span className="dim">
+                {moment(String(s.at))}
+                {s.origin ? ` from ${s.origin}` : ""}
+              </span>
+            </dd>
+          </div>
+        ))}
+      </dl>
+    </Section>
+  );
+}
+
+export function AccountsSection({ items }: { items: Items }) {
+  const accounts = items.accounts ?? [];
+  if (accounts.length === 0) return null;
+  const people = accounts.filter((a) => a.enabled);
+  return (
+    <Section id="accounts" title={`Accounts that can sign in, ${people.length} of ${accounts.length}`} flush>
+      <table className="grid-table">
+        <thead>
+          <tr>
+            <th>Account</th>
+            <th>Name</th>
+            <th>Rights</th>
+            <th>Since</th>
+          </tr>
+        </thead>
+        <tbody>
+          {people.map((a) => (
+            <tr key={String(a.name)}>
+              <td className="mono">{a.name}</td>
+              <td>{a.full_name}</td>
+              <td>
+                {a.administrator ? (
+                  <span className="tag warn">administrator</span>
+                ) : (
+                  <span className="dim">ordinary</span>
+                )}
+              </td>
+              <td className="dim whitespace-nowrap">{shortDay(a.since)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Section>
+  );
+}

@@ -1,0 +1,85 @@
+import { useState } from "react";
+import type { SoftwareRow } from "../../api/types";
+import { EvidenceMarks } from "../../parts/Evidence";
+import { plural, shortDay } from "../../parts/format";
+import { Section } from "./Sections";
+
+const FIRST = 12;
+
+export function SoftwareSection({ software }: { software: SoftwareRow[] }) {
+  const [find, setFind] = useState("");
+  const [all, setAll] = useState(false);
+  const wanted = find.trim().toLowerCase();
+  const found = software.filter((s) => !wanted || `${s.name} ${s.publisher}`.toLowerCase().includes(wanted));
+  // What changed last is looked for first; what came with the first reading follows by name.
+  const ordered = [...found].sort(
+    (a, b) =>
+      Number(a.since_first_reading) - Number(b.since_first_reading) ||
+      (a.since_first_reading ? a.name.localeCompare(b.name) : b.since.localeCompare(a.since)),
+  );
+  const shown = all || wanted ? ordered : ordered.slice(0, FIRST);
+  return (
+    <Section id="software" title={`Software, ${plural(software.length, "package")}`} flush>
+      {software.length === 0 ? (
+        <p className="dim px-3.5 pb-3 text-[13px]">No source lists what is installed here.</p>
+      ) : (
+        <>
+          <div className="px-3.5 pb-2">
+            <input
+              type="search"
+              className="input input-sm w-full"
+              placeholder="Find a package or publisher"
+              aria-label="Find a package or publisher"
+              value={find}
+              onChange={(e) => setFind(e.target.value)}
+            />
+          </div>
+          <table className="grid-table">
+            <thead>
+              <tr>
+                <th>Product</th>
+                <th>Release</th>
+                <th>Publisher</th>
+                <th>Since</th>
+                <th />
+              </tr>
+            </thead>
+            <tbody>
+              {shown.map((s) => (
+                <tr key={s.name + s.version}>
+                  <td>{s.name}</td>
+                  <td className="mono">{s.version}</td>
+                  <td className="dim">{s.publisher}</td>
+                  <td className="whitespace-nowrap">
+                    {s.since_first_reading ? (
+                      <span className="faint" title={`Found at the first reading, ${shortDay(s.since)}`}>
+                        before {shortDay(s.since)}
+                      </span>
+                    ) : (
+                      shortDay(s.since)
+                    )}
+                  </td>
+                  <td>
+                    <EvidenceMarks kinds={s.source_kinds} />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {found.length === 0 && (
+            <p className="dim px-3.5 py-3 text-[13px]">Nothing installed has “{find}” in its name.</p>
+          )}
+          {!all && !wanted && ordered.length > FIRST && (
+            <button
+              type="button"
+              className="link-quiet w-full px-3.5 py-2 text-left text-[13px] font-semibold"
+              onClick={() => setAll(true)}
+            >
+              Show all {ordered.length}
+            </button>
+          )}
+        </>
+      )}
+    </Section>
+  );
+}

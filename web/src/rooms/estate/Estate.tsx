@@ -1,0 +1,301 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useMemo, useState } from "react";
+import { toast } from "sonner";
+import { ApiProblem, client, getJson, ok } from "../../api/client";
+import type { FieldInfo, Registry } from "../../api/types";
+import { Dialog, Labelled } from "../../parts/Dialog";
+import { dialWords } from "../../parts/dial";
+import { count, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import type { Search } from "../../router";
+import { AskLine } from "./AskLine";
+import { useColumns } from "./columns";
+import { narrow, quoted } from "./narrow";
+import { Peek } from "./Peek";
+import { Register } from "./Register";
+import { BAND_WORDS, Strata } from "./Strata";
+
+const DEFAULT_BANDS = ["kind", "platform", "place", "last_seen", "evidence"];
+
+/** Selection × lens: the ask line, the strata under it, and the register as the first lens. */
+export function Estate() {
+  const { at, q = "", sort = "name", bands: bandText, peek } = useSearch({ strict: false }) as Search;
+  const navigate = useNavigate();
+  const go = (change: Partial<Search>, replace = false) =>
+    void navigate({
+      to: "/estate",
+      search: ((before: Search) => ({ ...before, ...change })) as never,
+      replace,
+    });
+  const bands = bandText ? bandText.split(",") : DEFAULT_BANDS;
+  const [columns, setColumns] = useColumns();
+  const registry = useQuery({
+    queryKey: ["fields"],
+    queryFn: () => getJson<Registry>("/api/fields"),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const fields = useMemo(
+    () => new Map<string, FieldInfo>(registry.data?.fields.map((f) => [f.name, f])),
+    [registry.data],
+  );
+  const head = useQuery({
+    queryKey: ["ask", q, at],
+    queryFn: () => ok(client.GET("/api/assets", { params: { query: { filter: q, as_of: at, limit: 0 } } })),
+    placeholderData: (before) => before,
+  });
+  const [keeping, setKeeping] = useState(false);
+  const mayKeep = useMay("keep");
+  const setFilter = (filter: string) => go({ q: filter || undefined, peek: undefined });
+  const wrong = head.error;
+  const unplaced =
+    wrong && !(wrong instanceof ApiProblem && wrong.problem.start !== undefined) ? wrong : null;
+  const shownColumns = columns.filter((c) => c === "evidence" || fields.has(c));
+  const exportUrl = `/api/assets.csv?${new URLSearchParams({
+    filter: q,
+    sort,
+    fields: shownColumns.filter((c) => c !== "evidence").join(","),
+    ...(at ? { as_of: at } : {}),
+  })}`;
+  return (
+    <>
+      <section className="flex-none border-b border-base-300 bg-base-100 px-4 pt-2.5 pb-2">
+        <div className="flex items-start gap-2">
+          <div className="min-w-0 flex-1">
+            <AskLine value={q} error={wrong} submit={setFilter} />
+          </div>
+          <SetsMenu filter={q} pick={setFilter} />
+          {mayKeep && !at && (
+            <button
+              type="button"
+              className="btn btn-primary hidden h-[36px] sm:inline-flex"
+              disabled={!q || Boolean(wrong)}
+              onClick={() => setKeeping(true)}
+            >
+              Keep as a set
+            </button>
+          )}
+        </div>
+        <p className="dim mt-1 px-0.5 text-[13px]" aria-live="polite">
+          {head.data && !wrong ? (
+            <>
+              <b className="text-base-content">
+                {count(head.data.total)} of {plural(head.data.of, "asset")}
+              </b>{" "}
+              — {head.data.sentence}
+              {at ? `, ${dialWords(at)}` : ""}.
+            </>
+          ) : (
+            " "
+          )}
+        </p>
+        {unplaced !== null && <Problem error={unplaced} />}
+      </section>
+      <section
+        className="hidden flex-none border-b border-base-300 bg-base-100 px-4 py-2 sm:block"
+        aria-label="Strata"
+      >
+        {!wrong && <Strata filter={q} at={at} bands={bands} change={setFilter} />}
+      </section>
+      <div className="flex flex-none items-end gap-1 border-b border-base-300 px-4 pt-2">
+        <span className="-mb-px rounded-t-[8px] border border-b-0 border-base-300 bg-base-100 px-3 py-1.5 text-[13px] font-semibold text-primary">
+          Register
+        </span>
+        <span className="flex-1" />
+        <div className="hidden items-center pb-1 sm:flex">
+          <Chooser
+            label="Bands"
+            all={(registry.data?.bands ?? []).map((b) => [b, BAND_WORDS[b] ?? b])}
+            chosen={bands}
+            change={(next) =>
+              go({ bands: next.join(",") === DEFAULT_BANDS.join(",") ? undefined : next.join(",") }, true)
+            }
+          />
+          <Chooser
+            label="Columns"
+            all={[...fields.values()]
+              .map((f): [string, string] => [f.name, f.label])
+              .concat([["evidence", "Evidence"]])}
+            chosen={shownColumns}
+            change={setColumns}
+          />
+          <a className="btn btn-ghost btn-sm text-info" href={exportUrl} download>
+            Export
+          </a>
+        </div>
+      </div>
+      <div className="flex min-h-[220px] flex-1 basis-0">
+        <div className="min-w-0 flex-1">
+          {head.data && !wrong && registry.data ? (
+            <Register
+              filter={q}
+              at={at}
+              sort={sort}
+              total={head.data.total}
+              columns={shownColumns}
+              fields={fields}
+              peeked={peek}
+              setSort={(next) => go({ sort: next === "name" ? undefined : next }, true)}
+              setFilter={setFilter}
+              setPeek={(asset) => go({ peek: asset }, true)}
+            />
+          ) : wrong ? (
+            <p className="dim px-5 py-6">The list waits for a question that can be read.</p>
+          ) : (
+            <Waiting what="Asking the register …" />
+          )}
+        </div>
+        {peek !== undefined && (
+          <aside
+            className="hidden w-[372px] flex-none overflow-auto border-l border-base-300 bg-base-100 md:block"
+            aria-label="Peek"
+          >
+            <Peek asset={peek} at={at} close={() => go({ peek: undefined }, true)} />
+          </aside>
+        )}
+      </div>
+      {keeping && <KeepDialog filter={q} close={() => setKeeping(false)} />}
+    </>
+  );
+}
+
+interface ChooserProps {
+  label: string;
+  all: [string, string][];
+  chosen: string[];
+  change: (chosen: string[]) => void;
+}
+
+function Chooser({ label, all, chosen, change }: ChooserProps) {
+  const id = `choose-${label.toLowerCase()}`;
+  return (
+    <>
+      <button
+        type="button"
+        popoverTarget={id}
+        style={{ anchorName: `--${id}` } as React.CSSProperties}
+        className="btn btn-ghost btn-sm text-info"
+      >
+        {label}
+      </button>
+      <div
+        id={id}
+        popover="auto"
+        className="dropdown dropdown-end sheet max-h-[60vh] w-60 overflow-auto p-2 shadow-lg"
+        style={{ positionAnchor: `--${id}` } as React.CSSProperties}
+      >
+        {all.map(([name, words]) => (
+          <label
+            key={name}
+            className="flex items-center gap-2 rounded px-1.5 py-1 text-[13px] hover:bg-[var(--head)]"
+          >
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={chosen.includes(name)}
+              disabled={chosen.length === 1 && chosen.includes(name)}
+              onChange={(e) =>
+                change(e.target.checked ? [...chosen, name] : chosen.filter((c) => c !== name))
+              }
+            />
+            {words}
+          </label>
+        ))}
+      </div>
+    </>
+  );
+}
+
+function SetsMenu({ filter, pick }: { filter: string; pick: (filter: string) => void }) {
+  const sets = useQuery({ queryKey: ["sets"], queryFn: () => ok(client.GET("/api/sets")) });
+  return (
+    <>
+      <button
+        type="button"
+        popoverTarget="sets"
+        style={{ anchorName: "--sets" } as React.CSSProperties}
+        className="btn h-[36px]"
+      >
+        Sets
+      </button>
+      <div
+        id="sets"
+        popover="auto"
+        className="dropdown dropdown-end sheet w-72 p-2 shadow-lg"
+        style={{ positionAnchor: "--sets" } as React.CSSProperties}
+      >
+        {sets.data?.map((s) => (
+          <button
+            key={s.id}
+            type="button"
+            className="flex w-full items-baseline gap-2 rounded px-2 py-1.5 text-left text-[13px] hover:bg-[var(--head)]"
+            onClick={() => {
+              document.getElementById("sets")?.hidePopover();
+              pick(narrow(filter, `in set ${quoted(s.name)}`));
+            }}
+          >
+            <span className="min-w-0 flex-1">
+              <b className="block font-semibold">{s.name}</b>
+              <span className="faint mono block truncate">{s.filter}</span>
+            </span>
+            <span className="dim tabular-nums">{count(s.count)}</span>
+          </button>
+        ))}
+        {sets.data?.length === 0 && (
+          <p className="dim p-2 text-[13px]">No set is kept yet. Ask something, then “Keep as a set”.</p>
+        )}
+      </div>
+    </>
+  );
+}
+
+function KeepDialog({ filter, close }: { filter: string; close: () => void }) {
+  const [name, setName] = useState("");
+  const [error, setError] = useState<unknown>(null);
+  const queries = useQueryClient();
+  const keep = async (event: React.FormEvent) => {
+    event.preventDefault();
+    try {
+      const made = await ok(client.POST("/api/sets", { body: { name, filter } }));
+      await queries.invalidateQueries({ queryKey: ["sets"] });
+      toast.success(
+        `“${made.name}” is kept; it holds ${plural(made.count, "asset")} now and keeps itself up to date.`,
+      );
+      close();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title="Keep as a set" close={close}>
+      <form onSubmit={keep}>
+        <p className="dim mb-3 text-[13px]">
+          The set is live: it holds whatever answers <span className="mono">{filter}</span> at the time it is
+          asked.
+        </p>
+        <Labelled label="Name of the set">
+          {(id) => (
+            <input
+              id={id}
+              className="input w-full"
+              autoFocus
+              required
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+            />
+          )}
+        </Labelled>
+        {error !== null && <Problem error={error} />}
+        <div className="mt-4 flex justify-end gap-2">
+          <button type="button" className="btn" onClick={close}>
+            Leave
+          </button>
+          <button type="submit" className="btn btn-primary">
+            Keep
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,84 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { X } from "lucide-react";
+import { getJson } from "../../api/client";
+import type { PeekData } from "../../api/types";
+import { ago, memory } from "../../parts/format";
+import { Plate } from "../../parts/Plate";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Ribbon } from "../../parts/Ribbon";
+import { Fact } from "../../parts/Why";
+
+/** A look at one asset beside the list. */
+export function Peek({ asset, at, close }: { asset: number; at: string | undefined; close: () => void }) {
+  const peek = useQuery({
+    queryKey: ["peek", asset, at],
+    queryFn: () => getJson<PeekData>(`/api/assets/${asset}/peek`, { as_of: at }),
+    placeholderData: (before) => before,
+  });
+  if (peek.error) {
+    return (
+      <div className="p-4">
+        <Problem error={peek.error} retry={() => void peek.refetch()} />
+      </div>
+    );
+  }
+  if (!peek.data) return <Waiting what="Reading …" />;
+  const { plate, claims, ribbon, until } = peek.data;
+  const now = new Date(until);
+  const system = [plate["os.name"], plate["os.version"]].filter(Boolean).join(" ");
+  return (
+    <div className="grid gap-3 p-4">
+      <div className="flex items-center">
+        <Link
+          to="/assets/$asset"
+          params={{ asset: String(asset) }}
+          search={{ at } as never}
+          className="link-quiet text-[13px] font-semibold"
+        >
+          Open the dossier
+        </Link>
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs ml-auto"
+          aria-label="Close the peek"
+          onClick={close}
+        >
+          <X size={15} />
+        </button>
+      </div>
+      <Plate row={plate} />
+      <section>
+        <h2 className="dim mb-1.5 text-[12px] font-semibold">What we hold to be true</h2>
+        <dl className="facts !grid-cols-[84px_1fr_auto]">
+          <Fact label="System" field="os_name" value={system || null} claims={claims} />
+          <Fact
+            label="Memory"
+            field="memory"
+            type="memory"
+            value={plate.memory ? memory(Number(plate.memory)) : null}
+            claims={claims}
+          />
+          <Fact label="Address" field="address" value={plate.address} claims={claims} mono />
+          <Fact label="Place" field="place" value={plate.place} claims={claims} />
+          <Fact label="Holder" field="person" value={plate.person} claims={claims} />
+          <Fact label="Department" field="department" value={plate.department} claims={claims} />
+          {plate.note && <Fact label="Note" field="note" value={plate.note} claims={claims} />}
+        </dl>
+        <p className="faint mt-2 text-[12.5px]">
+          {plate["software.count"]} packages · last seen {ago(String(plate.last_seen), now.getTime())} ago
+        </p>
+      </section>
+      <section>
+        <h2 className="dim text-[12px] font-semibold">Ninety days</h2>
+        <Ribbon
+          days={ribbon}
+          from={new Date(now.getTime() - 90 * 86_400_000)}
+          to={now}
+          at={now}
+          height={62}
+        />
+      </section>
+    </div>
+  );
+}

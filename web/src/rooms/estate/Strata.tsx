@@ -1,0 +1,93 @@
+import { useQuery } from "@tanstack/react-query";
+import { client, ok, type Schemas } from "../../api/client";
+import { count, plural } from "../../parts/format";
+import { exclude, holds, narrow, widen } from "./narrow";
+
+type Band = Schemas["BandOut"];
+
+export const BAND_WORDS: Record<string, string> = {
+  kind: "kind",
+  platform: "platform",
+  place: "place",
+  last_seen: "last seen",
+  evidence: "evidence",
+  "os.name": "system",
+  manufacturer: "manufacturer",
+  state: "state",
+  department: "department",
+  memory: "memory",
+};
+
+const PALE = new Set([2, 3, 4, 5, 6, 7]);
+
+interface Props {
+  filter: string;
+  at: string | undefined;
+  bands: string[];
+  change: (filter: string) => void;
+}
+
+/** One proportional band a facet: what the selection is made of. Click narrows, again widens, Alt excludes. */
+export function Strata({ filter, at, bands, change }: Props) {
+  const strata = useQuery({
+    queryKey: ["strata", filter, at, bands],
+    queryFn: () =>
+      ok(client.GET("/api/strata", { params: { query: { filter, as_of: at, bands: bands.join(",") } } })),
+    placeholderData: (before) => before,
+  });
+  if (!strata.data) return <div style={{ height: bands.length * 24 }} />;
+  return (
+    <div className="grid grid-cols-[76px_1fr] items-center gap-x-2.5 gap-y-[3px] text-[12px]">
+      {strata.data.map((band) => (
+        <BandRow key={band.name} band={band} filter={filter} change={change} />
+      ))}
+    </div>
+  );
+}
+
+function BandRow({ band, filter, change }: { band: Band; filter: string; change: (filter: string) => void }) {
+  const total = band.parts.reduce((n, p) => n + p.count, 0);
+  const words = BAND_WORDS[band.name] ?? band.name;
+  return (
+    <>
+      <span className="dim text-right">{words}</span>
+      <div className="flex h-[21px] gap-[2px] overflow-hidden rounded-[5px]" role="group" aria-label={words}>
+        {band.parts.map((part, i) => {
+          const picked = holds(filter, part.filter);
+          const pale = PALE.has(i) || i > 7;
+          const share = part.count / total;
+          return (
+            <button
+              key={part.label}
+              type="button"
+              aria-pressed={picked}
+              aria-label={`${part.label}, ${plural(part.count, "asset")}`}
+              title={`${part.label}: ${count(part.count)}. Click to ${picked ? "widen" : "narrow"}, Alt-click to exclude`}
+              onClick={(e) =>
+                change(
+                  picked
+                    ? widen(filter, part.filter)
+                    : e.altKey
+                      ? exclude(filter, part.filter)
+                      : narrow(filter, part.filter),
+                )
+              }
+              className={`flex min-w-[6px] items-center gap-1.5 overflow-hidden px-[7px] text-[11.5px] whitespace-nowrap transition-[flex-grow] duration-300 focus-visible:-outline-offset-2 ${
+                picked ? "outline-2 -outline-offset-2 outline-accent" : ""
+              }`}
+              style={{
+                flex: `${part.count} 1 0`,
+                background: `var(--s${Math.min(i, 7) + 1})`,
+                color: pale ? "var(--pale-on)" : "var(--dark-on)",
+              }}
+            >
+              {share > 0.035 && <span className="truncate">{part.label}</span>}
+              {share > 0.07 && <em className="not-italic tabular-nums opacity-85">{count(part.count)}</em>}
+            </button>
+          );
+        })}
+        {band.parts.length === 0 && <span className="faint px-2">nothing</span>}
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,59 @@
+import { useState } from "react";
+
+/** Which columns the register shows, remembered on this computer. */
+const DEFAULT = [
+  "name",
+  "kind",
+  "os.name",
+  "os.version",
+  "address",
+  "memory",
+  "place",
+  "person",
+  "last_seen",
+  "evidence",
+];
+const KEY = "register.columns";
+
+export const WIDTHS: Record<string, string> = {
+  name: "minmax(130px, 1.3fr)",
+  number: "84px",
+  kind: "minmax(92px, 0.8fr)",
+  "os.name": "minmax(120px, 1.1fr)",
+  "os.version": "minmax(84px, 0.6fr)",
+  address: "112px",
+  memory: "76px",
+  cores: "64px",
+  place: "minmax(96px, 0.9fr)",
+  person: "minmax(96px, 0.9fr)",
+  last_seen: "78px",
+  first_seen: "92px",
+  sources: "72px",
+  evidence: "76px",
+  "software.count": "84px",
+  mac: "142px",
+  serial: "118px",
+};
+
+export function width(field: string): string {
+  return WIDTHS[field] ?? "minmax(100px, 1fr)";
+}
+
+export function useColumns(): [string[], (columns: string[]) => void] {
+  const [columns, setColumns] = useState<string[]>(() => {
+    try {
+      const kept = JSON.parse(localStorage.getItem(KEY) ?? "null") as unknown;
+      if (Array.isArray(kept) && kept.length > 0) return kept.map(String);
+    } catch {
+      localStorage.removeItem(KEY);
+    }
+    return DEFAULT;
+  });
+  return [
+    columns,
+    (next) => {
+      localStorage.setItem(KEY, JSON.stringify(next));
+      setColumns(next);
+    },
+  ];
+}

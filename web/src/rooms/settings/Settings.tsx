@@ -1,0 +1,168 @@
+import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { ApiProblem, client, ok } from "../../api/client";
+import { ago, moment } from "../../parts/format";
+import { useMay, useMe } from "../../parts/me";
+import { Problem } from "../../parts/Problem";
+
+function iso(second: number): string {
+  return new Date(second * 1000).toISOString();
+}
+
+export function Settings() {
+  const me = useMe().data;
+  const mayAudit = useMay("decide");
+  return (
+    <div className="mx-auto grid w-full max-w-[1080px] gap-4 px-4 py-4">
+      <h1>Settings</h1>
+      <p className="dim -mt-2">
+        Signed in as {me?.full_name}, {me?.role}.
+      </p>
+      <Tokens />
+      {mayAudit && <Audit />}
+    </div>
+  );
+}
+
+function Tokens() {
+  const queries = useQueryClient();
+  const [name, setName] = useState("");
+  const [made, setMade] = useState<string | null>(null);
+  const [error, setError] = useState<unknown>(null);
+  const tokens = useQuery({ queryKey: ["tokens"], queryFn: () => ok(client.GET("/api/tokens")) });
+  const make = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    try {
+      const token = await ok(client.POST("/api/tokens", { body: { name } }));
+      setMade(token.token ?? null);
+      setName("");
+      await queries.invalidateQueries({ queryKey: ["tokens"] });
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const withdraw = async (id: number) => {
+    await ok(client.DELETE("/api/tokens/{token_id}", { params: { path: { token_id: id } } }));
+    await queries.invalidateQueries({ queryKey: ["tokens"] });
+  };
+  return (
+    <section className="sheet overflow-hidden" aria-labelledby="tokens-title">
+      <div className="px-4 pt-3">
+        <h2 id="tokens-title" className="text-[15px] font-semibold">
+          Tokens for scripts
+        </h2>
+        <p className="dim text-[13px]">
+          A script sends one as <span className="mono">Authorization: Bearer …</span> and may do what you may
+          do.
+        </p>
+        <form onSubmit={make} className="my-3 flex max-w-md gap-2">
+          <input
+            className="input flex-1"
+            aria-label="Name of the token"
+            placeholder="What it is for"
+            required
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <button type="submit" className="btn btn-primary">
+            Make a token
+          </button>
+        </form>
+        {error !== null && <Problem error={error} />}
+        {made && (
+          <p className="tag ok mb-3 !block !py-2 !whitespace-normal">
+            Copy it now, it is not shown again: <code className="mono break-all select-all">{made}</code>
+          </p>
+        )}
+      </div>
+      <table className="grid-table">
+        <tbody>
+          {tokens.data?.map((t) => (
+            <tr key={t.id}>
+              <td className="font-semibold">{t.name}</td>
+              <td className="dim">made {moment(iso(t.made_at))}</td>
+              <td className="dim">{t.used_at ? `last used ${ago(iso(t.used_at))} ago` : "never used"}</td>
+              <td className="text-right">
+                <button
+                  type="button"
+                  className="link-quiet font-semibold"
+                  onClick={() => void withdraw(t.id)}
+                >
+                  Withdraw
+                </button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {tokens.data?.length === 0 && <p className="dim px-4 pb-3 text-[13px]">You have none.</p>}
+    </section>
+  );
+}
+
+function Audit() {
+  const queries = useQueryClient();
+  const audit = useInfiniteQuery({
+    queryKey: ["audit"],
+    queryFn: ({ pageParam }) =>
+      ok(client.GET("/api/audit", { params: { query: { before: pageParam || undefined, limit: 50 } } })),
+    initialPageParam: 0,
+    getNextPageParam: (last) => (last.length === 50 ? last[last.length - 1]?.id : undefined),
+  });
+  const undo = async (id: number) => {
+    try {
+      await ok(client.POST("/api/audit/{entry_id}/undo", { params: { path: { entry_id: id } } }));
+      toast.success("Undone.");
+      await queries.invalidateQueries();
+    } catch (error) {
+      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be undone.");
+    }
+  };
+  return (
+    <section className="sheet overflow-x-auto" aria-labelledby="audit-title">
+      <h2 id="audit-title" className="px-4 pt-3 pb-2 text-[15px] font-semibold">
+        Audit trail
+      </h2>
+      <table className="grid-table">
+        <thead>
+          <tr>
+            <th>When</th>
+            <th>Who</th>
+            <th>Did</th>
+            <th>To what</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {audit.data?.pages.flat().map((e) => (
+            <tr key={e.id}>
+              <td className="whitespace-nowrap">{moment(iso(e.at))}</td>
+              <td>{e.who}</td>
+              <td>{e.verb}</td>
+              <td className="dim">{e.thing}</td>
+              <td className="text-right">
+                {e.can_undo && (
+                  <button type="button" className="link-quiet font-semibold" onClick={() => void undo(e.id)}>
+                    Undo
+                  </button>
+                )}
+                {e.undone && <span className="tag">undone</span>}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {audit.hasNextPage && (
+        <button
+          type="button"
+          className="link-quiet px-4 py-2 text-[13px] font-semibold"
+          onClick={() => void audit.fetchNextPage()}
+        >
+          Earlier
+        </button>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,93 @@
+import {
+  createRootRoute,
+  createRoute,
+  createRouter,
+  lazyRouteComponent,
+  redirect,
+} from "@tanstack/react-router";
+import { Empty } from "./parts/Problem";
+import { Shell } from "./parts/Shell";
+import { SignIn } from "./rooms/signin/SignIn";
+
+/** Everything a link can carry: the dial, and on the estate the filter, order and what is peeked at. */
+export interface Search {
+  at?: string;
+  q?: string;
+  sort?: string;
+  bands?: string;
+  peek?: number;
+  to?: string;
+  tab?: string;
+}
+
+function text(value: unknown): string | undefined {
+  return typeof value === "string" && value !== ""
+    ? value
+    : typeof value === "number"
+      ? String(value)
+      : undefined;
+}
+
+const root = createRootRoute({
+  component: Shell,
+  validateSearch: (raw: Record<string, unknown>): Search => ({
+    at: text(raw.at),
+    q: text(raw.q),
+    sort: text(raw.sort),
+    bands: text(raw.bands),
+    to: text(raw.to),
+    tab: text(raw.tab),
+    peek: typeof raw.peek === "number" ? raw.peek : undefined,
+  }),
+  notFoundComponent: () => <Empty title="There is no such page.">The address may be mistyped.</Empty>,
+});
+
+const home = createRoute({
+  getParentRoute: () => root,
+  path: "/",
+  beforeLoad: () => {
+    throw redirect({ to: "/estate", search: {} });
+  },
+});
+const signIn = createRoute({ getParentRoute: () => root, path: "/sign-in", component: SignIn });
+const estate = createRoute({
+  getParentRoute: () => root,
+  path: "/estate",
+  component: lazyRouteComponent(() => import("./rooms/estate/Estate"), "Estate"),
+});
+const dossier = createRoute({
+  getParentRoute: () => root,
+  path: "/assets/$asset",
+  component: lazyRouteComponent(() => import("./rooms/dossier/Dossier"), "Dossier"),
+});
+const discovery = createRoute({
+  getParentRoute: () => root,
+  path: "/discovery",
+  component: lazyRouteComponent(() => import("./rooms/discovery/Discovery"), "Discovery"),
+});
+const run = createRoute({
+  getParentRoute: () => root,
+  path: "/discovery/runs/$run",
+  component: lazyRouteComponent(() => import("./rooms/discovery/RunPage"), "RunPage"),
+});
+const intake = createRoute({
+  getParentRoute: () => root,
+  path: "/discovery/intake",
+  component: lazyRouteComponent(() => import("./rooms/discovery/Intake"), "IntakePage"),
+});
+const settings = createRoute({
+  getParentRoute: () => root,
+  path: "/settings",
+  component: lazyRouteComponent(() => import("./rooms/settings/Settings"), "Settings"),
+});
+
+export const router = createRouter({
+  routeTree: root.addChildren([home, signIn, estate, dossier, discovery, run, intake, settings]),
+  defaultPreload: "intent",
+});
+
+declare module "@tanstack/react-router" {
+  interface Register {
+    router: typeof router;
+  }
+}
