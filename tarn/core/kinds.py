@@ -72,6 +72,7 @@ _NAMES: list[tuple[str, str, int]] = [
     (r"-(till|pos)-?\d", "till", 40),
     (r"-(ws|pc)-?\d", "workstation", 35),
     (r"-(lt|nb)-?\d", "laptop", 35),
+    (r"-tel-?\d", "desk phone", 25),
     (r"-ups-?\d", "power supply", 25),
     (r"-hv-?\d", "hypervisor", 35),
 ]
@@ -84,6 +85,11 @@ _PORTS: list[tuple[frozenset[int], str, int, str]] = [
     (frozenset({16509}), "hypervisor", 40, "offers remote management of guests"),
 ]
 _DESKTOPS = frozenset({"xorg", "wayland", "gdm", "lightdm", "desktop-session"})
+
+
+def article(kind: str) -> str:
+    """Return a kind with its indefinite article."""
+    return f"{'an' if kind[0] in 'aeiou' else 'a'} {kind}"
 
 
 def guess(facts: dict[str, Any], ports: set[int], packages: set[str]) -> Guess:
@@ -106,7 +112,7 @@ def guess(facts: dict[str, Any], ports: set[int], packages: set[str]) -> Guess:
     name = fold(str(facts.get("name") or ""))
     for pattern, kind, points in _NAMES:
         if re.search(pattern, name):
-            add(kind, points, f"it is named like a {kind} ({name})")
+            add(kind, points, f"it is named like {article(kind)} ({name})")
     for some, kind, points, why in _PORTS:
         if hits := sorted(some & ports):
             add(kind, points, f"{why} (port {', '.join(map(str, hits))})")

@@ -97,25 +97,31 @@ def parse_ranges(lines: list[str], most: int = MOST_ADDRESSES) -> list[AddressRa
     return ranges
 
 
-def expand(ranges: list[AddressRange], exclusions: list[AddressRange]) -> tuple[list[str], list[str]]:
-    """Return the addresses to probe and those left out, each once, in order. Exclusions always win.
+def expand(ranges: list[AddressRange], exclusions: list[AddressRange]) -> tuple[list[str], dict[str, str]]:
+    """Return the addresses to probe, in order, and those left out with what leaves each out.
 
-    In an IPv4 network of /30 or wider written as CIDR the network and broadcast addresses
-    are nobody's (RFC 1122, section 3.2.1.3) and count as left out.
+    Exclusions always win; the text of the first that holds an address is its reason. In an IPv4
+    network of /30 or wider written as CIDR the network and broadcast addresses are nobody's
+    (RFC 1122, section 3.2.1.3): their reason is empty.
     """
     probe: dict[IPv4Address | IPv6Address, None] = {}
-    left: dict[IPv4Address | IPv6Address, None] = {}
+    left: dict[IPv4Address | IPv6Address, str] = {}
     for r in ranges:
         edges = (r.first, r.last) if "/" in r.text and r.first.version == 4 and len(r) > 2 else ()
+        near = [x for x in exclusions if x.first.version == r.first.version and x.first <= r.last and x.last >= r.first]  # type: ignore[operator]
         for address in r:
-            if address in edges or any(address in x for x in exclusions):
-                left[address] = None
+            by = next((x for x in near if address in x), None)
+            if by is not None:
+                left[address] = by.text
+            elif address in edges:
+                left.setdefault(address, "")
             else:
                 probe[address] = None
     for address in probe:
         left.pop(address, None)
     order = sorted(probe, key=lambda a: (a.version, int(a)))
-    return [str(a) for a in order], [str(a) for a in sorted(left, key=lambda a: (a.version, int(a)))]
+    out = sorted(left, key=lambda a: (a.version, int(a)))
+    return [str(a) for a in order], {str(a): left[a] for a in out}
 
 
 def address_key(text: str) -> str:

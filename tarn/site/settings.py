@@ -17,7 +17,6 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
-    "django.contrib.staticfiles",
     "axes",
     "huey.contrib.djhuey",
     "tarn.apps.people",
@@ -94,10 +93,8 @@ TIME_ZONE = os.environ.get("TARN_ZONE", "Europe/London")
 """The company's zone: its days begin here. Instants are stored in UTC."""
 
 STATIC_URL = "/static/"
-STATIC_ROOT = HOME / "static"
 WEB_DIST = ROOT / "web" / "dist"
-STATICFILES_DIRS = [WEB_DIST] if WEB_DIST.exists() else []
-WHITENOISE_USE_FINDERS = True
+STATIC_ROOT = WEB_DIST
 WHITENOISE_MAX_AGE = 31536000
 WHITENOISE_AUTOREFRESH = False
 
@@ -111,6 +108,7 @@ LOGGING = {
         "asyncssh": {"level": "ERROR"},
         "huey": {"level": "WARNING"},
         "axes": {"level": "WARNING"},
+        "django.request": {"level": "ERROR"},
     },
 }
 

@@ -135,7 +135,7 @@ def changed_addresses(run_id: int, after: int) -> list[RunAddress]:
 def run_page(run: Run) -> dict[str, Any]:
     """Return everything a run's page shows."""
     rows = changed_addresses(run.pk, -1)
-    grouped = Counter((r.code, r.reason, r.remedy) for r in rows if r.code not in ("", "silent", "read", "excluded"))
+    grouped = Counter((r.code, r.reason, r.remedy) for r in rows if r.code not in ("", "silent", "read", "excluded", "edge"))
     return {
         "run": run_summary(run),
         "addresses": [address_row(r) for r in rows],
@@ -143,6 +143,7 @@ def run_page(run: Run) -> dict[str, Any]:
         "reasons": [
             {"code": code, "reason": reason, "remedy": remedy, "count": n}
             for (code, reason, remedy), n in grouped.most_common()
+            if n > 1
         ],
     }
 
@@ -178,7 +179,7 @@ def intake() -> dict[str, Any]:
                 "devices": devices,
             }
         )
-    out.sort(key=lambda g: (-len(g["devices"]), -g["sure"], g["kind"]))
+    out.sort(key=lambda g: (not g["place"], -len(g["devices"]), -g["sure"], g["kind"]))
     return {"groups": out, "total": len(waiting), "undecided": estate_intake.undecided()}
 
 

@@ -84,10 +84,10 @@ def sign_out(request: HttpRequest) -> tuple[int, None]:
     return 204, None
 
 
-@router.get("/me", response=Me)
-def me(request: HttpRequest) -> dict[str, Any]:
-    """Return who is signed in and what they may do."""
-    return _me(request.user)
+@router.get("/me", auth=None, response=Me | None)
+def me(request: HttpRequest) -> dict[str, Any] | None:
+    """Return who is signed in with a session and what they may do; null where nobody is."""
+    return _me(request.user) if request.user.is_authenticated else None
 
 
 @router.get("/tokens", response=list[Token])

@@ -214,7 +214,8 @@ _SAFE = re.compile(r"^[^\W_](?:(?!\.\.)[\w.:/*%\-])*$")
 RESERVED = frozenset(["and", "or", "not", "no", "some", "in", "none", "today", "now", "count", "field"])
 
 
-def _quote(text: str) -> str:
+def quote(text: str) -> str:
+    """Return a word as it stands in a filter: in quotes only where it needs them."""
     if _SAFE.match(text) and text.lower() not in RESERVED:
         return text
     return json.dumps(text, ensure_ascii=False)
@@ -223,7 +224,7 @@ def _quote(text: str) -> str:
 def _value_text(value: Value) -> str:
     match value:
         case Plain(text, quoted):
-            return json.dumps(text, ensure_ascii=False) if quoted and not _SAFE.match(text) else _quote(text)
+            return json.dumps(text, ensure_ascii=False) if quoted and not _SAFE.match(text) else quote(text)
         case Pattern(text):
             return f"/{text}/"
         case Phrase(name):
@@ -269,5 +270,5 @@ def to_text(node: Node, inside: str = "") -> str:
         case Related(relation, inner, no):
             return f"{'no ' if no else ''}{relation} [{to_text(inner)}]"
         case Words(words):
-            return " ".join(_quote(w) for w in words)
+            return " ".join(quote(w) for w in words)
     raise TypeError(node)

@@ -28,7 +28,7 @@ from tarn.lab.scenario import NETWORKS, TANSY
 from tarn.lab.shell import run
 from tarn.lab.timeline import TODAY, World
 
-FIRST, EVERY = TODAY - 120, 3
+FIRST, EVERY = TODAY - 121, 3
 """The past begins so many days ago and is sampled every so many days."""
 
 STAFF = "ines"

@@ -111,6 +111,6 @@ def _history(anchor: datetime) -> int:
         count += len(list(take_in(adopted)))
         if day == past.FIRST:
             count += len(list(take_in(past.stock_list(anchor, world))))
-        if day == 361:
+        if day == 360:
             count += len(list(take_in([past.retirement(anchor, held[numbers["salt-lt-09"]])])))
     return count

@@ -112,7 +112,7 @@ def _wait_for(port: int, given_up: "object") -> None:
 def _stop(children: dict[str, subprocess.Popen[bytes]]) -> None:
     for child in children.values():
         if child.poll() is None:
-            child.send_signal(signal.SIGINT)
+            child.terminate()
     until = time.monotonic() + 8
     for child in children.values():
         try:

@@ -73,7 +73,7 @@ export interface paths {
         };
         /**
          * Me
-         * @description Return who is signed in and what they may do.
+         * @description Return who is signed in with a session and what they may do; null where nobody is.
          */
         get: operations["tarn_apps_people_api_me"];
         put?: never;
@@ -1465,7 +1465,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Me"];
+                    "application/json": components["schemas"]["Me"] | null;
                 };
             };
         };

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Claim, Claims } from "../api/types";
 import { EvidenceMark, EvidenceMarks, sourceWords } from "./Evidence";
-import { ago, bytes, memory, moment } from "./format";
+import { agoWords, bytes, memory, moment } from "./format";
 
 interface Props {
   label: string;
@@ -62,7 +62,7 @@ export function Fact({ label, field, type, value, claims, mono }: Props) {
                 <span className="dim">
                   {c.source_kind === "guess" ? "worked out from what" : "says"} {c.source}
                   {c.source_kind === "guess" ? " read" : ""}, since {moment(c.since)}
-                  {c.confirmed !== c.since && `, last ${ago(c.confirmed)} ago`}
+                  {c.confirmed !== c.since && `, last ${agoWords(c.confirmed)}`}
                 </span>
               </li>
             ))}

@@ -55,6 +55,12 @@ export function ago(iso: string, now: number = Date.now()): string {
   return `${Math.round(seconds / (86_400 * 30.4))} months`;
 }
 
+/** The same in a sentence: “3 h ago”, “just now”. */
+export function agoWords(iso: string, now: number = Date.now()): string {
+  const text = ago(iso, now);
+  return text === "just now" ? text : `${text} ago`;
+}
+
 export function duration(seconds: number): string {
   if (seconds < 60) return `${seconds} s`;
   const minutes = Math.floor(seconds / 60);

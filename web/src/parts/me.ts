@@ -7,11 +7,7 @@ export type Me = Schemas["Me"];
 export function useMe() {
   return useQuery({
     queryKey: ["me"],
-    queryFn: async (): Promise<Me | null> => {
-      const response = await client.GET("/api/me");
-      if (response.response.status === 401) return null;
-      return ok(Promise.resolve(response));
-    },
+    queryFn: async (): Promise<Me | null> => (await ok(client.GET("/api/me"))) ?? null,
     staleTime: 60_000,
   });
 }

@@ -34,25 +34,20 @@ def plan_run(user: Any, sweep: Sweep) -> Run:
     if under_way:
         raise Invalid("sweep", f"Run {under_way.pk} of “{sweep.name}” is under way ({under_way.state}); stop it first.")
     found = check_ranges(sweep.ranges, sweep.exclusions)
-    says, remedy = explain("excluded", exclusion="an exclusion, “never probe”, or the edge of its network")
     run = Run.objects.create(sweep=sweep, asked_by=user, made_at=int(time.time()), total=len(found["probe"]), tick=1)
     probe = [RunAddress(run=run, position=i, address=a, tick=1) for i, a in enumerate(found["probe"])]
-    left = [
-        RunAddress(
-            run=run,
-            position=len(probe) + i,
-            address=a,
-            tick=1,
-            outcome="left out",
-            code="excluded",
-            reason=says,
-            remedy=remedy,
-        )
-        for i, a in enumerate(found["left_out"])
-    ]
+    left = [_left_out(run, len(probe) + i, a, by) for i, (a, by) in enumerate(found["left_out"].items())]
     RunAddress.objects.bulk_create([*probe, *left], batch_size=2000)
     record(user, "started a sweep", sweep.name, detail={"run": run.pk, "addresses": run.total})
     return run
+
+
+def _left_out(run: Run, position: int, address: str, by: str) -> RunAddress:
+    code = "excluded" if by else "edge"
+    says, remedy = explain(code, exclusion=by)
+    return RunAddress(
+        run=run, position=position, address=address, tick=1, outcome="left out", code=code, reason=says, remedy=remedy
+    )
 
 
 def _hand_over(run_id: int) -> None:

@@ -15,7 +15,7 @@ from tarn.core.identity import Identifier, Known, identifiers, match
 from tarn.core.kinds import guess
 from tarn.core.sections import FACTS, RULING, STALE_AFTER, Identity, rows
 from tarn.core.sightings import Sighting, rank, read_sighting
-from tarn.core.truth import RANKS, READ
+from tarn.core.truth import PIN, RANKS
 
 BATCH = 100
 """Sightings a transaction: large enough to share its statements, small enough to let others write."""
@@ -199,7 +199,7 @@ class Door:
             complete = reading.complete or section == "decision"
             changed = state.apply(line, content, fresh, complete=complete, at=at) or changed
             telling = telling or section in _TELLING
-        if telling and RANKS[sighting.source.kind] == READ:
+        if telling and RANKS[sighting.source.kind] != PIN:
             self._recognise(state, prepared, (asset, source, "recognition"), at)
         if telling or len(state.sources_of[asset]) > 1:
             changed = state.settle(asset, at) or changed

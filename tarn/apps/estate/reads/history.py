@@ -179,6 +179,8 @@ def ribbon(asset: int, since: int, until: int, zone: Any) -> list[dict[str, Any]
 
     days: dict[str, dict[str, int]] = defaultdict(lambda: defaultdict(int))
     for line in history(asset, since, until, most=100_000):
+        if line["section"] == "signins" or line["thing"] == "Last signed in":
+            continue  # they come every day and would drown the rest
         day = datetime.fromisoformat(line["at"]).astimezone(zone).date().isoformat()
         group = "software" if line["section"] == "software" else "facts" if line["section"] == "facts" else "hardware"
         days[day][group] += 1

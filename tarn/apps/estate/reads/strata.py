@@ -12,11 +12,11 @@ from typing import Any
 
 import numpy as np
 
-from tarn.apps.estate.asking.ask import Question, ids, question
+from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.compile import holds
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.core.fields import FIELDS
-from tarn.core.filters.tree import EVERYTHING
+from tarn.core.filters.tree import EVERYTHING, quote
 
 BANDS = (
     "kind",
@@ -195,21 +195,12 @@ def _words(name: str, codes: Any, words: dict[int, str]) -> list[dict[str, Any]]
         if code < 0:
             parts.append({"label": "none known", "count": number, "filter": f"{name} = none"})
         else:
-            parts.append({"label": words[code], "count": number, "filter": f"{name} = {_quoted(words[code])}"})
+            parts.append({"label": words[code], "count": number, "filter": f"{name} = {quote(words[code])}"})
     if rest:
-        listed = ", ".join(_quoted(words[c]) for c, _ in rest if c >= 0)
+        listed = ", ".join(quote(words[c]) for c, _ in rest if c >= 0)
         total = sum(n for _, n in rest)
         parts.append({"label": f"{len(rest)} others", "count": total, "filter": f"{name} in ({listed})"})
     return parts
-
-
-def _quoted(word: str) -> str:
-    return '"' + word.replace("\\", "\\\\").replace('"', '\\"') + '"'
-
-
-def whole_register(at: int | None) -> Question:
-    """Return the question that asks for the whole register."""
-    return question("", at)
 
 
 assert all(n in FIELDS or n == "evidence" for n in BANDS)

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
-import { ago, count, plural } from "../../parts/format";
+import { agoWords, count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { CredentialForm } from "./CredentialForm";
@@ -237,7 +237,7 @@ function SweepCard({
             <span className="dim">
               {live
                 ? "under way"
-                : `${ago(new Date((last.ended_at ?? last.made_at) * 1000).toISOString())} ago · ${count(
+                : `${agoWords(new Date((last.ended_at ?? last.made_at) * 1000).toISOString())} · ${count(
                     last.total - (last.outcomes["no answer"] ?? 0) - (last.outcomes.waiting ?? 0),
                   )} answered of ${count(last.total)}`}
             </span>

@@ -254,7 +254,15 @@ function Group({ group, may, adopt, setAside }: GroupProps) {
       </div>
       {open && (
         <div className="overflow-x-auto border-t border-[var(--line-2)]">
-          <table className="grid-table">
+          <table className="grid-table min-w-[820px] table-fixed">
+            <colgroup>
+              <col className="w-11" />
+              <col className="w-[19%]" />
+              <col className="w-[12%]" />
+              <col className="w-[17%]" />
+              <col />
+              <col className="w-24" />
+            </colgroup>
             <tbody>
               {group.devices.map((d) => (
                 <tr key={d.id}>

@@ -5,7 +5,7 @@ import { client, getJson, ok } from "../../api/client";
 import type { Claims, RibbonDay, Row, Sighting, SoftwareRow } from "../../api/types";
 import { dialWords, useDial } from "../../parts/dial";
 import { sourceWords } from "../../parts/Evidence";
-import { ago, day, plural } from "../../parts/format";
+import { agoWords, day, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Plate } from "../../parts/Plate";
 import { Problem, Waiting } from "../../parts/Problem";
@@ -183,7 +183,7 @@ function Summary({ plate, sightings, at }: { plate: Row; sightings: Sighting[]; 
       )}
       <br className="hidden lg:block" />
       Known from {kinds.map(sourceWords).join(", ") || "nothing yet"}
-      {last ? (at ? `; last read ${day(last.at)}.` : `; last read ${ago(last.at)} ago.`) : "."}{" "}
+      {last ? (at ? `; last read ${day(last.at)}.` : `; last read ${agoWords(last.at)}.`) : "."}{" "}
       {plate.standing === "intake" && <span className="tag warn">waits at intake: not tracked yet</span>}
       {plate.aside_reason && <span className="tag">set aside: {plate.aside_reason}</span>}{" "}
       {plate.note && <span className="block">“{plate.note}”</span>}

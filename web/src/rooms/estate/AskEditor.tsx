@@ -83,6 +83,12 @@ async function offers(context: CompletionContext): Promise<CompletionResult | nu
   };
 }
 
+function leave(view: EditorView): boolean {
+  if (completionStatus(view.state) !== null) return false;
+  view.contentDOM.blur();
+  return true;
+}
+
 /** The ask line's editor: one line, coloured, completed from the server. */
 export default function AskEditor({ text, change, submit, wrong }: Props) {
   const host = useRef<HTMLDivElement>(null);
@@ -90,7 +96,6 @@ export default function AskEditor({ text, change, submit, wrong }: Props) {
   const calls = useRef({ change, submit });
   calls.current = { change, submit };
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the editor is made once; later texts are dispatched below
   useEffect(() => {
     if (!host.current) return;
     const send = (editor: EditorView) => {
@@ -108,10 +113,7 @@ export default function AskEditor({ text, change, submit, wrong }: Props) {
               key: "Enter",
               run: (v) => (completionStatus(v.state) === "active" && acceptCompletion(v)) || send(v),
             },
-            {
-              key: "Escape",
-              run: (v) => (completionStatus(v.state) === null ? (v.contentDOM.blur(), true) : false),
-            },
+            { key: "Escape", run: leave },
             ...completionKeymap.filter((k) => k.key !== "Enter"),
           ]),
           EditorState.transactionFilter.of((t) => (t.newDoc.lines > 1 ? [] : t)),

@@ -78,17 +78,17 @@ export function Estate() {
           )}
         </div>
         <p className="dim mt-1 px-0.5 text-[13px]" aria-live="polite">
-          {head.data && !wrong ? (
+          {head.data && !wrong && (
             <>
               <b className="text-base-content">
-                {count(head.data.total)} of {plural(head.data.of, "asset")}
-              </b>{" "}
-              — {head.data.sentence}
+                {q
+                  ? `${count(head.data.total)} of ${plural(head.data.of, "asset")}`
+                  : plural(head.data.of, "asset")}
+              </b>
+              {q ? ` — ${head.data.sentence}` : " in the register"}
               {at ? `, ${dialWords(at)}` : ""}.
             </>
-          ) : (
-            " "
-          )}
+          )}{" "}
         </p>
         {unplaced !== null && <Problem error={unplaced} />}
       </section>

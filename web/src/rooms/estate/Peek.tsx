@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { X } from "lucide-react";
 import { getJson } from "../../api/client";
 import type { PeekData } from "../../api/types";
-import { ago, memory } from "../../parts/format";
+import { agoWords, memory } from "../../parts/format";
 import { Plate } from "../../parts/Plate";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Ribbon } from "../../parts/Ribbon";
@@ -66,7 +66,7 @@ export function Peek({ asset, at, close }: { asset: number; at: string | undefin
           {plate.note && <Fact label="Note" field="note" value={plate.note} claims={claims} />}
         </dl>
         <p className="faint mt-2 text-[12.5px]">
-          {plate["software.count"]} packages · last seen {ago(String(plate.last_seen), now.getTime())} ago
+          {plate["software.count"]} packages · last seen {agoWords(String(plate.last_seen), now.getTime())}
         </p>
       </section>
       <section>

@@ -134,10 +134,10 @@ export function Register({
                 key={c}
                 role="columnheader"
                 aria-sort={on ? (down ? "descending" : "ascending") : "none"}
-                className="px-1.5 py-1.5"
+                className="px-2 py-1.5"
               >
                 {c === "evidence" ? (
-                  <span className="dim text-[11.5px] font-semibold">Evidence</span>
+                  <span className="dim block text-[11.5px] font-semibold">Evidence</span>
                 ) : (
                   <button
                     type="button"
@@ -223,14 +223,14 @@ function Cells({ row, columns, fields, template, at, filter, setFilter }: CellsP
         const right = NUMBERS.has(type) || c === "last_seen";
         if (c === "evidence") {
           return (
-            <div key={c} role="gridcell" className="px-1.5">
+            <div key={c} role="gridcell" className="px-2">
               <EvidenceMarks kinds={row.marks ?? []} />
             </div>
           );
         }
         if (c === "name" || c === "number") {
           return (
-            <div key={c} role="gridcell" className="mono truncate px-1.5">
+            <div key={c} role="gridcell" className="mono truncate px-2">
               <Link
                 to="/assets/$asset"
                 params={{ asset: String(row.id) }}
@@ -249,7 +249,7 @@ function Cells({ row, columns, fields, template, at, filter, setFilter }: CellsP
             key={c}
             role="gridcell"
             title={type === "moment" && value ? moment(String(value)) : undefined}
-            className={`truncate px-1.5 ${MONO.has(c) ? "mono" : ""} ${right ? "num" : ""}`}
+            className={`truncate px-2 ${MONO.has(c) ? "mono" : ""} ${right ? "num" : ""}`}
           >
             {narrows ? (
               <button

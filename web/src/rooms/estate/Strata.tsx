@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, ok, type Schemas } from "../../api/client";
-import { count, plural } from "../../parts/format";
+import { capital, count, plural } from "../../parts/format";
 import { exclude, holds, narrow, widen } from "./narrow";
 
 type Band = Schemas["BandOut"];
@@ -81,7 +81,7 @@ function BandRow({ band, filter, change }: { band: Band; filter: string; change:
                 color: pale ? "var(--pale-on)" : "var(--dark-on)",
               }}
             >
-              {share > 0.035 && <span className="truncate">{part.label}</span>}
+              {share > 0.035 && <span className="truncate">{capital(part.label)}</span>}
               {share > 0.07 && <em className="not-italic tabular-nums opacity-85">{count(part.count)}</em>}
             </button>
           );

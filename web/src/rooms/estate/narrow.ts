@@ -30,25 +30,28 @@ export function conjuncts(filter: string): string[] {
   return parts.filter(Boolean);
 }
 
-/** A condition that itself joins several is several conjuncts. */
-function parts(condition: string): string[] {
-  return conjuncts(condition);
+/** Two ways to write the same condition compare alike: quotes that are not needed, letter case, white space. */
+function canon(condition: string): string {
+  return condition
+    .replace(/"([^"\\\s()[\],]+)"/g, "$1")
+    .replace(/\s+/g, " ")
+    .toLowerCase();
 }
 
 export function holds(filter: string, condition: string): boolean {
-  const held = conjuncts(filter);
-  return parts(condition).every((p) => held.includes(p));
+  const held = conjuncts(filter).map(canon);
+  return conjuncts(condition).every((p) => held.includes(canon(p)));
 }
 
 export function narrow(filter: string, condition: string): string {
   if (holds(filter, condition)) return filter;
-  return [...conjuncts(filter), ...parts(condition)].join(" and ");
+  return [...conjuncts(filter), ...conjuncts(condition)].join(" and ");
 }
 
 export function widen(filter: string, condition: string): string {
-  const gone = parts(condition);
+  const gone = conjuncts(condition).map(canon);
   return conjuncts(filter)
-    .filter((p) => !gone.includes(p))
+    .filter((p) => !gone.includes(canon(p)))
     .join(" and ");
 }
 
@@ -57,5 +60,6 @@ export function exclude(filter: string, condition: string): string {
 }
 
 export function quoted(value: string): string {
+  if (/^[\p{L}\p{N}][\p{L}\p{N}_.:/-]*$/u.test(value)) return value;
   return `"${value.replace(/\\/g, "\\\\").replace(/"/g, '\\"')}"`;
 }

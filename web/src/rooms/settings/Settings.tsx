@@ -2,7 +2,7 @@ import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-quer
 import { useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok } from "../../api/client";
-import { ago, moment } from "../../parts/format";
+import { agoWords, moment } from "../../parts/format";
 import { useMay, useMe } from "../../parts/me";
 import { Problem } from "../../parts/Problem";
 
@@ -83,7 +83,7 @@ function Tokens() {
             <tr key={t.id}>
               <td className="font-semibold">{t.name}</td>
               <td className="dim">made {moment(iso(t.made_at))}</td>
-              <td className="dim">{t.used_at ? `last used ${ago(iso(t.used_at))} ago` : "never used"}</td>
+              <td className="dim">{t.used_at ? `last used ${agoWords(iso(t.used_at))}` : "never used"}</td>
               <td className="text-right">
                 <button
                   type="button"
