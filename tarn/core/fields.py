@@ -19,7 +19,7 @@ TYPES = {
     "percent": "a number from 0 to 100",
     "version": "a version, such as 11.0.3",
     "address": "an address, a network such as 10.60.4.0/24, or a range of addresses",
-    "moment": "a date such as 2026-08-03, a time such as 2026-08-03T10:00, today, now, or those with a shift: now - 30d",
+    "moment": "a date such as 2026-08-03, a time such as 2026-08-03T10:00, today or now, or one shifted: now - 30d",
     "yes/no": "yes or no",
     "choice": "one of a list of words",
 }

@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Literal
 
 from tarn.core.versions import version_key
@@ -45,7 +46,7 @@ def pair(edges: list[Edge], readings: dict[int, list[int]] | None = None) -> lis
     out: list[Change] = []
     for (asset, thing), several in groups.items():
         times = (readings or {}).get(asset, [])
-        following = dict(zip(times, times[1:], strict=False))
+        following = dict(pairwise(times))
         ends = sorted((e for e in several if not e.begins), key=lambda e: (e.at, version_key(e.release)))
         begins = sorted((e for e in several if e.begins), key=lambda e: (e.at, version_key(e.release)))
         for end in ends:

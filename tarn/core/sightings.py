@@ -7,7 +7,7 @@ Its JSON Schema is published in docs/sighting.schema.json.
 import hashlib
 import json
 from datetime import datetime
-from typing import Annotated, Any, Literal, Union
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints, ValidationError, create_model
 
@@ -55,18 +55,18 @@ class ReadingBase(Part):
 
 def _reading(section: str, content: Any) -> Any:
     single = section in FACTS or section == RULING
-    shape = {"facts": (content, ...)} if single else {"items": (list[content], ...)}  # type: ignore[valid-type]
-    return create_model(
-        f"{section.title().replace('_', '')}Reading",
-        __base__=ReadingBase,
-        section=(Literal[section], ...),  # type: ignore[valid-type]
-        **shape,  # type: ignore[call-overload]
-    )
+    shape: dict[str, Any] = {"facts": (content, ...)} if single else {"items": (list[content], ...)}
+    label: Any = Literal[section]
+    name = f"{section.title().replace('_', '')}Reading"
+    return create_model(name, __base__=ReadingBase, section=(label, ...), **shape)
 
 
 READINGS = {s: _reading(s, m) for s, m in {**FACTS, **ITEMS, RULING: SameAs}.items()}
 
-Reading = Annotated[Union[tuple(READINGS.values())], Field(discriminator="section")]  # type: ignore[valid-type]
+if TYPE_CHECKING:
+    Reading = Any
+else:
+    Reading = Annotated[Union[tuple(READINGS.values())], Field(discriminator="section")]
 
 
 class Sighting(BaseModel):
@@ -74,7 +74,7 @@ class Sighting(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    schema_: Literal["tarn.sighting/1"] = Field(SCHEMA, alias="schema")
+    schema_: Literal["tarn.sighting/1"] = Field("tarn.sighting/1", alias="schema")
     id: Annotated[str, StringConstraints(min_length=8, max_length=80)]
     source: SourceName
     at: AwareDatetime
@@ -122,7 +122,7 @@ def compose(
     """Make a sighting of readings already checked; its id is worked out from its content unless given."""
     made = id or make_id(source, at.isoformat(), address, [r.model_dump_json() for r in readings])
     return Sighting(
-        schema=SCHEMA,
+        schema="tarn.sighting/1",
         id=made,
         source=SourceName(kind=source[0], name=source[1]),  # type: ignore[arg-type]
         at=at,

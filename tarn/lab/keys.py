@@ -28,15 +28,15 @@ def certificate_pem(subject: str, begins: dt.datetime, ends: dt.datetime) -> byt
     """Return a device's key and self-signed certificate. Ed25519 signs the same each time (RFC 8032)."""
     key = _key("tls", subject)
     name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, subject)])
-    day = dict(hour=0, minute=0, second=0, microsecond=0)
+    midnight = {"hour": 0, "minute": 0, "second": 0, "microsecond": 0}
     made = (
         x509.CertificateBuilder()
         .subject_name(name)
         .issuer_name(name)
         .public_key(key.public_key())
         .serial_number(int.from_bytes(hashlib.sha256(subject.encode()).digest()[:8], "big"))
-        .not_valid_before(begins.replace(**day))  # type: ignore[arg-type]
-        .not_valid_after(ends.replace(**day))  # type: ignore[arg-type]
+        .not_valid_before(begins.replace(**midnight))  # type: ignore[arg-type]
+        .not_valid_after(ends.replace(**midnight))  # type: ignore[arg-type]
         .add_extension(x509.SubjectAlternativeName([x509.DNSName(subject)]), critical=False)
         .sign(key, None)
     )

@@ -135,7 +135,9 @@ def changed_addresses(run_id: int, after: int) -> list[RunAddress]:
 def run_page(run: Run) -> dict[str, Any]:
     """Return everything a run's page shows."""
     rows = changed_addresses(run.pk, -1)
-    grouped = Counter((r.code, r.reason, r.remedy) for r in rows if r.code not in ("", "silent", "read", "excluded", "edge"))
+    grouped = Counter(
+        (r.code, r.reason, r.remedy) for r in rows if r.code not in ("", "silent", "read", "excluded", "edge")
+    )
     return {
         "run": run_summary(run),
         "addresses": [address_row(r) for r in rows],

@@ -350,7 +350,7 @@ def hand_in(request: HttpRequest, document: dict[str, Any]) -> Any:
 
 @router.post("/decide", response=DecisionOut)
 def decide(request: HttpRequest, data: DecisionIn) -> dict[str, Any]:
-    """Decide something of assets: adopt, set aside, give a kind, a place, a holder. A field given as null is withdrawn."""
+    """Decide of assets: adopt, set aside, give a kind, a place, a holder. A field given as null is withdrawn."""
     facts = {k: getattr(data, k) for k in data.model_fields_set if k != "assets"}
     verb = {"register": "adopted", "set aside": "set aside", "intake": "sent back to intake"}.get(
         facts.get("standing") or "", "decided"

@@ -120,7 +120,21 @@ def disks(output: Output) -> list[Any]:
 
 
 _NOT_STORAGE = frozenset(
-    ["tmpfs", "devtmpfs", "overlay", "squashfs", "proc", "sysfs", "cgroup2", "efivarfs", "ramfs", "fuse.lxcfs", "udev", "none", "autofs"]
+    [
+        "tmpfs",
+        "devtmpfs",
+        "overlay",
+        "squashfs",
+        "proc",
+        "sysfs",
+        "cgroup2",
+        "efivarfs",
+        "ramfs",
+        "fuse.lxcfs",
+        "udev",
+        "none",
+        "autofs",
+    ]
 )
 
 

@@ -286,7 +286,7 @@ class _Check:
             case "=":
                 return Cond(field, "between", (first, after))
             case "<" | ">=":
-                return Cond(field, op, first)  # type: ignore[arg-type]
+                return Cond(field, op, first)
             case "<=":
                 return Cond(field, "<", after)
         return Cond(field, ">=", after)

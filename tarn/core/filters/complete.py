@@ -64,9 +64,9 @@ def complete(
         tokens = list(parser.exhaust_lexer())
     except UnexpectedInput:
         return []
-    accepts = parser.accepts()
+    accepts: set[str] = parser.accepts()  # type: ignore[no-untyped-call]
     group = _open_group(head)
-    known = GROUPS[group] if group in GROUPS else FIELDS
+    known = GROUPS.get(group, FIELDS)
     offers: list[Offer] = []
 
     def add(words: list[tuple[str, str]], kind: str, suffix: str = "") -> None:

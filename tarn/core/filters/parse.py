@@ -7,11 +7,9 @@ from pathlib import Path
 from typing import Any
 
 from lark import Lark, Token, Transformer, UnexpectedInput, UnexpectedToken
-from lark.exceptions import VisitError
 
 from tarn.core.filters.tree import (
     EVERYTHING,
-    RESERVED,
     All,
     Any_,
     Between,
@@ -129,10 +127,6 @@ class _Build(Transformer[Token, Any]):
         return Related(re.sub(r"\s+", " ", c[1].lower()), c[2], c[0] is not None, c[1].start_pos)
 
     def words(self, c: list[Any]) -> Node:
-        for token in c:
-            if token.type == "NAME" and token.lower() in RESERVED:
-                message = f"“{token}” joins conditions; to search for the word, put it in quotes."
-                raise FilterError(message, token.start_pos, token.start_pos + len(token), [f'"{token}"'])
         return Words(tuple(_unquote(t) if t.type == "STRING" else str(t) for t in c), c[0].start_pos)
 
 
@@ -151,11 +145,10 @@ def parse(text: str) -> Node:
         tree = grammar().parse(text)
         if tree is None:
             return EVERYTHING
-        return _build.transform(tree) if hasattr(tree, "data") else tree
+        built: Node = _build.transform(tree)
+        return built
     except UnexpectedInput as error:
         raise _explain(text, error) from None
-    except VisitError as error:
-        raise error.orig_exc from None
 
 
 _EXPECTED = {

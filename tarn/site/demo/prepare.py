@@ -57,7 +57,13 @@ def _settings() -> None:
     made = [
         make_credential(
             None,
-            {"name": "harbour-snmp3", "protocol": "snmp-v3", "user": scenario.SNMP_USER, "preference": 10, "timeout": 0.8},
+            {
+                "name": "harbour-snmp3",
+                "protocol": "snmp-v3",
+                "user": scenario.SNMP_USER,
+                "preference": 10,
+                "timeout": 0.8,
+            },
             {"auth": scenario.SNMP_AUTH, "privacy": scenario.SNMP_PRIVACY},
         ),
         make_credential(

@@ -40,7 +40,7 @@ def _prepare(folder: Path) -> None:
         from tarn.apps.estate.models import Sighting
         from tarn.apps.people.models import AuditEntry
 
-        if AuditEntry.objects.exclude(who="Tarn").exists() or Sighting.objects.exclude(source__name="").count() > 20_000:
+        if AuditEntry.objects.exclude(who="Tarn").exists() or Sighting.objects.count() > 20_000:
             typer.echo(f"tarn: {folder} holds data that is not the demo's; set TARN_HOME to another folder.", err=True)
             raise typer.Exit(1)
         from django.db import connections
@@ -119,5 +119,3 @@ def _stop(children: dict[str, subprocess.Popen[bytes]]) -> None:
             child.wait(max(0.1, until - time.monotonic()))
         except subprocess.TimeoutExpired:
             os.killpg(child.pid, signal.SIGKILL)
-
-

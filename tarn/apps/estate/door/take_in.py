@@ -15,7 +15,7 @@ from tarn.core.identity import Identifier, Known, identifiers, match
 from tarn.core.kinds import guess
 from tarn.core.sections import FACTS, RULING, STALE_AFTER, Identity, rows
 from tarn.core.sightings import Sighting, rank, read_sighting
-from tarn.core.truth import PIN, RANKS
+from tarn.core.truth import PIN, RANKS, READ
 
 BATCH = 100
 """Sightings a transaction: large enough to share its statements, small enough to let others write."""
@@ -242,6 +242,8 @@ class Door:
         ports = {p.port for p in prepared.chosen["ports"].items} if "ports" in prepared.chosen else set()
         packages = {p.name for p in prepared.chosen["packages"].items} if "packages" in prepared.chosen else set()
         taken_for = guess(facts, ports, packages)
+        if taken_for.kind == "device" and RANKS[prepared.sighting.source.kind] != READ:
+            return  # a list that tells nothing of the kind claims nothing
         state.guesses[line[0]] = taken_for
         content = {("recognition", "kind"): (json.dumps(taken_for.kind),)}
         state.apply(line, content, Freshness(b"", "recognition", True, at, True), complete=True, at=at)

@@ -1,6 +1,7 @@
 """What changed, read from spans: installs, removals, updates, and every other fact that began or ended."""
 
 from collections import defaultdict
+from itertools import pairwise
 from typing import Any
 
 from tarn.apps.estate.models import ITEM_MODELS
@@ -134,15 +135,15 @@ def _facts(asset: int, since: int, until: int) -> list[dict[str, Any]]:
     rows = (
         raw_connection()
         .execute(
-            f"SELECT s.valid_from, {', '.join(picked)} FROM estate_assetspan s WHERE s.asset_id = ? AND s.valid_from <= ? "
-            "ORDER BY s.valid_from",
+            f"SELECT s.valid_from, {', '.join(picked)} FROM estate_assetspan s WHERE s.asset_id = ? "
+            "AND s.valid_from <= ? ORDER BY s.valid_from",
             (asset, until),
         )
         .fetchall()
     )
     out = []
     names = list(columns)
-    for earlier, later in zip(rows, rows[1:], strict=False):
+    for earlier, later in pairwise(rows):
         if later[0] <= since:
             continue
         for position, name in enumerate(names, start=1):
@@ -184,4 +185,4 @@ def ribbon(asset: int, since: int, until: int, zone: Any) -> list[dict[str, Any]
         day = datetime.fromisoformat(line["at"]).astimezone(zone).date().isoformat()
         group = "software" if line["section"] == "software" else "facts" if line["section"] == "facts" else "hardware"
         days[day][group] += 1
-    return [{"day": day, **{g: n for g, n in counts.items()}} for day, counts in sorted(days.items())]
+    return [{"day": day, **dict(counts)} for day, counts in sorted(days.items())]

@@ -1,0 +1,17 @@
+"""What every test needs: a data directory of its own, never the one a person works with."""
+
+import os
+import tempfile
+
+os.environ["TARN_HOME"] = tempfile.mkdtemp(prefix="tarn-test-")
+
+import pytest  # noqa: E402
+
+
+@pytest.fixture(autouse=True)
+def _fresh_door(request: pytest.FixtureRequest) -> None:
+    """The door remembers words and identifiers of a database; each test has another."""
+    if "db" in request.fixturenames or "transactional_db" in request.fixturenames or request.node.get_closest_marker("django_db"):
+        from tarn.apps.estate.actions.take_in import forget
+
+        forget()

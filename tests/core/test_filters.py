@@ -1,0 +1,194 @@
+"""The filter language: its faces turn into each other, its errors name their place."""
+
+from zoneinfo import ZoneInfo
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tarn.core.fields import FIELDS, GROUPS
+from tarn.core.filters.check import Cond, Context, Either, Every, Without, check
+from tarn.core.filters.complete import complete
+from tarn.core.filters.english import english
+from tarn.core.filters.parse import MOST_TEXT, FilterError, parse
+from tarn.core.filters.tree import Compare, Has, Not, Plain, Words, from_json, to_json, to_text
+from tarn.core.filters.tree import All as AllOf
+from tarn.core.filters.tree import Any_ as AnyOf
+from tarn.core.filters.values import Clock
+
+LONDON = ZoneInfo("Europe/London")
+NOON = 1_785_762_000  # 2026-08-03 13:00 in London
+SETS = {"a": "in set b", "b": "in set c", "c": "in set a", "fine": "kind = server"}
+CONTEXT = Context(
+    Clock(NOON, LONDON), {"suites": (Plain("Quill Office"),)}, lambda n: parse(SETS[n]), tuple(SETS)
+)
+
+EXAMPLES = [
+    'kind = server and place in (Saltholm, "Port Averne")',
+    "memory < 16GB and not state = retired",
+    "name ~ tix",
+    "name ~ /^(salt|avrn)-/",
+    "software[name ~ quill and version < 11]",
+    "no software[name in @suites]",
+    "count software > 200",
+    "count interfaces[speed >= 1Gb] = 2",
+    "last_seen < now - 30d",
+    "last_seen in 2026-08-01 .. today",
+    "manufacturer = none or place != none",
+    "address in 10.60.4.0/24",
+    'in set "fine"',
+    "tansy laptop",
+    "not (name = a or name = b) and (kind = server or kind = router)",
+    'name = "and" and name = "two words" and name ~ "a \\"quote\\""',
+    "",
+]
+
+
+@pytest.mark.parametrize("text", EXAMPLES)
+def test_text_tree_and_json_turn_into_each_other(text):
+    tree = parse(text)
+    again = parse(to_text(tree))
+    assert to_json(again) == to_json(tree)
+    assert to_text(from_json(to_json(tree))) == to_text(tree)
+    check(tree, CONTEXT)
+    assert english(tree).startswith(("assets", "all assets"))
+
+
+_word = st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs", "Zl", "Zp")), min_size=1, max_size=12)
+_leaf = st.one_of(
+    st.builds(Compare, st.sampled_from(["name", "serial", "place"]), st.sampled_from(["=", "!=", "~"]), st.builds(Plain, _word)),
+    st.builds(lambda w: Words((w,)), _word),
+    st.builds(lambda w, no: Has("software", Compare("name", "~", Plain(w)), no), _word, st.booleans()),
+)
+_trees = st.recursive(
+    _leaf,
+    lambda inner: st.one_of(
+        st.builds(Not, inner),
+        st.builds(lambda a, b: AllOf((a, b)), inner, inner),
+        st.builds(lambda a, b: AnyOf((a, b)), inner, inner),
+    ),
+    max_leaves=6,
+)
+
+
+def _plain(node):
+    """Drop how a value was quoted: it carries no meaning."""
+    if isinstance(node, dict):
+        return {k: _plain(v) for k, v in node.items() if k != "quoted"}
+    return [_plain(n) for n in node] if isinstance(node, list) else node
+
+
+@given(_trees)
+def test_any_tree_reads_back_from_its_text(tree):
+    text = to_text(tree)
+    assert to_text(parse(text)) == text
+    assert _plain(to_json(parse(text))) == _plain(to_json(parse(to_text(parse(text)))))
+
+
+def test_and_binds_tighter_than_or():
+    tree = parse("name = a or name = b and name = c")
+    assert isinstance(tree, AnyOf)
+    assert isinstance(tree.items[1], AllOf)
+
+
+@pytest.mark.parametrize(
+    ("text", "place", "says", "try_"),
+    [
+        ("knid = server", "knid", "no field", "kind"),
+        ("kind = sever", "sever", "no value for kind", "server"),
+        ("software[nam = x]", "nam", "no field", "name"),
+        ("softwear[name = x]", "softwear", "no list", "software"),
+        ("memory < big", "big", "quantity", None),
+        ("place = Port Averne", "Averne", "quotes", '"Port Averne"'),
+        ("name < 3", "name", "not ordered", None),
+        ("address in 10.60.4.1/24", "10.60.4.1/24", "10.60.4.0/24", None),
+        ("last_seen < 2026-13-01", "2026-13-01", "no value", None),
+        ("name ~ /(a/", "/(a/", "refused", None),
+        (r"name ~ /(a)\1/", r"/(a)\1/", "refused", None),
+        ("name in @suite", "@suite", "no phrase", "@suites"),
+        ("in set fin", "fin", "no set", '"fine"'),
+        ('field("Berth side") = port', 'f', "no field of its own", None),
+        ("guest of [name = x]", "guest of", "no source tells", None),
+        ("kind & server", "&", "no meaning", None),
+        ("name = a and and name = b", "and", "cannot stand here", None),
+    ],
+)
+def test_errors_name_the_place_and_the_nearest_known_name(text, place, says, try_):
+    with pytest.raises(FilterError) as caught:
+        check(parse(text), CONTEXT)
+    assert says in caught.value.message
+    assert text[caught.value.start :].startswith(place[:1])
+    assert try_ is None or try_ in caught.value.try_
+
+
+@pytest.mark.parametrize("text", ["(name = a", "software[name = a", "kind =", 'name = "x', "name = a or"])
+def test_unfinished_filters_say_what_is_missing(text):
+    with pytest.raises(FilterError) as caught:
+        parse(text)
+    assert caught.value.end >= caught.value.start
+
+
+def test_too_long_a_filter_is_refused():
+    with pytest.raises(FilterError, match="characters"):
+        parse("a" * (MOST_TEXT + 1))
+
+
+def test_sets_that_ask_for_each_other_are_refused_with_the_path():
+    with pytest.raises(FilterError, match="a → b → c → a"):
+        check(parse("in set a"), CONTEXT)
+
+
+def _value(text: str):
+    checked = check(parse(text), CONTEXT)
+    while isinstance(checked, Either | Every) and len(checked.items) == 1:
+        checked = checked.items[0]
+    return checked.value if isinstance(checked, Cond) else checked
+
+
+def test_quantities_have_units():
+    assert _value("memory = 16GB") == 16 * 2**30
+    assert check(parse("disks[size > 480GB]"), CONTEXT).inner.value == 480 * 10**9
+    assert check(parse("interfaces[speed = 1Gb]"), CONTEXT).inner.value == 10**9
+
+
+def test_days_begin_in_the_companys_zone():
+    # 3 August 2026 begins in London at 23:00 UTC of the day before (summer time).
+    first, after = _value("last_seen = today")
+    assert (first, after - first) == (1_785_711_600, 86_400)
+    assert _value("last_seen < today - 1mo") == 1_783_033_200  # 3 July
+    assert _value("last_seen >= 2026-03-29 + 1d") - _value("last_seen >= 2026-03-29") == 82_800  # the clocks go on
+
+
+def test_not_equal_counts_what_is_absent():
+    assert isinstance(check(parse("place != Saltholm"), CONTEXT), Without)
+
+
+def test_every_field_has_a_meaning_and_can_be_compared():
+    for group, known in [("", FIELDS), *GROUPS.items()]:
+        for field in known.values():
+            assert field.meaning
+            text = f"{group}[{field.name} != none]" if group else f"{field.name} != none"
+            check(parse(text), CONTEXT)
+
+
+@pytest.mark.parametrize(
+    ("text", "first"),
+    [
+        ("", "name"),
+        ("ki", "kind"),
+        ("kind ", "="),
+        ("kind = s", "server"),
+        ("kind = server ", "and"),
+        ("kind = server and pl", "platform"),
+        ("software[na", "name"),
+        ("software[name ~ qu", '"Quill Office"'),
+        ("in set fi", "fine"),
+        ("name in @", "@suites"),
+        ("last_seen < ", "today"),
+    ],
+)
+def test_completion_offers_what_may_stand_there(text, first):
+    offers = complete(text, len(text), lambda f, b, n: ["Quill Office"], ["suites"], ["fine"])
+    assert offers
+    assert offers[0].text == first
+    assert text[: offers[0].start] + offers[0].text

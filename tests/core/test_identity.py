@@ -1,0 +1,119 @@
+"""Identity: worked cases of the disturbances a real network has."""
+
+import pytest
+
+from tarn.core.identity import CLONE_WINDOW, Known, identifiers, is_placeholder, match, stable_mac
+from tarn.core.sections import Identity
+
+MAC_A, MAC_B, DOCK = "7c:1e:b0:00:00:01", "7c:1e:b0:00:00:02", "18:f9:5e:00:00:09"
+UUID = "5a17c10e-0000-4000-a000-00000000c10e"
+
+
+class Register:
+    """A register of a few assets: what each holds."""
+
+    def __init__(self, **assets: Identity) -> None:
+        self.keys = {int(n[1:]): {i.key for i in identifiers(a)} for n, a in assets.items()}
+        self.names = {int(n[1:]): a.name or "" for n, a in assets.items()}
+        self.seen_at, self.addresses = 1000, dict.fromkeys(self.keys, "10.0.0.1")
+
+    def match(self, identity: Identity, *, address: str = "10.0.0.2", at: int = 1000):
+        return match(
+            identifiers(identity),
+            lambda key: [a for a, keys in self.keys.items() if key in keys],
+            lambda a: Known(self.keys[a], self.names[a], self.addresses[a], self.seen_at),
+            address=address,
+            at=at,
+        )
+
+
+@pytest.mark.parametrize(
+    "value",
+    ["To be filled by O.E.M.", "None", "0000000", "Default string", "System Serial Number", "", "N/A", "xxxx", "1234567890", "AAAAAA"],
+)
+def test_placeholders_identify_nothing(value):
+    assert is_placeholder(value)
+    assert identifiers(Identity(serial=value, manufacturer="Orrin")) == []
+
+
+@pytest.mark.parametrize("value", ["HB7K-20931", "S18680483", "4711AB"])
+def test_real_serials_do(value):
+    assert not is_placeholder(value)
+
+
+@pytest.mark.parametrize("uuid", ["00000000-0000-0000-0000-000000000000", "03000200-0400-0500-0006-000700080009", "not a uuid"])
+def test_default_uuids_identify_nothing(uuid):
+    assert identifiers(Identity(uuid=uuid)) == []
+
+
+@pytest.mark.parametrize(
+    ("mac", "stable"),
+    [(MAC_A, True), ("02:00:00:00:00:01", False), ("da:a1:19:00:00:01", False), ("00:00:5e:00:01:0a", False), ("01:00:5e:00:00:01", False)],
+)
+def test_private_group_and_virtual_router_addresses_are_not_stable(mac, stable):
+    assert stable_mac(mac) is stable
+
+
+def test_an_address_alone_is_never_enough():
+    assert Register(a1=Identity(name="x")).match(Identity(), address="10.0.0.1").verdict == "new"
+
+
+def test_re_imaged_and_re_named_stays_one_by_its_serial():
+    register = Register(a1=Identity(name="old", serial="HB7K-20931", manufacturer="Halberd", macs=(MAC_A,)))
+    found = register.match(Identity(name="new", serial="hb7k-20931 ", manufacturer="HALBERD", macs=(MAC_A,)))
+    assert (found.verdict, found.asset) == ("same", 1)
+    assert any("serial number" in r for r in found.reasons)
+
+
+def test_the_same_serial_of_another_maker_is_another_device():
+    register = Register(a1=Identity(serial="HB7K-20931", manufacturer="Halberd"))
+    assert register.match(Identity(serial="HB7K-20931", manufacturer="Orrin")).verdict == "new"
+
+
+def test_a_dock_that_goes_round_does_not_join_its_laptops():
+    register = Register(a1=Identity(name="lt1", serial="SER-1111", manufacturer="H", macs=(MAC_A, DOCK)))
+    found = register.match(Identity(name="lt2", serial="SER-2222", manufacturer="H", macs=(MAC_B, DOCK)))
+    assert found.verdict == "new"
+    assert any("differs" in r for r in found.reasons)
+
+
+def test_a_value_several_assets_hold_tells_nothing():
+    register = Register(a1=Identity(macs=(DOCK, MAC_A)), a2=Identity(macs=(DOCK, MAC_B)))
+    assert register.match(Identity(macs=(DOCK,))).verdict == "new"
+    assert register.match(Identity(macs=(DOCK, MAC_B))).asset == 2
+
+
+def test_clones_with_one_uuid_seen_on_one_night_are_two():
+    register = Register(a1=Identity(name="app1", uuid=UUID, macs=(MAC_A,), keys=("host",)))
+    found = register.match(Identity(name="app2", uuid=UUID, macs=(MAC_B,), keys=("host",)))
+    assert found.verdict == "new"
+    assert any("two devices" in r for r in found.reasons)
+
+
+def test_a_uuid_against_everything_else_waits_for_a_person_when_not_seen_together():
+    register = Register(a1=Identity(name="app1", uuid=UUID, macs=(MAC_A,)))
+    later = 1000 + CLONE_WINDOW * 5
+    found = register.match(Identity(name="app2", uuid=UUID, macs=(MAC_B,)), at=later)
+    assert (found.verdict, found.candidates) == ("undecided", [1])
+
+
+def test_a_replaced_machine_of_the_same_name_is_another():
+    register = Register(a1=Identity(name="prn", serial="QU1J-94580", manufacturer="Q", macs=(MAC_A,)))
+    assert register.match(Identity(name="prn", serial="QU7U-78478", manufacturer="Q", macs=(MAC_B,))).verdict == "new"
+
+
+def test_a_name_alone_joins_only_where_nothing_speaks_against_it():
+    register = Register(a1=Identity(name="file", domain="skerrivane.example"))
+    assert register.match(Identity(name="FILE", domain="skerrivane.example")).asset == 1
+    assert register.match(Identity(name="file", domain="other.example")).verdict == "new"
+
+
+def test_two_assets_that_both_answer_are_not_guessed_between():
+    register = Register(a1=Identity(macs=(MAC_A,)), a2=Identity(macs=(MAC_B,)))
+    found = register.match(Identity(macs=(MAC_A, MAC_B)))
+    assert (found.verdict, found.candidates) == ("undecided", [1, 2])
+
+
+def test_the_number_tarn_issued_outranks_all():
+    register = Register(a1=Identity(tarn="A-00001"), a2=Identity(serial="SER-9", manufacturer="H"))
+    assert register.match(Identity(tarn="a-00001", serial="SER-9", manufacturer="H")).asset == 1

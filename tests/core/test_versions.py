@@ -1,0 +1,51 @@
+"""Versions compare as versions: worked cases of the Debian Policy Manual, 5.6.12, and what people expect."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tarn.core.versions import version_key
+
+
+@pytest.mark.parametrize(
+    ("lower", "higher"),
+    [
+        ("9.9", "10.2"),
+        ("1.0~rc1", "1.0"),
+        ("1.0~~", "1.0~"),
+        ("1.0rc2", "1.0"),
+        ("2.0.0-beta", "2.0.0"),
+        ("1.0", "1.0+deb12u1"),
+        ("1.0-1", "1.0-2"),
+        ("9.2p1-2", "9.2p1-3"),
+        ("2.9", "2.10"),
+        ("9", "1:1"),
+        ("1.2.3", "1.2.3a"),
+        ("11", "11.0.3"),
+        ("16.0.1", "16.1"),
+        ("0.9", "1"),
+    ],
+)
+def test_order(lower, higher):
+    assert version_key(lower) < version_key(higher)
+
+
+@pytest.mark.parametrize(("one", "same"), [("11", "11.0"), ("1.0.0", "1"), ("1.05", "1.5"), ("1.0~rc1", "1~rc1")])
+def test_equal(one, same):
+    assert version_key(one) == version_key(same)
+
+
+@given(st.lists(st.integers(0, 10**6), min_size=1, max_size=4), st.lists(st.integers(0, 10**6), min_size=1, max_size=4))
+def test_dotted_numbers_compare_as_lists_of_numbers(one, other):
+    def plain(parts):
+        while parts and parts[-1] == 0:
+            parts = parts[:-1]
+        return parts
+
+    keys = version_key(".".join(map(str, one))), version_key(".".join(map(str, other)))
+    assert (keys[0] < keys[1]) == (plain(one) < plain(other))
+
+
+@given(st.text(max_size=30))
+def test_any_text_has_a_key(text):
+    assert version_key(text)
