@@ -4,6 +4,8 @@ import os
 import tempfile
 
 os.environ["TARN_HOME"] = tempfile.mkdtemp(prefix="tarn-test-")
+# A lab of its own for each test process, beside one that may be running.
+os.environ["TARN_LAB_OFFSET"] = {"gw0": "27000", "gw1": "34000"}.get(os.environ.get("PYTEST_XDIST_WORKER", ""), "41000")
 
 import pytest  # noqa: E402
 
@@ -11,7 +13,11 @@ import pytest  # noqa: E402
 @pytest.fixture(autouse=True)
 def _fresh_door(request: pytest.FixtureRequest) -> None:
     """The door remembers words and identifiers of a database; each test has another."""
-    if "db" in request.fixturenames or "transactional_db" in request.fixturenames or request.node.get_closest_marker("django_db"):
+    if (
+        "db" in request.fixturenames
+        or "transactional_db" in request.fixturenames
+        or request.node.get_closest_marker("django_db")
+    ):
         from tarn.apps.estate.actions.take_in import forget
 
         forget()

@@ -10,11 +10,23 @@ DAY = 86_400
 
 def reading(section: str, content: Any, collector: str = "ssh", **rest: Any) -> dict[str, Any]:
     """Return one reading as a document has it."""
-    return {"section": section, "collector": collector, ("items" if isinstance(content, list) else "facts"): content, **rest}
+    return {
+        "section": section,
+        "collector": collector,
+        ("items" if isinstance(content, list) else "facts"): content,
+        **rest,
+    }
 
 
 def sighting(
-    name: str, day: float = 0, *, source: str = "night", kind: str = "sweep", id: str = "", address: str = "10.60.4.9", **sections: Any
+    name: str,
+    day: float = 0,
+    *,
+    source: str = "night",
+    kind: str = "sweep",
+    id: str = "",
+    address: str = "10.60.4.9",
+    **sections: Any,
 ) -> Sighting:
     """Return a sighting of a host, `day` days after START; each section given as facts or items, or as a reading."""
     identity = {"name": name, **sections.pop("identity", {})}

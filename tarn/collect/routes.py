@@ -1,8 +1,10 @@
 """Routes: how an address of the company is dialled from here."""
 
+import os
 from dataclasses import dataclass
 
-LAB_OFFSET = 20_000
+LAB_OFFSET = int(os.environ.get("TARN_LAB_OFFSET", "20000"))
+"""How far the lab's ports are raised; several labs can run on one machine."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,6 +8,7 @@ import contextlib
 import datetime as dt
 import json
 import logging
+import os
 import resource
 import ssl
 import tempfile
@@ -23,7 +24,7 @@ from tarn.lab.shell import run
 from tarn.lab.snmp import Agent
 from tarn.lab.timeline import TODAY, World, truth
 
-OFFSET = 20_000
+OFFSET = int(os.environ.get("TARN_LAB_OFFSET", "20000"))
 log = logging.getLogger("tarn.lab")
 
 

@@ -19,9 +19,7 @@ from tarn.core.filters.values import Clock
 LONDON = ZoneInfo("Europe/London")
 NOON = 1_785_762_000  # 2026-08-03 13:00 in London
 SETS = {"a": "in set b", "b": "in set c", "c": "in set a", "fine": "kind = server"}
-CONTEXT = Context(
-    Clock(NOON, LONDON), {"suites": (Plain("Quill Office"),)}, lambda n: parse(SETS[n]), tuple(SETS)
-)
+CONTEXT = Context(Clock(NOON, LONDON), {"suites": (Plain("Quill Office"),)}, lambda n: parse(SETS[n]), tuple(SETS))
 
 EXAMPLES = [
     'kind = server and place in (Saltholm, "Port Averne")',
@@ -56,7 +54,12 @@ def test_text_tree_and_json_turn_into_each_other(text):
 
 _word = st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs", "Zl", "Zp")), min_size=1, max_size=12)
 _leaf = st.one_of(
-    st.builds(Compare, st.sampled_from(["name", "serial", "place"]), st.sampled_from(["=", "!=", "~"]), st.builds(Plain, _word)),
+    st.builds(
+        Compare,
+        st.sampled_from(["name", "serial", "place"]),
+        st.sampled_from(["=", "!=", "~"]),
+        st.builds(Plain, _word),
+    ),
     st.builds(lambda w: Words((w,)), _word),
     st.builds(lambda w, no: Has("software", Compare("name", "~", Plain(w)), no), _word, st.booleans()),
 )
@@ -107,7 +110,7 @@ def test_and_binds_tighter_than_or():
         (r"name ~ /(a)\1/", r"/(a)\1/", "refused", None),
         ("name in @suite", "@suite", "no phrase", "@suites"),
         ("in set fin", "fin", "no set", '"fine"'),
-        ('field("Berth side") = port', 'f', "no field of its own", None),
+        ('field("Berth side") = port', "f", "no field of its own", None),
         ("guest of [name = x]", "guest of", "no source tells", None),
         ("kind & server", "&", "no meaning", None),
         ("name = a and and name = b", "and", "cannot stand here", None),

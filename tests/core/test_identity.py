@@ -29,7 +29,18 @@ class Register:
 
 @pytest.mark.parametrize(
     "value",
-    ["To be filled by O.E.M.", "None", "0000000", "Default string", "System Serial Number", "", "N/A", "xxxx", "1234567890", "AAAAAA"],
+    [
+        "To be filled by O.E.M.",
+        "None",
+        "0000000",
+        "Default string",
+        "System Serial Number",
+        "",
+        "N/A",
+        "xxxx",
+        "1234567890",
+        "AAAAAA",
+    ],
 )
 def test_placeholders_identify_nothing(value):
     assert is_placeholder(value)
@@ -41,14 +52,22 @@ def test_real_serials_do(value):
     assert not is_placeholder(value)
 
 
-@pytest.mark.parametrize("uuid", ["00000000-0000-0000-0000-000000000000", "03000200-0400-0500-0006-000700080009", "not a uuid"])
+@pytest.mark.parametrize(
+    "uuid", ["00000000-0000-0000-0000-000000000000", "03000200-0400-0500-0006-000700080009", "not a uuid"]
+)
 def test_default_uuids_identify_nothing(uuid):
     assert identifiers(Identity(uuid=uuid)) == []
 
 
 @pytest.mark.parametrize(
     ("mac", "stable"),
-    [(MAC_A, True), ("02:00:00:00:00:01", False), ("da:a1:19:00:00:01", False), ("00:00:5e:00:01:0a", False), ("01:00:5e:00:00:01", False)],
+    [
+        (MAC_A, True),
+        ("02:00:00:00:00:01", False),
+        ("da:a1:19:00:00:01", False),
+        ("00:00:5e:00:01:0a", False),
+        ("01:00:5e:00:00:01", False),
+    ],
 )
 def test_private_group_and_virtual_router_addresses_are_not_stable(mac, stable):
     assert stable_mac(mac) is stable

@@ -18,7 +18,11 @@ def test_a_pin_outranks_a_reading_and_a_reading_a_file_however_fresh():
 
 
 def test_within_a_rank_the_fresher_wins_and_a_guess_comes_last():
-    claims = [claim("sweep", 16, 100, source=1), claim("reporter", 32, 200, source=2), claim("sweep", 1, 999, "recognition", 3)]
+    claims = [
+        claim("sweep", 16, 100, source=1),
+        claim("reporter", 32, 200, source=2),
+        claim("sweep", 1, 999, "recognition", 3),
+    ]
     assert [c.value for c in order(claims)] == [32, 16, 1]
     assert "confirmed last" in because(claims)
     assert because(claims[:1]) == "Only one source speaks of it."
@@ -29,7 +33,14 @@ def edges(*told):
 
 
 def test_an_update_is_one_change_and_a_lower_release_is_a_roll_back():
-    changes = pair(edges(("quill", "16.0", 5, False), ("quill", "16.1", 5, True), ("plan", "7.4.3", 6, False), ("plan", "7.4.2", 6, True)))
+    changes = pair(
+        edges(
+            ("quill", "16.0", 5, False),
+            ("quill", "16.1", 5, True),
+            ("plan", "7.4.3", 6, False),
+            ("plan", "7.4.2", 6, True),
+        )
+    )
     assert [(c.thing, c.verb, c.before, c.after) for c in changes] == [
         ("plan", "rolled back", "7.4.3", "7.4.2"),
         ("quill", "updated", "16.0", "16.1"),

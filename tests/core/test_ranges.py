@@ -39,7 +39,13 @@ def test_millions_of_addresses_are_refused_before_they_are_listed():
 def test_exclusions_always_win_and_say_which():
     probe, left = expand(parse_ranges(["10.60.4.0/29", "10.60.4.3"]), parse_ranges(["10.60.4.3-5"]))
     assert probe == ["10.60.4.1", "10.60.4.2", "10.60.4.6"]
-    assert left == {"10.60.4.0": "", "10.60.4.3": "10.60.4.3-5", "10.60.4.4": "10.60.4.3-5", "10.60.4.5": "10.60.4.3-5", "10.60.4.7": ""}
+    assert left == {
+        "10.60.4.0": "",
+        "10.60.4.3": "10.60.4.3-5",
+        "10.60.4.4": "10.60.4.3-5",
+        "10.60.4.5": "10.60.4.3-5",
+        "10.60.4.7": "",
+    }
 
 
 @given(st.ip_addresses(v=4), st.ip_addresses(v=4))

@@ -45,7 +45,10 @@ def test_what_a_complete_reading_says_holds_at_its_time_and_nothing_else(reading
             assert held == said
 
 
-@given(st.dictionaries(st.sampled_from("abcd"), st.integers(0, 2)), st.dictionaries(st.sampled_from("abcd"), st.integers(0, 2)))
+@given(
+    st.dictionaries(st.sampled_from("abcd"), st.integers(0, 2)),
+    st.dictionaries(st.sampled_from("abcd"), st.integers(0, 2)),
+)
 def test_a_cut_short_reading_closes_nothing_that_it_does_not_contradict(held, said):
     step = advance(held, said, complete=False)
     assert all(k in said and said[k] != held[k] for k in step.closes)

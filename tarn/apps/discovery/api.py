@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from asgiref.sync import sync_to_async
 from django.http import HttpRequest, StreamingHttpResponse
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.discovery import reads
@@ -198,10 +198,10 @@ def edit_credential(request: HttpRequest, number: int, data: CredentialIn) -> An
 
 
 @router.delete("/credentials/{number}", response={204: None})
-def end_credential(request: HttpRequest, number: int) -> tuple[int, None]:
+def end_credential(request: HttpRequest, number: int) -> Status[None]:
     """Drop a credential. This cannot be undone."""
     _or_404("credential", lambda n: credential_actions.drop_credential(request.user, n), number)
-    return 204, None
+    return Status(204, None)
 
 
 @router.get("/networks", response=list[NetworkOut])
@@ -246,10 +246,10 @@ def edit_sweep(request: HttpRequest, number: int, data: SweepIn) -> Any:
 
 
 @router.delete("/sweeps/{number}", response={204: None})
-def end_sweep(request: HttpRequest, number: int) -> tuple[int, None]:
+def end_sweep(request: HttpRequest, number: int) -> Status[None]:
     """Drop a sweep and its runs; what it brought stays."""
     _or_404("sweep", lambda n: sweep_actions.drop_sweep(request.user, n), number)
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/sweeps/{number}/runs", response=RunOut)

@@ -9,7 +9,7 @@ from typing import Any
 
 from asgiref.sync import sync_to_async
 from django.http import HttpRequest, StreamingHttpResponse
-from ninja import Query, Router, Schema
+from ninja import Body, Query, Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.actions import decide as decide_actions
@@ -337,7 +337,7 @@ def sighting(request: HttpRequest, document: str) -> dict[str, Any]:
 
 
 @router.post("/sightings", response=list[TakenOut])
-def hand_in(request: HttpRequest, document: dict[str, Any]) -> Any:
+def hand_in(request: HttpRequest, document: Body[dict[str, Any]]) -> Any:
     """Hand in one sighting document. Refused whole, with every fault and its place, where it fails the schema."""
     require(request.user, "decide")
     read = read_sighting(document)
@@ -365,10 +365,10 @@ def decide(request: HttpRequest, data: DecisionIn) -> dict[str, Any]:
 
 
 @router.post("/identity/rulings", response={204: None})
-def rule(request: HttpRequest, data: RulingIn) -> tuple[int, None]:
+def rule(request: HttpRequest, data: RulingIn) -> Status[None]:
     """Rule which asset an undecided sighting is of; no asset means a new one."""
     decide_actions.rule(request.user, data.sighting, data.asset)
-    return 204, None
+    return Status(204, None)
 
 
 @router.get("/set-aside")
@@ -397,13 +397,13 @@ def new_set(request: HttpRequest, data: SetIn) -> dict[str, Any]:
 
 
 @router.delete("/sets/{number}", response={204: None})
-def end_set(request: HttpRequest, number: int) -> tuple[int, None]:
+def end_set(request: HttpRequest, number: int) -> Status[None]:
     """Drop a kept set; the assets stay."""
     try:
         keep.drop_set(request.user, number)
     except KeptSet.DoesNotExist:
         raise HttpError(404, f"There is no set {number}.") from None
-    return 204, None
+    return Status(204, None)
 
 
 @router.get("/phrases", response=list[PhraseOut])

@@ -5,7 +5,7 @@ from typing import Any
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.people.actions.audit import record
@@ -78,10 +78,10 @@ def sign_in(request: HttpRequest, data: SignIn) -> dict[str, Any]:
 
 
 @router.post("/sign-out", response={204: None})
-def sign_out(request: HttpRequest) -> tuple[int, None]:
+def sign_out(request: HttpRequest) -> Status[None]:
     """End the session."""
     logout(request)
-    return 204, None
+    return Status(204, None)
 
 
 @router.get("/me", auth=None, response=Me | None)
@@ -106,13 +106,13 @@ def new_token(request: HttpRequest, data: TokenName) -> dict[str, Any]:
 
 
 @router.delete("/tokens/{token_id}", response={204: None})
-def end_token(request: HttpRequest, token_id: int) -> tuple[int, None]:
+def end_token(request: HttpRequest, token_id: int) -> Status[None]:
     """Withdraw one of one's own tokens."""
     try:
         withdraw_token(request.user, token_id)
     except ApiToken.DoesNotExist:
         raise HttpError(404, f"You have no token {token_id}.") from None
-    return 204, None
+    return Status(204, None)
 
 
 @router.get("/audit", response=list[Entry])

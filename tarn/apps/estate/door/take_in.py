@@ -81,6 +81,8 @@ class Door:
             results.append(taken)
             self._store(db, prepared, taken, received)
             at = sighting.second
+            if taken.asset is not None:
+                state.need_asset(taken.asset)
             if taken.verdict == "ruling" or (taken.asset is not None and at < state.last_seen.get(taken.asset, at)):
                 # Evidence of the past, or a ruling on earlier evidence: told again from the sightings.
                 state.write()
@@ -91,7 +93,6 @@ class Door:
                 state = State(db, self.words, [])
                 taken.changed = True
             elif taken.asset is not None:
-                state.need_asset(taken.asset)
                 state.load_spans(state.changing(taken.asset, self._source(db, sighting), prepared))
                 taken.changed = self._apply(db, state, prepared, taken.asset)
         state.write()

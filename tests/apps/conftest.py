@@ -1,0 +1,79 @@
+"""People and evidence for tests of the apps."""
+
+from typing import Any
+
+import pytest
+from django.test import Client
+
+from tarn.apps.estate.actions.decide import decide
+from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.people.actions.accounts import make_person
+from tests.documents import packages, sighting
+
+
+@pytest.fixture
+def people(db: Any) -> dict[str, Any]:
+    """One person of each role."""
+    return {r: make_person(None, r, "low-water-1234", r) for r in ("viewer", "operator", "manager", "administrator")}
+
+
+@pytest.fixture
+def as_role(people: dict[str, Any]) -> Any:
+    """Return a client signed in as a role."""
+
+    def client(role: str) -> Client:
+        made = Client()
+        made.force_login(people[role], backend="django.contrib.auth.backends.ModelBackend")
+        return made
+
+    return client
+
+
+@pytest.fixture
+def estate(people: dict[str, Any]) -> list[int]:
+    """Four adopted assets: two servers, a laptop, a printer; the servers change on the second day."""
+    documents = []
+    for day, tix in ((0, "3.8.0"), (10, "3.9.0")):
+        documents += [
+            sighting(
+                "salt-tix-01",
+                day,
+                identity={"serial": "HB-1001", "manufacturer": "Halberd", "model": "R520"},
+                system={"platform": "Linux", "os_name": "Debian GNU/Linux", "os_version": "12"},
+                hardware={"memory": (16 if day == 0 else 32) << 30, "cores": 8},
+                placement={"address": "10.60.4.21", "place": "Saltholm"},
+                packages=packages(
+                    **{"tixline-server": tix, "quill-office": "16.0", "old-tool": "1"}
+                    if day == 0
+                    else {"tixline-server": tix, "quill-office": "16.0"}
+                ),
+                accounts=[{"name": "root", "uid": 0, "administrator": True}, {"name": "guest", "uid": 5}],
+                disks=[{"name": "sda", "size": 480 * 10**9}],
+            ),
+            sighting(
+                "avrn-gate-01",
+                day,
+                identity={"serial": "HB-1002", "manufacturer": "Halberd"},
+                system={"platform": "Linux", "os_name": "Debian GNU/Linux", "os_version": "11.9"},
+                hardware={"memory": 8 << 30},
+                placement={"address": "10.60.8.14", "place": "Port Averne"},
+                packages=packages(**{"quill-office": "15.2"}),
+                interfaces=[{"name": "eth0", "speed": 10**9}, {"name": "eth1", "speed": 10**8}],
+            ),
+        ]
+    documents += [
+        sighting(
+            "salt-lt-01",
+            0,
+            identity={"serial": "HB-2001"},
+            placement={"place": "Saltholm"},
+            packages=packages(**{"driftshare": "2.9"}),
+        ),
+        sighting("salt-prn-01", 0, identity={"serial": "QU-3001"}, placement={"address": "10.60.5.11"}),
+    ]
+    taken = list(take_in(documents))
+    assets = list(dict.fromkeys(t.asset for t in taken if t.asset is not None))
+    kinds = {"server": assets[:2], "laptop": [assets[2]], "printer": [assets[3]]}
+    for kind, some in kinds.items():
+        decide(people["operator"], some, {"standing": "register", "state": "in use", "kind": kind}, "adopted")
+    return assets

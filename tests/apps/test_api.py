@@ -1,0 +1,209 @@
+"""The API: roles, refusals as problem details, tokens, undo, export."""
+
+import csv
+import io
+import json
+
+import pytest
+from asgiref.sync import async_to_sync
+from django.test import Client
+
+from tarn.apps.estate.models import Asset
+from tarn.apps.people.models import AuditEntry
+from tests.documents import packages, reading, sighting
+
+pytestmark = pytest.mark.django_db
+
+
+async def whole(answer):
+    return b"".join([piece async for piece in answer.streaming_content]).decode()
+
+
+def post(client, path, body, method="post"):
+    return getattr(client, method)(path, json.dumps(body), content_type="application/json")
+
+
+def test_nobody_gets_in_without_signing_in(estate):
+    client = Client()
+    for path in ("/api/assets", "/api/credentials", "/api/intake", "/api/audit", f"/api/assets/{estate[0]}"):
+        answer = client.get(path)
+        assert answer.status_code == 401
+        assert answer["Content-Type"] == "application/problem+json"
+    assert client.get("/api/me").json() is None
+    assert client.get("/api/nonsense").status_code == 404
+
+
+def test_signing_in_is_throttled_after_five_refusals(people):
+    client = Client()
+    right = {"username": "viewer", "password": "low-water-1234"}
+    for _ in range(5):
+        assert post(client, "/api/sign-in", {**right, "password": "wrong"}).status_code in (401, 429)
+    assert post(client, "/api/sign-in", right).status_code == 429
+
+
+def test_a_session_needs_the_csrf_token(people):
+    client = Client(enforce_csrf_checks=True)
+    client.get("/api/csrf")
+    assert post(client, "/api/sign-in", {"username": "manager", "password": "low-water-1234"}).status_code == 200
+    assert post(client, "/api/sets", {"name": "x", "filter": ""}).status_code == 403
+
+
+REFUSED = [
+    ("viewer", "post", "/api/decide", {"assets": [1], "kind": "server"}),
+    ("viewer", "post", "/api/sets", {"name": "x", "filter": "kind = server"}),
+    ("viewer", "get", "/api/audit", None),
+    (
+        "operator",
+        "post",
+        "/api/credentials",
+        {"name": "c", "protocol": "ssh", "user": "u", "secrets": {"password": "p"}},
+    ),
+    ("operator", "post", "/api/sweeps", {"name": "s", "ranges": ["10.0.0.1"]}),
+    ("viewer", "post", "/api/sightings", {}),
+]
+
+
+@pytest.mark.parametrize(("role", "method", "path", "body"), REFUSED)
+def test_what_a_role_may_not_do_is_refused_and_changes_nothing(as_role, estate, role, method, path, body):
+    before = AuditEntry.objects.count()
+    answer = as_role(role).get(path) if method == "get" else post(as_role(role), path, body)
+    assert answer.status_code == 403
+    assert "needs the role" in answer.json()["detail"]
+    assert AuditEntry.objects.count() == before
+
+
+def test_asking_gives_rows_total_and_sentence(as_role, estate):
+    got = (
+        as_role("viewer")
+        .get("/api/assets", {"filter": "kind = server", "fields": "name,memory", "sort": "-memory"})
+        .json()
+    )
+    assert (got["total"], got["of"], got["sentence"]) == (2, 4, "assets whose kind is server")
+    assert [(r["name"], r["memory"]) for r in got["rows"]] == [("salt-tix-01", 32 << 30), ("avrn-gate-01", 8 << 30)]
+    assert "sweep" in got["rows"][0]["marks"]
+
+
+def test_a_filter_with_an_error_names_its_place(as_role, estate):
+    answer = as_role("viewer").get("/api/assets", {"filter": "knid = server"})
+    assert answer.status_code == 422
+    problem = answer.json()
+    assert (problem["start"], problem["end"], problem["tries"]) == (0, 4, ["kind"])
+    for query in ({"fields": "nam"}, {"as_of": "soon"}, {"sort": "nam"}):
+        refused = as_role("viewer").get("/api/assets", query)
+        assert refused.status_code == 422
+        assert refused.json()["detail"]
+
+
+def test_the_faces_of_a_filter(as_role, estate):
+    got = post(as_role("viewer"), "/api/filter", {"text": "kind=server  and not name~tix"}).json()
+    assert got["text"] == "kind = server and not name ~ tix"
+    assert post(as_role("viewer"), "/api/filter", {"tree": got["tree"]}).json() == got
+    assert post(as_role("viewer"), "/api/filter", {"tree": {"is": "nonsense"}}).status_code == 422
+
+
+def test_export_has_every_row_and_runs_no_formula(as_role, estate):
+    client = as_role("operator")
+    post(client, "/api/decide", {"assets": [estate[0]], "note": "=1+1"})
+    answer = client.get("/api/assets.csv", {"fields": "name,note", "filter": "kind = server"})
+    rows = list(csv.reader(io.StringIO(async_to_sync(whole)(answer))))
+    assert rows == [["name", "note"], ["avrn-gate-01", ""], ["salt-tix-01", "'=1+1"]]
+
+
+def test_adopt_set_aside_and_undo(as_role, people):
+    operator = as_role("operator")
+    documents = [
+        sighting(f"new-{i}", identity={"serial": f"NEW-{i}"}).model_dump(mode="json", by_alias=True, exclude_none=True)
+        for i in range(3)
+    ]
+    for document in documents:
+        assert post(operator, "/api/sightings", document).json()[0]["verdict"] == "new"
+    waiting = operator.get("/api/intake").json()
+    assert waiting["total"] == 3
+    found = [d["id"] for g in waiting["groups"] for d in g["devices"]]
+    adopted = post(operator, "/api/decide", {"assets": found[:2], "standing": "register", "kind": "server"}).json()
+    assert operator.get("/api/assets").json()["total"] == 2
+    assert post(operator, "/api/decide", {"assets": found[2:], "standing": "set aside"}).status_code == 422
+    post(operator, "/api/decide", {"assets": found[2:], "standing": "set aside", "aside_reason": "a guest's"})
+    assert operator.get("/api/intake").json()["total"] == 0
+    assert operator.get("/api/set-aside").json()[0]["aside_reason"] == "a guest's"
+    undone = post(operator, f"/api/audit/{adopted['entry']}/undo", {}).json()
+    assert operator.get("/api/assets").json()["total"] == 0
+    assert post(operator, f"/api/audit/{adopted['entry']}/undo", {}).status_code == 409
+    post(operator, f"/api/audit/{undone['id']}/undo", {})
+    assert operator.get("/api/assets").json()["total"] == 2
+
+
+def test_a_word_taken_back_lets_the_machine_speak_again(as_role, estate):
+    operator = as_role("operator")
+    post(operator, "/api/decide", {"assets": [estate[0]], "place": "Workshop"})
+    assert operator.get("/api/assets", {"filter": "place = Workshop"}).json()["total"] == 1
+    post(operator, "/api/decide", {"assets": [estate[0]], "place": None})
+    assert operator.get(f"/api/assets/{estate[0]}").json()["plate"]["place"] == "Saltholm"
+
+
+def test_a_bad_sighting_is_refused_whole_with_its_places(as_role, people):
+    bad = sighting("x").model_dump(mode="json", by_alias=True, exclude_none=True)
+    bad["readings"].append(reading("packages", [*packages(ok="1"), {"name": ""}]))
+    answer = post(as_role("operator"), "/api/sightings", bad)
+    assert answer.status_code == 422
+    assert any("items[1].name" in f["place"] for f in answer.json()["faults"])
+    assert not Asset.objects.exists()
+
+
+def test_tokens_speak_for_their_person_until_withdrawn(as_role, estate):
+    made = post(as_role("viewer"), "/api/tokens", {"name": "report"}).json()
+    script = Client(headers={"Authorization": f"Bearer {made['token']}"})
+    assert script.get("/api/assets").json()["total"] == 4
+    assert post(script, "/api/decide", {"assets": [1], "kind": "server"}).status_code == 403
+    as_role("viewer").delete(f"/api/tokens/{made['id']}")
+    assert script.get("/api/assets").status_code == 401
+    assert as_role("manager").delete(f"/api/tokens/{made['id']}").status_code == 404
+
+
+def test_secrets_never_come_back(as_role, people):
+    manager = as_role("manager")
+    secret = "tidewater-7781"
+    body = {"name": "c", "protocol": "ssh", "user": "reader", "secrets": {"password": secret}}
+    made = post(manager, "/api/credentials", body).json()
+    from tarn.apps.discovery.models import Credential
+    from tarn.apps.discovery.sealing import opened
+
+    held = Credential.objects.get()
+    assert secret.encode() not in bytes(held.sealed)
+    assert opened(held).password == secret
+    assert secret not in repr(opened(held))
+    assert secret not in manager.get("/api/credentials").content.decode() + json.dumps(
+        list(AuditEntry.objects.values("detail"))
+    )
+    kept = post(manager, f"/api/credentials/{made['id']}", {**body, "secrets": {}, "port": 2222, "version": 1}, "put")
+    assert kept.status_code == 200
+    assert opened(Credential.objects.get()).password == secret
+    stale = post(manager, f"/api/credentials/{made['id']}", {**body, "version": 1}, "put")
+    assert stale.status_code == 409
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"name": " "}, "name"),
+        ({"secrets": {}}, "password"),
+        ({"port": 70000}, "port"),
+        ({"user": ""}, "user"),
+        ({"protocol": "snmp-v3", "user": "u", "secrets": {"auth": "short"}}, "auth"),
+        ({"protocol": "snmp-v2c", "secrets": {"password": "x"}}, "password"),
+    ],
+)
+def test_credentials_that_cannot_stand_are_refused_at_their_field(as_role, people, change, field):
+    body = {"name": "c", "protocol": "ssh", "user": "reader", "secrets": {"password": "p"}, **change}
+    answer = post(as_role("manager"), "/api/credentials", body)
+    assert (answer.status_code, answer.json()["field"]) == (422, field)
+
+
+def test_sets_are_kept_counted_and_dropped(as_role, estate):
+    operator = as_role("operator")
+    made = post(operator, "/api/sets", {"name": "servers", "filter": "kind=server"}).json()
+    assert (made["filter"], made["count"]) == ("kind = server", 2)
+    assert post(operator, "/api/sets", {"name": "servers", "filter": ""}).status_code == 409
+    assert operator.get("/api/sets").json()[0]["count"] == 2
+    assert operator.delete(f"/api/sets/{made['id']}").status_code == 204
+    assert operator.get("/api/sets").json() == []

@@ -1,0 +1,193 @@
+"""Sweeps as jobs: planned, carried out over the lab's real sockets, paused, killed and gone on with."""
+
+import asyncio
+import threading
+import time
+
+import pytest
+
+from tarn.apps.discovery import jobs, running
+from tarn.apps.discovery.actions.credentials import Invalid, make_credential
+from tarn.apps.discovery.actions.runs import plan_run, read_again, steer
+from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
+from tarn.apps.discovery.models import Run, RunAddress
+from tarn.apps.discovery.reads import run_page
+from tarn.apps.estate.models import Asset, Sighting
+from tarn.lab import scenario
+from tarn.lab.serve import Lab
+
+NAMES = {
+    "salt-tix-01",
+    "salt-berth-01",
+    "salt-ap-01",
+    "salt-sw-11",
+    "salt-ws-15",
+    "salt-ws-20",
+    "salt-prn-05",
+    "avrn-kiosk-07",
+    "tansy-till-02",
+}
+
+
+@pytest.fixture(scope="module")
+def lab():
+    """A few of the lab's devices, the badly behaved among them, served in a thread."""
+    loop, made = asyncio.new_event_loop(), Lab(400)
+    ready = threading.Event()
+
+    def serve():
+        asyncio.set_event_loop(loop)
+        loop.run_until_complete(made.start(NAMES))
+        ready.set()
+        loop.run_forever()
+
+    thread = threading.Thread(target=serve, daemon=True)
+    thread.start()
+    assert ready.wait(20)
+    yield made
+    loop.call_soon_threadsafe(loop.stop)
+    thread.join(5)
+
+
+@pytest.fixture
+def planned(lab, people, transactional_db):
+    """A sweep over the addresses of those devices, with an exclusion and a range never to be probed."""
+    make_network(None, {"range": "10.60.4.0/24", "name": "data room", "place": "Saltholm"})
+    make_network(None, {"range": "10.60.21.0/24", "name": "bridge", "never_probe": True})
+    ids = [
+        make_credential(
+            None,
+            {"name": "v3", "protocol": "snmp-v3", "user": scenario.SNMP_USER, "timeout": 0.4},
+            {"auth": scenario.SNMP_AUTH, "privacy": scenario.SNMP_PRIVACY},
+        ).pk,
+        make_credential(
+            None, {"name": "v2", "protocol": "snmp-v2c", "timeout": 0.4}, {"community": scenario.SNMP_COMMUNITY}
+        ).pk,
+        make_credential(
+            None,
+            {"name": "linux", "protocol": "ssh", "user": scenario.SSH_USER, "timeout": 3},
+            {"password": scenario.SSH_PASSWORD},
+        ).pk,
+    ]
+    ranges = [
+        "10.60.4.21-10.60.4.24",
+        "10.60.5.2",
+        "10.60.5.6",
+        "10.60.5.15",
+        "10.60.5.35",
+        "10.60.5.40",
+        "10.60.8.47",
+        "10.60.20.32",
+        "10.60.21.5",
+    ]
+    return make_sweep(
+        None,
+        {
+            "name": "night",
+            "ranges": ranges,
+            "exclusions": ["10.60.4.24"],
+            "credentials": ids,
+            "route": "lab",
+            "patience": 0.4,
+        },
+    )
+
+
+def test_a_sweep_reads_what_it_can_and_says_of_the_rest_why(planned, people):
+    run = plan_run(people["operator"], planned)
+    running.carry_out(run.pk)
+    run.refresh_from_db()
+    assert run.state == "done"
+    rows = {r.address: r for r in RunAddress.objects.filter(run=run)}
+    outcomes = {a: (r.outcome, r.code) for a, r in rows.items()}
+    assert outcomes == {
+        "10.60.4.21": ("fully read", "read"),
+        "10.60.4.22": ("no answer", "silent"),
+        "10.60.4.23": ("fully read", "read"),
+        "10.60.4.24": ("left out", "excluded"),
+        "10.60.5.2": ("fully read", "read"),
+        "10.60.5.6": ("fully read", "read"),
+        "10.60.5.15": ("part read", "looping"),
+        "10.60.5.35": ("answered", "sign-in-refused"),
+        "10.60.5.40": ("answered", "timed-out"),
+        "10.60.8.47": ("answered", "no-greeting"),
+        "10.60.20.32": ("part read", "cut-off"),
+        "10.60.21.5": ("left out", "excluded"),
+    }
+    assert "linux" in rows["10.60.5.35"].reason
+    assert "10.60.21.0/24" in rows["10.60.21.5"].reason
+    assert all(r.reason for r in rows.values())
+    assert Asset.objects.count() == 6
+    page = run_page(run)
+    assert page["run"]["done"] == page["run"]["total"] == 10
+    assert all(s["past"] == 10 for s in page["run"]["stages"])
+
+
+def test_a_killed_run_goes_on_where_it_stood(planned, people, monkeypatch):
+    run = plan_run(people["operator"], planned)
+    done = RunAddress.objects.get(run=run, address="10.60.4.21")
+    done.outcome, done.stage = "fully read", 5
+    done.save()
+    Run.objects.filter(pk=run.pk).update(state="running", beat=int(time.time()))
+    assert running.claim(run.pk) is None, "another worker is at it"
+    Run.objects.filter(pk=run.pk).update(beat=int(time.time()) - running.STALE - 1)
+    handed = []
+    monkeypatch.setattr(jobs, "run_sweep", handed.append)
+    assert jobs.recover() == [run.pk] == handed
+    running.carry_out(run.pk)
+    run.refresh_from_db()
+    assert run.state == "done"
+    assert not Sighting.objects.filter(address="10.60.4.21").exists(), "what was read is not read again"
+    assert Sighting.objects.filter(address="10.60.4.23").exists()
+
+
+def test_a_run_is_paused_and_gone_on_with(planned, people, monkeypatch):
+    monkeypatch.setattr(jobs, "run_sweep", lambda run_id: None)
+    planned.at_once = 1
+    planned.save()
+    run = plan_run(people["operator"], planned)
+    asking = threading.Timer(0.6, lambda: Run.objects.filter(pk=run.pk).update(wish="pause"))
+    asking.start()
+    running.carry_out(run.pk)
+    run.refresh_from_db()
+    left = RunAddress.objects.filter(run=run, outcome="waiting").count()
+    assert run.state == "paused"
+    assert 0 < left < 10
+    steer(people["operator"], run.pk, "resume")
+    running.carry_out(run.pk)
+    run.refresh_from_db()
+    assert run.state == "done"
+    assert not RunAddress.objects.filter(run=run, outcome="waiting").exists()
+    read_again(people["operator"], run.pk, ["10.60.5.6"])
+    running.carry_out(run.pk)
+    assert Sighting.objects.filter(address="10.60.5.6").count() == 2
+
+
+def test_one_run_of_a_sweep_at_a_time_and_an_ended_one_takes_no_wish(planned, people):
+    run = plan_run(people["operator"], planned)
+    with pytest.raises(Invalid, match="under way"):
+        plan_run(people["operator"], planned)
+    assert steer(people["operator"], run.pk, "stop").state == "stopped"
+    with pytest.raises(Invalid, match="ended"):
+        steer(people["operator"], run.pk, "pause")
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"ranges": ["10.60.4.1/24"]}, "ranges"),
+        ({"ranges": ["10.0.0.0/8"]}, "ranges"),
+        ({"ranges": []}, "ranges"),
+        ({"exclusions": ["all"]}, "exclusions"),
+        ({"exclusions": ["10.60.4.0/24"]}, "exclusions"),
+        ({"protocols": ["telnet"]}, "protocols"),
+        ({"route": "moon"}, "route"),
+        ({"credentials": [99]}, "credentials"),
+        ({"at_once": 5000}, "at_once"),
+        ({"name": ""}, "name"),
+    ],
+)
+def test_sweeps_that_cannot_stand_are_refused_at_their_field(people, change, field):
+    with pytest.raises(Invalid) as caught:
+        make_sweep(None, {"name": "s", "ranges": ["10.60.4.0/24"], **change})
+    assert caught.value.field == field
