@@ -7,7 +7,7 @@ os.environ["TARN_HOME"] = tempfile.mkdtemp(prefix="tarn-test-")
 # A lab of its own for each test process, beside one that may be running.
 os.environ["TARN_LAB_OFFSET"] = {"gw0": "27000", "gw1": "34000"}.get(os.environ.get("PYTEST_XDIST_WORKER", ""), "41000")
 
-import pytest  # noqa: E402
+import pytest
 
 
 @pytest.fixture(autouse=True)

@@ -83,7 +83,7 @@ def test_late_evidence_lands_where_it_belongs_in_time():
     days = {0: {"a": "1"}, 2: {"a": "1", "b": "1"}, 4: {"b": "1"}, 6: {"a": "2", "b": "1"}}
     make = lambda name, d: sighting(
         name, d, identity={"serial": f"S-{name}"}, hardware={"memory": d << 30}, packages=packages(**days[d])
-    )  # noqa: E731
+    )
     list(take_in([make("first", d) for d in (0, 2, 4, 6)]))
     list(take_in([make("second", d) for d in (6, 0, 4, 2)]))
     one, other = Asset.objects.order_by("pk")

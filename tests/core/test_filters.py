@@ -11,9 +11,9 @@ from tarn.core.filters.check import Cond, Context, Either, Every, Without, check
 from tarn.core.filters.complete import complete
 from tarn.core.filters.english import english
 from tarn.core.filters.parse import MOST_TEXT, FilterError, parse
-from tarn.core.filters.tree import Compare, Has, Not, Plain, Words, from_json, to_json, to_text
 from tarn.core.filters.tree import All as AllOf
 from tarn.core.filters.tree import Any_ as AnyOf
+from tarn.core.filters.tree import Compare, Has, Not, Plain, Words, from_json, to_json, to_text
 from tarn.core.filters.values import Clock
 
 LONDON = ZoneInfo("Europe/London")

@@ -30,7 +30,7 @@ def text(value: Any) -> str:
             value = value.decode()
         except UnicodeDecodeError:
             value = value.decode("latin-1")
-    return re.sub(r"[\x00-\x1f\x7f]+", " ", str(value)).strip()[:_MOST_TEXT]
+    return re.sub(r"[\x00-\x1f\x7f\s]+", " ", str(value)).strip()[:_MOST_TEXT]
 
 
 def _mac(value: Any) -> str | None:

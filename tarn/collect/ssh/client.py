@@ -108,7 +108,7 @@ async def ssh(route: Route, address: str, credential: SshCredential) -> AsyncIte
         raise Problem("refused", protocol="SSH", port=credential.port) from None
     except (asyncssh.ProtocolError, UnicodeDecodeError) as error:
         raise Problem("nonsense", protocol="SSH", detail=error) from None
-    except asyncssh.ConnectionLost:
+    except (asyncssh.ConnectionLost, ConnectionResetError, BrokenPipeError):
         raise Problem("no-greeting", protocol="SSH", port=credential.port) from None
     except asyncssh.DisconnectError as error:
         raise Problem("nonsense", protocol="SSH", detail=error.reason) from None

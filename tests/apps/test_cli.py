@@ -1,0 +1,127 @@
+"""The command line as a shell user meets it: output, messages, exit codes."""
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from tests.documents import packages, sighting
+
+
+@pytest.fixture(scope="module")
+def tarn(tmp_path_factory):
+    """Run `tarn` with a home of its own."""
+    home = tmp_path_factory.mktemp("home")
+
+    def run(*args: str, home: Path = home, stdin: str | None = None) -> subprocess.CompletedProcess[str]:
+        environment = {**os.environ, "TARN_HOME": str(home), "DJANGO_SETTINGS_MODULE": "tarn.site.settings"}
+        command = [sys.executable, "-m", "tarn.site.cli_main", *args]
+        return subprocess.run(
+            command, env=environment, capture_output=True, text=True, input=stdin, check=False, timeout=120
+        )
+
+    documents = [
+        sighting(
+            "salt-tix-01", d, identity={"serial": "HB-1001"}, hardware={"memory": 16 << 30}, packages=packages(quill=v)
+        )
+        for d, v in ((0, "1"), (5, "2"))
+    ]
+    lines = [d.model_dump_json(by_alias=True, exclude_none=True) for d in documents]
+    first = run("ingest", "-", stdin="\n".join(lines))
+    assert first.returncode == 0, first.stderr
+    assert "1 new, 1 same" in first.stdout
+    run.lines, run.home = lines, home
+    return run
+
+
+def test_ask_in_every_format(tarn):
+    everything = ["standing = intake", "--fields", "name,memory,software.count,last_seen"]
+    found = json.loads(tarn("ask", *everything, "--format", "json").stdout)
+    assert found == [
+        {"name": "salt-tix-01", "memory": 16 << 30, "software.count": 1, "last_seen": found[0]["last_seen"]}
+    ]
+    assert found[0]["last_seen"].endswith("Z")
+    assert tarn("ask", *everything, "--format", "csv").stdout.splitlines()[0] == "name,memory,software.count,last_seen"
+    assert "16 GB" in tarn("ask", *everything).stdout
+    assert tarn("ask", "standing = intake", "--format", "count").stdout == "1\n"
+    assert json.loads(tarn("ask", "name = nobody", "--format", "json").stdout) == []
+
+
+@pytest.mark.parametrize(
+    ("args", "says"),
+    [
+        (["knid = server"], "Did you mean kind?"),
+        (["", "--fields", "nam"], "no field “nam”"),
+        (["", "--as-of", "soon"], "no date"),
+        (["", "--format", "xml"], "no format"),
+    ],
+)
+def test_ask_says_what_is_wrong_and_exits_with_2(tarn, args, says):
+    answer = tarn("ask", *args)
+    assert (answer.returncode, answer.stdout) == (2, "")
+    assert says in answer.stderr
+
+
+def test_ingest_refuses_what_is_no_sighting_by_line_and_takes_the_rest(tarn, tmp_path):
+    file = tmp_path / "some.jsonl"
+    good = sighting("avrn-gate-01", 1, identity={"serial": "HB-7"}).model_dump_json(by_alias=True, exclude_none=True)
+    file.write_text(f'{{"schema": "tarn.sighting/1"}}\nnot json\n\n{good}\n{tarn.lines[0]}\n')
+    answer = tarn("ingest", str(file))
+    assert answer.returncode == 1
+    assert "some.jsonl:1: id: Field required" in answer.stderr
+    assert "some.jsonl:2:" in answer.stderr
+    assert "1 new, 1 already held" in answer.stdout
+    assert tarn("ingest", str(tmp_path / "none")).returncode == 2
+
+
+def test_rebuild_checks_and_rebuilds(tarn):
+    assert tarn("rebuild", "--check").returncode == 0
+    from sqlite3 import connect
+
+    with connect(tarn.home / "tarn.sqlite3") as db:
+        db.execute("UPDATE estate_installspan SET valid_to = NULL WHERE valid_to IS NOT NULL")
+    broken = tarn("rebuild", "--check")
+    assert broken.returncode == 1
+    assert "estate_installspan" in broken.stdout
+    assert tarn("rebuild").returncode == 0
+    assert tarn("rebuild", "--check").returncode == 0
+
+
+def test_backup_and_restore(tarn, tmp_path):
+    file = tmp_path / "kept.tar.gz"
+    assert tarn("backup", str(file)).returncode == 0
+    assert tarn("backup", str(file)).returncode == 1
+    other = tmp_path / "other"
+    assert tarn("restore", str(file), home=other).returncode == 0
+    assert "salt-tix-01" in tarn("ask", "standing = intake", home=other).stdout
+    again = tarn("restore", str(file), home=other)
+    assert again.returncode == 1
+    assert "--force" in again.stderr
+    (tmp_path / "bad").write_text("no archive")
+    assert tarn("restore", str(tmp_path / "bad"), "--force", home=other).returncode == 1
+
+
+@pytest.mark.parametrize(
+    ("args", "says"),
+    [
+        (["10.60.4.1/24"], "10.60.4.0/24"),
+        (["10.0.0.0/8"], "16,777,216"),
+        (["10.60.4.1", "--ssh", "nonsense"], "USER:PASSWORD@PORT"),
+        (["10.60.4.1", "--snmp", "v1:x"], "v2c:COMMUNITY@PORT"),
+        (["10.60.4.1", "--credential", "nobody"], "no credential “nobody”"),
+        (["10.60.4.1", "--route", "moon"], "no route"),
+    ],
+)
+def test_sweep_refuses_bad_options(tarn, args, says):
+    answer = tarn("sweep", *args)
+    assert answer.returncode == 2
+    assert says in answer.stderr
+
+
+def test_sweep_with_nothing_there_is_no_error(tarn):
+    answer = tarn("sweep", "10.60.97.1", "--route", "lab", "--patience", "0.2", "--format", "json")
+    assert answer.returncode == 0, answer.stderr
+    assert json.loads(answer.stdout)["found"] == []

@@ -1,0 +1,50 @@
+"""Every main view in both themes: no violation axe-core can find, and usable at phone width."""
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.web.conftest import ROOT, sign_in
+
+pytestmark = pytest.mark.browser
+
+VIEWS = {
+    "estate": "/estate?q=kind+%3D+server&peek=12",
+    "past": "/estate?at=2026-09-20",
+    "wrong": "/estate?q=knid+%3D+1",
+    "dossier": "/assets/12",
+    "discovery": "/discovery",
+    "intake": "/discovery/intake",
+    "settings": "/settings",
+}
+AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
+
+
+def violations(page: Page) -> list[str]:
+    """Run axe-core and return what it finds, with the first place."""
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    return [f"{v['id']}: {v['nodes'][0]['html'][:160]}" for v in found["violations"]]
+
+
+@pytest.mark.parametrize("theme", ["tarn", "tarn-night"])
+def test_no_violation_in_any_view(page: Page, theme: str) -> None:
+    sign_in(page)
+    page.evaluate(f"localStorage.setItem('theme', '{theme}')")
+    found = {}
+    for name, path in VIEWS.items():
+        page.goto(path)
+        page.wait_for_load_state("networkidle")
+        page.wait_for_timeout(400)
+        if said := violations(page):
+            found[name] = said
+    page.goto("/sign-in")
+    assert found == {}
+
+
+@pytest.mark.parametrize("path", ["/estate", "/assets/12", "/discovery/intake"])
+def test_nothing_is_wider_than_a_phone(page: Page, path: str) -> None:
+    page.set_viewport_size({"width": 390, "height": 844})
+    sign_in(page, to=path)
+    expect(page.locator("main")).to_be_visible()
+    page.wait_for_timeout(600)
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
