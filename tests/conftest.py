@@ -4,8 +4,8 @@ import os
 import tempfile
 
 os.environ["TARN_HOME"] = tempfile.mkdtemp(prefix="tarn-test-")
-# A lab of its own for each test process, beside one that may be running.
-os.environ["TARN_LAB_OFFSET"] = {"gw0": "27000", "gw1": "34000"}.get(os.environ.get("PYTEST_XDIST_WORKER", ""), "41000")
+# A lab of its own for each test process, beside one that may be running; below the ports the system gives out.
+os.environ["TARN_LAB_OFFSET"] = {"gw0": "5000", "gw1": "9000"}.get(os.environ.get("PYTEST_XDIST_WORKER", ""), "13100")
 
 import pytest
 

@@ -1,5 +1,6 @@
 """Looking at one address: does it answer, what is it, what does it hold; and how far that got."""
 
+import asyncio
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -104,24 +105,39 @@ async def _look(found: Look, manner: Manner, stage: Callable[[int], None]) -> No
 
 
 async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage: Callable[[int], None]) -> bool:
-    """Read by the first SNMP credential that is answered; v2c and v3 agents stay silent to a wrong one."""
+    """Read by the first SNMP credential that is answered.
+
+    Agents stay silent to a wrong one, so all are tried at once: silence costs one time-out, not one each.
+    """
     if "snmp" not in manner.protocols:
         return False
-    for credential in manner.credentials:
-        if not isinstance(credential, SnmpCredential):
-            continue
-        try:
-            async with snmp(manner.route, found.address, credential) as walker:
-                readings, failed = await snmp_read.read_all(walker, stage)
-        except Problem as problem:
-            if problem.code not in ("snmp-silent", "nonsense"):
+    credentials = [c for c in manner.credentials if isinstance(c, SnmpCredential)]
+    answers = await asyncio.gather(*(_answers(manner.route, found.address, c) for c in credentials))
+    for credential, refused in zip(credentials, answers, strict=True):
+        if refused is None:
+            try:
+                async with snmp(manner.route, found.address, credential) as walker:
+                    readings, failed = await snmp_read.read_all(walker, stage)
+            except Problem as problem:
                 problems.append(problem)
-            continue
-        found.readings += readings
-        found.credential = credential.name
-        problems += failed
-        return True
+                continue
+            found.readings += readings
+            found.credential = credential.name
+            problems += failed
+            return True
+        if refused.code not in ("snmp-silent", "nonsense"):
+            problems.append(refused)
     return False
+
+
+async def _answers(route: Route, address: str, credential: SnmpCredential) -> Problem | None:
+    """Return what is wrong with an SNMP credential at an address, or None where it is answered."""
+    try:
+        async with snmp(route, address, credential) as walker:
+            await walker.get([snmp_read.UPTIME])
+    except Problem as problem:
+        return problem
+    return None
 
 
 async def _try_ssh(found: Look, manner: Manner, problems: list[Problem], stage: Callable[[int], None]) -> bool:

@@ -3,6 +3,7 @@
 import asyncio
 import contextlib
 import errno
+import select
 import socket
 from dataclasses import dataclass, field
 
@@ -64,11 +65,21 @@ async def _connect(route: Route, address: str, port: int, seconds: float) -> str
         except ConnectionRefusedError:
             return "refused"
         except TimeoutError:
-            return "silent"
+            return _late(sock)
         except OSError as error:
             if error.errno in (errno.ENETUNREACH, errno.EHOSTUNREACH, errno.EACCES):
                 return f"unreachable {error.strerror}"
             return "silent"
+
+
+def _late(sock: socket.socket) -> str:
+    """Say how a connection stands whose time is up: the system may have finished it while we were busy."""
+    waiting = select.poll()
+    waiting.register(sock, select.POLLOUT)
+    if not waiting.poll(0):
+        return "silent"
+    error = sock.getsockopt(socket.SOL_SOCKET, socket.SO_ERROR)
+    return "open" if error == 0 else "refused" if error == errno.ECONNREFUSED else "silent"
 
 
 async def _ping(address: str, seconds: float) -> str:

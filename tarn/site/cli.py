@@ -216,7 +216,9 @@ def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> No
     from tarn.apps.discovery.jobs import recover
 
     recover()
-    HUEY.create_consumer(workers=workers, worker_type="thread", check_worker_health=False).run()
+    # A job somebody waits for is taken up within half a second.
+    pace = {"initial_delay": 0.1, "max_delay": 0.5, "backoff": 1.2}
+    HUEY.create_consumer(workers=workers, worker_type="thread", check_worker_health=False, **pace).run()
 
 
 @app.command()

@@ -13,6 +13,7 @@ from tarn.apps.estate.actions.take_in import forget, take_in
 from tarn.apps.estate.door.rebuild import differences, exchange, rebuild_beside
 from tarn.apps.estate.models import Asset, AssetSpan, FieldSpan, Identifier, InstallSpan, SectionBody, Sighting
 from tarn.apps.estate.reads.database import raw_connection
+from tarn.core.sightings import Sighting as Evidence
 from tests.documents import START, packages, reading, sighting
 
 SERIAL = {"serial": "HB-1001", "manufacturer": "Halberd"}
@@ -81,9 +82,11 @@ def test_an_unchanged_section_is_stored_once_and_only_confirmed():
 @pytest.mark.django_db
 def test_late_evidence_lands_where_it_belongs_in_time():
     days = {0: {"a": "1"}, 2: {"a": "1", "b": "1"}, 4: {"b": "1"}, 6: {"a": "2", "b": "1"}}
-    make = lambda name, d: sighting(
-        name, d, identity={"serial": f"S-{name}"}, hardware={"memory": d << 30}, packages=packages(**days[d])
-    )
+
+    def make(name: str, day: int) -> Evidence:
+        facts = {"identity": {"serial": f"S-{name}"}, "hardware": {"memory": day << 30}}
+        return sighting(name, day, **facts, packages=packages(**days[day]))
+
     list(take_in([make("first", d) for d in (0, 2, 4, 6)]))
     list(take_in([make("second", d) for d in (6, 0, 4, 2)]))
     one, other = Asset.objects.order_by("pk")
@@ -189,9 +192,11 @@ class AnyOrder(TestCase):
     @given(_stories, st.integers(0, 10**6), st.integers(1, 4))
     def test_order_and_batches_do_not_matter(self, story, seed, size):
         forget()
-        make = lambda name, s: sighting(  # noqa: E731
-            name, s[0], identity={"serial": f"S-{name}"}, packages=reading("packages", packages(**s[1]), complete=s[2])
-        )
+
+        def make(name: str, told: tuple[int, dict[str, str], bool]) -> Evidence:
+            some = reading("packages", packages(**told[1]), complete=told[2])
+            return sighting(name, told[0], identity={"serial": f"S-{name}"}, packages=some)
+
         ordered = sorted(story)
         list(take_in([make("straight", s) for s in ordered]))
         shuffled = list(story)

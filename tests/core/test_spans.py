@@ -1,5 +1,7 @@
 """Spans: never overlapping, rightly closed and re-opened, whatever the order."""
 
+from itertools import pairwise
+
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -23,7 +25,7 @@ def test_spans_of_one_thing_never_overlap(readings):
         assert span.end is None or span.start < span.end
         by_key.setdefault(span.key, []).append(span)
     for spans in by_key.values():
-        for earlier, later in zip(spans, spans[1:], strict=False):
+        for earlier, later in pairwise(spans):
             assert earlier.end is not None
             assert earlier.end <= later.start
 

@@ -37,7 +37,7 @@ class Demo:
         self.home, self.port = home, free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         self.log = home / "demo.log"
-        environment = {**os.environ, "TARN_HOME": str(home), "TARN_PORT": str(self.port), "TARN_LAB_OFFSET": "41000"}
+        environment = {**os.environ, "TARN_HOME": str(home), "TARN_PORT": str(self.port), "TARN_LAB_OFFSET": "15000"}
         environment["DJANGO_SETTINGS_MODULE"] = "tarn.site.settings"
         with self.log.open("w") as log:
             command = [sys.executable, "-m", "tarn.site.cli_main", "demo"]

@@ -132,6 +132,17 @@ class _Session:
             rows.append(pair)
 
 
+async def _refresh(session: SnmpSession) -> None:
+    """Learn a v3 engine's id and clock, asking again once: a datagram may be lost."""
+    for left in range(TRIES, 0, -1):
+        try:
+            await session.refresh()
+            return
+        except TimeoutError:
+            if left == 1:
+                raise
+
+
 @asynccontextmanager
 async def snmp(route: Route, address: str, credential: SnmpCredential) -> AsyncIterator[Walker]:
     """Open a session. Raises Problem: refused sign-in, silence, or nonsense."""
@@ -146,7 +157,7 @@ async def snmp(route: Route, address: str, credential: SnmpCredential) -> AsyncI
             timeout=credential.timeout,
             max_repetitions=REPETITIONS,
         )
-        await session.refresh()
+        await _refresh(session)
     except SnmpAuthError:
         raise Problem("sign-in-refused", protocol="SNMP", credential=credential.name) from None
     except TimeoutError:

@@ -12,6 +12,8 @@ from tarn.core.sections import Address, Filesystem, Hardware, Identity, Interfac
 from tarn.core.sightings import make_reading
 
 _SYSTEM = "1.3.6.1.2.1.1"
+UPTIME = f"{_SYSTEM}.3.0"
+"""sysUpTime: what every agent has (RFC 3418)."""
 _ENTITY = "1.3.6.1.2.1.47.1.1.1.1"
 _IF = "1.3.6.1.2.1.2.2.1"
 _IFX = "1.3.6.1.2.1.31.1.1.1"

@@ -419,7 +419,7 @@ export interface paths {
         put?: never;
         /**
          * Decide
-         * @description Decide something of assets: adopt, set aside, give a kind, a place, a holder. A field given as null is withdrawn.
+         * @description Decide of assets: adopt, set aside, give a kind, a place, a holder. A field given as null is withdrawn.
          */
         post: operations["tarn_apps_estate_api_decide"];
         delete?: never;
@@ -1833,16 +1833,18 @@ export interface operations {
     };
     tarn_apps_estate_api_hand_in: {
         parameters: {
-            query: {
-                document: {
-                    [key: string]: unknown;
-                };
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -4,12 +4,13 @@ import { capital } from "./format";
 const TONES: Record<string, string> = { "in use": "", retired: "bad", "in repair": "warn" };
 
 /** The small identity block of an asset. */
-export function Plate({ row }: { row: Row }) {
+export function Plate({ row, aside }: { row: Row; aside?: boolean }) {
+  const Heading = aside ? "h2" : "h1";
   const made = [row.manufacturer, row.model].filter(Boolean).join(" ");
   const standing = row.standing === "register" ? (row.state ?? "in the register") : row.standing;
   return (
     <div className="plate grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5">
-      <h1 className="mono truncate !text-[18px]">{row.name ?? "no name"}</h1>
+      <Heading className="mono truncate !text-[18px] font-semibold">{row.name ?? "no name"}</Heading>
       <span className={`tag ${TONES[String(row.state)] ?? ""} self-center`}>
         {capital(String(standing ?? ""))}
       </span>

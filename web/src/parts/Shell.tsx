@@ -83,7 +83,7 @@ function PersonMenu() {
         type="button"
         popoverTarget="person-menu"
         style={{ anchorName: "--person" } as React.CSSProperties}
-        aria-label={`${me.full_name}: menu`}
+        aria-label={`${initials}: menu of ${me.full_name}`}
         className="ml-2 grid h-7 w-7 place-items-center rounded-full bg-[#2d6a74] text-[12px] font-bold text-white"
       >
         {initials}

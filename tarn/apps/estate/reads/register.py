@@ -47,7 +47,8 @@ def _expression(field: Field, at: int | None) -> str:
         "seen.sources": "(SELECT count(*) FROM estate_sourceseen o "
         f"WHERE o.asset_id = s.asset_id AND o.first_seen <= {moment})",
         "count.software": "(SELECT count(DISTINCT i.release_id) FROM estate_installspan i "
-        f"WHERE i.asset_id = s.asset_id AND i.valid_from <= {moment} AND (i.valid_to IS NULL OR i.valid_to > {moment}))",
+        f"WHERE i.asset_id = s.asset_id AND i.valid_from <= {moment} "
+        f"AND (i.valid_to IS NULL OR i.valid_to > {moment}))",
     }[field.stored]
 
 

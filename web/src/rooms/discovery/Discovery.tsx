@@ -93,7 +93,9 @@ export function Discovery() {
                 <th>Signs in as</th>
                 <th className="num">Port</th>
                 <th>Used by</th>
-                <th />
+                <th>
+                  <span className="sr-only">More</span>
+                </th>
               </tr>
             </thead>
             <tbody>

@@ -117,7 +117,9 @@ export function IntakePage() {
                 <th>Kind</th>
                 <th>Address</th>
                 <th>Why it was set aside</th>
-                <th />
+                <th>
+                  <span className="sr-only">More</span>
+                </th>
               </tr>
             </thead>
             <tbody>
@@ -235,7 +237,10 @@ function Group({ group, may, adopt, setAside }: GroupProps) {
               type="button"
               className="btn btn-primary btn-sm"
               disabled={chosen.length === 0}
-              onClick={() => adopt(chosen, group.kind)}
+              onClick={() => {
+                adopt(chosen, group.kind);
+                setLeft(new Set());
+              }}
             >
               Adopt {chosen.length}
             </button>

@@ -262,7 +262,9 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
             <th>Taken for</th>
             <th>Got as far as</th>
             <th>Why it stopped, and what would mend it</th>
-            <th />
+            <th>
+              <span className="sr-only">More</span>
+            </th>
           </tr>
         </thead>
         <tbody>

@@ -42,7 +42,9 @@ export function UndecidedCase({ one, may, done }: { one: Undecided; may: boolean
       <table className="grid-table">
         <thead>
           <tr>
-            <th />
+            <th>
+              <span className="sr-only">More</span>
+            </th>
             <th>What was seen</th>
             {one.candidates.map((c) => (
               <th key={c.id}>{c.number}</th>

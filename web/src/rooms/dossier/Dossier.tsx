@@ -95,7 +95,7 @@ export function Dossier() {
   ];
   return (
     <div className="mx-auto w-full max-w-[1440px] px-4 pb-10">
-      <div className="grid items-center gap-x-5 gap-y-2 py-3.5 md:grid-cols-[minmax(360px,auto)_1fr_auto]">
+      <div className="grid grid-cols-[minmax(0,1fr)] items-center gap-x-5 gap-y-2 py-3.5 md:grid-cols-[minmax(360px,auto)_1fr_auto]">
         <Plate row={plate} />
         <Summary plate={plate} sightings={sightings} at={at} />
         {mayDecide && !past && (
@@ -119,7 +119,7 @@ export function Dossier() {
           onPick={turn}
         />
       </div>
-      <div className="grid gap-3 pt-3 md:grid-cols-[124px_minmax(0,1fr)] lg:grid-cols-[124px_minmax(0,1fr)_minmax(0,1fr)]">
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-3 pt-3 md:grid-cols-[124px_minmax(0,1fr)] lg:grid-cols-[124px_minmax(0,1fr)_minmax(0,1fr)]">
         <nav
           aria-label="Sections"
           className="sticky top-2 hidden self-start text-[13px] leading-[27px] md:block"
@@ -131,7 +131,7 @@ export function Dossier() {
             </a>
           ))}
         </nav>
-        <div className="grid content-start gap-3">
+        <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-3">
           <IdentitySection
             plate={plate}
             claims={claims}
@@ -145,7 +145,7 @@ export function Dossier() {
           <PeopleSection plate={plate} claims={claims} items={items} />
           <AccountsSection items={items} />
         </div>
-        <div className="grid content-start gap-3 md:col-start-2 lg:col-start-3">
+        <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-3 md:col-start-2 lg:col-start-3">
           <HistorySection changes={history.data} error={history.error} firstSeen={String(plate.first_seen)} />
           <SoftwareSection software={software} />
           <EvidenceSection sightings={sightings} />

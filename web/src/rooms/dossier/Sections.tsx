@@ -15,11 +15,11 @@ interface SectionProps {
 
 export function Section({ id, title, children, flush }: SectionProps) {
   return (
-    <section id={id} aria-labelledby={`${id}-title`} className="sheet scroll-mt-2 overflow-hidden">
+    <section id={id} aria-labelledby={`${id}-title`} className="sheet min-w-0 scroll-mt-2 overflow-hidden">
       <h2 id={`${id}-title`} className="dim px-3.5 pt-2.5 pb-1.5 text-[12px] font-semibold">
         {title}
       </h2>
-      <div className={flush ? "overflow-x-auto" : "px-3.5 pb-3"}>{children}</div>
+      <div className={`overflow-x-auto ${flush ? "" : "px-3.5 pb-3"}`}>{children}</div>
     </section>
   );
 }
@@ -177,7 +177,9 @@ export function NetworkSection({ plate, claims, items }: Props & { items: Items 
               <th>Hardware address</th>
               <th>Address</th>
               <th className="num">Speed</th>
-              <th />
+              <th>
+                <span className="sr-only">More</span>
+              </th>
             </tr>
           </thead>
           <tbody>

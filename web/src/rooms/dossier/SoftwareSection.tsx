@@ -41,7 +41,9 @@ export function SoftwareSection({ software }: { software: SoftwareRow[] }) {
                 <th>Release</th>
                 <th>Publisher</th>
                 <th>Since</th>
-                <th />
+                <th>
+                  <span className="sr-only">More</span>
+                </th>
               </tr>
             </thead>
             <tbody>

@@ -24,6 +24,7 @@ interface Props {
   change: (text: string) => void;
   submit: (text: string) => void;
   wrong: { from: number; to: number } | null;
+  focus: { current: boolean };
 }
 
 const TOKENS =
@@ -90,7 +91,7 @@ function leave(view: EditorView): boolean {
 }
 
 /** The ask line's editor: one line, coloured, completed from the server. */
-export default function AskEditor({ text, change, submit, wrong }: Props) {
+export default function AskEditor({ text, change, submit, wrong, focus }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
   const calls = useRef({ change, submit });
@@ -129,6 +130,10 @@ export default function AskEditor({ text, change, submit, wrong }: Props) {
       }),
     });
     view.current = made;
+    if (focus.current) {
+      made.focus();
+      made.dispatch({ selection: { anchor: made.state.doc.length } });
+    }
     return () => made.destroy();
   }, []);
 

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { ApiProblem } from "../../api/client";
 
 const Editor = lazy(() => import("./AskEditor"));
@@ -15,12 +15,20 @@ export function AskLine({ value, error, submit }: Props) {
   useEffect(() => setText(value), [value]);
   const problem = error instanceof ApiProblem && error.problem.start !== undefined ? error.problem : null;
   const range = problem ? { from: problem.start ?? 0, to: problem.end ?? 0 } : null;
+  // Whoever was typing into the plain input goes on in the editor when it has come.
+  const typing = useRef(false);
   const plain = (
     <input
       className="mono w-full bg-transparent py-[6px] text-[13.5px] outline-none"
       aria-label="Ask the register"
       value={text}
       onChange={(e) => setText(e.target.value)}
+      onFocus={() => {
+        typing.current = true;
+      }}
+      onBlur={() => {
+        typing.current = false;
+      }}
       onKeyDown={(e) => e.key === "Enter" && submit(text.trim())}
     />
   );
@@ -37,7 +45,7 @@ export function AskLine({ value, error, submit }: Props) {
         </b>
         <div className="min-w-0 flex-1">
           <Suspense fallback={plain}>
-            <Editor text={text} change={setText} submit={submit} wrong={range} />
+            <Editor text={text} change={setText} submit={submit} wrong={range} focus={typing} />
           </Suspense>
         </div>
         {text !== "" && (

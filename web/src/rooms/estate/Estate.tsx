@@ -60,6 +60,7 @@ export function Estate() {
   })}`;
   return (
     <>
+      <h1 className="sr-only">Estate</h1>
       <section className="flex-none border-b border-base-300 bg-base-100 px-4 pt-2.5 pb-2">
         <div className="flex items-start gap-2">
           <div className="min-w-0 flex-1">

@@ -47,9 +47,9 @@ export function Peek({ asset, at, close }: { asset: number; at: string | undefin
           <X size={15} />
         </button>
       </div>
-      <Plate row={plate} />
+      <Plate row={plate} aside />
       <section>
-        <h2 className="dim mb-1.5 text-[12px] font-semibold">What we hold to be true</h2>
+        <h3 className="dim mb-1.5 text-[12px] font-semibold">What we hold to be true</h3>
         <dl className="facts !grid-cols-[84px_1fr_auto]">
           <Fact label="System" field="os_name" value={system || null} claims={claims} />
           <Fact
@@ -70,7 +70,7 @@ export function Peek({ asset, at, close }: { asset: number; at: string | undefin
         </p>
       </section>
       <section>
-        <h2 className="dim text-[12px] font-semibold">Ninety days</h2>
+        <h3 className="dim text-[12px] font-semibold">Ninety days</h3>
         <Ribbon
           days={ribbon}
           from={new Date(now.getTime() - 90 * 86_400_000)}

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, ok, type Schemas } from "../../api/client";
-import { capital, count, plural } from "../../parts/format";
+import { capital, count } from "../../parts/format";
 import { exclude, holds, narrow, widen } from "./narrow";
 
 type Band = Schemas["BandOut"];
@@ -61,7 +61,6 @@ function BandRow({ band, filter, change }: { band: Band; filter: string; change:
               key={part.label}
               type="button"
               aria-pressed={picked}
-              aria-label={`${part.label}, ${plural(part.count, "asset")}`}
               title={`${part.label}: ${count(part.count)}. Click to ${picked ? "widen" : "narrow"}, Alt-click to exclude`}
               onClick={(e) =>
                 change(
@@ -81,8 +80,11 @@ function BandRow({ band, filter, change }: { band: Band; filter: string; change:
                 color: pale ? "var(--pale-on)" : "var(--dark-on)",
               }}
             >
-              {share > 0.035 && <span className="truncate">{capital(part.label)}</span>}
-              {share > 0.07 && <em className="not-italic tabular-nums opacity-85">{count(part.count)}</em>}
+              <span className={share > 0.035 ? "truncate" : "sr-only"}>{capital(part.label)}</span>
+              <em className={share > 0.07 ? "not-italic tabular-nums opacity-90" : "sr-only"}>
+                {count(part.count)}
+              </em>
+              <span className="sr-only">assets</span>
             </button>
           );
         })}

@@ -132,7 +132,9 @@ function Audit() {
             <th>Who</th>
             <th>Did</th>
             <th>To what</th>
-            <th />
+            <th>
+              <span className="sr-only">More</span>
+            </th>
           </tr>
         </thead>
         <tbody>
