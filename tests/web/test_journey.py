@@ -30,7 +30,7 @@ def test_from_sign_in_to_dossier(page: Page, complaints: list[str]) -> None:
 
     page.wait_for_url("**/discovery/runs/*")
     expect(page.get_by_text("being looked at").first).to_be_visible()
-    expect(page.get_by_text("done", exact=True).first).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("link", name="Decide at intake")).to_be_visible(timeout=60_000)
     head_office = page.get_by_label("10.60.5.0/24 Saltholm head office")
     expect(head_office).to_contain_text("65 found")
     row = page.get_by_role("row").filter(has_text="10.60.5.35")

@@ -1,0 +1,77 @@
+"""`make bench`: every figure as a ratio against a floor of the same run."""
+
+import argparse
+import os
+import shutil
+import sys
+import tempfile
+from collections.abc import Callable, Iterator
+from typing import Any
+
+
+def main() -> int:
+    """Measure and print; return 1 where a figure misses its goal."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--full", action="store_true")
+    parser.add_argument("--format", default="table", choices=("table", "json"))
+    parser.add_argument("--only", default="")
+    options = parser.parse_args()
+    devices = 100_000 if options.full else 10_000
+    home = tempfile.mkdtemp(prefix="tarn-bench-")
+    os.environ["TARN_HOME"] = home
+    os.environ["DJANGO_SETTINGS_MODULE"] = "tarn.site.settings"
+    os.environ.setdefault("TARN_LAB_OFFSET", "11000")
+    try:
+        missed = 0
+        for figure in _figures(devices, options.only):
+            missed += not figure.holds
+            if options.format == "json":
+                print(figure.line(), flush=True)
+            else:
+                mark = "holds " if figure.holds else "MISSES"
+                print(
+                    f"{mark} {figure.name:<18} {figure.value:>9.3f} {figure.unit:<26} {figure.goal:<9} {figure.note}",
+                    flush=True,
+                )
+        return 1 if missed else 0
+    finally:
+        shutil.rmtree(home, ignore_errors=True)
+
+
+def _say(text: str) -> None:
+    print(f"  … {text}", file=sys.stderr, flush=True)
+
+
+def _figures(devices: int, only: str) -> Iterator[Any]:
+    import django
+
+    django.setup()
+    from django.core.management import call_command
+
+    call_command("migrate", verbosity=0)
+    from tests.bench import asking, ingest, network, page
+
+    def several(measure: Callable[[], Any]) -> Iterator[Any]:
+        found = measure()
+        yield from found if isinstance(found, list) else [found]
+
+    if only in ("", "snmp", "sweep", "network"):
+        yield from several(network.measure)
+        if only:
+            return
+    yield from several(ingest.first_ingest)
+    yield from several(ingest.again)
+    if only == "ingest":
+        return
+    _say(f"building an estate of {devices:,} devices")
+    ingest.build(devices, _say)
+    yield from several(lambda: ingest.identity(devices))
+    yield from several(asking.register)
+    yield from several(asking.bands)
+    yield from several(asking.language)
+    yield from several(page.weight)
+    yield from several(page.processes)
+
+
+if __name__ == "__main__":
+    sys.exit(main())
