@@ -7,8 +7,8 @@ An address alone never identifies anything.
 """
 
 import re
-from collections.abc import Callable, Collection, Iterable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 from tarn.core.sections import Identity
@@ -16,6 +16,9 @@ from tarn.core.text import fold
 
 TIERS = ("tarn", "serial", "uuid", "instance", "mac", "key", "name")
 """Kinds of identifier, the strongest first. `key`: a fingerprint the device presents (host key, certificate)."""
+
+STRONG = frozenset({"tarn", "serial", "uuid", "instance"})
+"""Kinds that need no other beside them."""
 
 SAYS = {
     "tarn": "the number Tarn issued",
@@ -41,17 +44,17 @@ _SHARED_ADAPTERS = ("00:00:5e:00:01:", "00:00:5e:00:02:")
 """Virtual router addresses (RFC 9568, section 7.3): they move between devices."""
 
 
-@dataclass(frozen=True, slots=True)
 class Identifier:
-    """One identifier, normalised for comparison."""
+    """One identifier, normalised for comparison; `key` is the whole as one text, as it is indexed."""
 
-    kind: str
-    value: str
+    __slots__ = ("key", "kind", "value")
 
-    @property
-    def key(self) -> str:
-        """The identifier as one text, as it is indexed."""
-        return f"{self.kind}:{self.value}"
+    def __init__(self, kind: str, value: str) -> None:
+        self.kind, self.value = kind, value
+        self.key = f"{kind}:{value}"
+
+    def __repr__(self) -> str:
+        return f"Identifier({self.key})"
 
 
 def is_placeholder(value: str | None) -> bool:
@@ -92,14 +95,37 @@ def identifiers(identity: Identity) -> list[Identifier]:
     return out
 
 
-@dataclass(frozen=True, slots=True)
+Held = int | tuple[int, ...] | None
+"""The holders of an identifier as an index keeps them: one asset, several, or none."""
+
+
 class Match:
     """The outcome: the asset, none (a new one), or undecided between several; and why, in words."""
 
-    verdict: Literal["same", "new", "undecided"]
-    asset: int | None
-    reasons: list[str]
-    candidates: list[int] = field(default_factory=list)
+    __slots__ = ("_found", "_reasons", "asset", "candidates", "verdict")
+
+    def __init__(
+        self,
+        verdict: Literal["same", "new", "undecided"],
+        asset: int | None,
+        reasons: list[str] | None,
+        candidates: Sequence[int] = (),
+        found: Sequence[Identifier] = (),
+    ) -> None:
+        self.verdict, self.asset, self._reasons, self.candidates, self._found = (
+            verdict,
+            asset,
+            reasons,
+            candidates,
+            found,
+        )
+
+    @property
+    def reasons(self) -> list[str]:
+        """Why, in words; put together when asked for."""
+        if self._reasons is None:
+            self._reasons = ["matched by " + ", ".join(_say(i) for i in self._found)]
+        return self._reasons
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,7 +141,7 @@ class Known:
 
 def match(
     found: list[Identifier],
-    holders: Callable[[str], Iterable[int]],
+    held: Callable[[str], Held],
     known: Callable[[int], Known],
     *,
     address: str | None,
@@ -123,9 +149,23 @@ def match(
 ) -> Match:
     """Decide which asset a sighting with these identifiers is of.
 
-    `holders(key)` gives the assets that hold an identifier; `known(asset)` what is held of one,
-    asked only where a match has to be weighed.
+    `held(key)` gives the holders of an identifier as an index keeps them; `known(asset)` what is
+    held of one, asked only where a match has to be weighed.
     """
+    if found and found[0].kind in STRONG:
+        # The common case: one asset holds all of them, so nothing speaks against it.
+        only = held(found[0].key)
+        if only.__class__ is int:
+            for identifier in found:
+                if held(identifier.key) != only:
+                    break
+            else:
+                return Match("same", only, None, (), found)
+
+    def holders(key: str) -> tuple[int, ...]:
+        have = held(key)
+        return () if have is None else (have,) if isinstance(have, int) else have
+
     reasons: list[str] = []
     twins: list[int] = []
     for tier in TIERS:
@@ -168,7 +208,7 @@ def _weigh(
     by: list[Identifier],
     found: list[Identifier],
     asset: int,
-    holders: Callable[[str], Iterable[int]],
+    holders: Callable[[str], Collection[int]],
     known: Callable[[int], Known],
     address: str | None,
     at: int,

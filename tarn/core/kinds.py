@@ -116,14 +116,14 @@ def guess(facts: dict[str, Any], ports: set[int], packages: set[str]) -> Guess:
     for some, kind, points, why in _PORTS:
         if hits := sorted(some & ports):
             add(kind, points, f"{why} (port {', '.join(map(str, hits))})")
-    names = {fold(p) for p in packages}
-    if names & _DESKTOPS:
+    listed = "\n".join(packages).lower()
+    if not _DESKTOPS.isdisjoint(listed.split("\n")):
         add("workstation", 25, "a desktop session is installed")
     elif facts.get("platform") in ("Linux", "Windows") and packages:
         add("server", 20, "an operating system without a desktop session")
-    if any("kiosk" in n for n in names):
+    if "kiosk" in listed:
         add("kiosk", 40, "kiosk software is installed")
-    if any("till" in n for n in names):
+    if "till" in listed:
         add("till", 25, "till software is installed")
     if not score:
         return Guess("device", 20, ["it answers, but nothing it says tells what it is"])

@@ -28,6 +28,9 @@ TABLES = (
     "estate_sighting",
     "estate_sectionbody",
     "estate_asset",
+    "estate_term",
+    "estate_product",
+    "estate_release",
 )
 
 
@@ -132,13 +135,14 @@ def identity(devices: int) -> Figure:
         facts = document(n * 7 % devices)["readings"][0]["facts"]
         found.append(identifiers(Identity(**facts)))
     bare = dict(index._held)
+    held = index.held
 
     def nothing(asset: int) -> Known:
         raise AssertionError("no candidate should need weighing here")
 
     def ours() -> None:
         for some in found:
-            assert match(some, index.holders, nothing, address=None, at=0).verdict == "same"
+            assert match(some, held, nothing, address=None, at=0).verdict == "same"
 
     def floor() -> None:
         for some in found:

@@ -46,9 +46,9 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     import django
 
     django.setup()
-    from django.core.management import call_command
+    from tarn.site.cli import _ready
 
-    call_command("migrate", verbosity=0)
+    _ready()
     from tests.bench import asking, ingest, network, page
 
     def several(measure: Callable[[], Any]) -> Iterator[Any]:

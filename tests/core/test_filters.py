@@ -19,7 +19,9 @@ from tarn.core.filters.values import Clock
 LONDON = ZoneInfo("Europe/London")
 NOON = 1_785_762_000  # 2026-08-03 13:00 in London
 SETS = {"a": "in set b", "b": "in set c", "c": "in set a", "fine": "kind = server"}
-CONTEXT = Context(Clock(NOON, LONDON), {"suites": (Plain("Quill Office"),)}, lambda n: parse(SETS[n]), tuple(SETS))
+CONTEXT = Context(
+    Clock(NOON, LONDON), {"suites": (Plain("Quill Office"),)}, lambda n: parse(SETS[n]), lambda: list(SETS)
+)
 
 EXAMPLES = [
     'kind = server and place in (Saltholm, "Port Averne")',

@@ -17,10 +17,14 @@ class Register:
         self.names = {int(n[1:]): a.name or "" for n, a in assets.items()}
         self.seen_at, self.addresses = 1000, dict.fromkeys(self.keys, "10.0.0.1")
 
+    def held(self, key: str):
+        have = tuple(a for a, keys in self.keys.items() if key in keys)
+        return have[0] if len(have) == 1 else have or None
+
     def match(self, identity: Identity, *, address: str = "10.0.0.2", at: int = 1000):
         return match(
             identifiers(identity),
-            lambda key: [a for a, keys in self.keys.items() if key in keys],
+            self.held,
             lambda a: Known(self.keys[a], self.names[a], self.addresses[a], self.seen_at),
             address=address,
             at=at,

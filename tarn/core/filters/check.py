@@ -108,7 +108,7 @@ class Context:
     clock: Clock
     phrases: Mapping[str, tuple[Value, ...]]
     set_filter: Callable[[str], Node]
-    set_names: tuple[str, ...] = ()
+    set_names: Callable[[], list[str]] = list
 
 
 @lru_cache(maxsize=500)
@@ -203,7 +203,7 @@ class _Check:
         try:
             tree = self.context.set_filter(name)
         except KeyError:
-            tries = nearest(name, list(self.context.set_names))
+            tries = nearest(name, self.context.set_names())
             message = f"There is no set “{name}”." + (f" Did you mean “{tries[0]}”?" if tries else "")
             raise FilterError(message, pos, end, [f'"{t}"' for t in tries]) from None
         return Member(name, _Check(self.context, (*self.inside, name)).node(tree, FIELDS, ""))

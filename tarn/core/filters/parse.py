@@ -137,8 +137,12 @@ def _unquote(token: str) -> str:
 _build = _Build()
 
 
+@lru_cache(maxsize=500)
 def parse(text: str) -> Node:
-    """Read a filter. Empty text asks for everything. Raises FilterError with the place."""
+    """Read a filter. Empty text asks for everything. Raises FilterError with the place.
+
+    Trees never change, and one filter is asked many times: for its count, its bands, every page.
+    """
     if len(text) > MOST_TEXT:
         raise FilterError(f"A filter may have {MOST_TEXT:,} characters; this has {len(text):,}.", MOST_TEXT, len(text))
     try:

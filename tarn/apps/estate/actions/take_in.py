@@ -9,6 +9,7 @@ from django.db import connection, transaction
 
 from tarn.apps.estate.door.take_in import BATCH, Door, Taken
 from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.terms import terms
 from tarn.core.sightings import Sighting
 
 _door = Door()
@@ -46,3 +47,4 @@ def forget() -> None:
     """Have the door read its words and identifiers anew, after the tables were exchanged."""
     with _lock:
         _door.forget()
+        terms.forget()

@@ -2,8 +2,10 @@
 
 import re
 import time
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
+from functools import cached_property
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -53,9 +55,35 @@ def _phrase_values(values: list[str]) -> tuple[Value, ...]:
 
 def context(at: int | None) -> Context:
     """Return what checking a filter needs: clock, phrases and kept sets."""
-    sets = dict(KeptSet.objects.values_list("name", "filter"))
-    phrases = {name: _phrase_values(v) for name, v in Phrase.objects.values_list("name", "values")}
-    return Context(Clock(at or int(time.time()), zone()), phrases, lambda n: parse(sets[n]), tuple(sets))
+    return Context(Clock(at or int(time.time()), zone()), _Phrases(), _set_filter, _set_names)
+
+
+def _set_names() -> list[str]:
+    return list(KeptSet.objects.values_list("name", flat=True))
+
+
+def _set_filter(name: str) -> Node:
+    found = KeptSet.objects.filter(name=name).values_list("filter", flat=True).first()
+    if found is None:
+        raise KeyError(name)
+    return parse(found)
+
+
+class _Phrases(Mapping[str, tuple[Value, ...]]):
+    """The phrases, read when the first is asked for: most filters use none."""
+
+    @cached_property
+    def _held(self) -> dict[str, tuple[Value, ...]]:
+        return {name: _phrase_values(v) for name, v in Phrase.objects.values_list("name", "values")}
+
+    def __getitem__(self, name: str) -> tuple[Value, ...]:
+        return self._held[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._held)
+
+    def __len__(self) -> int:
+        return len(self._held)
 
 
 @dataclass(frozen=True)
@@ -106,8 +134,8 @@ def question(text: str, at: int | None = None, *, standing: str | None = "regist
     compiler = Compiler(db, at)
     parts = [holds("s", at)]
     if standing and not _mentions_standing(checked):
-        term = db.execute("SELECT id FROM estate_term WHERE field = 'standing' AND text = ?", (standing,)).fetchone()
-        parts.append(Sql("s.standing_id = ?", [term[0] if term else -1]))
+        number = next((i for i, text, _ in compiler.terms.of("standing") if text == standing), -1)
+        parts.append(Sql("s.standing_id = ?", [number]))
     where = compiler.where(checked)
     if where.text != "1":
         parts.append(Sql(f"({where.text})", where.values))

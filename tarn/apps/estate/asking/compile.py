@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from tarn.apps.estate.models import span_model
+from tarn.apps.estate.reads.terms import terms
 from tarn.core.fields import Field
 from tarn.core.filters.check import Checked, Cond, Either, Every, Member, Number, Some, Without, pattern
 from tarn.core.text import fold
@@ -47,6 +48,7 @@ class Compiler:
 
     def __init__(self, db: sqlite3.Connection, at: int | None) -> None:
         self.db, self.at = db, at
+        self.terms = terms.refresh(db)
 
     def where(self, checked: Checked) -> Sql:
         """Return the condition for a checked filter."""
@@ -95,7 +97,7 @@ class Compiler:
     def _term_ids(self, cond: Cond) -> list[int]:
         """Return the words of a vocabulary that a condition means."""
         term = cond.field.stored[5:]
-        rows = self.db.execute("SELECT id, text, folded FROM estate_term WHERE field = ?", (term,))
+        rows = self.terms.of(term)
         if cond.op == "contains":
             return [i for i, _, folded in rows if cond.value in folded]
         if cond.op == "matches":

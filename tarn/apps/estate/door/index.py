@@ -1,8 +1,9 @@
 """The register's identifiers in memory: which assets hold each."""
 
 import sqlite3
+from collections.abc import Callable
 
-from tarn.core.identity import Known
+from tarn.core.identity import Held, Known
 
 
 class IdentityIndex:
@@ -15,6 +16,7 @@ class IdentityIndex:
         """Drop everything; the next `refresh` reads the table anew."""
         self._held: dict[str, int | tuple[int, ...]] = {}
         self._last = 0
+        self._new: list[tuple[str, int]] = []
 
     def refresh(self, db: sqlite3.Connection) -> None:
         """Take in what other processes have added since. Call it inside the write transaction."""
@@ -34,6 +36,11 @@ class IdentityIndex:
         elif asset not in before:
             self._held[key] = (*before, asset)
 
+    @property
+    def held(self) -> Callable[[str], Held]:
+        """Return the look-up of an identifier's holders as they are kept: one, several or none."""
+        return self._held.get
+
     def holders(self, key: str) -> tuple[int, ...]:
         """Return the assets that hold an identifier."""
         found = self._held.get(key)
@@ -41,18 +48,25 @@ class IdentityIndex:
             return ()
         return (found,) if isinstance(found, int) else found
 
-    def add(self, db: sqlite3.Connection, asset: int, keys: list[str]) -> None:
+    def add(self, asset: int, keys: list[str]) -> None:
         """Record identifiers an asset has been seen with; those it already has are left alone."""
-        new = [k for k in keys if asset not in self.holders(k)]
-        for key in new:
-            row = db.execute(
-                "INSERT INTO estate_identifier (key, asset_id) VALUES (?, ?) RETURNING id", (key, asset)
-            ).fetchone()
-            self._last = max(self._last, row[0])
-            self._note(key, asset)
+        for key in keys:
+            if asset not in self.holders(key):
+                self._note(key, asset)
+                self._new.append((key, asset))
+
+    def write(self, db: sqlite3.Connection) -> None:
+        """Write what was added."""
+        if self._new:
+            db.executemany("INSERT INTO estate_identifier (key, asset_id) VALUES (?, ?)", self._new)
+            self._new = []
+            (self._last,) = db.execute("SELECT max(id) FROM estate_identifier").fetchone()
 
 
-def known(db: sqlite3.Connection, asset: int, name_fold: str, address: str | None, last_seen: int) -> Known:
+def known(
+    db: sqlite3.Connection, index: IdentityIndex, asset: int, name_fold: str, address: str | None, last_seen: int
+) -> Known:
     """Return what is held of a candidate, for weighing a match."""
+    index.write(db)
     held = [k for (k,) in db.execute("SELECT key FROM estate_identifier WHERE asset_id = ?", (asset,))]
     return Known(held, name_fold.partition(".")[0], address, last_seen)

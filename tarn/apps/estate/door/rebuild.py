@@ -140,6 +140,8 @@ def exchange(db: sqlite3.Connection, rebuilt: Path) -> None:
                 "(SELECT r.asset_id, r.verdict, r.reasons, r.source_id FROM rebuilt.estate_sighting r "
                 "WHERE r.document = m.document)"
             )
+            generation = db.execute("PRAGMA user_version").fetchone()[0]
+            db.execute(f"PRAGMA user_version = {generation + 1}")
             db.execute("COMMIT")
         except BaseException:
             db.execute("ROLLBACK")

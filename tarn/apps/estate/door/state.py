@@ -74,6 +74,8 @@ class State:
         self.touched_installs: set[int] = set()
         self.last_seen: dict[int, int] = {}
         self.guesses: dict[int, Guess] = {}
+        self.differing: set[Line] = set()
+        self._gone: list[tuple[int, int, int, int]] = []
         self._load(list(assets))
 
     def _load(self, assets: list[int]) -> None:
@@ -108,6 +110,32 @@ class State:
         elif asset not in self.last_seen:
             self._load([asset])
 
+    def holds_body(self, line: Line, digest: bytes) -> bool:
+        """Whether that content is what a timeline was last told, and so is stored."""
+        fresh = self.fresh.get(line)
+        return fresh is not None and fresh.hash == digest
+
+    def by_difference(self, line: Line, reading: Any) -> bool:
+        """Whether a list can be told by its difference from the last one, without reading its open spans.
+
+        What this batch itself has opened is not in the tables yet, so such a timeline is told in memory.
+        """
+        fresh = self.fresh.get(line)
+        if line[2] != INSTALLS.section or fresh is None or line in self.open:
+            return False
+        return fresh.complete and bool(reading.complete)
+
+    def differ(self, line: Line, gone: list[int], come: list[tuple[int, int]], fresh: Freshness, at: int) -> None:
+        """Note releases that are gone and (release, product) that have come since the last whole list."""
+        self.differing.add(line)
+        self._line(line, fresh)
+        asset, source, _ = line
+        self._gone += [(at, asset, release, source) for release in gone]
+        rows = self._inserts[INSTALLS.insert]
+        rows += [(asset, source, at, None, False, release, product) for release, product in come]
+        if gone or come:
+            self.touched_installs.add(asset)
+
     def changing(self, asset: int, source: int, prepared: Prepared) -> list[Line]:
         """Return the timelines a sighting may change; where sources may disagree, that of the claims too."""
         lines: list[Line] = [
@@ -115,8 +143,10 @@ class State:
             for section, reading in prepared.chosen.items()
             if section != RULING
             and not self.unchanged((asset, source, section), prepared.hashes[section], reading.complete)
+            and not self.by_difference((asset, source, section), reading)
         ]
-        if self.sources_of[asset] - {source}:
+        telling = any(not self.unchanged((asset, source, s), h, True) for s, h in prepared.hashes.items())
+        if telling or self.sources_of[asset] - {source}:
             lines.append((asset, source, "identity"))
         return lines
 
@@ -226,6 +256,17 @@ class State:
         db = self.db
         for table, rows in self._drops.items():
             db.executemany(f"DELETE FROM {table} WHERE id = ?", rows)
+        # A release that came and went within one second was never there.
+        db.executemany(
+            "DELETE FROM estate_installspan WHERE valid_from = ? AND asset_id = ? AND release_id = ? AND source_id = ? "
+            "AND valid_to IS NULL",
+            self._gone,
+        )
+        db.executemany(
+            "UPDATE estate_installspan SET valid_to = ? WHERE asset_id = ? AND release_id = ? AND source_id = ? "
+            "AND valid_to IS NULL",
+            self._gone,
+        )
         for table, closes in self._closes.items():
             db.executemany(f"UPDATE {table} SET valid_to = ? WHERE id = ?", closes)
         for line, spans in self.open.items():

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from tarn.apps.estate.door.index import IdentityIndex, known
-from tarn.apps.estate.door.prepare import Prepared, pack, prepare, stored_sightings
+from tarn.apps.estate.door.prepare import Prepared, pack, prepare, stored_sightings, unpack
 from tarn.apps.estate.door.state import Freshness, State
 from tarn.apps.estate.door.tables import FACT_FIELDS, INSTALLS, SPAN_TABLES
 from tarn.apps.estate.door.words import Words
@@ -48,6 +48,7 @@ class Door:
 
     def __init__(self) -> None:
         self.words, self.index = Words(), IdentityIndex()
+        self._generation = -1
 
     def forget(self) -> None:
         """Drop what is remembered, after a transaction was rolled back or the tables were rebuilt."""
@@ -59,6 +60,11 @@ class Door:
 
         What comes out does not depend on how sightings are parted into batches.
         """
+        (generation,) = db.execute("PRAGMA user_version").fetchone()
+        if generation != self._generation:
+            # A rebuild has exchanged the tables: the numbers remembered are of another time.
+            self.forget()
+            self._generation = generation
         self.words.load_kinds(db)
         self.index.refresh(db)
         held = self._already_held(db, sightings)
@@ -79,9 +85,13 @@ class Door:
             prepared, found = next(todo)
             taken = self._identify(db, state, prepared, found)
             results.append(taken)
-            self._store(db, prepared, taken, received)
+            self._store(db, state, prepared, taken, received)
             at = sighting.second
             if taken.asset is not None:
+                if (taken.asset, self._source(db, sighting), "packages") in state.differing:
+                    # Its list was told by difference in this batch already: that has to stand first.
+                    state.write()
+                    state = State(db, self.words, [])
                 state.need_asset(taken.asset)
             if taken.verdict == "ruling" or (taken.asset is not None and at < state.last_seen.get(taken.asset, at)):
                 # Evidence of the past, or a ruling on earlier evidence: told again from the sightings.
@@ -96,6 +106,7 @@ class Door:
                 state.load_spans(state.changing(taken.asset, self._source(db, sighting), prepared))
                 taken.changed = self._apply(db, state, prepared, taken.asset)
         state.write()
+        self.index.write(db)
         return results
 
     def _already_held(self, db: sqlite3.Connection, sightings: Iterable[Sighting]) -> set[str]:
@@ -134,16 +145,17 @@ class Door:
 
         def facts(asset: int) -> Known:
             state.need_asset(asset)
-            return known(db, asset, *state.name_and_address(asset), state.last_seen[asset])
+            return known(db, self.index, asset, *state.name_and_address(asset), state.last_seen[asset])
 
-        result = match(found, self.index.holders, facts, address=sighting.address, at=sighting.second)
+        result = match(found, self.index.held, facts, address=sighting.address, at=sighting.second)
         taken = Taken(sighting.id, result.verdict, result.asset, result.reasons)
         if result.verdict == "undecided":
             taken.reasons = [*result.reasons, *(f"candidate {c}" for c in result.candidates)]
             return taken
         if taken.asset is None:
             taken.asset = self._new_asset(db, sighting.second)
-        self.index.add(db, taken.asset, [i.key for i in found if i.kind != "tarn"])
+            state.need_asset(taken.asset, empty=True)
+        self.index.add(taken.asset, [i.key for i in found if i.kind != "tarn"])
         return taken
 
     def _new_asset(self, db: sqlite3.Connection, at: int) -> int:
@@ -154,20 +166,25 @@ class Door:
             "guess_reasons) VALUES (?, ?, ?, ?, 0, 0, 0, '', '[]')",
             (asset, number, at, at),
         )
-        self.index.add(db, asset, [f"tarn:{number}"])
+        self.index.add(asset, [f"tarn:{number}"])
         return asset
 
-    def _store(self, db: sqlite3.Connection, prepared: Prepared, taken: Taken, received: int) -> None:
+    def _store(self, db: sqlite3.Connection, state: State, prepared: Prepared, taken: Taken, received: int) -> None:
         sighting = prepared.sighting
+        source = self._source(db, sighting)
         for digest, body in prepared.bodies.items():
-            if db.execute("SELECT 1 FROM estate_sectionbody WHERE hash = ?", (digest,)).fetchone() is None:
-                db.execute("INSERT INTO estate_sectionbody (hash, body) VALUES (?, ?)", (digest, pack(body)))
+            # What is held of the asset already is stored already; most sections of most nights are.
+            if not any(taken.asset and state.holds_body((taken.asset, source, s), digest) for s in prepared.hashes):
+                db.execute(
+                    "INSERT INTO estate_sectionbody (hash, body) VALUES (?, ?) ON CONFLICT DO NOTHING",
+                    (digest, pack(body)),
+                )
         (taken.row,) = db.execute(
             "INSERT INTO estate_sighting (document, source_id, at, received_at, address, clock_skew, head, asset_id, "
             "verdict, reasons) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id",
             (
                 sighting.id,
-                self._source(db, sighting),
+                source,
                 sighting.second,
                 received,
                 sighting.address or "",
@@ -195,6 +212,10 @@ class Door:
             if before is not None and state.unchanged(line, digest, reading.complete) and section != "decision":
                 before.confirmed, before.changed = at, True
                 continue
+            if before is not None and state.by_difference(line, reading):
+                changed = self._differ(db, state, line, before, reading, digest, at) or changed
+                telling = True
+                continue
             content = self._content(db, state, line, reading)
             fresh = Freshness(digest, reading.collector, reading.complete, at, True)
             complete = reading.complete or section == "decision"
@@ -205,6 +226,28 @@ class Door:
         if telling or len(state.sources_of[asset]) > 1:
             changed = state.settle(asset, at) or changed
         return changed
+
+    def _differ(
+        self,
+        db: sqlite3.Connection,
+        state: State,
+        line: tuple[int, int, str],
+        before: Freshness,
+        reading: Any,
+        digest: bytes,
+        at: int,
+    ) -> bool:
+        """Tell a list of packages by its difference from the last whole one; return whether there is any."""
+        (body,) = db.execute("SELECT body FROM estate_sectionbody WHERE hash = ?", (before.hash,)).fetchone()
+        held = {(p["name"], p.get("version", "")) for p in json.loads(unpack(body))["items"]}
+        said = {(p.name, p.version): p.publisher for p in reading.items}
+        gone = [self.words.release(db, name, version, "")[1] for name, version in held - said.keys()]
+        come = [self.words.release(db, *key, said[key])[::-1] for key in said.keys() - held]
+        # Two spellings of one name are one product: what goes under one and comes under the other has stayed.
+        stays = set(gone) & {release for release, _ in come}
+        gone, come = [g for g in gone if g not in stays], [c for c in come if c[0] not in stays]
+        state.differ(line, gone, come, Freshness(digest, reading.collector, True, at, True), at)
+        return bool(gone or come)
 
     def _content(
         self, db: sqlite3.Connection, state: State, line: tuple[int, int, str], reading: Any
@@ -291,10 +334,10 @@ class Door:
     ) -> int | None:
         def facts(asset: int) -> Known:
             state.need_asset(asset)
-            return known(db, asset, *state.name_and_address(asset), state.last_seen[asset])
+            return known(db, self.index, asset, *state.name_and_address(asset), state.last_seen[asset])
 
         sighting = prepared.sighting
-        result = match(found, self.index.holders, facts, address=sighting.address, at=sighting.second)
+        result = match(found, self.index.held, facts, address=sighting.address, at=sighting.second)
         return result.asset if result.verdict == "same" else None
 
     def _attach(self, db: sqlite3.Connection, row: int, asset: int, verdict: str, reasons: list[str]) -> None:
@@ -305,7 +348,7 @@ class Door:
         stored = next(stored_sightings(db, "WHERE g.id = ?", (row,)))
         identity = read_sighting(stored["document"])
         facts = prepare(identity).chosen["identity"].facts
-        self.index.add(db, asset, [i.key for i in identifiers(facts) if i.kind != "tarn"])
+        self.index.add(asset, [i.key for i in identifiers(facts) if i.kind != "tarn"])
         self.replay(db, asset)
 
 

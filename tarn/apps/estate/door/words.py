@@ -84,7 +84,7 @@ class Words:
 
 
 def _number(db: sqlite3.Connection, find: str, add: str, key: tuple[object, ...], *more: object) -> int:
-    row = db.execute(find, key).fetchone()
+    row = db.execute(add + " ON CONFLICT DO NOTHING RETURNING id", (*key, *more)).fetchone()
     if row is None:
-        row = db.execute(add + " RETURNING id", (*key, *more)).fetchone()
+        row = db.execute(find, key).fetchone()
     return int(row[0])

@@ -1,4 +1,8 @@
-"""Tables of the estate. Times are whole seconds since 1970 in UTC; an open end is NULL."""
+"""Tables of the estate. Times are whole seconds since 1970 in UTC; an open end is NULL.
+
+What follows from sightings has one writer, the door, and a check that rebuilds and compares it
+(`tarn rebuild --check`), so its references carry no constraint that every row would pay for.
+"""
 
 from tarn.apps.estate.models.evidence import Identifier, SectionBody, SectionState, Sighting, Source, SourceSeen
 from tarn.apps.estate.models.items import ITEM_MODELS, span_model

@@ -27,13 +27,13 @@ class Sighting(models.Model):
     """A dated document of evidence, as it came. Never changed; `asset` is what identity made of it."""
 
     document = models.CharField(max_length=80, unique=True)
-    source = models.ForeignKey(Source, models.PROTECT, db_index=False)
+    source = models.ForeignKey(Source, models.PROTECT, db_index=False, db_constraint=False)
     at = models.BigIntegerField()
     received_at = models.BigIntegerField()
     address = models.CharField(max_length=500, blank=True)
     clock_skew = models.FloatField(null=True)
     head = models.TextField(help_text="JSON: a list of readings, each with section, collector, complete, note, hash")
-    asset = models.ForeignKey("estate.Asset", models.PROTECT, null=True, db_index=False)
+    asset = models.ForeignKey("estate.Asset", models.PROTECT, null=True, db_index=False, db_constraint=False)
     verdict = models.CharField(max_length=12)
     reasons = models.TextField(help_text="JSON: why it was taken to be this asset; candidates where undecided")
 
@@ -48,7 +48,7 @@ class Identifier(models.Model):
     """An identifier an asset has been seen with: kind and normalised value in one text."""
 
     key = models.CharField(max_length=600)
-    asset = models.ForeignKey("estate.Asset", models.CASCADE, db_index=False)
+    asset = models.ForeignKey("estate.Asset", models.CASCADE, db_index=False, db_constraint=False)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["asset", "key"], name="identifier_once")]
@@ -57,8 +57,8 @@ class Identifier(models.Model):
 class SectionState(models.Model):
     """How fresh one source's word on one section of one asset is."""
 
-    asset = models.ForeignKey("estate.Asset", models.CASCADE, db_index=False)
-    source = models.ForeignKey(Source, models.PROTECT, db_index=False)
+    asset = models.ForeignKey("estate.Asset", models.CASCADE, db_index=False, db_constraint=False)
+    source = models.ForeignKey(Source, models.PROTECT, db_index=False, db_constraint=False)
     section = models.CharField(max_length=20)
     hash = models.BinaryField(max_length=16)
     collector = models.CharField(max_length=40)
@@ -72,8 +72,8 @@ class SectionState(models.Model):
 class SourceSeen(models.Model):
     """When a source first and last saw an asset."""
 
-    asset = models.ForeignKey("estate.Asset", models.CASCADE, db_index=False)
-    source = models.ForeignKey(Source, models.PROTECT, db_index=False)
+    asset = models.ForeignKey("estate.Asset", models.CASCADE, db_index=False, db_constraint=False)
+    source = models.ForeignKey(Source, models.PROTECT, db_index=False, db_constraint=False)
     first_seen = models.BigIntegerField()
     last_seen = models.BigIntegerField()
 

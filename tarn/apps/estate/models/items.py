@@ -29,8 +29,12 @@ def _make(section: str) -> type[models.Model]:
     attributes: dict[str, Any] = {
         "__module__": __name__,
         "__doc__": f"An item of the section “{section}” on an asset, from when to when, says a source.",
-        "asset": models.ForeignKey("estate.Asset", models.CASCADE, db_index=False, related_name="+"),
-        "source": models.ForeignKey("estate.Source", models.PROTECT, db_index=False, related_name="+"),
+        "asset": models.ForeignKey(
+            "estate.Asset", models.CASCADE, db_index=False, db_constraint=False, related_name="+"
+        ),
+        "source": models.ForeignKey(
+            "estate.Source", models.PROTECT, db_index=False, db_constraint=False, related_name="+"
+        ),
         "valid_from": models.BigIntegerField(),
         "valid_to": models.BigIntegerField(null=True),
         "initial": models.BooleanField(),

@@ -33,8 +33,8 @@ class Term(models.Model):
 class FieldSpan(models.Model):
     """What one source says of one field, from when to when. `value` is JSON."""
 
-    asset = models.ForeignKey(Asset, models.CASCADE, db_index=False)
-    source = models.ForeignKey("estate.Source", models.PROTECT, db_index=False)
+    asset = models.ForeignKey(Asset, models.CASCADE, db_index=False, db_constraint=False)
+    source = models.ForeignKey("estate.Source", models.PROTECT, db_index=False, db_constraint=False)
     section = models.CharField(max_length=20)
     field = models.CharField(max_length=20)
     value = models.TextField()
@@ -62,7 +62,7 @@ def _term() -> models.IntegerField:
 class AssetSpan(models.Model):
     """What Tarn held to be true of an asset from when to when, sources weighed. Columns `x_id` are terms."""
 
-    asset = models.ForeignKey(Asset, models.CASCADE, db_index=False)
+    asset = models.ForeignKey(Asset, models.CASCADE, db_index=False, db_constraint=False)
     valid_from = models.BigIntegerField()
     valid_to = models.BigIntegerField(null=True)
     standing_id = _term()

@@ -28,10 +28,10 @@ class Release(models.Model):
 class InstallSpan(models.Model):
     """A release was installed on an asset from when to when, says a source."""
 
-    asset = models.ForeignKey("estate.Asset", models.CASCADE, db_index=False)
-    source = models.ForeignKey("estate.Source", models.PROTECT, db_index=False)
-    product = models.ForeignKey(Product, models.PROTECT, db_index=False)
-    release = models.ForeignKey(Release, models.PROTECT, db_index=False)
+    asset = models.ForeignKey("estate.Asset", models.CASCADE, db_index=False, db_constraint=False)
+    source = models.ForeignKey("estate.Source", models.PROTECT, db_index=False, db_constraint=False)
+    product = models.ForeignKey(Product, models.PROTECT, db_index=False, db_constraint=False)
+    release = models.ForeignKey(Release, models.PROTECT, db_index=False, db_constraint=False)
     valid_from = models.BigIntegerField()
     valid_to = models.BigIntegerField(null=True)
     initial = models.BooleanField()

@@ -11,10 +11,12 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from django.db import connection
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.compile import holds
 from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.terms import generation, terms
 from tarn.core.fields import FIELDS
 from tarn.core.filters.tree import EVERYTHING, quote
 
@@ -82,7 +84,7 @@ def stamp() -> tuple[Any, ...]:
     row = db.execute(
         "SELECT (SELECT coalesce(max(id), 0) FROM estate_sighting), (SELECT coalesce(max(id), 0) FROM estate_assetspan)"
     ).fetchone()
-    return (db.execute("PRAGMA database_list").fetchone()[2], *row)
+    return (str(connection.settings_dict["NAME"]), generation(db), *row)
 
 
 def columns(at: int | None) -> Columns:
@@ -121,13 +123,13 @@ def _build(at: int | None) -> Columns:
         chunks.append(np.array(rows, dtype=np.int64))
     table = np.concatenate(chunks) if chunks else np.empty((0, width), dtype=np.int64)
     table = table[np.argsort(table[:, 0])]
-    words = dict(db.execute("SELECT id, text FROM estate_term").fetchall())
+    words = dict(terms.refresh(db).words)
     register = next((i for i, t in words.items() if t == "register"), -1)
-    terms = {n: table[:, 5 + i].astype(np.int32) for i, n in enumerate(names)}
+    codes = {n: table[:, 5 + i].astype(np.int32) for i, n in enumerate(names)}
     return Columns(
         table[:, 0].copy(),
         table[:, 1].astype(np.int32),
-        terms,
+        codes,
         table[:, 2].copy(),
         table[:, 3].astype(np.int16),
         table[:, 4].copy(),
