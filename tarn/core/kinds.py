@@ -87,6 +87,12 @@ _PORTS: list[tuple[frozenset[int], str, int, str]] = [
 _DESKTOPS = frozenset({"xorg", "wayland", "gdm", "lightdm", "desktop-session"})
 
 
+def telling_package(name: str) -> bool:
+    """Whether a package's coming or going can change what a device is taken for."""
+    lower = name.lower()
+    return "kiosk" in lower or "till" in lower or lower in _DESKTOPS
+
+
 def article(kind: str) -> str:
     """Return a kind with its indefinite article."""
     return f"{'an' if kind[0] in 'aeiou' else 'a'} {kind}"

@@ -1,5 +1,6 @@
 """The door: sightings to identity to spans, in any order, and rebuilt from the sightings alone."""
 
+import json
 import random
 
 import pytest
@@ -10,6 +11,7 @@ from hypothesis.extra.django import TestCase
 
 from tarn.apps.estate.actions.decide import rule
 from tarn.apps.estate.actions.take_in import forget, take_in
+from tarn.apps.estate.door.prepare import differing_items
 from tarn.apps.estate.door.rebuild import differences, exchange, rebuild_beside
 from tarn.apps.estate.models import Asset, AssetSpan, FieldSpan, Identifier, InstallSpan, SectionBody, Sighting
 from tarn.apps.estate.reads.database import raw_connection
@@ -206,3 +208,19 @@ class AnyOrder(TestCase):
         one, other = Asset.objects.order_by("pk")
         assert installed(one.pk) == installed(other.pk)
         assert connection.in_atomic_block
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "gone", "come"),
+    [
+        ([{"name": "a"}, {"name": "b"}], [{"name": "b"}, {"name": "c"}], ["a"], ["c"]),
+        ([], [{"name": "a"}], [], ["a"]),
+        ([{"name": "a"}], [], ["a"], []),
+        ([{"name": 'x},{"y'}, {"name": "b"}], [{"name": "b"}], ['x},{"y'], []),
+        ([{"name": "x},{y"}, {"name": "b"}], [{"name": "x},{y"}, {"name": "c"}], ["b"], ["c"]),
+    ],
+)
+def test_lists_are_compared_by_their_text_whatever_stands_in_it(before, after, gone, come):
+    bodies = [json.dumps({"items": items}, separators=(",", ":")).encode() for items in (before, after)]
+    held, said = differing_items(*bodies)
+    assert ([i["name"] for i in held], [i["name"] for i in said]) == (gone, come)

@@ -134,7 +134,8 @@ def language() -> list[Figure]:
     """Reading and checking a filter; completing one."""
     text = f"({REGISTER}) and {BRACKET} and last_seen > now - 30d"
     known = context(None)
-    parsing = best(lambda: [check(parse(text), known) for _ in range(20)]) / 20
+    read = parse.__wrapped__  # without what is remembered of filters asked before
+    parsing = best(lambda: [check(read(text), known) for _ in range(20)]) / 20
     begun = "kind = server and software[name ~ product-00"
     completing = best(lambda: [complete(begun, len(begun), words_of, [], []) for _ in range(20)]) / 20
     return [

@@ -44,6 +44,27 @@ def unpack(stored: bytes) -> bytes:
     return stored if stored[:1] == b"{" else zlib.decompress(stored)
 
 
+_OPENS, _CLOSES, _BETWEEN = b'{"items":[{', b"}]}", b"},{"
+
+
+def differing_items(before: bytes, after: bytes) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+    """Return the items of two lists' bodies that only the first has, and those only the second has.
+
+    Lists of one machine hardly differ from night to night, so they are compared as text, item by
+    item, and only what differs is parsed. Where an item's own text holds the mark between items,
+    the parts do not parse and the lists are compared whole.
+    """
+    if before.startswith(_OPENS) and after.startswith(_OPENS):
+        held = set(before[len(_OPENS) : -len(_CLOSES)].split(_BETWEEN))
+        said = set(after[len(_OPENS) : -len(_CLOSES)].split(_BETWEEN))
+        try:
+            return [json.loads(b"{%b}" % p) for p in held - said], [json.loads(b"{%b}" % p) for p in said - held]
+        except ValueError:
+            pass
+    old, new = json.loads(before)["items"], json.loads(after)["items"]
+    return [i for i in old if i not in new], [i for i in new if i not in old]
+
+
 def prepare(sighting: Sighting) -> Prepared:
     """Make a sighting ready to be taken in."""
     chosen = effective(sighting)

@@ -145,8 +145,7 @@ class State:
             and not self.unchanged((asset, source, section), prepared.hashes[section], reading.complete)
             and not self.by_difference((asset, source, section), reading)
         ]
-        telling = any(not self.unchanged((asset, source, s), h, True) for s, h in prepared.hashes.items())
-        if telling or self.sources_of[asset] - {source}:
+        if lines or self.sources_of[asset] - {source}:
             lines.append((asset, source, "identity"))
         return lines
 

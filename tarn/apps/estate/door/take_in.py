@@ -7,12 +7,12 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from tarn.apps.estate.door.index import IdentityIndex, known
-from tarn.apps.estate.door.prepare import Prepared, pack, prepare, stored_sightings, unpack
+from tarn.apps.estate.door.prepare import Prepared, differing_items, pack, prepare, stored_sightings, unpack
 from tarn.apps.estate.door.state import Freshness, State
 from tarn.apps.estate.door.tables import FACT_FIELDS, INSTALLS, SPAN_TABLES
 from tarn.apps.estate.door.words import Words
 from tarn.core.identity import Identifier, Known, identifiers, match
-from tarn.core.kinds import guess
+from tarn.core.kinds import guess, telling_package
 from tarn.core.sections import FACTS, RULING, STALE_AFTER, Identity, rows
 from tarn.core.sightings import Sighting, rank, read_sighting
 from tarn.core.truth import PIN, RANKS, READ
@@ -209,18 +209,20 @@ class Door:
             if before is not None and _lesser(reading.collector, before, at):
                 continue
             digest = prepared.hashes[section]
-            if before is not None and state.unchanged(line, digest, reading.complete) and section != "decision":
+            if before is not None and state.unchanged(line, digest, reading.complete):
                 before.confirmed, before.changed = at, True
                 continue
             if before is not None and state.by_difference(line, reading):
-                changed = self._differ(db, state, line, before, reading, digest, at) or changed
-                telling = True
+                differs, bears = self._differ(db, state, line, before, prepared, at)
+                changed, telling = changed or differs, telling or bears
                 continue
             content = self._content(db, state, line, reading)
             fresh = Freshness(digest, reading.collector, reading.complete, at, True)
             complete = reading.complete or section == "decision"
             changed = state.apply(line, content, fresh, complete=complete, at=at) or changed
             telling = telling or section in _TELLING
+        if telling or len(state.sources_of[asset]) > 1:
+            state.load_spans([(asset, source, "identity")])
         if telling and RANKS[sighting.source.kind] != PIN:
             self._recognise(state, prepared, (asset, source, "recognition"), at)
         if telling or len(state.sources_of[asset]) > 1:
@@ -233,21 +235,23 @@ class Door:
         state: State,
         line: tuple[int, int, str],
         before: Freshness,
-        reading: Any,
-        digest: bytes,
+        prepared: Prepared,
         at: int,
-    ) -> bool:
-        """Tell a list of packages by its difference from the last whole one; return whether there is any."""
-        (body,) = db.execute("SELECT body FROM estate_sectionbody WHERE hash = ?", (before.hash,)).fetchone()
-        held = {(p["name"], p.get("version", "")) for p in json.loads(unpack(body))["items"]}
-        said = {(p.name, p.version): p.publisher for p in reading.items}
-        gone = [self.words.release(db, name, version, "")[1] for name, version in held - said.keys()]
-        come = [self.words.release(db, *key, said[key])[::-1] for key in said.keys() - held]
+    ) -> tuple[bool, bool]:
+        """Tell a list of packages by its difference from the last whole one.
+
+        Returns whether there is any, and whether it bears on what the device is taken for.
+        """
+        reading, digest = prepared.chosen[line[2]], prepared.hashes[line[2]]
+        (stored,) = db.execute("SELECT body FROM estate_sectionbody WHERE hash = ?", (before.hash,)).fetchone()
+        held, said = differing_items(unpack(stored), prepared.bodies[digest])
+        gone = [self.words.release(db, p["name"], p.get("version", ""), "")[1] for p in held]
+        come = [self.words.release(db, p["name"], p.get("version", ""), p.get("publisher", ""))[::-1] for p in said]
         # Two spellings of one name are one product: what goes under one and comes under the other has stayed.
         stays = set(gone) & {release for release, _ in come}
         gone, come = [g for g in gone if g not in stays], [c for c in come if c[0] not in stays]
         state.differ(line, gone, come, Freshness(digest, reading.collector, True, at, True), at)
-        return bool(gone or come)
+        return bool(gone or come), any(telling_package(p["name"]) for p in (*held, *said))
 
     def _content(
         self, db: sqlite3.Connection, state: State, line: tuple[int, int, str], reading: Any

@@ -1,0 +1,76 @@
+"""`make screenshots`: one picture of each main view, from the demo's data, at an ordinary window size."""
+
+import re
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from tests.web.conftest import CHROMIUM, ROOT, Demo
+
+OUT = ROOT / "docs" / "screenshots"
+
+
+def _asset(page: Page, name: str) -> int:
+    rows = page.evaluate(f"fetch('/api/assets?fields=name&filter=name%20%3D%20{name}').then(r => r.json())")["rows"]
+    return int(rows[0]["id"])
+
+
+def _sign_in(page: Page) -> None:
+    page.goto("/sign-in")
+    page.wait_for_selector("form")
+    page.get_by_label("Name").fill("ines")
+    page.get_by_label("Password").fill("low-water-ines")
+    page.get_by_role("button", name="Sign in").click()
+    page.wait_for_selector("[data-asset]")
+
+
+def main() -> None:
+    """Start a demo of its own, go through it, take the pictures."""
+    OUT.mkdir(parents=True, exist_ok=True)
+    demo = Demo(Path(tempfile.mkdtemp(prefix="tarn-pictures-")))
+    try:
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+            context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=demo.url)
+            page = context.new_page()
+
+            def shoot(name: str, path: str = "", wait: int = 900) -> None:
+                if path:
+                    page.goto(path)
+                page.wait_for_load_state("networkidle")
+                page.wait_for_timeout(wait)
+                page.screenshot(path=OUT / f"{name}.png")
+
+            _sign_in(page)
+            berth = _asset(page, "salt-berth-01")
+            shoot("estate")
+            ask = "kind%20%3D%20server%20and%20place%20%3D%20Saltholm%20and%20memory%20%3E%3D%2032GB"
+            shoot("estate-narrowed", f"/estate?q={ask}&peek={berth}")
+            shoot("dossier", f"/assets/{berth}")
+            past = page.evaluate("new Date(Date.now() - 75 * 864e5).toISOString().slice(0, 10)")
+            shoot("dossier-as-of", f"/assets/{berth}?at={past}")
+            shoot("discovery", "/discovery")
+            page.get_by_role("article").filter(has_text="Saltholm and Port Averne").get_by_role(
+                "button", name="Start now"
+            ).click()
+            page.wait_for_url("**/runs/*")
+            page.get_by_text(re.compile(r"^[3-9]\d found$")).first.wait_for(timeout=60_000)
+            page.screenshot(path=OUT / "sweep-running.png")
+            page.get_by_role("link", name="Decide at intake").wait_for(timeout=60_000)
+            shoot("sweep")
+            shoot("intake", "/discovery/intake")
+            shoot("settings", "/settings")
+            page.evaluate("localStorage.setItem('theme', 'tarn-night')")
+            shoot("estate-night", f"/estate?peek={berth}")
+            page.evaluate("localStorage.setItem('theme', 'tarn')")
+            page.set_viewport_size({"width": 390, "height": 844})
+            shoot("phone-estate", "/estate?q=tix")
+            shoot("phone-dossier", f"/assets/{berth}")
+            browser.close()
+    finally:
+        demo.stop()
+
+
+if __name__ == "__main__":
+    main()
