@@ -6,9 +6,10 @@ finished; the next one goes on with those.
 """
 
 import asyncio
+import contextlib
 import logging
 import time
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from ipaddress import ip_address
@@ -106,44 +107,46 @@ class _Runner:
     async def run(self) -> None:
         loop = asyncio.get_running_loop()
         with ThreadPoolExecutor(1, thread_name_prefix="writer") as writer:
-            write: Callable[..., asyncio.Future[None]] = lambda: loop.run_in_executor(writer, self._write)  # noqa: E731
+
+            async def write() -> None:
+                # Taken over here, in the loop's own thread, so that nothing is added meanwhile and lost.
+                done, self.done = self.done, []
+                stages, self.stages = self.stages, {}
+                await loop.run_in_executor(writer, self._write, done, stages)
+
             waiting = await loop.run_in_executor(writer, self._waiting)
             ticker = asyncio.create_task(self._tick(write))
-            async for found in sweep(
-                waiting,
-                self.manner,
-                at_once=self.at_once,
-                pace=self.places.pace,
-                halt=self.halt,
-                stage=self.stages.__setitem__,
-            ):
+            looks = sweep(
+                waiting, self.manner, at_once=self.at_once, pace=self.places.pace, halt=self.halt, stage=self._stage
+            )
+            async for found in looks:
                 self.done.append(found)
+                if ticker.done():
+                    break
+            if ticker.done():
+                ticker.result()  # what went wrong in writing ends the run in words
             ticker.cancel()
+            with contextlib.suppress(asyncio.CancelledError):
+                await ticker
             await write()
             await loop.run_in_executor(writer, self._finish)
 
-    async def _tick(self, write: Callable[..., "asyncio.Future[None]"]) -> None:
+    def _stage(self, address: str, stage: int) -> None:
+        self.stages[address] = stage
+
+    async def _tick(self, write: Callable[[], Awaitable[None]]) -> None:
         while True:
             await asyncio.sleep(BEAT)
-            await asyncio.shield(write())
+            await asyncio.shield(asyncio.ensure_future(write()))
             self.halt.wished = bool(self.wish)
 
     def _waiting(self) -> list[str]:
         rows = RunAddress.objects.filter(run_id=self.run_id, outcome="waiting").order_by("position")
         return list(rows.values_list("address", flat=True))
 
-    def _write(self) -> None:
+    def _write(self, done: list[Look], stages: dict[str, int]) -> None:
         """Hand in what was read and note how far each address got, in one transaction."""
         close_old_connections()
-        done, self.done = self.done, []
-        stages, self.stages = self.stages, {}
-        try:
-            self._write_out(done, stages)
-        except Exception:
-            self.done = done + self.done
-            raise
-
-    def _write_out(self, done: list[Look], stages: dict[str, int]) -> None:
         source = ("sweep", self.sweep_name)
         now = int(time.time())
         with transaction.atomic():
@@ -178,8 +181,9 @@ class _Runner:
     def _finish(self) -> None:
         with transaction.atomic():
             run = Run.objects.get(pk=self.run_id)
-            left = RunAddress.objects.filter(run=run, outcome="waiting").exists()
-            state = {"pause": "paused", "stop": "stopped"}.get(run.wish, "done") if left else "done"
+            left = RunAddress.objects.filter(run=run, outcome="waiting").count()
+            state = {"pause": "paused", "stop": "stopped"}.get(run.wish, "failed") if left else "done"
+            run.message = f"{left} addresses were not looked at; run it again." if state == "failed" else ""
             run.state, run.wish = state, ""
             run.ended_at = int(time.time()) if state != "paused" else None
             run.tick += 1

@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo
 
 from django.conf import settings
 
-from tarn.apps.estate.asking.compile import Compiler, Sql, holds, teach
+from tarn.apps.estate.asking.compile import Compiler, Sql, holds
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.core.filters.check import Checked, Cond, Context, Either, Every, Member, Without, check
@@ -130,7 +130,6 @@ def question(text: str, at: int | None = None, *, standing: str | None = "regist
     tree = parse(text)
     checked = check(tree, context(at))
     db = raw_connection()
-    teach(db)
     compiler = Compiler(db, at)
     parts = [holds("s", at)]
     if standing and not _mentions_standing(checked):

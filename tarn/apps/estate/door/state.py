@@ -110,11 +110,6 @@ class State:
         elif asset not in self.last_seen:
             self._load([asset])
 
-    def holds_body(self, line: Line, digest: bytes) -> bool:
-        """Whether that content is what a timeline was last told, and so is stored."""
-        fresh = self.fresh.get(line)
-        return fresh is not None and fresh.hash == digest
-
     def by_difference(self, line: Line, reading: Any) -> bool:
         """Whether a list can be told by its difference from the last one, without reading its open spans.
 

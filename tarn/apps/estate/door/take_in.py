@@ -75,7 +75,7 @@ class Door:
                 prepared = prepare(sighting)
                 identity = prepared.chosen.get("identity")
                 work.append((prepared, identifiers(identity.facts if identity else Identity())))
-        state = self._state_for(db, work)
+        state, ready = self._state_for(db, work)
         todo = iter(work)
         for sighting in sightings:
             if sighting.id in held:
@@ -103,7 +103,8 @@ class Door:
                 state = State(db, self.words, [])
                 taken.changed = True
             elif taken.asset is not None:
-                state.load_spans(state.changing(taken.asset, self._source(db, sighting), prepared))
+                if ready.get(prepared.sighting.id) != (taken.asset, id(state)):
+                    state.load_spans(state.changing(taken.asset, self._source(db, sighting), prepared))
                 taken.changed = self._apply(db, state, prepared, taken.asset)
         state.write()
         self.index.write(db)
@@ -117,8 +118,13 @@ class Door:
     def _source(self, db: sqlite3.Connection, sighting: Sighting) -> int:
         return self.words.source(db, sighting.source.kind, sighting.source.name)
 
-    def _state_for(self, db: sqlite3.Connection, work: list[tuple[Prepared, list[Identifier]]]) -> State:
-        """Read in one go what is open for the assets these sightings are probably of."""
+    def _state_for(
+        self, db: sqlite3.Connection, work: list[tuple[Prepared, list[Identifier]]]
+    ) -> tuple[State, dict[str, tuple[int, int]]]:
+        """Read in one go what is open for the assets these sightings are probably of.
+
+        Returns the state, and by sighting the asset it is ready for, with the state's own identity.
+        """
         likely: dict[int, list[Prepared]] = {}
         for prepared, found in work:
             for identifier in found:
@@ -132,7 +138,8 @@ class Door:
             for prepared in several:
                 lines += state.changing(asset, self._source(db, prepared.sighting), prepared)
         state.load_spans(lines)
-        return state
+        once = {a: several[0] for a, several in likely.items() if len(several) == 1}
+        return state, {p.sighting.id: (asset, id(state)) for asset, p in once.items()}
 
     def _identify(self, db: sqlite3.Connection, state: State, prepared: Prepared, found: list[Identifier]) -> Taken:
         sighting = prepared.sighting
@@ -172,13 +179,13 @@ class Door:
     def _store(self, db: sqlite3.Connection, state: State, prepared: Prepared, taken: Taken, received: int) -> None:
         sighting = prepared.sighting
         source = self._source(db, sighting)
-        for digest, body in prepared.bodies.items():
-            # What is held of the asset already is stored already; most sections of most nights are.
-            if not any(taken.asset and state.holds_body((taken.asset, source, s), digest) for s in prepared.hashes):
-                db.execute(
-                    "INSERT INTO estate_sectionbody (hash, body) VALUES (?, ?) ON CONFLICT DO NOTHING",
-                    (digest, pack(body)),
-                )
+        # What is held of the asset already is stored already; most sections of most nights are.
+        lines = ((taken.asset or 0, source, s) for s in prepared.hashes)
+        stored = {fresh.hash for line in lines if (fresh := state.fresh.get(line))}
+        db.executemany(
+            "INSERT INTO estate_sectionbody (hash, body) VALUES (?, ?) ON CONFLICT DO NOTHING",
+            [(digest, pack(body)) for digest, body in prepared.bodies.items() if digest not in stored],
+        )
         (taken.row,) = db.execute(
             "INSERT INTO estate_sighting (document, source_id, at, received_at, address, clock_skew, head, asset_id, "
             "verdict, reasons) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id",
