@@ -6,7 +6,6 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.reads.database import raw_connection
-from tarn.apps.estate.reads.terms import terms
 from tarn.core.fields import FIELDS, Field
 from tarn.core.text import nearest
 
@@ -96,7 +95,17 @@ def page(asked: Question, fields: list[str], sort: str, offset: int, limit: int)
 
 
 def _columns(columns: list[Field], at: int | None) -> str:
-    return ", ".join(_expression(c, at) for c in columns) or "NULL"
+    """Return the SELECT list of columns as they are shown: words for terms, ISO 8601 for moments."""
+    return ", ".join(_shown(c, at) for c in columns) or "NULL"
+
+
+def _shown(field: Field, at: int | None) -> str:
+    expression = _expression(field, at)
+    if field.stored.startswith("term."):
+        return f"(SELECT t.text FROM estate_term t WHERE t.id = {expression})"
+    if field.type == "moment":
+        return f"strftime('%Y-%m-%dT%H:%M:%SZ', {expression}, 'unixepoch')"
+    return expression
 
 
 def _rows(spans: list[int], columns: list[Field], at: int | None) -> list[dict[str, Any]]:
@@ -114,15 +123,8 @@ def _rows(spans: list[int], columns: list[Field], at: int | None) -> list[dict[s
 
 def _shaped(found: list[tuple[Any, ...]], columns: list[Field]) -> list[dict[str, Any]]:
     """Return rows of span, asset and columns as dictionaries by field name."""
-    words = terms.refresh(raw_connection()).words
-    shape = [(c.name, c.type == "moment", c.stored.startswith("term.")) for c in columns]
-    out = []
-    for _, asset, *values in found:
-        row: dict[str, Any] = {"id": asset}
-        for (name, is_moment, is_term), value in zip(shape, values, strict=False):
-            row[name] = iso(value) if is_moment else words.get(value) if is_term else value
-        out.append(row)
-    return out
+    names = ["id", *(c.name for c in columns)]
+    return [dict(zip(names, row[1:], strict=False)) for row in found]
 
 
 def marks(rows: list[dict[str, Any]]) -> None:
