@@ -45,6 +45,7 @@ def lab():
     thread.start()
     assert ready.wait(20)
     yield made
+    asyncio.run_coroutine_threadsafe(made.stop(), loop).result(10)
     loop.call_soon_threadsafe(loop.stop)
     thread.join(5)
 

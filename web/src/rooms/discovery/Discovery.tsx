@@ -8,6 +8,7 @@ import { agoWords, count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { CredentialForm } from "./CredentialForm";
+import { NetworkForm } from "./NetworkForm";
 import { SweepForm } from "./SweepForm";
 
 type Sweep = Schemas["SweepOut"];
@@ -28,6 +29,7 @@ export function Discovery() {
   const networks = useQuery({ queryKey: ["networks"], queryFn: () => ok(client.GET("/api/networks")) });
   const [sweepForm, setSweepForm] = useState<Sweep | "new" | null>(null);
   const [credentialForm, setCredentialForm] = useState<Credential | "new" | null>(null);
+  const [networkForm, setNetworkForm] = useState(false);
   const { past } = useDial();
   const mayPlan = useMay("plan") && !past;
   const mayKeys = useMay("credentials") && !past;
@@ -131,9 +133,17 @@ export function Discovery() {
           </p>
         </section>
         <section className="sheet overflow-x-auto" aria-labelledby="networks-title">
-          <h2 id="networks-title" className="px-3.5 py-2.5 text-[15px] font-semibold">
-            Networks
-          </h2>
+          <div className="flex items-center px-3.5 py-2">
+            <h2 id="networks-title" className="text-[15px] font-semibold">
+              Networks
+            </h2>
+            <span className="flex-1" />
+            {mayPlan && (
+              <button type="button" className="btn btn-sm" onClick={() => setNetworkForm(true)}>
+                New network
+              </button>
+            )}
+          </div>
           <table className="grid-table">
             <thead>
               <tr>
@@ -158,6 +168,7 @@ export function Discovery() {
           </table>
         </section>
       </div>
+      {networkForm && <NetworkForm close={() => setNetworkForm(false)} />}
       {sweepForm !== null && (
         <SweepForm
           sweep={sweepForm === "new" ? null : sweepForm}
