@@ -7,6 +7,7 @@ from itertools import islice
 
 from django.db import connection, transaction
 
+from tarn.apps.estate.asking.ask import forget_questions
 from tarn.apps.estate.door.take_in import BATCH, Door, Taken
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.terms import terms
@@ -48,3 +49,4 @@ def forget() -> None:
     with _lock:
         _door.forget()
         terms.forget()
+        forget_questions()

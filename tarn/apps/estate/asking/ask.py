@@ -2,6 +2,7 @@
 
 import re
 import time
+from collections import OrderedDict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
@@ -14,6 +15,7 @@ from django.conf import settings
 from tarn.apps.estate.asking.compile import Compiler, Sql, holds
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.terms import stamp
 from tarn.core.filters.check import Checked, Cond, Context, Either, Every, Member, Without, check
 from tarn.core.filters.parse import parse
 from tarn.core.filters.tree import Node, Pattern, Plain, Value
@@ -122,11 +124,35 @@ def _mentions_standing(checked: Checked) -> bool:
     return False
 
 
+_made_before: OrderedDict[tuple[object, ...], Question] = OrderedDict()
+_MOST_KEPT = 200
+_CHANGES_BY_ITSELF = re.compile(r"now|today|\bset\b|@", re.IGNORECASE)
+"""What makes a filter mean something else without new evidence: the clock, kept sets, phrases."""
+
+
 def question(text: str, at: int | None = None, *, standing: str | None = "register") -> Question:
     """Read, check and compile a filter. Raises FilterError with the place.
 
-    Only assets of the register answer, unless the filter itself speaks of their standing.
+    Only assets of the register answer, unless the filter itself speaks of their standing. A list is
+    scrolled by asking one question again and again, so what was made is kept until evidence changes.
     """
+    if at is not None or _CHANGES_BY_ITSELF.search(text):
+        return _made(text, at, standing)
+    key = (text, standing, *stamp(raw_connection()))
+    found = _made_before.get(key)
+    if found is None:
+        found = _made_before[key] = _made(text, at, standing)
+        while len(_made_before) > _MOST_KEPT:
+            _made_before.popitem(last=False)
+    return found
+
+
+def forget_questions() -> None:
+    """Drop the questions kept, after the tables were exchanged in this process."""
+    _made_before.clear()
+
+
+def _made(text: str, at: int | None, standing: str | None) -> Question:
     tree = parse(text)
     checked = check(tree, context(at))
     db = raw_connection()

@@ -11,12 +11,11 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from django.db import connection
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.compile import holds
 from tarn.apps.estate.reads.database import raw_connection
-from tarn.apps.estate.reads.terms import generation, terms
+from tarn.apps.estate.reads.terms import stamp, terms
 from tarn.core.fields import FIELDS
 from tarn.core.filters.tree import EVERYTHING, quote
 
@@ -78,18 +77,9 @@ _TERM_BANDS = {"kind": "kind", "platform": "platform", "place": "place", "os.nam
 }
 
 
-def stamp() -> tuple[Any, ...]:
-    """Return what changes whenever evidence does: a page counter SQLite keeps, and the database's name."""
-    db = raw_connection()
-    row = db.execute(
-        "SELECT (SELECT coalesce(max(id), 0) FROM estate_sighting), (SELECT coalesce(max(id), 0) FROM estate_assetspan)"
-    ).fetchone()
-    return (str(connection.settings_dict["NAME"]), generation(db), *row)
-
-
 def columns(at: int | None) -> Columns:
     """Return the columns as of a moment, from the cache where they stand."""
-    key = (*stamp(), at)
+    key = (*stamp(raw_connection()), at)
     with _lock:
         if key in _cache:
             _cache.move_to_end(key)
