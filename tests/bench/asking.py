@@ -47,7 +47,8 @@ def register() -> list[Figure]:
     def by_hand() -> None:
         db.execute(f"SELECT count(*) FROM estate_assetspan s WHERE {where}", values).fetchone()
         db.execute(
-            "SELECT s.asset_id, s.name, k.text, o.text, s.address, s.memory, p.text, a.last_seen FROM estate_assetspan s "
+            "SELECT s.asset_id, s.name, k.text, o.text, s.address, s.memory, p.text, "
+            "strftime('%Y-%m-%dT%H:%M:%SZ', a.last_seen, 'unixepoch') FROM estate_assetspan s "
             "JOIN estate_asset a ON a.id = s.asset_id JOIN estate_term k ON k.id = s.kind_id "
             "JOIN estate_term o ON o.id = s.os_name_id JOIN estate_term p ON p.id = s.place_id "
             f"WHERE {where} ORDER BY s.name_fold LIMIT 100",
