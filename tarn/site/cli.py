@@ -1,12 +1,11 @@
 """The command line: `tarn`."""
 
 import gc
-import json
 import os
 import sys
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
 
@@ -331,8 +330,3 @@ def main() -> None:
     except BrokenPipeError:
         sys.stderr.close()
         sys.exit(141)
-
-
-def dump(data: Any) -> str:
-    """Return data as JSON for people and programs alike."""
-    return json.dumps(data, ensure_ascii=False, indent=2)

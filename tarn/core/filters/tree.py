@@ -148,13 +148,6 @@ class Words:
     pos: int = 0
 
 
-@dataclass(frozen=True, slots=True)
-class Own:
-    """The marker under which a field of the company's own is named: field("…")."""
-
-    name: str
-
-
 Node = Union[All, Any_, Not, Compare, Within, Presence, Has, Counted, InSet, Related, Words]
 
 EVERYTHING = All(())

@@ -12,8 +12,6 @@ import typer
 
 from tarn.site.home import home
 
-PARTS = ("lab", "worker", "serve")
-
 
 def start(*, prepare_only: bool, fresh: bool, reload: bool) -> None:
     """Prepare what is missing, start everything, and wait for Ctrl-C or for a part to end."""

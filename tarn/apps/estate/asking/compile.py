@@ -43,6 +43,23 @@ def holds(alias: str, at: int | None) -> Sql:
     return Sql(f"{alias}.valid_from <= ? AND ({alias}.valid_to IS NULL OR {alias}.valid_to > ?)", [at, at])
 
 
+def reckoned(stored: str, at: int | None) -> str:
+    """Return the SQL of a field reckoned from other tables; a moment of the past stands in it as a literal."""
+    if stored == "seen.first":
+        return "a.first_seen"
+    if at is None:
+        return {"seen.last": "a.last_seen", "seen.sources": "a.sources", "count.software": "a.packages"}[stored]
+    moment = int(at)
+    return {
+        "seen.last": f"(SELECT max(g.at) FROM estate_sighting g WHERE g.asset_id = s.asset_id AND g.at <= {moment})",
+        "seen.sources": "(SELECT count(*) FROM estate_sourceseen o "
+        f"WHERE o.asset_id = s.asset_id AND o.first_seen <= {moment})",
+        "count.software": "(SELECT count(DISTINCT i.release_id) FROM estate_installspan i "
+        f"WHERE i.asset_id = s.asset_id AND i.valid_from <= {moment} "
+        f"AND (i.valid_to IS NULL OR i.valid_to > {moment}))",
+    }[stored]
+
+
 class Compiler:
     """Compiles checked filters. `s` is the asset's span in the statement, `a` the asset."""
 
@@ -115,33 +132,9 @@ class Compiler:
             return self._test(cond, f"s.{name}", _key_column("s", name, f))
         if home == "asset":
             return self._test(cond, f"a.{name}", f"a.{name}")
-        column = self._computed(f)
-        test = self._test(cond, column.text, column.text)
-        return Sql(test.text, column.values * test.text.count(column.text) + test.values, 1)
-
-    def _computed(self, f: Field) -> Sql:
-        """Return the expression of a field that is reckoned from other tables."""
-        if f.stored == "seen.first":
-            return Sql("a.first_seen")
-        if self.at is None:
-            return Sql(
-                {"seen.last": "a.last_seen", "seen.sources": "a.sources", "count.software": "a.packages"}[f.stored]
-            )
-        if f.stored == "seen.last":
-            return Sql(
-                "(SELECT max(g.at) FROM estate_sighting g WHERE g.asset_id = s.asset_id AND g.at <= ?)", [self.at]
-            )
-        if f.stored == "seen.sources":
-            return Sql(
-                "(SELECT count(*) FROM estate_sourceseen o WHERE o.asset_id = s.asset_id AND o.first_seen <= ?)",
-                [self.at],
-            )
-        inner = holds("i", self.at)
-        return Sql(
-            "(SELECT count(DISTINCT i.release_id) FROM estate_installspan i "
-            f"WHERE i.asset_id = s.asset_id AND {inner.text})",
-            inner.values,
-        )
+        column = reckoned(f.stored, self.at)
+        test = self._test(cond, column, column)
+        return Sql(test.text, test.values, 1)
 
     def _test(self, cond: Cond, column: str, key: str) -> Sql:
         """Return a condition on a column; `key` is what it is ordered and compared by."""

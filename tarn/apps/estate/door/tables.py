@@ -6,7 +6,7 @@ from typing import Any
 
 from tarn.apps.estate.models import ITEM_MODELS
 from tarn.core.ranges import address_key
-from tarn.core.sections import FACTS, ITEMS, KEYS, NOT_FIELDS, columns
+from tarn.core.sections import FACTS, KEYS, NOT_FIELDS, columns
 from tarn.core.versions import version_key
 
 
@@ -116,5 +116,3 @@ def derived(plain: dict[str, Any], folded: str) -> tuple[Any, ...]:
 FACT_FIELDS = {s: tuple(f for f in model.model_fields if f not in NOT_FIELDS) for s, model in FACTS.items()} | {
     "recognition": ("kind",)
 }
-
-LISTS = tuple(ITEMS)

@@ -11,7 +11,7 @@ from tarn.apps.estate.door.prepare import Prepared, differing_items, pack, prepa
 from tarn.apps.estate.door.state import Freshness, State
 from tarn.apps.estate.door.tables import FACT_FIELDS, INSTALLS, SPAN_TABLES
 from tarn.apps.estate.door.words import Words
-from tarn.core.identity import Identifier, Known, identifiers, match
+from tarn.core.identity import Identifier, Known, Match, identifiers, match
 from tarn.core.kinds import guess, telling_package
 from tarn.core.sections import FACTS, RULING, STALE_AFTER, Identity, rows
 from tarn.core.sightings import Sighting, rank, read_sighting
@@ -150,11 +150,7 @@ class Door:
         if found[0].kind == "tarn" and not self.index.holders(found[0].key):
             return Taken(sighting.id, "unidentified", None, [f"there is no asset {found[0].value}"])
 
-        def facts(asset: int) -> Known:
-            state.need_asset(asset)
-            return known(db, self.index, asset, *state.name_and_address(asset), state.last_seen[asset])
-
-        result = match(found, self.index.held, facts, address=sighting.address, at=sighting.second)
+        result = self._match(db, state, sighting, found)
         taken = Taken(sighting.id, result.verdict, result.asset, result.reasons)
         if result.verdict == "undecided":
             taken.reasons = [*result.reasons, *(f"candidate {c}" for c in result.candidates)]
@@ -336,20 +332,18 @@ class Door:
             again = prepare(read_sighting(stored["document"]))
             found = identifiers(again.chosen["identity"].facts)
             state = State(db, self.words, [])
-            result = self._identify_again(db, state, again, found)
-            if result is not None:
-                self._attach(db, stored["row"], result, "same", ["settled by a ruling on another sighting"])
+            result = self._match(db, state, again.sighting, found)
+            if result.verdict == "same" and result.asset is not None:
+                self._attach(db, stored["row"], result.asset, "same", ["settled by a ruling on another sighting"])
 
-    def _identify_again(
-        self, db: sqlite3.Connection, state: State, prepared: Prepared, found: list[Identifier]
-    ) -> int | None:
+    def _match(self, db: sqlite3.Connection, state: State, sighting: Sighting, found: list[Identifier]) -> Match:
+        """Find which asset identifiers are of, candidates weighed by what is held of them now."""
+
         def facts(asset: int) -> Known:
             state.need_asset(asset)
             return known(db, self.index, asset, *state.name_and_address(asset), state.last_seen[asset])
 
-        sighting = prepared.sighting
-        result = match(found, self.index.held, facts, address=sighting.address, at=sighting.second)
-        return result.asset if result.verdict == "same" else None
+        return match(found, self.index.held, facts, address=sighting.address, at=sighting.second)
 
     def _attach(self, db: sqlite3.Connection, row: int, asset: int, verdict: str, reasons: list[str]) -> None:
         db.execute(

@@ -12,23 +12,6 @@ from tarn.core.fields import ASSET_FIELDS
 from tarn.core.sections import ITEMS, KEYS
 from tarn.core.truth import Claim, because, order
 
-PLATE = (
-    "name",
-    "number",
-    "kind",
-    "state",
-    "standing",
-    "manufacturer",
-    "model",
-    "serial",
-    "place",
-    "person",
-    "department",
-    "address",
-    "last_seen",
-    "first_seen",
-)
-
 
 def plate(asset: int, at: int | None) -> dict[str, Any] | None:
     """Return all of an asset's own fields; None where it did not exist then."""

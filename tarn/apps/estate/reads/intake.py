@@ -29,13 +29,6 @@ def waiting(standing: str = "intake", most: int = 500) -> list[dict[str, Any]]:
     return rows
 
 
-def count_waiting() -> int:
-    """Return how many devices wait at intake."""
-    from tarn.apps.estate.asking.ask import count
-
-    return count(question("", standing="intake"))
-
-
 def undecided() -> list[dict[str, Any]]:
     """Return sightings whose asset a person must decide: the latest of each source and address, both sides shown."""
     latest: dict[tuple[int, str], tuple[Any, ...]] = {}

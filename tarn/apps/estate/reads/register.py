@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from tarn.apps.estate.asking.ask import Question
+from tarn.apps.estate.asking.compile import reckoned
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.core.fields import FIELDS, Field
 from tarn.core.text import nearest
@@ -37,19 +38,9 @@ def _expression(field: Field, at: int | None) -> str:
         return f"s.{name}_id"
     if home == "span":
         return f"s.{name}"
-    if home == "asset" or field.stored == "seen.first":
-        return {"seen.first": "a.first_seen"}.get(field.stored, f"a.{name}")
-    if at is None:
-        return {"seen.last": "a.last_seen", "seen.sources": "a.sources", "count.software": "a.packages"}[field.stored]
-    moment = int(at)
-    return {
-        "seen.last": f"(SELECT max(g.at) FROM estate_sighting g WHERE g.asset_id = s.asset_id AND g.at <= {moment})",
-        "seen.sources": "(SELECT count(*) FROM estate_sourceseen o "
-        f"WHERE o.asset_id = s.asset_id AND o.first_seen <= {moment})",
-        "count.software": "(SELECT count(DISTINCT i.release_id) FROM estate_installspan i "
-        f"WHERE i.asset_id = s.asset_id AND i.valid_from <= {moment} "
-        f"AND (i.valid_to IS NULL OR i.valid_to > {moment}))",
-    }[field.stored]
+    if home == "asset":
+        return f"a.{name}"
+    return reckoned(field.stored, at)
 
 
 def _order(field: Field, at: int | None) -> str:
