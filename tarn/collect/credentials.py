@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 @dataclass(frozen=True, slots=True)
 class SnmpCredential:
-    """SNMP v2c (a community) or v3 (USM: user, authentication and privacy)."""
+    """SNMP v1 or v2c (a community) or v3 (USM: user, authentication and privacy)."""
 
     name: str
     version: str
@@ -32,4 +32,57 @@ class SshCredential:
     timeout: float = 8.0
 
 
-Credential = SnmpCredential | SshCredential
+@dataclass(frozen=True, slots=True)
+class WinrmCredential:
+    """WinRM (WS-Management, DMTF DSP0226) by `manner` ntlm, basic or kerberos; over TLS unless `plain`.
+
+    `user` may carry its domain as DOMAIN\\user or user@domain. `verify`: whether the server's certificate
+    must be one that this machine's authorities signed.
+    """
+
+    name: str
+    user: str
+    password: str = field(default="", repr=False)
+    manner: str = "ntlm"
+    plain: bool = False
+    verify: bool = False
+    port: int = 5986
+    timeout: float = 15.0
+
+
+@dataclass(frozen=True, slots=True)
+class LdapCredential:
+    """A simple bind (RFC 4513, 5.1.3) as `user`, a distinguished name or user@domain; TLS unless `plain`."""
+
+    name: str
+    user: str
+    password: str = field(default="", repr=False)
+    plain: bool = False
+    verify: bool = False
+    port: int = 636
+    timeout: float = 10.0
+
+
+@dataclass(frozen=True, slots=True)
+class HttpCredential:
+    """HTTP by `manner`: basic or bearer (RFC 7617, RFC 6750), or `header`: the secret in the header named `user`."""
+
+    name: str
+    manner: str = "basic"
+    user: str = ""
+    secret: str = field(default="", repr=False)
+    port: int = 443
+    timeout: float = 15.0
+
+
+Credential = SnmpCredential | SshCredential | WinrmCredential | LdapCredential | HttpCredential
+
+
+def account(credential: Credential) -> str:
+    """Return the directory account a credential signs in with, or "" where a refusal can lock none.
+
+    Only an account with a domain is one that many computers share and count refusals for.
+    """
+    user = getattr(credential, "user", "")
+    shared = isinstance(credential, WinrmCredential | LdapCredential) and ("\\" in user or "@" in user or "=" in user)
+    return user.lower() if shared else ""

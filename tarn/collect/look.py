@@ -5,10 +5,11 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, TypeVar
 
-from tarn.collect.credentials import Credential, SnmpCredential, SshCredential
-from tarn.collect.problems import Problem
+from tarn.collect.credentials import Credential, SnmpCredential, SshCredential, WinrmCredential
+from tarn.collect.guard import Guard
+from tarn.collect.problems import REFUSALS, Problem
 from tarn.collect.reach import PORTS, TLS_PORTS, reach
 from tarn.collect.routes import Route
 from tarn.collect.snmp import read as snmp_read
@@ -16,9 +17,13 @@ from tarn.collect.snmp.client import snmp
 from tarn.collect.ssh import linux
 from tarn.collect.ssh.client import ssh
 from tarn.collect.tls import certificate
-from tarn.core.sections import Identity, Placement, Port
+from tarn.collect.winrm import windows
+from tarn.collect.winrm.client import winrm
+from tarn.core.items import Port
+from tarn.core.sections import Identity, Placement
 from tarn.core.sightings import Sighting, compose, make_reading
 
+_C = TypeVar("_C", SnmpCredential, SshCredential, WinrmCredential)
 STAGES = ("network gear", "virtual hosts", "computers and devices", "software and services")
 
 
@@ -28,9 +33,26 @@ class Manner:
 
     route: Route
     credentials: tuple[Credential, ...]
-    protocols: frozenset[str] = frozenset({"snmp", "ssh", "tls"})
+    protocols: frozenset[str] = frozenset({"snmp", "ssh", "winrm", "tls"})
     patience: float = 1.5
     ports: tuple[int, ...] = PORTS
+    worked: dict[str, set[str]] = field(default_factory=dict)
+    """By address the credentials that were let in before: they are tried first."""
+    guard: Guard = field(default_factory=Guard)
+    limited: dict[str, frozenset[str]] = field(default_factory=dict)
+    """By credential the places it may be used for, where it may not be used for all."""
+    place: Callable[[str], str] = lambda address: ""
+
+    def tried(self, kind: type[_C], address: str) -> list[_C]:
+        """Return the credentials of a kind that may be used at an address, in the order they are tried."""
+        before = self.worked.get(address, set())
+        place = self.place(address) if self.limited else ""
+        allowed = (
+            c
+            for c in self.credentials
+            if isinstance(c, kind) and (c.name not in self.limited or place in self.limited[c.name])
+        )
+        return sorted(allowed, key=lambda c: c.name not in before)
 
 
 @dataclass(slots=True)
@@ -48,6 +70,12 @@ class Look:
     readings: list[Any] = field(default_factory=list)
     began: datetime = field(default_factory=lambda: datetime.now(UTC))
     took_ms: int = 0
+    worked: list[str] = field(default_factory=list)
+
+    def let_in(self, credential: Credential) -> None:
+        """Note the credential that worked."""
+        self.credential = credential.name
+        self.worked.append(credential.name)
 
     def end(self, outcome: str, problem: Problem) -> None:
         """Note how it ended."""
@@ -96,7 +124,7 @@ async def _look(found: Look, manner: Manner, stage: Callable[[int], None]) -> No
         return
     stage(2)
     stage(3)
-    read = await _try_ssh(found, manner, problems, stage)
+    read = await _try_ssh(found, manner, problems, stage) or await _try_winrm(found, manner, problems, stage)
     if "tls" in manner.protocols:
         stage(4)
         await _certificates(found, manner)
@@ -111,7 +139,7 @@ async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage:
     """
     if "snmp" not in manner.protocols:
         return False
-    credentials = [c for c in manner.credentials if isinstance(c, SnmpCredential)]
+    credentials = manner.tried(SnmpCredential, found.address)
     answers = await asyncio.gather(*(_answers(manner.route, found.address, c) for c in credentials))
     for credential, refused in zip(credentials, answers, strict=True):
         if refused is None:
@@ -122,7 +150,7 @@ async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage:
                 problems.append(problem)
                 continue
             found.readings += readings
-            found.credential = credential.name
+            found.let_in(credential)
             problems += failed
             return True
         if refused.code not in ("snmp-silent", "nonsense"):
@@ -144,9 +172,7 @@ async def _try_ssh(found: Look, manner: Manner, problems: list[Problem], stage: 
     """Read by the first SSH credential that is let in; a refused one is not tried twice."""
     if "ssh" not in manner.protocols:
         return False
-    for credential in manner.credentials:
-        if not isinstance(credential, SshCredential):
-            continue
+    for credential in manner.tried(SshCredential, found.address):
         if credential.port not in found.ports and credential.port in manner.ports:
             continue
         try:
@@ -156,10 +182,37 @@ async def _try_ssh(found: Look, manner: Manner, problems: list[Problem], stage: 
                 found.readings += [make_reading("identity", key, "reach"), *readings]
         except Problem as problem:
             problems.append(problem)
-            if problem.code in ("sign-in-refused", "cut-off"):
+            if problem.code in (*REFUSALS, "cut-off"):
                 continue
             break
-        found.credential = credential.name
+        found.let_in(credential)
+        problems += failed
+        return True
+    return False
+
+
+async def _try_winrm(found: Look, manner: Manner, problems: list[Problem], stage: Callable[[int], None]) -> bool:
+    """Read by the first WinRM credential that is let in; one that a directory keeps refusing is not used on."""
+    if "winrm" not in manner.protocols:
+        return False
+    for credential in manner.tried(WinrmCredential, found.address):
+        if credential.port not in found.ports and credential.port in manner.ports:
+            continue
+        if stopped := manner.guard.stops(credential):
+            problems.append(stopped)
+            continue
+        try:
+            async with winrm(manner.route, found.address, credential) as session:
+                manner.guard.accepted(credential)
+                readings, failed = await windows.read_all(session, stage)
+        except Problem as problem:
+            problems.append(problem)
+            if problem.code in REFUSALS:
+                manner.guard.refused(credential)
+                continue
+            break
+        found.readings += readings
+        found.let_in(credential)
         problems += failed
         return True
     return False
@@ -202,7 +255,7 @@ def _conclude(found: Look, manner: Manner, problems: list[Problem], told: bool, 
         found.end("recognised" if found.taken_for else "answered", problems[0])
         return
     listed = ", ".join(map(str, found.ports)) or "no port tried"
-    speaks = 22 in found.ports
+    speaks = bool({22, 5985, 5986} & set(found.ports))
     code = "no-credential" if speaks else "unmanaged"
     found.end("recognised" if found.taken_for else "answered", Problem(code, ports=listed))
 

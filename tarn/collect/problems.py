@@ -2,6 +2,9 @@
 
 from tarn.core.outcomes import explain
 
+REFUSALS = frozenset({"sign-in-refused", "password-expired", "account-locked"})
+"""Ways a sign-in is refused: another credential may be let in."""
+
 
 class Problem(Exception):
     """A reading that failed or stopped; `code` is one of tarn.core.outcomes, `met` what was met."""

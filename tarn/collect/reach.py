@@ -12,7 +12,7 @@ from icmplib import SocketPermissionError, async_ping
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 
-PORTS = (22, 80, 135, 443, 445, 554, 631, 3389, 5060, 8443, 9100, 16509)
+PORTS = (22, 80, 135, 443, 445, 554, 631, 3389, 5060, 5985, 5986, 8443, 9100, 16509)
 """TCP ports tried by default: sign-in, web, management, printing, video, telephony, guests."""
 
 TLS_PORTS = frozenset({443, 8443})

@@ -9,7 +9,7 @@ from cryptography import x509
 from cryptography.x509.oid import NameOID
 
 from tarn.collect.routes import Route
-from tarn.core.sections import Certificate
+from tarn.core.items import Certificate
 
 
 def _context() -> ssl.SSLContext:

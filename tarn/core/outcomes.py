@@ -21,17 +21,37 @@ _ALL = [
     Reason(
         "no-credential",
         "It answers on {ports}, but no credential of this sweep speaks its protocols.",
-        "Add an SNMP or SSH credential to the sweep.",
+        "Add an SNMP, SSH or WinRM credential to the sweep.",
     ),
     Reason(
         "unmanaged",
-        "It answers on {ports} and offers neither SSH nor SNMP.",
+        "It answers on {ports} and offers neither SSH, WinRM nor SNMP.",
         "Nothing more can be read from outside; enter it by hand if it counts.",
     ),
     Reason(
         "sign-in-refused",
         "{protocol} refused the sign-in with “{credential}”.",
         "Check the name and the secret of the credential, or add another.",
+    ),
+    Reason(
+        "password-expired",
+        "{protocol} refused the sign-in with “{credential}”: the password has expired.",
+        "Renew the password where the account lives, then type the new one here.",
+    ),
+    Reason(
+        "account-locked",
+        "{protocol} refused the sign-in with “{credential}”: the account is {how}.",
+        "Have the account released where it lives; a wrong password tried too often locks it again.",
+    ),
+    Reason(
+        "guarded",
+        "“{credential}” was not tried: it has been refused {times} times for the account {account}.",
+        "Try it by hand at one address and mend it; Tarn stops here so that the account is not locked.",
+    ),
+    Reason(
+        "untrusted",
+        "{protocol} presents a certificate that is not accepted: {detail}.",
+        "Install the company's authority, or accept any certificate in the credential.",
     ),
     Reason(
         "refused",
@@ -71,6 +91,12 @@ _ALL = [
     ),
     Reason("snmp-silent", "It did not answer SNMP with “{credential}”.", "Check the community, or that SNMP is on."),
     Reason("failed", "Reading stopped at {section}: {detail}.", "Read it again; if it stays so, report it."),
+    Reason(
+        "looping-pages",
+        "{protocol} gave the same page again and again ({detail}); nothing of it was taken.",
+        "The other side pages wrongly; ask its maker, or take a smaller part.",
+    ),
+    Reason("no-names", "The name service did not answer: {detail}.", "Check the name server Tarn asks."),
     Reason("read", "Everything asked for was read.", ""),
 ]
 

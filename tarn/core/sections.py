@@ -6,110 +6,39 @@ the filter registry and the dossier all read it.
 
 from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, field_validator
+from pydantic import Field, StringConstraints
 
-from tarn.core.ranges import address_key
-
-Text = Annotated[str, StringConstraints(max_length=500, pattern=r"^[^\x00-\x08\x0a-\x1f\x7f]*$")]
-Name = Annotated[str, StringConstraints(min_length=1, max_length=300, pattern=r"^[^\x00-\x1f\x7f]+$")]
-Count = Annotated[int, Field(ge=0, le=2**62)]
-Mac = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{2}(:[0-9a-f]{2}){5}$")]
-
-
-class Part(BaseModel):
-    """Base of everything inside a sighting: unknown names are refused, not dropped."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-
-class Address(Part):
-    """An address of an interface, without its prefix length."""
-
-    address: Text
-    interface: Text = ""
-    prefix: Annotated[int, Field(ge=0, le=128)] | None = None
-
-    @field_validator("address")
-    @classmethod
-    def _is_address(cls, value: str) -> str:
-        address_key(value)
-        return value
-
-
-class Interface(Part):
-    """A network interface; `speed` in bits a second."""
-
-    name: Name
-    mac: Mac | None = None
-    speed: Count | None = None
-    up: bool | None = None
-    kind: Text = ""
-
-
-class Disk(Part):
-    """A whole disk; `size` in bytes."""
-
-    name: Name
-    model: Text = ""
-    serial: Text = ""
-    size: Count | None = None
-
-
-class Filesystem(Part):
-    """A mounted file system; `size` in bytes, `full` in percent, to the nearest five."""
-
-    mount: Name
-    device: Text = ""
-    type: Text = ""
-    size: Count | None = None
-    full: Annotated[int, Field(ge=0, le=100)] | None = None
-
-
-class Package(Part):
-    """An installed package as its manager names it."""
-
-    name: Name
-    version: Text = ""
-    arch: Text = ""
-    publisher: Text = ""
-
-
-class Account(Part):
-    """A local account; `administrator`: may act as root or belongs to an administrators' group."""
-
-    name: Name
-    uid: int | None = None
-    full_name: Text = ""
-    administrator: bool = False
-    enabled: bool = True
-
-
-class Port(Part):
-    """A port that listens; `process` where the machine says which process holds it."""
-
-    protocol: Annotated[str, StringConstraints(pattern=r"^(tcp|udp)$")]
-    port: Annotated[int, Field(ge=0, le=65535)]
-    process: Text = ""
-
-
-class Certificate(Part):
-    """The certificate a TLS port presents (RFC 5280); `ends`: notAfter, seconds since 1970."""
-
-    port: Annotated[int, Field(ge=1, le=65535)]
-    subject: Text = ""
-    issuer: Text = ""
-    serial: Text = ""
-    begins: int | None = None
-    ends: int | None = None
-    fingerprint: Text = ""
-
-
-class SignIn(Part):
-    """Who signed in last on a terminal, and when (seconds since 1970)."""
-
-    account: Name
-    at: int
-    origin: Text = ""
+from tarn.core.items import (
+    Account,
+    Address,
+    ArpEntry,
+    Certificate,
+    Connection,
+    Container,
+    Count,
+    Disk,
+    Filesystem,
+    Forwarding,
+    Guest,
+    Interface,
+    Mac,
+    Membership,
+    MemoryModule,
+    Module,
+    Neighbour,
+    Package,
+    Part,
+    Port,
+    Printer,
+    Protection,
+    Route,
+    Service,
+    SignIn,
+    Supply,
+    Text,
+    Update,
+    Vlan,
+)
 
 
 class Identity(Part):
@@ -140,6 +69,7 @@ class System(Part):
     location: Text | None = None
     contact: Text | None = None
     last_user: Text | None = None
+    booted: int | None = None
 
 
 class Hardware(Part):
@@ -148,6 +78,16 @@ class Hardware(Part):
     processor: Text | None = None
     cores: Count | None = None
     memory: Count | None = None
+
+
+class Condition(Part):
+    """How a device that meters itself stands: pages printed (to the hundred), battery in percent (to the
+    nearest five), minutes it would last, and what it says of its battery."""
+
+    pages: Count | None = None
+    battery: Annotated[int, Field(ge=0, le=100)] | None = None
+    runtime: Count | None = None
+    battery_state: Text | None = None
 
 
 class Placement(Part):
@@ -186,6 +126,7 @@ FACTS: dict[str, type[Part]] = {
     "identity": Identity,
     "system": System,
     "hardware": Hardware,
+    "condition": Condition,
     "placement": Placement,
     "decision": Decision,
 }
@@ -203,6 +144,22 @@ ITEMS: dict[str, type[Part]] = {
     "ports": Port,
     "certificates": Certificate,
     "signins": SignIn,
+    "memory_modules": MemoryModule,
+    "services": Service,
+    "updates": Update,
+    "protections": Protection,
+    "printers": Printer,
+    "memberships": Membership,
+    "connections": Connection,
+    "guests": Guest,
+    "containers": Container,
+    "neighbours": Neighbour,
+    "forwarding": Forwarding,
+    "arp": ArpEntry,
+    "routes": Route,
+    "vlans": Vlan,
+    "modules": Module,
+    "supplies": Supply,
 }
 """Sections that are lists."""
 
@@ -216,12 +173,28 @@ KEYS: dict[str, tuple[str, ...]] = {
     "ports": ("protocol", "port"),
     "certificates": ("port",),
     "signins": ("account",),
+    "memory_modules": ("slot",),
+    "services": ("name",),
+    "updates": ("name",),
+    "protections": ("name",),
+    "printers": ("name",),
+    "memberships": ("group", "member"),
+    "connections": ("process", "peer", "port"),
+    "guests": ("uuid",),
+    "containers": ("name",),
+    "neighbours": ("port", "chassis"),
+    "forwarding": ("mac", "vlan"),
+    "arp": ("address",),
+    "routes": ("destination", "next_hop"),
+    "vlans": ("vlan",),
+    "modules": ("name",),
+    "supplies": ("name",),
 }
 """What tells two items of one list apart."""
 
 RULING = "same_as"
 
-COLLECTOR_RANKS: dict[str, int] = {"hand": 0, "reporter": 1, "ssh": 2, "snmp": 4, "reach": 6}
+COLLECTOR_RANKS: dict[str, int] = {"hand": 0, "reporter": 1, "ssh": 2, "winrm": 2, "snmp": 4, "reach": 6}
 """Which collector's reading of a section is fuller; the lower wins. Others rank 3."""
 
 STALE_AFTER = 30 * 86_400

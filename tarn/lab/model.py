@@ -86,11 +86,23 @@ class Certificate:
 
 
 @dataclass
+class Guest:
+    """A guest as its virtual host knows it; `memory` in bytes."""
+
+    uuid: str
+    name: str
+    cores: int
+    memory: int
+    macs: tuple[str, ...] = ()
+
+
+@dataclass
 class Device:
     """One device on one day.
 
     `snmp`: "", "v2c" or "v3"; `ssh`: whether it takes the reader's sign-in ("yes"), refuses it ("refuse"),
-    or has none (""); `manner` is how it misbehaves: "", "stall", "nonsense", "cut", "loop".
+    or has none (""), or says that the password has expired ("expired"); `winrm` likewise ("yes", "refuse", "");
+    `manner` is how it misbehaves: "", "stall", "nonsense", "cut", "loop", "limited" (the account may not read all).
     """
 
     name: str
@@ -123,6 +135,8 @@ class Device:
     open_ports: tuple[int, ...] = ()
     snmp: str = ""
     ssh: str = ""
+    winrm: str = ""
+    guests: list[Guest] = field(default_factory=list)
     manner: str = ""
     host_key: str = ""
     up_days: int = 40

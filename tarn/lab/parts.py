@@ -169,29 +169,48 @@ def appliance(
     )
 
 
-def windows(name: str, kind: str, address: str, place: str, *, snmp: str = "") -> Device:
-    """Return a computer with Windows; this lab answers for it on its ports and, if it has it, over SNMP."""
+def windows(
+    name: str,
+    kind: str,
+    address: str,
+    place: str,
+    *,
+    snmp: str = "",
+    winrm: str = "yes",
+    products: tuple[str, ...] = (),
+    person: str = "",
+    department: str = "",
+) -> Device:
+    """Return a computer with Windows, read by remote management; a server answers SNMP as well if asked to."""
+    server = kind == "server"
     device = appliance(
         name,
         kind,
         address,
         place,
         "halberd",
-        "R520" if kind == "server" else "D40",
+        "R520" if server else "L14 notebook" if kind == "laptop" else "D40",
         "",
         snmp=snmp,
         web=(135, 445, 3389),
-        firmware="10.0.20348" if kind == "server" else "10.0.22631",
+        firmware="10.0.20348" if server else "10.0.22631",
     )
-    device.family, device.os_name = "windows", "Windows Server" if kind == "server" else "Windows"
+    device.family, device.os_name = "windows", "Windows Server" if server else "Windows"
     device.description = (
         "Hardware: Intel64 Family 6 Model 85 - Software: Windows Version 10.0 (Build "
         f"{device.os_version.rsplit('.', 1)[1]} Multiprocessor Free)"
     )
     device.object_id = "1.3.6.1.4.1.311.1.1.3.1.2"
+    device.uuid, device.board_serial = uuid(name), serial("halberd", name, "board")
     device.processor, device.cores, device.memory = "Halberd Arc 8100 @ 2.40GHz", 8, 16 * GIB
-    device.filesystems = [Filesystem("C:\\", "", "ntfs", 480 * 10**9, 210 * 10**9)]
-    for product in ("quill-office", "pellucid-reader", "berthwright-planner", "corvid-protect")[: 4 if snmp else 2]:
+    device.interfaces[0].name = "Ethernet"
+    device.disks = [Disk("0", "Halberd SSD 480", f"S{digest(name, 'sda') % 10**8:08d}", 480 * 10**9)]
+    used = (20 + digest(name, "disk") % 60) * 48 * 10**8
+    device.filesystems = [Filesystem("C:\\", "", "ntfs", 480 * 10**9, used)]
+    device.winrm, device.person, device.department = winrm, person, department
+    owner = person or "Harbour Admin"
+    device.signins = [SignIn(owner.split()[0][0].lower() + owner.split()[1].lower(), "console", 5)]
+    for product in ("corvid-protect", *(products or ("quill-office", "pellucid-reader"))):
         publisher, releases = PRODUCTS[product]
         device.packages[product] = Package(product, releases[0][1], publisher=publisher)
     return device

@@ -30,6 +30,10 @@ NETWORKS = (
 SNMP_COMMUNITY = "skerry-read"
 SNMP_USER, SNMP_AUTH, SNMP_PRIVACY = "harbour", "harbour-auth-pass", "harbour-priv-pass"
 SSH_USER, SSH_PASSWORD = "tarn-reader", "low-water-42"
+SSH_RENEWED = "low-water-43"
+"""The password on computers where the old one has expired."""
+WINRM_ACCOUNTS = {"SKERRIVANE\\tarn-reader": "low-water-42"}
+NAME_SERVER = "10.60.4.53"
 
 _DESK = ("desktop-session", "quill-office", "pellucid-reader")
 
@@ -84,7 +88,16 @@ def _data_room() -> list[Device]:
         )  # fmt: skip
         out.append(server)
     for i in (1, 2):
-        out.append(windows(f"salt-win-0{i}", "server", f"{net}{39 + i}", SALTHOLM, snmp="v2c"))
+        out.append(
+            windows(
+                f"salt-win-0{i}",
+                "server",
+                f"{net}{39 + i}",
+                SALTHOLM,
+                snmp="v2c",
+                products=("berthwright-planner", "quill-office"),
+            )
+        )
     by_name = {d.name: d for d in out}
     certificate(by_name["salt-tix-02"], 443, 47, 412)
     certificate(by_name["salt-crew-01"], 443, 300, 665)
@@ -139,10 +152,15 @@ def _head_office() -> list[Device]:
             appliance(f"salt-cam-0{i}", "camera", f"{net}{110 + i}", SALTHOLM, "brightwire", "Lookout 2", "camera", web=(80, 554))
         )  # fmt: skip
     for i in range(1, 7):
-        out.append(windows(f"salt-pc-0{i}", "workstation", f"{net}{120 + i}", SALTHOLM))
+        owner = PEOPLE[(i * 3 + 1) % len(PEOPLE)]
+        out.append(
+            windows(f"salt-pc-0{i}", "workstation", f"{net}{120 + i}", SALTHOLM, person=owner, department="Accounts")
+        )
     by_name = {d.name: d for d in out}
     by_name["salt-ws-20"].manner = "stall"
     by_name["salt-ws-15"].ssh = "refuse"
+    by_name["salt-pc-05"].winrm = "refuse"
+    by_name["salt-pc-06"].manner = "limited"
     return out
 
 
@@ -203,7 +221,7 @@ def _terminal() -> list[Device]:
             )
         )  # fmt: skip
     by_name = {d.name: d for d in out}
-    by_name["avrn-till-06"].ssh = "refuse"
+    by_name["avrn-till-06"].ssh = "expired"
     by_name["avrn-kiosk-07"].manner = "nonsense"
     certificate(by_name["avrn-gate-01"], 443, 290, 655)
     return out

@@ -15,14 +15,27 @@ import tempfile
 from pathlib import Path
 
 import asyncssh
+from aiohttp import web
 
+from tarn.lab.dns import NameServer, zone
 from tarn.lab.keys import certificate_pem, host_key
 from tarn.lab.mib import mib
-from tarn.lab.model import Device
-from tarn.lab.scenario import SNMP_AUTH, SNMP_COMMUNITY, SNMP_PRIVACY, SNMP_USER, SSH_PASSWORD, SSH_USER
+from tarn.lab.model import Certificate, Device
+from tarn.lab.scenario import (
+    NAME_SERVER,
+    SNMP_AUTH,
+    SNMP_COMMUNITY,
+    SNMP_PRIVACY,
+    SNMP_USER,
+    SSH_PASSWORD,
+    SSH_RENEWED,
+    SSH_USER,
+    WINRM_ACCOUNTS,
+)
 from tarn.lab.shell import run
 from tarn.lab.snmp import Agent
 from tarn.lab.timeline import TODAY, World, truth
+from tarn.lab.winrm import Computer, write_accounts
 
 OFFSET = int(os.environ.get("TARN_LAB_OFFSET", "20000"))
 log = logging.getLogger("tarn.lab")
@@ -40,6 +53,7 @@ class Lab:
         self.day = day
         self.moment = moment or dt.datetime.now(dt.UTC)
         self._closers: list[asyncio.AbstractServer | asyncio.BaseTransport | asyncssh.SSHAcceptor] = []
+        self._runners: list[web.AppRunner] = []
         self._folder = tempfile.TemporaryDirectory(prefix="lab-")
 
     async def start(self, only: set[str] | None = None) -> int:
@@ -48,15 +62,37 @@ class Lab:
         wanted = hard if hard != resource.RLIM_INFINITY else 65_536
         resource.setrlimit(resource.RLIMIT_NOFILE, (max(soft, min(8192, wanted)), hard))
         devices = [d for d in World().on(self.day) if only is None or d.name in only]
+        accounts = Path(self._folder.name) / "accounts"
+        write_accounts(accounts, WINRM_ACCOUNTS)
+        os.environ["NTLM_USER_FILE"] = str(accounts)  # where the NTLM acceptor looks accounts up
         for device in devices:
             await self._device(device)
+        await self._names(devices)
         return len(devices)
 
     async def stop(self) -> None:
         """Close every listener."""
         for closer in self._closers:
             closer.close()
+        for runner in self._runners:
+            await runner.cleanup()
         self._folder.cleanup()
+
+    async def serve_http(self, app: web.Application, address: str, port: int, context: ssl.SSLContext | None) -> None:
+        """Serve a web application at an address of the lab."""
+        runner = web.AppRunner(app, access_log=None)
+        await runner.setup()
+        self._runners.append(runner)
+        host, number = dialled(address, port)
+        await web.TCPSite(runner, host, number, ssl_context=context).start()
+
+    async def _names(self, devices: list[Device]) -> None:
+        """Serve the company's names and addresses by DNS."""
+        loop = asyncio.get_running_loop()
+        transport, _ = await loop.create_datagram_endpoint(
+            lambda: NameServer(zone(devices)), local_addr=dialled(NAME_SERVER, 53)
+        )
+        self._closers.append(transport)
 
     async def _device(self, device: Device) -> None:
         loop = asyncio.get_running_loop()
@@ -78,6 +114,8 @@ class Lab:
             self._closers.append(transport)
         if device.ssh:
             await self._ssh(device)
+        if device.winrm:
+            await self._winrm(device)
         for port in device.open_ports:
             context = self._tls(device, port) if port in device.certificates else None
             host, number = dialled(device.address, port)
@@ -86,7 +124,7 @@ class Lab:
 
     def _tls(self, device: Device, port: int) -> ssl.SSLContext:
         path = Path(self._folder.name) / f"{device.name}-{port}.pem"
-        wanted = device.certificates[port]
+        wanted = device.certificates.get(port) or Certificate(f"{device.name}.{device.domain}", 100, 830)
         start = self.moment - dt.timedelta(days=self.day)
         path.write_bytes(
             certificate_pem(
@@ -97,6 +135,16 @@ class Lab:
         context.load_cert_chain(path)
         return context
 
+    async def _winrm(self, device: Device) -> None:
+        if device.manner == "nonsense":
+            host, port = dialled(device.address, 5986)
+            self._closers.append(await asyncio.start_server(_nonsense, host, port))
+            return
+        accounts = WINRM_ACCOUNTS if device.winrm == "yes" else {}
+        computer = Computer(device, accounts, lambda: self.moment)
+        await self.serve_http(computer.app(), device.address, 5986, self._tls(device, 5986))
+        await self.serve_http(computer.app(), device.address, 5985, None)
+
     async def _ssh(self, device: Device) -> None:
         host, port = dialled(device.address, 22)
         if device.manner == "stall":
@@ -105,7 +153,7 @@ class Lab:
         if device.manner == "nonsense":
             self._closers.append(await asyncio.start_server(_nonsense, host, port))
             return
-        password = SSH_PASSWORD if device.ssh == "yes" else SSH_PASSWORD + "-old"
+        password = {"refuse": SSH_PASSWORD + "-old", "expired": SSH_RENEWED}.get(device.ssh, SSH_PASSWORD)
 
         class Server(asyncssh.SSHServer):
             def begin_auth(self, username: str) -> bool:
@@ -115,6 +163,8 @@ class Lab:
                 return True
 
             def validate_password(self, username: str, given: str) -> bool:
+                if device.ssh == "expired" and username == SSH_USER and given == SSH_PASSWORD:
+                    raise asyncssh.PasswordChangeRequired("The password has expired.", "en")
                 return username == SSH_USER and given == password
 
         async def process(session: asyncssh.SSHServerProcess[str]) -> None:

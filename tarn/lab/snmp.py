@@ -15,6 +15,7 @@ from cryptography.hazmat.primitives.ciphers import Cipher, algorithms
 from tarn.lab import ber
 from tarn.lab.mib import Oid, Value
 
+_END, _NONE = bytes((ber.END_OF_MIB, 0)), bytes((ber.NO_SUCH_INSTANCE, 0))
 GET, GETNEXT, RESPONSE, GETBULK, REPORT = 0xA0, 0xA1, 0xA2, 0xA5, 0xA8
 _MOST = 1400
 """Octets of an answer's bindings: what fits a datagram on Ethernet."""
@@ -86,6 +87,13 @@ class Agent(asyncio.DatagramProtocol):
         if self.version != "v2c" or parts[1][1] != self.community:
             return None
         pdu = self._respond(parts[2][0], parts[2][1])
+        if version == 0 and (pdu.find(_END) > 0 or pdu.find(_NONE) > 0):
+            # v1 knows no exceptions: noSuchName (RFC 1157, 4.1.2), with the bindings as they were asked.
+            request, _, _, bindings = ber.read_all(parts[2][1])
+            pdu = ber.tlv(
+                RESPONSE,
+                ber.tlv(ber.INTEGER, request[1]) + ber.integer(2) + ber.integer(1) + ber.tlv(ber.SEQUENCE, bindings[1]),
+            )
         return ber.tlv(ber.SEQUENCE, ber.integer(version) + ber.tlv(ber.OCTETS, self.community) + pdu)
 
     def _answer_v3(self, parts: list[tuple[int, bytes]], whole: bytes) -> bytes | None:

@@ -8,7 +8,7 @@ from tarn.collect.problems import Problem
 from tarn.collect.snmp.read import identity_and_system, package, text
 from tarn.collect.ssh import linux
 from tarn.collect.ssh.client import Output
-from tarn.core.sections import Package
+from tarn.core.items import Package
 
 
 def said(out: str, cut: Problem | None = None) -> Output:

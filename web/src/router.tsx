@@ -70,6 +70,11 @@ const run = createRoute({
   path: "/discovery/runs/$run",
   component: lazyRouteComponent(() => import("./rooms/discovery/RunPage"), "RunPage"),
 });
+const trial = createRoute({
+  getParentRoute: () => root,
+  path: "/discovery/trials/$trial",
+  component: lazyRouteComponent(() => import("./rooms/discovery/TrialPage"), "TrialPage"),
+});
 const intake = createRoute({
   getParentRoute: () => root,
   path: "/discovery/intake",
@@ -82,7 +87,7 @@ const settings = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, signIn, estate, dossier, discovery, run, intake, settings]),
+  routeTree: root.addChildren([home, signIn, estate, dossier, discovery, run, trial, intake, settings]),
   defaultPreload: "intent",
 });
 

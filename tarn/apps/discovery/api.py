@@ -13,7 +13,8 @@ from tarn.apps.discovery import reads
 from tarn.apps.discovery.actions import credentials as credential_actions
 from tarn.apps.discovery.actions import runs as run_actions
 from tarn.apps.discovery.actions import sweeps as sweep_actions
-from tarn.apps.discovery.models import Credential, Run, Sweep
+from tarn.apps.discovery.actions import trials as trial_actions
+from tarn.apps.discovery.models import Credential, Run, Sweep, Trial
 from tarn.apps.people.roles import require
 
 router = Router(tags=["discovery"])
@@ -21,13 +22,16 @@ router = Router(tags=["discovery"])
 
 class CredentialIn(Schema):
     name: str
-    protocol: Literal["snmp-v2c", "snmp-v3", "ssh"]
+    protocol: Literal["snmp-v1", "snmp-v2c", "snmp-v3", "ssh", "winrm", "ldap", "http"]
     port: int | None = None
     timeout: float | None = None
     user: str = ""
     auth: str = ""
     privacy: str = ""
     preference: int = 100
+    plain: bool = False
+    verify: bool = False
+    places: list[str] = []
     secrets: dict[str, str] = {}
     version: int = 0
 
@@ -42,15 +46,55 @@ class CredentialOut(Schema):
     auth: str
     privacy: str
     preference: int
+    plain: bool
+    verify: bool
+    places: list[str]
+    refusals: int
     version: int
     used_by: list[str]
+
+
+class SecretIn(Schema):
+    secrets: dict[str, str]
+
+
+class TrialIn(Schema):
+    credential: int
+    address: str
+    route: str = "direct"
+
+
+class StepOut(Schema):
+    step: str
+    title: str
+    verdict: str
+    says: str
+    advice: str
+    took_ms: int
+
+
+class TrialOut(Schema):
+    id: int
+    credential: int
+    name: str
+    protocol: str
+    address: str
+    route: str
+    state: str
+    made_at: int
+    steps: list[StepOut]
+    read_with: int
+    refused: int
+    refusals: int
+    used_by: list[str]
+    places: list[str]
 
 
 class SweepIn(Schema):
     name: str
     ranges: list[str]
     exclusions: list[str] = []
-    protocols: list[str] = ["snmp", "ssh", "tls"]
+    protocols: list[str] = ["snmp", "ssh", "winrm", "tls"]
     credentials: list[int] = []
     route: str = "direct"
     at_once: int = 256
@@ -170,7 +214,7 @@ class Again(Schema):
 def _or_404(what: str, find: Any, number: int) -> Any:
     try:
         return find(number)
-    except (Credential.DoesNotExist, Sweep.DoesNotExist, Run.DoesNotExist):
+    except (Credential.DoesNotExist, Sweep.DoesNotExist, Run.DoesNotExist, Trial.DoesNotExist):
         raise HttpError(404, f"There is no {what} {number}.") from None
 
 
@@ -202,6 +246,28 @@ def end_credential(request: HttpRequest, number: int) -> Status[None]:
     """Drop a credential. This cannot be undone."""
     _or_404("credential", lambda n: credential_actions.drop_credential(request.user, n), number)
     return Status(204, None)
+
+
+@router.post("/credentials/{number}/secret", response=CredentialOut)
+def renew_secret(request: HttpRequest, number: int, data: SecretIn) -> Any:
+    """Replace a credential's secret, and nothing else."""
+    renew = credential_actions.renew_secret
+    return reads.credential(_or_404("credential", lambda n: renew(request.user, n, data.secrets), number))
+
+
+@router.post("/trials", response=TrialOut)
+def new_trial(request: HttpRequest, data: TrialIn) -> Any:
+    """Try a credential at an address; ask for the trial again until its state is done."""
+    start = trial_actions.start_trial
+    return reads.trial(
+        _or_404("credential", lambda n: start(request.user, n, data.address, data.route), data.credential)
+    )
+
+
+@router.get("/trials/{number}", response=TrialOut)
+def one_trial(request: HttpRequest, number: int) -> Any:
+    """Return a trial with the steps done so far."""
+    return reads.trial(_or_404("trial", lambda n: Trial.objects.select_related("credential").get(pk=n), number))
 
 
 @router.get("/networks", response=list[NetworkOut])

@@ -5,6 +5,7 @@ import time
 from huey import crontab
 from huey.contrib.djhuey import db_periodic_task, db_task
 
+from tarn.apps.discovery.actions.trials import carry_out_trial
 from tarn.apps.discovery.models import Run
 from tarn.apps.discovery.running import STALE, carry_out
 
@@ -13,6 +14,12 @@ from tarn.apps.discovery.running import STALE, carry_out
 def run_sweep(run_id: int) -> None:
     """Carry out a run."""
     carry_out(run_id)
+
+
+@db_task()
+def run_trial(trial_id: int) -> None:
+    """Carry out a trial."""
+    carry_out_trial(trial_id)
 
 
 def recover() -> list[int]:

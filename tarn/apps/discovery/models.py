@@ -22,12 +22,20 @@ class Credential(models.Model):
     """A credential. `sealed` is the secret, encrypted; it never leaves the server."""
 
     name = models.CharField(max_length=80, unique=True)
-    protocol = models.CharField(max_length=10, help_text="snmp-v2c, snmp-v3 or ssh")
+    protocol = models.CharField(max_length=10, help_text="snmp-v1, snmp-v2c, snmp-v3, ssh, winrm, ldap or http")
     port = models.IntegerField()
     timeout = models.FloatField(default=5.0, help_text="seconds")
     user = models.CharField(max_length=80, blank=True)
-    auth = models.CharField(max_length=10, blank=True, help_text="SNMP v3: sha1, sha256 …; SSH: password or key")
+    auth = models.CharField(
+        max_length=10,
+        blank=True,
+        help_text="SNMP v3: its hash; WinRM: ntlm, basic …; HTTP: basic, bearer, header",
+    )
     privacy = models.CharField(max_length=10, blank=True, help_text="SNMP v3: aes128, aes256 or des")
+    plain = models.BooleanField(default=False, help_text="without TLS")
+    verify = models.BooleanField(default=False, help_text="the server's certificate must be one we trust")
+    places = models.JSONField(default=list, help_text="places it may be used for; empty: all")
+    refusals = models.IntegerField(default=0, help_text="refusals of its directory account since it was let in")
     sealed = models.BinaryField()
     preference = models.IntegerField(default=100)
     version = models.IntegerField(default=1)
@@ -37,6 +45,35 @@ class Credential(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Worked(models.Model):
+    """A credential that was let in at an address: the next sweep tries it first."""
+
+    address = models.CharField(max_length=50)
+    credential = models.CharField(max_length=80)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["address", "credential"], name="worked_once")]
+
+    def __str__(self) -> str:
+        return f"{self.credential} at {self.address}"
+
+
+class Trial(models.Model):
+    """A credential tried at one address; `steps` grows as they are done."""
+
+    credential = models.ForeignKey(Credential, models.CASCADE)
+    address = models.CharField(max_length=50)
+    route = models.CharField(max_length=10)
+    asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    made_at = models.BigIntegerField()
+    ended_at = models.BigIntegerField(null=True)
+    state = models.CharField(max_length=10, default="waiting")
+    steps = models.JSONField(default=list)
+
+    def __str__(self) -> str:
+        return f"trial of {self.credential_id} at {self.address}"
 
 
 class Sweep(models.Model):

@@ -5,11 +5,12 @@ import time
 from collections import Counter, defaultdict
 from typing import Any
 
-from django.db.models import Count
+from django.db.models import Count, Max
 
-from tarn.apps.discovery.models import Credential, Network, Run, RunAddress, Sweep
+from tarn.apps.discovery.models import Credential, Network, Run, RunAddress, Sweep, Trial
 from tarn.apps.estate.reads import intake as estate_intake
 from tarn.collect.look import STAGES
+from tarn.collect.problems import REFUSALS
 
 
 def credential(held: Credential) -> dict[str, Any]:
@@ -23,6 +24,10 @@ def credential(held: Credential) -> dict[str, Any]:
         "user": held.user,
         "auth": held.auth,
         "privacy": held.privacy,
+        "plain": held.plain,
+        "verify": held.verify,
+        "places": held.places,
+        "refusals": held.refusals,
         "preference": held.preference,
         "version": held.version,
         "used_by": [s.name for s in held.sweep_set.all()],
@@ -32,6 +37,38 @@ def credential(held: Credential) -> dict[str, Any]:
 def credentials() -> list[dict[str, Any]]:
     """Return all credentials, in order of preference."""
     return [credential(c) for c in Credential.objects.prefetch_related("sweep_set")]
+
+
+def trial(held: Trial) -> dict[str, Any]:
+    """Return a trial: its steps so far, and how else its credential fares."""
+    name = held.credential.name
+    fared = dict(
+        Counter(
+            RunAddress.objects.filter(run__in=_last_runs(), reason__contains=f"“{name}”").values_list("code", flat=True)
+        )
+    )
+    read_with = RunAddress.objects.filter(run__in=_last_runs(), credential=name)
+    return {
+        "id": held.pk,
+        "credential": held.credential_id,
+        "name": name,
+        "protocol": held.credential.protocol,
+        "address": held.address,
+        "route": held.route,
+        "state": held.state,
+        "made_at": held.made_at,
+        "steps": held.steps,
+        "read_with": read_with.count(),
+        "refused": sum(n for code, n in fared.items() if code in REFUSALS),
+        "refusals": held.credential.refusals,
+        "used_by": [s.name for s in held.credential.sweep_set.all()],
+        "places": held.credential.places,
+    }
+
+
+def _last_runs() -> list[int]:
+    """Return the last run of each sweep."""
+    return list(Run.objects.values("sweep").annotate(last=Max("id")).values_list("last", flat=True))
 
 
 def networks() -> list[dict[str, Any]]:

@@ -16,10 +16,13 @@ from ipaddress import ip_address
 
 from django.db import close_old_connections, transaction
 
-from tarn.apps.discovery.models import Network, Run, RunAddress
+from tarn.apps.discovery.models import Credential, Network, Run, RunAddress, Worked
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.estate.actions.take_in import take_in_batch
+from tarn.collect.credentials import SnmpCredential, account
+from tarn.collect.guard import Guard
 from tarn.collect.look import Look, Manner
+from tarn.collect.reach import PORTS
 from tarn.collect.routes import ROUTES
 from tarn.collect.sweep import Halt, Pace, sweep
 from tarn.core.ranges import parse_range
@@ -82,18 +85,48 @@ def carry_out(run_id: int) -> None:
         return
     log.info("run %d of “%s”: %d addresses", run.pk, run.sweep.name, run.total)
     try:
-        manner = Manner(
-            ROUTES[run.sweep.route],
-            tuple(opened(c) for c in run.sweep.credentials.all()),
-            frozenset(run.sweep.protocols),
-            run.sweep.patience,
-        )
-        asyncio.run(_Runner(run, manner, Places.load()).run())
+        places = Places.load()
+        manner = _manner(run, places)
+        asyncio.run(_Runner(run, manner, places).run())
+        _keep_refusals(run, manner)
     except Exception as error:
         log.exception("run %d failed", run.pk)
         Run.objects.filter(pk=run.pk).update(
             state="failed", ended_at=int(time.time()), message=f"{type(error).__name__}: {error}"[:500]
         )
+
+
+def _manner(run: Run, places: Places) -> Manner:
+    """Return how a run looks: its route and credentials, what worked where before, who was refused before."""
+    held = list(run.sweep.credentials.all())
+    credentials = tuple(opened(c) for c in held)
+    worked: dict[str, set[str]] = {}
+    names = [c.name for c in held]
+    for address, name in Worked.objects.filter(credential__in=names).values_list("address", "credential"):
+        worked.setdefault(address, set()).add(name)
+    refused: dict[str, int] = {}
+    for stored, credential in zip(held, credentials, strict=True):
+        if who := account(credential):
+            refused[who] = max(refused.get(who, 0), stored.refusals)
+    return Manner(
+        ROUTES[run.sweep.route],
+        credentials,
+        frozenset(run.sweep.protocols),
+        run.sweep.patience,
+        ports=tuple(dict.fromkeys([*PORTS, *(c.port for c in credentials if not isinstance(c, SnmpCredential))])),
+        worked=worked,
+        guard=Guard(refused),
+        limited={c.name: frozenset(c.places) for c in held if c.places},
+        place=places.place,
+    )
+
+
+def _keep_refusals(run: Run, manner: Manner) -> None:
+    """Hold the refusals of directory accounts until the next run, so that none is hammered night after night."""
+    counts = manner.guard.counts()
+    for credential in manner.credentials:
+        if who := account(credential):
+            Credential.objects.filter(name=credential.name).update(refusals=counts.get(who, 0))
 
 
 class _Runner:
@@ -170,6 +203,8 @@ class _Runner:
                 row.credential, row.taken_for = found.credential, found.taken_for[:200]
                 row.ports, row.took_ms = found.ports, found.took_ms
                 row.asset_id = taken[sighting.id].asset if sighting is not None else None
+            let_in = [Worked(address=f.address, credential=name) for f in done for name in f.worked]
+            Worked.objects.bulk_create(let_in, ignore_conflicts=True, batch_size=400)
             RunAddress.objects.bulk_update(
                 rows.values(),
                 ["stage", "tick", "outcome", "code", "reason", "remedy", "credential", "taken_for", "ports",

@@ -1,13 +1,14 @@
 """Secrets at rest: encrypted with a key kept outside the database."""
 
 import json
+from typing import Any
 
 from cryptography.fernet import Fernet, InvalidToken
 from django.conf import settings
 
 from tarn.apps.discovery.models import Credential
 from tarn.collect.credentials import Credential as Opened
-from tarn.collect.credentials import SnmpCredential, SshCredential
+from tarn.collect.credentials import HttpCredential, LdapCredential, SnmpCredential, SshCredential, WinrmCredential
 
 
 class SealBroken(RuntimeError):
@@ -32,25 +33,24 @@ def _secrets(credential: Credential) -> dict[str, str]:
 def opened(credential: Credential) -> Opened:
     """Return a credential as collectors use it. Raises SealBroken."""
     secrets = _secrets(credential)
+    common: dict[str, Any] = {"port": credential.port, "timeout": credential.timeout}
     if credential.protocol == "ssh":
-        return SshCredential(
-            credential.name,
-            credential.user,
-            secrets.get("password", ""),
-            secrets.get("key", ""),
-            secrets.get("passphrase", ""),
-            credential.port,
-            credential.timeout,
-        )
+        return SshCredential(credential.name, credential.user, **secrets, **common)
+    if credential.protocol == "http":
+        return HttpCredential(credential.name, credential.auth, credential.user, secrets.get("password", ""), **common)
+    if credential.protocol in ("winrm", "ldap"):
+        common |= {"plain": credential.plain, "verify": credential.verify, "password": secrets.get("password", "")}
+        if credential.protocol == "ldap":
+            return LdapCredential(credential.name, credential.user, **common)
+        return WinrmCredential(credential.name, credential.user, manner=credential.auth, **common)
     return SnmpCredential(
         credential.name,
-        "v3" if credential.protocol == "snmp-v3" else "v2c",
+        credential.protocol.removeprefix("snmp-"),
         community=secrets.get("community", ""),
         user=credential.user,
         auth=credential.auth or "sha256",
         auth_secret=secrets.get("auth", ""),
         privacy=credential.privacy or "aes128",
         privacy_secret=secrets.get("privacy", ""),
-        port=credential.port,
-        timeout=credential.timeout,
+        **common,
     )

@@ -112,7 +112,9 @@ class _Session:
     async def _walk(self, oid: str, repetitions: int) -> list[Pair]:
         rows: list[Pair] = []
         seen: set[str] = set()
-        steps = self._session.getbulk(oid, repetitions)
+        # v1 has no GETBULK (RFC 1157): one row an answer.
+        v1 = self._credential.version == "v1"
+        steps = self._session.getnext(oid) if v1 else self._session.getbulk(oid, repetitions)
         tries = TRIES
         while True:
             try:
@@ -153,7 +155,7 @@ async def snmp(route: Route, address: str, credential: SnmpCredential) -> AsyncI
             port,
             community=credential.community,
             user=_user(credential) if credential.version == "v3" else None,
-            version=SnmpVersion.v3 if credential.version == "v3" else SnmpVersion.v2c,
+            version=SnmpVersion[credential.version],
             timeout=credential.timeout,
             max_repetitions=REPETITIONS,
         )

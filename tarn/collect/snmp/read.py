@@ -8,7 +8,8 @@ from typing import Any
 
 from tarn.collect.problems import Problem
 from tarn.collect.snmp.client import Pair, Walker
-from tarn.core.sections import Address, Filesystem, Hardware, Identity, Interface, Package, System
+from tarn.core.items import Address, Filesystem, Interface, Package
+from tarn.core.sections import Hardware, Identity, System
 from tarn.core.sightings import make_reading
 
 _SYSTEM = "1.3.6.1.2.1.1"

@@ -4,7 +4,7 @@ import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Any, Protocol
 
 import asyncssh
 
@@ -68,6 +68,17 @@ async def _drain(stream: "asyncssh.SSHReader[str]", into: list[str]) -> None:
         into.append(piece)
 
 
+class _Client(asyncssh.SSHClient):
+    """Notes what the server says of a password beside refusing it."""
+
+    expired = False
+
+    def password_change_requested(self, prompt: str, lang: str) -> Any:
+        """The server asks for a new password (RFC 4252, section 8): ours has expired. It is not ours to choose."""
+        self.expired = True
+        return NotImplemented  # asyncssh's word for declining
+
+
 @dataclass(frozen=True, slots=True)
 class Opened:
     """An open connection and the fingerprint of the host key it was met with."""
@@ -86,6 +97,7 @@ async def ssh(route: Route, address: str, credential: SshCredential) -> AsyncIte
             keys = [asyncssh.import_private_key(credential.key, credential.passphrase or None)]
         except (asyncssh.KeyImportError, asyncssh.KeyEncryptionError) as error:
             raise Problem("failed", section="the credential's key", detail=error) from None
+    seen = _Client()
     try:
         async with asyncio.timeout(credential.timeout):
             connection = await asyncssh.connect(
@@ -95,6 +107,7 @@ async def ssh(route: Route, address: str, credential: SshCredential) -> AsyncIte
                 password=credential.password or None,
                 client_keys=keys or None,
                 known_hosts=None,
+                client_factory=lambda: seen,
                 config=[],
                 agent_path=None,
                 preferred_auth="publickey,password,keyboard-interactive",
@@ -103,7 +116,8 @@ async def ssh(route: Route, address: str, credential: SshCredential) -> AsyncIte
     except TimeoutError:
         raise Problem("timed-out", protocol="SSH", seconds=round(credential.timeout), section="the greeting") from None
     except asyncssh.PermissionDenied:
-        raise Problem("sign-in-refused", protocol="SSH", credential=credential.name) from None
+        code = "password-expired" if seen.expired else "sign-in-refused"
+        raise Problem(code, protocol="SSH", credential=credential.name) from None
     except ConnectionRefusedError:
         raise Problem("refused", protocol="SSH", port=credential.port) from None
     except (asyncssh.ProtocolError, UnicodeDecodeError) as error:

@@ -15,19 +15,8 @@ from pydantic import ValidationError
 
 from tarn.collect.problems import Problem
 from tarn.collect.ssh.client import Output, Shell
-from tarn.core.sections import (
-    Account,
-    Address,
-    Disk,
-    Filesystem,
-    Hardware,
-    Identity,
-    Interface,
-    Package,
-    Port,
-    SignIn,
-    System,
-)
+from tarn.core.items import Account, Address, Disk, Filesystem, Interface, Package, Port, SignIn
+from tarn.core.sections import Hardware, Identity, System
 from tarn.core.sightings import make_reading
 
 _DMI = ("sys_vendor", "product_name", "product_serial", "product_uuid", "board_serial")

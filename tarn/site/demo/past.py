@@ -18,8 +18,10 @@ from tarn.collect.snmp import read as snmp_read
 from tarn.collect.ssh import linux
 from tarn.collect.ssh.client import Output
 from tarn.collect.tls import read_certificate
+from tarn.collect.winrm import windows
 from tarn.core.sections import Decision, Identity
 from tarn.core.sightings import Sighting, compose, make_reading
+from tarn.lab import powershell
 from tarn.lab.keys import certificate_pem, host_key
 from tarn.lab.mib import mib
 from tarn.lab.model import Device
@@ -46,6 +48,16 @@ class _Shell:
         if self.device.manner == "cut" and "dpkg-query" in line:
             return Output(out[: len(out) // 2], err, None, Problem("cut-off", protocol="SSH", section=section))
         return Output(out, err, code)
+
+
+class _Remote:
+    """A remote session on a simulated Windows computer."""
+
+    def __init__(self, device: Device, now: datetime) -> None:
+        self.device, self.now = device, now
+
+    async def run(self, script: str, section: str) -> str:
+        return powershell.run(self.device, script, self.now)[0]
 
 
 class _Walker:
@@ -78,6 +90,8 @@ async def _look(device: Device, now: datetime, day: int) -> looks.Look:
         key = Identity(keys=(host_key(device.host_key).get_fingerprint("sha256"),))
         readings, _ = await linux.read_all(_Shell(device, now))
         found.readings += [make_reading("identity", key, "reach"), *readings]
+    if device.winrm == "yes":
+        found.readings += (await windows.read_all(_Remote(device, now)))[0]
     certificates = []
     for port, wanted in device.certificates.items():
         begins, ends = (now + timedelta(days=d - day) for d in (wanted.begins, wanted.ends))

@@ -76,7 +76,23 @@ def _settings() -> None:
             {"name": "harbour-linux", "protocol": "ssh", "user": scenario.SSH_USER, "preference": 30, "timeout": 8},
             {"password": scenario.SSH_PASSWORD},
         ),
+        make_credential(
+            None,
+            {
+                "name": "harbour-windows",
+                "protocol": "winrm",
+                "user": "SKERRIVANE\\tarn-reader",
+                "preference": 40,
+                "timeout": 15,
+            },
+            {"password": scenario.SSH_PASSWORD},
+        ),
     ]
+    make_credential(
+        None,
+        {"name": "terminal-tills", "protocol": "ssh", "user": scenario.SSH_USER, "preference": 50, "timeout": 8},
+        {"password": scenario.SSH_PASSWORD},
+    )
     ids = [c.pk for c in made]
     common = {"credentials": ids, "route": "lab", "patience": 0.6}
     ashore = ["10.60.4.0/24", "10.60.5.0/24", "10.60.8.0/24"]

@@ -580,6 +580,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/credentials/{number}/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Renew Secret
+         * @description Replace a credential's secret, and nothing else.
+         */
+        post: operations["tarn_apps_discovery_api_renew_secret"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Trial
+         * @description Try a credential at an address; ask for the trial again until its state is done.
+         */
+        post: operations["tarn_apps_discovery_api_new_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Trial
+         * @description Return a trial with the steps done so far.
+         */
+        get: operations["tarn_apps_discovery_api_one_trial"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/networks": {
         parameters: {
             query?: never;
@@ -1084,6 +1144,14 @@ export interface components {
             privacy: string;
             /** Preference */
             preference: number;
+            /** Plain */
+            plain: boolean;
+            /** Verify */
+            verify: boolean;
+            /** Places */
+            places: string[];
+            /** Refusals */
+            refusals: number;
             /** Version */
             version: number;
             /** Used By */
@@ -1097,7 +1165,7 @@ export interface components {
              * Protocol
              * @enum {string}
              */
-            protocol: "snmp-v2c" | "snmp-v3" | "ssh";
+            protocol: "snmp-v1" | "snmp-v2c" | "snmp-v3" | "ssh" | "winrm" | "ldap" | "http";
             /** Port */
             port?: number | null;
             /** Timeout */
@@ -1123,6 +1191,21 @@ export interface components {
              */
             preference: number;
             /**
+             * Plain
+             * @default false
+             */
+            plain: boolean;
+            /**
+             * Verify
+             * @default false
+             */
+            verify: boolean;
+            /**
+             * Places
+             * @default []
+             */
+            places: string[];
+            /**
              * Secrets
              * @default {}
              */
@@ -1134,6 +1217,71 @@ export interface components {
              * @default 0
              */
             version: number;
+        };
+        /** SecretIn */
+        SecretIn: {
+            /** Secrets */
+            secrets: {
+                [key: string]: string;
+            };
+        };
+        /** StepOut */
+        StepOut: {
+            /** Step */
+            step: string;
+            /** Title */
+            title: string;
+            /** Verdict */
+            verdict: string;
+            /** Says */
+            says: string;
+            /** Advice */
+            advice: string;
+            /** Took Ms */
+            took_ms: number;
+        };
+        /** TrialOut */
+        TrialOut: {
+            /** Id */
+            id: number;
+            /** Credential */
+            credential: number;
+            /** Name */
+            name: string;
+            /** Protocol */
+            protocol: string;
+            /** Address */
+            address: string;
+            /** Route */
+            route: string;
+            /** State */
+            state: string;
+            /** Made At */
+            made_at: number;
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+            /** Read With */
+            read_with: number;
+            /** Refused */
+            refused: number;
+            /** Refusals */
+            refusals: number;
+            /** Used By */
+            used_by: string[];
+            /** Places */
+            places: string[];
+        };
+        /** TrialIn */
+        TrialIn: {
+            /** Credential */
+            credential: number;
+            /** Address */
+            address: string;
+            /**
+             * Route
+             * @default direct
+             */
+            route: string;
         };
         /** NetworkOut */
         NetworkOut: {
@@ -1271,6 +1419,7 @@ export interface components {
              * @default [
              *       "snmp",
              *       "ssh",
+             *       "winrm",
              *       "tls"
              *     ]
              */
@@ -2094,6 +2243,78 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    tarn_apps_discovery_api_renew_secret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecretIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CredentialOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_new_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_one_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
             };
         };
     };

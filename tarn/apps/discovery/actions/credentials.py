@@ -10,8 +10,28 @@ from tarn.apps.people.actions.audit import record
 from tarn.apps.people.roles import require
 from tarn.collect.snmp.client import AUTH_KEYS, PRIVACY_KEYS
 
-PROTOCOLS = {"snmp-v2c": 161, "snmp-v3": 161, "ssh": 22}
-SECRETS = {"snmp-v2c": ("community",), "snmp-v3": ("auth", "privacy"), "ssh": ("password", "key", "passphrase")}
+PROTOCOLS = {
+    "snmp-v1": 161,
+    "snmp-v2c": 161,
+    "snmp-v3": 161,
+    "ssh": 22,
+    "winrm": 5986,
+    "ldap": 636,
+    "http": 443,
+}
+"""Protocols a credential can be for, and their usual ports."""
+PLAIN_PORTS = {"winrm": 5985, "ldap": 389, "http": 80}
+SECRETS: dict[str, tuple[str, ...]] = {
+    "snmp-v1": ("community",),
+    "snmp-v2c": ("community",),
+    "snmp-v3": ("auth", "privacy"),
+    "ssh": ("password", "key", "passphrase"),
+    "winrm": ("password",),
+    "ldap": ("password",),
+    "http": ("password",),
+}
+MANNERS = {"winrm": ("ntlm", "basic", "kerberos"), "http": ("basic", "bearer", "header")}
+"""Ways to sign in, the usual one first."""
 LABELS = {
     "community": "the community",
     "auth": "the authentication secret",
@@ -42,16 +62,23 @@ def _checked(data: dict[str, Any], secrets: dict[str, str], *, new: bool) -> dic
         raise Invalid("name", "A credential needs a name, so that outcomes can say which was refused.")
     if protocol not in PROTOCOLS:
         raise Invalid("protocol", f"“{protocol}” is no protocol; one of: {', '.join(PROTOCOLS)}.")
-    port = data.get("port") or PROTOCOLS[protocol]
+    plain = bool(data.get("plain")) and protocol in PLAIN_PORTS
+    port = data.get("port") or (PLAIN_PORTS[protocol] if plain else PROTOCOLS[protocol])
     if not 1 <= port <= 65_535:
         raise Invalid("port", f"{port} is no port: 1 to 65,535.")
-    timeout = float(data.get("timeout") or (2.0 if protocol.startswith("snmp") else 8.0))
+    timeout = float(data.get("timeout") or (2.0 if protocol.startswith("snmp") else 15.0))
     if not 0.1 <= timeout <= 120:
         raise Invalid("timeout", f"A time-out of {timeout} s is out of bounds: 0.1 to 120.")
     user = str(data.get("user") or "").strip()
-    if protocol != "snmp-v2c" and not user:
-        raise Invalid("user", "This protocol signs in with a user name.")
     auth, privacy = str(data.get("auth") or ""), str(data.get("privacy") or "")
+    if protocol in MANNERS:
+        auth = auth or MANNERS[protocol][0]
+        if auth not in MANNERS[protocol]:
+            raise Invalid("auth", f"“{auth}” is no way to sign in here; one of: {', '.join(MANNERS[protocol])}.")
+    if not user and protocol not in ("snmp-v1", "snmp-v2c") and auth != "bearer":
+        wanted = "the header that carries the key" if auth == "header" else "a user name"
+        raise Invalid("user", f"This sign-in needs {wanted}.")
+    places = [str(p).strip() for p in data.get("places") or [] if str(p).strip()]
     if protocol == "snmp-v3":
         auth, privacy = auth or "sha256", privacy or "aes128"
         if auth not in AUTH_KEYS:
@@ -76,6 +103,9 @@ def _checked(data: dict[str, Any], secrets: dict[str, str], *, new: bool) -> dic
         "user": user,
         "auth": auth,
         "privacy": privacy,
+        "plain": plain,
+        "verify": bool(data.get("verify")),
+        "places": places,
         "preference": int(data.get("preference") or 100),
     }
 
@@ -108,6 +138,7 @@ def change_credential(
             setattr(held, name, value)
         if any(secrets.values()):
             held.sealed = seal({k: v for k, v in secrets.items() if v})
+            held.refusals = 0  # a new secret is counted from nought
         held.version += 1
         try:
             with transaction.atomic():
@@ -115,6 +146,21 @@ def change_credential(
         except IntegrityError:
             raise Invalid("name", f"There is a credential “{values['name']}” already.") from None
         record(user, "changed a credential", held.name, detail={"secret replaced": any(secrets.values())})
+    return held
+
+
+def renew_secret(user: Any, credential_id: int, secrets: dict[str, str]) -> Credential:
+    """Replace a credential's secret and nothing else. Raises Invalid, Credential.DoesNotExist."""
+    require(user, "credentials")
+    with transaction.atomic():
+        held = Credential.objects.get(pk=credential_id)
+        unknown = set(secrets) - set(SECRETS[held.protocol])
+        if unknown or not any(secrets.values()):
+            raise Invalid(sorted(unknown or SECRETS[held.protocol])[0], "Type the new secret.")
+        held.sealed, held.refusals = seal({k: v for k, v in secrets.items() if v}), 0
+        held.version += 1
+        held.save(update_fields=["sealed", "refusals", "version"])
+        record(user, "renewed the secret of", held.name)
     return held
 
 

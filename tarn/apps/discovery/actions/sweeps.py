@@ -1,5 +1,6 @@
 """Making and changing sweeps and networks."""
 
+from ipaddress import ip_address
 from typing import Any
 
 from django.db import IntegrityError, transaction
@@ -11,7 +12,18 @@ from tarn.apps.people.roles import require
 from tarn.collect.routes import ROUTES
 from tarn.core.ranges import RangeError, expand, parse_ranges
 
-PROTOCOLS = ("snmp", "ssh", "tls")
+PROTOCOLS = ("snmp", "ssh", "winrm", "tls")
+
+
+def never_probed() -> list[str]:
+    """Return the ranges of the company that must never be probed."""
+    return list(Network.objects.filter(never_probe=True).values_list("range", flat=True))
+
+
+def forbidden(address: str) -> str:
+    """Return the range that forbids probing an address, or ""."""
+    parsed = ip_address(address)
+    return next((r.text for r in parse_ranges(never_probed(), most=2**33) if parsed in r), "")
 
 
 def check_ranges(ranges: list[str], exclusions: list[str]) -> dict[str, Any]:
@@ -26,7 +38,7 @@ def check_ranges(ranges: list[str], exclusions: list[str]) -> dict[str, Any]:
         raise Invalid("exclusions", str(error)) from None
     if not wanted:
         raise Invalid("ranges", "A sweep needs at least one range, such as 10.60.4.0/24.")
-    never = parse_ranges(list(Network.objects.filter(never_probe=True).values_list("range", flat=True)), most=2**33)
+    never = parse_ranges(never_probed(), most=2**33)
     probe, left = expand(wanted, [*without, *never])
     if not probe:
         raise Invalid("exclusions", "The exclusions leave no address to probe.")

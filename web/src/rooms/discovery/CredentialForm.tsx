@@ -1,26 +1,15 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
-import { ApiProblem, client, ok, type Schemas } from "../../api/client";
-import { Dialog, Labelled } from "../../parts/Dialog";
-import { Problem } from "../../parts/Problem";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { PROTOCOLS, type Protocol } from "./protocols";
 
 type Credential = Schemas["CredentialOut"];
-type Protocol = Schemas["CredentialIn"]["protocol"];
 
-const SECRETS: Record<Protocol, [string, string][]> = {
-  "snmp-v2c": [["community", "Community"]],
-  "snmp-v3": [
-    ["auth", "Authentication secret"],
-    ["privacy", "Privacy secret"],
-  ],
-  ssh: [
-    ["password", "Password"],
-    ["key", "Private key"],
-    ["passphrase", "Passphrase of the key"],
-  ],
-};
-const PORTS: Record<Protocol, number> = { "snmp-v2c": 161, "snmp-v3": 161, ssh: 22 };
+const HASHES = ["sha256", "sha512", "sha384", "sha224", "sha1", "md5"].map((p) => [p, p] as const);
+const CIPHERS = ["aes128", "aes192", "aes256", "des"].map((p) => [p, p] as const);
 
 export function CredentialForm({ credential, close }: { credential: Credential | null; close: () => void }) {
   const [protocol, setProtocol] = useState<Protocol>((credential?.protocol as Protocol) ?? "ssh");
@@ -28,16 +17,19 @@ export function CredentialForm({ credential, close }: { credential: Credential |
     name: credential?.name ?? "",
     user: credential?.user ?? "",
     port: credential?.port ?? 0,
-    auth: credential?.auth || "sha256",
-    privacy: credential?.privacy || "aes128",
+    auth: credential?.auth ?? "",
+    privacy: credential?.privacy ?? "",
     preference: credential?.preference ?? 100,
+    plain: credential?.plain ?? false,
+    verify: credential?.verify ?? false,
+    places: credential?.places.join(", ") ?? "",
   });
   const [secrets, setSecrets] = useState<Record<string, string>>({});
-  const [error, setError] = useState<unknown>(null);
+  const { setError, wrong, rest } = useFaults();
   const queries = useQueryClient();
-  const wrong = (field: string) =>
-    error instanceof ApiProblem && error.problem.field === field ? error.problem.detail : undefined;
-  const placed = error instanceof ApiProblem && error.problem.field !== undefined;
+  const facts = PROTOCOLS[protocol];
+  const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
+  const usual = values.plain && facts.plainPort ? facts.plainPort : facts.port;
   const done = async (message: string) => {
     await queries.invalidateQueries({ queryKey: ["credentials"] });
     toast.success(message);
@@ -47,13 +39,18 @@ export function CredentialForm({ credential, close }: { credential: Credential |
     event.preventDefault();
     setError(null);
     const given = Object.fromEntries(
-      SECRETS[protocol].map(([key]) => [key, secrets[key] ?? ""]).filter(([, v]) => v !== ""),
+      facts.secrets.map(([key]) => [key, secrets[key] ?? ""]).filter(([, v]) => v !== ""),
     ) as Record<string, string>;
+    const manner = facts.manners?.includes(values.auth) ? values.auth : (facts.manners?.[0] ?? "");
     const body = {
       ...values,
-      auth: protocol === "snmp-v3" ? values.auth : "",
-      privacy: protocol === "snmp-v3" ? values.privacy : "",
-      port: values.port || PORTS[protocol],
+      auth: protocol === "snmp-v3" ? values.auth || "sha256" : manner,
+      privacy: protocol === "snmp-v3" ? values.privacy || "aes128" : "",
+      port: values.port || usual,
+      places: values.places
+        .split(",")
+        .map((p) => p.trim())
+        .filter(Boolean),
       protocol,
       secrets: given,
       version: credential?.version ?? 0,
@@ -83,134 +80,98 @@ export function CredentialForm({ credential, close }: { credential: Credential |
     <Dialog title={credential ? `Change “${credential.name}”` : "New credential"} close={close}>
       <form onSubmit={save} autoComplete="off">
         <div className="grid grid-cols-2 gap-x-4">
-          <Labelled label="Name" wrong={wrong("name")}>
-            {(id) => (
-              <input
-                id={id}
-                className="input mono w-full"
-                required
-                value={values.name}
-                onChange={(e) => setValues({ ...values, name: e.target.value })}
-              />
-            )}
-          </Labelled>
-          <Labelled label="Protocol" wrong={wrong("protocol")}>
-            {(id) => (
-              <select
-                id={id}
-                className="select w-full"
-                value={protocol}
-                onChange={(e) => setProtocol(e.target.value as Protocol)}
-              >
-                <option value="ssh">SSH</option>
-                <option value="snmp-v2c">SNMP v2c</option>
-                <option value="snmp-v3">SNMP v3</option>
-              </select>
-            )}
-          </Labelled>
-          {protocol !== "snmp-v2c" && (
-            <Labelled label="User" wrong={wrong("user")}>
-              {(id) => (
-                <input
-                  id={id}
-                  className="input mono w-full"
-                  value={values.user}
-                  onChange={(e) => setValues({ ...values, user: e.target.value })}
-                />
-              )}
-            </Labelled>
+          <TextField
+            label="Name"
+            mono
+            required
+            value={values.name}
+            set={(name) => set({ name })}
+            wrong={wrong("name")}
+          />
+          <Choice
+            label="Protocol"
+            value={protocol}
+            set={setProtocol}
+            options={(Object.keys(PROTOCOLS) as Protocol[]).map((p) => [p, PROTOCOLS[p].label] as const)}
+            wrong={wrong("protocol")}
+          />
+          {facts.user && (
+            <TextField
+              label={facts.user}
+              mono
+              value={values.user}
+              set={(user) => set({ user })}
+              wrong={wrong("user")}
+            />
           )}
-          <Labelled label="Port" wrong={wrong("port")}>
-            {(id) => (
-              <input
-                id={id}
-                type="number"
-                min={1}
-                max={65535}
-                className="input w-full"
-                placeholder={String(PORTS[protocol])}
-                value={values.port || ""}
-                onChange={(e) => setValues({ ...values, port: Number(e.target.value) })}
-              />
-            )}
-          </Labelled>
+          <TextField
+            label="Port"
+            type="number"
+            value={values.port ? String(values.port) : ""}
+            set={(port) => set({ port: Number(port) })}
+            placeholder={String(usual)}
+            wrong={wrong("port")}
+          />
+          {facts.manners && (
+            <Choice
+              label="Signs in by"
+              value={values.auth || (facts.manners[0] ?? "")}
+              set={(auth) => set({ auth })}
+              options={facts.manners.map((m) => [m, m] as const)}
+              wrong={wrong("auth")}
+            />
+          )}
           {protocol === "snmp-v3" && (
             <>
-              <Labelled label="Authentication">
-                {(id) => (
-                  <select
-                    id={id}
-                    className="select w-full"
-                    value={values.auth}
-                    onChange={(e) => setValues({ ...values, auth: e.target.value })}
-                  >
-                    {["sha256", "sha512", "sha384", "sha224", "sha1", "md5"].map((p) => (
-                      <option key={p}>{p}</option>
-                    ))}
-                  </select>
-                )}
-              </Labelled>
-              <Labelled label="Privacy">
-                {(id) => (
-                  <select
-                    id={id}
-                    className="select w-full"
-                    value={values.privacy}
-                    onChange={(e) => setValues({ ...values, privacy: e.target.value })}
-                  >
-                    {["aes128", "aes192", "aes256", "des"].map((p) => (
-                      <option key={p}>{p}</option>
-                    ))}
-                  </select>
-                )}
-              </Labelled>
+              <Choice
+                label="Authentication"
+                value={values.auth || "sha256"}
+                set={(auth) => set({ auth })}
+                options={HASHES}
+              />
+              <Choice
+                label="Privacy"
+                value={values.privacy || "aes128"}
+                set={(privacy) => set({ privacy })}
+                options={CIPHERS}
+              />
             </>
           )}
-          {SECRETS[protocol].map(([key, label]) => (
-            <Labelled
+          {facts.secrets.map(([key, label]) => (
+            <TextField
               key={key}
               label={label}
+              type="password"
+              rows={key === "key" ? 2 : undefined}
+              mono={key === "key"}
+              value={secrets[key] ?? ""}
+              set={(value) => setSecrets({ ...secrets, [key]: value })}
               wrong={wrong(key)}
               hint={credential ? "Leave empty to keep the one stored." : undefined}
-            >
-              {(id) =>
-                key === "key" ? (
-                  <textarea
-                    id={id}
-                    rows={2}
-                    className="textarea mono w-full"
-                    value={secrets[key] ?? ""}
-                    onChange={(e) => setSecrets({ ...secrets, [key]: e.target.value })}
-                  />
-                ) : (
-                  <input
-                    id={id}
-                    type="password"
-                    autoComplete="new-password"
-                    className="input w-full"
-                    value={secrets[key] ?? ""}
-                    onChange={(e) => setSecrets({ ...secrets, [key]: e.target.value })}
-                  />
-                )
-              }
-            </Labelled>
+            />
           ))}
+          <TextField
+            label="Only for these places"
+            value={values.places}
+            set={(places) => set({ places })}
+            hint="Parted by commas; empty: for all."
+            wrong={wrong("places")}
+          />
         </div>
-        {error !== null && !placed && <Problem error={error} />}
-        <div className="mt-3 flex gap-2">
-          {credential && (
-            <button type="button" className="btn text-error" onClick={drop}>
-              Drop
-            </button>
-          )}
-          <span className="flex-1" />
-          <button type="button" className="btn" onClick={close}>
-            Leave
-          </button>
-          <button type="submit" className="btn btn-primary">
-            Save
-          </button>
-        </div>
+        {facts.plainPort && (
+          <div className="grid grid-cols-2 gap-x-4">
+            <Tick label="Without TLS" on={values.plain} set={(plain) => set({ plain, port: 0 })} />
+            {!values.plain && (
+              <Tick
+                label="Only a certificate we trust"
+                on={values.verify}
+                set={(verify) => set({ verify })}
+              />
+            )}
+          </div>
+        )}
+        {rest}
+        <FormFoot close={close} drop={credential ? drop : undefined} />
       </form>
     </Dialog>
   );

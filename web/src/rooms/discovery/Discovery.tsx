@@ -9,12 +9,12 @@ import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { CredentialForm } from "./CredentialForm";
 import { NetworkForm } from "./NetworkForm";
+import { protocolLabel } from "./protocols";
 import { SweepForm } from "./SweepForm";
+import { TrialForm } from "./TrialForm";
 
 type Sweep = Schemas["SweepOut"];
 type Credential = Schemas["CredentialOut"];
-
-const PROTOCOLS: Record<string, string> = { "snmp-v2c": "SNMP v2c", "snmp-v3": "SNMP v3", ssh: "SSH" };
 
 export function Discovery() {
   const sweeps = useQuery({
@@ -29,9 +29,11 @@ export function Discovery() {
   const networks = useQuery({ queryKey: ["networks"], queryFn: () => ok(client.GET("/api/networks")) });
   const [sweepForm, setSweepForm] = useState<Sweep | "new" | null>(null);
   const [credentialForm, setCredentialForm] = useState<Credential | "new" | null>(null);
+  const [tried, setTried] = useState<Credential | null>(null);
   const [networkForm, setNetworkForm] = useState(false);
   const { past } = useDial();
   const mayPlan = useMay("plan") && !past;
+  const mayTry = useMay("sweep") && !past;
   const mayKeys = useMay("credentials") && !past;
   if (sweeps.error) {
     return (
@@ -104,11 +106,23 @@ export function Discovery() {
               {credentials.data?.map((c) => (
                 <tr key={c.id}>
                   <td className="mono">{c.name}</td>
-                  <td>{PROTOCOLS[c.protocol]}</td>
+                  <td>
+                    {protocolLabel(c.protocol)}
+                    {c.refusals >= 3 && <span className="tag bad ml-1.5">held back</span>}
+                  </td>
                   <td className="mono">{c.user || <span className="faint">community</span>}</td>
                   <td className="num">{c.port}</td>
                   <td className="dim">{c.used_by.length ? plural(c.used_by.length, "sweep") : "no sweep"}</td>
-                  <td className="text-right">
+                  <td className="text-right whitespace-nowrap">
+                    {mayTry && c.protocol !== "http" && (
+                      <button
+                        type="button"
+                        className="link-quiet mr-3 font-semibold"
+                        onClick={() => setTried(c)}
+                      >
+                        Try
+                      </button>
+                    )}
                     {mayKeys && (
                       <button
                         type="button"
@@ -168,6 +182,13 @@ export function Discovery() {
           </table>
         </section>
       </div>
+      {tried && (
+        <TrialForm
+          credential={tried}
+          route={sweeps.data?.[0]?.route ?? "direct"}
+          close={() => setTried(null)}
+        />
+      )}
       {networkForm && <NetworkForm close={() => setNetworkForm(false)} />}
       {sweepForm !== null && (
         <SweepForm

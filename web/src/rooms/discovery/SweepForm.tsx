@@ -12,6 +12,7 @@ type Credential = Schemas["CredentialOut"];
 const PROTOCOLS: [string, string][] = [
   ["snmp", "SNMP"],
   ["ssh", "SSH"],
+  ["winrm", "WinRM"],
   ["tls", "TLS certificates"],
 ];
 
@@ -35,7 +36,7 @@ export function SweepForm({
   const [name, setName] = useState(sweep?.name ?? "");
   const [ranges, setRanges] = useState(sweep?.ranges.join("\n") ?? "");
   const [exclusions, setExclusions] = useState(sweep?.exclusions.join("\n") ?? "");
-  const [protocols, setProtocols] = useState(sweep?.protocols ?? ["snmp", "ssh", "tls"]);
+  const [protocols, setProtocols] = useState(sweep?.protocols ?? ["snmp", "ssh", "winrm", "tls"]);
   const [chosen, setChosen] = useState(sweep?.credentials ?? credentials.map((c) => c.id));
   const [route, setRoute] = useState(sweep?.route ?? "direct");
   const [atOnce, setAtOnce] = useState(sweep?.at_once ?? 256);

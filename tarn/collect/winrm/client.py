@@ -1,0 +1,135 @@
+"""WinRM to Windows computers: one session, one script, all its output; each way it can fail is told apart.
+
+WS-Management (DMTF DSP0226) with the remote shell of MS-WSMV. A script goes to PowerShell's standard
+input, so that its length is not bound by a command line; what it prints comes back as UTF-8. A script costs
+six calls (create, command, send, receive, signal, delete) beside the sign-in's own two.
+"""
+
+import asyncio
+import contextlib
+import re
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from typing import Protocol
+
+import requests
+from pypsrp.exceptions import AuthenticationError, WinRMError, WinRMTransportError, WSManFaultError
+from pypsrp.shell import Process, SignalCode, WinRS
+from pypsrp.wsman import WSMan
+
+from tarn.collect.credentials import WinrmCredential
+from tarn.collect.problems import Problem
+from tarn.collect.routes import Route
+
+ACCESS_DENIED = 5
+UTF8 = 65_001
+_POWERSHELL = ["-NoProfile", "-NonInteractive", "-Command", "-"]
+_threads = ThreadPoolExecutor(64, thread_name_prefix="winrm")
+"""The client library is synchronous: each session has a thread of its own."""
+
+
+@contextlib.contextmanager
+def _told(credential: WinrmCredential, section: str) -> Iterator[None]:
+    """Turn what the library raises into problems in words."""
+    protocol = "Remote management (WinRM)"
+    try:
+        yield
+    except AuthenticationError:
+        raise Problem("sign-in-refused", protocol=protocol, credential=credential.name) from None
+    except WSManFaultError as error:
+        if error.code == ACCESS_DENIED:
+            raise Problem("not-permitted", section=section, detail="access is denied to this account") from None
+        detail = str(error.reason or error.code or error)
+        raise Problem("failed", section=section, detail=detail[:200]) from None
+    except WinRMTransportError as error:
+        if error.code == 401:
+            raise Problem("sign-in-refused", protocol=protocol, credential=credential.name) from None
+        raise Problem("nonsense", protocol=protocol, detail=f"HTTP status {error.code}") from None
+    except requests.exceptions.SSLError as error:
+        found = re.search(r"certificate verify failed: ([^(]+)", str(error))
+        raise Problem("untrusted", protocol=protocol, detail=found[1].strip() if found else error) from None
+    except (requests.exceptions.ConnectTimeout, requests.exceptions.ReadTimeout):
+        raise Problem("timed-out", protocol=protocol, seconds=round(credential.timeout), section=section) from None
+    except requests.exceptions.ConnectionError as error:
+        if "refused" in str(error).lower():
+            raise Problem("refused", protocol=protocol, port=credential.port) from None
+        raise Problem("cut-off", protocol=protocol, section=section) from None
+    except (WinRMError, requests.exceptions.RequestException, ValueError, SyntaxError) as error:
+        raise Problem("nonsense", protocol=protocol, detail=str(error)[:200]) from None
+
+
+class Remote(Protocol):
+    """What the readers of Windows need: run a script for a section, get what it printed. Raises Problem."""
+
+    async def run(self, script: str, section: str) -> str:
+        """Run a script and return what it printed."""
+        ...
+
+
+class Session:
+    """An open remote shell on one computer."""
+
+    def __init__(self, shell: WinRS, credential: WinrmCredential) -> None:
+        self._shell, self._credential = shell, credential
+
+    async def run(self, script: str, section: str) -> str:
+        """Run a script and return what it printed. Raises Problem."""
+        return await asyncio.get_running_loop().run_in_executor(_threads, self._run, script, section)
+
+    def _run(self, script: str, section: str) -> str:
+        with _told(self._credential, section):
+            process = Process(self._shell, "powershell.exe", _POWERSHELL)
+            process.begin_invoke()
+            process.send(script.encode() + b"\r\n", end=True)
+            process.end_invoke()
+            process.signal(SignalCode.CTRL_C)
+        if process.rc and not process.stdout:
+            detail = process.stderr.decode(errors="replace").strip()[:200] or f"PowerShell ended with {process.rc}"
+            raise Problem("not-permitted", section=section, detail=detail)
+        return str(process.stdout.decode(errors="replace"))
+
+
+def _open(route: Route, address: str, credential: WinrmCredential) -> tuple[WSMan, WinRS]:
+    host, port = route.dial(address, credential.port)
+    seconds = max(1, round(credential.timeout))
+    with _told(credential, "the session"):
+        wsman = WSMan(
+            host,
+            port=port,
+            username=credential.user,
+            password=credential.password,
+            ssl=not credential.plain,
+            auth=credential.manner,
+            cert_validation=credential.verify,
+            # Basic over plain HTTP has nothing to encrypt with; everything else encrypts what it sends.
+            encryption="never" if credential.plain and credential.manner == "basic" else "auto",
+            connection_timeout=seconds,
+            read_timeout=seconds + 2,
+            operation_timeout=seconds,
+            no_proxy=True,
+        )
+        try:
+            shell = WinRS(wsman, codepage=UTF8, no_profile=True)
+            shell.open()
+        except BaseException:
+            wsman.close()
+            raise
+        return wsman, shell
+
+
+def _close(wsman: WSMan, shell: WinRS) -> None:
+    # What was read stays read, whether or not the computer hears our goodbye.
+    with contextlib.suppress(WinRMError, requests.exceptions.RequestException):
+        shell.close()
+    wsman.close()
+
+
+@contextlib.asynccontextmanager
+async def winrm(route: Route, address: str, credential: WinrmCredential):  # type: ignore[no-untyped-def]
+    """Open a session. Raises Problem: refused, timed out, bad sign-in, untrusted certificate or nonsense."""
+    loop = asyncio.get_running_loop()
+    wsman, shell = await loop.run_in_executor(_threads, _open, route, address, credential)
+    try:
+        yield Session(shell, credential)
+    finally:
+        await loop.run_in_executor(_threads, _close, wsman, shell)

@@ -1,0 +1,292 @@
+"""PowerShell of a simulated Windows computer: the few cmdlets an inventory asks, answered from its model.
+
+Understands lines of the form `try{$o.NAME=@(CMDLET …|Select-Object …)}catch{…}`, a closing
+`$o|ConvertTo-Json`, and two expressions; anything else is answered as PowerShell answers an unknown command.
+"""
+
+import json
+import re
+from collections.abc import Callable
+from datetime import datetime, timedelta
+from typing import Any
+
+from tarn.lab.model import Device
+from tarn.lab.parts import digest
+
+Row = dict[str, Any]
+_ASSIGN = re.compile(r"^try\{\$o\.(\w+)=@\((.*)\)\}catch\{")
+_UNINSTALL = r"CurrentVersion\Uninstall"
+_DENIED = "Access denied "
+_ADMIN_ONLY = ("root/SecurityCenter2", "Get-NetTCPConnection", "Win32_GroupUser", "Registry::HKEY_USERS")
+
+
+def run(device: Device, source: str, now: datetime) -> tuple[str, str, int]:
+    """Run a script; return standard output, standard error and the exit code."""
+    held: dict[str, Any] = {}
+    out, err = "", ""
+    for line in source.splitlines():
+        line = line.strip()
+        if not line or line.startswith(("$ProgressPreference", "$ErrorActionPreference", "$o=")):
+            continue
+        if found := _ASSIGN.match(line):
+            try:
+                held[found[1]] = _ask(device, found[2], now)
+            except LookupError as error:
+                held[f"{found[1]}_error"] = str(error.args[0])
+        elif line.startswith("$o|ConvertTo-Json"):
+            out += json.dumps(held, separators=(",", ":")) + "\r\n"
+        elif line == "$env:COMPUTERNAME":
+            out += device.name.upper() + "\r\n"
+        elif "IsInRole" in line:
+            out += ("False" if device.manner == "limited" else "True") + "\r\n"
+        else:
+            err += f"{line.split()[0]} : The term '{line.split()[0]}' is not recognized\r\n"
+    return out, err, 1 if err else 0
+
+
+def _ask(device: Device, question: str, now: datetime) -> list[Row]:
+    command, _, selected = question.partition("|Select-Object ")
+    if device.manner == "limited" and any(word in command for word in _ADMIN_ONLY):
+        raise LookupError(_DENIED)
+    words = command.split()
+    if words[0] == "Get-CimInstance":
+        name = words[1]
+    elif words[0] == "Get-ItemProperty":
+        name = "HKEY_USERS" if "HKEY_USERS" in command else "WOW" if "WOW6432" in command else "LogonUI"
+        name = "HKLM" if _UNINSTALL in command and name == "LogonUI" else name
+    elif words[0] == "Get-NetTCPConnection":
+        name = words[2]
+    else:
+        name = words[0]
+    if name not in _TABLES:
+        raise LookupError(f"The term '{name}' is not recognized or is an invalid class")
+    rows = _TABLES[name](device, now)
+    wanted = [w.strip() for w in selected.split(",")]
+    return [{w: row.get(w) for w in wanted} for row in rows]
+
+
+def _stamp(at: datetime) -> str:
+    return f"/Date({int(at.timestamp()) * 1000})/"
+
+
+def _computer(d: Device, now: datetime) -> list[Row]:
+    return [
+        {
+            "Name": d.name.upper(),
+            "Domain": d.domain,
+            "PartOfDomain": True,
+            "Manufacturer": d.maker,
+            "Model": d.model,
+            "TotalPhysicalMemory": d.memory - (200 << 20),
+            "UserName": f"SKERRIVANE\\{d.signins[0].account}" if d.signins else None,
+        }
+    ]
+
+
+def _os(d: Device, now: datetime) -> list[Row]:
+    started = (now - timedelta(days=d.up_days)).replace(hour=6, minute=0, second=0, microsecond=0)
+    caption = f"Microsoft {d.os_name} {'2022 Standard' if 'Server' in d.os_name else '11 Pro'}"
+    return [
+        {
+            "Caption": caption,
+            "Version": d.os_version,
+            "BuildNumber": d.os_version.rsplit(".", 1)[-1],
+            "OSArchitecture": "64-bit",
+            "LastBootUpTime": _stamp(started),
+        }
+    ]
+
+
+def _modules(d: Device, now: datetime) -> list[Row]:
+    size = d.memory // 2
+    return [
+        {
+            "DeviceLocator": f"DIMM{i}",
+            "Capacity": size,
+            "Speed": 3200,
+            "Manufacturer": d.maker,
+            "SerialNumber": f"{digest(d.identity, 'dimm', i) % 16**8:08X}",
+        }
+        for i in (1, 2)
+    ]
+
+
+def _adapters(d: Device, now: datetime) -> list[Row]:
+    return [
+        {
+            "Index": n,
+            "NetConnectionID": i.name,
+            "Name": f"{d.maker} network adapter",
+            "MACAddress": i.mac.upper(),
+            "Speed": i.speed,
+            "NetEnabled": i.up,
+            "PhysicalAdapter": True,
+        }
+        for n, i in enumerate(d.interfaces, start=1)
+    ]
+
+
+def _configurations(d: Device, now: datetime) -> list[Row]:
+    return [
+        {
+            "Index": n,
+            "IPAddress": [a for a, _ in i.addresses] + ["fe80::1"],
+            "IPSubnet": ["255.255.255.0" for _ in i.addresses] + ["64"],
+        }
+        for n, i in enumerate(d.interfaces, start=1)
+        if i.addresses
+    ]
+
+
+def _programs(d: Device, now: datetime, view: str) -> list[Row]:
+    rows = []
+    for p in sorted(d.packages.values(), key=lambda p: p.name):
+        lies = "WOW" if digest(p.name, "view") % 3 == 0 else "HKLM"
+        if lies == view:
+            rows.append(
+                {
+                    "DisplayName": p.name,
+                    "DisplayVersion": p.version,
+                    "Publisher": p.publisher,
+                    "InstallDate": "20260112",
+                    "UninstallString": f'"C:\\Program Files\\{p.name}\\remove.exe"',
+                }
+            )
+    if view == "WOW":
+        rows.append({"DisplayName": "Shared runtime part", "DisplayVersion": "1.0", "SystemComponent": 1})
+    return rows
+
+
+def _services(d: Device, now: datetime) -> list[Row]:
+    listed = [
+        ("CorvidProtect", "Corvid Protect", "Auto", "Running", "LocalSystem"),
+        ("Spooler", "Print spooler", "Auto", "Running", "LocalSystem"),
+        ("RemoteRegistry", "Remote registry", "Disabled", "Stopped", "LocalService"),
+        ("BerthSync", "Berth synchronisation", "Manual", "Stopped", "SKERRIVANE\\svc-berth"),
+    ]
+    if "Server" in d.os_name:
+        listed.append(("HeronAgent", "Heron monitor agent", "Auto", "Running", "LocalSystem"))
+    names = ("Name", "DisplayName", "StartMode", "State", "StartName")
+    return [dict(zip(names, row, strict=True)) for row in listed]
+
+
+def _users(d: Device, now: datetime) -> list[Row]:
+    made = [("Administrator", "", True, 500), ("Guest", "", True, 501), ("harbour-admin", "Harbour IT", False, 1001)]
+    sid = f"S-1-5-21-{digest(d.identity) % 10**9}"
+    return [
+        {"Name": n, "FullName": f, "Disabled": off, "SID": f"{sid}-{rid}", "LocalAccount": True}
+        for n, f, off, rid in made
+    ]
+
+
+def _memberships(d: Device, now: datetime) -> list[Row]:
+    here = d.name.upper()
+    pairs = [(here, "Administrator"), (here, "harbour-admin"), ("SKERRIVANE", "Domain Admins")]
+    if d.person and digest(d.identity, "admin") % 6 == 0 and d.signins:
+        pairs.append(("SKERRIVANE", d.signins[0].account))
+    return [
+        {
+            "GroupComponent": f'Win32_Group (Name = "Administrators", Domain = "{here}")',
+            "PartComponent": f'Win32_UserAccount (Name = "{name}", Domain = "{domain}")',
+        }
+        for domain, name in pairs
+    ]
+
+
+def _protections(d: Device, now: datetime) -> list[Row]:
+    if "Server" in d.os_name:
+        raise LookupError("Invalid namespace")
+    off, old = digest(d.identity, "off") % 17 == 0, digest(d.identity, "old") % 9 == 0
+    return [{"displayName": "Corvid Protect", "productState": (0 if off else 0x1000) | (0x10 if old else 0) | 0x60000}]
+
+
+def _updates(d: Device, now: datetime) -> list[Row]:
+    build = digest(d.identity, "updates") % 3
+    return [
+        {
+            "HotFixID": f"KB59{n:05d}",
+            "Description": "Security update",
+            "InstalledOn": _stamp(datetime(2026, 3 + n % 7, 11, tzinfo=now.tzinfo)),
+        }
+        for n in range(1040 + build, 1046)
+    ]
+
+
+def _printers(d: Device, now: datetime) -> list[Row]:
+    if "Server" in d.os_name:
+        return []
+    number = digest(d.identity, "printer") % 4 + 1
+    return [{"Name": f"Folio on floor {number}", "DriverName": "Quarto Folio", "PortName": f"10.60.5.{10 + number}"}]
+
+
+def _processes(d: Device, now: datetime) -> list[Row]:
+    return [
+        {"Id": 4, "ProcessName": "System"},
+        {"Id": 880, "ProcessName": "svchost"},
+        {"Id": 2210, "ProcessName": "berthwright"},
+        {"Id": 3110, "ProcessName": "quill"},
+    ]
+
+
+def _listeners(d: Device, now: datetime) -> list[Row]:
+    rows = [(135, 880), (445, 4), (3389, 880), (5986, 4)]
+    return [{"LocalAddress": "0.0.0.0", "LocalPort": p, "OwningProcess": o} for p, o in rows]
+
+
+def _established(d: Device, now: datetime) -> list[Row]:
+    rows = [("10.60.4.26", 143, 3110), ("10.60.4.27", 445, 4)]
+    if any("Berthwright" in n for n in d.packages):
+        rows.append(("10.60.4.23", 80, 2210))
+    return [{"RemoteAddress": a, "RemotePort": p, "OwningProcess": o} for a, p, o in rows]
+
+
+def _guests(d: Device, now: datetime) -> list[Row]:
+    if not d.guests:
+        raise LookupError("The term 'Get-VM' is not recognized")
+    return [
+        {"VMId": g.uuid, "VMName": g.name, "State": 2, "ProcessorCount": g.cores, "MemoryAssigned": g.memory}
+        for g in d.guests
+    ]
+
+
+_TABLES: dict[str, Callable[[Device, datetime], list[Row]]] = {
+    "Win32_ComputerSystem": _computer,
+    "Win32_ComputerSystemProduct": lambda d, _: [{"UUID": d.uuid.upper()}],
+    "Win32_BIOS": lambda d, _: [{"SerialNumber": d.serial, "SMBIOSBIOSVersion": "2.11"}],
+    "Win32_BaseBoard": lambda d, _: [{"SerialNumber": d.board_serial, "Manufacturer": d.maker, "Product": d.model}],
+    "Win32_OperatingSystem": _os,
+    "Win32_Processor": lambda d, _: [{"Name": d.processor, "NumberOfCores": d.cores}],
+    "Win32_PhysicalMemory": _modules,
+    "Win32_DiskDrive": lambda d, _: [
+        {"DeviceID": f"\\\\.\\PHYSICALDRIVE{n}", "Model": k.model, "SerialNumber": k.serial, "Size": k.size}
+        for n, k in enumerate(d.disks)
+    ],
+    "Win32_LogicalDisk": lambda d, _: [
+        {
+            "DeviceID": f.mount.rstrip("\\"),
+            "FileSystem": f.type.upper(),
+            "Size": f.size,
+            "FreeSpace": f.size - f.used,
+            "DriveType": 3,
+        }
+        for f in d.filesystems
+    ],
+    "Win32_NetworkAdapter": _adapters,
+    "Win32_NetworkAdapterConfiguration": _configurations,
+    "LogonUI": lambda d, _: [{"LastLoggedOnUser": f"SKERRIVANE\\{d.signins[0].account}"}] if d.signins else [],
+    "HKLM": lambda d, now: _programs(d, now, "HKLM"),
+    "WOW": lambda d, now: _programs(d, now, "WOW"),
+    "HKEY_USERS": lambda d, _: (
+        [{"DisplayName": "Tern Notes", "DisplayVersion": "4.1.2", "Publisher": "Ternwork"}] if d.person else []
+    ),
+    "Win32_Service": _services,
+    "Win32_UserAccount": _users,
+    "Win32_GroupUser": _memberships,
+    "AntiVirusProduct": _protections,
+    "Win32_QuickFixEngineering": _updates,
+    "Win32_Printer": _printers,
+    "Listen": _listeners,
+    "Established": _established,
+    "Get-Process": _processes,
+    "Get-VM": _guests,
+}

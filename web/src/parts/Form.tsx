@@ -1,0 +1,119 @@
+import { useState } from "react";
+import { ApiProblem } from "../api/client";
+import { Labelled } from "./Dialog";
+import { Problem } from "./Problem";
+
+/** What a form's server says of its fields: `wrong(field)` for one, `rest` for what belongs to none of them. */
+export function useFaults() {
+  const [error, setError] = useState<unknown>(null);
+  const wrong = (field: string) =>
+    error instanceof ApiProblem && error.problem.field === field ? error.problem.detail : undefined;
+  const rest = error !== null && !(error instanceof ApiProblem && error.problem.field !== undefined);
+  return { setError, wrong, rest: rest ? <Problem error={error} /> : null };
+}
+
+interface TextProps {
+  label: string;
+  value: string;
+  set: (value: string) => void;
+  wrong?: string;
+  hint?: string;
+  mono?: boolean;
+  type?: "text" | "password" | "number" | "date" | "url";
+  required?: boolean;
+  placeholder?: string;
+  rows?: number;
+  autoFocus?: boolean;
+}
+
+/** One line of text, or several where `rows` is given. */
+export function TextField(props: TextProps) {
+  const shared = {
+    value: props.value,
+    required: props.required,
+    placeholder: props.placeholder,
+    onChange: (e: React.ChangeEvent<HTMLInputElement | HTMLTextAreaElement>) => props.set(e.target.value),
+  };
+  return (
+    <Labelled label={props.label} wrong={props.wrong} hint={props.hint}>
+      {(id) =>
+        props.rows ? (
+          <textarea
+            id={id}
+            rows={props.rows}
+            className={`textarea w-full ${props.mono ? "mono" : ""}`}
+            {...shared}
+          />
+        ) : (
+          <input
+            id={id}
+            type={props.type ?? "text"}
+            autoComplete={props.type === "password" ? "new-password" : "off"}
+            className={`input w-full ${props.mono ? "mono" : ""}`}
+            {...shared}
+          />
+        )
+      }
+    </Labelled>
+  );
+}
+
+interface ChoiceProps<T extends string> {
+  label: string;
+  value: T;
+  set: (value: T) => void;
+  options: readonly (readonly [T, string])[];
+  wrong?: string;
+  hint?: string;
+}
+
+/** One of a few. */
+export function Choice<T extends string>({ label, value, set, options, wrong, hint }: ChoiceProps<T>) {
+  return (
+    <Labelled label={label} wrong={wrong} hint={hint}>
+      {(id) => (
+        <select id={id} className="select w-full" value={value} onChange={(e) => set(e.target.value as T)}>
+          {options.map(([key, shown]) => (
+            <option key={key} value={key}>
+              {shown}
+            </option>
+          ))}
+        </select>
+      )}
+    </Labelled>
+  );
+}
+
+export function Tick({ label, on, set }: { label: string; on: boolean; set: (on: boolean) => void }) {
+  return (
+    <label className="mb-3 flex items-center gap-2 text-[13px]">
+      <input
+        type="checkbox"
+        className="checkbox checkbox-sm"
+        checked={on}
+        onChange={(e) => set(e.target.checked)}
+      />
+      {label}
+    </label>
+  );
+}
+
+/** The row of buttons at a dialog's foot: what destroys on the left, leaving and saving on the right. */
+export function FormFoot(props: { close: () => void; save?: string; drop?: () => void; busy?: boolean }) {
+  return (
+    <div className="mt-3 flex gap-2">
+      {props.drop && (
+        <button type="button" className="btn text-error" onClick={props.drop}>
+          Drop
+        </button>
+      )}
+      <span className="flex-1" />
+      <button type="button" className="btn" onClick={props.close}>
+        Leave
+      </button>
+      <button type="submit" className="btn btn-primary" disabled={props.busy}>
+        {props.save ?? "Save"}
+      </button>
+    </div>
+  );
+}

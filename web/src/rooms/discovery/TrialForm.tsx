@@ -1,0 +1,68 @@
+import { useNavigate } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+
+type Credential = Schemas["CredentialOut"];
+
+/** Asks where a credential is to be tried. */
+export function TrialForm({
+  credential,
+  route,
+  address: given,
+  close,
+}: {
+  credential: Credential;
+  route: string;
+  address?: string;
+  close: () => void;
+}) {
+  const [address, setAddress] = useState(given ?? "");
+  const [by, setBy] = useState(route);
+  const { setError, wrong, rest } = useFaults();
+  const navigate = useNavigate();
+  const start = async (event: React.FormEvent) => {
+    event.preventDefault();
+    try {
+      const made = await ok(
+        client.POST("/api/trials", { body: { credential: credential.id, address, route: by } }),
+      );
+      await navigate({ to: "/discovery/trials/$trial", params: { trial: String(made.id) }, search: {} });
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title={`Try “${credential.name}”`} close={close}>
+      <form onSubmit={start}>
+        <p className="dim mb-3 text-[13px]">
+          Eight steps, one after the other, show how far it gets at one device and what is wrong where it
+          stops. Nothing is stored of what is read.
+        </p>
+        <div className="grid grid-cols-2 gap-x-4">
+          <TextField
+            label="Address"
+            mono
+            required
+            value={address}
+            set={setAddress}
+            wrong={wrong("address")}
+          />
+          <Choice
+            label="Route"
+            value={by}
+            set={setBy}
+            options={[
+              ["direct", "direct"],
+              ["lab", "lab"],
+            ]}
+            wrong={wrong("route")}
+          />
+        </div>
+        {rest}
+        <FormFoot close={close} save="Try it" />
+      </form>
+    </Dialog>
+  );
+}
