@@ -2,15 +2,16 @@
 
 import asyncio
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Coroutine
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any, TypeVar
 
 from tarn.collect.credentials import Credential, SnmpCredential, SshCredential, WinrmCredential
 from tarn.collect.guard import Guard
+from tarn.collect.hints import Hints
 from tarn.collect.problems import REFUSALS, Problem
-from tarn.collect.reach import PORTS, TLS_PORTS, reach
+from tarn.collect.reach import GUESTS_PORT, PORTS, TLS_PORTS, reach
 from tarn.collect.routes import Route
 from tarn.collect.snmp import read as snmp_read
 from tarn.collect.snmp.client import snmp
@@ -71,6 +72,25 @@ class Look:
     began: datetime = field(default_factory=lambda: datetime.now(UTC))
     took_ms: int = 0
     worked: list[str] = field(default_factory=list)
+    problems: list[Problem] = field(default_factory=list)
+    told: bool = False
+    answers: bool = False
+    met: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def is_virtual_host(self) -> bool:
+        """Whether it answers as hosts of guests do (libvirt's port)."""
+        return GUESTS_PORT in self.ports
+
+    @property
+    def is_network_gear(self) -> bool:
+        """Whether it told of others: a router or a switch."""
+        return any(r.section in ("arp", "forwarding", "neighbours") for r in self.readings)
+
+    def has_identity(self) -> bool:
+        """Whether anything read tells the device from others."""
+        identities = [r.facts for r in self.readings if r.section == "identity"]
+        return any(i.name or i.serial or i.uuid or i.macs or i.keys for i in identities)
 
     def let_in(self, credential: Credential) -> None:
         """Note the credential that worked."""
@@ -80,11 +100,11 @@ class Look:
     def end(self, outcome: str, problem: Problem) -> None:
         """Note how it ended."""
         self.outcome, self.code, self.reason, self.remedy = outcome, problem.code, problem.says, problem.remedy
+        self.met = problem.met
 
     def sighting(self, source: tuple[str, str], place: str = "") -> Sighting | None:
         """Return the sighting to hand in, or None where nothing was learnt that tells the device from others."""
-        identities = [r.facts for r in self.readings if r.section == "identity"]
-        if not any(i.name or i.serial or i.uuid or i.macs or i.keys for i in identities):
+        if not self.has_identity():
             return None
         mac = self._mac()
         placement = Placement(address=self.address, mac=mac, place=place or None)
@@ -99,37 +119,64 @@ class Look:
 
 
 async def look(address: str, manner: Manner, stage: Callable[[int], None] = lambda n: None) -> Look:
-    """Look at an address as far as it lets us. Never raises Problem: every way it can end is an outcome."""
-    began = time.perf_counter()
+    """Look at one address through all stages, with no hint from other devices. Never raises Problem."""
+    found = await begin(address, manner, stage)
+    return found if found.outcome != "waiting" else await go_on(found, manner, Hints(), stage)
+
+
+async def begin(address: str, manner: Manner, stage: Callable[[int], None] = lambda n: None) -> Look:
+    """The first stage: does it answer, and what does it tell by SNMP. Its outcome is "waiting" where more may come."""
     found = Look(address)
+    await _guarded(found, _begin(found, manner, stage))
+    return found
+
+
+async def go_on(found: Look, manner: Manner, hints: Hints, stage: Callable[[int], None] = lambda n: None) -> Look:
+    """The later stages: sign-ins, certificates, and what other devices have told of this one."""
+    await _guarded(found, _go_on(found, manner, hints, stage))
+    return found
+
+
+async def _guarded(found: Look, work: Coroutine[Any, Any, None]) -> None:
+    """Do a part of a look: every way it can end is an outcome."""
+    began = time.perf_counter()
     try:
-        await _look(found, manner, stage)
+        await work
     except Problem as problem:
         found.end("no answer" if problem.code == "unreachable" else "answered", problem)
     except Exception as error:  # whatever a device makes a library do, the sweep goes on and says so
         detail = f"{type(error).__name__}: {error}"[:300]
         found.end("part read" if found.readings else "answered", Problem("failed", section="the device", detail=detail))
-    found.took_ms = int((time.perf_counter() - began) * 1000)
-    return found
+    found.took_ms += int((time.perf_counter() - began) * 1000)
 
 
-async def _look(found: Look, manner: Manner, stage: Callable[[int], None]) -> None:
+async def _begin(found: Look, manner: Manner, stage: Callable[[int], None]) -> None:
     stage(1)
     answer = await reach(manner.route, found.address, manner.ports, manner.patience)
     found.ports = sorted(answer.open)
-    problems: list[Problem] = []
-    told = await _try_snmp(found, manner, problems, stage)
-    if not answer.anything and not told:
-        found.end("no answer", Problem("silent", seconds=manner.patience))
+    found.told = await _try_snmp(found, manner, found.problems, stage)
+    found.answers = answer.anything or found.told
+
+
+async def _go_on(found: Look, manner: Manner, hints: Hints, stage: Callable[[int], None]) -> None:
+    if not found.answers:
+        heard = hints.seen(found.address)
+        if heard is not None and (reading := hints.identity(found.address)):
+            found.readings.append(reading)
+        outcome = "recognised" if heard else "no answer"
+        found.end(outcome, heard or Problem("silent", seconds=manner.patience))
         return
-    stage(2)
-    stage(3)
-    read = await _try_ssh(found, manner, problems, stage) or await _try_winrm(found, manner, problems, stage)
+    stage(2 if found.is_virtual_host else 3)
+    read = await _try_ssh(found, manner, found.problems, stage) or await _try_winrm(
+        found, manner, found.problems, stage
+    )
     if "tls" in manner.protocols:
         stage(4)
         await _certificates(found, manner)
     _services(found)
-    _conclude(found, manner, problems, told, read)
+    if not found.has_identity() and (reading := hints.identity(found.address)):
+        found.readings.append(reading)
+    _conclude(found, manner, found.problems, found.told, read)
 
 
 async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage: Callable[[int], None]) -> bool:
@@ -140,8 +187,7 @@ async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage:
     if "snmp" not in manner.protocols:
         return False
     credentials = manner.tried(SnmpCredential, found.address)
-    answers = await asyncio.gather(*(_answers(manner.route, found.address, c) for c in credentials))
-    for credential, refused in zip(credentials, answers, strict=True):
+    for credential, refused in await _first_answers(manner.route, found.address, credentials):
         if refused is None:
             try:
                 async with snmp(manner.route, found.address, credential) as walker:
@@ -156,6 +202,23 @@ async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage:
         if refused.code not in ("snmp-silent", "nonsense"):
             problems.append(refused)
     return False
+
+
+async def _first_answers(
+    route: Route, address: str, credentials: list[SnmpCredential]
+) -> list[tuple[SnmpCredential, Problem | None]]:
+    """Ask with all credentials at once and return what each came to, up to the first that is answered."""
+    tasks = {asyncio.create_task(_answers(route, address, c)): c for c in credentials}
+    out: list[tuple[SnmpCredential, Problem | None]] = []
+    waiting = set(tasks)
+    while waiting:
+        done, waiting = await asyncio.wait(waiting, return_when=asyncio.FIRST_COMPLETED)
+        out += [(tasks[t], t.result()) for t in done]
+        if any(refused is None for _, refused in out):
+            break
+    for task in waiting:
+        task.cancel()
+    return out
 
 
 async def _answers(route: Route, address: str, credential: SnmpCredential) -> Problem | None:

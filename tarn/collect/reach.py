@@ -15,6 +15,9 @@ from tarn.collect.routes import Route
 PORTS = (22, 80, 135, 443, 445, 554, 631, 3389, 5060, 5985, 5986, 8443, 9100, 16509)
 """TCP ports tried by default: sign-in, web, management, printing, video, telephony, guests."""
 
+GUESTS_PORT = 16509
+"""Where virtual hosts with libvirt listen."""
+
 TLS_PORTS = frozenset({443, 8443})
 
 

@@ -2,12 +2,15 @@
 
 import asyncio
 import resource
-from collections.abc import AsyncIterator, Callable, Iterable
+from collections.abc import AsyncIterator, Awaitable, Callable, Iterable
 from dataclasses import dataclass, field
+from typing import TypeVar
 
-from tarn.collect.look import Look, Manner, look
+from tarn.collect.hints import Hints
+from tarn.collect.look import Look, Manner, begin, go_on
 from tarn.core.ranges import AddressRange
 
+_T = TypeVar("_T")
 MOST_SOCKETS = 16_384
 
 
@@ -51,32 +54,69 @@ async def sweep(
     pace: Callable[[str], Pace | None] = lambda a: None,
     halt: Halt | None = None,
     stage: Callable[[str, int], None] = lambda a, n: None,
+    hints: Hints | None = None,
 ) -> AsyncIterator[Look]:
-    """Look at addresses, `at_once` in flight, and yield each as it is done, in order of completion.
+    """Look at addresses in stages, `at_once` in flight, and yield each as it is done.
 
-    `halt.wished` stops the start of further addresses; those in flight still come.
+    The first stage goes over all addresses; network gear comes out of it done, and what it told of others (ARP and
+    forwarding tables) is at hand when the rest is gone on with: virtual hosts first, then computers and devices,
+    then what did not answer. `halt.wished` stops the start of further addresses; those in flight still come, and
+    those between two stages are left as they were, to be looked at anew.
     """
     raise_socket_limit()
-    halt = halt or Halt()
-    waiting = iter(addresses)
+    halt, hints = halt or Halt(), hints or Hints()
+    later: list[Look] = []
+
+    async def first(address: str) -> Look:
+        found = await begin(address, manner, lambda n: stage(address, n))
+        if found.outcome == "waiting" and found.is_network_gear:
+            found = await go_on(found, manner, hints, lambda n: stage(address, n))
+        return found
+
+    async def second(found: Look) -> Look:
+        return await go_on(found, manner, hints, lambda n: stage(found.address, n))
+
+    async for found in _in_flight(addresses, first, lambda a: a, at_once, pace, halt):
+        hints.learn(found.taken_for or found.address, found.readings)
+        if found.outcome == "waiting":
+            stage(found.address, 2)
+            later.append(found)
+        else:
+            yield found
+    later.sort(key=lambda f: (not f.is_virtual_host, not f.answers))
+    async for found in _in_flight(later, second, lambda f: f.address, at_once, pace, halt):
+        yield found
+
+
+async def _in_flight(
+    things: Iterable[_T],
+    work: Callable[[_T], Awaitable[Look]],
+    address: Callable[[_T], str],
+    at_once: int,
+    pace: Callable[[str], Pace | None],
+    halt: Halt,
+) -> AsyncIterator[Look]:
+    """Work on things, so many in flight, each at its network's pace; yield in order of completion."""
+    waiting = iter(things)
     running: set[asyncio.Task[Look]] = set()
 
-    async def one(address: str) -> Look:
-        kept = pace(address)
+    async def one(thing: _T) -> Look:
+        kept = pace(address(thing))
         if kept is None:
-            return await look(address, manner, lambda n: stage(address, n))
+            return await work(thing)
         async with kept.gate:
             if kept.pause:
                 await asyncio.sleep(kept.pause)
-            return await look(address, manner, lambda n: stage(address, n))
+            return await work(thing)
 
     try:
         while True:
             while len(running) < at_once and not halt.wished:
-                address = next(waiting, None)
-                if address is None:
+                try:
+                    thing = next(waiting)
+                except StopIteration:
                     break
-                running.add(asyncio.create_task(one(address)))
+                running.add(asyncio.create_task(one(thing)))
             if not running:
                 return
             done, running = await asyncio.wait(running, return_when=asyncio.FIRST_COMPLETED)

@@ -16,6 +16,11 @@ class Reason:
 
 _ALL = [
     Reason("silent", "Nothing answered within {seconds} s.", "Switched off, or a firewall drops the probes."),
+    Reason(
+        "heard-of",
+        "It did not answer, but {router} has seen it as {mac}{where}.",
+        "Asleep, or it drops probes; look at that port.",
+    ),
     Reason("excluded", "An exclusion leaves it out: {exclusion}.", "Change the exclusions to have it probed."),
     Reason("edge", "It is the network's first or last address.", "Nothing to do."),
     Reason(

@@ -7,6 +7,7 @@ Host resources: RFC 2790.
 from ipaddress import IPv4Address
 
 from tarn.lab.model import Device
+from tarn.lab.tables import network_tables, power_tables, printer_tables
 
 Oid = tuple[int, ...]
 Value = tuple[str, object]
@@ -50,6 +51,15 @@ def mib(device: Device) -> list[tuple[Oid, Value]]:
         put(f"{entity}.{column}", 1, value)
     if device.family == "windows":
         _host(device, put)
+    if device.links is not None:
+        network_tables(device, device.links, put)
+    if device.kind == "printer":
+        printer_tables(device, put)
+    if device.kind == "power supply":
+        power_tables(device, put)
+    for index, (name, part) in enumerate(device.stack, start=2):
+        for column, value in ((5, ("int", 3)), (7, ("str", name)), (11, ("str", part)), (13, ("str", device.model))):
+            put(f"{entity}.{column}", index, value)
     return sorted(rows.items())
 
 

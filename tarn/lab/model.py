@@ -86,6 +86,18 @@ class Certificate:
 
 
 @dataclass
+class Links:
+    """What a piece of network gear knows of others: (address, mac), (network, next hop), (mac, vlan, port number),
+    (vlan, name), and (port number, chassis, name, remote port) of its neighbours."""
+
+    arp: list[tuple[str, str]] = field(default_factory=list)
+    routes: list[tuple[str, str]] = field(default_factory=list)
+    forwarding: list[tuple[str, int, int]] = field(default_factory=list)
+    vlans: list[tuple[int, str]] = field(default_factory=list)
+    neighbours: list[tuple[int, str, str, str]] = field(default_factory=list)
+
+
+@dataclass
 class Guest:
     """A guest as its virtual host knows it; `memory` in bytes."""
 
@@ -137,6 +149,12 @@ class Device:
     ssh: str = ""
     winrm: str = ""
     guests: list[Guest] = field(default_factory=list)
+    links: Links | None = None
+    stack: tuple[tuple[str, str], ...] = ()
+    supplies: tuple[tuple[str, int, int], ...] = ()
+    """Supplies of a printer: name, prtMarkerSuppliesType, percent left."""
+    pages: int = 0
+    battery: int = 100
     manner: str = ""
     host_key: str = ""
     up_days: int = 40

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from tarn.lab.model import Device
 from tarn.lab.names import DEPARTMENTS, PEOPLE
-from tarn.lab.parts import appliance, certificate, digest, linux, windows
+from tarn.lab.parts import appliance, certificate, digest, linux, serial, windows
 
 SALTHOLM, AVERNE, TANSY = "Saltholm", "Port Averne", "MV Tansy"
 
@@ -40,7 +40,16 @@ _DESK = ("desktop-session", "quill-office", "pellucid-reader")
 
 def devices() -> list[Device]:
     """Return every device as it was on the lab's first day, whether it was there yet or not."""
-    return [*_data_room(), *_head_office(), *_terminal(), *_vessel()]
+    out = [*_data_room(), *_head_office(), *_terminal(), *_vessel()]
+    for device in out:
+        if device.kind == "printer":
+            colours = ("black", "cyan", "magenta", "yellow") if "4" in device.model else ("black",)
+            device.supplies = tuple((f"Toner {c}", 3, digest(device.name, c) % 100) for c in colours)
+        if device.kind == "power supply":
+            device.battery = 25 if device.name == "avrn-ups-01" else 100
+    by_name = {d.name: d for d in out}
+    by_name["salt-sw-01"].stack = tuple((f"member {n}", serial("selkie", "salt-sw-01", n)) for n in (2, 3))
+    return out
 
 
 def _data_room() -> list[Device]:

@@ -3,6 +3,7 @@
 import copy
 from collections.abc import Callable, Iterator
 
+from tarn.lab.links import plug_in
 from tarn.lab.model import GIB, Account, Device, Interface, Package
 from tarn.lab.names import PRODUCTS
 from tarn.lab.parts import appliance, digest, mac, serial
@@ -37,6 +38,7 @@ class World:
             if first.place == TANSY and not in_port(day):
                 continue
             out.append(self._as_of(first, day))
+        plug_in(out)
         return out
 
     def _as_of(self, first: Device, day: int) -> Device:
@@ -45,6 +47,8 @@ class World:
         if event := _EVENTS.get(first.name):
             device = event(device, day)
         _dock(device, day)
+        if device.kind == "printer":
+            device.pages = 4_000 + (digest(device.name, "pages") % 90 + 20) * day
         return device
 
     def days(self, first: int, last: int, every: int) -> Iterator[tuple[int, list[Device]]]:

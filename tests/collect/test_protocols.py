@@ -167,14 +167,57 @@ async def test_a_networks_pace_bounds_what_is_in_flight_there(monkeypatch):
         most = max(most, flying)
         await asyncio.sleep(0.01)
         flying -= 1
-        return Look(address)
+        return Look(address, outcome="no answer")
 
-    monkeypatch.setattr("tarn.collect.sweep.look", slow)
+    monkeypatch.setattr("tarn.collect.sweep.begin", slow)
     kept = Pace((parse_range("10.60.95.0/24"),), at_once=3)
     addresses = [f"10.60.95.{i}" for i in range(1, 13)]
     done = [k.address async for k in sweep(addresses, Manner(LAB, ()), at_once=12, pace=lambda a: kept)]
     assert most == 3
     assert sorted(done) == sorted(addresses)
+
+
+async def test_a_phone_without_credentials_is_known_by_what_router_and_switch_tell(running_terminal):
+    from tarn.collect.credentials import SnmpCredential
+
+    by = SnmpCredential("v3", "v3", user="harbour", auth_secret="harbour-auth-pass", privacy_secret="harbour-priv-pass")
+    addresses = ["10.60.8.96", "10.60.8.1", "10.60.8.2", "10.60.8.3", "10.60.8.98", "10.60.8.240"]
+    looks = {k.address: k async for k in sweep(addresses, Manner(LAB, (by,), patience=0.4), at_once=8)}
+    camera = next(d for d in World().on(400) if d.address == "10.60.8.96")
+    sighting = looks["10.60.8.96"].sighting(("sweep", "t"))
+    assert sighting is not None
+    assert [m for r in sighting.readings if r.section == "identity" for m in r.facts.macs] == [camera.interfaces[0].mac]
+    assert looks["10.60.8.98"].code == "heard-of"
+    assert "avrn-gw-01" in looks["10.60.8.98"].reason
+    assert "avrn-sw-0" in looks["10.60.8.98"].reason
+    assert looks["10.60.8.240"].outcome == "no answer"
+
+
+@pytest.fixture
+async def running_terminal():
+    from tarn.lab.serve import Lab
+
+    lab = Lab(400)
+    await lab.start({"avrn-gw-01", "avrn-sw-01", "avrn-sw-02", "avrn-cam-06"})
+    yield
+    await lab.stop()
+
+
+def test_what_switches_have_learnt_agrees_with_their_neighbours_and_with_the_router():
+    devices = {d.name: d for d in World().on(400)}
+    macs = {i.mac for d in devices.values() for i in d.interfaces}
+    for device in devices.values():
+        if device.links is None:
+            continue
+        for _, chassis, name, port in device.links.neighbours:
+            other = devices[name]
+            assert chassis == other.interfaces[0].mac
+            assert port in {i.name for i in other.interfaces}
+            assert any(n == device.name for _, _, n, _ in other.links.neighbours)
+        assert {m for m, _, _ in device.links.forwarding} <= macs
+        for address, mac in device.links.arp:
+            there = next(d for d in devices.values() if d.address == address)
+            assert mac == there.interfaces[0].mac
 
 
 async def test_a_look_never_raises_whatever_a_library_does(monkeypatch):

@@ -99,6 +99,8 @@ class SweepIn(Schema):
     route: str = "direct"
     at_once: int = 256
     patience: float = 1.5
+    schedule: str = ""
+    minutes: int | None = None
     version: int = 0
 
 
@@ -113,6 +115,7 @@ class RunOut(Schema):
     id: int
     sweep: int
     name: str
+    route: str
     state: str
     wish: str
     asked_by: str | None
@@ -140,6 +143,10 @@ class SweepOut(Schema):
     route: str
     at_once: int
     patience: float
+    schedule: str
+    schedule_words: str
+    next_at: int | None
+    minutes: int | None
     version: int
     last_run: RunOut | None
 
@@ -194,6 +201,14 @@ class ReasonOut(Schema):
     reason: str
     remedy: str
     count: int
+    addresses: list[str]
+    credential: int | None
+
+
+class ComparedOut(Schema):
+    run: int
+    ended_at: int | None
+    changes: dict[str, list[str]]
 
 
 class RunPage(Schema):
@@ -201,6 +216,7 @@ class RunPage(Schema):
     addresses: list[AddressOut]
     networks: list[NetworkOut]
     reasons: list[ReasonOut]
+    compared: ComparedOut | None
 
 
 class Wish(Schema):
@@ -316,6 +332,12 @@ def end_sweep(request: HttpRequest, number: int) -> Status[None]:
     """Drop a sweep and its runs; what it brought stays."""
     _or_404("sweep", lambda n: sweep_actions.drop_sweep(request.user, n), number)
     return Status(204, None)
+
+
+@router.post("/sweeps/{number}/exclude", response=SweepOut)
+def exclude(request: HttpRequest, number: int, data: Again) -> Any:
+    """Leave addresses out of a sweep from now on; can be undone."""
+    return reads.sweep(_or_404("sweep", lambda n: sweep_actions.exclude(request.user, n, data.addresses), number))
 
 
 @router.post("/sweeps/{number}/runs", response=RunOut)

@@ -5,6 +5,7 @@ import time
 from huey import crontab
 from huey.contrib.djhuey import db_periodic_task, db_task
 
+from tarn.apps.discovery.actions.runs import start_due
 from tarn.apps.discovery.actions.trials import carry_out_trial
 from tarn.apps.discovery.models import Run
 from tarn.apps.discovery.running import STALE, carry_out
@@ -35,6 +36,7 @@ def recover() -> list[int]:
 
 
 @db_periodic_task(crontab(minute="*"))
-def look_for_abandoned_runs() -> None:
-    """Once a minute."""
+def each_minute() -> None:
+    """Once a minute: what is due by its schedule, and runs whose worker died."""
+    start_due(int(time.time()))
     recover()

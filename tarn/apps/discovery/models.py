@@ -87,6 +87,9 @@ class Sweep(models.Model):
     route = models.CharField(max_length=10, default="direct")
     at_once = models.IntegerField(default=256)
     patience = models.FloatField(default=1.5, help_text="seconds to wait for a first answer")
+    schedule = models.CharField(max_length=200, blank=True, help_text="a recurrence rule (RFC 5545); empty: by hand")
+    next_at = models.BigIntegerField(null=True, help_text="the next start by its schedule")
+    minutes = models.IntegerField(null=True, help_text="a run is stopped after so many minutes")
     version = models.IntegerField(default=1)
 
     def __str__(self) -> str:
@@ -129,6 +132,7 @@ class RunAddress(models.Model):
     remedy = models.TextField(blank=True)
     credential = models.CharField(max_length=80, blank=True)
     taken_for = models.CharField(max_length=200, blank=True)
+    met = models.JSONField(default=dict, help_text="what the reason speaks of: credential, protocol, section")
     ports = models.JSONField(default=list)
     asset_id = models.BigIntegerField(null=True)
     took_ms = models.IntegerField(null=True)

@@ -11,6 +11,7 @@ from tarn.apps.discovery.models import Credential, Network, Run, RunAddress, Swe
 from tarn.apps.estate.reads import intake as estate_intake
 from tarn.collect.look import STAGES
 from tarn.collect.problems import REFUSALS
+from tarn.core.schedule import in_words
 
 
 def credential(held: Credential) -> dict[str, Any]:
@@ -90,6 +91,10 @@ def sweep(held: Sweep, last: Run | None = None) -> dict[str, Any]:
         "route": held.route,
         "at_once": held.at_once,
         "patience": held.patience,
+        "schedule": held.schedule,
+        "schedule_words": in_words(held.schedule) if held.schedule else "",
+        "next_at": held.next_at,
+        "minutes": held.minutes,
         "version": held.version,
         "last_run": run_summary(last) if last else None,
     }
@@ -115,6 +120,7 @@ def run_summary(run: Run) -> dict[str, Any]:
         "id": run.pk,
         "sweep": run.sweep_id,
         "name": run.sweep.name,
+        "route": run.sweep.route,
         "state": run.state,
         "wish": run.wish,
         "asked_by": run.asked_by.username if run.asked_by else None,
@@ -172,19 +178,58 @@ def changed_addresses(run_id: int, after: int) -> list[RunAddress]:
 def run_page(run: Run) -> dict[str, Any]:
     """Return everything a run's page shows."""
     rows = changed_addresses(run.pk, -1)
-    grouped = Counter(
-        (r.code, r.reason, r.remedy) for r in rows if r.code not in ("", "silent", "read", "excluded", "edge")
-    )
+    grouped: dict[tuple[str, str, str], list[RunAddress]] = defaultdict(list)
+    for row in rows:
+        if row.code not in _NOTHING_WRONG:
+            grouped[row.code, row.reason, row.remedy].append(row)
+    by_name = dict(Credential.objects.values_list("name", "pk"))
     return {
         "run": run_summary(run),
         "addresses": [address_row(r) for r in rows],
         "networks": [n for n in networks() if not n["never_probe"]],
         "reasons": [
-            {"code": code, "reason": reason, "remedy": remedy, "count": n}
-            for (code, reason, remedy), n in grouped.most_common()
-            if n > 1
+            {
+                "code": code,
+                "reason": reason,
+                "remedy": remedy,
+                "count": len(several),
+                "addresses": [r.address for r in several],
+                "credential": by_name.get(several[0].met.get("credential", "")),
+            }
+            for (code, reason, remedy), several in sorted(grouped.items(), key=lambda g: -len(g[1]))
         ],
+        "compared": compared(run, rows),
     }
+
+
+_NOTHING_WRONG = frozenset({"", "silent", "read", "excluded", "edge", "unmanaged"})
+
+
+def compared(run: Run, rows: list[RunAddress]) -> dict[str, Any] | None:
+    """Compare a run with the last ended one of its sweep before it: which addresses came, went, fell, rose."""
+    before = Run.objects.filter(sweep=run.sweep_id, pk__lt=run.pk, state="done").order_by("-id").first()
+    if before is None:
+        return None
+    was = dict(RunAddress.objects.filter(run=before).values_list("address", "outcome"))
+    out: dict[str, list[str]] = {"newly answering": [], "gone silent": [], "read worse": [], "read better": []}
+    for row in rows:
+        then, now = _GRADE.get(was.get(row.address, ""), -1), _GRADE.get(row.outcome, -1)
+        if then < 0 or now < 0 or then == now:
+            continue
+        change = (
+            "newly answering"
+            if then == 0
+            else "gone silent"
+            if now == 0
+            else "read worse"
+            if now < then
+            else "read better"
+        )
+        out[change].append(row.address)
+    return {"run": before.pk, "ended_at": before.ended_at, "changes": out}
+
+
+_GRADE = {"no answer": 0, "answered": 1, "recognised": 2, "part read": 3, "fully read": 4}
 
 
 def runs(limit: int = 30) -> list[dict[str, Any]]:

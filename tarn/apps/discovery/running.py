@@ -19,8 +19,10 @@ from django.db import close_old_connections, transaction
 from tarn.apps.discovery.models import Credential, Network, Run, RunAddress, Worked
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.estate.actions.take_in import take_in_batch
+from tarn.apps.estate.reads.links import learnt_since
 from tarn.collect.credentials import SnmpCredential, account
 from tarn.collect.guard import Guard
+from tarn.collect.hints import Hints
 from tarn.collect.look import Look, Manner
 from tarn.collect.reach import PORTS
 from tarn.collect.routes import ROUTES
@@ -121,6 +123,12 @@ def _manner(run: Run, places: Places) -> Manner:
     )
 
 
+def _hints(run: Run) -> Hints:
+    """Return what this run has learnt of others before it was broken off, from the evidence it handed in."""
+    macs, ports = learnt_since(run.started_at or int(time.time()))
+    return Hints(macs, ports)
+
+
 def _keep_refusals(run: Run, manner: Manner) -> None:
     """Hold the refusals of directory accounts until the next run, so that none is hammered night after night."""
     counts = manner.guard.counts()
@@ -133,6 +141,9 @@ class _Runner:
     def __init__(self, run: Run, manner: Manner, places: Places) -> None:
         self.run_id, self.sweep_name, self.at_once = run.pk, run.sweep.name, run.sweep.at_once
         self.manner, self.places, self.halt = manner, places, Halt()
+        self.hints = _hints(run)
+        self.ends = (run.started_at or 0) + run.sweep.minutes * 60 if run.sweep.minutes else None
+        self.out_of_time = False
         self.done: list[Look] = []
         self.stages: dict[str, int] = {}
         self.wish = ""
@@ -150,7 +161,13 @@ class _Runner:
             waiting = await loop.run_in_executor(writer, self._waiting)
             ticker = asyncio.create_task(self._tick(write))
             looks = sweep(
-                waiting, self.manner, at_once=self.at_once, pace=self.places.pace, halt=self.halt, stage=self._stage
+                waiting,
+                self.manner,
+                at_once=self.at_once,
+                pace=self.places.pace,
+                halt=self.halt,
+                stage=self._stage,
+                hints=self.hints,
             )
             async for found in looks:
                 self.done.append(found)
@@ -171,7 +188,8 @@ class _Runner:
         while True:
             await asyncio.sleep(BEAT)
             await asyncio.shield(asyncio.ensure_future(write()))
-            self.halt.wished = bool(self.wish)
+            self.out_of_time = self.ends is not None and time.time() > self.ends
+            self.halt.wished = bool(self.wish) or self.out_of_time
 
     def _waiting(self) -> list[str]:
         rows = RunAddress.objects.filter(run_id=self.run_id, outcome="waiting").order_by("position")
@@ -199,7 +217,7 @@ class _Runner:
                 row = rows[found.address]
                 row.stage, row.tick = 5, run.tick
                 row.outcome, row.code = found.outcome, found.code
-                row.reason, row.remedy = found.reason[:1000], found.remedy
+                row.reason, row.remedy, row.met = found.reason[:1000], found.remedy, found.met
                 row.credential, row.taken_for = found.credential, found.taken_for[:200]
                 row.ports, row.took_ms = found.ports, found.took_ms
                 row.asset_id = taken[sighting.id].asset if sighting is not None else None
@@ -207,7 +225,7 @@ class _Runner:
             Worked.objects.bulk_create(let_in, ignore_conflicts=True, batch_size=400)
             RunAddress.objects.bulk_update(
                 rows.values(),
-                ["stage", "tick", "outcome", "code", "reason", "remedy", "credential", "taken_for", "ports",
+                ["stage", "tick", "outcome", "code", "reason", "remedy", "credential", "taken_for", "met", "ports",
                  "took_ms", "asset_id"],
                 batch_size=80,
             )  # fmt: skip
@@ -218,7 +236,11 @@ class _Runner:
             run = Run.objects.get(pk=self.run_id)
             left = RunAddress.objects.filter(run=run, outcome="waiting").count()
             state = {"pause": "paused", "stop": "stopped"}.get(run.wish, "failed") if left else "done"
-            run.message = f"{left} addresses were not looked at; run it again." if state == "failed" else ""
+            if state == "failed" and self.out_of_time:
+                state = "stopped"
+                run.message = f"Its time was over: {left} addresses were not looked at."
+            else:
+                run.message = f"{left} addresses were not looked at; run it again." if state == "failed" else ""
             run.state, run.wish = state, ""
             run.ended_at = int(time.time()) if state != "paused" else None
             run.tick += 1

@@ -87,6 +87,19 @@ class _Session:
 
     async def get(self, oids: Iterable[str]) -> dict[str, Any]:
         wanted = list(oids)
+        if self._credential.version != "v1":
+            return await self._get(wanted)
+        # v1 refuses a whole question for one object it lacks (RFC 1157, 4.1.2): they are asked one by one.
+        out: dict[str, Any] = {}
+        for oid in wanted:
+            try:
+                out |= await self._get([oid])
+            except Problem as problem:
+                if problem.code != "nonsense":
+                    raise
+        return out
+
+    async def _get(self, wanted: list[str]) -> dict[str, Any]:
         for left in range(TRIES, 0, -1):
             try:
                 return dict(await self._session.get_many(wanted))

@@ -7,7 +7,9 @@ from ipaddress import IPv4Address
 from typing import Any
 
 from tarn.collect.problems import Problem
+from tarn.collect.snmp import network
 from tarn.collect.snmp.client import Pair, Walker
+from tarn.collect.snmp.values import MOST_TEXT, column, mac, text
 from tarn.core.items import Address, Filesystem, Interface, Package
 from tarn.core.sections import Hardware, Identity, System
 from tarn.core.sightings import make_reading
@@ -23,29 +25,6 @@ _HOST = "1.3.6.1.2.1.25"
 
 FIXED_DISK = "1.3.6.1.2.1.25.2.1.4"
 _NET_SNMP_LINUX, _WINDOWS = "1.3.6.1.4.1.8072.3.2.10", "1.3.6.1.4.1.311.1.1.3.1"
-_MOST_TEXT = 480
-
-
-def text(value: Any) -> str:
-    """Return an octet string as text: UTF-8, or Latin-1 where it is none; control characters become spaces."""
-    if isinstance(value, bytes):
-        try:
-            value = value.decode()
-        except UnicodeDecodeError:
-            value = value.decode("latin-1")
-    return re.sub(r"[\x00-\x1f\x7f\s]+", " ", str(value)).strip()[:_MOST_TEXT]
-
-
-def _mac(value: Any) -> str | None:
-    if isinstance(value, bytes) and len(value) == 6 and any(value):
-        return value.hex(":")
-    return None
-
-
-async def _column(walker: Walker, oid: str) -> dict[str, Any]:
-    """Return a column as values by index."""
-    cut = len(oid) + 1
-    return {o[cut:]: v for o, v in await walker.walk(oid)}
 
 
 async def identity_and_system(walker: Walker) -> list[Any]:
@@ -80,7 +59,7 @@ async def identity_and_system(walker: Walker) -> list[Any]:
 async def _chassis(walker: Walker) -> dict[str, str]:
     """Return serial, maker, model and firmware of the first chassis (entPhysicalClass 3)."""
     try:
-        classes = await _column(walker, f"{_ENTITY}.5")
+        classes = await column(walker, f"{_ENTITY}.5")
     except Problem:
         return {}
     index = next((i for i, c in classes.items() if c == 3), None)
@@ -107,13 +86,13 @@ def _platform(description: str, object_id: str, chassis: dict[str, str]) -> tupl
 
 async def interfaces(walker: Walker) -> list[Any]:
     """Read interfaces (RFC 2863; ifHighSpeed where it is there)."""
-    names = await _column(walker, f"{_IF}.2")
-    macs = await _column(walker, f"{_IF}.6")
-    status = await _column(walker, f"{_IF}.8")
-    kinds = await _column(walker, f"{_IF}.3")
-    short = await _column(walker, f"{_IFX}.1")
-    high = await _column(walker, f"{_IFX}.15")
-    slow = await _column(walker, f"{_IF}.5") if len(high) < len(names) else {}
+    names = await column(walker, f"{_IF}.2")
+    macs = await column(walker, f"{_IF}.6")
+    status = await column(walker, f"{_IF}.8")
+    kinds = await column(walker, f"{_IF}.3")
+    short = await column(walker, f"{_IFX}.1")
+    high = await column(walker, f"{_IFX}.15")
+    slow = await column(walker, f"{_IF}.5") if len(high) < len(names) else {}
     items: dict[str, Interface] = {}
     for index, described in names.items():
         name = text(short.get(index) or described) or f"interface {index}"
@@ -124,7 +103,7 @@ async def interfaces(walker: Walker) -> list[Any]:
             name = f"{name} ({index})"
         items[name] = Interface(
             name=name,
-            mac=_mac(macs.get(index)),
+            mac=mac(macs.get(index)),
             speed=speed or None,
             up=status.get(index) == 1,
             kind=_if_kind(kinds.get(index)),
@@ -143,9 +122,9 @@ def _if_kind(number: Any) -> str:
 
 async def addresses(walker: Walker) -> list[Any]:
     """Read addresses (ipAddrTable, RFC 4293, which every agent still has)."""
-    indexes = await _column(walker, f"{_ADDR}.2")
-    masks = await _column(walker, f"{_ADDR}.3")
-    names = await _column(walker, f"{_IFX}.1")
+    indexes = await column(walker, f"{_ADDR}.2")
+    masks = await column(walker, f"{_ADDR}.3")
+    names = await column(walker, f"{_IFX}.1")
     items = []
     for address, index in indexes.items():
         if address.startswith("127."):
@@ -159,13 +138,13 @@ async def addresses(walker: Walker) -> list[Any]:
 async def host(walker: Walker) -> list[Any]:
     """Read storage, processors and memory of the host resources MIB (RFC 2790); nothing where it is absent."""
     memory = (await walker.get([f"{_HOST}.2.2.0"])).get(f"{_HOST}.2.2.0")
-    kinds = await _column(walker, f"{_HOST}.2.3.1.2")
+    kinds = await column(walker, f"{_HOST}.2.3.1.2")
     if not memory and not kinds:
         return []
-    names = await _column(walker, f"{_HOST}.2.3.1.3")
-    units = await _column(walker, f"{_HOST}.2.3.1.4")
-    sizes = await _column(walker, f"{_HOST}.2.3.1.5")
-    used = await _column(walker, f"{_HOST}.2.3.1.6")
+    names = await column(walker, f"{_HOST}.2.3.1.3")
+    units = await column(walker, f"{_HOST}.2.3.1.4")
+    sizes = await column(walker, f"{_HOST}.2.3.1.5")
+    used = await column(walker, f"{_HOST}.2.3.1.6")
     items: dict[str, Filesystem] = {}
     for index, kind in kinds.items():
         if kind != FIXED_DISK or not sizes.get(index):
@@ -174,7 +153,7 @@ async def host(walker: Walker) -> list[Any]:
         share = 100 * used.get(index, 0) / sizes[index]
         size = sizes[index] * units.get(index, 1)
         items[mount] = Filesystem(mount=mount, size=size, full=min(100, round(share / 5) * 5))
-    processors = await _column(walker, f"{_HOST}.3.2.1.2")
+    processors = await column(walker, f"{_HOST}.3.2.1.2")
     loads = [i for i, kind in processors.items() if kind == "1.3.6.1.2.1.25.3.1.3"]
     described = await walker.get([f"{_HOST}.3.2.1.3.{loads[0]}"]) if loads else {}
     hardware = Hardware(
@@ -215,7 +194,7 @@ def _packages(rows: list[Pair]) -> Any:
     left_out = 0
     for _, value in rows:
         said = text(value)
-        if not said or (isinstance(value, bytes) and len(value) > _MOST_TEXT):
+        if not said or (isinstance(value, bytes) and len(value) > MOST_TEXT):
             left_out += 1
             continue
         one = package(said)
@@ -229,6 +208,7 @@ STEPS: tuple[tuple[str, int, Callable[[Walker], Awaitable[list[Any]]]], ...] = (
     ("system", 1, identity_and_system),
     ("interfaces", 1, interfaces),
     ("addresses", 1, addresses),
+    ("parts", 1, network.parts),
     ("host resources", 3, host),
     ("installed software", 4, software),
 )
@@ -242,9 +222,8 @@ async def read_all(walker: Walker, stages: Callable[[int], None] | None = None) 
     """
     readings: list[Any] = []
     problems: list[Problem] = []
-    for name, stage, step in STEPS:
-        if stages:
-            stages(stage)
+
+    async def take(name: str, step: Callable[[Walker], Awaitable[list[Any]]]) -> None:
         began = time.perf_counter()
         try:
             made = await step(walker)
@@ -253,7 +232,20 @@ async def read_all(walker: Walker, stages: Callable[[int], None] | None = None) 
                 raise
             problem.met.setdefault("section", name)
             problems.append(problem)
-            continue
+            return
         took = int((time.perf_counter() - began) * 1000)
-        readings += [r.model_copy(update={"took_ms": took}) for r in made]
+        readings.extend(r.model_copy(update={"took_ms": took}) for r in made)
+
+    for name, stage, step in STEPS:
+        if stages:
+            stages(stage)
+        await take(name, step)
+    said: dict[str, Any] = {}
+    try:
+        said = await network.offers(walker)
+    except Problem as problem:
+        problems.append(problem)
+    for name, condition, step in network.STEPS:
+        if network.offered(condition, said):
+            await take(name, step)
     return readings, problems

@@ -732,6 +732,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sweeps/{number}/exclude": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Exclude
+         * @description Leave addresses out of a sweep from now on; can be undone.
+         */
+        post: operations["tarn_apps_discovery_api_exclude"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sweeps/{number}/runs": {
         parameters: {
             query?: never;
@@ -1335,6 +1355,8 @@ export interface components {
             sweep: number;
             /** Name */
             name: string;
+            /** Route */
+            route: string;
             /** State */
             state: string;
             /** Wish */
@@ -1399,6 +1421,14 @@ export interface components {
             at_once: number;
             /** Patience */
             patience: number;
+            /** Schedule */
+            schedule: string;
+            /** Schedule Words */
+            schedule_words: string;
+            /** Next At */
+            next_at: number | null;
+            /** Minutes */
+            minutes: number | null;
             /** Version */
             version: number;
             last_run: components["schemas"]["RunOut"] | null;
@@ -1445,6 +1475,13 @@ export interface components {
              */
             patience: number;
             /**
+             * Schedule
+             * @default
+             */
+            schedule: string;
+            /** Minutes */
+            minutes?: number | null;
+            /**
              * Version
              * @default 0
              */
@@ -1471,6 +1508,11 @@ export interface components {
              */
             exclusions: string[];
         };
+        /** Again */
+        Again: {
+            /** Addresses */
+            addresses: string[];
+        };
         /** AddressOut */
         AddressOut: {
             /** Address */
@@ -1496,6 +1538,17 @@ export interface components {
             /** Took Ms */
             took_ms: number | null;
         };
+        /** ComparedOut */
+        ComparedOut: {
+            /** Run */
+            run: number;
+            /** Ended At */
+            ended_at: number | null;
+            /** Changes */
+            changes: {
+                [key: string]: string[];
+            };
+        };
         /** ReasonOut */
         ReasonOut: {
             /** Code */
@@ -1506,6 +1559,10 @@ export interface components {
             remedy: string;
             /** Count */
             count: number;
+            /** Addresses */
+            addresses: string[];
+            /** Credential */
+            credential: number | null;
         };
         /** RunPage */
         RunPage: {
@@ -1516,6 +1573,7 @@ export interface components {
             networks: components["schemas"]["NetworkOut"][];
             /** Reasons */
             reasons: components["schemas"]["ReasonOut"][];
+            compared: components["schemas"]["ComparedOut"] | null;
         };
         /** Wish */
         Wish: {
@@ -1524,11 +1582,6 @@ export interface components {
              * @enum {string}
              */
             wish: "pause" | "stop" | "resume";
-        };
-        /** Again */
-        Again: {
-            /** Addresses */
-            addresses: string[];
         };
     };
     responses: never;
@@ -2473,6 +2526,32 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    tarn_apps_discovery_api_exclude: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Again"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepOut"];
+                };
             };
         };
     };

@@ -6,7 +6,7 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.discovery.actions.credentials import Invalid
-from tarn.apps.discovery.actions.sweeps import check_ranges
+from tarn.apps.discovery.actions.sweeps import check_ranges, next_start
 from tarn.apps.discovery.models import Run, RunAddress, Sweep
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.roles import require
@@ -40,6 +40,21 @@ def plan_run(user: Any, sweep: Sweep) -> Run:
     RunAddress.objects.bulk_create([*probe, *left], batch_size=2000)
     record(user, "started a sweep", sweep.name, detail={"run": run.pk, "addresses": run.total})
     return run
+
+
+def start_due(now: int) -> list[int]:
+    """Start the sweeps whose time has come, and note when each comes next. Returns the runs."""
+    started = []
+    for sweep in Sweep.objects.filter(next_at__lte=now):
+        with transaction.atomic():
+            # One that is still under way from last time is left to end; its next turn comes.
+            busy = Run.objects.filter(sweep=sweep).exclude(state__in=ENDED).exists()
+            if not busy:
+                started.append(plan_run(None, sweep).pk)
+            Sweep.objects.filter(pk=sweep.pk).update(next_at=next_start(sweep.schedule))
+    for run_id in started:
+        _hand_over(run_id)
+    return started
 
 
 def _left_out(run: Run, position: int, address: str, by: str) -> RunAddress:

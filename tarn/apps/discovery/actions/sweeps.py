@@ -1,16 +1,20 @@
 """Making and changing sweeps and networks."""
 
+import time
 from ipaddress import ip_address
 from typing import Any
 
+from django.conf import settings
 from django.db import IntegrityError, transaction
 
 from tarn.apps.discovery.actions.credentials import Invalid, Stale
 from tarn.apps.discovery.models import Credential, Network, Sweep
 from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
 from tarn.collect.routes import ROUTES
 from tarn.core.ranges import RangeError, expand, parse_ranges
+from tarn.core.schedule import ScheduleError, next_after
 
 PROTOCOLS = ("snmp", "ssh", "winrm", "tls")
 
@@ -24,6 +28,16 @@ def forbidden(address: str) -> str:
     """Return the range that forbids probing an address, or ""."""
     parsed = ip_address(address)
     return next((r.text for r in parse_ranges(never_probed(), most=2**33) if parsed in r), "")
+
+
+def next_start(schedule: str) -> int | None:
+    """Return the next start of a schedule in the company's time. Raises Invalid."""
+    if not schedule:
+        return None
+    try:
+        return next_after(schedule, int(time.time()), settings.TIME_ZONE)
+    except ScheduleError as error:
+        raise Invalid("schedule", str(error)) from None
 
 
 def check_ranges(ranges: list[str], exclusions: list[str]) -> dict[str, Any]:
@@ -69,7 +83,14 @@ def _checked(data: dict[str, Any]) -> tuple[dict[str, Any], list[Credential]]:
     missing = set(ids) - {c.pk for c in found}
     if missing:
         raise Invalid("credentials", f"There is no credential {min(missing)}.")
+    minutes = int(data["minutes"]) if data.get("minutes") else None
+    if minutes is not None and not 1 <= minutes <= 7 * 1440:
+        raise Invalid("minutes", f"A limit of {minutes} minutes is out of bounds: 1 to 10,080.")
+    schedule = str(data.get("schedule") or "").strip()
     values = {
+        "schedule": schedule,
+        "next_at": next_start(schedule),
+        "minutes": minutes,
         "name": name,
         "ranges": ranges,
         "exclusions": exclusions,
@@ -124,6 +145,30 @@ def drop_sweep(user: Any, sweep_id: int) -> None:
         held = Sweep.objects.get(pk=sweep_id)
         record(user, "dropped a sweep", held.name)
         held.delete()
+
+
+def exclude(user: Any, sweep_id: int, addresses: list[str]) -> Sweep:
+    """Leave addresses out of a sweep from now on. Raises Invalid, Sweep.DoesNotExist."""
+    require(user, "plan")
+    with transaction.atomic():
+        held = Sweep.objects.get(pk=sweep_id)
+        before = list(held.exclusions)
+        held.exclusions = list(dict.fromkeys([*held.exclusions, *addresses]))
+        check_ranges(held.ranges, held.exclusions)
+        held.version += 1
+        held.save(update_fields=["exclusions", "version"])
+        inverse = {"action": "set exclusions", "sweep": held.pk, "exclusions": before}
+        record(user, "left addresses out of", held.name, detail={"addresses": addresses[:50]}, undo=inverse)
+    return held
+
+
+@undoer("set exclusions", needs="plan")
+def _set_exclusions(user: Any, inverse: dict[str, Any]) -> dict[str, Any]:
+    held = Sweep.objects.get(pk=inverse["sweep"])
+    now, held.exclusions = list(held.exclusions), inverse["exclusions"]
+    held.version += 1
+    held.save(update_fields=["exclusions", "version"])
+    return {**inverse, "exclusions": now}
 
 
 def make_network(user: Any, data: dict[str, Any]) -> Network:

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
-import { agoWords, count, plural } from "../../parts/format";
+import { agoWords, count, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { CredentialForm } from "./CredentialForm";
@@ -254,7 +254,9 @@ function SweepCard({
           "without a credential"
         )}
         <br />
-        {sweep.at_once} at once · route {sweep.route}
+        {sweep.schedule_words || "by hand"}
+        {sweep.next_at ? `, next ${moment(new Date(sweep.next_at * 1000).toISOString())}` : ""} · route{" "}
+        {sweep.route}
       </p>
       <p className="text-[13px]">
         {last ? (

@@ -7,6 +7,7 @@ import { useDial } from "../../parts/dial";
 import { capital, count, duration, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
+import { Compared, Reasons } from "./Reasons";
 import { Glyph, TideGrid, TideLegend } from "./TideGrid";
 import { useRun } from "./useRun";
 
@@ -42,7 +43,7 @@ export function RunPage() {
     );
   }
   if (!page.data) return <Waiting what="Opening the run …" />;
-  const { run, addresses, reasons } = page.data;
+  const { run, addresses, reasons, compared } = page.data;
   const notFull = addresses.filter(
     (a) => !["waiting", "fully read", "no answer", "left out"].includes(a.outcome),
   );
@@ -103,15 +104,8 @@ export function RunPage() {
           />
         ))}
       </div>
-      {outcome === null && reasons.length > 0 && (
-        <ul className="mb-2 text-[13px]">
-          {reasons.slice(0, 6).map((r) => (
-            <li key={r.code + r.reason}>
-              <b className="tabular-nums">{r.count}</b> × {r.reason} <span className="dim">{r.remedy}</span>
-            </li>
-          ))}
-        </ul>
-      )}
+      {compared && <Compared compared={compared} />}
+      {outcome === null && <Reasons run={run} reasons={reasons} />}
       <Outcomes rows={listed} run={run} />
     </div>
   );

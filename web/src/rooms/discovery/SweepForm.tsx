@@ -3,6 +3,7 @@ import { useDeferredValue, useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { Dialog, Labelled } from "../../parts/Dialog";
+import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 
@@ -14,6 +15,12 @@ const PROTOCOLS: [string, string][] = [
   ["ssh", "SSH"],
   ["winrm", "WinRM"],
   ["tls", "TLS certificates"],
+];
+
+const SCHEDULES: [string, string][] = [
+  ["FREQ=DAILY;BYHOUR=1;BYMINUTE=30;BYSECOND=0", "every night at 01:30"],
+  ["FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR;BYHOUR=12;BYMINUTE=0;BYSECOND=0", "on weekdays at noon"],
+  ["FREQ=HOURLY;INTERVAL=4;BYMINUTE=0;BYSECOND=0", "every four hours"],
 ];
 
 function lines(text: string): string[] {
@@ -41,6 +48,8 @@ export function SweepForm({
   const [route, setRoute] = useState(sweep?.route ?? "direct");
   const [atOnce, setAtOnce] = useState(sweep?.at_once ?? 256);
   const [patience, setPatience] = useState(sweep?.patience ?? 1.5);
+  const [schedule, setSchedule] = useState(sweep?.schedule ?? "");
+  const [minutes, setMinutes] = useState(sweep?.minutes ? String(sweep.minutes) : "");
   const [error, setError] = useState<unknown>(null);
   const queries = useQueryClient();
   const asked = useDeferredValue({ ranges, exclusions });
@@ -79,6 +88,8 @@ export function SweepForm({
       route,
       at_once: atOnce,
       patience,
+      schedule,
+      minutes: minutes ? Number(minutes) : null,
       version: sweep?.version ?? 0,
     };
     try {
@@ -226,21 +237,31 @@ export function SweepForm({
             )}
           </Labelled>
         </div>
-        {error !== null && !placed && <Problem error={error} />}
-        <div className="mt-4 flex gap-2">
-          {sweep && (
-            <button type="button" className="btn text-error" onClick={drop}>
-              Drop
-            </button>
-          )}
-          <span className="flex-1" />
-          <button type="button" className="btn" onClick={close}>
-            Leave
-          </button>
-          <button type="submit" className="btn btn-primary">
-            Save
-          </button>
+        <div className="grid gap-x-4 sm:grid-cols-3">
+          <Choice
+            label="Starts"
+            value={schedule === "" || SCHEDULES.some(([rule]) => rule === schedule) ? schedule : "own"}
+            set={(rule) => setSchedule(rule === "own" ? "FREQ=WEEKLY;BYDAY=SU;BYHOUR=3;BYMINUTE=0" : rule)}
+            options={[["", "by hand"], ...SCHEDULES, ["own", "by a rule of one’s own"]]}
+          />
+          <TextField
+            label="Recurrence rule"
+            mono
+            value={schedule}
+            set={setSchedule}
+            wrong={faultOf("schedule")}
+            hint="As in calendars (RFC 5545), in the company's time."
+          />
+          <TextField
+            label="Stop after, minutes"
+            type="number"
+            value={minutes}
+            set={setMinutes}
+            wrong={faultOf("minutes")}
+          />
         </div>
+        {error !== null && !placed && <Problem error={error} />}
+        <FormFoot close={close} drop={sweep ? drop : undefined} />
       </form>
     </Dialog>
   );
