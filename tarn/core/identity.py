@@ -14,8 +14,9 @@ from typing import Literal
 from tarn.core.sections import Identity
 from tarn.core.text import fold
 
-TIERS = ("tarn", "serial", "uuid", "instance", "mac", "key", "name")
-"""Kinds of identifier, the strongest first. `key`: a fingerprint the device presents (host key, certificate)."""
+TIERS = ("tarn", "serial", "uuid", "instance", "bare", "mac", "key", "name")
+"""Kinds of identifier, the strongest first. `bare`: a serial number whatever its maker, for sources that do not
+tell the maker; `key`: a fingerprint the device presents (host key, certificate)."""
 
 STRONG = frozenset({"tarn", "serial", "uuid", "instance"})
 """Kinds that need no other beside them."""
@@ -25,6 +26,7 @@ SAYS = {
     "serial": "serial number",
     "uuid": "hardware UUID",
     "instance": "instance id",
+    "bare": "serial number (its maker not told)",
     "mac": "hardware address",
     "key": "presented key",
     "name": "name and domain",
@@ -75,11 +77,15 @@ def stable_mac(mac: str) -> bool:
 def identifiers(identity: Identity) -> list[Identifier]:
     """Return what identifies the device, strongest first; placeholders are left out."""
     out: list[Identifier] = []
+    bare = ""
     if identity.tarn:
         out.append(Identifier("tarn", identity.tarn.upper()))
     if not is_placeholder(identity.serial) and identity.serial and len(identity.serial.strip()) > 3:
         maker = fold(identity.manufacturer or "").strip()
-        out.append(Identifier("serial", f"{identity.serial.strip().upper()}|{maker}"))
+        number = identity.serial.strip().upper()
+        if maker:
+            out.append(Identifier("serial", f"{number}|{maker}"))
+        bare = number
     if identity.uuid:
         uuid = identity.uuid.strip().lower()
         plain = uuid.replace("-", "")
@@ -87,6 +93,8 @@ def identifiers(identity: Identity) -> list[Identifier]:
             out.append(Identifier("uuid", plain))
     if identity.instance:
         out.append(Identifier("instance", identity.instance))
+    if bare:
+        out.append(Identifier("bare", bare))
     out += [Identifier("mac", m) for m in dict.fromkeys(identity.macs) if stable_mac(m)]
     out += [Identifier("key", k) for k in dict.fromkeys(identity.keys)]
     if identity.name and fold(identity.name) not in ("localhost", "localhost.localdomain", "(none)"):
@@ -235,9 +243,9 @@ def _weigh(
                 if facts.address != address and abs(at - facts.last_seen) < CLONE_WINDOW:
                     return "other", "another device of that name was seen at nearly the same time elsewhere"
                 return "undecided", "the name agrees, but every hardware address is another"
-    if tier in ("serial", "uuid") and len({i.kind for i in weaker}) >= 2:
+    if tier in ("serial", "uuid", "bare") and len({i.kind for i in weaker} - {"bare"}) >= 2:
         # A copied machine has its original's keys too, so only name and hardware addresses speak for one.
-        if not any(asset in holders(i.key) for i in weaker if i.kind != "key"):
+        if not any(asset in holders(i.key) for i in weaker if i.kind not in ("key", "bare")):
             facts = known(asset)
             comparable = {k.split(":")[0] for k in facts.held} & {i.kind for i in weaker}
             if {"mac", "name"} <= comparable:

@@ -30,7 +30,7 @@ KINDS = (
 )
 """`device` is what answers but shows nothing more."""
 
-STATES = ("in use", "in stock", "in repair", "retired")
+STATES = ("in use", "in stock", "in repair", "missing", "retired")
 
 PLATFORMS = ("Linux", "Windows", "macOS", "Android", "firmware")
 

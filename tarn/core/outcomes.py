@@ -101,6 +101,11 @@ _ALL = [
         "{protocol} gave the same page again and again ({detail}); nothing of it was taken.",
         "The other side pages wrongly; ask its maker, or take a smaller part.",
     ),
+    Reason(
+        "elsewhere",
+        "The source points to {target}, which is not its own address; it was not followed.",
+        "If that is right, give that address as the source's own.",
+    ),
     Reason("no-names", "The name service did not answer: {detail}.", "Check the name server Tarn asks."),
     Reason("read", "Everything asked for was read.", ""),
 ]

@@ -90,6 +90,21 @@ class Condition(Part):
     battery_state: Text | None = None
 
 
+class Management(Part):
+    """What a system that manages devices or accounts says of one: `checked_in` and `signed_in` are seconds
+    since 1970, `disabled` an account switched off, `unit` its place in the other system's own order."""
+
+    checked_in: Count | None = None
+    signed_in: Count | None = None
+    disabled: bool | None = None
+    encrypted: bool | None = None
+    passcode: bool | None = None
+    supervised: bool | None = None
+    site: Text | None = None
+    managed_by: Text | None = None
+    unit: Text | None = None
+
+
 class Placement(Part):
     """Where it was met: its address and the place of that network."""
 
@@ -127,6 +142,7 @@ FACTS: dict[str, type[Part]] = {
     "system": System,
     "hardware": Hardware,
     "condition": Condition,
+    "management": Management,
     "placement": Placement,
     "decision": Decision,
 }

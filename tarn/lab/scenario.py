@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from tarn.lab.fleet import CAMPION, GREY_NESS, KITTIWAKE, MARRAM, RUSK, THRIFT, WORKSHOP, fleet
 from tarn.lab.model import Device
 from tarn.lab.names import DEPARTMENTS, PEOPLE
 from tarn.lab.parts import appliance, certificate, digest, linux, serial, windows
@@ -22,9 +23,20 @@ class Range:
 NETWORKS = (
     Range("10.60.4.0/24", "Saltholm data room", SALTHOLM),
     Range("10.60.5.0/24", "Saltholm head office", SALTHOLM),
+    Range("10.60.6.0/24", "Saltholm second floor", SALTHOLM),
     Range("10.60.8.0/24", "Port Averne terminal", AVERNE),
+    Range("10.60.9.0/24", "Grey Ness terminal", GREY_NESS),
+    Range("10.60.10.0/24", "Kittiwake Bay terminal", KITTIWAKE),
+    Range("10.60.11.0/24", "Holm of Rusk terminal", RUSK),
+    Range("10.60.12.0/24", "Workshop and slipway", WORKSHOP),
     Range("10.60.20.0/24", "MV Tansy ship's network", TANSY),
     Range("10.60.21.0/24", "MV Tansy bridge and engine", TANSY, never_probe=True),
+    Range("10.60.22.0/24", "MV Marram ship's network", MARRAM),
+    Range("10.60.23.0/24", "MV Marram bridge and engine", MARRAM, never_probe=True),
+    Range("10.60.24.0/24", "MV Sea Campion ship's network", CAMPION),
+    Range("10.60.25.0/24", "MV Sea Campion bridge and engine", CAMPION, never_probe=True),
+    Range("10.60.26.0/24", "MV Thrift ship's network", THRIFT),
+    Range("10.60.27.0/24", "MV Thrift bridge and engine", THRIFT, never_probe=True),
 )
 
 SNMP_COMMUNITY = "skerry-read"
@@ -40,7 +52,7 @@ _DESK = ("desktop-session", "quill-office", "pellucid-reader")
 
 def devices() -> list[Device]:
     """Return every device as it was on the lab's first day, whether it was there yet or not."""
-    out = [*_data_room(), *_head_office(), *_terminal(), *_vessel()]
+    out = [*_data_room(), *_head_office(), *_terminal(), *_vessel(), *fleet()]
     for device in out:
         if device.kind == "printer":
             colours = ("black", "cyan", "magenta", "yellow") if "4" in device.model else ("black",)
@@ -274,6 +286,7 @@ def _vessel() -> list[Device]:
     return out
 
 
-def in_port(day: int) -> bool:
-    """Whether the vessel lies in port on a day, within reach: two days of three, always on multiples of 100."""
-    return day % 100 == 0 or digest("port", day // 3) % 3 > 0
+def in_port(day: int, vessel: str = TANSY) -> bool:
+    """Whether a vessel lies in port on a day, within reach: two days of three, always on multiples of 100."""
+    seed = "port" if vessel == TANSY else f"port {vessel}"
+    return day % 100 == 0 or digest(seed, day // 3) % 3 > 0

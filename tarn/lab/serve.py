@@ -17,8 +17,10 @@ from pathlib import Path
 import asyncssh
 from aiohttp import web
 
+from tarn.lab import systems
 from tarn.lab.dns import NameServer, zone
 from tarn.lab.keys import certificate_pem, host_key
+from tarn.lab.ldap import DirectoryServer
 from tarn.lab.mib import mib
 from tarn.lab.model import Certificate, Device
 from tarn.lab.scenario import (
@@ -68,6 +70,8 @@ class Lab:
         for device in devices:
             await self._device(device)
         await self._names(devices)
+        if only is None or "systems" in only:
+            await self._systems()
         return len(devices)
 
     async def stop(self) -> None:
@@ -85,6 +89,28 @@ class Lab:
         self._runners.append(runner)
         host, number = dialled(address, port)
         await web.TCPSite(runner, host, number, ssl_context=context).start()
+
+    async def _systems(self) -> None:
+        """Serve the other systems: directory, device management, endpoint management."""
+        known = World().on(self.day)
+        directory = DirectoryServer(
+            systems.BASE, systems.directory_entries(known, self.moment), {systems.BIND.lower(): systems.BIND_PASSWORD}
+        )
+        for port, context in ((389, None), (636, self._self_signed("directory"))):
+            host, number = dialled(systems.DIRECTORY, port)
+            self._closers.append(await asyncio.start_server(directory.serve, host, number, ssl=context))
+        managed = systems.device_management(systems.managed_devices(known, self.moment))
+        await self.serve_http(managed, systems.DEVICES, 443, self._self_signed("devices"))
+        endpoints = systems.endpoint_management(systems.endpoints(known, self.moment))
+        await self.serve_http(endpoints, systems.ENDPOINTS, 8080, None)
+
+    def _self_signed(self, name: str) -> ssl.SSLContext:
+        path = Path(self._folder.name) / f"{name}.pem"
+        subject = f"{name}.skerrivane.example"
+        path.write_bytes(certificate_pem(subject, self.moment - dt.timedelta(9), self.moment + dt.timedelta(300)))
+        context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+        context.load_cert_chain(path)
+        return context
 
     async def _names(self, devices: list[Device]) -> None:
         """Serve the company's names and addresses by DNS."""

@@ -3,6 +3,7 @@
 import copy
 from collections.abc import Callable, Iterator
 
+from tarn.lab.fleet import VESSELS
 from tarn.lab.links import plug_in
 from tarn.lab.model import GIB, Account, Device, Interface, Package
 from tarn.lab.names import PRODUCTS
@@ -35,7 +36,7 @@ class World:
         for name, first in self._first.items():
             if _BORN.get(name, 0) > day or _GONE.get(name, 10**6) <= day:
                 continue
-            if first.place == TANSY and not in_port(day):
+            if first.place in (TANSY, *VESSELS) and not in_port(day, first.place):
                 continue
             out.append(self._as_of(first, day))
         plug_in(out)

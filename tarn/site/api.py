@@ -9,6 +9,7 @@ from ninja.security import HttpBearer, SessionAuth
 
 from tarn.apps.discovery.actions.credentials import Invalid, Stale
 from tarn.apps.discovery.api import router as discovery
+from tarn.apps.discovery.api_sources import router as sources
 from tarn.apps.discovery.sealing import SealBroken
 from tarn.apps.estate.actions.decide import NothingDecided
 from tarn.apps.estate.actions.keep import NameTaken
@@ -45,6 +46,7 @@ api = NinjaAPI(
 api.add_router("", people)
 api.add_router("", estate)
 api.add_router("", discovery)
+api.add_router("", sources)
 
 
 def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:

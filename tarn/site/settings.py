@@ -108,6 +108,7 @@ LOGGING = {
         "asyncssh": {"level": "ERROR"},
         "huey": {"level": "WARNING"},
         "axes": {"level": "WARNING"},
+        "httpx": {"level": "WARNING"},
         "django.request": {"level": "ERROR"},
     },
 }

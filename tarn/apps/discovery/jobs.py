@@ -6,9 +6,11 @@ from huey import crontab
 from huey.contrib.djhuey import db_periodic_task, db_task
 
 from tarn.apps.discovery.actions.runs import start_due
+from tarn.apps.discovery.actions.sources import start_due_syncs
 from tarn.apps.discovery.actions.trials import carry_out_trial
 from tarn.apps.discovery.models import Run
 from tarn.apps.discovery.running import STALE, carry_out
+from tarn.apps.discovery.syncing import carry_out_sync
 
 
 @db_task()
@@ -21,6 +23,12 @@ def run_sweep(run_id: int) -> None:
 def run_trial(trial_id: int) -> None:
     """Carry out a trial."""
     carry_out_trial(trial_id)
+
+
+@db_task()
+def run_sync(sync_id: int) -> None:
+    """Carry out a sync."""
+    carry_out_sync(sync_id)
 
 
 def recover() -> list[int]:
@@ -39,4 +47,5 @@ def recover() -> list[int]:
 def each_minute() -> None:
     """Once a minute: what is due by its schedule, and runs whose worker died."""
     start_due(int(time.time()))
+    start_due_syncs(int(time.time()))
     recover()

@@ -118,7 +118,15 @@ class Directory:
 
 
 def _texts(values: list[Any]) -> list[str]:
-    return [v.decode("utf-8", "replace") if isinstance(v, bytes) else str(v) for v in values]
+    return [_text(v) if isinstance(v, bytes) else str(v) for v in values]
+
+
+def _text(value: bytes) -> str:
+    """Return an attribute's octets as text, or in hexadecimal where they are none (an objectGUID)."""
+    try:
+        return value.decode()
+    except UnicodeDecodeError:
+        return value.hex()
 
 
 @contextlib.asynccontextmanager
@@ -148,7 +156,7 @@ def _bind(route: Route, address: str, credential: LdapCredential) -> Any:
             server,
             credential.user,
             credential.password,
-            receive_timeout=credential.timeout,
+            receive_timeout=max(1, round(credential.timeout)),
             read_only=True,
             check_names=False,
         )

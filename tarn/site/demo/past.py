@@ -22,6 +22,7 @@ from tarn.collect.winrm import windows
 from tarn.core.sections import Decision, Identity
 from tarn.core.sightings import Sighting, compose, make_reading
 from tarn.lab import powershell
+from tarn.lab.fleet import CARRIED, OUTLYING, VESSELS
 from tarn.lab.keys import certificate_pem, host_key
 from tarn.lab.mib import mib
 from tarn.lab.model import Device
@@ -35,6 +36,9 @@ FIRST, EVERY = TODAY - 121, 3
 
 STAFF = "ines"
 SWEEP, VESSEL_SWEEP, STOCK_LIST = "Saltholm and Port Averne", "MV Tansy in port", "Stock list, spring"
+OUTER_SWEEP, VESSELS_SWEEP = "Outer terminals and second floor", "Other vessels in port"
+OUTER_EVERY = 12
+"""Places further out are sampled every so many days."""
 _UNDECIDED_YET = {"avrn-kiosk-15", "avrn-kiosk-16", "avrn-cam-08", "tansy-cam-04"}
 """Found, and left at intake for whoever opens the demo."""
 
@@ -122,11 +126,23 @@ def sightings_of(day: int, anchor: datetime, world: World) -> Iterator[tuple[Dev
     places = {n.range.rsplit(".", 1)[0]: n.place for n in NETWORKS}
     now = instant(anchor, day)
     for device in world.on(day):
+        outer = device.place in OUTLYING or device.address.startswith("10.60.6.")
+        if device.kind in CARRIED or (outer and (day - FIRST) % OUTER_EVERY):
+            continue
         found = asyncio.run(_look(device, now, day))
-        source = ("sweep", VESSEL_SWEEP if device.place == TANSY else SWEEP)
+        source = ("sweep", sweep_of(device))
         sighting = found.sighting(source, places[device.address.rsplit(".", 1)[0]])
         if sighting is not None:
             yield device, sighting
+
+
+def sweep_of(device: Device) -> str:
+    """Return the sweep that reads a device."""
+    if device.place in VESSELS:
+        return VESSELS_SWEEP
+    if device.place in OUTLYING or device.address.startswith("10.60.6."):
+        return OUTER_SWEEP
+    return VESSEL_SWEEP if device.place == TANSY else SWEEP
 
 
 def stock_list(anchor: datetime, world: World) -> Iterator[Sighting]:

@@ -892,6 +892,138 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sources
+         * @description Return all sources.
+         */
+        get: operations["tarn_apps_discovery_api_sources_sources"];
+        put?: never;
+        /**
+         * New Source
+         * @description Make a source.
+         */
+        post: operations["tarn_apps_discovery_api_sources_new_source"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Choices
+         * @description Return what a mapping may fill, and the mappings made ready.
+         */
+        get: operations["tarn_apps_discovery_api_sources_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Test
+         * @description Ask a source as described and show a sample; nothing is stored.
+         */
+        post: operations["tarn_apps_discovery_api_sources_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Source
+         * @description Return a source and its latest syncs.
+         */
+        get: operations["tarn_apps_discovery_api_sources_one_source"];
+        /**
+         * Edit Source
+         * @description Change a source.
+         */
+        put: operations["tarn_apps_discovery_api_sources_edit_source"];
+        post?: never;
+        /**
+         * End Source
+         * @description Drop a source; what it brought stays.
+         */
+        delete: operations["tarn_apps_discovery_api_sources_end_source"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{number}/syncs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start
+         * @description Start a sync.
+         */
+        post: operations["tarn_apps_discovery_api_sources_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{number}/pick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pick
+         * @description Return the addresses of a directory's computers of one sort, for a sweep.
+         */
+        post: operations["tarn_apps_discovery_api_sources_pick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1582,6 +1714,192 @@ export interface components {
              * @enum {string}
              */
             wish: "pause" | "stop" | "resume";
+        };
+        /** SourceOut */
+        SourceOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Take */
+            take: string[];
+            /** Credential */
+            credential: number | null;
+            /** Route */
+            route: string;
+            /** Schedule */
+            schedule: string;
+            /** Schedule Words */
+            schedule_words: string;
+            /** Next At */
+            next_at: number | null;
+            /** Gone */
+            gone: string;
+            /** Gone Days */
+            gone_days: number;
+            /** Version */
+            version: number;
+            /** Devices */
+            devices: number;
+            /** Missing */
+            missing: number;
+            last_sync: components["schemas"]["SyncOut"] | null;
+        };
+        /** SyncOut */
+        SyncOut: {
+            /** Id */
+            id: number;
+            /** State */
+            state: string;
+            /** Made At */
+            made_at: number;
+            /** Ended At */
+            ended_at: number | null;
+            /** Since */
+            since: number | null;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Faults */
+            faults: {
+                [key: string]: string;
+            }[];
+            /** Message */
+            message: string;
+            /** Asked By */
+            asked_by: string | null;
+        };
+        /** SourcePage */
+        SourcePage: {
+            source: components["schemas"]["SourceOut"];
+            /** Syncs */
+            syncs: components["schemas"]["SyncOut"][];
+        };
+        /** SourceIn */
+        SourceIn: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Settings
+             * @default {}
+             */
+            settings: {
+                [key: string]: unknown;
+            };
+            /**
+             * Take
+             * @default []
+             */
+            take: string[];
+            /** Credential */
+            credential?: number | null;
+            /**
+             * Route
+             * @default direct
+             */
+            route: string;
+            /**
+             * Schedule
+             * @default
+             */
+            schedule: string;
+            /**
+             * Gone
+             * @default keep
+             */
+            gone: string;
+            /**
+             * Gone Days
+             * @default 30
+             */
+            gone_days: number;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /** ChoicesOut */
+        ChoicesOut: {
+            /** Kinds */
+            kinds: string[];
+            /** Targets */
+            targets: components["schemas"]["TargetOut"][];
+            /** Units */
+            units: string[];
+            /** Prepared */
+            prepared: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /** TargetOut */
+        TargetOut: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Type */
+            type: string;
+            /** Section */
+            section: string;
+        };
+        /** FaultOut */
+        FaultOut: {
+            /** Says */
+            says: string;
+            /** Count */
+            count: number;
+        };
+        /** SampleRow */
+        SampleRow: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            };
+        };
+        /** TestOut */
+        TestOut: {
+            /** Found */
+            found: number;
+            /** Took Ms */
+            took_ms: number;
+            /** Problem */
+            problem: string;
+            /** Remedy */
+            remedy: string;
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Sample */
+            sample: components["schemas"]["SampleRow"][];
+        };
+        /** PickOut */
+        PickOut: {
+            /** Names */
+            names: number;
+            /** Addresses */
+            addresses: string[];
+            /** Unknown */
+            unknown: string[];
+        };
+        /** PickIn */
+        PickIn: {
+            /** Pick */
+            pick: string;
         };
     };
     responses: never;
@@ -2710,6 +3028,210 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    tarn_apps_discovery_api_sources_sources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_sources_new_source: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourcePage"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_sources_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoicesOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_sources_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_sources_one_source: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourcePage"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_sources_edit_source: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourcePage"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_sources_end_source: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_discovery_api_sources_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SyncOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_sources_pick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickOut"];
+                };
             };
         };
     };

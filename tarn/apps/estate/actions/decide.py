@@ -9,6 +9,7 @@ from django.db import transaction
 
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
@@ -31,11 +32,6 @@ def _hand(user: Any, number: str, facts: dict[str, Any], now: datetime) -> Sight
     return compose(("hand", user.username), now, readings, id=uuid.uuid4().hex)
 
 
-def _numbers(assets: list[int]) -> dict[int, str]:
-    marks = ",".join(str(int(a)) for a in assets)
-    return dict(raw_connection().execute(f"SELECT id, number FROM estate_asset WHERE id IN ({marks})").fetchall())
-
-
 def _own_word(user: Any, assets: list[int], fields: list[str]) -> dict[int, dict[str, Any]]:
     """Return what this person's hand says now of these fields, by asset."""
     import json
@@ -55,7 +51,7 @@ def _own_word(user: Any, assets: list[int], fields: list[str]) -> dict[int, dict
 
 def _carry_out(user: Any, facts_by_asset: dict[int, dict[str, Any]]) -> dict[str, Any]:
     """Hand decisions in; return the inverse."""
-    numbers = _numbers(list(facts_by_asset))
+    numbers = numbers_of(list(facts_by_asset))
     if not numbers:
         raise NothingDecided("None of these assets exists.")
     fields = sorted({f for facts in facts_by_asset.values() for f in facts})
@@ -77,7 +73,7 @@ def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str) -> in
     with transaction.atomic():
         inverse = _carry_out(user, {a: dict(facts) for a in assets})
         count = len(inverse["assets"])
-        named = ", ".join(list(_numbers(assets).values())[:3]) + (f" and {count - 3} more" if count > 3 else "")
+        named = ", ".join(list(numbers_of(assets).values())[:3]) + (f" and {count - 3} more" if count > 3 else "")
         entry = record(user, verb, named, detail={"assets": count, **facts}, undo=inverse)
     return int(entry.pk)
 

@@ -11,3 +11,9 @@ def presented_keys(address: str) -> list[str]:
         (address,),
     )
     return [key.removeprefix("key:") for (key,) in rows]
+
+
+def numbers_of(assets: list[int]) -> dict[int, str]:
+    """Return the asset numbers of these assets; those that do not exist are left out."""
+    marks = ",".join(str(int(a)) for a in assets)
+    return dict(raw_connection().execute(f"SELECT id, number FROM estate_asset WHERE id IN ({marks})").fetchall())

@@ -1,0 +1,203 @@
+"""Sources: made, changed, tested without storing anything, and dropped."""
+
+import asyncio
+import time
+from typing import Any
+
+from django.db import IntegrityError, transaction
+
+from tarn.apps.discovery.actions.credentials import Invalid, Stale
+from tarn.apps.discovery.actions.sweeps import next_start
+from tarn.apps.discovery.asking_sources import KINDS, checked_settings, findings
+from tarn.apps.discovery.models import Credential, Source, Sync
+from tarn.apps.discovery.sealing import opened
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.roles import require
+from tarn.collect.names import addresses_of
+from tarn.collect.problems import Problem
+from tarn.collect.routes import ROUTES
+from tarn.collect.sources.directory import PICKS, picked
+from tarn.collect.sources.finding import Finding
+
+GONE = ("keep", "mark", "retire")
+SAMPLE = 12
+
+
+def _checked(data: dict[str, Any]) -> dict[str, Any]:
+    name, kind = str(data.get("name", "")).strip(), data.get("kind")
+    if not name:
+        raise Invalid("name", "A source needs a name: it stands beside every value it brings.")
+    if kind not in KINDS:
+        raise Invalid("kind", f"“{kind}” is no kind of source; one of: {', '.join(KINDS)}.")
+    if data.get("route", "direct") not in ROUTES:
+        raise Invalid("route", f"“{data.get('route')}” is no route; one of: {', '.join(ROUTES)}.")
+    if data.get("gone", "keep") not in GONE:
+        raise Invalid("gone", f"What becomes of what the other side drops is one of: {', '.join(GONE)}.")
+    days = int(data.get("gone_days") or 30)
+    if not 1 <= days <= 3650:
+        raise Invalid("gone_days", f"{days} days is out of bounds: 1 to 3,650.")
+    checked_settings(kind, data.get("settings") or {})
+    schedule = str(data.get("schedule") or "").strip()
+    return {
+        "name": name,
+        "kind": kind,
+        "settings": data.get("settings") or {},
+        "take": [str(s) for s in data.get("take") or []],
+        "credential": _credential(data.get("credential")),
+        "route": data.get("route") or "direct",
+        "schedule": schedule,
+        "next_at": next_start(schedule),
+        "gone": data.get("gone") or "keep",
+        "gone_days": days,
+    }
+
+
+def _credential(number: int | None) -> Credential | None:
+    if number is None:
+        return None
+    found = Credential.objects.filter(pk=number).first()
+    if found is None:
+        raise Invalid("credential", f"There is no credential {number}.")
+    return found
+
+
+def make_source(user: Any, data: dict[str, Any]) -> Source:
+    """Make a source. Raises Invalid."""
+    if user is not None:
+        require(user, "plan")
+    values = _checked(data)
+    try:
+        with transaction.atomic():
+            made = Source.objects.create(**values)
+            record(user, "made a source", made.name, detail={"kind": made.kind})
+    except IntegrityError:
+        raise Invalid("name", f"There is a source “{values['name']}” already.") from None
+    return made
+
+
+def change_source(user: Any, source_id: int, version: int, data: dict[str, Any]) -> Source:
+    """Change a source made from `version`. Raises Invalid, Stale, Source.DoesNotExist."""
+    require(user, "plan")
+    with transaction.atomic():
+        held = Source.objects.get(pk=source_id)
+        if held.version != version:
+            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
+        for name, value in _checked(data).items():
+            setattr(held, name, value)
+        held.version += 1
+        try:
+            with transaction.atomic():
+                held.save()
+        except IntegrityError:
+            raise Invalid("name", f"There is a source “{held.name}” already.") from None
+        record(user, "changed a source", held.name)
+    return held
+
+
+def drop_source(user: Any, source_id: int) -> None:
+    """Drop a source; what it brought stays as evidence. Raises Source.DoesNotExist."""
+    require(user, "plan")
+    with transaction.atomic():
+        held = Source.objects.get(pk=source_id)
+        record(user, "dropped a source", held.name)
+        held.delete()
+
+
+def test_source(user: Any, data: dict[str, Any]) -> dict[str, Any]:
+    """Ask a source as it is described and show what it would bring; nothing is stored. Raises Invalid."""
+    require(user, "plan")
+    values = _checked(data)
+    credential = opened(values["credential"]) if values["credential"] else None
+    began = time.perf_counter()
+    found: list[Finding] = []
+
+    async def go() -> None:
+        async for one in findings(values["kind"], values["settings"], credential, values["route"]):
+            found.append(one)
+
+    try:
+        asyncio.run(go())
+        says, remedy = "", ""
+    except Problem as problem:
+        says, remedy = problem.says, problem.remedy
+    faults: dict[str, int] = {}
+    for one in found:
+        for fault in one.faults:
+            faults[str(fault)] = faults.get(str(fault), 0) + 1
+    return {
+        "found": len(found),
+        "took_ms": round((time.perf_counter() - began) * 1000),
+        "problem": says,
+        "remedy": remedy,
+        "faults": [{"says": k, "count": n} for k, n in sorted(faults.items(), key=lambda f: -f[1])[:20]],
+        "sample": [{"key": f.key, "label": f.label, "facts": shown(f)} for f in found[:SAMPLE]],
+    }
+
+
+def shown(finding: Finding) -> dict[str, Any]:
+    """Return a finding's facts by field, and how many items each of its lists has."""
+    out: dict[str, Any] = {}
+    for reading in finding.readings:
+        if hasattr(reading, "facts"):
+            out |= {k: v for k, v in reading.facts.model_dump(exclude_none=True).items() if v not in ((), "")}
+        else:
+            out[reading.section] = len(reading.items)
+    return out
+
+
+def pick(user: Any, source_id: int, which: str) -> dict[str, Any]:
+    """Return the addresses of a directory's computers of one sort, by the name service. Raises Invalid."""
+    require(user, "plan")
+    held = Source.objects.select_related("credential").get(pk=source_id)
+    if held.kind != "directory" or held.credential is None:
+        raise Invalid("source", f"“{held.name}” is no directory.")
+    if which not in PICKS:
+        raise Invalid("pick", f"“{which}” is no pick; one of: {', '.join(PICKS)}.")
+    credential, now, route = opened(held.credential), int(time.time()), ROUTES[held.route]
+    names: list[str] = []
+    addresses: list[str] = []
+    unknown: list[str] = []
+
+    async def go() -> None:
+        async for one in findings(held.kind, held.settings, credential, held.route):
+            if picked(one, which, now):
+                names.append(one.label)
+        for name, found in zip(names, await asyncio.gather(*(addresses_of(route, n) for n in names)), strict=True):
+            addresses.extend(found)
+            if not found:
+                unknown.append(name)
+
+    try:
+        asyncio.run(go())
+    except Problem as problem:
+        raise Invalid("source", problem.says) from None
+    return {"names": len(names), "addresses": addresses, "unknown": unknown}
+
+
+def start_sync(user: Any, source_id: int) -> Sync:
+    """Make a sync of a source and hand it to the workers. Raises Invalid, Source.DoesNotExist."""
+    if user is not None:
+        require(user, "sweep")
+    with transaction.atomic():
+        held = Source.objects.get(pk=source_id)
+        under_way = Sync.objects.filter(source=held, state__in=("waiting", "running")).first()
+        if under_way and int(time.time()) - under_way.made_at < 3600:
+            raise Invalid("source", f"A sync of “{held.name}” is under way.")
+        made = Sync.objects.create(source=held, asked_by=user, made_at=int(time.time()))
+        record(user, "started a sync", held.name)
+    from tarn.apps.discovery.jobs import run_sync
+
+    run_sync(made.pk)
+    return made
+
+
+def start_due_syncs(now: int) -> list[int]:
+    """Start the syncs whose time has come, and note when each comes next."""
+    started = []
+    for source in Source.objects.filter(next_at__lte=now):
+        Source.objects.filter(pk=source.pk).update(next_at=next_start(source.schedule))
+        try:
+            started.append(start_sync(None, source.pk).pk)
+        except Invalid:
+            continue  # the last one is still under way; its next turn comes
+    return started

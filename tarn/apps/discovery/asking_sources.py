@@ -1,0 +1,119 @@
+"""Asking another system: from a stored source to what it knows."""
+
+from collections.abc import AsyncIterator
+from dataclasses import fields
+from typing import Any
+
+from tarn.apps.discovery.actions.credentials import Invalid
+from tarn.collect.credentials import Credential, HttpCredential, LdapCredential
+from tarn.collect.routes import ROUTES
+from tarn.collect.sources.directory import DirectorySettings, read_directory
+from tarn.collect.sources.finding import Finding
+from tarn.collect.sources.inventory import PAGINGS, Inventory, InventorySettings
+from tarn.core.mapping import IDENTIFYING, TARGETS, UNITS
+
+KINDS = ("directory", "device management", "inventory")
+COLLECTORS = {"directory": "directory", "device management": "inventory", "inventory": "inventory"}
+
+PREPARED: dict[str, dict[str, Any]] = {
+    "device management, JSON by pages": {
+        "base": "https://10.60.4.61/api/v2",
+        "list": "devices",
+        "items": "devices",
+        "key": "id",
+        "paging": "page",
+        "page_parameter": "page",
+        "size_parameter": "per_page",
+        "size": 25,
+        "since": "changedSince",
+        "fields": {
+            "name": {"from": "deviceName"},
+            "serial": {"from": "serialNumber"},
+            "manufacturer": {"from": "hardware.maker"},
+            "model": {"from": "hardware.model"},
+            "mac": {"from": "hardware.wifiMac"},
+            "kind": {"from": "kind"},
+            "os_name": {"from": "os.name"},
+            "os_version": {"from": "os.version"},
+            "person": {"from": "owner.displayName"},
+            "department": {"from": "owner.department"},
+            "checked_in": {"from": "lastCheckIn"},
+            "encrypted": {"from": "encrypted"},
+            "passcode": {"from": "passcode"},
+            "supervised": {"from": "supervised"},
+        },
+    },
+    "endpoint management, XML by offset": {
+        "base": "http://10.60.4.62:8080/rest",
+        "list": "computers",
+        "items": "computers.computer",
+        "key": "@id",
+        "detail": "computers/{id}",
+        "format": "xml",
+        "paging": "offset",
+        "page_parameter": "start",
+        "size_parameter": "count",
+        "size": 50,
+        "fields": {
+            "name": {"from": "@name"},
+            "serial": {"from": "serial"},
+            "uuid": {"from": "uuid"},
+            "memory": {"from": "memory", "unit": "MB"},
+            "person": {"from": "user"},
+            "site": {"from": "site"},
+            "managed_by": {"from": "server"},
+            "checked_in": {"from": "seen"},
+        },
+        "software": {"items": "software.program", "name": "title", "version": "release", "publisher": "by"},
+    },
+}
+"""Mappings made ready: those of the lab's two stand-ins, and a pattern for one's own."""
+
+
+def checked_settings(kind: str, given: dict[str, Any]) -> DirectorySettings | InventorySettings:
+    """Return settings as collectors use them. Raises Invalid naming the setting."""
+    made: type[DirectorySettings] | type[InventorySettings]
+    made = DirectorySettings if kind == "directory" else InventorySettings
+    known = {f.name for f in fields(made)}
+    unknown = set(given) - known
+    if unknown:
+        raise Invalid(f"settings.{min(unknown)}", f"A {kind} source has no setting “{min(unknown)}”.")
+    if kind == "directory":
+        if not given.get("address"):
+            raise Invalid("settings.address", "Say at which address the directory answers.")
+        condition = str(given.get("condition") or "")
+        if condition and not (condition.startswith("(") and condition.endswith(")")):
+            raise Invalid("settings.condition", "A further condition stands in brackets, such as (location=Saltholm).")
+        return DirectorySettings(**given)
+    for name in ("base", "list", "key"):
+        if not given.get(name):
+            raise Invalid(f"settings.{name}", f"The setting “{name}” is missing.")
+    if given.get("paging", "none") not in PAGINGS:
+        raise Invalid("settings.paging", f"Paging is one of: {', '.join(PAGINGS)}.")
+    if given.get("format", "json") not in ("json", "xml"):
+        raise Invalid("settings.format", "The format is json or xml.")
+    mapped = given.get("fields") or {}
+    for name, part in mapped.items():
+        if name not in TARGETS:
+            raise Invalid("settings.fields", f"“{name}” is no field; one of: {', '.join(TARGETS)}.")
+        if not part.get("from"):
+            raise Invalid("settings.fields", f"{TARGETS[name].label}: say which path fills it.")
+        if part.get("unit") and part["unit"] not in UNITS:
+            raise Invalid("settings.fields", f"{TARGETS[name].label}: “{part['unit']}” is no unit.")
+    if not set(mapped) & set(IDENTIFYING):
+        raise Invalid("settings.fields", "Map a field that tells one device from another: serial, UUID, name …")
+    return InventorySettings(**{"items": "", **given})
+
+
+def findings(
+    kind: str, given: dict[str, Any], credential: Credential | None, route: str, since: str = ""
+) -> AsyncIterator[Finding]:
+    """Return what a source knows, a device at a time. Raises Invalid; Problem while it is asked."""
+    held = checked_settings(kind, given)
+    if isinstance(held, DirectorySettings):
+        if not isinstance(credential, LdapCredential):
+            raise Invalid("credential", "A directory is asked with an LDAP credential.")
+        return read_directory(ROUTES[route], credential, held)
+    if credential is not None and not isinstance(credential, HttpCredential):
+        raise Invalid("credential", "An inventory is asked with an HTTP credential, or with none.")
+    return Inventory(ROUTES[route], credential, held).findings(since)

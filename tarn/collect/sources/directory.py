@@ -1,0 +1,96 @@
+"""A directory's computers (LDAP, RFC 4511; attributes of MS-ADA where a Windows directory has them)."""
+
+from collections.abc import AsyncIterator
+from dataclasses import dataclass
+from typing import Any
+
+from tarn.collect.credentials import LdapCredential
+from tarn.collect.ldap.client import COMPUTERS, directory
+from tarn.collect.problems import Problem
+from tarn.collect.routes import Route
+from tarn.collect.sources.finding import Finding
+from tarn.core.mapping import build
+
+ATTRIBUTES = [
+    "cn",
+    "dNSHostName",
+    "operatingSystem",
+    "operatingSystemVersion",
+    "lastLogonTimestamp",
+    "userAccountControl",
+    "managedBy",
+    "description",
+    "objectGUID",
+    "entryUUID",
+    "serialNumber",
+]
+DISABLED, CONTROLLER = 0x2, 0x2000
+"""Bits of userAccountControl (MS-ADTS 2.2.16): ACCOUNTDISABLE and SERVER_TRUST_ACCOUNT."""
+
+PICKS = ("domain controllers", "member servers", "workstations")
+
+
+@dataclass(frozen=True, slots=True)
+class DirectorySettings:
+    """Where a directory is: its address, the base of the search ("" for the first it holds), a further condition."""
+
+    address: str
+    base: str = ""
+    condition: str = ""
+
+
+async def read_directory(
+    route: Route, credential: LdapCredential, settings: DirectorySettings
+) -> AsyncIterator[Finding]:
+    """Yield the directory's computers. Raises Problem."""
+    async with directory(route, settings.address, credential) as opened:
+        bases = [settings.base] if settings.base else await opened.naming_contexts()
+        if not bases:
+            raise Problem("failed", section="the directory", detail="it names no base to search below")
+        wanted = f"(&{COMPUTERS}{settings.condition})" if settings.condition else COMPUTERS
+        for dn, held in await opened.search(bases[0], wanted, ATTRIBUTES):
+            yield computer(dn, held)
+
+
+def computer(dn: str, held: dict[str, list[str]]) -> Finding:
+    """Return what an entry says of a computer."""
+
+    def first(name: str) -> str | None:
+        return next(iter(held.get(name, [])), None)
+
+    control = int(first("useraccountcontrol") or 0)
+    values: dict[str, Any] = {
+        "name": first("dnshostname") or first("cn"),
+        "os_name": first("operatingsystem"),
+        "os_version": first("operatingsystemversion"),
+        "serial": first("serialnumber"),
+        "signed_in": first("lastlogontimestamp"),
+        "disabled": bool(control & DISABLED),
+        "unit": unit(dn),
+    }
+    name = values["os_name"] or ""
+    if "Windows" in name:
+        values["platform"] = "Windows"
+    readings, faults = build(values, {}, "directory")
+    key = first("objectguid") or first("entryuuid") or dn.lower()
+    return Finding(
+        key, str(values["name"] or dn), readings, faults, {**values, "controller": bool(control & CONTROLLER)}
+    )
+
+
+def unit(dn: str) -> str:
+    """Return the organisational units of a distinguished name, the widest first: "Terminals / Port Averne"."""
+    parts = [p.partition("=") for p in dn.replace("\\,", "\x00").split(",")]
+    units = [v.replace("\x00", ",") for k, _, v in parts if k.strip().lower() == "ou"]
+    return " / ".join(reversed(units))
+
+
+def picked(finding: Finding, pick: str, now: int, stale_days: int = 90) -> bool:
+    """Whether a computer belongs to one of PICKS; those disabled or not signed in for long never do."""
+    facts = {a: getattr(r.facts, a) for r in finding.readings for a in type(r.facts).model_fields}
+    if facts.get("disabled") or (facts.get("signed_in") or 0) < now - stale_days * 86_400:
+        return False
+    server = "server" in (facts.get("os_name") or "").lower()
+    if finding.facts.get("controller"):
+        return pick == "domain controllers"
+    return pick == ("member servers" if server else "workstations")

@@ -1,0 +1,228 @@
+"""Another inventory over HTTP, described by its mapping: calls, paging, and where each field lies in the answer."""
+
+import json
+from collections.abc import AsyncIterator
+from dataclasses import dataclass, field
+from typing import Any
+from urllib.parse import urljoin, urlsplit
+
+import httpx
+from defusedxml import ElementTree
+from defusedxml.common import DefusedXmlException
+
+from tarn.collect.credentials import HttpCredential
+from tarn.collect.names import addresses_of
+from tarn.collect.problems import Problem
+from tarn.collect.routes import Route
+from tarn.collect.sources.finding import Finding
+from tarn.core.items import Package
+from tarn.core.mapping import MappingError, build
+from tarn.core.sightings import make_reading
+
+MOST_PAGES, MOST_OCTETS = 10_000, 64 << 20
+PAGINGS = ("none", "page", "offset", "cursor")
+
+
+@dataclass(frozen=True, slots=True)
+class InventorySettings:
+    """How another inventory is asked.
+
+    `base`: its address; `list`: the list call; `items`: path of the devices in its answer; `key`: path of a device's
+    id; `detail`: the detail call with {id}, if one is needed; `paging`: one of PAGINGS with the parameter's name, the
+    size's, and for cursors the path of the next; `since`: the parameter for "changed since"; `fields`: by target
+    {"from": path, "unit": unit}; `software`: path of the list, and the paths of name, version, publisher in it.
+    """
+
+    base: str
+    list: str
+    items: str
+    key: str
+    fields: dict[str, dict[str, str]]
+    detail: str = ""
+    format: str = "json"
+    paging: str = "none"
+    page_parameter: str = "page"
+    size_parameter: str = ""
+    size: int = 100
+    next: str = ""
+    since: str = ""
+    software: dict[str, str] = field(default_factory=dict)
+    verify: bool = False
+
+
+def at_path(document: Any, path: str) -> Any:
+    """Return what lies at a dotted path, or None: `os.name`, `disks.0.size`."""
+    for part in path.split(".") if path else []:
+        if isinstance(document, dict):
+            document = document.get(part)
+        elif isinstance(document, list) and part.isdigit() and int(part) < len(document):
+            document = document[int(part)]
+        else:
+            return None
+    return document
+
+
+def from_xml(text: bytes) -> Any:
+    """Return an XML document as nested dicts: attributes as `@name`, repeated elements as lists."""
+
+    def convert(element: Any) -> Any:
+        out: dict[str, Any] = {f"@{k}": v for k, v in element.attrib.items()}
+        for child in element:
+            name, value = child.tag.rsplit("}", 1)[-1], convert(child)
+            if name in out:
+                out[name] = [*(out[name] if isinstance(out[name], list) else [out[name]]), value]
+            else:
+                out[name] = value
+        if not out:
+            return (element.text or "").strip()
+        return out
+
+    root = ElementTree.fromstring(text)
+    return {root.tag.rsplit("}", 1)[-1]: convert(root)}
+
+
+class Inventory:
+    """An inventory that can be asked. Only its own address is ever dialled: no redirect, no link elsewhere."""
+
+    def __init__(self, route: Route, credential: HttpCredential | None, settings: InventorySettings) -> None:
+        self._route, self._credential, self._settings = route, credential, settings
+        self._origin = urlsplit(settings.base)
+        self._url = ""
+
+    async def _open(self) -> httpx.AsyncClient:
+        host, scheme = self._origin.hostname or "", self._origin.scheme
+        if scheme not in ("http", "https") or not host:
+            detail = f"“{self._settings.base}” is no http or https address"
+            raise Problem("failed", section="the address", detail=detail)
+        port = self._origin.port or (443 if scheme == "https" else 80)
+        address = host
+        if not host.replace(".", "").isdigit() and ":" not in host:
+            found = await addresses_of(self._route, host)
+            if not found:
+                raise Problem("unreachable", detail=f"the name {host} leads nowhere")
+            address = found[0]
+        there, number = self._route.dial(address, port)
+        self._url = f"{scheme}://{there}:{number}"
+        headers = {"Host": self._origin.netloc, "Accept": f"application/{self._settings.format}"}
+        auth: httpx.Auth | None = None
+        if self._credential is not None:
+            secret = self._credential.secret
+            if self._credential.manner == "basic":
+                auth = httpx.BasicAuth(self._credential.user, secret)
+            elif self._credential.manner == "bearer":
+                headers["Authorization"] = f"Bearer {secret}"
+            else:
+                headers[self._credential.user] = secret
+        timeout = self._credential.timeout if self._credential else 15.0
+        return httpx.AsyncClient(
+            headers=headers,
+            auth=auth,
+            timeout=timeout,
+            verify=self._settings.verify,
+            follow_redirects=False,
+            trust_env=False,
+        )
+
+    async def findings(self, since: str = "") -> AsyncIterator[Finding]:
+        """Yield the devices; `since` (ISO 8601) asks for those changed after it. Raises Problem."""
+        async with await self._open() as client:
+            async for item in self._items(client, since):
+                yield await self._finding(client, item)
+
+    async def _items(self, client: httpx.AsyncClient, since: str) -> AsyncIterator[dict[str, Any]]:
+        held = self._settings
+        position: Any = {"page": 1, "offset": 0}.get(held.paging)
+        before: list[str] | None = None
+        for _ in range(MOST_PAGES):
+            asked: dict[str, Any] = {}
+            if held.since and since:
+                asked[held.since] = since
+            if held.size_parameter:
+                asked[held.size_parameter] = held.size
+            if position is not None:
+                asked[held.page_parameter] = position
+            document = await self._get(client, held.list, asked)
+            items = at_path(document, held.items)
+            if items in (None, "", {}):
+                items = []
+            items = items if isinstance(items, list) else [items]
+            keys = [str(at_path(i, held.key)) for i in items]
+            if keys and keys == before:
+                raise Problem("looping-pages", protocol="The inventory", detail=f"page {position}")
+            before = keys
+            for item in items:
+                if isinstance(item, dict):
+                    yield item
+            if held.paging == "none" or not items:
+                return
+            if held.paging == "cursor":
+                position = at_path(document, held.next)
+                if not position:
+                    return
+            else:
+                position += 1 if held.paging == "page" else len(items)
+                if len(items) < held.size:
+                    return
+        raise Problem("looping-pages", protocol="The inventory", detail=f"{MOST_PAGES} pages")
+
+    async def _finding(self, client: httpx.AsyncClient, item: dict[str, Any]) -> Finding:
+        held = self._settings
+        key = at_path(item, held.key)
+        if held.detail and key is not None:
+            document = await self._get(client, held.detail.replace("{id}", str(key)), {})
+            detail = next(iter(document.values())) if held.format == "xml" and isinstance(document, dict) else document
+            item = {**item, **(detail if isinstance(detail, dict) else {})}
+        values = {name: at_path(item, m["from"]) for name, m in held.fields.items()}
+        units = {name: m.get("unit", "") for name, m in held.fields.items()}
+        readings, faults = build(values, units, "inventory")
+        if key is None:
+            faults.append(MappingError("key", f"No id lies at “{held.key}”."))
+        if held.software:
+            readings.append(self._software(item))
+        return Finding(str(key or ""), str(values.get("name") or key or "unnamed"), readings, faults, values)
+
+    def _software(self, item: dict[str, Any]) -> Any:
+        paths = self._settings.software
+        rows = at_path(item, paths["items"]) or []
+        found: dict[tuple[str, str], Package] = {}
+        for row in rows if isinstance(rows, list) else [rows]:
+            name = str(at_path(row, paths.get("name", "name")) or "").strip()
+            if name:
+                version = str(at_path(row, paths.get("version", "version")) or "")
+                publisher = str(at_path(row, paths.get("publisher", "publisher")) or "")
+                found[name, version] = Package(name=name[:300], version=version[:480], publisher=publisher[:480])
+        return make_reading("packages", [found[k] for k in sorted(found)], "inventory")
+
+    async def _get(self, client: httpx.AsyncClient, path: str, asked: dict[str, Any]) -> Any:
+        target = urljoin(self._settings.base.rstrip("/") + "/", path.lstrip("/"))
+        if urlsplit(target).netloc != self._origin.netloc:
+            raise Problem("elsewhere", target=target)
+        url = self._url + target.split(self._origin.netloc, 1)[1]
+        try:
+            async with client.stream("GET", url, params=asked or None) as answer:
+                if answer.is_redirect:
+                    raise Problem("elsewhere", target=answer.headers.get("location", "an unnamed place"))
+                if answer.status_code in (401, 403):
+                    name = self._credential.name if self._credential else "no credential"
+                    raise Problem("sign-in-refused", protocol="The inventory", credential=name)
+                if answer.status_code != 200:
+                    detail = f"{path} gave status {answer.status_code}"
+                    raise Problem("failed", section="the inventory", detail=detail)
+                body = b""
+                async for piece in answer.aiter_bytes():
+                    body += piece
+                    if len(body) > MOST_OCTETS:
+                        raise Problem("failed", section=path, detail="the answer is larger than 64 MB")
+        except httpx.TimeoutException:
+            raise Problem("timed-out", protocol="The inventory", seconds=15, section=path) from None
+        except httpx.ConnectError as error:
+            raise Problem("unreachable", detail=str(error)[:160]) from None
+        except httpx.HTTPError as error:
+            raise Problem("cut-off", protocol=f"The inventory ({type(error).__name__})", section=path) from None
+        try:
+            return from_xml(body) if self._settings.format == "xml" else json.loads(body)
+        except DefusedXmlException as error:
+            detail = f"{path} holds what no inventory needs ({type(error).__name__})"
+            raise Problem("nonsense", protocol="XML", detail=detail) from None
+        except (ValueError, ElementTree.ParseError) as error:
+            raise Problem("nonsense", protocol=self._settings.format.upper(), detail=f"{path}: {error}") from None

@@ -1,0 +1,269 @@
+"""Mappings: how the columns or paths of another system become readings of a device.
+
+One mechanism for files, directories and inventories over HTTP. A *target* is a field of a section; a mapping
+says which column or path fills it, and where it needs one, in which unit. What cannot be read is a fault that
+names the target; a value is never guessed at.
+"""
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+from pydantic import ValidationError
+
+from tarn.core.kinds import KINDS, PLATFORMS, STATES
+from tarn.core.ranges import address_key
+from tarn.core.sections import FACTS
+from tarn.core.sightings import make_reading
+from tarn.core.text import fold, nearest
+
+UNITS = {
+    "B": 1,
+    "kB": 1 << 10,
+    "MB": 1 << 20,
+    "GB": 1 << 30,
+    "TB": 1 << 40,
+    "KiB": 1 << 10,
+    "MiB": 1 << 20,
+    "GiB": 1 << 30,
+}
+"""Units of memory; powers of 1024 (JEDEC 100B.01)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """A field that a column may fill: its section and attribute, its type, and what columns for it are called."""
+
+    section: str
+    field: str
+    type: str
+    label: str
+    words: tuple[str, ...]
+
+
+_T = Target
+TARGETS: dict[str, Target] = {
+    "number": _T("identity", "tarn", "text", "Asset number", ("asset number", "asset", "tarn", "inventory number")),
+    "name": _T("identity", "name", "name", "Host name", ("name", "host name", "hostname", "computer", "device", "cn")),
+    "domain": _T("identity", "domain", "text", "Domain", ("domain", "dns domain")),
+    "serial": _T(
+        "identity", "serial", "text", "Serial number", ("serial", "serial number", "serialno", "sn", "bios serial")
+    ),
+    "manufacturer": _T(
+        "identity", "manufacturer", "text", "Manufacturer", ("manufacturer", "maker", "make", "vendor", "brand")
+    ),
+    "model": _T("identity", "model", "text", "Model", ("model", "product", "type designation", "model name")),
+    "uuid": _T("identity", "uuid", "text", "Hardware UUID", ("uuid", "hardware uuid", "smbios uuid")),
+    "mac": _T("identity", "macs", "mac", "Hardware address", ("mac", "mac address", "hardware address", "ethernet")),
+    "kind": _T("decision", "kind", "kind", "Kind", ("kind", "device type", "category", "class", "type")),
+    "state": _T("decision", "state", "state", "State", ("state", "status", "lifecycle")),
+    "person": _T(
+        "decision", "person", "text", "Person", ("person", "user", "owner", "assigned to", "holder", "employee")
+    ),
+    "department": _T("decision", "department", "text", "Department", ("department", "dept", "cost centre", "division")),
+    "place": _T("decision", "place", "text", "Place", ("place", "location", "site", "building", "office")),
+    "note": _T("decision", "note", "text", "Note", ("note", "notes", "comment", "remarks")),
+    "address": _T("placement", "address", "address", "Address", ("address", "ip", "ip address", "ipv4")),
+    "platform": _T("system", "platform", "platform", "Platform", ("platform", "os family")),
+    "os_name": _T("system", "os_name", "text", "System", ("os", "operating system", "system", "os name")),
+    "os_version": _T("system", "os_version", "text", "System version", ("os version", "version", "build")),
+    "last_user": _T("system", "last_user", "text", "Last signed in", ("last user", "last logged on", "primary user")),
+    "processor": _T("hardware", "processor", "text", "Processor", ("processor", "cpu")),
+    "cores": _T("hardware", "cores", "count", "Cores", ("cores", "cpu cores")),
+    "memory": _T("hardware", "memory", "memory", "Memory", ("memory", "ram", "installed memory")),
+    "checked_in": _T(
+        "management", "checked_in", "moment", "Last check-in", ("last check-in", "last checkin", "last contact")
+    ),
+    "signed_in": _T("management", "signed_in", "moment", "Last sign-in", ("last sign-in", "last logon")),
+    "disabled": _T("management", "disabled", "yes/no", "Disabled", ("disabled",)),
+    "encrypted": _T("management", "encrypted", "yes/no", "Encrypted", ("encrypted", "encryption")),
+    "passcode": _T("management", "passcode", "yes/no", "Passcode", ("passcode", "passcode set")),
+    "supervised": _T("management", "supervised", "yes/no", "Supervised", ("supervised",)),
+    "site": _T("management", "site", "text", "Their site", ("management site",)),
+    "managed_by": _T("management", "managed_by", "text", "Managed by", ("managed by", "server")),
+    "unit": _T("management", "unit", "text", "Organisational unit", ("organisational unit", "ou", "unit")),
+}
+"""Everything a column may fill, by the name a mapping uses."""
+
+IDENTIFYING = ("number", "serial", "uuid", "mac", "name")
+"""Targets that can tell one device from another; a mapping needs one of them."""
+
+
+class MappingError(ValueError):
+    """A value that cannot be read; `target` names what it was to fill."""
+
+    def __init__(self, target: str, message: str) -> None:
+        super().__init__(message)
+        self.target = target
+
+
+_YES = frozenset({"yes", "true", "1", "y", "on", "enabled"})
+_NO = frozenset({"no", "false", "0", "n", "off", "disabled"})
+_QUANTITY = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*([A-Za-z]*)\s*$")
+_DAYS = ("%Y-%m-%d", "%d.%m.%Y", "%d/%m/%Y", "%Y-%m-%d %H:%M", "%Y-%m-%d %H:%M:%S", "%Y%m%d%H%M%S.0Z", "%Y%m%d%H%M%SZ")
+
+
+def read_value(name: str, raw: Any, unit: str = "") -> Any:
+    """Return a raw value as its target holds it, or None where it is empty. Raises MappingError."""
+    target = TARGETS[name]
+    said = re.sub(r"[\x00-\x1f\x7f\s]+", " ", str(raw)).strip() if raw is not None else ""
+    if not said or said.lower() in ("none", "null", "n/a", "-"):
+        return None
+
+    def wrong(expected: str) -> MappingError:
+        return MappingError(name, f"{target.label}: “{said[:60]}” is not {expected}.")
+
+    match target.type:
+        case "yes/no":
+            if isinstance(raw, bool):
+                return raw
+            if said.lower() in _YES | _NO:
+                return said.lower() in _YES
+            raise wrong("yes or no")
+        case "count":
+            if said.isdigit():
+                return int(said)
+            raise wrong("a whole number")
+        case "memory":
+            return _memory(said, unit, wrong)
+        case "mac":
+            plain = re.sub(r"[^0-9a-f]", "", said.lower())
+            if len(plain) != 12 or re.search(r"[g-z]", said.lower()):
+                raise wrong("a hardware address")
+            return (":".join(plain[i : i + 2] for i in range(0, 12, 2)),)
+        case "address":
+            try:
+                address_key(said)
+            except ValueError:
+                raise wrong("an address") from None
+            return said
+        case "moment":
+            return _moment(said, wrong)
+        case "kind" | "state" | "platform":
+            return _choice(said, {"kind": KINDS, "state": STATES, "platform": PLATFORMS}[target.type], wrong)
+    return said[:480]
+
+
+def _memory(said: str, unit: str, wrong: Any) -> int:
+    found = _QUANTITY.match(said)
+    if not found:
+        raise wrong("a quantity such as 16 GB")
+    written = found[2] or unit
+    factor = {u.lower(): f for u, f in UNITS.items()}.get(written.lower())
+    if factor is None:
+        raise wrong("a quantity with a unit; say the unit in the value, the heading or the mapping")
+    return round(float(found[1].replace(",", ".")) * factor)
+
+
+def _moment(said: str, wrong: Any) -> int:
+    if said.isdigit() and len(said) == 18:  # 100 ns since 1601 (MS-DTYP 2.3.3), as Windows directories keep stamps
+        return int(said) // 10_000_000 - 11_644_473_600
+    if said.isdigit() and len(said) in (10, 13):
+        return int(said[:10])
+    try:
+        at = datetime.fromisoformat(said)
+        return int((at if at.tzinfo else at.replace(tzinfo=UTC)).timestamp())
+    except ValueError:
+        pass
+    for shape in _DAYS:
+        try:
+            return int(datetime.strptime(said, shape).replace(tzinfo=UTC).timestamp())
+        except ValueError:
+            continue
+    raise wrong("a date")
+
+
+def _choice(said: str, known: tuple[str, ...], wrong: Any) -> str:
+    held = {fold(k): k for k in known}
+    if fold(said) in held:
+        return held[fold(said)]
+    near = nearest(said, list(known), 2)
+    raise wrong(f"one of the known ones{' (perhaps ' + ' or '.join(near) + ')' if near else ''}")
+
+
+def build(values: dict[str, Any], units: dict[str, str], collector: str) -> tuple[list[Any], list[MappingError]]:
+    """Return the readings that raw values by target come to, and what could not be read.
+
+    A host name with a domain in it fills both.
+    """
+    sections: dict[str, dict[str, Any]] = {}
+    faults: list[MappingError] = []
+    for name, raw in values.items():
+        try:
+            value = read_value(name, raw, units.get(name, ""))
+        except MappingError as fault:
+            faults.append(fault)
+            continue
+        target = TARGETS[name]
+        if value is None:
+            if target.section == "decision":  # the other side has no word on it any more: an earlier one is taken back
+                sections.setdefault("decision", {})[target.field] = None
+            continue
+        if target.type == "name":
+            short, _, rest = value.partition(".")
+            sections.setdefault("identity", {})["name"] = short.rstrip("$").lower()
+            if rest:
+                sections["identity"].setdefault("domain", rest.lower())
+            continue
+        sections.setdefault(target.section, {})[target.field] = value
+    readings = []
+    for section, facts in sections.items():
+        try:
+            readings.append(make_reading(section, FACTS[section](**facts), collector))
+        except ValidationError as error:
+            field = str(error.errors()[0]["loc"][0])
+            name = next((n for n, t in TARGETS.items() if (t.section, t.field) == (section, field)), field)
+            faults.append(MappingError(name, f"{name}: {error.errors()[0]['msg']}."))
+    return readings, faults
+
+
+_PLAIN = re.compile(r"[^a-z0-9]+")
+
+
+def _words(heading: str) -> str:
+    return _PLAIN.sub(" ", re.sub(r"\([^)]*\)", "", re.sub(r"(?<=[a-z])(?=[A-Z])", " ", heading)).lower()).strip()
+
+
+def guess_mapping(headings: list[str], rows: Iterable[dict[str, Any]]) -> dict[str, dict[str, str]]:
+    """Guess which column fills which target, from headings and then from what the first rows look like.
+
+    Returns by target `{"from": heading, "unit": unit}`; a unit in brackets in the heading is taken. No column is
+    used twice.
+    """
+    out: dict[str, dict[str, str]] = {}
+    used: set[str] = set()
+    for exact in (True, False):
+        for heading in headings:
+            said = _words(heading)
+            for name, target in TARGETS.items():
+                hit = said in target.words if exact else any(len(w) > 3 and w in said for w in target.words)
+                if hit and name not in out and heading not in used:
+                    out[name] = {"from": heading, "unit": _unit(heading)}
+                    used.add(heading)
+                    break
+    sample = list(rows)
+    for name in ("mac", "address"):
+        if name in out:
+            continue
+        for heading in headings:
+            values = [str(r.get(heading) or "") for r in sample if r.get(heading)]
+            if heading not in used and values and all(_reads(name, v) for v in values):
+                out[name] = {"from": heading, "unit": ""}
+                used.add(heading)
+                break
+    return out
+
+
+def _reads(name: str, value: str) -> bool:
+    try:
+        return read_value(name, value) is not None and any(c in value for c in ":.-")
+    except MappingError:
+        return False
+
+
+def _unit(heading: str) -> str:
+    found = re.search(r"[(\[]\s*([A-Za-z]+)\s*[)\]]|\bin ([kMGT]i?B)\b", heading)
+    unit = (found[1] or found[2]) if found else ""
+    return unit if unit in UNITS else ""
