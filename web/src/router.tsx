@@ -75,6 +75,11 @@ const trial = createRoute({
   path: "/discovery/trials/$trial",
   component: lazyRouteComponent(() => import("./rooms/discovery/TrialPage"), "TrialPage"),
 });
+const source = createRoute({
+  getParentRoute: () => root,
+  path: "/discovery/sources/$source",
+  component: lazyRouteComponent(() => import("./rooms/discovery/SourcePage"), "SourcePage"),
+});
 const intake = createRoute({
   getParentRoute: () => root,
   path: "/discovery/intake",
@@ -87,7 +92,18 @@ const settings = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, signIn, estate, dossier, discovery, run, trial, intake, settings]),
+  routeTree: root.addChildren([
+    home,
+    signIn,
+    estate,
+    dossier,
+    discovery,
+    run,
+    trial,
+    source,
+    intake,
+    settings,
+  ]),
   defaultPreload: "intent",
 });
 

@@ -149,13 +149,14 @@ def stock_list(anchor: datetime, world: World) -> Iterator[Sighting]:
     """Yield the rows of a stock list someone keeps by hand: useful, and not always right."""
     now = instant(anchor, FIRST + 2, 10, 0)
     for device in world.on(FIRST):
-        if not device.person and digest(device.name, "stock") % 3:
+        if (not device.person and digest(device.name, "stock") % 3) or digest(device.name, "unlisted") % 7 == 0:
             continue
         memory = device.memory
         if memory and digest(device.name, "slip") % 9 == 0:
             memory *= 2
         identity = Identity(serial=device.serial, manufacturer=device.maker, name=device.name, domain=device.domain)
         facts = Decision(
+            kind=device.kind,
             person=device.person or None,
             department=device.department or None,
             **({"memory": memory} if memory else {}),

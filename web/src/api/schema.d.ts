@@ -1024,6 +1024,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/crosscheck": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Crosscheck
+         * @description Return who sees what of a selection, and how many nobody has seen.
+         */
+        get: operations["tarn_apps_discovery_api_crosscheck_crosscheck"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crosscheck/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Devices
+         * @description Return devices of one combination of sources, or those that some source should see and does not; and why.
+         */
+        get: operations["tarn_apps_discovery_api_crosscheck_devices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/crosscheck/disagreements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Disagreements
+         * @description Return where two sources say different things, by field and pair.
+         */
+        get: operations["tarn_apps_discovery_api_crosscheck_disagreements"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1900,6 +1960,131 @@ export interface components {
         PickIn: {
             /** Pick */
             pick: string;
+        };
+        /** CountedWitness */
+        CountedWitness: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Count */
+            count: number;
+        };
+        /** CrossCheckOut */
+        CrossCheckOut: {
+            /** Total */
+            total: number;
+            /** Sources */
+            sources: components["schemas"]["CountedWitness"][];
+            /** Patterns */
+            patterns: components["schemas"]["PatternOut"][];
+            estimate: components["schemas"]["EstimateOut"];
+            /** By Kind */
+            by_kind: components["schemas"]["LabelledEstimate"][];
+            /** By Place */
+            by_place: components["schemas"]["LabelledEstimate"][];
+        };
+        /** EstimateOut */
+        EstimateOut: {
+            /** Known */
+            known: number;
+            /** Unseen */
+            unseen: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Method */
+            method: string;
+            /** Refusal */
+            refusal: string;
+            /** Dependent */
+            dependent: string[][];
+        };
+        /** LabelledEstimate */
+        LabelledEstimate: {
+            /** Known */
+            known: number;
+            /** Unseen */
+            unseen: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Method */
+            method: string;
+            /** Refusal */
+            refusal: string;
+            /** Dependent */
+            dependent: string[][];
+            /** Label */
+            label: string;
+        };
+        /** PatternOut */
+        PatternOut: {
+            /** Mask */
+            mask: number;
+            /** Members */
+            members: number[];
+            /** Count */
+            count: number;
+        };
+        /** BlindSpot */
+        BlindSpot: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Reason */
+            reason: string;
+            /** Remedy */
+            remedy: string;
+            /** Where */
+            where: string;
+        };
+        /** UnseenOut */
+        UnseenOut: {
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Known To */
+            known_to: components["schemas"]["WitnessOut"][];
+            /** Unseen By */
+            unseen_by: components["schemas"]["BlindSpot"][];
+        };
+        /** WitnessOut */
+        WitnessOut: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+        };
+        /** DisagreementOut */
+        DisagreementOut: {
+            /** Field */
+            field: string;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Count */
+            count: number;
+            /** Devices */
+            devices: components["schemas"]["SaidTwice"][];
+        };
+        /** SaidTwice */
+        SaidTwice: {
+            /** Asset */
+            asset: number;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
         };
     };
     responses: never;
@@ -3231,6 +3416,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PickOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_crosscheck_crosscheck: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrossCheckOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_crosscheck_devices: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string;
+                mask?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnseenOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_crosscheck_disagreements: {
+        parameters: {
+            query?: {
+                filter?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DisagreementOut"][];
                 };
             };
         };

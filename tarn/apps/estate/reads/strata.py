@@ -134,17 +134,22 @@ def strata(asked: Question, bands: tuple[str, ...]) -> list[dict[str, Any]]:
     A part has its label, its count, and `filter`: the condition that narrows to it.
     """
     held = columns(asked.at)
-    if asked.tree == EVERYTHING:
-        mask = held.standing == held.register
-    else:
-        chosen = np.fromiter(ids(asked), dtype=np.int64)
-        chosen.sort()
-        mask = np.zeros(len(held.assets), dtype=bool)
-        if len(chosen) and len(held.assets):
-            places = np.searchsorted(held.assets, chosen)
-            places = places[places < len(held.assets)]
-            mask[places[np.isin(held.assets[places], chosen)]] = True
+    mask = selected(held, asked)
     return [_band(name, held, mask, asked.at) for name in bands]
+
+
+def selected(held: Columns, asked: Question) -> Any:
+    """Return which positions of the columns a question selects, as a mask."""
+    if asked.tree == EVERYTHING:
+        return held.standing == held.register
+    chosen = np.fromiter(ids(asked), dtype=np.int64)
+    chosen.sort()
+    mask = np.zeros(len(held.assets), dtype=bool)
+    if len(chosen) and len(held.assets):
+        places = np.searchsorted(held.assets, chosen)
+        places = places[places < len(held.assets)]
+        mask[places[np.isin(held.assets[places], chosen)]] = True
+    return mask
 
 
 def _band(name: str, held: Columns, mask: Any, at: int | None) -> dict[str, Any]:

@@ -10,6 +10,7 @@ import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { CredentialForm } from "./CredentialForm";
 import { NetworkForm } from "./NetworkForm";
 import { protocolLabel } from "./protocols";
+import { SourcesTable } from "./SourcePage";
 import { SweepForm } from "./SweepForm";
 import { TrialForm } from "./TrialForm";
 
@@ -76,6 +77,7 @@ export function Discovery() {
           </div>
         )}
       </section>
+      <SourcesTable mayPlan={mayPlan} />
       <div className="mt-5 grid items-start gap-3 lg:grid-cols-2">
         <section className="sheet overflow-x-auto" aria-labelledby="credentials-title">
           <div className="flex items-center px-3.5 py-2">

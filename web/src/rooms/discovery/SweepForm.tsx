@@ -33,19 +33,21 @@ function lines(text: string): string[] {
 /** A sweep's settings; what the ranges come to is checked while they are typed. */
 export function SweepForm({
   sweep,
+  start,
   credentials,
   close,
 }: {
   sweep: Sweep | null;
+  start?: { name: string; ranges: string; route: string };
   credentials: Credential[];
   close: () => void;
 }) {
-  const [name, setName] = useState(sweep?.name ?? "");
-  const [ranges, setRanges] = useState(sweep?.ranges.join("\n") ?? "");
+  const [name, setName] = useState(sweep?.name ?? start?.name ?? "");
+  const [ranges, setRanges] = useState(sweep?.ranges.join("\n") ?? start?.ranges ?? "");
   const [exclusions, setExclusions] = useState(sweep?.exclusions.join("\n") ?? "");
   const [protocols, setProtocols] = useState(sweep?.protocols ?? ["snmp", "ssh", "winrm", "tls"]);
   const [chosen, setChosen] = useState(sweep?.credentials ?? credentials.map((c) => c.id));
-  const [route, setRoute] = useState(sweep?.route ?? "direct");
+  const [route, setRoute] = useState(sweep?.route ?? start?.route ?? "direct");
   const [atOnce, setAtOnce] = useState(sweep?.at_once ?? 256);
   const [patience, setPatience] = useState(sweep?.patience ?? 1.5);
   const [schedule, setSchedule] = useState(sweep?.schedule ?? "");

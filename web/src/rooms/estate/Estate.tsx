@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
-import { useMemo, useState } from "react";
+import { lazy, Suspense, useMemo, useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, getJson, ok } from "../../api/client";
 import type { FieldInfo, Registry } from "../../api/types";
@@ -19,9 +19,16 @@ import { BAND_WORDS, Strata } from "./Strata";
 
 const DEFAULT_BANDS = ["kind", "platform", "place", "last_seen", "evidence"];
 
+const CrossCheck = lazy(() => import("./CrossCheck").then((m) => ({ default: m.CrossCheck })));
+
+const LENSES: [string | undefined, string][] = [
+  [undefined, "Register"],
+  ["crosscheck", "Cross-check"],
+];
+
 /** Selection × lens: the ask line, the strata under it, and the register as the first lens. */
 export function Estate() {
-  const { at, q = "", sort = "name", bands: bandText, peek } = useSearch({ strict: false }) as Search;
+  const { at, q = "", sort = "name", bands: bandText, peek, tab } = useSearch({ strict: false }) as Search;
   const navigate = useNavigate();
   const go = (change: Partial<Search>, replace = false) =>
     void navigate({
@@ -100,11 +107,21 @@ export function Estate() {
         {!wrong && <Strata filter={q} at={at} bands={bands} change={setFilter} />}
       </section>
       <div className="flex flex-none items-end gap-1 border-b border-base-300 px-4 pt-2">
-        <span className="-mb-px rounded-t-[8px] border border-b-0 border-base-300 bg-base-100 px-3 py-1.5 text-[13px] font-semibold text-primary">
-          Register
-        </span>
+        {LENSES.map(([key, label]) => (
+          <button
+            key={label}
+            type="button"
+            aria-pressed={tab === key}
+            onClick={() => go({ tab: key, peek: undefined })}
+            className={`-mb-px rounded-t-[8px] px-3 py-1.5 text-[13px] font-semibold ${
+              tab === key ? "border border-b-0 border-base-300 bg-base-100 text-primary" : "dim"
+            }`}
+          >
+            {label}
+          </button>
+        ))}
         <span className="flex-1" />
-        <div className="hidden items-center pb-1 sm:flex">
+        <div className={`items-center pb-1 ${tab ? "hidden" : "hidden sm:flex"}`}>
           <Chooser
             label="Bands"
             all={(registry.data?.bands ?? []).map((b) => [b, BAND_WORDS[b] ?? b])}
@@ -128,7 +145,11 @@ export function Estate() {
       </div>
       <div className="flex min-h-[220px] flex-1 basis-0">
         <div className="min-w-0 flex-1">
-          {head.data && !wrong && registry.data ? (
+          {tab === "crosscheck" && !wrong ? (
+            <Suspense fallback={<Waiting what="Laying the sources side by side …" />}>
+              <CrossCheck filter={q} at={at} />
+            </Suspense>
+          ) : head.data && !wrong && registry.data ? (
             <Register
               filter={q}
               at={at}

@@ -1,0 +1,85 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { useFaults } from "../../parts/Form";
+import { plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { SweepForm } from "./SweepForm";
+
+const PICKS = ["domain controllers", "member servers", "workstations"];
+
+/** A sweep from a directory's computers: picked by sort, the stale ones left out, found by their names. */
+export function DirectoryPick({ source }: { source: Schemas["SourceOut"] }) {
+  const [found, setFound] = useState<(Schemas["PickOut"] & { pick: string }) | null>(null);
+  const [open, setOpen] = useState(false);
+  const { setError, rest } = useFaults();
+  const mayPlan = useMay("plan");
+  const credentials = useQuery({
+    queryKey: ["credentials"],
+    queryFn: () => ok(client.GET("/api/credentials")),
+  });
+  if (!mayPlan) return null;
+  const pick = async (which: string) => {
+    setError(null);
+    try {
+      const answer = await ok(
+        client.POST("/api/sources/{number}/pick", {
+          params: { path: { number: source.id } },
+          body: { pick: which },
+        }),
+      );
+      setFound({ ...answer, pick: which });
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <section className="sheet px-4 py-3" aria-labelledby="pick-title">
+      <h2 id="pick-title" className="dim mb-2 text-[12px] font-semibold">
+        A sweep of its computers
+      </h2>
+      <div className="flex flex-wrap gap-2">
+        {PICKS.map((p) => (
+          <button
+            key={p}
+            type="button"
+            className={`btn btn-sm ${found?.pick === p ? "btn-primary" : ""}`}
+            onClick={() => pick(p)}
+          >
+            {p}
+          </button>
+        ))}
+      </div>
+      {rest}
+      {found && (
+        <p className="mt-2 text-[13px]" role="status">
+          {plural(found.names, "computer")} signed in within 90 days; the name service leads to{" "}
+          {plural(found.addresses.length, "address", "addresses")}.{" "}
+          {found.unknown.length > 0 && (
+            <span className="dim">
+              No address: <span className="mono">{found.unknown.slice(0, 5).join(", ")}</span>
+              {found.unknown.length > 5 ? ` and ${found.unknown.length - 5} more` : ""}.{" "}
+            </span>
+          )}
+          {found.addresses.length > 0 && (
+            <button type="button" className="link-quiet font-semibold" onClick={() => setOpen(true)}>
+              Make a sweep of them
+            </button>
+          )}
+        </p>
+      )}
+      {open && found && (
+        <SweepForm
+          sweep={null}
+          start={{
+            name: `${found.pick} of ${source.name}`,
+            ranges: found.addresses.join("\n"),
+            route: source.route,
+          }}
+          credentials={credentials.data ?? []}
+          close={() => setOpen(false)}
+        />
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,96 @@
+import type { Schemas } from "../../api/client";
+
+export type Fields = Record<string, { from: string; unit?: string }>;
+
+interface Props {
+  targets: Schemas["TargetOut"][];
+  units: string[];
+  fields: Fields;
+  set: (fields: Fields) => void;
+  wrong?: string;
+  /** Columns to choose from; without them the place is typed as a path. */
+  columns?: string[];
+}
+
+/** Which column or path of another system fills which field here, and in which unit. */
+export function MappingTable({ targets, units, fields, set, wrong, columns }: Props) {
+  const change = (name: string, part: { from: string; unit?: string }) => {
+    const { [name]: _, ...others } = fields;
+    set(part.from ? { ...others, [name]: part } : others);
+  };
+  const used = targets.filter((t) => fields[t.name]);
+  const free = targets.filter((t) => !fields[t.name]);
+  return (
+    <fieldset>
+      <legend className="mb-1 text-[13px] font-semibold">Fields</legend>
+      <table className="w-full text-[13px]">
+        <tbody>
+          {used.map((t) => (
+            <tr key={t.name}>
+              <th scope="row" className="w-[38%] py-0.5 pr-2 text-left font-normal">
+                {t.label}
+              </th>
+              <td className="py-0.5 pr-2">
+                {columns ? (
+                  <select
+                    aria-label={`Column for ${t.label}`}
+                    className="select select-sm w-full"
+                    value={fields[t.name]?.from}
+                    onChange={(e) => change(t.name, { ...fields[t.name], from: e.target.value })}
+                  >
+                    <option value="">not taken</option>
+                    {columns.map((c) => (
+                      <option key={c}>{c}</option>
+                    ))}
+                  </select>
+                ) : (
+                  <input
+                    aria-label={`Path for ${t.label}`}
+                    className="input input-sm mono w-full"
+                    value={fields[t.name]?.from}
+                    onChange={(e) => change(t.name, { ...fields[t.name], from: e.target.value })}
+                  />
+                )}
+              </td>
+              <td className="w-20 py-0.5">
+                {t.type === "memory" && (
+                  <select
+                    aria-label={`Unit of ${t.label}`}
+                    className="select select-sm w-full"
+                    value={fields[t.name]?.unit ?? ""}
+                    onChange={(e) =>
+                      change(t.name, { from: fields[t.name]?.from ?? "", unit: e.target.value })
+                    }
+                  >
+                    <option value="">unit in the value</option>
+                    {units.map((u) => (
+                      <option key={u}>{u}</option>
+                    ))}
+                  </select>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <select
+        aria-label="Take one more field"
+        className="select select-sm mt-1"
+        value=""
+        onChange={(e) => change(e.target.value, { from: columns?.[0] ?? e.target.value })}
+      >
+        <option value="">take one more field …</option>
+        {free.map((t) => (
+          <option key={t.name} value={t.name}>
+            {t.label}
+          </option>
+        ))}
+      </select>
+      {wrong && (
+        <p role="alert" className="mt-1 text-[12.5px] font-semibold text-error">
+          {wrong}
+        </p>
+      )}
+    </fieldset>
+  );
+}

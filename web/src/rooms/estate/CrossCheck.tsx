@@ -1,0 +1,307 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { EvidenceMark } from "../../parts/Evidence";
+import { capital, count, memory, plural } from "../../parts/format";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Overlaps } from "./Overlaps";
+
+type Data = Schemas["CrossCheckOut"];
+type Guess = Schemas["LabelledEstimate"];
+
+/** The cross-check lens: who sees what of the selection, what only some know and why, and what nobody has seen. */
+export function CrossCheck({ filter, at }: { filter: string; at?: string }) {
+  const [mask, setMask] = useState<number | null>(null);
+  const query = { filter, as_of: at ?? "" };
+  const data = useQuery({
+    queryKey: ["crosscheck", filter, at],
+    queryFn: () => ok(client.GET("/api/crosscheck", { params: { query } })),
+  });
+  if (data.error) {
+    return (
+      <div className="p-5">
+        <Problem error={data.error} retry={() => void data.refetch()} />
+      </div>
+    );
+  }
+  if (!data.data) return <Waiting what="Laying the sources side by side …" />;
+  return (
+    <div className="h-full overflow-auto px-4 py-3.5">
+      <div className="grid items-start gap-3 lg:grid-cols-[1.9fr_1fr]">
+        <section className="sheet min-w-0 px-3.5 py-3" aria-labelledby="who-title">
+          <h2 id="who-title" className="dim mb-1 text-[12px] font-semibold">
+            Who sees what, of {plural(data.data.total, "device")} known (intake included)
+          </h2>
+          <Overlaps data={data.data} picked={mask} pick={setMask} />
+        </section>
+        <Unseen data={data.data} />
+      </div>
+      <Devices filter={filter} at={at} mask={mask} data={data.data} clear={() => setMask(null)} />
+      {!at && <Disagreements filter={filter} />}
+    </div>
+  );
+}
+
+function Unseen({ data }: { data: Data }) {
+  const whole = data.estimate;
+  const [by, setBy] = useState<"kind" | "place">("kind");
+  const rows = by === "kind" ? data.by_kind : data.by_place;
+  const total = whole.known + Math.max(whole.high, 1);
+  return (
+    <section className="sheet px-4 py-3" aria-labelledby="unseen-title">
+      <h2 id="unseen-title" className="dim mb-1 text-[12px] font-semibold">
+        How many has nobody seen?
+      </h2>
+      {whole.refusal ? (
+        <p className="text-[13.5px]">{whole.refusal}</p>
+      ) : (
+        <>
+          <p>
+            <b className="text-[30px] leading-tight text-primary">about {count(Math.round(whole.unseen))}</b>{" "}
+            <span className="dim text-[13.5px]">
+              between {count(Math.floor(whole.low))} and {count(Math.ceil(whole.high))}, nineteen times in
+              twenty
+            </span>
+          </p>
+          <div
+            className="relative mt-2 h-3.5 overflow-hidden rounded bg-accent/50"
+            role="img"
+            aria-label={`${whole.known} known, ${Math.round(whole.known + whole.unseen)} estimated`}
+          >
+            <div className="h-full bg-primary" style={{ width: `${(100 * whole.known) / total}%` }} />
+            <div
+              className="absolute top-0 h-full w-[2px] bg-base-content"
+              style={{ left: `${(100 * (whole.known + whole.unseen)) / total}%` }}
+            />
+          </div>
+          <p className="dim flex justify-between text-[12.5px]">
+            <span>{count(whole.known)} known</span>
+            <span>{count(Math.round(whole.known + whole.unseen))} estimated</span>
+          </p>
+        </>
+      )}
+      <div className="mt-2 flex gap-3 text-[13px]" role="group" aria-label="Estimates by">
+        {(["kind", "place"] as const).map((b) => (
+          <button
+            key={b}
+            type="button"
+            aria-pressed={by === b}
+            className={by === b ? "font-semibold underline underline-offset-4" : "link-quiet"}
+            onClick={() => setBy(b)}
+          >
+            by {b}
+          </button>
+        ))}
+      </div>
+      <ul className="mt-1 text-[13px]">
+        {rows.slice(0, 8).map((r) => (
+          <Line key={r.label} row={r} />
+        ))}
+      </ul>
+      <details className="dim mt-2 text-[12.5px]">
+        <summary>How this is reckoned, and on what it rests</summary>
+        <p className="mt-1">
+          {whole.method ? `${capital(whole.method)}. ` : ""}The fewer devices two independent sources have in
+          common, the more there must be that neither has seen. It rests on this: that the sources are joined
+          rightly device by device; that nothing came or went between them; and that within one kind every
+          device is about as likely to be seen. Sources that tend to agree or to avoid each other are allowed
+          for where three or more can show it; a source that sees less than a tenth of a kind is put aside for
+          it. Where the overlap is too small it says so in place of a number.
+        </p>
+      </details>
+    </section>
+  );
+}
+
+function Line({ row }: { row: Guess }) {
+  return (
+    <li className="grid grid-cols-[1fr_auto] gap-x-3 border-t border-base-300 py-1">
+      <span>{capital(row.label)}</span>
+      {row.refusal ? (
+        <span className="tag" title={row.refusal}>
+          no estimate for {count(row.known)}
+        </span>
+      ) : (
+        <span className="tabular-nums" title={row.method}>
+          {row.unseen < 0.5 ? "none" : `about ${count(Math.round(row.unseen))}`}{" "}
+          <span className="dim">beside {count(row.known)}</span>
+        </span>
+      )}
+    </li>
+  );
+}
+
+interface DevicesProps {
+  filter: string;
+  at: string | undefined;
+  mask: number | null;
+  data: Data;
+  clear: () => void;
+}
+
+function Devices({ filter, at, mask, data, clear }: DevicesProps) {
+  const rows = useQuery({
+    queryKey: ["crosscheck-devices", filter, at, mask],
+    queryFn: () =>
+      ok(
+        client.GET("/api/crosscheck/devices", {
+          params: { query: { filter, as_of: at ?? "", ...(mask === null ? {} : { mask }) } },
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+  const names = data.patterns
+    .find((p) => p.mask === mask)
+    ?.members.map((i) => data.sources[i]?.name)
+    .join(", ");
+  return (
+    <section className="sheet mt-3 overflow-x-auto" aria-labelledby="blind-title">
+      <div className="flex items-baseline gap-3 px-3.5 pt-2.5 pb-1">
+        <h2 id="blind-title" className="text-[14px] font-semibold">
+          {mask === null
+            ? "Unseen by a source that sees most of their kind"
+            : names
+              ? `Seen by ${names}, and by no other`
+              : "Seen by none of these"}
+        </h2>
+        {mask !== null && (
+          <button type="button" className="link-quiet text-[13px] font-semibold" onClick={clear}>
+            all blind spots
+          </button>
+        )}
+      </div>
+      {rows.error && <Problem error={rows.error} />}
+      {!rows.data && !rows.error && <Waiting what="Working out why …" />}
+      {rows.data?.length === 0 && (
+        <p className="dim px-3.5 pb-3 text-[13px]">None: every source that should see a device does.</p>
+      )}
+      {rows.data && rows.data.length > 0 && (
+        <table className="grid-table">
+          <thead>
+            <tr>
+              <th>Device</th>
+              <th>Known to</th>
+              <th>Unseen by</th>
+              <th>Most likely because</th>
+              <th>What to do</th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.data.map((d) => (
+              <tr key={d.asset}>
+                <td className="mono whitespace-nowrap">
+                  <Link
+                    to="/assets/$asset"
+                    params={{ asset: String(d.asset) }}
+                    search={{}}
+                    className="link-quiet"
+                  >
+                    {d.name}
+                  </Link>
+                </td>
+                <td>
+                  <span className="inline-flex gap-1">
+                    {d.known_to.map((k) => (
+                      <span key={k.name} title={k.name}>
+                        <EvidenceMark kind={k.kind} />
+                      </span>
+                    ))}
+                  </span>
+                </td>
+                <td className="whitespace-nowrap">
+                  {d.unseen_by.map((u) => (
+                    <p key={u.name}>{u.name}</p>
+                  ))}
+                  {d.unseen_by.length === 0 && <span className="dim">none that should</span>}
+                </td>
+                <td>
+                  {d.unseen_by.map((u) => (
+                    <p key={u.name}>{u.reason}</p>
+                  ))}
+                </td>
+                <td className="whitespace-nowrap">
+                  {d.unseen_by.map((u) => (
+                    <p key={u.name}>
+                      {u.where ? (
+                        <a href={u.where} className="link-quiet font-semibold">
+                          {u.remedy}
+                        </a>
+                      ) : (
+                        <span className="dim">{u.remedy}</span>
+                      )}
+                    </p>
+                  ))}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {rows.data && rows.data.length >= 200 && (
+        <p className="dim px-3.5 py-2 text-[13px]">
+          The first 200 are shown; narrow the selection to see others.
+        </p>
+      )}
+    </section>
+  );
+}
+
+function Disagreements({ filter }: { filter: string }) {
+  const rows = useQuery({
+    queryKey: ["crosscheck-disagreements", filter],
+    queryFn: () => ok(client.GET("/api/crosscheck/disagreements", { params: { query: { filter } } })),
+  });
+  const shown = (field: string, value: string) =>
+    field === "memory" && Number(value) ? memory(Number(value)) : value;
+  if (!rows.data || rows.data.length === 0) return null;
+  return (
+    <section className="sheet mt-3 overflow-x-auto" aria-labelledby="differ-title">
+      <h2 id="differ-title" className="px-3.5 pt-2.5 pb-1 text-[14px] font-semibold">
+        Where two sources disagree
+      </h2>
+      <ul>
+        {rows.data.map((d) => (
+          <li
+            key={d.field + d.first + d.second}
+            className="border-t border-base-300 px-3.5 py-1.5 text-[13px]"
+          >
+            <details>
+              <summary>
+                <b className="tabular-nums">{d.count}</b> × {d.field.replace(/_/g, " ")}: <b>{d.first}</b>{" "}
+                against <b>{d.second}</b>
+              </summary>
+              <table className="grid-table mt-1">
+                <thead>
+                  <tr>
+                    <th>Device</th>
+                    <th>{d.first}</th>
+                    <th>{d.second}</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {d.devices.map((s) => (
+                    <tr key={s.asset}>
+                      <td>
+                        <Link
+                          to="/assets/$asset"
+                          params={{ asset: String(s.asset) }}
+                          search={{}}
+                          className="link-quiet font-semibold"
+                        >
+                          Open
+                        </Link>
+                      </td>
+                      <td>{shown(d.field, s.first)}</td>
+                      <td>{shown(d.field, s.second)}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </details>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
