@@ -131,9 +131,11 @@ class Decision(Part):
 
 
 class SameAs(Part):
-    """A person's ruling on an undecided sighting: it is of this asset, or (null) of a new one."""
+    """A person's ruling on whose sightings are whose: an undecided `sighting`, or `sightings` that belong to an asset
+    already, are of this asset, or (null) of a new one. Merging and splitting are the latter."""
 
-    sighting: Text
+    sighting: Text = ""
+    sightings: tuple[Text, ...] = ()
     asset: Text | None = None
 
 

@@ -13,7 +13,7 @@ from ninja import Body, Query, Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.actions import decide as decide_actions
-from tarn.apps.estate.actions import keep
+from tarn.apps.estate.actions import keep, reidentify
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import context, count, question, read_dial, words_of, zone
 from tarn.apps.estate.models import KeptSet, Phrase
@@ -154,6 +154,20 @@ class DossierOut(Schema):
 
 def _shown(at: int | None) -> str | None:
     return None if at is None else datetime.fromtimestamp(at, UTC).isoformat().replace("+00:00", "Z")
+
+
+class MergeIn(Schema):
+    other: int
+
+
+class SplitIn(Schema):
+    sightings: list[str] = []
+    sources: list[str] = []
+
+
+class MovedOut(Schema):
+    asset: int
+    entry: int
 
 
 @router.get("/assets", response=AskOut)
@@ -369,6 +383,19 @@ def rule(request: HttpRequest, data: RulingIn) -> Status[None]:
     """Rule which asset an undecided sighting is of; no asset means a new one."""
     decide_actions.rule(request.user, data.sighting, data.asset)
     return Status(204, None)
+
+
+@router.post("/assets/{asset}/merge", response=MovedOut)
+def merge(request: HttpRequest, asset: int, data: MergeIn) -> dict[str, Any]:
+    """Hold another asset to be the same device; what is known of it becomes this one's. Can be undone."""
+    return {"asset": asset, "entry": reidentify.merge(request.user, asset, data.other)}
+
+
+@router.post("/assets/{asset}/split", response=MovedOut)
+def split(request: HttpRequest, asset: int, data: SplitIn) -> dict[str, Any]:
+    """Hold some of an asset's sightings to be of another device, which becomes a new asset. Can be undone."""
+    made, entry = reidentify.split(request.user, asset, data.sightings, data.sources)
+    return {"asset": made, "entry": entry}
 
 
 @router.get("/set-aside")

@@ -448,6 +448,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assets/{asset}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge
+         * @description Hold another asset to be the same device; what is known of it becomes this one's. Can be undone.
+         */
+        post: operations["tarn_apps_estate_api_merge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assets/{asset}/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Split
+         * @description Hold some of an asset's sightings to be of another device, which becomes a new asset. Can be undone.
+         */
+        post: operations["tarn_apps_estate_api_split"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/set-aside": {
         parameters: {
             query?: never;
@@ -1308,6 +1348,31 @@ export interface components {
             sighting: string;
             /** Asset */
             asset?: string | null;
+        };
+        /** MovedOut */
+        MovedOut: {
+            /** Asset */
+            asset: number;
+            /** Entry */
+            entry: number;
+        };
+        /** MergeIn */
+        MergeIn: {
+            /** Other */
+            other: number;
+        };
+        /** SplitIn */
+        SplitIn: {
+            /**
+             * Sightings
+             * @default []
+             */
+            sightings: string[];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
         };
         /** SetOut */
         SetOut: {
@@ -2605,6 +2670,58 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    tarn_apps_estate_api_merge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_split: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SplitIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedOut"];
+                };
             };
         };
     };

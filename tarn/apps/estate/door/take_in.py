@@ -313,6 +313,9 @@ class Door:
     def _rule(self, db: sqlite3.Connection, prepared: Prepared, taken: Taken) -> None:
         """Carry out a person's ruling on an undecided sighting, and look again at the other undecided ones."""
         ruling = prepared.chosen[RULING].facts
+        if ruling.sightings:
+            taken.reasons = self._move(db, list(ruling.sightings), ruling.asset)
+            return
         row = db.execute(
             "SELECT id, at FROM estate_sighting WHERE document = ? AND asset_id IS NULL", (ruling.sighting,)
         ).fetchone()
@@ -335,6 +338,79 @@ class Door:
             result = self._match(db, state, again.sighting, found)
             if result.verdict == "same" and result.asset is not None:
                 self._attach(db, stored["row"], result.asset, "same", ["settled by a ruling on another sighting"])
+
+    def _move(self, db: sqlite3.Connection, documents: list[str], number: str | None) -> list[str]:
+        """Move sightings to another asset, or to a new one, and derive every asset concerned anew.
+
+        Returns why nothing was done, if nothing was.
+        """
+        self.index.write(db)
+        marks = ",".join("?" * len(documents))
+        rows = db.execute(
+            f"SELECT id, asset_id, at FROM estate_sighting WHERE document IN ({marks}) AND asset_id IS NOT NULL",
+            documents,
+        ).fetchall()
+        if len(rows) != len(set(documents)):
+            return ["some of these sightings are not held, or belong to no asset"]
+        if number is None:
+            target = self._new_asset(db, min(at for _, _, at in rows))
+            self.index.write(db)
+        else:
+            found = db.execute("SELECT id FROM estate_asset WHERE number = ?", (number.upper(),)).fetchone()
+            if found is None:
+                return [f"there is no asset {number}"]
+            (target,) = found
+        concerned = sorted({asset for _, asset, _ in rows} | {target})
+        for row, asset, _ in rows:
+            if asset != target:
+                reason = json.dumps([f"a person moved it here from A-{asset:05d}"])
+                db.execute(
+                    "UPDATE estate_sighting SET asset_id = ?, verdict = 'ruled', reasons = ? WHERE id = ?",
+                    (target, reason, row),
+                )
+        self._identify_anew(db, concerned)
+        for asset in concerned:
+            self.replay(db, asset)
+        # Other processes remember who held what: a new generation makes them look again.
+        (generation,) = db.execute("PRAGMA user_version").fetchone()
+        db.execute(f"PRAGMA user_version = {generation + 1}")
+        self.forget()
+        self.index.refresh(db)
+        self._generation = generation + 1
+        return []
+
+    def _identify_anew(self, db: sqlite3.Connection, assets: list[int]) -> None:
+        """Work out which identifiers assets hold from the sightings they have now.
+
+        An asset that has none left gives its number to the one its sightings went to, so that what names it by
+        that number still finds it.
+        """
+        marks = ",".join(map(str, assets))
+        db.execute(f"DELETE FROM estate_identifier WHERE asset_id IN ({marks})")
+        self.index.forget()
+        self.index.refresh(db)
+        self.words.load_kinds(db)
+        for asset in assets:
+            keys: dict[str, None] = {}
+            for stored in stored_sightings(db, "WHERE g.asset_id = ? ORDER BY g.at, g.id", (asset,)):
+                chosen = prepare(read_sighting(stored["document"])).chosen
+                if "identity" in chosen:
+                    found = identifiers(chosen["identity"].facts)
+                    keys |= dict.fromkeys(i.key for i in found if i.kind != "tarn" or self._emptied(db, i.value, asset))
+            if keys:
+                self.index.add(asset, [f"tarn:A-{asset:05d}", *keys])
+            else:
+                db.execute("UPDATE estate_asset SET sources = 0, packages = 0 WHERE id = ?", (asset,))
+        self.index.write(db)
+
+    def _emptied(self, db: sqlite3.Connection, number: str, but: int) -> bool:
+        """Whether the asset of a number has no sightings left."""
+        row = db.execute(
+            "SELECT a.id, (SELECT count(*) FROM estate_sighting g WHERE g.asset_id = a.id) FROM estate_asset a "
+            "WHERE a.number = ?",
+            (number,),
+        ).fetchone()
+        return row is not None and row[0] != but and row[1] == 0
 
     def _match(self, db: sqlite3.Connection, state: State, sighting: Sighting, found: list[Identifier]) -> Match:
         """Find which asset identifiers are of, candidates weighed by what is held of them now."""

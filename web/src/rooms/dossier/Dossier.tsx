@@ -13,6 +13,8 @@ import { Ribbon, RibbonLegend } from "../../parts/Ribbon";
 import { EditDialog } from "./EditDialog";
 import { EvidenceSection } from "./EvidenceSection";
 import { HistorySection } from "./HistorySection";
+import { IdentityDialog } from "./IdentityDialog";
+import { ListSections, ManagementSection } from "./ListSections";
 import {
   AccountsSection,
   HardwareSection,
@@ -40,6 +42,7 @@ const DAY = 86_400_000;
 export function Dossier() {
   const { asset } = useParams({ strict: false }) as { asset: string };
   const { at, turn, past } = useDial();
+  const [same, setSame] = useState(false);
   const [editing, setEditing] = useState(false);
   const mayDecide = useMay("decide");
   const queries = useQueryClient();
@@ -99,9 +102,14 @@ export function Dossier() {
         <Plate row={plate} />
         <Summary plate={plate} sightings={sightings} at={at} />
         {mayDecide && !past && (
-          <button type="button" className="btn btn-primary" onClick={() => setEditing(true)}>
-            Assign or correct
-          </button>
+          <div className="flex gap-2">
+            <button type="button" className="btn" onClick={() => setSame(true)}>
+              Merge or split
+            </button>
+            <button type="button" className="btn btn-primary" onClick={() => setEditing(true)}>
+              Assign or correct
+            </button>
+          </div>
         )}
       </div>
       <div className="sheet px-3.5 pt-2 pb-1">
@@ -144,13 +152,26 @@ export function Dossier() {
           <NetworkSection plate={plate} claims={claims} items={items} />
           <PeopleSection plate={plate} claims={claims} items={items} />
           <AccountsSection items={items} />
+          <ManagementSection claims={claims} />
         </div>
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-3 md:col-start-2 lg:col-start-3">
           <HistorySection changes={history.data} error={history.error} firstSeen={String(plate.first_seen)} />
           <SoftwareSection software={software} />
+          <ListSections items={items} />
           <EvidenceSection sightings={sightings} />
         </div>
       </div>
+      {same && (
+        <IdentityDialog
+          plate={plate}
+          sightings={sightings}
+          close={() => setSame(false)}
+          saved={() => {
+            setSame(false);
+            void queries.invalidateQueries();
+          }}
+        />
+      )}
       {editing && (
         <EditDialog
           plate={plate}

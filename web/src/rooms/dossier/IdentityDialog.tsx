@@ -1,0 +1,149 @@
+import { useQuery } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
+import { useDeferredValue, useState } from "react";
+import { client, ok } from "../../api/client";
+import type { Row, Sighting } from "../../api/types";
+import { Dialog } from "../../parts/Dialog";
+import { EvidenceMark } from "../../parts/Evidence";
+import { TextField, useFaults } from "../../parts/Form";
+import { plural } from "../../parts/format";
+import { undoToast } from "../../parts/undo";
+
+interface Props {
+  plate: Row;
+  sightings: Sighting[];
+  close: () => void;
+  saved: () => void;
+}
+
+/** Two assets that are one device, or one asset that is two: a person's word on it, which can be undone. */
+export function IdentityDialog({ plate, sightings, close, saved }: Props) {
+  const [text, setText] = useState("");
+  const asked = useDeferredValue(text.trim());
+  const [chosen, setChosen] = useState<string[]>([]);
+  const { setError, rest } = useFaults();
+  const navigate = useNavigate();
+  const found = useQuery({
+    queryKey: ["merge-with", asked],
+    queryFn: () =>
+      ok(
+        client.GET("/api/assets", {
+          params: {
+            query: {
+              filter: `"${asked.replace(/"/g, "")}" and standing in (register, intake)`,
+              limit: 6,
+              fields: "name,number,serial,kind,place",
+            },
+          },
+        }),
+      ),
+    enabled: asked.length > 1,
+    retry: false,
+  });
+  const sources = [...new Map(sightings.map((s) => [s.source, s])).values()];
+  const act = async (call: Promise<{ asset: number; entry: number }>, said: string) => {
+    setError(null);
+    try {
+      const done = await call;
+      undoToast(said, done.entry, saved);
+      saved();
+      if (done.asset !== plate.id)
+        await navigate({ to: "/assets/$asset", params: { asset: String(done.asset) }, search: {} });
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const path = { asset: plate.id };
+  const rows = ((found.data?.rows ?? []) as Row[]).filter((r) => r.id !== plate.id);
+  return (
+    <Dialog title={`Is ${plate.name ?? plate.number} one device?`} close={close}>
+      <h3 className="mb-1 text-[14px] font-semibold">It is the same as another asset</h3>
+      <p className="dim mb-2 text-[13px]">
+        Everything known of the other one becomes this one’s, its history included. Later evidence of either
+        is then this asset’s.
+      </p>
+      <TextField
+        label="Name, number or serial of the other"
+        mono
+        value={text}
+        set={setText}
+        placeholder="salt-lt-04"
+      />
+      <ul className="mb-3 text-[13px]">
+        {rows.map((r) => (
+          <li key={r.id} className="flex items-baseline gap-2 border-t border-base-300 py-1">
+            <span className="mono">{r.name}</span>
+            <span className="dim">
+              {r.number} · {r.kind ?? "no kind"} · {r.serial ?? "no serial"}
+            </span>
+            <button
+              type="button"
+              className="link-quiet ml-auto font-semibold"
+              onClick={() =>
+                act(
+                  ok(client.POST("/api/assets/{asset}/merge", { params: { path }, body: { other: r.id } })),
+                  `${r.number} is now one with ${plate.number}.`,
+                )
+              }
+            >
+              Merge
+            </button>
+          </li>
+        ))}
+        {asked.length > 1 && found.data && rows.length === 0 && (
+          <li className="dim">No other asset is so called.</li>
+        )}
+      </ul>
+      <h3 className="mb-1 text-[14px] font-semibold">It is two devices taken for one</h3>
+      <p className="dim mb-2 text-[13px]">
+        What the sources ticked here have said becomes a new asset of its own.
+      </p>
+      <fieldset className="mb-2">
+        <legend className="sr-only">Sources of the other device</legend>
+        {sources.map((s) => (
+          <label key={s.source} className="flex items-center gap-2 py-0.5 text-[13px]">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm"
+              checked={chosen.includes(s.source)}
+              onChange={() =>
+                setChosen(
+                  chosen.includes(s.source) ? chosen.filter((c) => c !== s.source) : [...chosen, s.source],
+                )
+              }
+            />
+            <EvidenceMark kind={s.source_kind} /> {s.source}
+            <span className="dim">
+              {plural(sightings.filter((g) => g.source === s.source).length, "recent sighting")}
+            </span>
+          </label>
+        ))}
+      </fieldset>
+      {rest}
+      <div className="mt-3 flex gap-2">
+        <span className="flex-1" />
+        <button type="button" className="btn" onClick={close}>
+          Leave
+        </button>
+        <button
+          type="button"
+          className="btn btn-primary"
+          disabled={chosen.length === 0 || chosen.length === sources.length}
+          onClick={() =>
+            act(
+              ok(
+                client.POST("/api/assets/{asset}/split", {
+                  params: { path },
+                  body: { sightings: [], sources: chosen },
+                }),
+              ),
+              "Split off as a new asset.",
+            )
+          }
+        >
+          Split off
+        </button>
+      </div>
+    </Dialog>
+  );
+}

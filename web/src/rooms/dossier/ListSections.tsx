@@ -1,0 +1,245 @@
+import type { Claims } from "../../api/types";
+import { capital, memory, moment } from "../../parts/format";
+import { Fact } from "../../parts/Why";
+import { type Item, type Items, Section } from "./Sections";
+
+type Column = [key: string, label: string, show?: (value: Item[string]) => string];
+
+const yes = (value: Item[string]) => (value === null ? "" : value ? "yes" : "no");
+const percent = (value: Item[string]) => (value === null ? "not told" : `${value} %`);
+const when = (value: Item[string]) => (value ? moment(new Date(Number(value) * 1000).toISOString()) : "");
+
+/** Lists that only some devices have: shown where there is something to show. */
+const LISTS: [section: string, title: string, columns: Column[]][] = [
+  [
+    "supplies",
+    "Supplies",
+    [
+      ["name", "Supply"],
+      ["sort", "Sort"],
+      ["level", "Left", percent],
+    ],
+  ],
+  [
+    "guests",
+    "Guests",
+    [
+      ["name", "Guest"],
+      ["state", "State"],
+      ["cores", "Cores"],
+      ["memory", "Memory", (v) => (v ? memory(Number(v)) : "")],
+      ["uuid", "UUID"],
+    ],
+  ],
+  [
+    "modules",
+    "Parts",
+    [
+      ["name", "Part"],
+      ["sort", "Sort"],
+      ["model", "Model"],
+      ["serial", "Serial number"],
+    ],
+  ],
+  [
+    "memory_modules",
+    "Memory modules",
+    [
+      ["slot", "Slot"],
+      ["size", "Size", (v) => (v ? memory(Number(v)) : "")],
+      ["speed", "MT/s"],
+      ["manufacturer", "Manufacturer"],
+      ["serial", "Serial number"],
+    ],
+  ],
+  [
+    "neighbours",
+    "Neighbours",
+    [
+      ["port", "Port"],
+      ["name", "Neighbour"],
+      ["remote_port", "Its port"],
+      ["chassis", "Chassis"],
+    ],
+  ],
+  [
+    "vlans",
+    "VLANs",
+    [
+      ["vlan", "Number"],
+      ["name", "Name"],
+    ],
+  ],
+  [
+    "forwarding",
+    "Learnt behind its ports",
+    [
+      ["port", "Port"],
+      ["mac", "Hardware address"],
+      ["vlan", "VLAN"],
+    ],
+  ],
+  [
+    "arp",
+    "Seen by it (ARP)",
+    [
+      ["address", "Address"],
+      ["mac", "Hardware address"],
+      ["interface", "Interface"],
+    ],
+  ],
+  [
+    "routes",
+    "Routes",
+    [
+      ["destination", "To"],
+      ["next_hop", "By way of"],
+      ["interface", "Interface"],
+    ],
+  ],
+  [
+    "protections",
+    "Protection",
+    [
+      ["name", "Product"],
+      ["on", "On", yes],
+      ["up_to_date", "Up to date", yes],
+    ],
+  ],
+  [
+    "updates",
+    "System updates",
+    [
+      ["name", "Update"],
+      ["description", "What"],
+      ["installed", "Installed", when],
+    ],
+  ],
+  [
+    "services",
+    "Services",
+    [
+      ["name", "Service"],
+      ["label", "Called"],
+      ["start", "Starts"],
+      ["running", "Runs", yes],
+      ["account", "As"],
+    ],
+  ],
+  [
+    "memberships",
+    "Local groups",
+    [
+      ["group", "Group"],
+      ["member", "Member"],
+    ],
+  ],
+  [
+    "connections",
+    "Connections",
+    [
+      ["process", "Process"],
+      ["peer", "To"],
+      ["port", "Port"],
+    ],
+  ],
+  [
+    "containers",
+    "Containers",
+    [
+      ["name", "Container"],
+      ["image", "Image"],
+      ["running", "Runs", yes],
+    ],
+  ],
+  [
+    "printers",
+    "Printers set up",
+    [
+      ["name", "Printer"],
+      ["driver", "Driver"],
+      ["port", "Port"],
+    ],
+  ],
+];
+const SHOWN = 12;
+
+export function ListSections({ items }: { items: Items }) {
+  return (
+    <>
+      {LISTS.map(([section, title, columns]) => {
+        const rows = items[section] ?? [];
+        return rows.length ? (
+          <Section key={section} id={section} title={`${title}, ${rows.length}`} flush>
+            <List rows={rows.slice(0, SHOWN)} columns={columns} />
+            {rows.length > SHOWN && (
+              <details className="px-3.5 py-1.5 text-[13px]">
+                <summary className="dim">{rows.length - SHOWN} more</summary>
+                <List rows={rows.slice(SHOWN)} columns={columns} />
+              </details>
+            )}
+          </Section>
+        ) : null;
+      })}
+    </>
+  );
+}
+
+function List({ rows, columns }: { rows: Item[]; columns: Column[] }) {
+  return (
+    <table className="grid-table">
+      <thead>
+        <tr>
+          {columns.map(([key, label]) => (
+            <th key={key}>{label}</th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((row) => (
+          <tr key={columns.map(([key]) => row[key]).join("|")}>
+            {columns.map(([key, , show]) => (
+              <td key={key} className={key === "mac" || key === "serial" || key === "uuid" ? "mono" : ""}>
+                {show ? show(row[key] ?? null) : String(row[key] ?? "")}
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+const FACTS: [field: string, label: string, show?: (value: unknown) => string][] = [
+  ["pages", "Pages printed", (v) => Number(v).toLocaleString("en-GB")],
+  ["battery", "Battery", (v) => `${v} %`],
+  ["battery_state", "Battery is"],
+  ["runtime", "Would last", (v) => `${v} minutes`],
+  ["booted", "Last start", (v) => when(Number(v))],
+  ["checked_in", "Last check-in", (v) => when(Number(v))],
+  ["signed_in", "Last sign-in to the directory", (v) => when(Number(v))],
+  ["disabled", "Disabled in the directory", (v) => (v ? "yes" : "no")],
+  ["encrypted", "Encrypted", (v) => (v ? "yes" : "no")],
+  ["passcode", "Passcode set", (v) => (v ? "yes" : "no")],
+  ["supervised", "Supervised", (v) => (v ? "yes" : "no")],
+  ["site", "Site of its management"],
+  ["managed_by", "Managed by"],
+  ["unit", "Organisational unit"],
+];
+
+/** What systems that manage devices say, and what devices that meter themselves tell. */
+export function ManagementSection({ claims }: { claims: Claims }) {
+  const known = FACTS.filter(([field]) => claims[field]?.length);
+  if (known.length === 0) return null;
+  return (
+    <Section id="management" title="Condition and management">
+      <dl className="facts">
+        {known.map(([field, label, show]) => {
+          const value = claims[field]?.find((c) => c.believed)?.value ?? null;
+          const shown = value === null ? null : show ? show(value) : capital(String(value));
+          return <Fact key={field} label={label} field={field} value={shown} claims={claims} />;
+        })}
+      </dl>
+    </Section>
+  );
+}
