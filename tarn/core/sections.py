@@ -132,8 +132,10 @@ class Decision(Part):
 
 class SameAs(Part):
     """A person's ruling on whose sightings are whose: an undecided `sighting`, or `sightings` that belong to an asset
-    already, are of this asset, or (null) of a new one. Merging and splitting are the latter."""
+    already, are of this asset, or (null) of a new one. Merging and splitting are the latter. `withdrawn`: the
+    sightings are of no asset, for an import was undone."""
 
+    withdrawn: bool = False
     sighting: Text = ""
     sightings: tuple[Text, ...] = ()
     asset: Text | None = None

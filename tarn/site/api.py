@@ -10,6 +10,7 @@ from ninja.security import HttpBearer, SessionAuth
 from tarn.apps.discovery.actions.credentials import Invalid, Stale
 from tarn.apps.discovery.api import router as discovery
 from tarn.apps.discovery.api_crosscheck import router as crosscheck
+from tarn.apps.discovery.api_imports import router as imports
 from tarn.apps.discovery.api_sources import router as sources
 from tarn.apps.discovery.sealing import SealBroken
 from tarn.apps.estate.actions.decide import NothingDecided
@@ -49,6 +50,7 @@ api.add_router("", estate)
 api.add_router("", discovery)
 api.add_router("", sources)
 api.add_router("", crosscheck)
+api.add_router("", imports)
 
 
 def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:

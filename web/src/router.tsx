@@ -80,6 +80,16 @@ const source = createRoute({
   path: "/discovery/sources/$source",
   component: lazyRouteComponent(() => import("./rooms/discovery/SourcePage"), "SourcePage"),
 });
+const newImport = createRoute({
+  getParentRoute: () => root,
+  path: "/discovery/imports",
+  component: lazyRouteComponent(() => import("./rooms/discovery/ImportPage"), "NewImport"),
+});
+const oneImport = createRoute({
+  getParentRoute: () => root,
+  path: "/discovery/imports/$import",
+  component: lazyRouteComponent(() => import("./rooms/discovery/ImportPage"), "ImportPage"),
+});
 const intake = createRoute({
   getParentRoute: () => root,
   path: "/discovery/intake",
@@ -101,6 +111,8 @@ export const router = createRouter({
     run,
     trial,
     source,
+    newImport,
+    oneImport,
     intake,
     settings,
   ]),

@@ -197,3 +197,31 @@ class SourceDevice(models.Model):
 
     def __str__(self) -> str:
         return self.key
+
+
+class FileImport(models.Model):
+    """A file of devices: how it is read, what it would do, what it did."""
+
+    name = models.CharField(max_length=120, help_text="the source its values come from")
+    file_name = models.CharField(max_length=200)
+    path = models.CharField(max_length=300)
+    shape = models.JSONField(default=dict)
+    mapping = models.JSONField(default=dict)
+    state = models.CharField(max_length=10, default="uploaded", help_text="uploaded, rehearsed, done or undone")
+    counts = models.JSONField(default=dict)
+    refused = models.JSONField(default=list)
+    made_at = models.BigIntegerField()
+    asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return self.file_name
+
+
+class FileMapping(models.Model):
+    """The mapping last used for files with these headings."""
+
+    headings = models.CharField(max_length=64, unique=True, help_text="digest of the headings")
+    mapping = models.JSONField(default=dict)

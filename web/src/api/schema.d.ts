@@ -1124,6 +1124,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Upload
+         * @description Upload a file of devices; how it is read and what its columns are is found out and can be corrected.
+         */
+        post: operations["tarn_apps_discovery_api_imports_upload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One
+         * @description Return an import and its first rows.
+         */
+        get: operations["tarn_apps_discovery_api_imports_one"];
+        /**
+         * Mapping
+         * @description Say what the columns are and what the source is called.
+         */
+        put: operations["tarn_apps_discovery_api_imports_mapping"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{number}/rehearse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rehearse
+         * @description Say what it would do, row by row, storing nothing.
+         */
+        post: operations["tarn_apps_discovery_api_imports_rehearse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{number}/carry-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Carry Out
+         * @description Take every sound row in, all or nothing. Can be undone from the audit trail.
+         */
+        post: operations["tarn_apps_discovery_api_imports_carry_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{number}/refused.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Refused
+         * @description Return the refused rows as they came, each with its reason.
+         */
+        get: operations["tarn_apps_discovery_api_imports_refused"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2150,6 +2254,83 @@ export interface components {
             first: string;
             /** Second */
             second: string;
+        };
+        /** ImportOut */
+        ImportOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** File Name */
+            file_name: string;
+            /** Format */
+            format: string;
+            /** Encoding */
+            encoding: string;
+            /** Headings */
+            headings: string[];
+            /** First */
+            first: {
+                [key: string]: string;
+            }[];
+            /** Mapping */
+            mapping: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
+            /** State */
+            state: string;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Made At */
+            made_at: number;
+        };
+        /** MappingIn */
+        MappingIn: {
+            /** Name */
+            name: string;
+            /** Mapping */
+            mapping: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
+        };
+        /** RefusedOut */
+        RefusedOut: {
+            /** Row */
+            row: number;
+            /** Why */
+            why: string;
+            /** Cells */
+            cells: {
+                [key: string]: string;
+            };
+        };
+        /** RehearsalOut */
+        RehearsalOut: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Rows */
+            rows: components["schemas"]["RehearsedRow"][];
+            /** Refused */
+            refused: components["schemas"]["RefusedOut"][];
+        };
+        /** RehearsedRow */
+        RehearsedRow: {
+            /** Row */
+            row: number;
+            /** What */
+            what: string;
+            /** Asset */
+            asset: number | null;
+            /** Why */
+            why: string;
         };
     };
     responses: never;
@@ -3603,6 +3784,148 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DisagreementOut"][];
                 };
+            };
+        };
+    };
+    tarn_apps_discovery_api_imports_upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_imports_one: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_imports_mapping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MappingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_imports_rehearse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_imports_carry_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_imports_refused: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

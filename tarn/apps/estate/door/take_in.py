@@ -314,7 +314,7 @@ class Door:
         """Carry out a person's ruling on an undecided sighting, and look again at the other undecided ones."""
         ruling = prepared.chosen[RULING].facts
         if ruling.sightings:
-            taken.reasons = self._move(db, list(ruling.sightings), ruling.asset)
+            taken.reasons = self._move(db, list(ruling.sightings), ruling.asset, withdrawn=ruling.withdrawn)
             return
         row = db.execute(
             "SELECT id, at FROM estate_sighting WHERE document = ? AND asset_id IS NULL", (ruling.sighting,)
@@ -339,20 +339,25 @@ class Door:
             if result.verdict == "same" and result.asset is not None:
                 self._attach(db, stored["row"], result.asset, "same", ["settled by a ruling on another sighting"])
 
-    def _move(self, db: sqlite3.Connection, documents: list[str], number: str | None) -> list[str]:
-        """Move sightings to another asset, or to a new one, and derive every asset concerned anew.
+    def _move(
+        self, db: sqlite3.Connection, documents: list[str], number: str | None, *, withdrawn: bool = False
+    ) -> list[str]:
+        """Move sightings to another asset, to a new one, or to none, and derive every asset concerned anew.
 
         Returns why nothing was done, if nothing was.
         """
         self.index.write(db)
-        marks = ",".join("?" * len(documents))
         rows = db.execute(
-            f"SELECT id, asset_id, at FROM estate_sighting WHERE document IN ({marks}) AND asset_id IS NOT NULL",
-            documents,
+            "SELECT id, asset_id, at FROM estate_sighting WHERE document IN (SELECT value FROM json_each(?)) "
+            "AND asset_id IS NOT NULL",
+            (json.dumps(documents),),
         ).fetchall()
         if len(rows) != len(set(documents)):
             return ["some of these sightings are not held, or belong to no asset"]
-        if number is None:
+        target: int | None
+        if withdrawn:
+            target = None
+        elif number is None:
             target = self._new_asset(db, min(at for _, _, at in rows))
             self.index.write(db)
         else:
@@ -360,13 +365,14 @@ class Door:
             if found is None:
                 return [f"there is no asset {number}"]
             (target,) = found
-        concerned = sorted({asset for _, asset, _ in rows} | {target})
+        concerned = sorted({asset for _, asset, _ in rows} | ({target} if target else set()))
         for row, asset, _ in rows:
             if asset != target:
-                reason = json.dumps([f"a person moved it here from A-{asset:05d}"])
+                verdict = "withdrawn" if withdrawn else "ruled"
+                said = f"withdrawn from A-{asset:05d}" if withdrawn else f"a person moved it here from A-{asset:05d}"
                 db.execute(
-                    "UPDATE estate_sighting SET asset_id = ?, verdict = 'ruled', reasons = ? WHERE id = ?",
-                    (target, reason, row),
+                    "UPDATE estate_sighting SET asset_id = ?, verdict = ?, reasons = ? WHERE id = ?",
+                    (target, verdict, json.dumps([said]), row),
                 )
         self._identify_anew(db, concerned)
         for asset in concerned:

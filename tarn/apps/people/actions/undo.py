@@ -8,7 +8,7 @@ from django.db import transaction
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.models import AuditEntry
 
-Undoer = Callable[[Any, dict[str, Any]], dict[str, Any]]
+Undoer = Callable[[Any, dict[str, Any]], dict[str, Any] | None]
 _undoers: dict[str, tuple[str, Undoer]] = {}
 
 

@@ -409,9 +409,19 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
         </h2>
         <span className="flex-1" />
         {mayPlan && (
-          <Link to="/discovery/sources/$source" params={{ source: "new" }} search={{}} className="btn btn-sm">
-            New source
-          </Link>
+          <span className="flex gap-2">
+            <Link to="/discovery/imports" search={{}} className="btn btn-sm">
+              From a file
+            </Link>
+            <Link
+              to="/discovery/sources/$source"
+              params={{ source: "new" }}
+              search={{}}
+              className="btn btn-sm"
+            >
+              New source
+            </Link>
+          </span>
         )}
       </div>
       {failed && <Problem error={failed} />}

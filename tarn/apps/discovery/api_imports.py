@@ -1,0 +1,123 @@
+"""Files of devices over HTTP: thin; parse, call, shape."""
+
+import csv
+import io
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import File, Router, Schema
+from ninja.errors import HttpError
+from ninja.files import UploadedFile
+
+from tarn.apps.discovery.actions import imports as actions
+from tarn.apps.discovery.models import FileImport
+from tarn.apps.people.roles import require
+
+router = Router(tags=["imports"])
+
+
+class MappingIn(Schema):
+    name: str
+    mapping: dict[str, dict[str, str]]
+
+
+class RefusedOut(Schema):
+    row: int
+    why: str
+    cells: dict[str, str]
+
+
+class ImportOut(Schema):
+    id: int
+    name: str
+    file_name: str
+    format: str
+    encoding: str
+    headings: list[str]
+    first: list[dict[str, str]]
+    mapping: dict[str, dict[str, str]]
+    state: str
+    counts: dict[str, int]
+    made_at: int
+
+
+class RehearsedRow(Schema):
+    row: int
+    what: str
+    asset: int | None
+    why: str
+
+
+class RehearsalOut(Schema):
+    counts: dict[str, int]
+    rows: list[RehearsedRow]
+    refused: list[RefusedOut]
+
+
+def _shown(held: FileImport) -> dict[str, Any]:
+    return {
+        "id": held.pk,
+        "name": held.name,
+        "file_name": held.file_name,
+        "format": held.shape["format"],
+        "encoding": held.shape["encoding"],
+        "headings": held.shape["headings"],
+        "first": actions.first_rows(held),
+        "mapping": held.mapping,
+        "state": held.state,
+        "counts": held.counts,
+        "made_at": held.made_at,
+    }
+
+
+def _or_404(find: Any, number: int) -> Any:
+    try:
+        return find(number)
+    except FileImport.DoesNotExist:
+        raise HttpError(404, f"There is no import {number}.") from None
+
+
+@router.post("/imports", response=ImportOut)
+def upload(request: HttpRequest, file: File[UploadedFile]) -> Any:
+    """Upload a file of devices; how it is read and what its columns are is found out and can be corrected."""
+    return _shown(actions.upload(request.user, file.name or "file", file.chunks()))
+
+
+@router.get("/imports/{number}", response=ImportOut)
+def one(request: HttpRequest, number: int) -> Any:
+    """Return an import and its first rows."""
+    require(request.user, "plan")
+    return _shown(_or_404(lambda n: FileImport.objects.get(pk=n), number))
+
+
+@router.put("/imports/{number}", response=ImportOut)
+def mapping(request: HttpRequest, number: int, data: MappingIn) -> Any:
+    """Say what the columns are and what the source is called."""
+    return _shown(_or_404(lambda n: actions.set_mapping(request.user, n, data.name, data.mapping), number))
+
+
+@router.post("/imports/{number}/rehearse", response=RehearsalOut)
+def rehearse(request: HttpRequest, number: int) -> Any:
+    """Say what it would do, row by row, storing nothing."""
+    return _or_404(lambda n: actions.rehearse(request.user, n), number)
+
+
+@router.post("/imports/{number}/carry-out", response=ImportOut)
+def carry_out(request: HttpRequest, number: int) -> Any:
+    """Take every sound row in, all or nothing. Can be undone from the audit trail."""
+    return _shown(_or_404(lambda n: actions.carry_out(request.user, n), number))
+
+
+@router.get("/imports/{number}/refused.csv")
+def refused(request: HttpRequest, number: int) -> HttpResponse:
+    """Return the refused rows as they came, each with its reason."""
+    require(request.user, "plan")
+    held = _or_404(lambda n: FileImport.objects.get(pk=n), number)
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["row", "reason", *held.shape["headings"]])
+    for row in held.refused:
+        writer.writerow([row["row"], row["why"], *(row["cells"].get(h, "") for h in held.shape["headings"])])
+    answer = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
+    answer["Content-Disposition"] = f'attachment; filename="refused-{number}.csv"'
+    return answer

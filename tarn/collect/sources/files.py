@@ -1,0 +1,196 @@
+"""Tables in files: CSV and its kin, XLSX, JSON, DHCP leases. Rows come one at a time; memory stays flat.
+
+DHCP: dhcpd.leases(5) of ISC dhcpd, and the lease file of Kea (memfile, CSV).
+"""
+
+import csv
+import io
+import json
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+from zipfile import BadZipFile
+
+import openpyxl
+from openpyxl.utils.exceptions import InvalidFileException
+
+MOST_COLUMNS, MOST_OCTETS = 200, 256 << 20
+_HEAD = 64 * 1024
+_MOST_JSON = 64 << 20
+
+Row = dict[str, Any]
+
+
+class FileError(ValueError):
+    """A file that cannot be read as a table; the message says where and why."""
+
+
+@dataclass(frozen=True, slots=True)
+class Shape:
+    """How a file is read: csv, xlsx, json or leases; encoding and separator where it is text; its headings."""
+
+    format: str
+    headings: tuple[str, ...]
+    encoding: str = ""
+    separator: str = ""
+
+
+def shape_of(path: Path, name: str) -> Shape:
+    """Find out how a file is to be read, from its content first and its name second. Raises FileError."""
+    size = path.stat().st_size
+    if size == 0:
+        raise FileError(f"“{name}” is empty.")
+    if size > MOST_OCTETS:
+        raise FileError(f"“{name}” has {size >> 20} MB; {MOST_OCTETS >> 20} are the most that is read.")
+    with path.open("rb") as file:
+        head = file.read(_HEAD)
+    if head[:4] == b"PK\x03\x04":
+        return Shape("xlsx", _headings(next(_sheet(path), []), name))
+    encoding = _encoding(head, name)
+    text = head.decode(encoding, "ignore").lstrip("\ufeff")
+    if text.lstrip()[:1] in ("[", "{"):
+        first = next(_json_rows(path, encoding), None)
+        if first is None:
+            raise FileError(f"“{name}” holds no rows.")
+        return Shape("json", tuple(first)[:MOST_COLUMNS], encoding)
+    if re.search(r"^lease \S+ \{", text, re.M):
+        return Shape("leases", _LEASE, encoding)
+    separator = _separator(text)
+    reader = csv.reader(io.StringIO(text), delimiter=separator)
+    return Shape("csv", _headings(next(reader, []), name), encoding, separator)
+
+
+def _encoding(head: bytes, name: str) -> str:
+    if head[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        return "utf-16"
+    if head[:3] == b"\xef\xbb\xbf":
+        return "utf-8-sig"
+    if b"\x00" in head:
+        raise FileError(f"“{name}” is no text and no XLSX workbook.")
+    try:
+        head[: len(head) - 4 if len(head) == _HEAD else None].decode("utf-8")
+    except UnicodeDecodeError:
+        return "cp1252"  # every octet but five is a letter there: the usual one where it is not UTF-8
+    return "utf-8"
+
+
+def _separator(text: str) -> str:
+    """Return the separator that parts the first lines into the most columns, the same number in each."""
+    lines = [line for line in text.splitlines()[:20] if line.strip()]
+    best, most = ",", 0
+    for candidate in (",", ";", "\t", "|"):
+        widths = [len(r) for r in csv.reader(lines, delimiter=candidate)]
+        even = sum(1 for w in widths if w == widths[0])
+        score = (widths[0] - 1) * even if widths else 0
+        if score > most:
+            best, most = candidate, score
+    return best
+
+
+def _headings(row: list[Any], name: str) -> tuple[str, ...]:
+    said = [str(c).strip() if c is not None else "" for c in row]
+    while said and not said[-1]:
+        said.pop()
+    if not said or not any(said):
+        raise FileError(f"“{name}” has no headings in its first row.")
+    if len(said) > MOST_COLUMNS:
+        raise FileError(f"“{name}” has {len(said)} columns; {MOST_COLUMNS} are the most that is read.")
+    out: list[str] = []
+    for place, heading in enumerate(said, start=1):
+        heading = heading or f"column {place}"
+        out.append(heading if heading not in out else f"{heading} ({place})")
+    return tuple(out)
+
+
+def rows(path: Path, shape: Shape) -> Iterator[tuple[int, Row]]:
+    """Yield rows with their line or row numbers as a person counts them; empty rows are left out. Raises FileError."""
+    if shape.format == "xlsx":
+        source: Iterator[tuple[int, list[Any]]] = enumerate(_sheet(path), start=1)
+    elif shape.format == "csv":
+        source = _lines(path, shape)
+    else:
+        made = _leases(path, shape) if shape.format == "leases" else _json_rows(path, shape.encoding)
+        yield from enumerate(made, start=1)
+        return
+    next(source, None)
+    for number, cells in source:
+        if any(c not in (None, "") for c in cells):
+            yield number, dict(zip(shape.headings, cells, strict=False))
+
+
+def _lines(path: Path, shape: Shape) -> Iterator[tuple[int, list[Any]]]:
+    with path.open(encoding=shape.encoding, errors="replace", newline="") as file:
+        reader = csv.reader(file, delimiter=shape.separator)
+        try:
+            for cells in reader:
+                yield reader.line_num, cells
+        except csv.Error as error:
+            raise FileError(f"line {reader.line_num}: {error}") from None
+
+
+def _sheet(path: Path) -> Iterator[list[Any]]:
+    with path.open("rb") as file:  # by content: an upload's name tells nothing
+        try:
+            book = openpyxl.load_workbook(file, read_only=True, data_only=True)
+        except (BadZipFile, InvalidFileException, KeyError, ValueError, OSError) as error:
+            raise FileError(f"The workbook cannot be opened: {type(error).__name__}.") from None
+        try:
+            for cells in book.worksheets[0].iter_rows(values_only=True):
+                yield [c.isoformat() if hasattr(c, "isoformat") else c for c in cells]
+        finally:
+            book.close()
+
+
+def _json_rows(path: Path, encoding: str) -> Iterator[Row]:
+    if path.stat().st_size > _MOST_JSON:
+        raise FileError(f"A JSON file is read whole: {_MOST_JSON >> 20} MB are the most. Give it as CSV.")
+    try:
+        document = json.loads(path.read_text(encoding))
+    except ValueError as error:
+        raise FileError(f"This is no JSON: {error}") from None
+    if isinstance(document, dict):
+        document = next((v for v in document.values() if isinstance(v, list)), [document])
+    for item in document:
+        if isinstance(item, dict):
+            yield _flat(item)
+
+
+def _flat(item: Row, above: str = "") -> Row:
+    out: Row = {}
+    for key, value in item.items():
+        if isinstance(value, dict):
+            out |= _flat(value, f"{above}{key}.")
+        elif not isinstance(value, list):
+            out[f"{above}{key}"] = value
+    return out
+
+
+_LEASE = ("ip address", "hardware address", "host name", "ends")
+_LEASE_PARTS = {
+    "hardware address": re.compile(r"hardware ethernet ([0-9a-f:]+);"),
+    "host name": re.compile(r'client-hostname "([^"]*)";'),
+    "ends": re.compile(r"ends \d (\S+ \S+);"),
+}
+
+
+def _leases(path: Path, shape: Shape) -> Iterator[Row]:
+    """Yield leases of ISC dhcpd; of several for one address the last in the file counts, as the server has it."""
+    held: dict[str, Row] = {}
+    block: list[str] = []
+    with path.open(encoding=shape.encoding, errors="replace") as file:
+        for line in file:
+            block.append(line)
+            if line.strip() != "}":
+                continue
+            text = "".join(block)
+            block = []
+            if not (found := re.search(r"^lease (\S+) \{", text, re.M)):
+                continue
+            row: Row = {"ip address": found[1]}
+            for name, pattern in _LEASE_PARTS.items():
+                if part := pattern.search(text):
+                    row[name] = part[1].replace("/", "-") if name == "ends" else part[1]
+            held[found[1]] = row
+    yield from held.values()

@@ -1,0 +1,313 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import { toast } from "sonner";
+import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { TextField, useFaults } from "../../parts/Form";
+import { count, plural } from "../../parts/format";
+import { Problem, Waiting } from "../../parts/Problem";
+import { type Fields, MappingTable } from "./MappingTable";
+
+type Import = Schemas["ImportOut"];
+type Rehearsal = Schemas["RehearsalOut"];
+
+function cookie(name: string): string {
+  return document.cookie.match(new RegExp(`(?:^|; )${name}=([^;]*)`))?.[1] ?? "";
+}
+
+/** The first step: choose a file. */
+export function NewImport() {
+  const navigate = useNavigate();
+  const [busy, setBusy] = useState(false);
+  const { setError, wrong, rest } = useFaults();
+  const send = async (file: File | undefined) => {
+    if (!file) return;
+    setBusy(true);
+    setError(null);
+    const body = new FormData();
+    body.set("file", file);
+    try {
+      const made = await ok<Import>(
+        fetch("/api/imports", {
+          method: "POST",
+          body,
+          headers: { "X-CSRFToken": decodeURIComponent(cookie("csrftoken")) },
+        }).then(async (response) => {
+          const data = await response.json().catch(() => null);
+          return response.ok ? { data, response } : { error: data, response };
+        }),
+      );
+      await navigate({
+        to: "/discovery/imports/$import",
+        params: { import: String(made.id) },
+        search: {},
+      });
+    } catch (refused) {
+      setError(refused);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <div className="mx-auto w-full max-w-[900px] px-4 pb-10">
+      <h1 className="py-3.5">Devices from a file</h1>
+      <section className="sheet px-5 py-5">
+        <p className="mb-3 text-[14px]">
+          CSV and its kin, XLSX, JSON, and the lease files of DHCP servers; any encoding and separator.
+          Nothing is stored before you have seen, row by row, what it would do.
+        </p>
+        <label className="mb-1 block text-[13px] font-semibold" htmlFor="import-file">
+          File
+        </label>
+        <input
+          id="import-file"
+          type="file"
+          className="file-input w-full max-w-md"
+          disabled={busy}
+          onChange={(e) => void send(e.target.files?.[0])}
+        />
+        {wrong("file") && (
+          <p role="alert" className="mt-2 text-[13px] font-semibold text-error">
+            {wrong("file")}
+          </p>
+        )}
+        {rest}
+        {busy && <Waiting what="Reading the file …" />}
+      </section>
+    </div>
+  );
+}
+
+/** One import: its columns beside the first rows, the rehearsal, and carrying it out. */
+export function ImportPage() {
+  const { import: number } = useParams({ strict: false }) as { import: string };
+  const held = useQuery({
+    queryKey: ["import", number],
+    queryFn: () => ok(client.GET("/api/imports/{number}", { params: { path: { number: Number(number) } } })),
+  });
+  const choices = useQuery({
+    queryKey: ["source-choices"],
+    queryFn: () => ok(client.GET("/api/sources/choices")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const error = held.error ?? choices.error;
+  if (error)
+    return (
+      <div className="p-6">
+        <Problem error={error} />
+      </div>
+    );
+  if (!held.data || !choices.data) return <Waiting what="Opening the import …" />;
+  return <Opened key={held.data.id} held={held.data} choices={choices.data} />;
+}
+
+function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"] }) {
+  const [name, setName] = useState(held.name);
+  const [mapping, setMapping] = useState<Fields>(held.mapping as Fields);
+  const [found, setFound] = useState<Rehearsal | null>(null);
+  const [busy, setBusy] = useState(false);
+  const { setError, wrong, rest } = useFaults();
+  const queries = useQueryClient();
+  const path = { number: held.id };
+  const over = held.state === "done" || held.state === "undone";
+  const attempt = async (what: () => Promise<void>) => {
+    setError(null);
+    setBusy(true);
+    try {
+      await what();
+    } catch (refused) {
+      setError(refused);
+      if (refused instanceof ApiProblem && refused.problem.field === "file")
+        toast.error(refused.problem.detail);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const rehearse = () =>
+    attempt(async () => {
+      await ok(
+        client.PUT("/api/imports/{number}", {
+          params: { path },
+          body: { name, mapping: mapping as Record<string, Record<string, string>> },
+        }),
+      );
+      setFound(await ok(client.POST("/api/imports/{number}/rehearse", { params: { path } })));
+    });
+  const carryOut = () =>
+    attempt(async () => {
+      const done = await ok(client.POST("/api/imports/{number}/carry-out", { params: { path } }));
+      queries.setQueryData(["import", String(held.id)], done);
+      await queries.invalidateQueries({ queryKey: ["intake"] });
+      toast.success(`${plural((done.counts.created ?? 0) + (done.counts.changed ?? 0), "row")} taken in.`);
+    });
+  const columns = held.headings;
+  const used = new Map(Object.entries(mapping).map(([target, m]) => [m.from, target]));
+  const label = (target: string) => choices.targets.find((t) => t.name === target)?.label ?? target;
+  const sound = found
+    ? Object.values(found.counts).reduce((a, b) => a + b, 0) - (found.counts.refused ?? 0)
+    : 0;
+  return (
+    <div className="mx-auto w-full max-w-[1440px] px-4 pb-10">
+      <div className="flex flex-wrap items-center gap-3 py-3.5">
+        <h1>{held.file_name}</h1>
+        <span className="dim text-[13.5px]">
+          {held.format.toUpperCase()}
+          {held.encoding ? `, ${held.encoding}` : ""} · {plural(columns.length, "column")}
+        </span>
+        {over && <span className={`tag ${held.state === "done" ? "ok" : ""}`}>{held.state}</span>}
+        <span className="flex-1" />
+        {!over && (
+          <>
+            <button type="button" className="btn btn-sm" disabled={busy} onClick={rehearse}>
+              Rehearse
+            </button>
+            <button
+              type="button"
+              className="btn btn-primary btn-sm"
+              disabled={busy || !found || sound === 0}
+              onClick={carryOut}
+            >
+              {found ? `Take in ${plural(sound, "row")}` : "Take in"}
+            </button>
+          </>
+        )}
+        {over && (
+          <Link to="/discovery/intake" search={{}} className="btn btn-primary btn-sm">
+            Decide at intake
+          </Link>
+        )}
+      </div>
+      {rest}
+      {wrong("file") && <Problem error={wrong("file")} />}
+      {over && <Counts counts={held.counts} number={held.id} />}
+      <div className="grid items-start gap-3 lg:grid-cols-[minmax(340px,1fr)_1.8fr]">
+        <section className="sheet px-4 py-3" aria-label="Columns">
+          <TextField
+            label="Called, as a source"
+            value={name}
+            set={setName}
+            wrong={wrong("name")}
+            hint="It stands beside every value it brings."
+          />
+          <MappingTable
+            targets={choices.targets}
+            units={choices.units}
+            fields={mapping}
+            set={(fields) => {
+              setMapping(fields);
+              setFound(null);
+            }}
+            columns={columns}
+            wrong={wrong("mapping")}
+          />
+        </section>
+        <div className="grid min-w-0 gap-3">
+          {found && <RehearsalTable found={found} number={held.id} />}
+          <section className="sheet min-w-0 overflow-x-auto" aria-labelledby="first-title">
+            <h2 id="first-title" className="dim px-3.5 pt-2.5 pb-1.5 text-[12px] font-semibold">
+              The first rows, as they were read
+            </h2>
+            <table className="grid-table">
+              <thead>
+                <tr>
+                  {columns.map((c) => (
+                    <th key={c}>
+                      {c}
+                      <span className="block font-normal text-info">
+                        {used.has(c) ? label(used.get(c) ?? "") : "not taken"}
+                      </span>
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {held.first.map((row, i) => (
+                  <tr key={i}>
+                    {columns.map((c) => (
+                      <td key={c} className="whitespace-nowrap">
+                        {row[c] ?? ""}
+                      </td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </section>
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function Counts({ counts, number }: { counts: Record<string, number>; number: number }) {
+  return (
+    <p className="pb-3 text-[14px]" role="status">
+      {Object.entries(counts)
+        .filter(([, n]) => n > 0)
+        .map(([what, n], i) => (
+          <span key={what}>
+            {i > 0 && " · "}
+            <b className="tabular-nums">{count(n)}</b> {what}
+          </span>
+        ))}
+      {(counts.refused ?? 0) > 0 && (
+        <>
+          {" · "}
+          <a className="link-quiet font-semibold" href={`/api/imports/${number}/refused.csv`} download>
+            refused rows with reasons
+          </a>
+        </>
+      )}
+    </p>
+  );
+}
+
+function RehearsalTable({ found, number }: { found: Rehearsal; number: number }) {
+  return (
+    <section className="sheet min-w-0 overflow-hidden" aria-labelledby="rehearsal-title">
+      <h2 id="rehearsal-title" className="dim px-3.5 pt-2.5 pb-1 text-[12px] font-semibold">
+        Rehearsal: what it would do. Nothing is stored yet.
+      </h2>
+      <div className="px-3.5">
+        <Counts counts={found.counts} number={number} />
+      </div>
+      <div className="max-h-[320px] overflow-auto">
+        <table className="grid-table">
+          <thead>
+            <tr>
+              <th className="num">Row</th>
+              <th>Would be</th>
+              <th>Because</th>
+            </tr>
+          </thead>
+          <tbody>
+            {found.refused.map((r) => (
+              <tr key={`refused-${r.row}`}>
+                <td className="num">{r.row}</td>
+                <td>
+                  <span className="tag bad">refused</span>
+                </td>
+                <td>{r.why}</td>
+              </tr>
+            ))}
+            {found.rows
+              .filter((r) => r.what !== "refused")
+              .map((r) => (
+                <tr key={r.row}>
+                  <td className="num">{r.row}</td>
+                  <td>
+                    <span
+                      className={`tag ${r.what === "created" ? "ok" : r.what === "matched" ? "" : "note"}`}
+                    >
+                      {r.what}
+                    </span>
+                  </td>
+                  <td className="dim">{r.why}</td>
+                </tr>
+              ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}
