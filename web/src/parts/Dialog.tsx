@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useId, useRef } from "react";
 
 interface Props {
   title: string;
@@ -35,7 +35,7 @@ interface FieldProps {
 
 /** A labelled input with its hint, and its fault at its own place. */
 export function Labelled({ label, hint, wrong, children }: FieldProps) {
-  const id = `f-${label.toLowerCase().replace(/\W+/g, "-")}`;
+  const id = useId();
   return (
     <div className="mb-3">
       <label htmlFor={id} className="mb-1 block text-[13px] font-semibold">

@@ -1,0 +1,128 @@
+"""Discovery in full, as a person goes: a trial mended, a directory's pick, a source, a file, identity, the estimate."""
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.web.conftest import Demo, sign_in
+
+pytestmark = pytest.mark.browser
+
+
+def test_a_credential_fails_its_trial_is_mended_and_passes(page: Page, complaints: list[str]) -> None:
+    sign_in(page, "piet", to="/discovery")
+    page.get_by_role("row").filter(has_text="terminal-tills").get_by_role("button", name="Try").click()
+    page.get_by_label("Address").fill("10.60.8.76")
+    page.get_by_role("button", name="Try it").click()
+    steps = page.get_by_role("list", name="Steps")
+    failed = steps.get_by_role("listitem").filter(has_text="Does the sign-in work?")
+    expect(failed).to_contain_text("the password has expired", timeout=20_000)
+    expect(failed).to_contain_text("Renew the password")
+    expect(steps.get_by_role("listitem").filter(has_text="What may it read?")).to_contain_text("Not reached")
+    page.get_by_label("Password").fill("low-water-43")
+    page.get_by_role("button", name="Keep and try again").click()
+    expect(page.get_by_text("all steps done: it works")).to_be_visible(timeout=20_000)
+    expect(steps.get_by_role("listitem").filter(has_text="What may it read?")).to_contain_text("Reads")
+    assert complaints == []
+
+
+def test_a_sweep_of_the_directorys_workstations_reads_windows(page: Page, complaints: list[str]) -> None:
+    sign_in(page, "piet", to="/discovery")
+    page.get_by_role("link", name="Company directory").click()
+    page.get_by_role("button", name="workstations").click()
+    expect(page.get_by_text(re.compile("computers signed in within 90 days"))).to_be_visible(timeout=20_000)
+    page.get_by_role("button", name="Make a sweep of them").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_label("Name", exact=True)).to_have_value("workstations of Company directory")
+    dialog.get_by_label("Starts").select_option("every night at 01:30")
+    dialog.get_by_role("button", name="Save").click()
+    expect(dialog).not_to_be_visible()
+    page.get_by_role("link", name="Discovery", exact=True).last.click()
+    card = page.get_by_role("article").filter(has_text="workstations of Company directory")
+    expect(card).to_contain_text("every day at 01:30")
+    card.get_by_role("button", name="Start now").click()
+    page.wait_for_url("**/discovery/runs/*")
+    expect(page.get_by_role("link", name="Decide at intake")).to_be_visible(timeout=90_000)
+    reasons = page.get_by_role("region", name="Reasons")
+    expect(reasons).to_contain_text("refused the sign-in with “harbour-windows”")
+    reasons.get_by_role("button", name="Try it").first.click()
+    expect(page.get_by_role("dialog")).to_contain_text("Try “harbour-windows”")
+    page.keyboard.press("Escape")
+    assert complaints == []
+
+
+def test_a_source_from_test_to_sync(page: Page, complaints: list[str]) -> None:
+    sign_in(page, "piet", to="/discovery/sources/new")
+    page.get_by_label("Name", exact=True).fill("Lanyard once more")
+    page.get_by_label("Kind").select_option("device management")
+    page.get_by_label("Credential").select_option("lanyard-token")
+    page.get_by_label("Route").select_option("lab")
+    page.get_by_role("button", name="Test", exact=True).click()
+    expect(page.get_by_role("alert").first).to_contain_text("missing")
+    page.get_by_label("Start from a mapping").select_option("device management, JSON by pages")
+    page.get_by_role("button", name="Test", exact=True).click()
+    expect(page.get_by_role("region", name="What it would bring")).to_contain_text("nothing was stored", timeout=20_000)
+    page.get_by_role("button", name="Save").click()
+    page.get_by_role("button", name="Sync now").click()
+    expect(page.get_by_role("region", name="Syncs")).to_contain_text("found", timeout=30_000)
+    assert [c for c in complaints if "422" not in c] == []  # the refusal asked for above
+
+
+def test_a_file_with_two_bad_rows(page: Page, tmp_path: Path, complaints: list[str]) -> None:
+    rows = ["Host name;Serial number;Manufacturer;Memory (GB);Kind"]
+    rows += [f"stores-pc-{n};HZ-55{n};Halberd;16;workstation" for n in range(1, 4)]
+    rows += ["stores-pc-9;HZ-559;Halberd;sixteen;workstation", ";;Halberd;8;workstation"]
+    file = tmp_path / "stores.csv"
+    file.write_text("\n".join(rows), encoding="cp1252")
+    sign_in(page, "piet", to="/discovery")
+    page.get_by_role("link", name="From a file").click()
+    page.get_by_label("File").set_input_files(file)
+    page.wait_for_url(re.compile(r"/discovery/imports/\d+"))
+    expect(page.get_by_label("Column for Serial number")).to_have_value("Serial number")
+    page.get_by_role("button", name="Rehearse").click()
+    rehearsal = page.get_by_role("region", name=re.compile("^Rehearsal"))
+    expect(rehearsal).to_contain_text("3 created")
+    expect(rehearsal).to_contain_text("2 refused")
+    expect(rehearsal).to_contain_text("“sixteen” is not a quantity")
+    page.get_by_role("button", name="Take in 3 rows").click()
+    expect(page.get_by_text("3 rows taken in.")).to_be_visible()
+    expect(page.get_by_role("link", name="refused rows with reasons").first).to_be_visible()
+    page.get_by_role("link", name="Decide at intake").click()
+    expect(page.get_by_text("stores-pc-1").first).to_be_visible()
+    assert complaints == []
+
+
+def test_two_assets_are_held_to_be_one_and_that_is_undone(page: Page, complaints: list[str]) -> None:
+    sign_in(page, to="/estate?q=name+%3D+salt-lt-11")
+    page.get_by_role("grid").get_by_role("link", name="salt-lt-11").click()
+    page.get_by_role("button", name="Merge or split").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name, number or serial of the other").fill("salt-lt-12")
+    dialog.get_by_role("button", name="Merge").click()
+    expect(page.get_by_text(re.compile("is now one with A-"))).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_text("Undone.")).to_be_visible()
+    page.goto("/estate?q=name+%3D+salt-lt-12")
+    expect(page.get_by_role("grid").get_by_role("link", name="salt-lt-12")).to_be_visible()
+    assert complaints == []
+
+
+def test_the_cross_check_tells_who_sees_what_why_not_and_what_nobody_has_seen(
+    page: Page, demo: Demo, complaints: list[str]
+) -> None:
+    sign_in(page, to="/estate")
+    page.get_by_role("button", name="Cross-check").click()
+    page.wait_for_url("**tab=crosscheck*")
+    expect(page.get_by_role("region", name="How many has nobody seen?")).to_contain_text("nineteen times in twenty")
+    alone = page.get_by_role("button", name=re.compile("seen by Company directory alone"))
+    alone.focus()
+    page.keyboard.press("Enter")
+    devices = page.get_by_role("region", name=re.compile("^Seen by Company directory"))
+    expect(devices).to_contain_text("old-pc-01")
+    page.get_by_role("button", name="all blind spots").click()
+    blind = page.get_by_role("region", name="Unseen by a source that sees most of their kind")
+    expect(blind).to_contain_text("not enrolled there")
+    expect(page.get_by_role("region", name="Where two sources disagree")).to_contain_text("memory")
+    assert complaints == []
