@@ -132,7 +132,7 @@ class Match:
     def reasons(self) -> list[str]:
         """Why, in words; put together when asked for."""
         if self._reasons is None:
-            self._reasons = ["matched by " + ", ".join(_say(i) for i in self._found)]
+            self._reasons = ["matched by " + _listed(self._found)]
         return self._reasons
 
 
@@ -197,13 +197,26 @@ def match(
         if why:
             reasons.append(why)
         if verdict == "same":
-            agree = [_say(i) for i in found if i.kind != tier and asset in holders(i.key)]
-            reasons.append("matched by " + ", ".join([*(_say(i) for i in by), *agree]))
+            agree = [i for i in found if i.kind != tier and asset in holders(i.key)]
+            reasons.append("matched by " + _listed([*by, *agree]))
             return Match("same", asset, reasons)
         if verdict == "undecided":
             return Match("undecided", None, reasons, [asset])
         twins.append(asset)
     return Match("new", None, reasons or ["nothing held matches its identifiers"])
+
+
+def _listed(found: Sequence[Identifier]) -> str:
+    """Say identifiers in a row: of many of one kind only how many; a bare serial number says nothing beside a whole."""
+    kinds: dict[str, list[Identifier]] = {}
+    for identifier in found:
+        kinds.setdefault(identifier.kind, []).append(identifier)
+    if "serial" in kinds:
+        kinds.pop("bare", None)
+    parts: list[str] = []
+    for kind, several in kinds.items():
+        parts += [f"{len(several)} {SAYS[kind]}es"] if len(several) > 2 else [_say(i) for i in several]
+    return ", ".join(parts)
 
 
 def _say(identifier: Identifier) -> str:

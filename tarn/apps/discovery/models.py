@@ -225,3 +225,31 @@ class FileMapping(models.Model):
 
     headings = models.CharField(max_length=64, unique=True, help_text="digest of the headings")
     mapping = models.JSONField(default=dict)
+
+
+class Enrolment(models.Model):
+    """A token baked into reporters; only its SHA-256 is kept. Withdrawn, its reporters are refused."""
+
+    name = models.CharField(max_length=80)
+    digest = models.CharField(max_length=64, unique=True)
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    made_at = models.BigIntegerField()
+    withdrawn_at = models.BigIntegerField(null=True)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Reporter(models.Model):
+    """A computer that reports: its number here, and the last document, whose unchanged sections stand on."""
+
+    enrolment = models.ForeignKey(Enrolment, models.PROTECT)
+    number = models.CharField(max_length=40, unique=True)
+    document = models.CharField(max_length=80)
+    asset_id = models.BigIntegerField(null=True)
+    version = models.IntegerField()
+    last_seen = models.BigIntegerField()
+    skew = models.FloatField(default=0.0, help_text="seconds its clock is ahead of ours")
+
+    def __str__(self) -> str:
+        return self.number

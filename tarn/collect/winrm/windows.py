@@ -374,7 +374,8 @@ _EXPECTED_ABSENT = frozenset({"guests", "protections"})
 """Questions that fail on sound computers: not every one is a virtual host or has the security centre."""
 
 
-def _parsed(printed: str, section: str) -> Answer:
+def answer_of(printed: str, section: str) -> Answer:
+    """Return the answer a script printed. Raises Problem where it is none."""
     start = printed.find("{")
     try:
         answer = json.loads(printed[start:]) if start >= 0 else None
@@ -399,23 +400,35 @@ async def read_all(session: Remote, stages: Callable[[int], None] | None = None)
         began = time.perf_counter()
         try:
             # Later readers look things up in what earlier questions brought (the computer's name).
-            answer |= _parsed(await session.run(script(questions), called), called)
+            answer |= answer_of(await session.run(script(questions), called), called)
         except Problem as problem:
             if not readings:
                 raise
             problems.append(problem)
             break
         took = int((time.perf_counter() - began) * 1000)
-        for needed, reader in readers:
-            if needed not in answer:
-                if needed not in _EXPECTED_ABSENT:
-                    detail = text(answer.get(f"{needed}_error"))[:200] or "no answer to the question"
-                    problems.append(Problem("not-permitted", section=needed, detail=detail))
-                continue
-            try:
-                made = reader(answer)
-            except (ValueError, KeyError, TypeError) as error:
-                problems.append(Problem("failed", section=needed, detail=str(error).splitlines()[0][:200]))
-                continue
-            readings += [r.model_copy(update={"took_ms": took}) for r in made]
+        made, failed = _read(answer, readers)
+        readings += [r.model_copy(update={"took_ms": took}) for r in made]
+        problems += failed
+    return readings, problems
+
+
+def read_answer(answer: Answer) -> tuple[list[Any], list[Problem]]:
+    """Read an answer to all questions at once, as a reporter sends it."""
+    return _read(answer, tuple(r for _, _, _, readers in STEPS for r in readers))
+
+
+def _read(answer: Answer, readers: tuple[tuple[str, Reader], ...]) -> tuple[list[Any], list[Problem]]:
+    readings: list[Any] = []
+    problems: list[Problem] = []
+    for needed, reader in readers:
+        if needed not in answer:
+            if needed not in _EXPECTED_ABSENT:
+                detail = text(answer.get(f"{needed}_error"))[:200] or "no answer to the question"
+                problems.append(Problem("not-permitted", section=needed, detail=detail))
+            continue
+        try:
+            readings += reader(answer)
+        except (ValueError, KeyError, TypeError) as error:
+            problems.append(Problem("failed", section=needed, detail=str(error).splitlines()[0][:200]))
     return readings, problems

@@ -1228,6 +1228,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reporters/enrolments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Enrolments
+         * @description Return enrolments, each with how many computers report by it.
+         */
+        get: operations["tarn_apps_discovery_api_reporters_enrolments"];
+        put?: never;
+        /**
+         * Enrol
+         * @description Make an enrolment; this answer is the only time its scripts are given.
+         */
+        post: operations["tarn_apps_discovery_api_reporters_enrol"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reporters/enrolments/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw
+         * @description Withdraw an enrolment; its reporters are refused from now on.
+         */
+        delete: operations["tarn_apps_discovery_api_reporters_withdraw"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Report
+         * @description Take in what a reporter sends: JSON, gzipped or not, with its enrolment token as the bearer.
+         */
+        post: operations["tarn_apps_discovery_api_reporters_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2331,6 +2395,48 @@ export interface components {
             asset: number | null;
             /** Why */
             why: string;
+        };
+        /** EnrolOut */
+        EnrolOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Made At */
+            made_at: number;
+            /** Withdrawn */
+            withdrawn: boolean;
+            /** Reporters */
+            reporters: number;
+            /** Last Seen */
+            last_seen: number | null;
+        };
+        /** ScriptsOut */
+        ScriptsOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Posix */
+            posix: string;
+            /** Powershell */
+            powershell: string;
+        };
+        /** EnrolIn */
+        EnrolIn: {
+            /** Name */
+            name: string;
+        };
+        /** ReportedOut */
+        ReportedOut: {
+            /** Asset */
+            asset: string;
+            /** Host */
+            host: string;
+            /** Again */
+            again: boolean;
+            /** Unread */
+            unread: string[];
         };
     };
     responses: never;
@@ -3926,6 +4032,90 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    tarn_apps_discovery_api_reporters_enrolments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnrolOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_reporters_enrol: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnrolIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptsOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_reporters_withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_discovery_api_reporters_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportedOut"];
+                };
             };
         };
     };

@@ -15,6 +15,10 @@ _QUIET = {"description", "object_id", "os_kernel", "mac", "uuid", "contact", "lo
 """Fields whose change is told by another line or says little by itself."""
 
 
+_COMES_AND_GOES = frozenset({"forwarding", "arp", "connections"})
+"""Lists that are never the same twice: what they hold is kept and can be asked for, but is no news."""
+
+
 def history(asset: int, since: int, until: int, most: int = 400) -> list[dict[str, Any]]:
     """Return an asset's changes after `since` and up to `until`, the newest first.
 
@@ -60,6 +64,8 @@ def _software(asset: int, since: int, until: int) -> list[dict[str, Any]]:
 def _items(asset: int, since: int, until: int) -> list[dict[str, Any]]:
     out = []
     for section, model in ITEM_MODELS.items():
+        if section in _COMES_AND_GOES:
+            continue
         names = tuple(ITEMS[section].model_fields)
         keys = KEYS[section]
         columns = ", ".join(f'"{n}"' for n in names)

@@ -10,6 +10,7 @@ import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { CredentialForm } from "./CredentialForm";
 import { NetworkForm } from "./NetworkForm";
 import { protocolLabel } from "./protocols";
+import { Reporters } from "./Reporters";
 import { SourcesTable } from "./SourcePage";
 import { SweepForm } from "./SweepForm";
 import { TrialForm } from "./TrialForm";
@@ -78,6 +79,7 @@ export function Discovery() {
         )}
       </section>
       <SourcesTable mayPlan={mayPlan} />
+      {mayKeys && <Reporters />}
       <div className="mt-5 grid items-start gap-3 lg:grid-cols-2">
         <section className="sheet overflow-x-auto" aria-labelledby="credentials-title">
           <div className="flex items-center px-3.5 py-2">

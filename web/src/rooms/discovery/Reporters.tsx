@@ -1,0 +1,196 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { FormFoot, TextField, useFaults } from "../../parts/Form";
+import { agoWords, count } from "../../parts/format";
+import { Problem } from "../../parts/Problem";
+
+type Scripts = Schemas["ScriptsOut"];
+
+/** Reporters: enrolments, how many computers report by each, and the scripts of a new one. */
+export function Reporters() {
+  const queries = useQueryClient();
+  const [making, setMaking] = useState(false);
+  const held = useQuery({
+    queryKey: ["enrolments"],
+    queryFn: () => ok(client.GET("/api/reporters/enrolments")),
+  });
+  const withdraw = async (id: number, name: string) => {
+    if (
+      !window.confirm(
+        `Withdraw “${name}”? Computers that report by it are refused from then on. This is final.`,
+      )
+    )
+      return;
+    try {
+      await ok(client.DELETE("/api/reporters/enrolments/{number}", { params: { path: { number: id } } }));
+      toast.success(`“${name}” is withdrawn.`);
+      await queries.invalidateQueries({ queryKey: ["enrolments"] });
+    } catch (error) {
+      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be withdrawn.");
+    }
+  };
+  return (
+    <section className="sheet mt-3 overflow-x-auto" aria-labelledby="reporters-title">
+      <div className="flex items-center px-3.5 py-2">
+        <h2 id="reporters-title" className="text-[15px] font-semibold">
+          Reporters
+        </h2>
+        <span className="dim ml-3 text-[13px]">for computers that no sweep reaches</span>
+        <span className="flex-1" />
+        <button type="button" className="btn btn-sm" onClick={() => setMaking(true)}>
+          New enrolment
+        </button>
+      </div>
+      {held.error && <Problem error={held.error} />}
+      {held.data && held.data.length > 0 && (
+        <table className="grid-table">
+          <thead>
+            <tr>
+              <th>Enrolment</th>
+              <th className="num">Computers</th>
+              <th>Last report</th>
+              <th>
+                <span className="sr-only">More</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {held.data.map((e) => (
+              <tr key={e.id}>
+                <td>
+                  {e.name} {e.withdrawn && <span className="tag">withdrawn</span>}
+                </td>
+                <td className="num">{count(e.reporters)}</td>
+                <td className="dim">
+                  {e.last_seen ? agoWords(new Date(e.last_seen * 1000).toISOString()) : "none yet"}
+                </td>
+                <td className="text-right">
+                  {!e.withdrawn && (
+                    <button
+                      type="button"
+                      className="link-quiet font-semibold"
+                      onClick={() => withdraw(e.id, e.name)}
+                    >
+                      Withdraw
+                    </button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {held.data?.length === 0 && (
+        <p className="dim px-3.5 pb-3 text-[13px]">
+          None yet. A reporter is one script: it reads what a sweep would read and sends it here.
+        </p>
+      )}
+      {making && (
+        <NewEnrolment
+          close={() => {
+            setMaking(false);
+            void queries.invalidateQueries({ queryKey: ["enrolments"] });
+          }}
+        />
+      )}
+    </section>
+  );
+}
+
+function NewEnrolment({ close }: { close: () => void }) {
+  const [name, setName] = useState("");
+  const [made, setMade] = useState<Scripts | null>(null);
+  const { setError, wrong, rest } = useFaults();
+  const make = async (event: React.FormEvent) => {
+    event.preventDefault();
+    try {
+      setMade(await ok(client.POST("/api/reporters/enrolments", { body: { name } })));
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  if (!made)
+    return (
+      <Dialog title="New enrolment" close={close}>
+        <form onSubmit={make}>
+          <p className="dim mb-3 text-[13px]">
+            The scripts carry a token of this enrolment. One for each group of computers lets you withdraw it
+            for them alone.
+          </p>
+          <TextField
+            label="For which computers"
+            required
+            value={name}
+            set={setName}
+            wrong={wrong("name")}
+            placeholder="Crew laptops"
+          />
+          {rest}
+          <FormFoot close={close} save="Make the scripts" />
+        </form>
+      </Dialog>
+    );
+  return (
+    <Dialog title={`Reporters for “${made.name}”`} close={close} wide>
+      <p className="mb-3 text-[13px]">
+        The token is in the scripts and is shown nowhere else: download them now. They read only, send over
+        the address you see Tarn at, and send again what Tarn missed.
+      </p>
+      <Script
+        title="Linux and other systems with Python 3"
+        file="tarn-reporter.py"
+        text={made.posix}
+        commands={[
+          ["by hand", "sudo python3 tarn-reporter.py"],
+          [
+            "every day",
+            "echo '17 12 * * * root python3 /opt/tarn-reporter.py' | sudo tee /etc/cron.d/tarn-reporter",
+          ],
+          ["to many, by SSH", "for h in $(cat hosts); do ssh $h 'sudo python3 -' < tarn-reporter.py; done"],
+        ]}
+      />
+      <Script
+        title="Windows"
+        file="tarn-reporter.ps1"
+        text={made.powershell}
+        commands={[
+          [
+            "by hand or as a startup script",
+            "powershell -NoProfile -ExecutionPolicy Bypass -File tarn-reporter.ps1",
+          ],
+        ]}
+      />
+      <div className="mt-3 flex">
+        <span className="flex-1" />
+        <button type="button" className="btn btn-primary" onClick={close}>
+          Done
+        </button>
+      </div>
+    </Dialog>
+  );
+}
+
+function Script(props: { title: string; file: string; text: string; commands: [string, string][] }) {
+  const url = `data:text/plain;charset=utf-8,${encodeURIComponent(props.text)}`;
+  return (
+    <div className="mb-3 border-t border-base-300 pt-2">
+      <div className="flex items-baseline gap-3">
+        <h3 className="text-[14px] font-semibold">{props.title}</h3>
+        <a href={url} download={props.file} className="link-quiet font-semibold">
+          Download {props.file}
+        </a>
+      </div>
+      <dl className="mt-1 text-[13px]">
+        {props.commands.map(([how, command]) => (
+          <div key={how} className="py-0.5">
+            <dt className="dim">{how}</dt>
+            <dd className="mono overflow-x-auto rounded bg-base-200 px-2 py-1 whitespace-pre">{command}</dd>
+          </div>
+        ))}
+      </dl>
+    </div>
+  );
+}
