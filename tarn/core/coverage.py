@@ -7,6 +7,7 @@ log-normal above what is known (Burnham et al. 1987), since there cannot be fewe
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import combinations
 from typing import Any
 
@@ -19,7 +20,7 @@ LEAST_OVERLAP = 7
 MOST_SOURCES = 8
 LEAST_SHARE = 0.1
 """Share of the known devices a source must see to count as one that could see them."""
-_ITERATIONS, _TOLERANCE = 60, 1e-8
+_ITERATIONS, _TOLERANCE = 60, 1e-6
 _WIDEST = 5.0
 """An interval that reaches beyond so many times what is known tells nothing."""
 
@@ -114,16 +115,23 @@ class _Fit:
     intercept: float
     variance: float
     pairs: tuple[tuple[int, int], ...]
+    mean: Any
 
 
-def _fit(cells: Any, k: int, pairs: tuple[tuple[int, int], ...]) -> _Fit | None:
-    """Fit a Poisson log-linear model to all cells but the unseen one, by iteratively re-weighted least squares."""
+@lru_cache(maxsize=4096)
+def _design(k: int, pairs: tuple[tuple[int, int], ...]) -> Any:
     masks = np.arange(1, 1 << k)
     single = (masks[:, None] >> np.arange(k)) & 1
     columns = [np.ones(len(masks)), *single.T, *(single[:, a] * single[:, b] for a, b in pairs)]
-    design = np.stack(columns, axis=1).astype(np.float64)
+    return np.stack(columns, axis=1).astype(np.float64)
+
+
+def _fit(cells: Any, k: int, pairs: tuple[tuple[int, int], ...], start: Any = None) -> _Fit | None:
+    """Fit a Poisson log-linear model to all cells but the unseen one, by iteratively re-weighted least squares;
+    `start`: the means of a model near it, from which fewer steps lead."""
+    design = _design(k, pairs)
     y = cells[1:]
-    mean = y + 0.5
+    mean = y + 0.5 if start is None else start
     beta = np.zeros(design.shape[1])
     before = math.inf
     for _ in range(_ITERATIONS):
@@ -145,7 +153,7 @@ def _fit(cells: Any, k: int, pairs: tuple[tuple[int, int], ...]) -> _Fit | None:
         return None
     if not np.isfinite(beta).all() or covariance[0, 0] < 0:
         return None
-    return _Fit(2 * design.shape[1] - 2 * likelihood, float(beta[0]), float(covariance[0, 0]), pairs)
+    return _Fit(2 * design.shape[1] - 2 * likelihood, float(beta[0]), float(covariance[0, 0]), pairs, mean)
 
 
 def _log_linear(cells: Any, k: int, known: int) -> Estimate:
@@ -155,7 +163,7 @@ def _log_linear(cells: Any, k: int, known: int) -> Estimate:
     free = set(combinations(range(k), 2))
     most = min(len(free), (1 << k) - 2 - k)  # no more terms than cells can tell apart
     while free and len(best.pairs) < most:
-        tries = [f for p in sorted(free) if (f := _fit(cells, k, (*best.pairs, p))) is not None]
+        tries = [f for p in sorted(free) if (f := _fit(cells, k, (*best.pairs, p), best.mean)) is not None]
         tries = [f for f in tries if f.variance < 4.0]  # a term that leaves the unseen cell untold is no gain
         step = min(tries, key=lambda f: f.deviance_aic, default=None)
         if step is None or step.deviance_aic >= best.deviance_aic - 2:

@@ -108,9 +108,12 @@ Held = int | tuple[int, ...] | None
 
 
 class Match:
-    """The outcome: the asset, none (a new one), or undecided between several; and why, in words."""
+    """The outcome: the asset, none (a new one), or undecided between several; and why, in words.
 
-    __slots__ = ("_found", "_reasons", "asset", "candidates", "verdict")
+    `absorbs`: other assets that this evidence shows to be the same device, for each was known by a part of it only.
+    """
+
+    __slots__ = ("_found", "_reasons", "absorbs", "asset", "candidates", "verdict")
 
     def __init__(
         self,
@@ -119,14 +122,10 @@ class Match:
         reasons: list[str] | None,
         candidates: Sequence[int] = (),
         found: Sequence[Identifier] = (),
+        absorbs: Sequence[int] = (),
     ) -> None:
-        self.verdict, self.asset, self._reasons, self.candidates, self._found = (
-            verdict,
-            asset,
-            reasons,
-            candidates,
-            found,
-        )
+        self.verdict, self.asset, self._reasons = verdict, asset, reasons
+        self.candidates, self._found, self.absorbs = candidates, found, absorbs
 
     @property
     def reasons(self) -> list[str]:
@@ -199,11 +198,46 @@ def match(
         if verdict == "same":
             agree = [i for i in found if i.kind != tier and asset in holders(i.key)]
             reasons.append("matched by " + _listed([*by, *agree]))
-            return Match("same", asset, reasons)
+            absorbs = _bridged(found, asset, {a for i in found for a in holders(i.key)} - {asset, *twins}, known)
+            if absorbs:
+                reasons.append(f"it joins {len(absorbs)} more that were known by a part of its identifiers only")
+            return Match("same", asset, reasons, absorbs=absorbs)
         if verdict == "undecided":
             return Match("undecided", None, reasons, [asset])
         twins.append(asset)
     return Match("new", None, reasons or ["nothing held matches its identifiers"])
+
+
+_TELLING_APART = ("serial", "bare", "uuid", "mac")
+"""Kinds of which two different values speak for two devices."""
+
+
+def _bridged(
+    found: list[Identifier], asset: int, others: Collection[int], known: Callable[[int], Known]
+) -> tuple[int, ...]:
+    """Return the assets that one sighting shows to be the same device as `asset`.
+
+    Such an asset holds some of its identifiers, has no other name, and nothing by which two devices are told apart
+    speaks against it: neither beside the sighting nor beside the asset.
+    """
+    if not others:
+        return ()
+    name = next((i.value.partition("|")[0] for i in found if i.kind == "name"), "")
+    mine = {i.key for i in found} | set(known(asset).held)
+    out = []
+    for other in sorted(others):
+        facts = known(other)
+        if not name or facts.name != name:
+            continue
+        theirs = set(facts.held)
+        if all(_agree(kind, mine, theirs) for kind in _TELLING_APART):
+            out.append(other)
+    return tuple(out)
+
+
+def _agree(kind: str, mine: set[str], theirs: set[str]) -> bool:
+    a, b = ({k for k in keys if k.startswith(kind + ":")} for keys in (mine, theirs))
+    return not a or not b or bool(a & b)
 
 
 def _listed(found: Sequence[Identifier]) -> str:

@@ -224,3 +224,17 @@ def test_lists_are_compared_by_their_text_whatever_stands_in_it(before, after, g
     bodies = [json.dumps({"items": items}, separators=(",", ":")).encode() for items in (before, after)]
     held, said = differing_items(*bodies)
     assert ([i["name"] for i in held], [i["name"] for i in said]) == (gone, come)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_what_a_callers_rolled_back_transaction_took_in_is_forgotten():
+    from django.db import transaction
+
+    with transaction.atomic():
+        list(take_in([sighting("h", 0, identity=SERIAL, packages=packages(a="1"))]))
+        transaction.set_rollback(True)
+    assert not Asset.objects.exists()
+    (taken,) = take_in([sighting("h", 1, identity=SERIAL, packages=packages(a="1"))])
+    assert taken.verdict == "new"
+    assert Identifier.objects.filter(asset=taken.asset).exists()
+    assert installed(taken.asset)

@@ -138,3 +138,45 @@ def test_any_sequence_of_merges_splits_and_undos_rebuilds_to_the_same(people, tm
         except (NothingDecided, ValueError):
             continue
     assert rebuilt_alike(tmp_path)
+
+
+def test_a_sighting_that_holds_both_halves_joins_what_was_known_by_parts_only(people, tmp_path):
+    by_name = sighting("kitt-pc-90", 0, source="dir", kind="directory", identity={"domain": "s.example"})
+    by_serial = sighting(
+        "KITT-PC-90", 1, source="list", kind="file", identity={"serial": "HB-90", "manufacturer": "Halberd"}
+    )
+    first, second = (t.asset for t in take_in([by_name, by_serial]))
+    assert first != second
+    decide(people["operator"], [second], {"standing": "register", "person": "Una Skerry"}, "adopted")
+    whole = sighting("kitt-pc-90", 2, identity={"serial": "HB-90", "manufacturer": "Halberd", "domain": "s.example"})
+    taken = next(iter(take_in([whole])))
+    assert "joins 1 more" in " ".join(taken.reasons)
+    other = first if taken.asset == second else second
+    assert held(other) is None
+    assert Sighting.objects.filter(asset=taken.asset).count() == 4
+    assert [t.asset for t in take_in([by_part("dir", 3), by_part("list", 4)])] == [taken.asset] * 2
+    assert rebuilt_alike(tmp_path)
+
+
+def by_part(source, day):
+    if source == "dir":
+        return sighting("kitt-pc-90", day, source="dir", kind="directory", identity={"domain": "s.example"})
+    return sighting(
+        "KITT-PC-90", day, source="list", kind="file", identity={"serial": "HB-90", "manufacturer": "Halberd"}
+    )
+
+
+def test_a_sighting_does_not_join_what_speaks_against_it(people):
+    a = sighting(
+        "kitt-pc-91",
+        0,
+        source="dir",
+        kind="directory",
+        identity={"domain": "s.example", "serial": "HB-1", "manufacturer": "Halberd"},
+    )
+    b = sighting("other", 1, identity={"serial": "HB-2", "manufacturer": "Halberd"})
+    list(take_in([a, b]))
+    c = sighting("kitt-pc-91", 2, identity={"serial": "HB-2", "manufacturer": "Halberd", "domain": "s.example"})
+    taken = next(iter(take_in([c])))
+    assert not taken.absorbs
+    assert Asset.objects.count() == 2

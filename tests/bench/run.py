@@ -49,7 +49,7 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     from tarn.site.cli import _ready
 
     _ready()
-    from tests.bench import asking, ingest, network, page
+    from tests.bench import asking, ingest, judgement, network, page
 
     def several(measure: Callable[[], Any]) -> Iterator[Any]:
         found = measure()
@@ -57,6 +57,11 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
 
     if only in ("", "snmp", "sweep", "network"):
         yield from several(network.measure)
+        if only:
+            return
+    if only in ("", "judgement"):
+        yield from several(judgement.identity_score)
+        yield from several(judgement.crosscheck)
         if only:
             return
     yield from several(ingest.first_ingest)

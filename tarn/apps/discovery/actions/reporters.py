@@ -72,9 +72,8 @@ def take_report(token: str, report: Report) -> dict[str, Any]:
         made, unread = readings(report)
         if before is not None and report.unchanged:
             made = _unchanged(before, made) + made
-        sighting = compose(
-            SOURCE, datetime.fromtimestamp(now, UTC), made, id=uuid.uuid4().hex, clock_skew=float(report.at - now)
-        )
+        skew = float(report.at - now)
+        sighting = compose(SOURCE, datetime.fromtimestamp(now, UTC), made, id=uuid.uuid4().hex, clock_skew=skew)
         taken = take_in_batch([sighting])[0]
         number = held.number if held else uuid.uuid4().hex
         values = {

@@ -2,7 +2,7 @@
 
 import threading
 import time
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from itertools import islice
 
 from django.db import connection, transaction
@@ -16,6 +16,8 @@ from tarn.core.sightings import Sighting
 _door = Door()
 _lock = threading.Lock()
 _database: str | None = None
+_uncommitted: Callable[[], None] | None = None
+"""What runs when the caller's transaction is committed; until then the door remembers what may yet vanish."""
 
 
 def take_in(sightings: Iterable[Sighting], received: int | None = None) -> Iterator[Taken]:
@@ -29,19 +31,39 @@ def take_in(sightings: Iterable[Sighting], received: int | None = None) -> Itera
 
 
 def take_in_batch(batch: list[Sighting], received: int | None = None) -> list[Taken]:
-    """Take one batch in, in one transaction."""
+    """Take one batch in, in one transaction, or in the caller's where one is open."""
     global _database
     with _lock:
         name = str(connection.settings_dict["NAME"])
-        if _database != name:
+        if _database != name or _rolled_back():
             _door.forget()
             _database = name
         try:
             with transaction.atomic():
-                return _door.take_in(raw_connection(), batch, received or int(time.time()))
+                taken = _door.take_in(raw_connection(), batch, received or int(time.time()))
         except BaseException:
             _door.forget()
             raise
+        _watch()
+        return taken
+
+
+def _rolled_back() -> bool:
+    """Whether a transaction around an earlier batch was rolled back: its commit is no longer due, and never came."""
+    return _uncommitted is not None and not any(entry[1] is _uncommitted for entry in connection.run_on_commit)
+
+
+def _watch() -> None:
+    """Note whether what was taken in stands only once the caller's transaction is committed."""
+    global _uncommitted
+
+    def committed() -> None:
+        global _uncommitted
+        _uncommitted = None
+
+    _uncommitted = committed if connection.in_atomic_block else None
+    if _uncommitted is not None:
+        transaction.on_commit(committed)
 
 
 def forget() -> None:

@@ -55,6 +55,20 @@ class IdentityIndex:
                 self._note(key, asset)
                 self._new.append((key, asset))
 
+    def transfer(self, db: sqlite3.Connection, other: int, asset: int) -> None:
+        """Give everything one asset holds to another, in memory and in the table."""
+        self.write(db)
+        keys = [k for (k,) in db.execute("SELECT key FROM estate_identifier WHERE asset_id = ? ORDER BY id", (other,))]
+        db.execute("DELETE FROM estate_identifier WHERE asset_id = ?", (other,))
+        for key in keys:
+            rest = tuple(a for a in self.holders(key) if a != other)
+            if rest:
+                self._held[key] = rest[0] if len(rest) == 1 else rest
+            else:
+                del self._held[key]
+        self.add(asset, keys)
+        self.write(db)
+
     def write(self, db: sqlite3.Connection) -> None:
         """Write what was added."""
         if self._new:

@@ -41,6 +41,7 @@ class Taken:
     reasons: list[str] = field(default_factory=list)
     changed: bool = False
     row: int | None = None
+    absorbs: tuple[int, ...] = ()
 
 
 class Door:
@@ -85,6 +86,10 @@ class Door:
             prepared, found = next(todo)
             taken = self._identify(db, state, prepared, found)
             results.append(taken)
+            if taken.absorbs and taken.asset is not None:
+                state.write()
+                self._absorb(db, taken.absorbs, taken.asset)
+                state = State(db, self.words, [])
             self._store(db, state, prepared, taken, received)
             at = sighting.second
             if taken.asset is not None:
@@ -151,7 +156,7 @@ class Door:
             return Taken(sighting.id, "unidentified", None, [f"there is no asset {found[0].value}"])
 
         result = self._match(db, state, sighting, found)
-        taken = Taken(sighting.id, result.verdict, result.asset, result.reasons)
+        taken = Taken(sighting.id, result.verdict, result.asset, result.reasons, absorbs=tuple(result.absorbs))
         if result.verdict == "undecided":
             taken.reasons = [*result.reasons, *(f"candidate {c}" for c in result.candidates)]
             return taken
@@ -310,6 +315,22 @@ class Door:
         state.touched_installs.add(asset)
         state.write()
 
+    def _absorb(self, db: sqlite3.Connection, others: tuple[int, ...], asset: int) -> None:
+        """Make one asset of several that a sighting has shown to be the same device."""
+        for other in others:
+            db.execute("UPDATE estate_sighting SET asset_id = ? WHERE asset_id = ?", (asset, other))
+            self.index.transfer(db, other, asset)
+            self.replay(db, other)
+            db.execute("UPDATE estate_asset SET sources = 0, packages = 0 WHERE id = ?", (other,))
+        self.replay(db, asset)
+        self._next_generation(db)
+
+    def _next_generation(self, db: sqlite3.Connection) -> None:
+        """Have other processes look again at who holds what; this one knows."""
+        (generation,) = db.execute("PRAGMA user_version").fetchone()
+        db.execute(f"PRAGMA user_version = {generation + 1}")
+        self._generation = generation + 1
+
     def _rule(self, db: sqlite3.Connection, prepared: Prepared, taken: Taken) -> None:
         """Carry out a person's ruling on an undecided sighting, and look again at the other undecided ones."""
         ruling = prepared.chosen[RULING].facts
@@ -377,12 +398,9 @@ class Door:
         self._identify_anew(db, concerned)
         for asset in concerned:
             self.replay(db, asset)
-        # Other processes remember who held what: a new generation makes them look again.
-        (generation,) = db.execute("PRAGMA user_version").fetchone()
-        db.execute(f"PRAGMA user_version = {generation + 1}")
         self.forget()
         self.index.refresh(db)
-        self._generation = generation + 1
+        self._next_generation(db)
         return []
 
     def _identify_anew(self, db: sqlite3.Connection, assets: list[int]) -> None:
