@@ -8,6 +8,14 @@ from playwright.sync_api import Page, sync_playwright
 
 from tests.web.conftest import CHROMIUM, ROOT, Demo
 
+_STORES = """Host name;Serial number;Manufacturer;Memory (GB);Kind;Assigned to
+stores-pc-1;HZ-551;Halberd;16;workstation;Una Skerry
+stores-pc-2;HZ-552;Halberd;16;workstation;Nell Stroma
+stores-pc-3;HZ-553;Halberd;8;workstation;
+salt-prn-01;QU4K-1;Quarto Imaging;;printer;
+stores-pc-9;HZ-559;Halberd;sixteen;workstation;
+;;Halberd;8;workstation;
+"""
 OUT = ROOT / "docs" / "screenshots"
 
 
@@ -61,6 +69,25 @@ def main() -> None:
             shoot("sweep")
             shoot("intake", "/discovery/intake")
             shoot("settings", "/settings")
+            page.goto("/discovery")
+            page.get_by_role("row").filter(has_text="terminal-tills").get_by_role("button", name="Try").click()
+            page.get_by_label("Address").fill("10.60.8.76")
+            page.get_by_role("button", name="Try it").click()
+            page.get_by_text("when it stopped").wait_for(timeout=30_000)
+            shoot("trial")
+            page.goto("/discovery")
+            page.get_by_role("link", name="Lanyard").click()
+            page.get_by_role("button", name="Test", exact=True).click()
+            page.get_by_text("nothing was stored").wait_for(timeout=30_000)
+            shoot("source")
+            page.goto("/discovery/imports")
+            page.get_by_label("File").set_input_files(
+                {"name": "stores.csv", "mimeType": "text/csv", "buffer": _STORES.encode()}
+            )
+            page.get_by_role("button", name="Rehearse").click()
+            page.get_by_text("Nothing is stored yet.").wait_for()
+            shoot("import")
+            shoot("crosscheck", "/estate?tab=crosscheck", wait=1500)
             page.evaluate("localStorage.setItem('theme', 'tarn-night')")
             shoot("estate-night", f"/estate?peek={berth}")
             page.evaluate("localStorage.setItem('theme', 'tarn')")
