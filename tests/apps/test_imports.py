@@ -152,3 +152,13 @@ def test_power_loss_in_mid_import_leaves_nothing(estate, manager, monkeypatch):
     monkeypatch.undo()
     assert Sighting.objects.count() == before
     assert manager.post(f"/api/imports/{made['id']}/carry-out").json()["counts"]["created"] == 1
+
+
+def test_a_bill_of_materials_becomes_software_of_its_asset(estate, manager):
+    bom = {"bomFormat": "CycloneDX", "components": [{"name": "keel", "version": "2.1"}]}
+    call = f"/api/assets/{estate[0]}/sbom"
+    answer = manager.post(call, {"file": SimpleUploadedFile("app.cdx.json", json.dumps(bom).encode())})
+    assert answer.json()["asset"] == "A-00001"
+    assert any(r["name"] == "keel" for r in manager.get(f"/api/assets/{estate[0]}").json()["software"])
+    wrong = manager.post(call, {"file": SimpleUploadedFile("app.cdx.json", b"{}")})
+    assert (wrong.status_code, wrong.json()["field"]) == (422, "file")

@@ -83,6 +83,12 @@ def upload(request: HttpRequest, file: File[UploadedFile]) -> Any:
     return _shown(actions.upload(request.user, file.name or "file", file.chunks()))
 
 
+@router.post("/assets/{asset}/sbom")
+def sbom(request: HttpRequest, asset: int, file: File[UploadedFile]) -> dict[str, str]:
+    """Take a CycloneDX bill of materials in as an asset's software."""
+    return {"asset": actions.take_sbom(request.user, asset, file.name or "sbom", file.read())}
+
+
 @router.get("/imports/{number}", response=ImportOut)
 def one(request: HttpRequest, number: int) -> Any:
     """Return an import and its first rows."""

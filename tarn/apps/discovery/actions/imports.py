@@ -17,10 +17,12 @@ from tarn.apps.discovery.actions.credentials import Invalid
 from tarn.apps.discovery.models import FileImport, FileMapping
 from tarn.apps.estate.actions.reidentify import withdraw
 from tarn.apps.estate.actions.take_in import forget, take_in
+from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.undo import CannotUndo, undoer
 from tarn.apps.people.roles import require
 from tarn.collect.sources.files import FileError, Shape, rows, shape_of
+from tarn.collect.sources.sbom import SbomError, read_sbom
 from tarn.core.mapping import IDENTIFYING, TARGETS, UNITS, build, guess_mapping
 from tarn.core.sightings import Sighting, compose, make_id
 
@@ -220,6 +222,23 @@ def carry_out(user: Any, import_id: int) -> FileImport:
         forget()
         raise
     return held
+
+
+def take_sbom(user: Any, asset: int, file_name: str, body: bytes) -> str:
+    """Take a bill of materials in as an asset's software. Returns the asset's number. Raises Invalid."""
+    require(user, "plan")
+    number = numbers_of([asset]).get(asset)
+    if number is None:
+        raise Invalid("asset", f"There is no asset {asset}.")
+    try:
+        made = read_sbom(body, number=number)
+    except SbomError as error:
+        raise Invalid("file", f"“{file_name}”: {error}") from None
+    with transaction.atomic():
+        source, now = ("file", Path(file_name).stem[:200] or "SBOM"), datetime.now(UTC).replace(microsecond=0)
+        list(take_in([compose(source, now, made)]))
+        record(user, "took in a bill of materials", number, detail={"file": file_name[:200]})
+    return number
 
 
 @undoer("withdraw import", needs="plan")

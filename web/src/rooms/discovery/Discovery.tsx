@@ -11,7 +11,7 @@ import { CredentialForm } from "./CredentialForm";
 import { NetworkForm } from "./NetworkForm";
 import { protocolLabel } from "./protocols";
 import { Reporters } from "./Reporters";
-import { SourcesTable } from "./SourcePage";
+import { SourcesTable } from "./SourcesTable";
 import { SweepForm } from "./SweepForm";
 import { TrialForm } from "./TrialForm";
 

@@ -2,13 +2,14 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
-import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { client, ok, type Schemas } from "../../api/client";
 import { Choice, TextField, useFaults } from "../../parts/Form";
-import { capital, count, duration, moment, plural } from "../../parts/format";
+import { capital, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { DirectoryPick } from "./DirectoryPick";
 import { type Fields, MappingTable } from "./MappingTable";
+import { Syncs, TestResult } from "./SourceResults";
 
 type Source = Schemas["SourceOut"];
 type Sync = Schemas["SyncOut"];
@@ -298,175 +299,5 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
         </div>
       </div>
     </div>
-  );
-}
-
-function TestResult({ test }: { test: Test }) {
-  const columns = [...new Set(test.sample.flatMap((r) => Object.keys(r.facts)))].slice(0, 8);
-  return (
-    <section className="sheet min-w-0 overflow-hidden" aria-labelledby="test-title">
-      <h2 id="test-title" className="dim px-3.5 pt-2.5 pb-1.5 text-[12px] font-semibold">
-        What it would bring
-      </h2>
-      {test.problem ? (
-        <p role="alert" className="px-3.5 pb-3 text-[13px]">
-          <b className="text-error">{test.problem}</b> <span className="dim">{test.remedy}</span>
-        </p>
-      ) : (
-        <p className="px-3.5 pb-2 text-[13px]" role="status">
-          {plural(test.found, "device")} in {test.took_ms} ms; nothing was stored. The first{" "}
-          {test.sample.length}:
-        </p>
-      )}
-      {test.faults.length > 0 && (
-        <ul className="px-3.5 pb-2 text-[13px]">
-          {test.faults.map((f) => (
-            <li key={f.says}>
-              <b className="tabular-nums">{f.count}</b> × {f.says}
-            </li>
-          ))}
-        </ul>
-      )}
-      {test.sample.length > 0 && (
-        <div className="overflow-x-auto">
-          <table className="grid-table">
-            <thead>
-              <tr>
-                <th>Called</th>
-                {columns.map((c) => (
-                  <th key={c}>{c.replace(/_/g, " ")}</th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {test.sample.map((r) => (
-                <tr key={r.key}>
-                  <td className="mono whitespace-nowrap">{r.label}</td>
-                  {columns.map((c) => (
-                    <td key={c} className="whitespace-nowrap">
-                      {String(r.facts[c] ?? "")}
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
-      )}
-    </section>
-  );
-}
-
-function Syncs({ syncs }: { syncs: Sync[] }) {
-  return (
-    <section className="sheet" aria-labelledby="syncs-title">
-      <h2 id="syncs-title" className="dim px-3.5 pt-2.5 pb-1.5 text-[12px] font-semibold">
-        Syncs
-      </h2>
-      {syncs.length === 0 && <p className="dim px-3.5 pb-3 text-[13px]">None yet.</p>}
-      <ul>
-        {syncs.map((s) => (
-          <li key={s.id} className="border-t border-base-300 px-3.5 py-2 text-[13px]">
-            <span className={`tag ${s.state === "done" ? "ok" : s.state === "failed" ? "bad" : "note"}`}>
-              {s.state}
-            </span>{" "}
-            {moment(new Date(s.made_at * 1000).toISOString())}
-            {s.ended_at ? ` · ${duration(s.ended_at - s.made_at)}` : ""}
-            {s.since ? " · only what had changed" : ""}
-            {" · "}
-            {Object.entries(s.counts)
-              .map(([what, n]) => `${count(n)} ${what}`)
-              .join(", ")}
-            {s.message && <p className="font-semibold text-error">{s.message}</p>}
-            {s.faults.length > 0 && (
-              <details>
-                <summary className="dim">{plural(s.faults.length, "value")} could not be read</summary>
-                <ul>
-                  {s.faults.map((f) => (
-                    <li key={`${f.key}${f.says}`}>
-                      <span className="mono">{f.label}</span> {f.says}
-                    </li>
-                  ))}
-                </ul>
-              </details>
-            )}
-          </li>
-        ))}
-      </ul>
-    </section>
-  );
-}
-
-/** A small table of the sources, for the room's first page. */
-export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
-  const sources = useQuery({ queryKey: ["sources"], queryFn: () => ok(client.GET("/api/sources")) });
-  const failed = sources.error instanceof ApiProblem ? sources.error : null;
-  return (
-    <section className="sheet mt-5 overflow-x-auto" aria-labelledby="sources-title">
-      <div className="flex items-center px-3.5 py-2">
-        <h2 id="sources-title" className="text-[15px] font-semibold">
-          Other systems
-        </h2>
-        <span className="flex-1" />
-        {mayPlan && (
-          <span className="flex gap-2">
-            <Link to="/discovery/imports" search={{}} className="btn btn-sm">
-              From a file
-            </Link>
-            <Link
-              to="/discovery/sources/$source"
-              params={{ source: "new" }}
-              search={{}}
-              className="btn btn-sm"
-            >
-              New source
-            </Link>
-          </span>
-        )}
-      </div>
-      {failed && <Problem error={failed} />}
-      <table className="grid-table">
-        <thead>
-          <tr>
-            <th>Name</th>
-            <th>Kind</th>
-            <th className="num">Devices</th>
-            <th className="num">No longer there</th>
-            <th>Last sync</th>
-            <th>Starts</th>
-          </tr>
-        </thead>
-        <tbody>
-          {sources.data?.map((s) => (
-            <tr key={s.id}>
-              <td>
-                <Link
-                  to="/discovery/sources/$source"
-                  params={{ source: String(s.id) }}
-                  search={{}}
-                  className="link-quiet font-semibold"
-                >
-                  {s.name}
-                </Link>
-              </td>
-              <td>{s.kind}</td>
-              <td className="num">{count(s.devices)}</td>
-              <td className="num">{s.missing || ""}</td>
-              <td>
-                {s.last_sync
-                  ? `${s.last_sync.state}, ${moment(new Date(s.last_sync.made_at * 1000).toISOString())}`
-                  : "never"}
-              </td>
-              <td className="dim">{s.schedule_words || "by hand"}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {sources.data?.length === 0 && (
-        <p className="dim px-3.5 py-3 text-[13px]">
-          None yet: a directory, device management or another inventory can say what it knows.
-        </p>
-      )}
-    </section>
   );
 }
