@@ -3,8 +3,10 @@
 A directory (LDAP), a device-management service (JSON, pages), an endpoint-management server (XML, offsets).
 """
 
+import base64
 import datetime as dt
 from typing import Any
+from xml.sax.saxutils import escape, quoteattr
 
 from aiohttp import web
 
@@ -176,11 +178,7 @@ def device_management(rows: list[dict[str, Any]]) -> web.Application:
 
 def endpoint_management(rows: list[dict[str, Any]]) -> web.Application:
     """Serve endpoint management: GET /rest/computers?start&count and /rest/computers/{id}, XML, basic sign-in."""
-    from xml.sax.saxutils import escape, quoteattr
-
-    import aiohttp
-
-    expected = aiohttp.BasicAuth(ENDPOINTS_USER, ENDPOINTS_PASSWORD).encode()
+    expected = "Basic " + base64.b64encode(f"{ENDPOINTS_USER}:{ENDPOINTS_PASSWORD}".encode()).decode()
 
     def xml(text: str) -> web.Response:
         return web.Response(text=f'<?xml version="1.0"?>{text}', content_type="application/xml")

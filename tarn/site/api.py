@@ -12,6 +12,7 @@ from tarn.apps.discovery.api import router as discovery
 from tarn.apps.discovery.api_crosscheck import router as crosscheck
 from tarn.apps.discovery.api_imports import router as imports
 from tarn.apps.discovery.api_reporters import router as reporters
+from tarn.apps.discovery.api_rules import router as rules
 from tarn.apps.discovery.api_sources import router as sources
 from tarn.apps.discovery.sealing import SealBroken
 from tarn.apps.estate.actions.decide import NothingDecided
@@ -53,6 +54,7 @@ api.add_router("", sources)
 api.add_router("", crosscheck)
 api.add_router("", imports)
 api.add_router("", reporters)
+api.add_router("", rules)
 
 
 def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:

@@ -5,6 +5,7 @@ import time
 from huey import crontab
 from huey.contrib.djhuey import db_periodic_task, db_task
 
+from tarn.apps.discovery.actions.rules import apply_rules
 from tarn.apps.discovery.actions.runs import start_due
 from tarn.apps.discovery.actions.sources import start_due_syncs
 from tarn.apps.discovery.actions.trials import carry_out_trial
@@ -17,6 +18,7 @@ from tarn.apps.discovery.syncing import carry_out_sync
 def run_sweep(run_id: int) -> None:
     """Carry out a run."""
     carry_out(run_id)
+    apply_rules()
 
 
 @db_task()
@@ -29,6 +31,7 @@ def run_trial(trial_id: int) -> None:
 def run_sync(sync_id: int) -> None:
     """Carry out a sync."""
     carry_out_sync(sync_id)
+    apply_rules()
 
 
 def recover() -> list[int]:
@@ -48,4 +51,5 @@ def each_minute() -> None:
     """Once a minute: what is due by its schedule, and runs whose worker died."""
     start_due(int(time.time()))
     start_due_syncs(int(time.time()))
+    apply_rules()
     recover()

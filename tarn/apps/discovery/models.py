@@ -253,3 +253,30 @@ class Reporter(models.Model):
 
     def __str__(self) -> str:
         return self.number
+
+
+class IntakeRule(models.Model):
+    """What waits at intake and answers to a filter is adopted, or set aside, by itself."""
+
+    name = models.CharField(max_length=80, unique=True)
+    filter = models.TextField()
+    action = models.CharField(max_length=10, default="adopt", help_text="adopt or aside")
+    reason = models.CharField(max_length=200, blank=True, help_text="why such devices are set aside")
+    in_force = models.BooleanField(default=False)
+    made_at = models.BigIntegerField()
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Ruled(models.Model):
+    """That a rule has decided of an asset: it does so once, so that a person's other word stands."""
+
+    rule = models.ForeignKey(IntakeRule, models.CASCADE)
+    asset_id = models.BigIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["rule", "asset_id"], name="ruled_once")]
+
+    def __str__(self) -> str:
+        return f"{self.rule_id} of {self.asset_id}"

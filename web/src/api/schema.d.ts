@@ -1312,6 +1312,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/intake/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rules
+         * @description Return the intake rules, in the order they are carried out.
+         */
+        get: operations["tarn_apps_discovery_api_rules_rules"];
+        put?: never;
+        /**
+         * New Rule
+         * @description Make a rule.
+         */
+        post: operations["tarn_apps_discovery_api_rules_new_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/rules/rehearse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rehearse
+         * @description Say what a rule with this filter would decide of now, changing nothing.
+         */
+        post: operations["tarn_apps_discovery_api_rules_rehearse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/rules/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * In Force
+         * @description Put a rule in force, or take it out of force.
+         */
+        put: operations["tarn_apps_discovery_api_rules_in_force"];
+        post?: never;
+        /**
+         * End Rule
+         * @description Drop a rule; what it decided stays.
+         */
+        delete: operations["tarn_apps_discovery_api_rules_end_rule"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1428,12 +1496,8 @@ export interface components {
         };
         /** FilterIn */
         FilterIn: {
-            /** Text */
-            text?: string | null;
-            /** Tree */
-            tree?: {
-                [key: string]: unknown;
-            } | null;
+            /** Filter */
+            filter: string;
         };
         /** DossierOut */
         DossierOut: {
@@ -2457,6 +2521,58 @@ export interface components {
             again: boolean;
             /** Unread */
             unread: string[];
+        };
+        /** RuleOut */
+        RuleOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
+            /** Action */
+            action: string;
+            /** Reason */
+            reason: string;
+            /** In Force */
+            in_force: boolean;
+            /** Decided */
+            decided: number;
+        };
+        /** RuleIn */
+        RuleIn: {
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
+            /**
+             * Action
+             * @default adopt
+             * @enum {string}
+             */
+            action: "adopt" | "aside";
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * In Force
+             * @default false
+             */
+            in_force: boolean;
+        };
+        /** RehearsedOut */
+        RehearsedOut: {
+            /** Count */
+            count: number;
+            /** First */
+            first: string[];
+        };
+        /** InForce */
+        InForce: {
+            /** In Force */
+            in_force: boolean;
         };
     };
     responses: never;
@@ -4166,6 +4282,120 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReportedOut"];
                 };
+            };
+        };
+    };
+    tarn_apps_discovery_api_rules_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_rules_new_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_rules_rehearse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilterIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsedOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_rules_in_force: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InForce"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_rules_end_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -62,7 +62,7 @@ def _carry_out(user: Any, facts_by_asset: dict[int, dict[str, Any]]) -> dict[str
     for _ in take_in(_hand(user, numbers[a], facts_by_asset[a], now) for a in numbers):
         pass
     inverse = {str(a): {f: before[a].get(f) for f in facts_by_asset[a]} for a in numbers}
-    return {"action": "decide", "assets": inverse}
+    return {"action": "decide", "assets": inverse, "as": user.username}
 
 
 def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str) -> int:
@@ -80,7 +80,8 @@ def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str) -> in
 
 @undoer("decide", needs="decide")
 def _undo(user: Any, undo: dict[str, Any]) -> dict[str, Any]:
-    return _carry_out(user, {int(a): facts for a, facts in undo["assets"].items()})
+    """Take a decision back in the name it was made in: nobody else's word would replace it."""
+    return _carry_out(_Operator(undo["as"]), {int(a): facts for a, facts in undo["assets"].items()})
 
 
 def rule(user: Any, sighting: str, asset: str | None) -> None:
@@ -120,3 +121,12 @@ def adopt_found(assets: list[int], who: str) -> int:
             inverse = _carry_out(user, {a: {"standing": "register", "state": "in use"} for a in waiting})
             record(user, "adopted", f"{len(waiting)} assets", detail={"assets": len(waiting)}, undo=inverse)
     return len(waiting)
+
+
+def decide_by_rule(assets: list[int], facts: dict[str, Any], rule: str) -> int:
+    """Decide the same of assets as a rule says, in its name; return the audit entry that can undo it."""
+    user = _Operator(f"rule “{rule}”")
+    with transaction.atomic():
+        inverse = _carry_out(user, {a: dict(facts) for a in assets})
+        verb = "adopted" if facts.get("standing") == "register" else "set aside"
+        return int(record(user, verb, f"{len(assets)} assets", detail={"rule": rule, **facts}, undo=inverse).pk)

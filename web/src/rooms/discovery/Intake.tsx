@@ -10,6 +10,7 @@ import { capital, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { undoToast } from "../../parts/undo";
+import { IntakeRules } from "./IntakeRules";
 import { UndecidedCase } from "./UndecidedCase";
 
 /** Where found devices wait until someone decides. */
@@ -23,7 +24,9 @@ export function IntakePage() {
   });
   const [reasonFor, setReasonFor] = useState<IntakeDevice[] | null>(null);
   const [showAside, setShowAside] = useState(false);
+  const [showRules, setShowRules] = useState(false);
   const may = useMay("decide");
+  const mayPlan = useMay("plan");
   const refresh = () => void queries.invalidateQueries();
   const decide = async (devices: IntakeDevice[], facts: Record<string, string | null>, said: string) => {
     try {
@@ -66,10 +69,19 @@ export function IntakePage() {
             Set aside earlier: {aside.data?.length}
           </button>
         )}
+        <button
+          type="button"
+          className="link-quiet text-[13px] font-semibold"
+          aria-expanded={showRules}
+          onClick={() => setShowRules(!showRules)}
+        >
+          Rules
+        </button>
         <Link to="/discovery" search={{}} className="link-quiet text-[13px] font-semibold">
           Sweeps
         </Link>
       </div>
+      {showRules && <IntakeRules may={mayPlan && !past} />}
       {past && (
         <p className="tag warn mb-3 !block !py-2 !whitespace-normal">
           The intake shows what waits now. Nothing can be decided while the dial is turned back.{" "}

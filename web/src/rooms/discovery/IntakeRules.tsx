@@ -1,0 +1,205 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { count, plural } from "../../parts/format";
+
+/** Rules by which intake decides by itself, each rehearsed before it is in force. */
+export function IntakeRules({ may }: { may: boolean }) {
+  const queries = useQueryClient();
+  const [making, setMaking] = useState(false);
+  const rules = useQuery({
+    queryKey: ["intake-rules"],
+    queryFn: () => ok(client.GET("/api/intake/rules")),
+  });
+  const act = async (call: Promise<unknown>) => {
+    try {
+      await call;
+      await queries.invalidateQueries();
+    } catch (error) {
+      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be done.");
+    }
+  };
+  return (
+    <section className="sheet mb-3 overflow-x-auto" aria-labelledby="rules-title">
+      <div className="flex items-center px-3.5 py-2">
+        <h2 id="rules-title" className="text-[15px] font-semibold">
+          Rules
+        </h2>
+        <span className="dim ml-3 text-[13px]">
+          what is decided by itself; each device once, so that your word stands
+        </span>
+        <span className="flex-1" />
+        {may && (
+          <button type="button" className="btn btn-sm" onClick={() => setMaking(true)}>
+            New rule
+          </button>
+        )}
+      </div>
+      {rules.data && rules.data.length > 0 && (
+        <table className="grid-table">
+          <thead>
+            <tr>
+              <th>Rule</th>
+              <th>Which</th>
+              <th>Does</th>
+              <th className="num">Decided</th>
+              <th>
+                <span className="sr-only">More</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {rules.data.map((r) => (
+              <tr key={r.id}>
+                <td>{r.name}</td>
+                <td className="mono">{r.filter}</td>
+                <td>{r.action === "adopt" ? "adopts" : `sets aside: ${r.reason}`}</td>
+                <td className="num">{count(r.decided)}</td>
+                <td className="text-right whitespace-nowrap">
+                  {may && (
+                    <>
+                      <button
+                        type="button"
+                        className="link-quiet mr-3 font-semibold"
+                        onClick={() =>
+                          act(
+                            ok(
+                              client.PUT("/api/intake/rules/{number}", {
+                                params: { path: { number: r.id } },
+                                body: { in_force: !r.in_force },
+                              }),
+                            ),
+                          )
+                        }
+                      >
+                        {r.in_force ? "Take out of force" : "Put in force"}
+                      </button>
+                      <button
+                        type="button"
+                        className="link-quiet font-semibold"
+                        onClick={() =>
+                          act(
+                            ok(
+                              client.DELETE("/api/intake/rules/{number}", {
+                                params: { path: { number: r.id } },
+                              }),
+                            ),
+                          )
+                        }
+                      >
+                        Drop
+                      </button>
+                    </>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {rules.data?.length === 0 && (
+        <p className="dim px-3.5 pb-3 text-[13px]">None yet: everything found waits for a person.</p>
+      )}
+      {making && <NewRule close={() => setMaking(false)} done={() => void queries.invalidateQueries()} />}
+    </section>
+  );
+}
+
+function NewRule({ close, done }: { close: () => void; done: () => void }) {
+  const [values, setValues] = useState({
+    name: "",
+    filter: "kind in (workstation, laptop)",
+    action: "adopt",
+    reason: "",
+  });
+  const [found, setFound] = useState<Schemas["RehearsedOut"] | null>(null);
+  const { setError, wrong, rest } = useFaults();
+  const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
+  const rehearse = async () => {
+    setError(null);
+    try {
+      setFound(await ok(client.POST("/api/intake/rules/rehearse", { body: { filter: values.filter } })));
+    } catch (refused) {
+      setFound(null);
+      setError(refused);
+    }
+  };
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    try {
+      const made = await ok(
+        client.POST("/api/intake/rules", {
+          body: { ...values, action: values.action as "adopt" | "aside", in_force: true },
+        }),
+      );
+      toast.success(`“${made.name}” is in force; it decided of ${plural(made.decided, "device")}.`);
+      done();
+      close();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title="New rule" close={close}>
+      <form onSubmit={save}>
+        <TextField
+          label="Name"
+          required
+          value={values.name}
+          set={(name) => set({ name })}
+          wrong={wrong("name")}
+        />
+        <TextField
+          label="Which devices at intake"
+          mono
+          value={values.filter}
+          set={(filter) => {
+            set({ filter });
+            setFound(null);
+          }}
+          wrong={wrong("filter")}
+          hint="A filter, as on the ask line."
+        />
+        <Choice
+          label="What it does"
+          value={values.action}
+          set={(action) => set({ action })}
+          options={[
+            ["adopt", "adopts them into the register"],
+            ["aside", "sets them aside"],
+          ]}
+        />
+        {values.action === "aside" && (
+          <TextField
+            label="Why"
+            value={values.reason}
+            set={(reason) => set({ reason })}
+            wrong={wrong("reason")}
+          />
+        )}
+        <p className="mb-2 text-[13px]" role="status">
+          <button type="button" className="link-quiet font-semibold" onClick={rehearse}>
+            Rehearse
+          </button>{" "}
+          {found && (
+            <>
+              would decide of <b>{plural(found.count, "device")}</b> now
+              {found.first.length > 0 && (
+                <span className="mono dim">
+                  : {found.first.join(", ")}
+                  {found.count > found.first.length ? " …" : ""}
+                </span>
+              )}
+            </>
+          )}
+        </p>
+        {rest}
+        <FormFoot close={close} save="Put in force" />
+      </form>
+    </Dialog>
+  );
+}
