@@ -15,6 +15,9 @@ VIEWS = {
     "discovery": "/discovery",
     "intake": "/discovery/intake",
     "settings": "/settings",
+    "crosscheck": "/estate?tab=crosscheck",
+    "source": "/discovery/sources/2",
+    "import": "/discovery/imports",
 }
 AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
 

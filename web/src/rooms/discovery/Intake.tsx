@@ -205,9 +205,12 @@ function Group({ group, may, adopt, setAside }: GroupProps) {
   const title = many
     ? `${capital(group.kind === "device" ? "devices of an unknown kind" : plurals(group.kind))}${group.place ? ` at ${group.place}` : ""}`
     : `${first?.name ?? first?.address ?? "A device"}`;
+  const label = many
+    ? [title, group.manufacturer, group.model].filter(Boolean).join(" ")
+    : `${title} ${first?.number}`;
   const known = group.sure > 0;
   return (
-    <section className="sheet overflow-hidden" aria-label={title}>
+    <section className="sheet overflow-hidden" aria-label={label}>
       <div className="grid items-center gap-x-3 gap-y-2 px-3.5 py-2.5 md:grid-cols-[40px_1.2fr_1.5fr_170px_auto]">
         <b className="text-[19px] text-primary md:text-right">{group.devices.length}</b>
         <button type="button" className="text-left" aria-expanded={open} onClick={() => setOpen(!open)}>

@@ -29,7 +29,8 @@ export function useRun(id: number) {
     stream.addEventListener("run", (event) => {
       setBroken(false);
       const run = JSON.parse((event as MessageEvent<string>).data) as Run;
-      change((before) => ({ ...before, run }));
+      // An ended head would close the stream before its last addresses have come: the end event fetches all anew.
+      if (!ENDED.includes(run.state)) change((before) => ({ ...before, run }));
     });
     stream.addEventListener("addresses", (event) => {
       const rows = JSON.parse((event as MessageEvent<string>).data) as Address[];
