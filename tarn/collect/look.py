@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any, TypeVar
 
+from tarn.collect import names
 from tarn.collect.credentials import Credential, SnmpCredential, SshCredential, WinrmCredential
 from tarn.collect.guard import Guard
 from tarn.collect.hints import Hints
@@ -174,9 +175,9 @@ async def _go_on(found: Look, manner: Manner, hints: Hints, stage: Callable[[int
         stage(4)
         await _certificates(found, manner)
     _services(found)
-    if not found.has_identity() and (reading := hints.identity(found.address)):
-        found.readings.append(reading)
     _conclude(found, manner, found.problems, found.told, read)
+    if not found.has_identity():
+        await _heard_of(found, manner, hints)
 
 
 async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage: Callable[[int], None]) -> bool:
@@ -202,6 +203,21 @@ async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage:
         if refused.code not in ("snmp-silent", "nonsense"):
             problems.append(refused)
     return False
+
+
+async def _heard_of(found: Look, manner: Manner, hints: Hints) -> None:
+    """Identify a device that told nothing of itself by what others say: a router, and a name that leads back to it."""
+    if reading := hints.identity(found.address):
+        found.readings.append(reading)
+    try:
+        name = await names.name_of(manner.route, found.address)
+        if not name or found.address not in await names.addresses_of(manner.route, name):
+            return
+    except Problem:
+        return  # without a name service there is no name; what answered stays as it was said
+    short, _, domain = name.partition(".")
+    found.readings.append(make_reading("identity", Identity(name=short, domain=domain or None), "reach.names"))
+    found.taken_for = short
 
 
 async def _first_answers(
