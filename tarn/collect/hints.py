@@ -1,6 +1,7 @@
 """What one device tells of others, so that a later stage knows where to look and who a silent device is."""
 
 from dataclasses import dataclass, field
+from typing import Any
 
 from tarn.collect.problems import Problem
 from tarn.core.identity import stable_mac
@@ -16,7 +17,7 @@ class Hints:
     macs: dict[str, tuple[str, str]] = field(default_factory=dict)
     ports: dict[str, tuple[str, str]] = field(default_factory=dict)
 
-    def learn(self, name: str, readings: list) -> None:  # type: ignore[type-arg]
+    def learn(self, name: str, readings: list[Any]) -> None:
         """Take in what a device called `name` told. Of several switches the one that hears fewest is nearest."""
         for reading in readings:
             if reading.section == "arp":
@@ -31,7 +32,7 @@ class Hints:
                     if held is None or behind[entry.port] == 1:
                         self.ports[entry.mac] = (name, entry.port)
 
-    def identity(self, address: str) -> object | None:
+    def identity(self, address: str) -> Any | None:
         """Return a reading of the hardware address a router has for an address, where it stays with one device."""
         mac, _ = self.macs.get(address, ("", ""))
         if not mac or not stable_mac(mac):

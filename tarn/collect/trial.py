@@ -17,6 +17,7 @@ from tarn.collect.credentials import (
     SshCredential,
     WinrmCredential,
 )
+from tarn.collect.ldap.client import directory
 from tarn.collect.problems import Problem
 from tarn.collect.reach import reach
 from tarn.collect.routes import Route
@@ -253,8 +254,6 @@ async def _winrm(
 async def _ldap(
     route: Route, address: str, credential: LdapCredential, known: frozenset[str], clock: _Clock
 ) -> AsyncIterator[Step]:
-    from tarn.collect.ldap.client import directory
-
     if credential.plain:
         yield Step("server", "not applicable", "Plain LDAP presents no certificate; the password goes in clear text.")
     else:

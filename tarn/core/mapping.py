@@ -99,6 +99,19 @@ class MappingError(ValueError):
         self.target = target
 
 
+def check_mapping(mapping: dict[str, dict[str, str]]) -> None:
+    """Check which column or path fills which target, by target {"from": …, "unit": …}. Raises MappingError."""
+    for name, part in mapping.items():
+        if name not in TARGETS:
+            raise MappingError(name, f"“{name}” is no field; one of: {', '.join(TARGETS)}.")
+        if not part.get("from"):
+            raise MappingError(name, f"{TARGETS[name].label}: say what fills it.")
+        if part.get("unit") and part["unit"] not in UNITS:
+            raise MappingError(name, f"{TARGETS[name].label}: “{part['unit']}” is no unit.")
+    if not set(mapping) & set(IDENTIFYING):
+        raise MappingError("", "Map something that tells one device from another: serial number, UUID, name …")
+
+
 _YES = frozenset({"yes", "true", "1", "y", "on", "enabled"})
 _NO = frozenset({"no", "false", "0", "n", "off", "disabled"})
 _QUANTITY = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*([A-Za-z]*)\s*$")

@@ -10,7 +10,7 @@ from tarn.collect.routes import ROUTES
 from tarn.collect.sources.directory import DirectorySettings, read_directory
 from tarn.collect.sources.finding import Finding
 from tarn.collect.sources.inventory import PAGINGS, Inventory, InventorySettings
-from tarn.core.mapping import IDENTIFYING, TARGETS, UNITS
+from tarn.core.mapping import MappingError, check_mapping
 
 KINDS = ("directory", "device management", "inventory")
 COLLECTORS = {"directory": "directory", "device management": "inventory", "inventory": "inventory"}
@@ -92,16 +92,10 @@ def checked_settings(kind: str, given: dict[str, Any]) -> DirectorySettings | In
         raise Invalid("settings.paging", f"Paging is one of: {', '.join(PAGINGS)}.")
     if given.get("format", "json") not in ("json", "xml"):
         raise Invalid("settings.format", "The format is json or xml.")
-    mapped = given.get("fields") or {}
-    for name, part in mapped.items():
-        if name not in TARGETS:
-            raise Invalid("settings.fields", f"“{name}” is no field; one of: {', '.join(TARGETS)}.")
-        if not part.get("from"):
-            raise Invalid("settings.fields", f"{TARGETS[name].label}: say which path fills it.")
-        if part.get("unit") and part["unit"] not in UNITS:
-            raise Invalid("settings.fields", f"{TARGETS[name].label}: “{part['unit']}” is no unit.")
-    if not set(mapped) & set(IDENTIFYING):
-        raise Invalid("settings.fields", "Map a field that tells one device from another: serial, UUID, name …")
+    try:
+        check_mapping(given.get("fields") or {})
+    except MappingError as error:
+        raise Invalid("settings.fields", str(error)) from None
     return InventorySettings(**{"items": "", **given})
 
 

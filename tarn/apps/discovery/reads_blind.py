@@ -6,7 +6,7 @@ from typing import Any
 
 from tarn.apps.discovery.models import Network, Run, RunAddress, Source, Sweep
 from tarn.apps.estate.asking.ask import Question
-from tarn.apps.estate.reads.crosscheck import expected_of, facts_of, members
+from tarn.apps.estate.reads.crosscheck import facts_of, members
 from tarn.core.ranges import AddressRange, parse_ranges
 
 CARRIED = frozenset({"phone", "tablet", "scanner"})
@@ -17,14 +17,13 @@ _LOOKED_AT = 5
 def unseen(asked: Question, wanted: int | None, most: int = 200) -> list[dict[str, Any]]:
     """Return devices of one combination of sources (None: all that some source should see and does not), each with
     who knows it, who should and does not, why most likely, and what to do."""
-    assets, bits, who = members(asked, wanted, most)
+    assets, bits, expected, who = members(asked, wanted, most)
     facts = facts_of(assets, asked.at)
-    should = expected_of(assets, asked.at)
     reasons = _Reasons([f["address"] for f in facts.values() if f.get("address")])
     out = []
-    for asset, mask in zip(assets, bits, strict=True):
+    for asset, mask, should in zip(assets, bits, expected, strict=True):
         about = facts.get(asset, {})
-        missing = [i for i in range(len(who.names)) if should.get(asset, 0) >> i & 1 and not mask >> i & 1]
+        missing = [i for i in range(len(who.names)) if should >> i & 1 and not mask >> i & 1]
         out.append(
             {
                 "asset": asset,

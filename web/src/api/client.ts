@@ -62,6 +62,11 @@ export async function ok<T>(call: Promise<Answer<T>>): Promise<T> {
   });
 }
 
+async function answered<T>(response: Response): Promise<Answer<T>> {
+  const body = (await response.json().catch(() => null)) as unknown;
+  return response.ok ? { data: body as T, response } : { error: body, response };
+}
+
 /** For calls whose shape the schema leaves open. */
 export async function getJson<T>(
   path: string,
@@ -71,9 +76,11 @@ export async function getJson<T>(
   for (const [key, value] of Object.entries(params))
     if (value !== undefined && value !== "") query.set(key, String(value));
   const text = query.toString();
-  const call = fetch(text ? `${path}?${text}` : path).then(async (response) => {
-    const body = (await response.json().catch(() => null)) as unknown;
-    return response.ok ? { data: body as T, response } : { error: body, response };
-  });
-  return ok(call);
+  return ok(fetch(text ? `${path}?${text}` : path).then(answered<T>));
+}
+
+/** Send a form with files, which the typed client has no words for. */
+export async function postForm<T>(path: string, body: FormData): Promise<T> {
+  const headers = { "X-CSRFToken": cookie("csrftoken") };
+  return ok(fetch(path, { method: "POST", body, headers }).then(answered<T>));
 }

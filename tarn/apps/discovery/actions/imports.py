@@ -5,6 +5,7 @@ import json
 import time
 import uuid
 from collections.abc import Iterator
+from dataclasses import asdict
 from datetime import UTC, datetime
 from itertools import islice
 from pathlib import Path
@@ -16,14 +17,14 @@ from django.db import transaction
 from tarn.apps.discovery.actions.credentials import Invalid
 from tarn.apps.discovery.models import FileImport, FileMapping
 from tarn.apps.estate.actions.reidentify import withdraw
-from tarn.apps.estate.actions.take_in import forget, take_in
+from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.undo import CannotUndo, undoer
 from tarn.apps.people.roles import require
 from tarn.collect.sources.files import FileError, Shape, rows, shape_of
 from tarn.collect.sources.sbom import SbomError, read_sbom
-from tarn.core.mapping import IDENTIFYING, TARGETS, UNITS, build, guess_mapping
+from tarn.core.mapping import IDENTIFYING, TARGETS, MappingError, build, check_mapping, guess_mapping
 from tarn.core.sightings import Sighting, compose, make_id
 
 FIRST = 8
@@ -55,12 +56,7 @@ def upload(user: Any, file_name: str, pieces: Iterator[bytes]) -> FileImport:
             name=Path(file_name).stem[:120] or "file",
             file_name=file_name[:200],
             path=str(path),
-            shape={
-                "format": shape.format,
-                "headings": shape.headings,
-                "encoding": shape.encoding,
-                "separator": shape.separator,
-            },
+            shape=asdict(shape),
             mapping=remembered.mapping if remembered else guess_mapping(list(shape.headings), first),
             made_at=int(time.time()),
             asked_by=user,
@@ -94,21 +90,15 @@ def set_mapping(user: Any, import_id: int, name: str, mapping: dict[str, dict[st
     if not name.strip():
         raise Invalid("name", "The source needs a name: it stands beside every value it brings.")
     for target, part in mapping.items():
-        if target not in TARGETS:
-            raise Invalid("mapping", f"“{target}” is no field; one of: {', '.join(TARGETS)}.")
-        if part.get("from") not in held.shape["headings"]:
+        if target in TARGETS and part.get("from") not in held.shape["headings"]:
             raise Invalid("mapping", f"{TARGETS[target].label}: the file has no column “{part.get('from')}”.")
-        if part.get("unit") and part["unit"] not in UNITS:
-            raise Invalid("mapping", f"{TARGETS[target].label}: “{part['unit']}” is no unit.")
-    if not set(mapping) & set(IDENTIFYING):
-        raise Invalid("mapping", "Map a column that tells one device from another: serial number, UUID, name …")
+    try:
+        check_mapping(mapping)
+    except MappingError as error:
+        raise Invalid("mapping", str(error)) from None
     held.name, held.mapping, held.state = name.strip()[:120], mapping, "uploaded"
     held.save(update_fields=["name", "mapping", "state"])
     return held
-
-
-class _Rolled(Exception):
-    """Ends a rehearsal."""
 
 
 class _Reader:
@@ -169,13 +159,9 @@ def rehearse(user: Any, import_id: int) -> dict[str, Any]:
 
 
 def _rolled_back(sightings: list[Sighting]) -> list[Any]:
-    taken: list[Any] = []
-    try:
-        with transaction.atomic():
-            taken = list(take_in(sightings))
-            raise _Rolled
-    except _Rolled:
-        forget()
+    with transaction.atomic():
+        taken = list(take_in(sightings))
+        transaction.set_rollback(True)
     return taken
 
 
@@ -216,11 +202,7 @@ def carry_out(user: Any, import_id: int) -> FileImport:
             undo = {"action": "withdraw import", "import": held.pk}
             record(user, "imported a file", held.file_name, detail=dict(counts), undo=undo)
     except FileError as error:
-        forget()
         raise Invalid("file", f"Reading stopped at {error}; nothing was stored.") from None
-    except BaseException:
-        forget()
-        raise
     return held
 
 

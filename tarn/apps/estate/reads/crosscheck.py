@@ -156,16 +156,17 @@ def _said(found: Estimate, who: Witnesses) -> dict[str, Any]:
     }
 
 
-def members(asked: Question, wanted: int | None, most: int = 200) -> tuple[list[int], list[int], Witnesses]:
+def members(asked: Question, wanted: int | None, most: int = 200) -> tuple[list[int], list[int], list[int], Witnesses]:
     """Return devices of a selection seen by exactly this combination (None: unseen by some that should see them).
 
-    The second list is each one's own combination; the third tells who the witnesses are.
+    The second list is each one's own combination, the third those that should see it; last who the witnesses are.
     """
     held = columns(asked.at)
-    mask, who = population(held, asked), witnesses(asked.at)
-    mask = mask & (who.bits == wanted) if wanted is not None else mask & (expected(held, who) & ~who.bits != 0)
+    mask, who = selected(held, asked), witnesses(asked.at)
+    should = expected(held, who)
+    mask = mask & (who.bits == wanted) if wanted is not None else mask & (should & ~who.bits != 0)
     places = np.nonzero(mask)[0][:most]
-    return [int(held.assets[p]) for p in places], [int(who.bits[p]) for p in places], who
+    return held.assets[places].tolist(), who.bits[places].tolist(), should[places].tolist(), who
 
 
 def expected(held: Columns, who: Witnesses) -> Any:
@@ -181,14 +182,6 @@ def expected(held: Columns, who: Witnesses) -> Any:
             if (who.sees(place) & known).sum() * 2 >= known.sum():
                 out[stratum] |= 1 << place
     return out
-
-
-def expected_of(assets: list[int], at: int | None) -> dict[int, int]:
-    """Return by asset the witnesses that should see it, as a bit mask."""
-    held = columns(at)
-    masks = expected(held, witnesses(at))
-    places = np.searchsorted(held.assets, np.array(assets, dtype=np.int64))
-    return {a: int(masks[p]) for a, p in zip(assets, places, strict=True) if p < len(masks)}
 
 
 def facts_of(assets: list[int], at: int | None) -> dict[int, dict[str, Any]]:

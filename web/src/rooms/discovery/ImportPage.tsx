@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
-import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { ApiProblem, client, ok, postForm, type Schemas } from "../../api/client";
 import { TextField, useFaults } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
@@ -10,10 +10,6 @@ import { type Fields, MappingTable } from "./MappingTable";
 
 type Import = Schemas["ImportOut"];
 type Rehearsal = Schemas["RehearsalOut"];
-
-function cookie(name: string): string {
-  return document.cookie.match(new RegExp(`(?:^|; )${name}=([^;]*)`))?.[1] ?? "";
-}
 
 /** The first step: choose a file. */
 export function NewImport() {
@@ -27,16 +23,7 @@ export function NewImport() {
     const body = new FormData();
     body.set("file", file);
     try {
-      const made = await ok<Import>(
-        fetch("/api/imports", {
-          method: "POST",
-          body,
-          headers: { "X-CSRFToken": decodeURIComponent(cookie("csrftoken")) },
-        }).then(async (response) => {
-          const data = await response.json().catch(() => null);
-          return response.ok ? { data, response } : { error: data, response };
-        }),
-      );
+      const made = await postForm<Import>("/api/imports", body);
       await navigate({
         to: "/discovery/imports/$import",
         params: { import: String(made.id) },
