@@ -1,5 +1,7 @@
 """Making, changing and dropping credentials. Secrets go in and never come out."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
 from django.db import IntegrityError, transaction
@@ -46,6 +48,16 @@ class Invalid(ValueError):
     def __init__(self, field: str, message: str) -> None:
         super().__init__(message)
         self.field = field
+
+
+@contextmanager
+def once(field: str, message: str) -> Iterator[None]:
+    """Do something in one transaction; what must be there only once and is there already is Invalid, as said."""
+    try:
+        with transaction.atomic():
+            yield
+    except IntegrityError:
+        raise Invalid(field, message) from None
 
 
 class Stale(ValueError):
@@ -115,12 +127,9 @@ def make_credential(user: Any, data: dict[str, Any], secrets: dict[str, str]) ->
     if user is not None:
         require(user, "credentials")
     values = _checked(data, secrets, new=True)
-    try:
-        with transaction.atomic():
-            made = Credential.objects.create(**values, sealed=seal({k: v for k, v in secrets.items() if v}))
-            record(user, "made a credential", made.name, detail={"protocol": made.protocol})
-    except IntegrityError:
-        raise Invalid("name", f"There is a credential “{values['name']}” already.") from None
+    with once("name", f"There is a credential “{values['name']}” already."):
+        made = Credential.objects.create(**values, sealed=seal({k: v for k, v in secrets.items() if v}))
+        record(user, "made a credential", made.name, detail={"protocol": made.protocol})
     return made
 
 
@@ -140,11 +149,8 @@ def change_credential(
             held.sealed = seal({k: v for k, v in secrets.items() if v})
             held.refusals = 0  # a new secret is counted from nought
         held.version += 1
-        try:
-            with transaction.atomic():
-                held.save()
-        except IntegrityError:
-            raise Invalid("name", f"There is a credential “{values['name']}” already.") from None
+        with once("name", f"There is a credential “{values['name']}” already."):
+            held.save()
         record(user, "changed a credential", held.name, detail={"secret replaced": any(secrets.values())})
     return held
 

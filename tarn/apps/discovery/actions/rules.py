@@ -3,9 +3,9 @@
 import time
 from typing import Any
 
-from django.db import IntegrityError, transaction
+from django.db import transaction
 
-from tarn.apps.discovery.actions.credentials import Invalid
+from tarn.apps.discovery.actions.credentials import Invalid, once
 from tarn.apps.discovery.models import IntakeRule, Ruled
 from tarn.apps.estate.actions.decide import decide_by_rule
 from tarn.apps.estate.asking.ask import ids, question
@@ -46,19 +46,16 @@ def make_rule(user: Any, data: dict[str, Any]) -> IntakeRule:
     if action == "aside" and not reason:
         raise Invalid("reason", "Say why such devices are set aside.")
     _waiting(str(data.get("filter") or ""))
-    try:
-        with transaction.atomic():
-            made = IntakeRule.objects.create(
-                name=name[:80],
-                filter=str(data["filter"]).strip(),
-                action=action,
-                reason=reason[:200],
-                in_force=bool(data.get("in_force")),
-                made_at=int(time.time()),
-            )
-            record(user, "made an intake rule", made.name, detail={"filter": made.filter, "action": made.action})
-    except IntegrityError:
-        raise Invalid("name", f"There is a rule “{name}” already.") from None
+    with once("name", f"There is a rule “{name}” already."):
+        made = IntakeRule.objects.create(
+            name=name[:80],
+            filter=str(data["filter"]).strip(),
+            action=action,
+            reason=reason[:200],
+            in_force=bool(data.get("in_force")),
+            made_at=int(time.time()),
+        )
+        record(user, "made an intake rule", made.name, detail={"filter": made.filter, "action": made.action})
     if made.in_force:
         apply_rules()
     return made

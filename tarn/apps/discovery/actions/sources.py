@@ -4,9 +4,9 @@ import asyncio
 import time
 from typing import Any
 
-from django.db import IntegrityError, transaction
+from django.db import transaction
 
-from tarn.apps.discovery.actions.credentials import Invalid, Stale
+from tarn.apps.discovery.actions.credentials import Invalid, Stale, once
 from tarn.apps.discovery.actions.sweeps import next_start
 from tarn.apps.discovery.asking_sources import KINDS, checked_settings, findings
 from tarn.apps.discovery.models import Credential, Source, Sync
@@ -66,12 +66,9 @@ def make_source(user: Any, data: dict[str, Any]) -> Source:
     if user is not None:
         require(user, "plan")
     values = _checked(data)
-    try:
-        with transaction.atomic():
-            made = Source.objects.create(**values)
-            record(user, "made a source", made.name, detail={"kind": made.kind})
-    except IntegrityError:
-        raise Invalid("name", f"There is a source “{values['name']}” already.") from None
+    with once("name", f"There is a source “{values['name']}” already."):
+        made = Source.objects.create(**values)
+        record(user, "made a source", made.name, detail={"kind": made.kind})
     return made
 
 
@@ -85,11 +82,8 @@ def change_source(user: Any, source_id: int, version: int, data: dict[str, Any])
         for name, value in _checked(data).items():
             setattr(held, name, value)
         held.version += 1
-        try:
-            with transaction.atomic():
-                held.save()
-        except IntegrityError:
-            raise Invalid("name", f"There is a source “{held.name}” already.") from None
+        with once("name", f"There is a source “{held.name}” already."):
+            held.save()
         record(user, "changed a source", held.name)
     return held
 

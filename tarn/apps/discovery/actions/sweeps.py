@@ -5,9 +5,9 @@ from ipaddress import ip_address
 from typing import Any
 
 from django.conf import settings
-from django.db import IntegrityError, transaction
+from django.db import transaction
 
-from tarn.apps.discovery.actions.credentials import Invalid, Stale
+from tarn.apps.discovery.actions.credentials import Invalid, Stale, once
 from tarn.apps.discovery.models import Credential, Network, Sweep
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.undo import undoer
@@ -107,13 +107,10 @@ def make_sweep(user: Any, data: dict[str, Any]) -> Sweep:
     if user is not None:
         require(user, "plan")
     values, credentials = _checked(data)
-    try:
-        with transaction.atomic():
-            made = Sweep.objects.create(**values)
-            made.credentials.set(credentials)
-            record(user, "made a sweep", made.name, detail={"ranges": made.ranges})
-    except IntegrityError:
-        raise Invalid("name", f"There is a sweep “{values['name']}” already.") from None
+    with once("name", f"There is a sweep “{values['name']}” already."):
+        made = Sweep.objects.create(**values)
+        made.credentials.set(credentials)
+        record(user, "made a sweep", made.name, detail={"ranges": made.ranges})
     return made
 
 
@@ -128,11 +125,8 @@ def change_sweep(user: Any, sweep_id: int, version: int, data: dict[str, Any]) -
         for name, value in values.items():
             setattr(held, name, value)
         held.version += 1
-        try:
-            with transaction.atomic():
-                held.save()
-        except IntegrityError:
-            raise Invalid("name", f"There is a sweep “{values['name']}” already.") from None
+        with once("name", f"There is a sweep “{values['name']}” already."):
+            held.save()
         held.credentials.set(credentials)
         record(user, "changed a sweep", held.name)
     return held
@@ -179,10 +173,7 @@ def make_network(user: Any, data: dict[str, Any]) -> Network:
         parse_ranges([data["range"]], most=2**33)
     except RangeError as error:
         raise Invalid("range", str(error)) from None
-    try:
-        with transaction.atomic():
-            made = Network.objects.create(**data)
-            record(user, "noted a network", f"{made.range} {made.name}")
-    except IntegrityError:
-        raise Invalid("range", f"The network {data['range']} is noted already.") from None
+    with once("range", f"The network {data['range']} is noted already."):
+        made = Network.objects.create(**data)
+        record(user, "noted a network", f"{made.range} {made.name}")
     return made
