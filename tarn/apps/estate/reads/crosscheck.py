@@ -162,7 +162,7 @@ def members(asked: Question, wanted: int | None, most: int = 200) -> tuple[list[
     The second list is each one's own combination, the third those that should see it; last who the witnesses are.
     """
     held = columns(asked.at)
-    mask, who = selected(held, asked), witnesses(asked.at)
+    mask, who = population(held, asked), witnesses(asked.at)
     should = expected(held, who)
     mask = mask & (who.bits == wanted) if wanted is not None else mask & (should & ~who.bits != 0)
     places = np.nonzero(mask)[0][:most]
