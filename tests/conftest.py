@@ -11,6 +11,14 @@ import pytest
 
 
 @pytest.fixture(autouse=True)
+def _nobody_asks() -> None:
+    """A stream is read in its asker's name to the end of the request; the next test asks in nobody's."""
+    from tarn.apps.people.scope import asked_by
+
+    asked_by(None)
+
+
+@pytest.fixture(autouse=True)
 def _fresh_door(request: pytest.FixtureRequest) -> None:
     """The door remembers words and identifiers of a database; each test has another."""
     if (

@@ -9,5 +9,9 @@ export default defineConfig(({ command }) => ({
   plugins: [react(), tailwindcss()],
   build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 400, target: "es2022" },
   server: { port: 5173, proxy: { "/api": server } },
-  test: { environment: "jsdom", include: ["src/**/*.test.ts"] },
+  test: {
+    environment: "jsdom",
+    include: ["src/**/*.test.{ts,tsx}"],
+    setupFiles: ["src/parts/testing.setup.ts"],
+  },
 }));

@@ -75,7 +75,18 @@ class HttpCredential:
     timeout: float = 15.0
 
 
-Credential = SnmpCredential | SshCredential | WinrmCredential | LdapCredential | HttpCredential
+@dataclass(frozen=True, slots=True)
+class CloudCredential:
+    """A key pair of a cloud account: `user` its public id, `secret` the key requests are signed with."""
+
+    name: str
+    user: str
+    secret: str = field(default="", repr=False)
+    port: int = 443
+    timeout: float = 15.0
+
+
+Credential = SnmpCredential | SshCredential | WinrmCredential | LdapCredential | HttpCredential | CloudCredential
 
 
 def account(credential: Credential) -> str:

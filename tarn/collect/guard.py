@@ -43,6 +43,6 @@ class Guard:
                 self._refused[who] = 0
 
     def counts(self) -> dict[str, int]:
-        """Return refusals by account, to be held until the next run."""
+        """Return refusals by account, to be held until the next run; nought for those that were let in."""
         with self._lock:
-            return {a: n for a, n in self._refused.items() if n}
+            return dict(self._refused)

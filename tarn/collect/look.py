@@ -5,18 +5,20 @@ import time
 from collections.abc import Callable, Coroutine
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from functools import partial
 from typing import Any, TypeVar
 
 from tarn.collect import names
 from tarn.collect.credentials import Credential, SnmpCredential, SshCredential, WinrmCredential
 from tarn.collect.guard import Guard
 from tarn.collect.hints import Hints
+from tarn.collect.offers import NO_CREDENTIAL, UNUSED, Offer, closed, offer
 from tarn.collect.problems import REFUSALS, Problem
 from tarn.collect.reach import GUESTS_PORT, PORTS, TLS_PORTS, reach
 from tarn.collect.routes import Route
 from tarn.collect.snmp import read as snmp_read
 from tarn.collect.snmp.client import snmp
-from tarn.collect.ssh import linux
+from tarn.collect.ssh import read as ssh_read
 from tarn.collect.ssh.client import ssh
 from tarn.collect.tls import certificate
 from tarn.collect.winrm import windows
@@ -44,6 +46,8 @@ class Manner:
     limited: dict[str, frozenset[str]] = field(default_factory=dict)
     """By credential the places it may be used for, where it may not be used for all."""
     place: Callable[[str], str] = lambda address: ""
+    organisation: str = ""
+    """Whom it is done for: what is found belongs to it."""
 
     def tried(self, kind: type[_C], address: str) -> list[_C]:
         """Return the credentials of a kind that may be used at an address, in the order they are tried."""
@@ -77,6 +81,7 @@ class Look:
     told: bool = False
     answers: bool = False
     met: dict[str, str] = field(default_factory=dict)
+    offers: list[Offer] = field(default_factory=list)
 
     @property
     def is_virtual_host(self) -> bool:
@@ -103,12 +108,13 @@ class Look:
         self.outcome, self.code, self.reason, self.remedy = outcome, problem.code, problem.says, problem.remedy
         self.met = problem.met
 
-    def sighting(self, source: tuple[str, str], place: str = "") -> Sighting | None:
+    def sighting(self, source: tuple[str, str], place: str = "", organisation: str = "") -> Sighting | None:
         """Return the sighting to hand in, or None where nothing was learnt that tells the device from others."""
         if not self.has_identity():
             return None
         mac = self._mac()
-        placement = Placement(address=self.address, mac=mac, place=place or None)
+        whose = organisation or None
+        placement = Placement(address=self.address, mac=mac, place=place or None, organisation=whose)
         readings = [*self.readings, make_reading("placement", placement, "reach")]
         return compose(source, self.began.replace(microsecond=0), readings, address=self.address)
 
@@ -155,7 +161,11 @@ async def _begin(found: Look, manner: Manner, stage: Callable[[int], None]) -> N
     stage(1)
     answer = await reach(manner.route, found.address, manner.ports, manner.patience)
     found.ports = sorted(answer.open)
-    found.told = await _try_snmp(found, manner, found.problems, stage)
+    asked = manner.tried(SnmpCredential, found.address)
+    why_not = UNUSED if "snmp" not in manner.protocols else "" if asked else NO_CREDENTIAL
+    found.told = await offer(
+        found.offers, found.readings, "snmp", why_not, lambda: _try_snmp(found, manner, found.problems, stage)
+    )
     found.answers = answer.anything or found.told
 
 
@@ -168,16 +178,35 @@ async def _go_on(found: Look, manner: Manner, hints: Hints, stage: Callable[[int
         found.end(outcome, heard or Problem("silent", seconds=manner.patience))
         return
     stage(2 if found.is_virtual_host else 3)
-    read = await _try_ssh(found, manner, found.problems, stage) or await _try_winrm(
-        found, manner, found.problems, stage
-    )
-    if "tls" in manner.protocols:
+    read = await _sign_in(found, manner, stage)
+
+    async def certificates() -> bool:
         stage(4)
         await _certificates(found, manner)
+        return True
+
+    why_not = UNUSED if "tls" not in manner.protocols else ""
+    why_not = why_not or ("" if _with_tls(found) else "no port with TLS answers")
+    await offer(found.offers, found.readings, "tls", why_not, certificates)
     _services(found)
     _conclude(found, manner, found.problems, found.told, read)
     if not found.has_identity():
         await _heard_of(found, manner, hints)
+
+
+async def _sign_in(found: Look, manner: Manner, stage: Callable[[int], None]) -> bool:
+    """Offer the device to what signs in: SSH, and where that does not read it, WinRM."""
+    read = False
+    kinds: tuple[tuple[str, type[SshCredential] | type[WinrmCredential], Any], ...] = (
+        ("ssh", SshCredential, _try_ssh),
+        ("winrm", WinrmCredential, _try_winrm),
+    )
+    for name, kind, work in kinds:
+        why_not = UNUSED if name not in manner.protocols else "it was read by SSH" if read else ""
+        why_not = why_not or closed(manner.tried(kind, found.address), found.ports, manner.ports)
+        collect = partial(work, found, manner, found.problems, stage)
+        read = await offer(found.offers, found.readings, name, why_not, collect) or read
+    return read
 
 
 async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage: Callable[[int], None]) -> bool:
@@ -185,8 +214,6 @@ async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage:
 
     Agents stay silent to a wrong one, so all are tried at once: silence costs one time-out, not one each.
     """
-    if "snmp" not in manner.protocols:
-        return False
     credentials = manner.tried(SnmpCredential, found.address)
     for credential, refused in await _first_answers(manner.route, found.address, credentials):
         if refused is None:
@@ -249,15 +276,13 @@ async def _answers(route: Route, address: str, credential: SnmpCredential) -> Pr
 
 async def _try_ssh(found: Look, manner: Manner, problems: list[Problem], stage: Callable[[int], None]) -> bool:
     """Read by the first SSH credential that is let in; a refused one is not tried twice."""
-    if "ssh" not in manner.protocols:
-        return False
     for credential in manner.tried(SshCredential, found.address):
         if credential.port not in found.ports and credential.port in manner.ports:
             continue
         try:
             async with ssh(manner.route, found.address, credential) as opened:
                 key = Identity(keys=(opened.fingerprint,)) if opened.fingerprint else Identity()
-                readings, failed = await linux.read_all(opened.shell, stage)
+                readings, failed = await ssh_read.read_all(opened.shell, stage)
                 found.readings += [make_reading("identity", key, "reach"), *readings]
         except Problem as problem:
             problems.append(problem)
@@ -272,8 +297,6 @@ async def _try_ssh(found: Look, manner: Manner, problems: list[Problem], stage: 
 
 async def _try_winrm(found: Look, manner: Manner, problems: list[Problem], stage: Callable[[int], None]) -> bool:
     """Read by the first WinRM credential that is let in; one that a directory keeps refusing is not used on."""
-    if "winrm" not in manner.protocols:
-        return False
     for credential in manner.tried(WinrmCredential, found.address):
         if credential.port not in found.ports and credential.port in manner.ports:
             continue
@@ -297,13 +320,16 @@ async def _try_winrm(found: Look, manner: Manner, problems: list[Problem], stage
     return False
 
 
+def _with_tls(found: Look) -> list[int]:
+    """Return the ports that should speak TLS: those seen from outside, and those the machine says it listens on."""
+    told = {p.port for r in found.readings if r.section == "ports" for p in r.items if p.protocol == "tcp"}
+    return sorted(TLS_PORTS & (told | set(found.ports)))
+
+
 async def _certificates(found: Look, manner: Manner) -> None:
-    items = []
-    for port in found.ports:
-        if port in TLS_PORTS:
-            one = await certificate(manner.route, found.address, port, manner.patience * 2)
-            if one is not None:
-                items.append(one)
+    ports = _with_tls(found)
+    tried = (certificate(manner.route, found.address, p, manner.patience * 2) for p in ports)
+    items = [one for one in await asyncio.gather(*tried) if one is not None]
     if items:
         found.readings.append(make_reading("certificates", items, "reach"))
         named = items[0].subject

@@ -15,7 +15,7 @@ LAB_NAME_SERVER = os.environ.get("TARN_NAME_SERVER", "10.60.4.53")
 
 
 def _resolver(route: Route, seconds: float) -> dns.asyncresolver.Resolver:
-    if route.name == "lab":
+    if route.aboard is not None:
         made = dns.asyncresolver.Resolver(configure=False)
         host, port = route.dial(LAB_NAME_SERVER, 53)
         made.nameservers, made.port = [host], port

@@ -18,7 +18,9 @@ PORTS = (22, 80, 135, 443, 445, 554, 631, 3389, 5060, 5985, 5986, 8443, 9100, 16
 GUESTS_PORT = 16509
 """Where virtual hosts with libvirt listen."""
 
-TLS_PORTS = frozenset({443, 8443})
+TLS_PORTS = frozenset({443, 465, 563, 636, 853, 990, 993, 995, 5061, 5671, 6514, 8443, 8883})
+"""Ports registered for services within TLS (IANA, Service Name and Transport Protocol Port Number Registry), and 8443.
+Those that are not tried from outside are asked where the machine itself says that it listens."""
 
 
 @dataclass(slots=True)

@@ -84,7 +84,8 @@ async def sweep(
         else:
             yield found
     later.sort(key=lambda f: (not f.is_virtual_host, not f.answers))
-    async for found in _in_flight(later, second, lambda f: f.address, at_once, pace, halt):
+    # What does not answer is only concluded: nothing is sent, so it waits for no gate.
+    async for found in _in_flight(later, second, lambda f: f.address if f.answers else "", at_once, pace, halt):
         yield found
 
 
@@ -101,7 +102,8 @@ async def _in_flight(
     running: set[asyncio.Task[Look]] = set()
 
     async def one(thing: _T) -> Look:
-        kept = pace(address(thing))
+        there = address(thing)
+        kept = pace(there) if there else None
         if kept is None:
             return await work(thing)
         async with kept.gate:

@@ -23,7 +23,7 @@ from tarn.collect.reach import reach
 from tarn.collect.routes import Route
 from tarn.collect.snmp import read as snmp_read
 from tarn.collect.snmp.client import snmp
-from tarn.collect.ssh import linux
+from tarn.collect.ssh import read as ssh_read
 from tarn.collect.ssh.client import ssh
 from tarn.collect.tls import certificate
 from tarn.collect.winrm import windows
@@ -216,7 +216,7 @@ async def _ssh(
                 return
             yield Step("command", "passed", f"It runs commands as {words[0]}", "", clock.lap())
             at = "rights"
-            readings, problems = await linux.read_all(opened.shell)
+            readings, problems = await ssh_read.read_all(opened.shell)
             root = "root" in words
             yield _rights(readings, problems, "acts as root where needed" if root else "is no administrator", clock)
     except Problem as problem:

@@ -11,12 +11,14 @@ from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from tarn.core.makers import maker
 from tarn.core.sections import Identity
 from tarn.core.text import fold
 
-TIERS = ("tarn", "serial", "uuid", "instance", "bare", "mac", "key", "name")
+TIERS = ("tarn", "serial", "uuid", "instance", "bare", "mac", "key", "name", "short")
 """Kinds of identifier, the strongest first. `bare`: a serial number whatever its maker, for sources that do not
-tell the maker; `key`: a fingerprint the device presents (host key, certificate)."""
+tell the maker; `key`: a fingerprint the device presents (host key, certificate); `short`: a name whatever its
+domain, for sources that do not tell the domain."""
 
 STRONG = frozenset({"tarn", "serial", "uuid", "instance"})
 """Kinds that need no other beside them."""
@@ -30,6 +32,7 @@ SAYS = {
     "mac": "hardware address",
     "key": "presented key",
     "name": "name and domain",
+    "short": "name (its domain not told)",
 }
 
 CLONE_WINDOW = 36 * 3600
@@ -81,10 +84,10 @@ def identifiers(identity: Identity) -> list[Identifier]:
     if identity.tarn:
         out.append(Identifier("tarn", identity.tarn.upper()))
     if not is_placeholder(identity.serial) and identity.serial and len(identity.serial.strip()) > 3:
-        maker = fold(identity.manufacturer or "").strip()
+        made_by = fold(maker(identity.manufacturer or "")).strip()
         number = identity.serial.strip().upper()
-        if maker:
-            out.append(Identifier("serial", f"{number}|{maker}"))
+        if made_by:
+            out.append(Identifier("serial", f"{number}|{made_by}"))
         bare = number
     if identity.uuid:
         uuid = identity.uuid.strip().lower()
@@ -99,7 +102,9 @@ def identifiers(identity: Identity) -> list[Identifier]:
     out += [Identifier("key", k) for k in dict.fromkeys(identity.keys)]
     if identity.name and fold(identity.name) not in ("localhost", "localhost.localdomain", "(none)"):
         short, _, rest = identity.name.partition(".")
-        out.append(Identifier("name", f"{fold(short)}|{fold(identity.domain or rest)}"))
+        if domain := fold(identity.domain or rest):
+            out.append(Identifier("name", f"{fold(short)}|{domain}"))
+        out.append(Identifier("short", fold(short)))
     return out
 
 
@@ -218,21 +223,27 @@ def _bridged(
     """Return the assets that one sighting shows to be the same device as `asset`.
 
     Such an asset holds some of its identifiers, has no other name, and nothing by which two devices are told apart
-    speaks against it: neither beside the sighting nor beside the asset.
+    speaks against it: neither beside the sighting nor beside the asset. What another system knows under a name of its
+    own ("Ines's phone") joins likewise, where all its hardware addresses are among the sighting's.
     """
     if not others:
         return ()
-    name = next((i.value.partition("|")[0] for i in found if i.kind == "name"), "")
+    name = next((i.value for i in found if i.kind == "short"), "")
     mine = {i.key for i in found} | set(known(asset).held)
     out = []
     for other in sorted(others):
         facts = known(other)
-        if not name or facts.name != name:
-            continue
         theirs = set(facts.held)
+        if not name or (facts.name != name and not _recorded_by_address(theirs, mine)):
+            continue
         if all(_agree(kind, mine, theirs) for kind in _TELLING_APART):
             out.append(other)
     return tuple(out)
+
+
+def _recorded_by_address(theirs: set[str], mine: set[str]) -> bool:
+    macs = {k for k in theirs if k.startswith("mac:")}
+    return bool(macs) and macs <= mine and any(k.startswith("instance:") for k in theirs)
 
 
 def _agree(kind: str, mine: set[str], theirs: set[str]) -> bool:
@@ -245,8 +256,9 @@ def _listed(found: Sequence[Identifier]) -> str:
     kinds: dict[str, list[Identifier]] = {}
     for identifier in found:
         kinds.setdefault(identifier.kind, []).append(identifier)
-    if "serial" in kinds:
-        kinds.pop("bare", None)
+    for whole, part in (("serial", "bare"), ("name", "short")):
+        if whole in kinds:
+            kinds.pop(part, None)
     parts: list[str] = []
     for kind, several in kinds.items():
         parts += [f"{len(several)} {SAYS[kind]}es"] if len(several) > 2 else [_say(i) for i in several]
@@ -272,31 +284,54 @@ def _weigh(
     if tier in ("tarn", "instance"):
         return "same", ""
     place = TIERS.index(tier)
-    stronger = [i for i in found if TIERS.index(i.kind) < place]
+    stronger = [i for i in found if TIERS.index(i.kind) < place or (tier == "uuid" and i.kind == "bare")]
     weaker = [i for i in found if TIERS.index(i.kind) > place]
-    if tier == "name" or stronger:
+    if tier in ("name", "short") or stronger:
         facts = known(asset)
-        if tier == "name" and facts.name != by[0].value.partition("|")[0]:
+        if tier in ("name", "short") and facts.name != by[0].value.partition("|")[0]:
             return "other", f"the asset once called {by[0].value.partition('|')[0]} has another name now"
+        if tier == "short" and (told := _domains(found)) and (theirs := _domains_held(facts)) and not told & theirs:
+            return "other", f"the device called {by[0].value} belongs to another domain"
         for identifier in stronger:
             own = [k for k in facts.held if k.startswith(identifier.kind + ":")]
-            if own and identifier.key not in own and identifier.kind in ("serial", "uuid"):
+            if own and identifier.key not in own and identifier.kind in ("serial", "uuid", "bare"):
+                if tier == "mac" and _same_but_for_the_board(found, facts):
+                    return "same", "its board was exchanged: name and all hardware addresses are as they were"
                 return "other", f"its {SAYS[identifier.kind]} differs from that of the asset with the {SAYS[tier]}"
-        if tier in ("key", "name") and any(i.kind == "mac" for i in found):
+        if tier in ("key", "name", "short") and any(i.kind == "mac" for i in found):
             own = [k for k in facts.held if k.startswith("mac:")]
             if own and not any(i.key in own for i in found):
                 if tier == "key":
                     return "other", "the presented key was copied: every hardware address is another"
-                if facts.address != address and abs(at - facts.last_seen) < CLONE_WINDOW:
+                if address and facts.address != address and abs(at - facts.last_seen) < CLONE_WINDOW:
                     return "other", "another device of that name was seen at nearly the same time elsewhere"
                 return "undecided", "the name agrees, but every hardware address is another"
-    if tier in ("serial", "uuid", "bare") and len({i.kind for i in weaker} - {"bare"}) >= 2:
+    if tier in ("serial", "uuid", "bare") and len({i.kind for i in weaker} - {"bare", "name"}) >= 2:
         # A copied machine has its original's keys too, so only name and hardware addresses speak for one.
         if not any(asset in holders(i.key) for i in weaker if i.kind not in ("key", "bare")):
             facts = known(asset)
             comparable = {k.split(":")[0] for k in facts.held} & {i.kind for i in weaker}
-            if {"mac", "name"} <= comparable:
+            if {"mac", "short"} <= comparable:
                 if facts.address != address and abs(at - facts.last_seen) < CLONE_WINDOW:
                     return "other", f"two devices with the {_say(by[0])} were seen at nearly the same time"
                 return "undecided", f"the {SAYS[tier]} agrees, but name and hardware addresses all differ"
     return "same", ""
+
+
+def _domains(found: list[Identifier]) -> set[str]:
+    return {i.value.partition("|")[2] for i in found if i.kind == "name"}
+
+
+def _domains_held(facts: Known) -> set[str]:
+    beginning = f"name:{facts.name}|"
+    return {k[len(beginning) :] for k in facts.held if k.startswith(beginning)}
+
+
+def _same_but_for_the_board(found: list[Identifier], facts: Known) -> bool:
+    """Whether a device with another serial number or UUID has the asset's name and exactly its hardware addresses.
+
+    A board exchanged in repair brings numbers of its own; a dock or a name given on brings only one of the two.
+    """
+    macs = {i.key for i in found if i.kind == "mac"}
+    named = any(i.kind == "short" and i.value == facts.name for i in found)
+    return named and macs == {k for k in facts.held if k.startswith("mac:")}

@@ -168,7 +168,8 @@ class Connection(Part):
 
 
 class Guest(Part):
-    """A guest of a virtual host; `memory` in bytes; `macs` its hardware addresses, parted by spaces."""
+    """A guest of a virtual host; `memory` in bytes; `macs` its hardware addresses and `disks` the paths of its disks,
+    parted by spaces."""
 
     uuid: Name
     name: Text = ""
@@ -176,6 +177,7 @@ class Guest(Part):
     cores: Count | None = None
     memory: Count | None = None
     macs: Text = ""
+    disks: Text = ""
 
 
 class Container(Part):

@@ -44,37 +44,37 @@ class Guess:
     reasons: list[str]
 
 
-_WORDS: list[tuple[str, str, int]] = [
-    (r"\bkiosk\b", "kiosk", 45),
-    (r"\b(till|point of sale|pos)\b", "till", 45),
-    (r"\b(multi-?layer|layer [23]|ethernet)?\s*switch\b", "switch", 60),
-    (r"\brouter\b", "router", 60),
-    (r"\bfirewall\b", "firewall", 60),
-    (r"\b(access point|wireless bridge)\b", "access point", 60),
-    (r"\b(printer|multifunction|laserprint)\b", "printer", 60),
-    (r"\bcamera\b", "camera", 60),
-    (r"\b(video )?recorder\b", "recorder", 60),
-    (r"\b(ups|uninterruptible)\b", "power supply", 60),
-    (r"\b(desk ?phone|voip phone|sip phone)\b", "desk phone", 60),
-    (r"\b(hypervisor|virtual host)\b", "hypervisor", 55),
-    (r"\b(laptop|notebook|portable)\b", "laptop", 55),
-    (r"\b(rack|server)\b", "server", 35),
-    (r"\b(workstation|desktop|minitower)\b", "workstation", 45),
+_WORDS: list[tuple[re.Pattern[str], str, int]] = [
+    (re.compile(r"\bkiosk\b"), "kiosk", 45),
+    (re.compile(r"\b(till|point of sale|pos)\b"), "till", 45),
+    (re.compile(r"\b(multi-?layer|layer [23]|ethernet)?\s*switch\b"), "switch", 60),
+    (re.compile(r"\brouter\b"), "router", 60),
+    (re.compile(r"\bfirewall\b"), "firewall", 60),
+    (re.compile(r"\b(access point|wireless bridge)\b"), "access point", 60),
+    (re.compile(r"\b(printer|multifunction|laserprint)\b"), "printer", 60),
+    (re.compile(r"\bcamera\b"), "camera", 60),
+    (re.compile(r"\b(video )?recorder\b"), "recorder", 60),
+    (re.compile(r"\b(ups|uninterruptible)\b"), "power supply", 60),
+    (re.compile(r"\b(desk ?phone|voip phone|sip phone)\b"), "desk phone", 60),
+    (re.compile(r"\b(hypervisor|virtual host)\b"), "hypervisor", 55),
+    (re.compile(r"\b(laptop|notebook|portable)\b"), "laptop", 55),
+    (re.compile(r"\b(rack|server)\b"), "server", 35),
+    (re.compile(r"\b(workstation|desktop|minitower)\b"), "workstation", 45),
 ]
-_NAMES: list[tuple[str, str, int]] = [
-    (r"-(sw|switch)-?\d", "switch", 25),
-    (r"-(rt|gw|router)-?\d", "router", 25),
-    (r"-fw-?\d", "firewall", 25),
-    (r"-ap-?\d", "access point", 25),
-    (r"-(prn|print)-?\d", "printer", 20),
-    (r"-cam-?\d", "camera", 20),
-    (r"-kiosk-?\d", "kiosk", 40),
-    (r"-(till|pos)-?\d", "till", 40),
-    (r"-(ws|pc)-?\d", "workstation", 35),
-    (r"-(lt|nb)-?\d", "laptop", 35),
-    (r"-tel-?\d", "desk phone", 25),
-    (r"-ups-?\d", "power supply", 25),
-    (r"-hv-?\d", "hypervisor", 35),
+_NAMES: list[tuple[re.Pattern[str], str, int]] = [
+    (re.compile(r"-(sw|switch)-?\d"), "switch", 25),
+    (re.compile(r"-(rt|gw|router)-?\d"), "router", 25),
+    (re.compile(r"-fw-?\d"), "firewall", 25),
+    (re.compile(r"-ap-?\d"), "access point", 25),
+    (re.compile(r"-(prn|print)-?\d"), "printer", 20),
+    (re.compile(r"-cam-?\d"), "camera", 20),
+    (re.compile(r"-kiosk-?\d"), "kiosk", 40),
+    (re.compile(r"-(till|pos)-?\d"), "till", 40),
+    (re.compile(r"-(ws|pc)-?\d"), "workstation", 35),
+    (re.compile(r"-(lt|nb)-?\d"), "laptop", 35),
+    (re.compile(r"-tel-?\d"), "desk phone", 25),
+    (re.compile(r"-ups-?\d"), "power supply", 25),
+    (re.compile(r"-hv-?\d"), "hypervisor", 35),
 ]
 _PORTS: list[tuple[frozenset[int], str, int, str]] = [
     (frozenset({9100}), "printer", 35, "listens for print jobs"),
@@ -98,8 +98,10 @@ def article(kind: str) -> str:
     return f"{'an' if kind[0] in 'aeiou' else 'a'} {kind}"
 
 
-def guess(facts: dict[str, Any], ports: set[int], packages: set[str]) -> Guess:
+def guess(facts: dict[str, Any], ports: set[int], packages: set[str], *, virtual: bool = False) -> Guess:
     """Guess the kind of a device from its facts, the ports it answers on and its packages' names.
+
+    `virtual`: told of by what holds virtual machines.
 
     Evidence adds up per kind; the kind with the most wins, and how sure it is grows with
     its lead over the next. Nothing known gives `device`, 20 % sure.
@@ -113,15 +115,17 @@ def guess(facts: dict[str, Any], ports: set[int], packages: set[str]) -> Guess:
 
     says = fold(" ".join(str(facts.get(k) or "") for k in ("description", "model")))
     for pattern, kind, points in _WORDS:
-        if hit := re.search(pattern, says):
+        if hit := pattern.search(says):
             add(kind, points, f"it describes itself with “{hit[0].strip()}”")
     name = fold(str(facts.get("name") or ""))
     for pattern, kind, points in _NAMES:
-        if re.search(pattern, name):
+        if pattern.search(name):
             add(kind, points, f"it is named like {article(kind)} ({name})")
     for some, kind, points, why in _PORTS:
         if hits := sorted(some & ports):
             add(kind, points, f"{why} (port {', '.join(map(str, hits))})")
+    if virtual:
+        add("server", 20, "it is a virtual machine")
     listed = "\n".join(packages).lower()
     if not _DESKTOPS.isdisjoint(listed.split("\n")):
         add("workstation", 25, "a desktop session is installed")

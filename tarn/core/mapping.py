@@ -9,6 +9,7 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import cache
 from typing import Any
 
 from pydantic import ValidationError
@@ -188,10 +189,14 @@ def _moment(said: str, wrong: Any) -> int:
     raise wrong("a date")
 
 
+@cache
+def _folded(known: tuple[str, ...]) -> dict[str, str]:
+    return {fold(k): k for k in known}
+
+
 def _choice(said: str, known: tuple[str, ...], wrong: Any) -> str:
-    held = {fold(k): k for k in known}
-    if fold(said) in held:
-        return held[fold(said)]
+    if (found := _folded(known).get(fold(said))) is not None:
+        return found
     near = nearest(said, list(known), 2)
     raise wrong(f"one of the known ones{' (perhaps ' + ' or '.join(near) + ')' if near else ''}")
 

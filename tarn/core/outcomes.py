@@ -22,6 +22,11 @@ _ALL = [
         "Asleep, or it drops probes; look at that port.",
     ),
     Reason("excluded", "An exclusion leaves it out: {exclusion}.", "Change the exclusions to have it probed."),
+    Reason(
+        "maintenance",
+        "{network} is under maintenance until {until}; nothing is probed there.",
+        "It is looked at again by the next run after that.",
+    ),
     Reason("edge", "It is the network's first or last address.", "Nothing to do."),
     Reason(
         "no-credential",
@@ -79,6 +84,11 @@ _ALL = [
         "Another service may use this port, or it takes no more sign-ins just now.",
     ),
     Reason("unreachable", "The network has no way to it: {detail}.", "Check routes and the outpost for this network."),
+    Reason(
+        "outpost-away",
+        "Only an outpost reaches {network}, and none was heard from ({names}).",
+        "Start the outpost there; what it finds then is still taken in.",
+    ),
     Reason(
         "nonsense",
         "{protocol} answered something that is not {protocol}: {detail}.",

@@ -2,6 +2,7 @@
 
 import re
 from datetime import datetime
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from dateutil.rrule import rrulestr
@@ -30,14 +31,7 @@ def next_after(rule: str, after: int, zone: str) -> int | None:
     Hours and days are those of `zone`; a time that the clocks skip is taken an hour later (RFC 5545, 3.3.10).
     Raises ScheduleError.
     """
-    here = ZoneInfo(zone)
-    begin = datetime(2024, 1, 1)
-    if "DTSTART" in rule.upper():
-        raise ScheduleError("Give the rule alone, such as FREQ=DAILY;BYHOUR=1;BYMINUTE=30: it begins when it is saved.")
-    try:
-        parsed = rrulestr(rule.removeprefix("RRULE:"), dtstart=begin)
-    except (ValueError, KeyError, TypeError) as error:
-        raise ScheduleError(f"“{rule}” is no recurrence rule: {error}.") from None
+    here, parsed = ZoneInfo(zone), _parsed(rule)
     now = datetime.fromtimestamp(after, here).replace(tzinfo=None)
     first = parsed.after(now)
     if first is None:
@@ -46,6 +40,28 @@ def next_after(rule: str, after: int, zone: str) -> int | None:
     if second is not None and (second - first).total_seconds() < SHORTEST:
         raise ScheduleError(f"“{rule}” would start every {(second - first).total_seconds():.0f} s; leave five minutes.")
     return int(first.replace(tzinfo=here).timestamp())
+
+
+def _parsed(rule: str) -> Any:
+    if "DTSTART" in rule.upper():
+        raise ScheduleError("Give the rule alone, such as FREQ=DAILY;BYHOUR=1;BYMINUTE=30: it begins when it is saved.")
+    try:
+        return rrulestr(rule.removeprefix("RRULE:"), dtstart=datetime(2024, 1, 1))
+    except (ValueError, KeyError, TypeError) as error:
+        raise ScheduleError(f"“{rule}” is no recurrence rule: {error}.") from None
+
+
+def window_ends(rule: str, minutes: int, at: int, zone: str) -> int | None:
+    """Return when the window a moment falls into ends (seconds since 1970), or None where it falls into none.
+
+    A window begins as the rule says, in the time of `zone`, and lasts so many minutes. Raises ScheduleError.
+    """
+    here, parsed = ZoneInfo(zone), _parsed(rule)
+    began = parsed.before(datetime.fromtimestamp(at, here).replace(tzinfo=None), inc=True)
+    if began is None:
+        return None
+    ends = int(began.replace(tzinfo=here).timestamp()) + minutes * 60
+    return ends if ends > at else None
 
 
 def in_words(rule: str) -> str:

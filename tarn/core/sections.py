@@ -106,11 +106,12 @@ class Management(Part):
 
 
 class Placement(Part):
-    """Where it was met: its address and the place of that network."""
+    """Where it was met: its address, the place of that network, and the organisation it was looked for."""
 
     address: Text | None = None
     mac: Mac | None = None
     place: Text | None = None
+    organisation: Text | None = None
 
 
 class Decision(Part):
@@ -122,6 +123,7 @@ class Decision(Part):
     state: Text | None = None
     person: Text | None = None
     department: Text | None = None
+    organisation: Text | None = None
     place: Text | None = None
     manufacturer: Text | None = None
     model: Text | None = None

@@ -9,6 +9,8 @@ from tarn.lab.parts import appliance, digest, linux, mac, serial, uuid, windows
 GREY_NESS, KITTIWAKE, RUSK = "Grey Ness", "Kittiwake Bay", "Holm of Rusk"
 MARRAM, CAMPION, THRIFT = "MV Marram", "MV Sea Campion", "MV Thrift"
 WORKSHOP, SALTHOLM = "Workshop", "Saltholm"
+TRUST = "Trust House"
+"""The harbour trust's own house at Port Averne: another organisation, with another directory."""
 VESSELS = (MARRAM, CAMPION, THRIFT)
 OUTLYING = (GREY_NESS, KITTIWAKE, RUSK, WORKSHOP, *VESSELS)
 CARRIED = frozenset({"phone", "tablet", "scanner"})
@@ -36,6 +38,7 @@ PLACES = (
     Fit(GREY_NESS, "ness", "10.60.9.", servers=1, kiosks=6, tills=4, cameras=4, pcs=4),
     Fit(KITTIWAKE, "kitt", "10.60.10.", servers=1, kiosks=6, tills=4, cameras=4, pcs=4),
     Fit(RUSK, "rusk", "10.60.11.", points=1, kiosks=2, tills=2, cameras=2, pcs=2, supply=False),
+    Fit(TRUST, "trust", "10.60.13.", points=1, servers=1, cameras=2, pcs=6),
     Fit(WORKSHOP, "slip", "10.60.12.", points=1, pcs=8, supply=False),
     *(
         Fit(place, short, net, servers=1, tills=3, cameras=3, stations=2)
@@ -51,6 +54,9 @@ PLACES = (
 def fleet() -> list[Device]:
     """Return the devices of this part."""
     out = [d for fit in PLACES for d in _place(fit)]
+    for device in out:
+        if device.place == TRUST:
+            device.domain, device.department = "harbour-trust.example", "Harbour Office"
     return [*out, *_floor(), *_carried()]
 
 

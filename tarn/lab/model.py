@@ -106,6 +106,7 @@ class Guest:
     cores: int
     memory: int
     macs: tuple[str, ...] = ()
+    state: str = "running"
 
 
 @dataclass
@@ -156,6 +157,8 @@ class Device:
     pages: int = 0
     battery: int = 100
     manner: str = ""
+    shared: tuple[str, ...] = ()
+    """Virtual addresses it holds just now for itself and its partner (VRRP, RFC 9568)."""
     host_key: str = ""
     up_days: int = 40
     person: str = ""

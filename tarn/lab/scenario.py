@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from tarn.lab.fleet import CAMPION, GREY_NESS, KITTIWAKE, MARRAM, RUSK, THRIFT, WORKSHOP, fleet
-from tarn.lab.model import Device
+from tarn.lab.fleet import CAMPION, GREY_NESS, KITTIWAKE, MARRAM, RUSK, THRIFT, TRUST, WORKSHOP, fleet
+from tarn.lab.model import Device, Interface
 from tarn.lab.names import DEPARTMENTS, PEOPLE
 from tarn.lab.parts import appliance, certificate, digest, linux, serial, windows
 
@@ -18,6 +18,7 @@ class Range:
     name: str
     place: str
     never_probe: bool = False
+    organisation: str = "Skerrivane Ferries"
 
 
 NETWORKS = (
@@ -29,6 +30,7 @@ NETWORKS = (
     Range("10.60.10.0/24", "Kittiwake Bay terminal", KITTIWAKE),
     Range("10.60.11.0/24", "Holm of Rusk terminal", RUSK),
     Range("10.60.12.0/24", "Workshop and slipway", WORKSHOP),
+    Range("10.60.13.0/24", "Harbour trust", TRUST, organisation="Averne Harbour Trust"),
     Range("10.60.20.0/24", "MV Tansy ship's network", TANSY),
     Range("10.60.21.0/24", "MV Tansy bridge and engine", TANSY, never_probe=True),
     Range("10.60.22.0/24", "MV Marram ship's network", MARRAM),
@@ -39,13 +41,18 @@ NETWORKS = (
     Range("10.60.27.0/24", "MV Thrift bridge and engine", THRIFT, never_probe=True),
 )
 
+VESSEL_NETS = tuple(range(20, 28))
+"""Third numbers of the networks aboard: two a vessel, reached from nowhere else."""
+
 SNMP_COMMUNITY = "skerry-read"
 SNMP_USER, SNMP_AUTH, SNMP_PRIVACY = "harbour", "harbour-auth-pass", "harbour-priv-pass"
 SSH_USER, SSH_PASSWORD = "tarn-reader", "low-water-42"
 SSH_RENEWED = "low-water-43"
 """The password on computers where the old one has expired."""
-WINRM_ACCOUNTS = {"SKERRIVANE\\tarn-reader": "low-water-42"}
+WINRM_ACCOUNTS = {"SKERRIVANE\\tarn-reader": "low-water-42", "HARBOURTRUST\\tarn-reader": "low-water-42"}
 NAME_SERVER = "10.60.4.53"
+PAIR_ADDRESS = "10.60.4.20"
+"""The virtual address that the two ticketing servers share."""
 
 _DESK = ("desktop-session", "quill-office", "pellucid-reader")
 
@@ -91,7 +98,7 @@ def _data_room() -> list[Device]:
         ("salt-berth-01", 23, 16, 8, ("berthwright-planner",), ((80, "berthwright"),)),
         ("salt-crew-01", 24, 16, 8, ("crewroster",), ((80, "crewroster"),)),
         ("salt-store-01", 25, 16, 4, ("storekeeper",), ((80, "storekeeper"),)),
-        ("salt-mail-01", 26, 32, 8, ("merlin-mail",), ((25, "merlin"), (143, "merlin"))),
+        ("salt-mail-01", 26, 32, 8, ("merlin-mail",), ((25, "merlin"), (143, "merlin"), (993, "merlin"))),
         ("salt-file-01", 27, 16, 4, (), ((2049, "nfsd"),)),
         ("salt-mon-01", 28, 8, 4, ("heron-monitor",), ((80, "heron"),)),
         ("salt-db-01", 29, 64, 16, ("grebe-database",), ((5432, "grebe"),)),
@@ -123,7 +130,13 @@ def _data_room() -> list[Device]:
     certificate(by_name["salt-tix-02"], 443, 47, 412)
     certificate(by_name["salt-crew-01"], 443, 300, 665)
     certificate(by_name["salt-mail-01"], 443, 200, 565)
+    certificate(by_name["salt-mail-01"], 993, 200, 565)
     certificate(by_name["salt-fw-01"], 8443, 0, 3650)
+    # A pair shares a virtual address: each has its interface, the first one holds the address.
+    for name in ("salt-tix-01", "salt-tix-02"):
+        held = [(PAIR_ADDRESS, 24)] if name == "salt-tix-01" else []
+        by_name[name].interfaces.append(Interface("vrrp14", "00:00:5e:00:01:0e", addresses=held))
+    by_name["salt-tix-01"].shared = (PAIR_ADDRESS,)
     for name in ("salt-app-01", "salt-app-02"):
         # Two guests cloned from one image: one UUID, one host key, no serial of their own.
         guest = by_name[name]

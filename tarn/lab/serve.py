@@ -1,6 +1,7 @@
 """Serving the lab: every device's listeners in one asyncio process, on loopback.
 
-The address 10.60.a.b answers at 127.60.a.b, each port raised by OFFSET.
+The address 10.60.a.b answers at 127.60.a.b, each port raised by OFFSET; aboard a vessel, whose networks
+nothing ashore has a way to, at 127.N.a.b with a number N of the vessel's own.
 """
 
 import asyncio
@@ -12,15 +13,18 @@ import os
 import resource
 import ssl
 import tempfile
+import threading
+from collections.abc import Iterator
 from pathlib import Path
 
 import asyncssh
 from aiohttp import web
 
-from tarn.lab import systems
+from tarn.lab import cloud, people, systems
 from tarn.lab.dns import NameServer, zone
 from tarn.lab.keys import certificate_pem, host_key
 from tarn.lab.ldap import DirectoryServer
+from tarn.lab.leases import leases
 from tarn.lab.mib import mib
 from tarn.lab.model import Certificate, Device
 from tarn.lab.scenario import (
@@ -32,6 +36,7 @@ from tarn.lab.scenario import (
     SSH_PASSWORD,
     SSH_RENEWED,
     SSH_USER,
+    VESSEL_NETS,
     WINRM_ACCOUNTS,
 )
 from tarn.lab.shell import run
@@ -45,7 +50,13 @@ log = logging.getLogger("tarn.lab")
 
 def dialled(address: str, port: int) -> tuple[str, int]:
     """Return where an address and port of the lab are served."""
-    return "127." + address.split(".", 1)[1], port + OFFSET
+    _, _, net, host = address.split(".")
+    return f"127.{aboard(int(net))}.{net}.{host}", port + OFFSET
+
+
+def aboard(net: int) -> int:
+    """Return the second number of the loopback addresses of a network: 60 ashore, a number a vessel aboard."""
+    return 100 + net // 2 * 2 if net in VESSEL_NETS else 60
 
 
 class Lab:
@@ -91,7 +102,7 @@ class Lab:
         await web.TCPSite(runner, host, number, ssl_context=context).start()
 
     async def _systems(self) -> None:
-        """Serve the other systems: directory, device management, endpoint management."""
+        """Serve the other systems: directory, device and endpoint management, personnel, a cloud account."""
         known = World().on(self.day)
         directory = DirectoryServer(
             systems.BASE, systems.directory_entries(known, self.moment), {systems.BIND.lower(): systems.BIND_PASSWORD}
@@ -103,6 +114,8 @@ class Lab:
         await self.serve_http(managed, systems.DEVICES, 443, self._self_signed("devices"))
         endpoints = systems.endpoint_management(systems.endpoints(known, self.moment))
         await self.serve_http(endpoints, systems.ENDPOINTS, 8080, None)
+        await self.serve_http(people.personnel(), people.ADDRESS, 443, self._self_signed("people"))
+        await self.serve_http(cloud.cloud(self.moment), cloud.ADDRESS, 443, self._self_signed("cloud"))
 
     def _self_signed(self, name: str) -> ssl.SSLContext:
         path = Path(self._folder.name) / f"{name}.pem"
@@ -115,10 +128,12 @@ class Lab:
     async def _names(self, devices: list[Device]) -> None:
         """Serve the company's names and addresses by DNS."""
         loop = asyncio.get_running_loop()
-        transport, _ = await loop.create_datagram_endpoint(
-            lambda: NameServer(zone(devices)), local_addr=dialled(NAME_SERVER, 53)
-        )
-        self._closers.append(transport)
+        known = zone(devices)
+        host, port = dialled(NAME_SERVER, 53)
+        for number in {60, *map(aboard, VESSEL_NETS)}:  # a vessel in port reaches the name server ashore
+            there = f"127.{number}." + host.split(".", 2)[2]
+            transport, _ = await loop.create_datagram_endpoint(lambda: NameServer(known), local_addr=(there, port))
+            self._closers.append(transport)
 
     async def _device(self, device: Device) -> None:
         loop = asyncio.get_running_loop()
@@ -139,7 +154,8 @@ class Lab:
             )
             self._closers.append(transport)
         if device.ssh:
-            await self._ssh(device)
+            for address in (device.address, *device.shared):
+                await self._ssh(device, address)
         if device.winrm:
             await self._winrm(device)
         for port in device.open_ports:
@@ -171,8 +187,8 @@ class Lab:
         await self.serve_http(computer.app(), device.address, 5986, self._tls(device, 5986))
         await self.serve_http(computer.app(), device.address, 5985, None)
 
-    async def _ssh(self, device: Device) -> None:
-        host, port = dialled(device.address, 22)
+    async def _ssh(self, device: Device, address: str) -> None:
+        host, port = dialled(address, 22)
         if device.manner == "stall":
             self._closers.append(await asyncio.start_server(_stall, host, port))
             return
@@ -252,14 +268,31 @@ async def _nonsense(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) 
     writer.close()
 
 
-async def serve(day: int = TODAY, truth_file: Path | None = None) -> None:
+async def serve(day: int = TODAY, truth_file: Path | None = None, lease_file: Path | None = None) -> None:
     """Run the lab until it is cancelled."""
     lab = Lab(day)
     number = await lab.start()
     if truth_file:
         truth_file.write_text(json.dumps(truth(day), indent=1))
+    if lease_file:
+        lease_file.write_text(leases(World().on(day), lab.moment))
     log.info("%d devices of day %d answer on loopback, ports raised by %d", number, day, OFFSET)
     try:
         await asyncio.Event().wait()
     finally:
         await lab.stop()
+
+
+@contextlib.contextmanager
+def serving(names: set[str] | None = None, day: int = TODAY) -> Iterator[Lab]:
+    """Have devices of the lab answer (those named, or all) in a thread of their own while this lasts."""
+    loop, lab = asyncio.new_event_loop(), Lab(day)
+    thread = threading.Thread(target=loop.run_forever, daemon=True)
+    thread.start()
+    asyncio.run_coroutine_threadsafe(lab.start(names), loop).result(60)
+    try:
+        yield lab
+    finally:
+        asyncio.run_coroutine_threadsafe(lab.stop(), loop).result(30)
+        loop.call_soon_threadsafe(loop.stop)
+        thread.join(5)

@@ -5,18 +5,25 @@ anything else is answered as a shell answers an unknown command.
 """
 
 import json
+import re
 import shlex
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 
+from tarn.lab import workings
 from tarn.lab.model import Device
 
 
 def run(device: Device, line: str, now: datetime) -> tuple[str, str, int]:
     """Run a line; return its standard output, standard error and the exit code of its last command."""
+    if loop := _LOOP.match(line):
+        name, listed, body = loop.groups()
+        each = run(device, listed, now)[0].split()
+        answers = [run(device, body.replace(f"${name}", value), now) for value in each]
+        return "".join(a[0] for a in answers), "".join(a[1] for a in answers), answers[-1][2] if answers else 0
     out, err, code = [], [], 0
     for command in _split(line):
-        words = [w for w in shlex.split(command) if w != "2>/dev/null"]
+        words = [w for w in shlex.split(command) if w not in ("2>/dev/null", "2>&1")]
         quiet = "2>/dev/null" in command
         root = words[:2] == ["sudo", "-n"]
         if root:
@@ -28,9 +35,14 @@ def run(device: Device, line: str, now: datetime) -> tuple[str, str, int]:
             continue
         made, wrong, code = _one(device, words, now)
         out.append(made)
-        if not quiet:
+        if "2>&1" in command:
+            out.append(wrong)
+        elif not quiet:
             err.append(wrong)
     return "".join(out), "".join(err), code
+
+
+_LOOP = re.compile(r"^for (\w+) in \$\((.*?)\); do (.*); done$")
 
 
 def _split(line: str) -> list[str]:
@@ -65,15 +77,19 @@ def _cat(device: Device, words: list[str], now: datetime) -> Answer:
     out, err = "", ""
     for path in words:
         if path in _FILES:
-            out += _FILES[path](device)
+            out += _FILES[path](device, now)
         else:
             err += f"cat: {path}: No such file or directory\n"
     return out, err, 1 if err else 0
 
 
 def _grep(device: Device, words: list[str], now: datetime) -> Answer:
-    """`grep -s . FILE…`: every line that is not empty, after its file's name."""
+    """`grep -s . FILE…`: every line that is not empty, after its file's name; of one file those that begin so."""
     out = ""
+    if words[1].startswith("^"):
+        held = _FILES[words[2]](device, now) if words[2] in _FILES else ""
+        found = "".join(f"{line}\n" for line in held.splitlines() if line.startswith(words[1][1:]))
+        return found, "", 0 if found else 1
     for path in words[2:]:
         for line in _sys(device, path):
             out += f"{line}\n"
@@ -97,7 +113,7 @@ def _sys(device: Device, path: str) -> list[str]:
     return []
 
 
-def _os_release(device: Device) -> str:
+def _os_release(device: Device, now: datetime) -> str:
     ids = {"Debian GNU/Linux": "debian", "Ubuntu": "ubuntu", "Tallow Linux": "tallow"}
     like = "" if device.os_name == "Debian GNU/Linux" else 'ID_LIKE="debian"\n'
     if device.family == "rpm":
@@ -108,7 +124,7 @@ def _os_release(device: Device) -> str:
     )
 
 
-def _cpuinfo(device: Device) -> str:
+def _cpuinfo(device: Device, now: datetime) -> str:
     return "".join(
         f"processor\t: {i}\nmodel name\t: {device.processor}\nphysical id\t: 0\ncore id\t\t: {i}\n"
         f"cpu cores\t: {device.cores}\n\n"
@@ -116,26 +132,32 @@ def _cpuinfo(device: Device) -> str:
     )
 
 
-def _meminfo(device: Device) -> str:
+def _meminfo(device: Device, now: datetime) -> str:
     return f"MemTotal:       {int(device.memory * 0.972) // 1024} kB\nMemFree:        {device.memory // 4096} kB\n"
 
 
-def _passwd(device: Device) -> str:
+def _passwd(device: Device, now: datetime) -> str:
     return "".join(
         f"{a.name}:x:{a.uid}:{a.uid}:{a.full_name}:{'/root' if a.uid == 0 else '/home/' + a.name}:{a.shell}\n"
         for a in device.accounts
     )
 
 
-def _group(device: Device) -> str:
+def _group(device: Device, now: datetime) -> str:
     admins = ",".join(a.name for a in device.accounts if "sudo" in a.groups)
     return f"root:x:0:\n{'wheel' if device.family == 'rpm' else 'sudo'}:x:27:{admins}\nusers:x:100:\n"
 
 
-_FILES: dict[str, Callable[[Device], str]] = {
+def _stat(device: Device, now: datetime) -> str:
+    start = now - timedelta(days=now.toordinal() % device.up_days)
+    return f"cpu  1 2 3 4\nbtime {int(start.replace(hour=4, minute=12, second=0, microsecond=0).timestamp())}\n"
+
+
+_FILES: dict[str, Callable[[Device, datetime], str]] = {
     "/etc/os-release": _os_release,
     "/proc/cpuinfo": _cpuinfo,
     "/proc/meminfo": _meminfo,
+    "/proc/stat": _stat,
     "/etc/passwd": _passwd,
     "/etc/group": _group,
 }
@@ -146,6 +168,8 @@ def _hostname(device: Device, words: list[str], now: datetime) -> Answer:
 
 
 def _uname(device: Device, words: list[str], now: datetime) -> Answer:
+    if words == ["-s"]:
+        return "Linux\n", "", 0
     return f"Linux {device.kernel} x86_64\n", "", 0
 
 
@@ -211,6 +235,10 @@ def _rpm(device: Device, words: list[str], now: datetime) -> Answer:
 
 def _ss(device: Device, words: list[str], now: datetime) -> Answer:
     out = ""
+    if "established" in words:
+        for port, peer, there, process in workings.connections(device):
+            out += f'0 0 {device.address}:{port} {peer}:{there} users:(("{process}",pid={700 + there % 300},fd=7))\n'
+        return out, "", 0
     for i in device.listeners:
         state = "LISTEN" if i.protocol == "tcp" else "UNCONN"
         out += f'{i.protocol}   {state} 0      128          0.0.0.0:{i.port}       0.0.0.0:*    users:(("{i.process}",pid={600 + i.port},fd=3))\n'
@@ -227,6 +255,43 @@ def _last(device: Device, words: list[str], now: datetime) -> Answer:
     return out, "", 0
 
 
+def _systemctl(device: Device, words: list[str], now: datetime) -> Answer:
+    units = workings.services(device)
+    if words[0] == "list-unit-files":
+        return "".join(f"{name} {start} enabled\n" for name, start, _, _ in units), "", 0
+    rows = (f"{n} loaded {a} {'running' if a == 'active' else 'dead'} {label}\n" for n, _, a, label in units)
+    return "".join(rows), "", 0
+
+
+def _command(device: Device, words: list[str], now: datetime) -> Answer:
+    """`command -v NAME…`"""
+    found = "/usr/bin/docker\n" if "docker" in words and workings.containers(device) else ""
+    return found, "", 0 if found else 127
+
+
+def _docker(device: Device, words: list[str], now: datetime) -> Answer:
+    if not (held := workings.containers(device)):
+        return "", "sh: docker: not found\n", 127
+    return "".join(f"{name}\t{image}\t{state}\n" for name, image, state in held), "", 0
+
+
+def _podman(device: Device, words: list[str], now: datetime) -> Answer:
+    return "", "sh: podman: not found\n", 127
+
+
+def _virsh(device: Device, words: list[str], now: datetime) -> Answer:
+    """`virsh -q -c URI list --all --uuid`, `dumpxml UUID`, `domstate UUID`."""
+    verb, *rest = words[3:]
+    if device.kind != "hypervisor":
+        return "", "sh: virsh: not found\n", 127
+    if verb == "list":
+        return "".join(f"{g.uuid}\n" for g in device.guests), "", 0
+    guest = next((g for g in device.guests if g.uuid == rest[0]), None)
+    if guest is None:
+        return "", f"error: failed to get domain '{rest[0]}'\n", 1
+    return workings.domain_xml(guest) if verb == "dumpxml" else f"{guest.state}\n", "", 0
+
+
 _COMMANDS: dict[str, Callable[[Device, list[str], datetime], Answer]] = {
     "echo": _echo,
     "cat": _cat,
@@ -241,4 +306,9 @@ _COMMANDS: dict[str, Callable[[Device, list[str], datetime], Answer]] = {
     "rpm": _rpm,
     "ss": _ss,
     "last": _last,
+    "systemctl": _systemctl,
+    "command": _command,
+    "docker": _docker,
+    "podman": _podman,
+    "virsh": _virsh,
 }

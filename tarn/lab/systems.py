@@ -10,10 +10,12 @@ from xml.sax.saxutils import escape, quoteattr
 
 from aiohttp import web
 
+from tarn.lab.fleet import TRUST
 from tarn.lab.ldap import Entries
 from tarn.lab.model import GIB, Device
 from tarn.lab.names import DEPARTMENTS, PEOPLE
 from tarn.lab.parts import digest, serial, uuid
+from tarn.lab.people import has_left
 
 BASE = "dc=skerrivane,dc=example"
 DIRECTORY, DEVICES, ENDPOINTS = "10.60.4.60", "10.60.4.61", "10.60.4.62"
@@ -40,7 +42,7 @@ def directory_entries(devices: list[Device], now: dt.datetime) -> Entries:
     """Return the directory's entries: computers, some long gone, and people in their departments."""
     out: Entries = {}
     for d in devices:
-        if not joined(d):
+        if d.place == TRUST or not joined(d):
             continue
         disabled = digest(d.identity, "disabled") % 29 == 0
         stamp = _ago(now, 40 if disabled else digest(d.identity, "sign-in") % 5 + 0.2)
@@ -72,7 +74,10 @@ def directory_entries(devices: list[Device], now: dt.datetime) -> Entries:
     for number, person in enumerate(PEOPLE):
         department = DEPARTMENTS[number % len(DEPARTMENTS)]
         dn = f"cn={person},ou={department},ou=people,{BASE}"
+        # Who has left is switched off here too, but for one that was forgotten.
+        control = "514" if has_left(number) and number < 17 else "512"
         out[dn] = {"objectclass": ["top", "person", "user"], "cn": [person], "department": [department],
+                   "useraccountcontrol": [control],
                    "samaccountname": [person.split()[0][0].lower() + person.split()[1].lower()]}  # fmt: skip
     return out
 
@@ -98,7 +103,7 @@ def managed_devices(devices: list[Device], now: dt.datetime) -> list[dict[str, A
     rows = []
     for d in devices:
         carried = d.kind in ("phone", "tablet", "scanner")
-        if not carried and d.kind != "laptop":
+        if d.place == TRUST or (not carried and d.kind != "laptop"):
             continue
         if digest(d.identity, "enrolled") % 12 == 0:
             continue  # never enrolled
@@ -129,7 +134,7 @@ def endpoints(devices: list[Device], now: dt.datetime) -> list[dict[str, Any]]:
     """Return what endpoint management knows: Windows computers as it last saw them, some long ago and some wrongly."""
     rows = []
     for d in devices:
-        if d.family != "windows" or digest(d.identity, "agent") % 7 == 0 or d.place in ("Holm of Rusk",):
+        if d.family != "windows" or digest(d.identity, "agent") % 7 == 0 or d.place in ("Holm of Rusk", TRUST):
             continue
         memory = d.memory // (2 if digest(d.identity, "slip") % 9 == 0 else 1)
         rows.append(

@@ -9,6 +9,7 @@ from tarn.lab.model import GIB, Account, Device, Interface, Package
 from tarn.lab.names import PRODUCTS
 from tarn.lab.parts import appliance, digest, mac, serial
 from tarn.lab.scenario import SALTHOLM, TANSY, devices, in_port
+from tarn.lab.workings import take_in_guests
 
 TODAY = 400
 
@@ -40,6 +41,7 @@ class World:
                 continue
             out.append(self._as_of(first, day))
         plug_in(out)
+        take_in_guests(out, day)
         return out
 
     def _as_of(self, first: Device, day: int) -> Device:

@@ -8,9 +8,13 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import HttpBearer, SessionAuth
 
 from tarn.apps.discovery.actions.credentials import Invalid, Stale
+from tarn.apps.discovery.actions.outposts import OldOutpost
 from tarn.apps.discovery.api import router as discovery
+from tarn.apps.discovery.api_credentials import router as credentials
 from tarn.apps.discovery.api_crosscheck import router as crosscheck
+from tarn.apps.discovery.api_hooks import router as hooks
 from tarn.apps.discovery.api_imports import router as imports
+from tarn.apps.discovery.api_outposts import router as outposts
 from tarn.apps.discovery.api_reporters import router as reporters
 from tarn.apps.discovery.api_rules import router as rules
 from tarn.apps.discovery.api_sources import router as sources
@@ -18,8 +22,10 @@ from tarn.apps.discovery.sealing import SealBroken
 from tarn.apps.estate.actions.decide import NothingDecided
 from tarn.apps.estate.actions.keep import NameTaken
 from tarn.apps.estate.api import router as estate
+from tarn.apps.estate.api_questions import router as questions
 from tarn.apps.estate.asking.ask import DialError
 from tarn.apps.estate.reads.register import FieldError
+from tarn.apps.people.actions.organisations import Unowned
 from tarn.apps.people.actions.tokens import holder
 from tarn.apps.people.actions.undo import CannotUndo
 from tarn.apps.people.api import router as people
@@ -49,11 +55,15 @@ api = NinjaAPI(
 )
 api.add_router("", people)
 api.add_router("", estate)
+api.add_router("", questions)
 api.add_router("", discovery)
+api.add_router("", credentials)
 api.add_router("", sources)
 api.add_router("", crosscheck)
 api.add_router("", imports)
 api.add_router("", reporters)
+api.add_router("", outposts)
+api.add_router("", hooks)
 api.add_router("", rules)
 
 
@@ -98,6 +108,11 @@ def _invalid(request: HttpRequest, error: Invalid) -> JsonResponse:
     return _problem(422, "Not saved", str(error), field=error.field)
 
 
+@api.exception_handler(Unowned)
+def _unowned(request: HttpRequest, error: Unowned) -> JsonResponse:
+    return _problem(422, "Not saved", str(error), field=error.field)
+
+
 @api.exception_handler(Stale)
 def _stale(request: HttpRequest, error: Stale) -> JsonResponse:
     return _problem(409, "Changed meanwhile", str(error), now=error.now)
@@ -116,5 +131,5 @@ def _plain(kind: type[Exception], status: int, title: str) -> None:
 
 for _kind in (DialError, FieldError, NothingDecided):
     _plain(_kind, 422, "Not understood")
-for _kind in (NameTaken, CannotUndo, SealBroken):
+for _kind in (NameTaken, CannotUndo, SealBroken, OldOutpost):
     _plain(_kind, 409, "Not done")

@@ -1,7 +1,5 @@
 """The command line: `tarn`."""
 
-import gc
-import os
 import sys
 from collections.abc import Iterator
 from pathlib import Path
@@ -9,26 +7,9 @@ from typing import Annotated
 
 import typer
 
+from tarn.site.ready import configure, ready
+
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False)
-
-
-def _django() -> None:
-    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "tarn.site.settings")
-    import django
-
-    django.setup()
-
-
-def _ready() -> None:
-    """Set Django up and bring the database to its newest form."""
-    _django()
-    from django.core.management import call_command
-
-    call_command("migrate", verbosity=0, interactive=False)
-    # What is loaded by now stays: the collector need not go through it again, nor come so often.
-    gc.collect()
-    gc.freeze()
-    gc.set_threshold(50_000, 20, 50)
 
 
 def fail(message: str, code: int = 2) -> None:
@@ -55,7 +36,7 @@ def ask(
     sort: Annotated[str, typer.Option(help="a field; with - in front, downwards")] = "name",
 ) -> None:
     """Ask the register."""
-    _ready()
+    ready()
     from tarn.apps.estate.asking.ask import DialError, count, question, read_dial
     from tarn.apps.estate.reads.register import FieldError, everything, field_named
     from tarn.core.filters.parse import FilterError
@@ -83,7 +64,7 @@ def ask(
 @app.command()
 def ingest(file: Annotated[Path, typer.Argument(help="sighting documents, one a line; - for standard input")]) -> None:
     """Take sightings in. Those that fail the schema are named and refused; the rest goes in."""
-    _ready()
+    ready()
     from tarn.apps.estate.actions.take_in import take_in
     from tarn.core.sightings import Sighting, SightingError, read_sighting
 
@@ -120,7 +101,7 @@ def rebuild(
     ] = False,
 ) -> None:
     """Derive everything anew from the sightings."""
-    _ready()
+    ready()
     from tarn.apps.estate.actions.take_in import forget
     from tarn.apps.estate.door.rebuild import differences, exchange, rebuild_beside
     from tarn.apps.estate.reads.database import raw_connection
@@ -155,7 +136,7 @@ def sweep(
     format: FormatOption = "table",
 ) -> None:
     """Sweep ranges from here, now; what is read is handed in, and adopted if asked for."""
-    _ready()
+    ready()
     from tarn.site.sweeping import BadOption, sweep_now
 
     if format not in ("table", "json"):
@@ -170,6 +151,7 @@ def sweep(
 def lab(
     day: Annotated[int, typer.Option(help="the lab's day, 0 to 400; 400 is today")] = 400,
     truth: Annotated[Path | None, typer.Option(help="write what is really there into this file")] = None,
+    leases: Annotated[Path | None, typer.Option(help="write the DHCP server's lease file here")] = None,
 ) -> None:
     """Serve the simulated network on loopback."""
     import asyncio
@@ -182,7 +164,7 @@ def lab(
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     logging.getLogger("asyncssh").setLevel(logging.ERROR)
     try:
-        asyncio.run(serve_lab(day, truth))
+        asyncio.run(serve_lab(day, truth, leases))
     except KeyboardInterrupt:
         pass
     except OSError as error:
@@ -196,7 +178,7 @@ def serve(
     reload: Annotated[bool, typer.Option("--reload", help="start anew when a source file changes")] = False,
 ) -> None:
     """Serve the application."""
-    _ready()
+    ready()
     import uvicorn
 
     uvicorn.run(
@@ -214,15 +196,33 @@ def serve(
 @app.command()
 def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> None:
     """Carry out background jobs."""
-    _ready()
+    ready()
     from huey.contrib.djhuey import HUEY
 
+    from tarn.apps.discovery import clock  # noqa: F401  (what it asks for each minute)
     from tarn.apps.discovery.jobs import recover
 
     recover()
     # A job somebody waits for is taken up within half a second.
     pace = {"initial_delay": 0.1, "max_delay": 0.5, "backoff": 1.2}
     HUEY.create_consumer(workers=workers, worker_type="thread", check_worker_health=False, **pace).run()
+
+
+@app.command()
+def outpost(
+    join: Annotated[str, typer.Option(help="Tarn's address, such as https://tarn.example")],
+    token: Annotated[str, typer.Option(envvar="TARN_OUTPOST_TOKEN", help="its token, given once when it is made")],
+    keep: Annotated[Path | None, typer.Option(help="where it keeps what it could not hand over yet")] = None,
+    authority: Annotated[Path | None, typer.Option(help="a certificate to trust besides the system's (PEM)")] = None,
+    route: Annotated[str, typer.Option(help="how devices are dialled: direct, or a part of the lab")] = "direct",
+) -> None:
+    """Sweep networks that Tarn cannot reach, from within, and hand in what is found."""
+    from tarn.site.outposts import CannotJoin, serve_outpost
+
+    try:
+        serve_outpost(join, token, keep, authority, route)
+    except CannotJoin as error:
+        fail(str(error), 1)
 
 
 @app.command()
@@ -245,7 +245,7 @@ def person(
     password: Annotated[str, typer.Option(prompt=True, hide_input=True, confirmation_prompt=True)] = "",
 ) -> None:
     """Make an account."""
-    _ready()
+    ready()
     from django.contrib.auth.password_validation import validate_password
     from django.core.exceptions import ValidationError
     from django.db import IntegrityError
@@ -267,7 +267,7 @@ def person(
 @app.command()
 def backup(file: Path) -> None:
     """Write everything, database and keys, into one file, while Tarn runs."""
-    _ready()
+    ready()
     from tarn.site.keeping import KeepingError, write_backup
 
     try:
@@ -315,7 +315,7 @@ def bench(
 @app.command()
 def schema(kind: Annotated[str, typer.Argument(help="openapi, sighting or filters")]) -> None:
     """Print a published schema: the API's, the sighting document's, or the filter reference."""
-    _django()
+    configure()
     from tarn.site.publish import PUBLISHED
 
     if kind not in PUBLISHED:

@@ -7,9 +7,9 @@ import sys
 import time
 from typing import Any
 
+from tarn.apps.discovery.manner import Places
 from tarn.apps.discovery.models import Credential as Stored
 from tarn.apps.discovery.models import Network
-from tarn.apps.discovery.running import Places
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.estate.actions.decide import adopt_found
 from tarn.apps.estate.actions.take_in import take_in_batch

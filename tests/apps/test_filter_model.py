@@ -8,7 +8,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tarn.apps.estate.actions.take_in import take_in
-from tarn.apps.estate.asking.ask import context, ids, question
+from tarn.apps.estate.asking.ask import context, ids, question, visible_among
+from tarn.apps.estate.reads.strata import columns
+from tarn.apps.people.scope import limited_to
 from tarn.core.filters.check import Checked, Cond, Either, Every, Number, Some, Without, check
 from tarn.core.filters.parse import parse
 from tarn.core.filters.tree import All, Any_, Compare, Counted, Has, Node, Not, Plain, Presence, to_text
@@ -22,6 +24,10 @@ PLACES, NAMES, PRODUCTS, VERSIONS = (
     ["quill", "tix"],
     ["1", "2", "10"],
 )
+
+
+OWNERS = ["North", "South", ""]
+"""Whose the devices are, by turns; every third is nobody's."""
 
 
 @dataclass
@@ -69,7 +75,10 @@ def hand_in() -> None:
                     identity={"serial": f"SER-{i:03}"},
                     hardware=hardware,
                     system={"os_version": d.fields["os.version"]} if d.fields["os.version"] else {"description": "x"},
-                    placement={"place": d.fields["place"]} if d.fields["place"] else {"address": "10.0.0.1"},
+                    placement={
+                        **({"place": d.fields["place"]} if d.fields["place"] else {"address": "10.0.0.1"}),
+                        **({"organisation": OWNERS[i % 3]} if OWNERS[i % 3] else {}),
+                    },
                     packages=packages(**{s["name"]: s["version"] for s in d.software}),
                     disks=d.disks,
                 )
@@ -177,6 +186,26 @@ def test_sql_finds_what_a_plain_evaluation_finds(world: None, tree: Node, day: i
     checked = check(parse(text), context(at))
     expected = {i + 1 for i, device in enumerate(WORLD[day]) if holds(checked, device)}
     assert set(ids(question(text, at, standing=None))) == expected, text
+
+
+@pytest.mark.django_db
+@settings(
+    max_examples=120, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow]
+)
+@given(tree=_filters, day=st.sampled_from([0, 1]), mine=st.sampled_from([("North",), ("South",), ("North", "South")]))
+def test_whoever_is_limited_finds_their_own_part_of_it(
+    world: None, tree: Node, day: int, mine: tuple[str, ...]
+) -> None:
+    text = to_text(tree)
+    at = START + DAY // 2 if day == 0 else None
+    checked = check(parse(text), context(at))
+    theirs = {i + 1 for i in range(len(WORLD[day])) if OWNERS[i % 3] in mine}
+    expected = {i + 1 for i, device in enumerate(WORLD[day]) if holds(checked, device)} & theirs
+    with limited_to(*mine):
+        asked = question(text, at, standing=None)
+        assert set(ids(asked)) == expected, text
+        assert set(columns(at).assets.tolist()) == theirs
+        assert visible_among(range(1, 30), at) == theirs
 
 
 @pytest.fixture

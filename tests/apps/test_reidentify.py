@@ -141,26 +141,32 @@ def test_any_sequence_of_merges_splits_and_undos_rebuilds_to_the_same(people, tm
 
 
 def test_a_sighting_that_holds_both_halves_joins_what_was_known_by_parts_only(people, tmp_path):
-    by_name = sighting("kitt-pc-90", 0, source="dir", kind="directory", identity={"domain": "s.example"})
+    by_address = by_part("phones", 0)
     by_serial = sighting(
         "KITT-PC-90", 1, source="list", kind="file", identity={"serial": "HB-90", "manufacturer": "Halberd"}
     )
-    first, second = (t.asset for t in take_in([by_name, by_serial]))
+    first, second = (t.asset for t in take_in([by_address, by_serial]))
     assert first != second
     decide(people["operator"], [second], {"standing": "register", "person": "Una Skerry"}, "adopted")
-    whole = sighting("kitt-pc-90", 2, identity={"serial": "HB-90", "manufacturer": "Halberd", "domain": "s.example"})
+    whole = sighting(
+        "kitt-pc-90", 2, identity={"serial": "HB-90", "manufacturer": "Halberd", "macs": [MAC, "7c:1e:b0:00:00:91"]}
+    )
     taken = next(iter(take_in([whole])))
     assert "joins 1 more" in " ".join(taken.reasons)
     other = first if taken.asset == second else second
     assert held(other) is None
     assert Sighting.objects.filter(asset=taken.asset).count() == 4
-    assert [t.asset for t in take_in([by_part("dir", 3), by_part("list", 4)])] == [taken.asset] * 2
+    assert [t.asset for t in take_in([by_part("phones", 3), by_part("list", 4)])] == [taken.asset] * 2
     assert rebuilt_alike(tmp_path)
 
 
+MAC = "7c:1e:b0:00:00:90"
+
+
 def by_part(source, day):
-    if source == "dir":
-        return sighting("kitt-pc-90", day, source="dir", kind="directory", identity={"domain": "s.example"})
+    if source == "phones":
+        known = {"macs": [MAC], "instance": "mdm-90"}
+        return sighting("Una's laptop", day, source="phones", kind="device management", identity=known)
     return sighting(
         "KITT-PC-90", day, source="list", kind="file", identity={"serial": "HB-90", "manufacturer": "Halberd"}
     )

@@ -1,6 +1,5 @@
 """Sweeps as jobs: planned, carried out over the lab's real sockets, paused, killed and gone on with."""
 
-import asyncio
 import threading
 import time
 
@@ -14,7 +13,7 @@ from tarn.apps.discovery.models import Run, RunAddress
 from tarn.apps.discovery.reads import run_page
 from tarn.apps.estate.models import Asset, Sighting
 from tarn.lab import scenario
-from tarn.lab.serve import Lab
+from tarn.lab.serve import serving
 
 NAMES = {
     "salt-tix-01",
@@ -25,29 +24,14 @@ NAMES = {
     "salt-ws-20",
     "salt-prn-05",
     "avrn-kiosk-07",
-    "tansy-till-02",
 }
 
 
 @pytest.fixture(scope="module")
 def lab():
     """A few of the lab's devices, the badly behaved among them, served in a thread."""
-    loop, made = asyncio.new_event_loop(), Lab(400)
-    ready = threading.Event()
-
-    def serve():
-        asyncio.set_event_loop(loop)
-        loop.run_until_complete(made.start(NAMES))
-        ready.set()
-        loop.run_forever()
-
-    thread = threading.Thread(target=serve, daemon=True)
-    thread.start()
-    assert ready.wait(20)
-    yield made
-    asyncio.run_coroutine_threadsafe(made.stop(), loop).result(10)
-    loop.call_soon_threadsafe(loop.stop)
-    thread.join(5)
+    with serving(NAMES) as made:
+        yield made
 
 
 @pytest.fixture
@@ -112,14 +96,14 @@ def test_a_sweep_reads_what_it_can_and_says_of_the_rest_why(planned, people):
         "10.60.5.35": ("answered", "sign-in-refused"),
         "10.60.5.40": ("answered", "timed-out"),
         "10.60.8.47": ("answered", "no-greeting"),
-        "10.60.20.32": ("part read", "cut-off"),
+        "10.60.20.32": ("no answer", "silent"),  # aboard: nothing ashore has a way to it
         "10.60.21.5": ("left out", "excluded"),
     }
     assert "linux" in rows["10.60.5.35"].reason
     assert "10.60.21.0/24" in rows["10.60.21.5"].reason
     assert all(r.reason for r in rows.values())
-    # Six that were read, and three that told nothing but have a name that leads back to them.
-    assert Asset.objects.count() == 9
+    # Five that were read, and three that told nothing but have a name that leads back to them.
+    assert Asset.objects.count() == 8
     assert rows["10.60.5.35"].taken_for == "salt-ws-15"
     page = run_page(run)
     assert page["run"]["done"] == page["run"]["total"] == 10
@@ -131,7 +115,7 @@ def test_a_killed_run_goes_on_where_it_stood(planned, people, monkeypatch):
     done = RunAddress.objects.get(run=run, address="10.60.4.21")
     done.outcome, done.stage = "fully read", 5
     done.save()
-    Run.objects.filter(pk=run.pk).update(state="running", beat=int(time.time()))
+    Run.objects.filter(pk=run.pk).update(state="running", at_work=True, beat=int(time.time()))
     assert running.claim(run.pk) is None, "another worker is at it"
     Run.objects.filter(pk=run.pk).update(beat=int(time.time()) - running.STALE - 1)
     handed = []
@@ -194,3 +178,32 @@ def test_sweeps_that_cannot_stand_are_refused_at_their_field(people, change, fie
     with pytest.raises(Invalid) as caught:
         make_sweep(None, {"name": "s", "ranges": ["10.60.4.0/24"], **change})
     assert caught.value.field == field
+
+
+def test_what_was_offered_is_told_and_one_collector_is_run_again(planned, people, as_role, monkeypatch):
+    from tarn.apps.discovery.actions import runs
+
+    run = plan_run(people["operator"], planned)
+    running.carry_out(run.pk)
+    row = RunAddress.objects.get(run=run, address="10.60.4.21")
+    told = as_role("viewer").get(f"/api/assets/{row.asset_id}/offers").json()
+    assert (told["address"], told["sweep"]) == ("10.60.4.21", "night")
+    offers = {o["collector"]: o for o in told["offers"]}
+    assert offers["ssh"]["ran"]
+    assert offers["ssh"]["sections"] > 10
+    assert (offers["winrm"]["ran"], offers["winrm"]["why"]) == (False, "it was read by SSH")
+    assert offers["snmp"]["ran"], "there is a credential: only asking tells whether it answers"
+    switch = RunAddress.objects.get(run=run, address="10.60.5.2")
+    why = {o["collector"]: o["why"] for o in switch.offers}
+    assert why["ssh"] == "port 22 does not answer"
+
+    monkeypatch.setattr(runs, "_hand_over", lambda run_id: None)
+    body = {"address": "10.60.4.21", "only": "ssh"}
+    assert as_role("operator").post("/api/look-again", body, content_type="application/json").status_code == 200
+    running.carry_out(run.pk)
+    row.refresh_from_db()
+    assert (row.outcome, row.only) == ("fully read", "")
+    assert {o["collector"]: o["ran"] for o in row.offers} == {"snmp": False, "ssh": True, "winrm": False, "tls": False}
+    assert Sighting.objects.filter(address="10.60.4.21").count() == 2
+    wrong = as_role("operator").post("/api/look-again", {**body, "only": "telnet"}, content_type="application/json")
+    assert "is no collector" in wrong.json()["detail"]

@@ -17,6 +17,7 @@ from tarn.collect.snmp.read import read_all
 from tarn.collect.sweep import sweep
 from tarn.core.ranges import expand, parse_ranges
 from tarn.lab import scenario
+from tests.bench import reach
 from tests.bench.figures import Figure
 
 DEVICE = "10.60.4.3"
@@ -69,21 +70,19 @@ async def _snmp(rounds: int = 40) -> Figure:
                         pass
 
     async def cost(work: Any) -> float:
+        began = time.perf_counter()
         await work()
-        times = []
-        for _ in range(rounds):
-            began = time.perf_counter()
-            await work()
-            times.append(time.perf_counter() - began)
-        return min(times)
+        return time.perf_counter() - began
 
-    mine, floor = await cost(ours), await cost(bare)
+    # Turn about, so that what else the machine does falls on both.
+    both = [(await cost(ours), await cost(bare)) for _ in range(rounds)]
+    mine, floor = min(m for m, _ in both), min(b for _, b in both)
     note = f"{mine * 1e3:.1f} ms for {len(recorder.asked)} calls; bare {floor * 1e3:.1f} ms"
     return Figure("snmp_device", mine / floor, "× bare client", "<= 1.5", note)
 
 
 async def _sweep() -> list[Figure]:
-    ranges = ["10.60.4.0/24", "10.60.5.0/24", "10.60.8.0/24", "10.60.20.0/24"]
+    ranges = ["10.60.4.0/24", "10.60.5.0/24", "10.60.8.0/24", "10.60.9.0/24"]
     addresses, _ = expand(parse_ranges(ranges), [])
     flying: set[str] = set()
     most = 0
@@ -116,7 +115,7 @@ def measure() -> list[Figure]:
         assert lab.stderr is not None
         while b"answer on loopback" not in lab.stderr.readline():
             assert lab.poll() is None, "the lab did not start"
-        return [asyncio.run(_snmp()), *asyncio.run(_sweep())]
+        return [asyncio.run(_snmp()), *asyncio.run(_sweep()), reach.windows(), reach.outposts()]
     finally:
         lab.terminate()
         lab.wait(10)

@@ -14,7 +14,7 @@ def main() -> int:
     parser = argparse.ArgumentParser()
     parser.add_argument("--full", action="store_true")
     parser.add_argument("--format", default="table", choices=("table", "json"))
-    parser.add_argument("--only", default="")
+    parser.add_argument("--only", default="", help="network, judgement, files or ingest")
     options = parser.parse_args()
     devices = 100_000 if options.full else 10_000
     home = tempfile.mkdtemp(prefix="tarn-bench-")
@@ -46,10 +46,10 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     import django
 
     django.setup()
-    from tarn.site.cli import _ready
+    from tarn.site.ready import ready
 
-    _ready()
-    from tests.bench import asking, ingest, judgement, network, page
+    ready()
+    from tests.bench import asking, ingest, judgement, network, page, reach
 
     def several(measure: Callable[[], Any]) -> Iterator[Any]:
         found = measure()
@@ -62,6 +62,10 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     if only in ("", "judgement"):
         yield from several(judgement.identity_score)
         yield from several(judgement.crosscheck)
+        if only:
+            return
+    if only in ("", "files"):
+        yield from several(reach.long_file)
         if only:
             return
     yield from several(ingest.first_ingest)

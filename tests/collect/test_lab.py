@@ -1,17 +1,18 @@
 """Collectors against the lab over real sockets, compared with the lab's own truth file."""
 
 import asyncio
+import dataclasses
 import json
 
 import pytest
 
 from tarn.collect.credentials import SnmpCredential, SshCredential
 from tarn.collect.look import Manner
-from tarn.collect.routes import LAB
+from tarn.collect.routes import LAB, route_named
 from tarn.collect.sweep import Halt, sweep
 from tarn.core.sightings import effective
 from tarn.lab import scenario
-from tarn.lab.serve import Lab
+from tarn.lab.serve import Lab, aboard
 from tarn.lab.timeline import World, truth
 
 CREDENTIALS = (
@@ -34,7 +35,11 @@ async def test_what_is_read_is_what_is_there():
     await lab.start()
     try:
         told = {t["address"]: t for t in truth(400)}
-        looks = [k async for k in sweep(sorted(told), MANNER, at_once=64)]
+        looks = []
+        for number in {aboard(int(a.split(".")[2])) for a in told}:
+            route = route_named("lab" if number == 60 else f"lab-{number}")
+            theirs = sorted(a for a in told if aboard(int(a.split(".")[2])) == number)
+            looks += [k async for k in sweep(theirs, dataclasses.replace(MANNER, route=route), at_once=64)]
     finally:
         await lab.stop()
     assert {k.address for k in looks} == set(told)

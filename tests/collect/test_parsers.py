@@ -8,6 +8,7 @@ from tarn.collect.problems import Problem
 from tarn.collect.snmp.read import identity_and_system, package, text
 from tarn.collect.ssh import linux
 from tarn.collect.ssh.client import Output
+from tarn.collect.ssh.parsing import Unread
 from tarn.core.items import Package
 
 
@@ -69,13 +70,13 @@ def test_administrators_by_group_and_by_uid():
     "reader", [linux.identity, linux.system, linux.hardware, linux.network, linux.packages, linux.accounts]
 )
 def test_nothing_at_all_is_unread_and_not_empty(reader):
-    with pytest.raises(linux.Unread):
+    with pytest.raises(Unread):
         reader(said(""))
 
 
 @pytest.mark.parametrize("reader", [step[3] for step in linux.STEPS])
 def test_garbage_is_an_error_in_words_or_nothing(reader):
-    with contextlib.suppress(linux.Unread):
+    with contextlib.suppress(Unread):
         reader(said("\x00\x01 { not = json ] \n\t\t\t\t\n=\n" * 50))
 
 

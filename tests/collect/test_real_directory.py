@@ -85,7 +85,9 @@ def reader(port: int, **rest: object) -> LdapCredential:
 @pytest.mark.parametrize("which", ["plain", "tls"])
 async def test_every_computer_comes_over_all_pages(slapd, which):
     credential = reader(slapd[0], plain=True) if which == "plain" else reader(slapd[1])
-    found = [f async for f in read_directory(DIRECT, credential, DirectorySettings("127.0.0.1"))]
+    told = [f async for f in read_directory(DIRECT, credential, DirectorySettings("127.0.0.1"))]
+    assert [f.person.name for f in told if f.person] == ["reader"], "who is no computer is a person"
+    found = [f for f in told if not f.person]
     assert len(found) == len({f.key for f in found}) == NUMBER
     one = next(f for f in found if f.label.startswith("pc-0010"))
     sections = {r.section: r.facts for r in one.readings}

@@ -107,9 +107,11 @@ def out(*command: str) -> str:
 async def test_ssh_reads_what_the_machine_itself_says(sshd):
     manner = Manner(DIRECT, (sshd,), frozenset({"ssh"}), patience=2, ports=(sshd.port,))
     found = await look("127.0.0.1", manner)
-    sections = {r.section: r for r in found.readings if r.section != "identity"}
+    sections = {r.section: r for r in reversed(found.readings) if r.section != "identity"}
     assert found.outcome in ("fully read", "part read"), found.reason
     release = dict(line.split("=", 1) for line in Path("/etc/os-release").read_text().splitlines() if "=" in line)
+    booted = next(r.facts.booted for r in found.readings if r.collector == "ssh.boot")
+    assert f"btime {booted}\n" in Path("/proc/stat").read_text()
     assert sections["system"].facts.os_version == release["VERSION_ID"].strip('"')
     assert sections["system"].facts.os_kernel == out("uname", "-r").strip()
     listed = {

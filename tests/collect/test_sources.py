@@ -34,7 +34,7 @@ async def others():
 async def test_the_directory_tells_its_computers_page_by_page(others, monkeypatch, plain):
     monkeypatch.setattr("tarn.collect.ldap.client.PAGE", 7)
     credential = LdapCredential("d", systems.BIND, systems.BIND_PASSWORD, plain=plain, port=389 if plain else 636)
-    found = [f async for f in read_directory(LAB, credential, DirectorySettings(systems.DIRECTORY))]
+    found = [f async for f in read_directory(LAB, credential, DirectorySettings(systems.DIRECTORY, people=False))]
     there = systems.directory_entries(World().on(400), others.moment)
     computers = {e["cn"][0] for e in there.values() if "computer" in e["objectclass"]}
     assert {f.label.split(".")[0] for f in found} == computers
@@ -43,7 +43,7 @@ async def test_the_directory_tells_its_computers_page_by_page(others, monkeypatc
 
 
 async def test_a_further_condition_narrows_and_a_wrong_one_is_said(others):
-    some = DirectorySettings(systems.DIRECTORY, condition="(operatingSystem=*Server*)")
+    some = DirectorySettings(systems.DIRECTORY, people=False, condition="(operatingSystem=*Server*)")
     found = [f async for f in read_directory(LAB, BIND, some)]
     assert {f.label.split(".")[0] for f in found} == {"salt-win-01", "salt-win-02", "salt-dc-01", "salt-dc-02"}
     with pytest.raises(Problem) as caught:

@@ -140,3 +140,57 @@ def test_two_assets_that_both_answer_are_not_guessed_between():
 def test_the_number_tarn_issued_outranks_all():
     register = Register(a1=Identity(tarn="A-00001"), a2=Identity(serial="SER-9", manufacturer="H"))
     assert register.match(Identity(tarn="a-00001", serial="SER-9", manufacturer="H")).asset == 1
+
+
+@pytest.mark.parametrize(
+    ("held", "seen", "verdict"),
+    [
+        (("pc-1", "s.example"), ("PC-1", None), "same"),
+        (("pc-1", None), ("pc-1", "s.example"), "same"),
+        (("pc-1.s.example", None), ("pc-1", None), "same"),
+        (("pc-1", "s.example"), ("pc-1", "other.example"), "new"),
+    ],
+)
+def test_a_name_without_its_domain_is_one_only_where_domains_do_not_differ(held, seen, verdict):
+    register = Register(a1=Identity(name=held[0], domain=held[1]))
+    register.names[1] = "pc-1"
+    assert register.match(Identity(name=seen[0], domain=seen[1])).verdict == verdict
+
+
+def test_a_name_that_two_domains_have_tells_nothing_without_one():
+    register = Register(a1=Identity(name="pc-1", domain="a.example"), a2=Identity(name="pc-1", domain="b.example"))
+    assert register.match(Identity(name="pc-1")).verdict == "new"
+
+
+def test_a_board_exchanged_in_repair_is_told_from_a_new_machine_at_the_same_dock():
+    whole = Identity(serial="HB-00001", manufacturer="Halberd", uuid=UUID, macs=(MAC_A, DOCK), name="pc-1")
+    register = Register(a1=whole)
+    other = {"serial": "HB-00002", "manufacturer": "Halberd", "name": "pc-1"}
+    repaired = register.match(Identity(**other, macs=(MAC_A, DOCK)))
+    assert (repaired.verdict, repaired.asset) == ("same", 1)
+    assert "board was exchanged" in repaired.reasons[0]
+    assert register.match(Identity(**other, macs=(MAC_B, DOCK))).verdict == "new"
+    assert register.match(Identity(**other, macs=(DOCK,))).verdict == "new"
+    assert register.match(Identity(**{**other, "name": "pc-2"}, macs=(MAC_A, DOCK))).verdict == "new"
+
+
+def test_a_cloned_uuid_does_not_outweigh_a_serial_number_whose_maker_is_not_told():
+    register = Register(a1=Identity(serial="HB-00001", manufacturer="Halberd", uuid=UUID, name="pc-1"))
+    assert register.match(Identity(serial="HB-00002", uuid=UUID, name="pc-2")).verdict == "new"
+    assert register.match(Identity(serial="HB-00001", uuid=UUID, name="pc-2")).asset == 1
+
+
+def test_what_is_known_by_hardware_address_under_a_name_of_its_own_joins():
+    register = Register(
+        a1=Identity(serial="HB-00001", manufacturer="Halberd", name="pc-1"),
+        a2=Identity(macs=(MAC_A,), instance="mdm-7", name="Ines's laptop"),
+        a3=Identity(macs=(MAC_B,), name="something"),
+    )
+    seen = Identity(serial="HB-00001", manufacturer="Halberd", macs=(MAC_A, MAC_B), name="pc-1")
+    assert register.match(seen).absorbs == (2,), "what no system of record knows is not taken in by an address"
+
+
+def test_without_an_address_nothing_was_seen_elsewhere():
+    register = Register(a1=Identity(macs=(MAC_A,), name="pc-1"))
+    assert register.match(Identity(macs=(MAC_B,), name="pc-1"), address="").verdict == "undecided"
+    assert register.match(Identity(macs=(MAC_B,), name="pc-1")).verdict == "new"

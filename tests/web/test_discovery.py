@@ -126,3 +126,65 @@ def test_the_cross_check_tells_who_sees_what_why_not_and_what_nobody_has_seen(
     expect(blind).to_contain_text("not enrolled there")
     expect(page.get_by_role("region", name="Where two sources disagree")).to_contain_text("memory")
     assert complaints == []
+
+
+def test_a_sweep_over_four_places_one_of_them_by_its_outpost(page: Page, complaints: list[str]) -> None:
+    sign_in(page, "piet", to="/discovery")
+    expect(page.get_by_role("row").filter(has_text="MV Tansy outpost")).to_contain_text("at its post")
+    page.get_by_role("button", name="New sweep").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name", exact=True).fill("Four places")
+    dialog.get_by_label("Made for").select_option("Skerrivane Ferries")
+    dialog.get_by_label("Ranges").fill(
+        "10.60.9.1-10.60.9.12\n10.60.10.1-10.60.10.12\n10.60.11.1-10.60.11.12\n10.60.20.1-10.60.20.34"
+    )
+    expect(dialog).to_contain_text("70 addresses")
+    expect(dialog.get_by_text("trust-linux")).to_have_count(0)
+    dialog.get_by_label("Route").select_option("lab")
+    dialog.get_by_role("button", name="Save").click()
+    page.get_by_role("article").filter(has_text="Four places").get_by_role("button", name="Start now").click()
+    page.wait_for_url("**/discovery/runs/*")
+    expect(page.get_by_role("link", name="Decide at intake")).to_be_visible(timeout=90_000)
+    for place in ("Grey Ness", "Kittiwake Bay", "Holm of Rusk"):
+        expect(page.get_by_text(f"{place} terminal")).to_be_visible()
+    cut = page.get_by_role("row").filter(has_text="10.60.20.32").filter(has_text="by MV Tansy outpost")
+    expect(cut).to_contain_text("closed the connection while reading packages")
+    assert complaints == []
+
+
+def test_an_undecided_case_waits_for_a_person(page: Page, tmp_path: Path, complaints: list[str]) -> None:
+    file = tmp_path / "aboard.csv"
+    file.write_text("name,mac\ntansy-ws-01.skerrivane.example,34:9f:7a:aa:bb:cc\n")
+    sign_in(page, "piet", to="/discovery/imports")
+    page.get_by_label("Its devices belong to").select_option("Skerrivane Ferries")
+    page.get_by_label("File").set_input_files(file)
+    page.wait_for_url(re.compile(r"/discovery/imports/\d+"))
+    page.get_by_role("button", name="Rehearse").click()
+    expect(page.get_by_role("region", name=re.compile("^Rehearsal"))).to_contain_text("1 waits for a person")
+    page.get_by_role("button", name="Take in 1 row").click()
+    page.get_by_role("link", name="Decide at intake").click()
+    case = page.get_by_role("region", name="Undecided identity")
+    expect(case).to_contain_text("the name agrees, but every hardware address is another")
+    expect(case.get_by_role("row").filter(has_text="Hardware address")).to_contain_text("differs")
+    case.get_by_role("button", name="It is tansy-ws-01").click()
+    expect(page.get_by_text("from now on, and its past is told anew")).to_be_visible()
+    expect(case).not_to_be_visible()
+    assert complaints == []
+
+
+def test_the_harbour_trust_sees_its_own_and_nothing_else(page: Page, complaints: list[str]) -> None:
+    sign_in(page, "tove")
+    expect(page.get_by_text("14 assets")).to_be_visible()
+    expect(page.get_by_role("grid")).not_to_contain_text("salt-")
+    page.goto("/estate?q=name+~+salt")
+    expect(page.get_by_text("trust-gw-01")).to_have_count(0)
+    page.goto("/discovery")
+    expect(page.get_by_role("article")).to_have_count(1)
+    expect(page.get_by_text("harbour-linux")).to_have_count(0)
+    expect(page.get_by_role("button", name="New network")).to_have_count(0)
+    page.goto("/settings")
+    expect(page.get_by_text("for Averne Harbour Trust")).to_be_visible()
+    expect(page.get_by_role("region", name="People")).to_have_count(0)
+    page.goto("/assets/1")
+    expect(page.get_by_text("There is no asset 1.")).to_be_visible()
+    assert [c for c in complaints if "404" not in c] == []

@@ -196,7 +196,7 @@ def test_a_new_sweep_and_credential_are_checked_while_typed(signed_in: Page) -> 
     page.get_by_label("User").fill("reader")
     page.get_by_label("Password", exact=True).fill("ebb-and-flow-9")
     page.get_by_role("button", name="Save").click()
-    expect(page.get_by_role("cell", name="slipway")).to_be_visible()
+    expect(page.get_by_role("cell", name="slipway", exact=True)).to_be_visible()
 
 
 def test_a_holder_is_assigned_and_taken_back(signed_in: Page) -> None:

@@ -10,84 +10,14 @@ from ninja import Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.discovery import reads
-from tarn.apps.discovery.actions import credentials as credential_actions
 from tarn.apps.discovery.actions import runs as run_actions
 from tarn.apps.discovery.actions import sweeps as sweep_actions
-from tarn.apps.discovery.actions import trials as trial_actions
-from tarn.apps.discovery.models import Credential, Run, Sweep, Trial
+from tarn.apps.discovery.models import Network, Run, Sweep
+from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
 
 router = Router(tags=["discovery"])
-
-
-class CredentialIn(Schema):
-    name: str
-    protocol: Literal["snmp-v1", "snmp-v2c", "snmp-v3", "ssh", "winrm", "ldap", "http"]
-    port: int | None = None
-    timeout: float | None = None
-    user: str = ""
-    auth: str = ""
-    privacy: str = ""
-    preference: int = 100
-    plain: bool = False
-    verify: bool = False
-    places: list[str] = []
-    secrets: dict[str, str] = {}
-    version: int = 0
-
-
-class CredentialOut(Schema):
-    id: int
-    name: str
-    protocol: str
-    port: int
-    timeout: float
-    user: str
-    auth: str
-    privacy: str
-    preference: int
-    plain: bool
-    verify: bool
-    places: list[str]
-    refusals: int
-    version: int
-    used_by: list[str]
-
-
-class SecretIn(Schema):
-    secrets: dict[str, str]
-
-
-class TrialIn(Schema):
-    credential: int
-    address: str
-    route: str = "direct"
-
-
-class StepOut(Schema):
-    step: str
-    title: str
-    verdict: str
-    says: str
-    advice: str
-    took_ms: int
-
-
-class TrialOut(Schema):
-    id: int
-    credential: int
-    name: str
-    protocol: str
-    address: str
-    route: str
-    state: str
-    made_at: int
-    steps: list[StepOut]
-    read_with: int
-    refused: int
-    refusals: int
-    used_by: list[str]
-    places: list[str]
 
 
 class SweepIn(Schema):
@@ -101,6 +31,7 @@ class SweepIn(Schema):
     patience: float = 1.5
     schedule: str = ""
     minutes: int | None = None
+    organisation: int | None = None
     version: int = 0
 
 
@@ -147,6 +78,7 @@ class SweepOut(Schema):
     schedule_words: str
     next_at: int | None
     minutes: int | None
+    organisation: int | None
     version: int
     last_run: RunOut | None
 
@@ -154,6 +86,7 @@ class SweepOut(Schema):
 class RangesIn(Schema):
     ranges: list[str]
     exclusions: list[str] = []
+    organisation: int | None = None
 
 
 class RangesOut(Schema):
@@ -171,6 +104,11 @@ class NetworkOut(Schema):
     never_probe: bool
     at_once: int
     pause_ms: int
+    outposts: list[str] = []
+    organisation: int | None
+    quiet: str
+    quiet_words: str
+    quiet_minutes: int
 
 
 class NetworkIn(Schema):
@@ -180,6 +118,31 @@ class NetworkIn(Schema):
     never_probe: bool = False
     at_once: int = 256
     pause_ms: int = 0
+    quiet: str = ""
+    quiet_minutes: int = 0
+    organisation: int | None = None
+
+
+class AddressIn(Schema):
+    address: str
+    only: str = ""
+
+
+class CollectorOut(Schema):
+    collector: str
+    ran: bool
+    why: str
+    took_ms: int
+    sections: int
+
+
+class OffersOut(Schema):
+    address: str
+    run: int
+    sweep: str
+    outpost: str
+    at: int | None
+    offers: list[CollectorOut]
 
 
 class AddressOut(Schema):
@@ -190,6 +153,7 @@ class AddressOut(Schema):
     reason: str
     remedy: str
     credential: str
+    outpost: str
     taken_for: str
     ports: list[int]
     asset_id: int | None
@@ -230,60 +194,8 @@ class Again(Schema):
 def _or_404(what: str, find: Any, number: int) -> Any:
     try:
         return find(number)
-    except (Credential.DoesNotExist, Sweep.DoesNotExist, Run.DoesNotExist, Trial.DoesNotExist):
+    except (Sweep.DoesNotExist, Run.DoesNotExist):
         raise HttpError(404, f"There is no {what} {number}.") from None
-
-
-@router.get("/credentials", response=list[CredentialOut])
-def credentials(request: HttpRequest) -> Any:
-    """Return all credentials; their secrets are never returned."""
-    return reads.credentials()
-
-
-@router.post("/credentials", response=CredentialOut)
-def new_credential(request: HttpRequest, data: CredentialIn) -> Any:
-    """Make a credential."""
-    values = data.dict(exclude={"secrets", "version"})
-    return reads.credential(credential_actions.make_credential(request.user, values, data.secrets))
-
-
-@router.put("/credentials/{number}", response=CredentialOut)
-def edit_credential(request: HttpRequest, number: int, data: CredentialIn) -> Any:
-    """Change a credential; secrets not given stay as they are."""
-    values = data.dict(exclude={"secrets", "version"})
-    change = credential_actions.change_credential
-    return reads.credential(
-        _or_404("credential", lambda n: change(request.user, n, data.version, values, data.secrets), number)
-    )
-
-
-@router.delete("/credentials/{number}", response={204: None})
-def end_credential(request: HttpRequest, number: int) -> Status[None]:
-    """Drop a credential. This cannot be undone."""
-    _or_404("credential", lambda n: credential_actions.drop_credential(request.user, n), number)
-    return Status(204, None)
-
-
-@router.post("/credentials/{number}/secret", response=CredentialOut)
-def renew_secret(request: HttpRequest, number: int, data: SecretIn) -> Any:
-    """Replace a credential's secret, and nothing else."""
-    renew = credential_actions.renew_secret
-    return reads.credential(_or_404("credential", lambda n: renew(request.user, n, data.secrets), number))
-
-
-@router.post("/trials", response=TrialOut)
-def new_trial(request: HttpRequest, data: TrialIn) -> Any:
-    """Try a credential at an address; ask for the trial again until its state is done."""
-    start = trial_actions.start_trial
-    return reads.trial(
-        _or_404("credential", lambda n: start(request.user, n, data.address, data.route), data.credential)
-    )
-
-
-@router.get("/trials/{number}", response=TrialOut)
-def one_trial(request: HttpRequest, number: int) -> Any:
-    """Return a trial with the steps done so far."""
-    return reads.trial(_or_404("trial", lambda n: Trial.objects.select_related("credential").get(pk=n), number))
 
 
 @router.get("/networks", response=list[NetworkOut])
@@ -295,7 +207,31 @@ def networks(request: HttpRequest) -> Any:
 @router.post("/networks", response=NetworkOut)
 def new_network(request: HttpRequest, data: NetworkIn) -> Any:
     """Note a network: its place, its pace, or that it must never be probed."""
-    return sweep_actions.make_network(request.user, data.dict())
+    return reads.network(sweep_actions.make_network(request.user, data.dict()))
+
+
+@router.put("/networks/{number}", response=NetworkOut)
+def edit_network(request: HttpRequest, number: int, data: NetworkIn) -> Any:
+    """Change what is noted of a network."""
+    try:
+        return reads.network(sweep_actions.change_network(request.user, number, data.dict()))
+    except Network.DoesNotExist:
+        raise HttpError(404, f"There is no network {number}.") from None
+
+
+@router.get("/assets/{asset}/offers", response=OffersOut | None)
+def offers(request: HttpRequest, asset: int) -> Any:
+    """Return the collectors an asset was offered to when a sweep last met it; null where none did."""
+    if not numbers_of([asset]):
+        raise HttpError(404, f"There is no asset {asset}.")
+    return reads.offers(asset)
+
+
+@router.post("/look-again", response=RunOut)
+def look_again(request: HttpRequest, data: AddressIn) -> Any:
+    """Have an address looked at again by the sweep that looked at it last."""
+    require(request.user, "sweep")
+    return reads.run_summary(run_actions.look_again(request.user, data.address, data.only))
 
 
 @router.get("/sweeps", response=list[SweepOut])
@@ -307,7 +243,7 @@ def sweeps(request: HttpRequest) -> Any:
 @router.post("/sweeps/check", response=RangesOut)
 def check_ranges(request: HttpRequest, data: RangesIn) -> Any:
     """Say what ranges come to, without saving anything."""
-    found = sweep_actions.check_ranges(data.ranges, data.exclusions)
+    found = sweep_actions.check_ranges(data.ranges, data.exclusions, data.organisation)
     probe = found["probe"]
     return {"probe": len(probe), "left_out": len(found["left_out"]), "first": probe[0], "last": probe[-1]}
 
@@ -355,7 +291,7 @@ def runs(request: HttpRequest, under_way: bool = False) -> Any:
 @router.get("/runs/{number}", response=RunPage)
 def run(request: HttpRequest, number: int) -> Any:
     """Return a run with all its addresses."""
-    held = _or_404("run", lambda n: Run.objects.select_related("sweep", "asked_by").get(pk=n), number)
+    held = _or_404("run", lambda n: visible(Run).select_related("sweep", "asked_by").get(pk=n), number)
     return reads.run_page(held)
 
 
@@ -400,7 +336,7 @@ async def _events(number: int, tick: int) -> AsyncIterator[bytes]:
 
 
 def _news(number: int, tick: int) -> tuple[dict[str, Any] | None, list[dict[str, Any]], int]:
-    held = Run.objects.select_related("sweep", "asked_by").filter(pk=number).first()
+    held = visible(Run).select_related("sweep", "asked_by").filter(pk=number).first()
     if held is None:
         return None, [], tick
     rows = reads.changed_addresses(number, tick)

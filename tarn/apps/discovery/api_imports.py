@@ -12,6 +12,7 @@ from ninja.files import UploadedFile
 from tarn.apps.discovery.actions import imports as actions
 from tarn.apps.discovery.models import FileImport
 from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
 
 router = Router(tags=["imports"])
 
@@ -78,9 +79,9 @@ def _or_404(find: Any, number: int) -> Any:
 
 
 @router.post("/imports", response=ImportOut)
-def upload(request: HttpRequest, file: File[UploadedFile]) -> Any:
+def upload(request: HttpRequest, file: File[UploadedFile], organisation: int | None = None) -> Any:
     """Upload a file of devices; how it is read and what its columns are is found out and can be corrected."""
-    return _shown(actions.upload(request.user, file.name or "file", file.chunks()))
+    return _shown(actions.upload(request.user, file.name or "file", file.chunks(), organisation))
 
 
 @router.post("/assets/{asset}/sbom")
@@ -93,7 +94,7 @@ def sbom(request: HttpRequest, asset: int, file: File[UploadedFile]) -> dict[str
 def one(request: HttpRequest, number: int) -> Any:
     """Return an import and its first rows."""
     require(request.user, "plan")
-    return _shown(_or_404(lambda n: FileImport.objects.get(pk=n), number))
+    return _shown(_or_404(lambda n: visible(FileImport).get(pk=n), number))
 
 
 @router.put("/imports/{number}", response=ImportOut)
@@ -118,7 +119,7 @@ def carry_out(request: HttpRequest, number: int) -> Any:
 def refused(request: HttpRequest, number: int) -> HttpResponse:
     """Return the refused rows as they came, each with its reason."""
     require(request.user, "plan")
-    held = _or_404(lambda n: FileImport.objects.get(pk=n), number)
+    held = _or_404(lambda n: visible(FileImport).get(pk=n), number)
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(["row", "reason", *held.shape["headings"]])

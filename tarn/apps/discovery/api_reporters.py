@@ -1,6 +1,5 @@
 """Reporters over HTTP: thin; parse, call, shape."""
 
-import zlib
 from typing import Any
 
 from django.http import HttpRequest
@@ -8,16 +7,18 @@ from ninja import Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.discovery.actions import reporters as actions
+from tarn.apps.discovery.bodies import bearer, unpacked
 from tarn.apps.discovery.models import Enrolment
 from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
 from tarn.collect.reporter.reports import read_report
 
 router = Router(tags=["reporters"])
-MOST = 32 << 20
 
 
 class EnrolIn(Schema):
     name: str
+    organisation: int | None = None
 
 
 class EnrolOut(Schema):
@@ -48,7 +49,7 @@ def enrolments(request: HttpRequest) -> list[dict[str, Any]]:
     """Return enrolments, each with how many computers report by it."""
     require(request.user, "credentials")
     out = []
-    for held in Enrolment.objects.prefetch_related("reporter_set").order_by("-id"):
+    for held in visible(Enrolment).prefetch_related("reporter_set").order_by("-id"):
         seen = [r.last_seen for r in held.reporter_set.all()]
         out.append(
             {
@@ -67,7 +68,7 @@ def enrolments(request: HttpRequest) -> list[dict[str, Any]]:
 def enrol(request: HttpRequest, data: EnrolIn) -> dict[str, Any]:
     """Make an enrolment; this answer is the only time its scripts are given."""
     url = f"{request.scheme}://{request.get_host()}"
-    made, scripts = actions.enrol(request.user, data.name, url)
+    made, scripts = actions.enrol(request.user, data.name, url, data.organisation)
     return {"id": made.pk, "name": made.name, **scripts}
 
 
@@ -84,16 +85,4 @@ def withdraw(request: HttpRequest, number: int) -> Status[None]:
 @router.post("/reports", auth=None, response=ReportedOut)
 def report(request: HttpRequest) -> dict[str, Any]:
     """Take in what a reporter sends: JSON, gzipped or not, with its enrolment token as the bearer."""
-    kind, _, token = request.headers.get("Authorization", "").partition(" ")
-    if kind != "Bearer" or not token:
-        raise HttpError(401, "A report carries its enrolment token (RFC 6750).")
-    body = request.body
-    if request.headers.get("Content-Encoding") == "gzip":
-        unpack = zlib.decompressobj(16 + zlib.MAX_WBITS)
-        try:
-            body = unpack.decompress(body, MOST)
-        except zlib.error as error:
-            raise HttpError(422, f"The report is not gzipped as it says: {error}.") from None
-        if unpack.unconsumed_tail:
-            raise HttpError(413, "The report is larger than 32 MB.")
-    return actions.take_report(token, read_report(body))
+    return actions.take_report(bearer(request), read_report(unpacked(request)))

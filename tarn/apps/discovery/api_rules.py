@@ -9,6 +9,7 @@ from ninja.errors import HttpError
 
 from tarn.apps.discovery.actions import rules as actions
 from tarn.apps.discovery.models import IntakeRule
+from tarn.apps.people.scope import visible
 
 router = Router(tags=["intake rules"])
 
@@ -19,6 +20,7 @@ class RuleIn(Schema):
     action: Literal["adopt", "aside"] = "adopt"
     reason: str = ""
     in_force: bool = False
+    organisation: int | None = None
 
 
 class RuleOut(Schema):
@@ -45,7 +47,7 @@ class RehearsedOut(Schema):
 
 
 def _rules() -> Any:
-    return IntakeRule.objects.annotate(decided=Count("ruled")).order_by("pk")
+    return visible(IntakeRule).annotate(decided=Count("ruled")).order_by("pk")
 
 
 @router.get("/intake/rules", response=list[RuleOut])

@@ -23,6 +23,7 @@ class SourceIn(Schema):
     schedule: str = ""
     gone: str = "keep"
     gone_days: int = 30
+    organisation: int | None = None
     version: int = 0
 
 
@@ -51,6 +52,7 @@ class SourceOut(Schema):
     next_at: int | None
     gone: str
     gone_days: int
+    organisation: int | None
     version: int
     devices: int
     missing: int

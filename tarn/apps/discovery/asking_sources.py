@@ -5,15 +5,30 @@ from dataclasses import fields
 from typing import Any
 
 from tarn.apps.discovery.actions.credentials import Invalid
-from tarn.collect.credentials import Credential, HttpCredential, LdapCredential
+from tarn.collect.credentials import CloudCredential, Credential, HttpCredential, LdapCredential
 from tarn.collect.routes import ROUTES
+from tarn.collect.sources.cloud import CloudSettings, read_cloud
 from tarn.collect.sources.directory import DirectorySettings, read_directory
 from tarn.collect.sources.finding import Finding
 from tarn.collect.sources.inventory import PAGINGS, Inventory, InventorySettings
+from tarn.collect.sources.scim import ScimSettings, read_people
 from tarn.core.mapping import MappingError, check_mapping
 
-KINDS = ("directory", "device management", "inventory")
-COLLECTORS = {"directory": "directory", "device management": "inventory", "inventory": "inventory"}
+KINDS = ("directory", "device management", "inventory", "people", "cloud account")
+"""`people`: by SCIM; the others bring devices, a directory both."""
+COLLECTORS = {
+    "directory": "directory",
+    "device management": "inventory",
+    "inventory": "inventory",
+    "people": "scim",
+    "cloud account": "cloud",
+}
+Settings = DirectorySettings | InventorySettings | ScimSettings | CloudSettings
+_SETTINGS: dict[str, type[Settings]] = {
+    "directory": DirectorySettings,
+    "people": ScimSettings,
+    "cloud account": CloudSettings,
+}
 
 PREPARED: dict[str, dict[str, Any]] = {
     "device management, JSON by pages": {
@@ -70,10 +85,9 @@ PREPARED: dict[str, dict[str, Any]] = {
 """Mappings made ready: those of the lab's two stand-ins, and a pattern for one's own."""
 
 
-def checked_settings(kind: str, given: dict[str, Any]) -> DirectorySettings | InventorySettings:
+def checked_settings(kind: str, given: dict[str, Any]) -> Settings:
     """Return settings as collectors use them. Raises Invalid naming the setting."""
-    made: type[DirectorySettings] | type[InventorySettings]
-    made = DirectorySettings if kind == "directory" else InventorySettings
+    made = _SETTINGS.get(kind, InventorySettings)
     known = {f.name for f in fields(made)}
     unknown = set(given) - known
     if unknown:
@@ -85,6 +99,12 @@ def checked_settings(kind: str, given: dict[str, Any]) -> DirectorySettings | In
         if condition and not (condition.startswith("(") and condition.endswith(")")):
             raise Invalid("settings.condition", "A further condition stands in brackets, such as (location=Saltholm).")
         return DirectorySettings(**given)
+    if kind == "people":
+        if not given.get("base"):
+            raise Invalid("settings.base", "Say where the service is, such as https://people.example/scim/v2.")
+        return ScimSettings(**given)
+    if kind == "cloud account":
+        return CloudSettings(**{k: v for k, v in given.items() if v != ""})
     for name in ("base", "list", "key"):
         if not given.get(name):
             raise Invalid(f"settings.{name}", f"The setting “{name}” is missing.")
@@ -108,6 +128,12 @@ def findings(
         if not isinstance(credential, LdapCredential):
             raise Invalid("credential", "A directory is asked with an LDAP credential.")
         return read_directory(ROUTES[route], credential, held)
+    if isinstance(held, CloudSettings):
+        if not isinstance(credential, CloudCredential):
+            raise Invalid("credential", "A cloud account is asked with a cloud key pair.")
+        return read_cloud(ROUTES[route], credential, held)
     if credential is not None and not isinstance(credential, HttpCredential):
-        raise Invalid("credential", "An inventory is asked with an HTTP credential, or with none.")
+        raise Invalid("credential", "This service is asked with an HTTP credential, or with none.")
+    if isinstance(held, ScimSettings):
+        return read_people(ROUTES[route], credential, held)
     return Inventory(ROUTES[route], credential, held).findings(since)

@@ -2,17 +2,61 @@
 
 from django.conf import settings
 from django.db import models
+from django.db.models.functions import Coalesce
+
+
+def _owner() -> models.ForeignKey:
+    return models.ForeignKey("people.Organisation", models.PROTECT, null=True, help_text="none: for all")
+
+
+def _once(name: str, *fields: str) -> models.UniqueConstraint:
+    """Return the rule that each organisation has these only once, whatever others have."""
+    return models.UniqueConstraint(Coalesce("organisation", 0), *fields, name=name)
+
+
+class Outpost(models.Model):
+    """A collector in networks that Tarn cannot reach; only the SHA-256 of its token is kept."""
+
+    name = models.CharField(max_length=80)
+    digest = models.CharField(max_length=64, unique=True)
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    made_at = models.BigIntegerField()
+    withdrawn_at = models.BigIntegerField(null=True)
+    last_seen = models.BigIntegerField(null=True)
+    release = models.CharField(max_length=40, blank=True)
+    trouble = models.CharField(max_length=300, blank=True, help_text="why it was refused when it last asked")
+    skew = models.FloatField(default=0.0, help_text="seconds its clock is ahead of ours")
+    kept = models.IntegerField(default=0, help_text="hand-ins it could not send yet")
+    handed = models.BigIntegerField(default=0, help_text="addresses it has looked at")
+    organisation = _owner()
+
+    scope_path = "organisation"
+
+    class Meta:
+        constraints = [_once("outpost_once", "name")]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class Network(models.Model):
     """A network range of the company: the place it serves and how gently it is probed."""
 
-    range = models.CharField(max_length=100, unique=True)
+    range = models.CharField(max_length=100)
     name = models.CharField(max_length=120)
     place = models.CharField(max_length=120, blank=True)
     never_probe = models.BooleanField(default=False)
     at_once = models.IntegerField(default=256, help_text="devices of this network in flight at once")
     pause_ms = models.IntegerField(default=0, help_text="pause between two devices, in milliseconds")
+    quiet = models.CharField(max_length=200, blank=True, help_text="when maintenance begins: a recurrence rule")
+    quiet_minutes = models.IntegerField(default=0, help_text="how long maintenance lasts")
+    outposts = models.ManyToManyField(Outpost, blank=True, help_text="reached through these, and from nowhere else")
+    organisation = _owner()
+
+    scope_path = "organisation"
+
+    class Meta:
+        constraints = [_once("network_once", "range")]
 
     def __str__(self) -> str:
         return f"{self.range} {self.name}"
@@ -21,7 +65,7 @@ class Network(models.Model):
 class Credential(models.Model):
     """A credential. `sealed` is the secret, encrypted; it never leaves the server."""
 
-    name = models.CharField(max_length=80, unique=True)
+    name = models.CharField(max_length=80)
     protocol = models.CharField(max_length=10, help_text="snmp-v1, snmp-v2c, snmp-v3, ssh, winrm, ldap or http")
     port = models.IntegerField()
     timeout = models.FloatField(default=5.0, help_text="seconds")
@@ -39,8 +83,12 @@ class Credential(models.Model):
     sealed = models.BinaryField()
     preference = models.IntegerField(default=100)
     version = models.IntegerField(default=1)
+    organisation = _owner()
+
+    scope_path = "organisation"
 
     class Meta:
+        constraints = [_once("credential_once", "name")]
         ordering = ["preference", "name"]
 
     def __str__(self) -> str:
@@ -66,11 +114,14 @@ class Trial(models.Model):
     credential = models.ForeignKey(Credential, models.CASCADE)
     address = models.CharField(max_length=50)
     route = models.CharField(max_length=10)
+    outpost = models.ForeignKey(Outpost, models.CASCADE, null=True, help_text="who tries it; none: Tarn itself")
     asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     made_at = models.BigIntegerField()
     ended_at = models.BigIntegerField(null=True)
     state = models.CharField(max_length=10, default="waiting")
     steps = models.JSONField(default=list)
+
+    scope_path = "credential__organisation"
 
     def __str__(self) -> str:
         return f"trial of {self.credential_id} at {self.address}"
@@ -79,7 +130,7 @@ class Trial(models.Model):
 class Sweep(models.Model):
     """A source of the kind sweep: where to look, with what."""
 
-    name = models.CharField(max_length=120, unique=True)
+    name = models.CharField(max_length=120)
     ranges = models.JSONField(default=list)
     exclusions = models.JSONField(default=list)
     protocols = models.JSONField(default=list, help_text="of snmp, ssh, tls")
@@ -91,6 +142,12 @@ class Sweep(models.Model):
     next_at = models.BigIntegerField(null=True, help_text="the next start by its schedule")
     minutes = models.IntegerField(null=True, help_text="a run is stopped after so many minutes")
     version = models.IntegerField(default=1)
+    organisation = _owner()
+
+    scope_path = "organisation"
+
+    class Meta:
+        constraints = [_once("sweep_once", "name")]
 
     def __str__(self) -> str:
         return self.name
@@ -107,10 +164,13 @@ class Run(models.Model):
     started_at = models.BigIntegerField(null=True)
     ended_at = models.BigIntegerField(null=True)
     beat = models.BigIntegerField(default=0, help_text="the worker's last sign of life")
+    at_work = models.BooleanField(default=False, help_text="a worker is at it; if not, only outposts are")
     tick = models.BigIntegerField(default=0)
     stage = models.IntegerField(default=0)
     total = models.IntegerField(default=0)
     message = models.TextField(blank=True)
+
+    scope_path = "sweep__organisation"
 
     class Meta:
         ordering = ["-id"]
@@ -119,12 +179,28 @@ class Run(models.Model):
         return f"run {self.pk} of {self.sweep_id}"
 
 
+class Lease(models.Model):
+    """Addresses of a run that an outpost is at; theirs until it ends, or until the outpost is found to be gone."""
+
+    key = models.CharField(max_length=32, unique=True)
+    run = models.ForeignKey(Run, models.CASCADE)
+    outpost = models.ForeignKey(Outpost, models.CASCADE)
+    made_at = models.BigIntegerField()
+    ends = models.BigIntegerField()
+
+    def __str__(self) -> str:
+        return f"lease of {self.outpost_id} in run {self.run_id}"
+
+
 class RunAddress(models.Model):
     """How far one address got in one run."""
 
     run = models.ForeignKey(Run, models.CASCADE, db_index=False)
     position = models.IntegerField()
     address = models.CharField(max_length=50)
+    network = models.ForeignKey(Network, models.SET_NULL, null=True, help_text="where only outposts reach it")
+    lease = models.ForeignKey(Lease, models.SET_NULL, null=True)
+    outpost = models.CharField(max_length=80, blank=True, help_text="the outpost that looked at it")
     stage = models.IntegerField(default=0)
     outcome = models.CharField(max_length=12, default="waiting")
     code = models.CharField(max_length=20, blank=True)
@@ -134,19 +210,24 @@ class RunAddress(models.Model):
     taken_for = models.CharField(max_length=200, blank=True)
     met = models.JSONField(default=dict, help_text="what the reason speaks of: credential, protocol, section")
     ports = models.JSONField(default=list)
+    offers = models.JSONField(default=list, help_text="the collectors it was offered to, and what came of each")
+    only = models.CharField(max_length=10, blank=True, help_text="the one collector it is read again by")
     asset_id = models.BigIntegerField(null=True)
     took_ms = models.IntegerField(null=True)
     tick = models.BigIntegerField(default=0)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["run", "address"], name="run_address_once")]
-        indexes = [models.Index(fields=["run", "tick"], name="run_tick")]
+        indexes = [
+            models.Index(fields=["run", "tick"], name="run_tick"),
+            models.Index(fields=["asset_id"], condition=models.Q(asset_id__isnull=False), name="run_asset"),
+        ]
 
 
 class Source(models.Model):
     """Another system that knows devices: how it is asked, when, and what becomes of what it drops."""
 
-    name = models.CharField(max_length=120, unique=True)
+    name = models.CharField(max_length=120)
     kind = models.CharField(max_length=20, help_text="directory, device management or inventory")
     settings = models.JSONField(default=dict)
     take = models.JSONField(default=list, help_text="sections taken; empty: all")
@@ -157,6 +238,12 @@ class Source(models.Model):
     gone = models.CharField(max_length=10, default="keep", help_text="what the other side dropped: keep, mark, retire")
     gone_days = models.IntegerField(default=30)
     version = models.IntegerField(default=1)
+    organisation = _owner()
+
+    scope_path = "organisation"
+
+    class Meta:
+        constraints = [_once("source_once_each", "name")]
 
     def __str__(self) -> str:
         return self.name
@@ -174,6 +261,8 @@ class Sync(models.Model):
     counts = models.JSONField(default=dict)
     faults = models.JSONField(default=list)
     message = models.TextField(blank=True)
+
+    scope_path = "source__organisation"
 
     class Meta:
         ordering = ["-id"]
@@ -212,6 +301,9 @@ class FileImport(models.Model):
     refused = models.JSONField(default=list)
     made_at = models.BigIntegerField()
     asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    organisation = _owner()
+
+    scope_path = "organisation"
 
     class Meta:
         ordering = ["-id"]
@@ -227,6 +319,27 @@ class FileMapping(models.Model):
     mapping = models.JSONField(default=dict)
 
 
+class Hook(models.Model):
+    """A way in for another system: it pushes sightings, or tells that a device changed, signed with a secret."""
+
+    name = models.CharField(max_length=80)
+    key = models.CharField(max_length=32, unique=True, help_text="names it in the address it posts to")
+    sealed = models.BinaryField()
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    made_at = models.BigIntegerField()
+    withdrawn_at = models.BigIntegerField(null=True)
+    used_at = models.BigIntegerField(null=True)
+    organisation = _owner()
+
+    scope_path = "organisation"
+
+    class Meta:
+        constraints = [_once("hook_once", "name")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Enrolment(models.Model):
     """A token baked into reporters; only its SHA-256 is kept. Withdrawn, its reporters are refused."""
 
@@ -235,6 +348,9 @@ class Enrolment(models.Model):
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     made_at = models.BigIntegerField()
     withdrawn_at = models.BigIntegerField(null=True)
+    organisation = _owner()
+
+    scope_path = "organisation"
 
     def __str__(self) -> str:
         return self.name
@@ -258,12 +374,18 @@ class Reporter(models.Model):
 class IntakeRule(models.Model):
     """What waits at intake and answers to a filter is adopted, or set aside, by itself."""
 
-    name = models.CharField(max_length=80, unique=True)
+    name = models.CharField(max_length=80)
     filter = models.TextField()
     action = models.CharField(max_length=10, default="adopt", help_text="adopt or aside")
     reason = models.CharField(max_length=200, blank=True, help_text="why such devices are set aside")
     in_force = models.BooleanField(default=False)
     made_at = models.BigIntegerField()
+    organisation = _owner()
+
+    scope_path = "organisation"
+
+    class Meta:
+        constraints = [_once("rule_once", "name")]
 
     def __str__(self) -> str:
         return self.name

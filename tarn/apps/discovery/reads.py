@@ -9,8 +9,10 @@ from django.db.models import Count, Max
 
 from tarn.apps.discovery.models import Credential, Network, Run, RunAddress, Sweep, Trial
 from tarn.apps.estate.reads import intake as estate_intake
+from tarn.apps.people.scope import visible
 from tarn.collect.look import STAGES
 from tarn.collect.problems import REFUSALS
+from tarn.core.ranges import parse_range
 from tarn.core.schedule import in_words
 
 
@@ -30,6 +32,7 @@ def credential(held: Credential) -> dict[str, Any]:
         "places": held.places,
         "refusals": held.refusals,
         "preference": held.preference,
+        "organisation": held.organisation_id,
         "version": held.version,
         "used_by": [s.name for s in held.sweep_set.all()],
     }
@@ -37,7 +40,7 @@ def credential(held: Credential) -> dict[str, Any]:
 
 def credentials() -> list[dict[str, Any]]:
     """Return all credentials, in order of preference."""
-    return [credential(c) for c in Credential.objects.prefetch_related("sweep_set")]
+    return [credential(c) for c in visible(Credential).prefetch_related("sweep_set")]
 
 
 def trial(held: Trial) -> dict[str, Any]:
@@ -56,6 +59,7 @@ def trial(held: Trial) -> dict[str, Any]:
         "protocol": held.credential.protocol,
         "address": held.address,
         "route": held.route,
+        "outpost": held.outpost.name if held.outpost else "",
         "state": held.state,
         "made_at": held.made_at,
         "steps": held.steps,
@@ -69,14 +73,23 @@ def trial(held: Trial) -> dict[str, Any]:
 
 def _last_runs() -> list[int]:
     """Return the last run of each sweep."""
-    return list(Run.objects.values("sweep").annotate(last=Max("id")).values_list("last", flat=True))
+    return list(visible(Run).values("sweep").annotate(last=Max("id")).values_list("last", flat=True))
+
+
+def network(held: Network) -> dict[str, Any]:
+    """Return a network of the company."""
+    shown = ("id", "range", "name", "place", "never_probe", "at_once", "pause_ms", "quiet", "quiet_minutes")
+    return {n: getattr(held, n) for n in shown} | {
+        "quiet_words": in_words(held.quiet) if held.quiet else "",
+        "organisation": held.organisation_id,
+        "outposts": [o.name for o in held.outposts.all() if o.withdrawn_at is None],
+    }
 
 
 def networks() -> list[dict[str, Any]]:
     """Return the company's networks."""
-    return list(
-        Network.objects.order_by("range").values("id", "range", "name", "place", "never_probe", "at_once", "pause_ms")
-    )
+    held = visible(Network).prefetch_related("outposts")
+    return [network(n) for n in sorted(held, key=lambda n: parse_range(n.range).first)]
 
 
 def sweep(held: Sweep, last: Run | None = None) -> dict[str, Any]:
@@ -95,6 +108,7 @@ def sweep(held: Sweep, last: Run | None = None) -> dict[str, Any]:
         "schedule_words": in_words(held.schedule) if held.schedule else "",
         "next_at": held.next_at,
         "minutes": held.minutes,
+        "organisation": held.organisation_id,
         "version": held.version,
         "last_run": run_summary(last) if last else None,
     }
@@ -102,8 +116,8 @@ def sweep(held: Sweep, last: Run | None = None) -> dict[str, Any]:
 
 def sweeps() -> list[dict[str, Any]]:
     """Return all sweeps, each with its last run."""
-    last = {r.sweep_id: r for r in Run.objects.select_related("sweep", "asked_by").order_by("id")}
-    return [sweep(s, last.get(s.pk)) for s in Sweep.objects.prefetch_related("credentials").order_by("name")]
+    last = {r.sweep_id: r for r in visible(Run).select_related("sweep", "asked_by").order_by("id")}
+    return [sweep(s, last.get(s.pk)) for s in visible(Sweep).prefetch_related("credentials").order_by("name")]
 
 
 def run_summary(run: Run) -> dict[str, Any]:
@@ -163,6 +177,7 @@ def address_row(row: RunAddress) -> dict[str, Any]:
         "reason": row.reason,
         "remedy": row.remedy,
         "credential": row.credential,
+        "outpost": row.outpost,
         "taken_for": row.taken_for,
         "ports": row.ports,
         "asset_id": row.asset_id,
@@ -182,7 +197,7 @@ def run_page(run: Run) -> dict[str, Any]:
     for row in rows:
         if row.code not in _NOTHING_WRONG:
             grouped[row.code, row.reason, row.remedy].append(row)
-    by_name = dict(Credential.objects.values_list("name", "pk"))
+    by_name = dict(visible(Credential).values_list("name", "pk"))
     return {
         "run": run_summary(run),
         "addresses": [address_row(r) for r in rows],
@@ -232,14 +247,30 @@ def compared(run: Run, rows: list[RunAddress]) -> dict[str, Any] | None:
 _GRADE = {"no answer": 0, "answered": 1, "recognised": 2, "part read": 3, "fully read": 4}
 
 
+def offers(asset: int) -> dict[str, Any] | None:
+    """Return the collectors an asset was offered to when a sweep last met it, and what came of each."""
+    met = RunAddress.objects.filter(asset_id=asset, run__in=visible(Run)).select_related("run__sweep")
+    last = met.exclude(offers=[]).order_by("-run", "-pk").first()
+    if last is None:
+        return None
+    return {
+        "address": last.address,
+        "run": last.run_id,
+        "sweep": last.run.sweep.name,
+        "outpost": last.outpost,
+        "at": last.run.ended_at,
+        "offers": last.offers,
+    }
+
+
 def runs(limit: int = 30) -> list[dict[str, Any]]:
     """Return the latest runs."""
-    return [run_summary(r) for r in Run.objects.select_related("sweep", "asked_by")[:limit]]
+    return [run_summary(r) for r in visible(Run).select_related("sweep", "asked_by")[:limit]]
 
 
 def running() -> list[dict[str, Any]]:
     """Return what is under way, for the top bar."""
-    under_way = Run.objects.select_related("sweep", "asked_by").filter(state__in=("waiting", "running", "paused"))
+    under_way = visible(Run).select_related("sweep", "asked_by").filter(state__in=("waiting", "running", "paused"))
     return [run_summary(r) for r in under_way[:20]]
 
 

@@ -7,6 +7,7 @@ from typing import Any
 from tarn.apps.discovery.models import Network, Run, RunAddress, Source, Sweep
 from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.reads.crosscheck import facts_of, members
+from tarn.apps.people.scope import visible
 from tarn.core.ranges import AddressRange, parse_ranges
 
 CARRIED = frozenset({"phone", "tablet", "scanner"})
@@ -46,11 +47,11 @@ class _Reasons:
     """Everything the reasons are worked out from, read once."""
 
     def __init__(self, addresses: list[str]) -> None:
-        self.never = [r for n in Network.objects.filter(never_probe=True) for r in parse_ranges([n.range], most=2**33)]
-        self.sweeps = [(s, parse_ranges(s.ranges), parse_ranges(s.exclusions, most=2**33)) for s in Sweep.objects.all()]
-        self.sources = {s.name: s for s in Source.objects.all()}
+        self.never = [r for n in visible(Network).filter(never_probe=True) for r in parse_ranges([n.range], most=2**33)]
+        self.sweeps = [(s, parse_ranges(s.ranges), parse_ranges(s.exclusions, most=2**33)) for s in visible(Sweep)]
+        self.sources = {s.name: s for s in visible(Source)}
         latest: dict[int, list[int]] = defaultdict(list)
-        for run, sweep in Run.objects.filter(state="done").order_by("-id").values_list("pk", "sweep")[:200]:
+        for run, sweep in visible(Run).filter(state="done").order_by("-id").values_list("pk", "sweep")[:200]:
             if len(latest[sweep]) < _LOOKED_AT:
                 latest[sweep].append(run)
         self.outcomes: dict[str, list[RunAddress]] = defaultdict(list)

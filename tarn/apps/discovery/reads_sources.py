@@ -6,6 +6,7 @@ from django.db.models import Count, Q
 
 from tarn.apps.discovery.asking_sources import KINDS, PREPARED
 from tarn.apps.discovery.models import Source, SourceDevice, Sync
+from tarn.apps.people.scope import visible
 from tarn.core.mapping import TARGETS, UNITS
 from tarn.core.schedule import in_words
 
@@ -25,6 +26,7 @@ def source(held: Source, last: Sync | None, counts: dict[str, int]) -> dict[str,
         "next_at": held.next_at,
         "gone": held.gone,
         "gone_days": held.gone_days,
+        "organisation": held.organisation_id,
         "version": held.version,
         "devices": counts.get("known", 0),
         "missing": counts.get("missing", 0),
@@ -49,12 +51,12 @@ def sync(held: Sync) -> dict[str, Any]:
 
 def sources() -> list[dict[str, Any]]:
     """Return all sources, each with its last sync."""
-    last = {s.source_id: s for s in Sync.objects.select_related("asked_by").order_by("id")}
+    last = {s.source_id: s for s in visible(Sync).select_related("asked_by").order_by("id")}
     rows = SourceDevice.objects.values("source").annotate(
         known=Count("pk", filter=Q(missing_since=None)), missing=Count("pk", filter=Q(missing_since__isnull=False))
     )
     counts = {r["source"]: r for r in rows}
-    return [source(s, last.get(s.pk), counts.get(s.pk, {})) for s in Source.objects.order_by("name")]
+    return [source(s, last.get(s.pk), counts.get(s.pk, {})) for s in visible(Source).order_by("name")]
 
 
 def source_page(number: int) -> dict[str, Any]:

@@ -7,8 +7,15 @@ from cryptography.fernet import Fernet, InvalidToken
 from django.conf import settings
 
 from tarn.apps.discovery.models import Credential
+from tarn.collect.credentials import (
+    CloudCredential,
+    HttpCredential,
+    LdapCredential,
+    SnmpCredential,
+    SshCredential,
+    WinrmCredential,
+)
 from tarn.collect.credentials import Credential as Opened
-from tarn.collect.credentials import HttpCredential, LdapCredential, SnmpCredential, SshCredential, WinrmCredential
 
 
 class SealBroken(RuntimeError):
@@ -20,24 +27,27 @@ def seal(secrets: dict[str, str]) -> bytes:
     return Fernet(settings.TARN_SECRETS_KEY).encrypt(json.dumps(secrets).encode())
 
 
-def _secrets(credential: Credential) -> dict[str, str]:
+def unseal(sealed: bytes, name: str) -> dict[str, str]:
+    """Return secrets that were sealed; `name` says whose. Raises SealBroken."""
     try:
-        opened = Fernet(settings.TARN_SECRETS_KEY).decrypt(bytes(credential.sealed))
+        opened = Fernet(settings.TARN_SECRETS_KEY).decrypt(sealed)
     except InvalidToken:
         raise SealBroken(
-            f"The secret of “{credential.name}” cannot be opened with this installation's key; enter it anew."
+            f"The secret of “{name}” cannot be opened with this installation's key; enter it anew."
         ) from None
     return dict(json.loads(opened))
 
 
 def opened(credential: Credential) -> Opened:
     """Return a credential as collectors use it. Raises SealBroken."""
-    secrets = _secrets(credential)
+    secrets = unseal(bytes(credential.sealed), credential.name)
     common: dict[str, Any] = {"port": credential.port, "timeout": credential.timeout}
     if credential.protocol == "ssh":
         return SshCredential(credential.name, credential.user, **secrets, **common)
     if credential.protocol == "http":
         return HttpCredential(credential.name, credential.auth, credential.user, secrets.get("password", ""), **common)
+    if credential.protocol == "cloud":
+        return CloudCredential(credential.name, credential.user, secrets.get("password", ""), **common)
     if credential.protocol in ("winrm", "ldap"):
         common |= {"plain": credential.plain, "verify": credential.verify, "password": secrets.get("password", "")}
         if credential.protocol == "ldap":

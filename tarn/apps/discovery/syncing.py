@@ -13,6 +13,7 @@ from tarn.apps.discovery.models import SourceDevice, Sync
 from tarn.apps.discovery.sealing import SealBroken, opened
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.reads.identifiers import numbers_of
+from tarn.apps.people.actions.persons import gone_people, take_in_people
 from tarn.collect.problems import Problem
 from tarn.collect.sources.finding import Finding
 from tarn.core.sections import Decision, Identity
@@ -27,7 +28,7 @@ _FAULTS_KEPT = 200
 
 def carry_out_sync(sync_id: int) -> None:
     """Carry a sync out to its end; what goes wrong is said in its message."""
-    sync = Sync.objects.select_related("source", "source__credential").get(pk=sync_id)
+    sync = Sync.objects.select_related("source__credential", "source__organisation").get(pk=sync_id)
     if sync.state != "waiting":
         return
     full = Sync.objects.filter(source=sync.source, state="done", since=None).first()
@@ -57,6 +58,7 @@ class _Syncer:
         self.sync, self.source = sync, sync.source
         self.label = (self.source.kind, self.source.name)
         self.collector = COLLECTORS[self.source.kind]
+        self.whose = self.source.organisation.name if self.source.organisation else ""
         self.at = datetime.fromtimestamp(sync.made_at, UTC)
 
     def run(self) -> None:
@@ -76,6 +78,10 @@ class _Syncer:
         asyncio.run(go())
         if self.sync.since is None:
             self._gone()
+            if left := gone_people(
+                self.source.name, sync=self.sync.pk, at=self.sync.made_at, organisation=self.source.organisation
+            ):
+                self._count("left", left)
         _end(self.sync, "done")
 
     def _count(self, what: str, n: int = 1) -> None:
@@ -85,7 +91,10 @@ class _Syncer:
         close_old_connections()
         wanted = set(self.source.take)
         sound: list[Finding] = []
+        people = [one.person for one in held if one.person is not None]
         for one in held:
+            if one.person is not None:
+                continue
             self._count("found")
             for fault in one.faults[: max(0, _FAULTS_KEPT - len(self.sync.faults))]:
                 self.sync.faults.append({"key": one.key, "label": one.label, "says": str(fault)})
@@ -96,7 +105,13 @@ class _Syncer:
             if one.key:
                 sound.append(one)
         with transaction.atomic():
-            sightings = [f.sighting(self.label, self.at, self.collector) for f in sound]
+            told = take_in_people(
+                self.source.name, people, sync=self.sync.pk, at=self.sync.made_at, organisation=self.source.organisation
+            )
+            for what, number in told.items():
+                if number:
+                    self._count(what, number)
+            sightings = [f.sighting(self.label, self.at, self.collector, self.whose) for f in sound]
             for one, taken in zip(sound, take_in(sightings), strict=True):
                 self._count(taken.verdict)
                 before = SourceDevice.objects.filter(source=self.source, key=one.key).first()

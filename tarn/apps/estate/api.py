@@ -13,22 +13,17 @@ from ninja import Body, Query, Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.actions import decide as decide_actions
-from tarn.apps.estate.actions import keep, reidentify
+from tarn.apps.estate.actions import reidentify
 from tarn.apps.estate.actions.take_in import take_in
-from tarn.apps.estate.asking.ask import context, count, question, read_dial, words_of, zone
-from tarn.apps.estate.models import KeptSet, Phrase
+from tarn.apps.estate.asking.ask import count, question, read_dial, zone
 from tarn.apps.estate.reads import dossier as dossiers
 from tarn.apps.estate.reads import history as histories
 from tarn.apps.estate.reads import intake as intakes
 from tarn.apps.estate.reads.register import everything, field_named, marks, page
 from tarn.apps.estate.reads.strata import BANDS, DEFAULT_BANDS, strata
-from tarn.apps.people.roles import require
-from tarn.core.fields import ASSET_FIELDS, GROUPS, TYPES
-from tarn.core.filters.check import check
-from tarn.core.filters.complete import complete
+from tarn.apps.people.roles import NotAllowed, require
+from tarn.apps.people.scope import scope
 from tarn.core.filters.english import english
-from tarn.core.filters.parse import parse
-from tarn.core.filters.tree import from_json, to_json, to_text
 from tarn.core.sightings import read_sighting
 
 router = Router(tags=["estate"])
@@ -55,21 +50,6 @@ class BandOut(Schema):
     parts: list[PartOut]
 
 
-class OfferOut(Schema):
-    text: str
-    kind: str
-    detail: str
-    start: int
-
-
-class FieldOut(Schema):
-    name: str
-    type: str
-    label: str
-    meaning: str
-    choices: list[str]
-
-
 class DecisionIn(Schema):
     assets: list[int]
     standing: str | None = None
@@ -78,6 +58,7 @@ class DecisionIn(Schema):
     state: str | None = None
     person: str | None = None
     department: str | None = None
+    organisation: str | None = None
     place: str | None = None
     manufacturer: str | None = None
     model: str | None = None
@@ -89,38 +70,9 @@ class DecisionOut(Schema):
     entry: int
 
 
-class SetIn(Schema):
-    name: str
-    filter: str
-
-
-class SetOut(Schema):
-    id: int
-    name: str
-    filter: str
-    count: int
-
-
-class PhraseOut(Schema):
-    name: str
-    meaning: str
-    values: list[str]
-
-
 class RulingIn(Schema):
     sighting: str
     asset: str | None = None
-
-
-class FilterFaces(Schema):
-    text: str
-    tree: dict[str, Any]
-    sentence: str
-
-
-class FilterIn(Schema):
-    text: str | None = None
-    tree: dict[str, Any] | None = None
 
 
 class TakenOut(Schema):
@@ -238,49 +190,6 @@ def bands(
     return strata(question(filter, read_dial(as_of)), names)
 
 
-@router.get("/filter/complete", response=list[OfferOut])
-def offers(request: HttpRequest, text: str = "", cursor: int | None = None) -> Any:
-    """Return what may stand at the cursor of a filter."""
-    at = len(text) if cursor is None else cursor
-    phrases = list(Phrase.objects.values_list("name", flat=True))
-    sets = list(KeptSet.objects.values_list("name", flat=True))
-    return [
-        {"text": o.text, "kind": o.kind, "detail": o.detail, "start": o.start}
-        for o in complete(text, at, words_of, phrases, sets)
-    ]
-
-
-@router.post("/filter", response=FilterFaces)
-def faces(request: HttpRequest, data: FilterIn) -> dict[str, Any]:
-    """Turn a filter's text into its tree or its tree into text, checked; with the English sentence."""
-    if data.tree is not None:
-        try:
-            tree = from_json(data.tree)
-            text = to_text(tree)
-        except (ValueError, TypeError) as error:
-            raise HttpError(422, f"The tree is no filter: {error}") from None
-    else:
-        text = data.text or ""
-    tree = parse(text)
-    check(tree, context(None))
-    return {"text": to_text(tree), "tree": to_json(tree), "sentence": english(tree)}
-
-
-@router.get("/fields")
-def fields(request: HttpRequest) -> dict[str, Any]:
-    """Return the registry of fields: those of assets and those of lists in brackets."""
-
-    def shape(f: Any) -> dict[str, Any]:
-        return {"name": f.name, "type": f.type, "label": f.heading, "meaning": f.meaning, "choices": list(f.choices)}
-
-    return {
-        "fields": [shape(f) for f in ASSET_FIELDS],
-        "groups": {g: [shape(f) for f in known.values()] for g, known in GROUPS.items()},
-        "types": TYPES,
-        "bands": list(BANDS),
-    }
-
-
 def _existing(asset: int, at: int | None) -> dict[str, Any]:
     found = dossiers.plate(asset, at)
     if found is None:
@@ -331,12 +240,13 @@ def history(request: HttpRequest, asset: int, days: int = Query(365, ge=1, le=40
     """Return what changed on an asset in the days up to the dial's date, the newest first."""
     at = read_dial(as_of) or int(time.time())
     _existing(asset, read_dial(as_of))
-    return histories.history(asset, at - days * 86_400, at)
+    return histories.history(asset, max(at - days * 86_400, dossiers.theirs_since(asset)), at)
 
 
 @router.get("/assets/{asset}/ribbon")
 def ribbon(request: HttpRequest, asset: int, days: int = Query(365, ge=1, le=4000)) -> list[dict[str, Any]]:
     """Return the number of changes a day, for the ribbon."""
+    _existing(asset, None)
     now = int(time.time())
     return histories.ribbon(asset, now - days * 86_400, now, zone())
 
@@ -354,6 +264,8 @@ def sighting(request: HttpRequest, document: str) -> dict[str, Any]:
 def hand_in(request: HttpRequest, document: Body[dict[str, Any]]) -> Any:
     """Hand in one sighting document. Refused whole, with every fault and its place, where it fails the schema."""
     require(request.user, "decide")
+    if scope() is not None:
+        raise NotAllowed("Whoever hands in sightings speaks for all organisations; you are limited to some.")
     read = read_sighting(document)
     if read.source.kind == "hand":
         raise HttpError(422, "A hand's word is given through /api/decide, so that it carries a person's name.")
@@ -402,38 +314,3 @@ def split(request: HttpRequest, asset: int, data: SplitIn) -> dict[str, Any]:
 def set_aside(request: HttpRequest) -> list[dict[str, Any]]:
     """Return the devices that were set aside, with the reason."""
     return intakes.waiting("set aside")
-
-
-@router.get("/sets", response=list[SetOut])
-def sets(request: HttpRequest, as_of: str | None = None) -> Any:
-    """Return the kept sets, each with how many assets it holds."""
-    at = read_dial(as_of)
-    return [
-        {"id": s.pk, "name": s.name, "filter": s.filter, "count": count(question(s.filter, at))}
-        for s in KeptSet.objects.order_by("name")
-    ]
-
-
-@router.post("/sets", response=SetOut)
-def new_set(request: HttpRequest, data: SetIn) -> dict[str, Any]:
-    """Keep a filter as a set."""
-    if not data.name.strip():
-        raise HttpError(422, "A set needs a name.")
-    made = keep.keep_set(request.user, data.name, data.filter)
-    return {"id": made.pk, "name": made.name, "filter": made.filter, "count": count(question(made.filter))}
-
-
-@router.delete("/sets/{number}", response={204: None})
-def end_set(request: HttpRequest, number: int) -> Status[None]:
-    """Drop a kept set; the assets stay."""
-    try:
-        keep.drop_set(request.user, number)
-    except KeptSet.DoesNotExist:
-        raise HttpError(404, f"There is no set {number}.") from None
-    return Status(204, None)
-
-
-@router.get("/phrases", response=list[PhraseOut])
-def phrases(request: HttpRequest) -> Any:
-    """Return the phrases filters may use."""
-    return Phrase.objects.order_by("name")

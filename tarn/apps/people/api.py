@@ -2,17 +2,23 @@
 
 from typing import Any
 
-from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth import authenticate, get_user_model, login, logout
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+from django.db import IntegrityError, transaction
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router, Schema, Status
 from ninja.errors import HttpError
 
-from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.accounts import make_person
+from tarn.apps.people.actions.audit import open_entries, record
+from tarn.apps.people.actions.organisations import Unowned, make_organisation, organisations, set_rights
 from tarn.apps.people.actions.tokens import make_token, withdraw_token
 from tarn.apps.people.actions.undo import undo
-from tarn.apps.people.models import ApiToken, AuditEntry
+from tarn.apps.people.models import ApiToken, Person
 from tarn.apps.people.roles import MAY, ROLES, require, role_of
+from tarn.apps.people.scope import scope_of, visible
 
 router = Router(tags=["people"])
 
@@ -27,6 +33,47 @@ class Me(Schema):
     full_name: str
     role: str
     may: list[str]
+    limits: list[str]
+
+
+class OrganisationIn(Schema):
+    name: str
+
+
+class OrganisationOut(Schema):
+    id: int
+    name: str
+
+
+class PersonIn(Schema):
+    username: str
+    full_name: str = ""
+    password: str
+    role: str = "viewer"
+    limits: list[int] = []
+
+
+class HolderOut(Schema):
+    name: str
+    email: str
+    department: str
+    title: str
+    source: str
+    joined_at: int
+    left_at: int | None
+
+
+class RightsIn(Schema):
+    role: str
+    limits: list[int] = []
+
+
+class PersonOut(Schema):
+    id: int
+    username: str
+    full_name: str
+    role: str
+    limits: list[int]
 
 
 class TokenName(Schema):
@@ -55,7 +102,13 @@ class Entry(Schema):
 def _me(user: Any) -> dict[str, Any]:
     role = role_of(user)
     may = [a for a, needed in MAY.items() if ROLES.index(needed) <= ROLES.index(role)]
-    return {"username": user.username, "full_name": user.get_full_name() or user.username, "role": role, "may": may}
+    return {
+        "username": user.username,
+        "full_name": user.get_full_name() or user.username,
+        "role": role,
+        "may": may,
+        "limits": sorted(scope_of(user) or ()),
+    }
 
 
 @router.get("/csrf", auth=None)
@@ -90,6 +143,66 @@ def me(request: HttpRequest) -> dict[str, Any] | None:
     return _me(request.user) if request.user.is_authenticated else None
 
 
+@router.get("/organisations", response=list[OrganisationOut])
+def list_organisations(request: HttpRequest) -> Any:
+    """Return the organisations one may see."""
+    return organisations()
+
+
+@router.post("/organisations", response=OrganisationOut)
+def new_organisation(request: HttpRequest, data: OrganisationIn) -> Any:
+    """Make an organisation. Its name stands with devices and is never changed."""
+    return make_organisation(request.user, data.name)
+
+
+def _person(user: Any) -> dict[str, Any]:
+    return {
+        "id": user.pk,
+        "username": user.username,
+        "full_name": user.get_full_name(),
+        "role": role_of(user),
+        "limits": list(user.limit_set.values_list("organisation", flat=True)),
+    }
+
+
+@router.get("/people", response=list[PersonOut])
+def people(request: HttpRequest) -> Any:
+    """Return the accounts, with their roles and what they are limited to."""
+    require(request.user, "people")
+    return [_person(u) for u in get_user_model().objects.order_by("username")]
+
+
+@router.post("/people", response=PersonOut)
+def new_person(request: HttpRequest, data: PersonIn) -> Any:
+    """Make an account."""
+    require(request.user, "people")
+    try:
+        validate_password(data.password)
+        with transaction.atomic():
+            made = make_person(request.user, data.username.strip(), data.password, data.role, data.full_name)
+            return _person(set_rights(request.user, made.pk, data.role, data.limits))
+    except ValidationError as error:
+        raise Unowned(" ".join(error.messages), "password") from None
+    except IntegrityError:
+        raise Unowned(f"There is an account {data.username} already.", "username") from None
+
+
+@router.get("/holders", response=list[HolderOut])
+def holders(request: HttpRequest, begins: str = "", limit: int = 50) -> Any:
+    """Return people of the company by the beginning of a name: who may hold devices, and who has left."""
+    found = visible(Person).filter(name__istartswith=begins) if begins else visible(Person)
+    return found[: min(limit, 500)]
+
+
+@router.put("/people/{number}", response=PersonOut)
+def rights(request: HttpRequest, number: int, data: RightsIn) -> Any:
+    """Give a person a role, and limit them to organisations."""
+    try:
+        return _person(set_rights(request.user, number, data.role, data.limits))
+    except get_user_model().DoesNotExist:
+        raise HttpError(404, f"There is no account {number}.") from None
+
+
 @router.get("/tokens", response=list[Token])
 def tokens(request: HttpRequest) -> Any:
     """Return one's own tokens."""
@@ -119,7 +232,7 @@ def end_token(request: HttpRequest, token_id: int) -> Status[None]:
 def audit(request: HttpRequest, before: int | None = None, limit: int = 100) -> list[dict[str, Any]]:
     """Return the audit trail, the newest first; `before` is the id to go on from."""
     require(request.user, "decide")
-    entries = AuditEntry.objects.order_by("-id")
+    entries = open_entries().order_by("-id")
     if before:
         entries = entries.filter(pk__lt=before)
     return [

@@ -2,6 +2,58 @@
 
 from django.conf import settings
 from django.db import models
+from django.db.models.functions import Coalesce
+
+
+class Organisation(models.Model):
+    """One of several companies that live in one Tarn. Its name stands in evidence, so it is never changed."""
+
+    name = models.CharField(max_length=120, unique=True)
+    made_at = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Limit(models.Model):
+    """That a person sees and does only what is of this organisation; without any they see all."""
+
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    organisation = models.ForeignKey(Organisation, models.CASCADE)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["user", "organisation"], name="limit_once")]
+
+    def __str__(self) -> str:
+        return f"{self.user_id} to {self.organisation_id}"
+
+
+class Person(models.Model):
+    """A person of the company, as one source knows them: who may hold devices. Times are seconds since 1970."""
+
+    source = models.CharField(max_length=120)
+    key = models.CharField(max_length=300)
+    name = models.CharField(max_length=300, db_index=True)
+    email = models.CharField(max_length=300, blank=True)
+    department = models.CharField(max_length=300, blank=True)
+    title = models.CharField(max_length=300, blank=True)
+    groups = models.JSONField(default=list)
+    organisation = models.ForeignKey(Organisation, models.CASCADE, null=True)
+    joined_at = models.BigIntegerField(help_text="when the source first told of them")
+    left_at = models.BigIntegerField(null=True, help_text="since when they are no longer active there")
+    last_sync = models.BigIntegerField()
+
+    scope_path = "organisation"
+
+    class Meta:
+        constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "source", "key", name="person_once")]
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class ApiToken(models.Model):

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from tarn.collect.ssh import linux
 from tarn.collect.ssh.client import Output
+from tarn.collect.ssh.parsing import Unread
 from tarn.collect.winrm import windows
 from tarn.collect.winrm.script import SOFTWARE, SYSTEM, script
 from tarn.core.sightings import SightingError
@@ -75,7 +76,7 @@ def readings(report: Report) -> tuple[list[Any], list[str]]:
             continue
         try:
             made += readers[name](Output(answer_.out, answer_.err, answer_.code))
-        except (linux.Unread, ValueError, KeyError, TypeError) as error:
+        except (Unread, ValueError, KeyError, TypeError) as error:
             unread.append(f"{name}: {str(error).splitlines()[0][:200] if str(error) else type(error).__name__}")
     return [_ours(r) for r in made], unread
 

@@ -9,7 +9,8 @@ from tarn.collect.ldap.client import COMPUTERS, directory
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
-from tarn.core.mapping import build
+from tarn.core.mapping import MappingError, build
+from tarn.core.people import Person
 
 ATTRIBUTES = [
     "cn",
@@ -32,11 +33,13 @@ PICKS = ("domain controllers", "member servers", "workstations")
 
 @dataclass(frozen=True, slots=True)
 class DirectorySettings:
-    """Where a directory is: its address, the base of the search ("" for the first it holds), a further condition."""
+    """Where a directory is: its address, the base of the search ("" for the first it holds), a further condition on
+    computers, and whether its people are taken too."""
 
     address: str
     base: str = ""
     condition: str = ""
+    people: bool = True
 
 
 async def read_directory(
@@ -50,6 +53,45 @@ async def read_directory(
         wanted = f"(&{COMPUTERS}{settings.condition})" if settings.condition else COMPUTERS
         for dn, held in await opened.search(bases[0], wanted, ATTRIBUTES):
             yield computer(dn, held)
+        if settings.people:
+            for dn, held in await opened.search(bases[0], PEOPLE, PERSONAL):
+                yield person(dn, held)
+
+
+PEOPLE = "(&(objectClass=person)(!(objectClass=computer)))"
+PERSONAL = [
+    "cn",
+    "displayName",
+    "mail",
+    "department",
+    "title",
+    "userAccountControl",
+    "memberOf",
+    "objectGUID",
+    "entryUUID",
+]
+
+
+def person(dn: str, held: dict[str, list[str]]) -> Finding:
+    """Return what an entry says of a person (RFC 4519; RFC 2798, inetOrgPerson)."""
+
+    def first(name: str) -> str:
+        return next(iter(held.get(name, [])), "")
+
+    key = first("objectguid") or first("entryuuid") or dn.lower()
+    name = first("displayname") or first("cn")
+    control = first("useraccountcontrol")
+    groups = tuple(g.partition(",")[0].partition("=")[2] for g in held.get("memberof", []))
+    made = Person(
+        key=key[:300],
+        name=name[:300],
+        email=first("mail")[:300],
+        department=first("department")[:300],
+        title=first("title")[:300],
+        active=not (control.isdigit() and int(control) & DISABLED),
+        groups=groups,
+    )
+    return Finding(key, name or dn, [], person=made) if name else Finding("", dn, [], [MappingError("name", "no name")])
 
 
 def computer(dn: str, held: dict[str, list[str]]) -> Finding:

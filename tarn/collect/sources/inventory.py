@@ -46,6 +46,10 @@ class InventorySettings:
     size: int = 100
     next: str = ""
     since: str = ""
+    first: int = 0
+    """Where offsets begin."""
+    total: str = ""
+    """Path of how many there are in all; without it a page that is not full is the last."""
     software: dict[str, str] = field(default_factory=dict)
     verify: bool = False
 
@@ -123,6 +127,12 @@ class Inventory:
             trust_env=False,
         )
 
+    async def items(self, since: str = "") -> AsyncIterator[dict[str, Any]]:
+        """Yield what is listed, as it comes. Raises Problem."""
+        async with await self._open() as client:
+            async for item in self._items(client, since):
+                yield item
+
     async def findings(self, since: str = "") -> AsyncIterator[Finding]:
         """Yield the devices; `since` (ISO 8601) asks for those changed after it. Raises Problem."""
         async with await self._open() as client:
@@ -131,7 +141,7 @@ class Inventory:
 
     async def _items(self, client: httpx.AsyncClient, since: str) -> AsyncIterator[dict[str, Any]]:
         held = self._settings
-        position: Any = {"page": 1, "offset": 0}.get(held.paging)
+        position: Any = {"page": 1, "offset": held.first}.get(held.paging)
         before: list[str] | None = None
         for _ in range(MOST_PAGES):
             asked: dict[str, Any] = {}
@@ -161,7 +171,10 @@ class Inventory:
                     return
             else:
                 position += 1 if held.paging == "page" else len(items)
-                if len(items) < held.size:
+                if held.total and held.paging == "offset":
+                    if position - held.first >= int(at_path(document, held.total) or 0):
+                        return
+                elif len(items) < held.size:
                     return
         raise Problem("looping-pages", protocol="The inventory", detail=f"{MOST_PAGES} pages")
 
@@ -220,7 +233,7 @@ class Inventory:
         except httpx.HTTPError as error:
             raise Problem("cut-off", protocol=f"The inventory ({type(error).__name__})", section=path) from None
         try:
-            return from_xml(body) if self._settings.format == "xml" else json.loads(body)
+            return from_xml(body) if self._settings.format == "xml" else json.loads(body)  # scim+json is JSON
         except DefusedXmlException as error:
             detail = f"{path} holds what no inventory needs ({type(error).__name__})"
             raise Problem("nonsense", protocol="XML", detail=detail) from None

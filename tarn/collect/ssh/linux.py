@@ -6,31 +6,26 @@ Everything run is read-only and found on ordinary systems; what is missing is sa
 import json
 import re
 import shlex
-import time
 from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 
 from pydantic import ValidationError
 
-from tarn.collect.problems import Problem
-from tarn.collect.ssh.client import Output, Shell
+from tarn.collect.ssh import workings
+from tarn.collect.ssh.client import Output
+from tarn.collect.ssh.parsing import MARK, Unread
 from tarn.core.items import Account, Address, Disk, Filesystem, Interface, Package, Port, SignIn
 from tarn.core.sections import Hardware, Identity, System
 from tarn.core.sightings import make_reading
 
 _DMI = ("sys_vendor", "product_name", "product_serial", "product_uuid", "board_serial")
 _ADMIN_GROUPS = ("sudo", "wheel", "admin", "root")
-_MARK = "--tarn--"
-
-
-class Unread(Exception):
-    """A section that could not be read; the message says why."""
 
 
 def identity(output: Output) -> list[Any]:
     """Read DMI (DMTF DSP0134, as the kernel shows it) and the host name."""
-    dmi_text, _, host = output.out.partition(f"{_MARK}\n")
+    dmi_text, _, host = output.out.partition(f"{MARK}\n")
     dmi: dict[str, str] = {}
     for line in dmi_text.splitlines():
         path, _, value = line.partition(":")
@@ -53,7 +48,7 @@ def identity(output: Output) -> list[Any]:
 
 def system(output: Output) -> list[Any]:
     """Read os-release (its specification: os-release(5)) and the kernel's own name."""
-    release_text, _, kernel = output.out.partition(f"{_MARK}\n")
+    release_text, _, kernel = output.out.partition(f"{MARK}\n")
     release: dict[str, str] = {}
     for line in release_text.splitlines():
         key, sign, value = line.partition("=")
@@ -75,7 +70,7 @@ def system(output: Output) -> list[Any]:
 
 def hardware(output: Output) -> list[Any]:
     """Read processors and memory; memory that is online, or where that is unknown what the kernel has."""
-    cpu, _, rest = output.out.partition(f"{_MARK}\n")
+    cpu, _, rest = output.out.partition(f"{MARK}\n")
     names = re.findall(r"^model name\s*:\s*(.+)$", cpu, re.M)
     cores = len(
         set(zip(*[re.findall(rf"^{k}\s*:\s*(\d+)$", cpu, re.M) for k in ("physical id", "core id")], strict=False))
@@ -142,7 +137,7 @@ def filesystems(output: Output) -> list[Any]:
 
 def network(output: Output) -> list[Any]:
     """Read interfaces and addresses of `ip -j addr`, speeds from the kernel; loopback is left out."""
-    listed, _, speeds_text = output.out.partition(f"{_MARK}\n")
+    listed, _, speeds_text = output.out.partition(f"{MARK}\n")
     try:
         data = json.loads(listed or "null")
     except ValueError:
@@ -216,7 +211,7 @@ def packages(output: Output) -> list[Any]:
 
 def accounts(output: Output) -> list[Any]:
     """Read local accounts of passwd(5) and group(5); administrators are uid 0 and members of sudo, wheel, admin."""
-    passwd, _, group = output.out.partition(f"{_MARK}\n")
+    passwd, _, group = output.out.partition(f"{MARK}\n")
     admins: set[str] = set()
     for line in group.splitlines():
         words = line.split(":")
@@ -296,55 +291,24 @@ STEPS: tuple[tuple[str, int, str, Reader], ...] = (
     (
         "identity",
         3,
-        f"grep -s . {_DMI_PATHS} 2>/dev/null; sudo -n grep -s . {_DMI_PATHS} 2>/dev/null; echo {_MARK}; "
+        f"grep -s . {_DMI_PATHS} 2>/dev/null; sudo -n grep -s . {_DMI_PATHS} 2>/dev/null; echo {MARK}; "
         "hostname -f 2>/dev/null; hostname 2>/dev/null",
         identity,
     ),
-    ("system", 3, f"cat /etc/os-release; echo {_MARK}; uname -srm", system),
+    ("system", 3, f"cat /etc/os-release; echo {MARK}; uname -srm", system),
     (
         "hardware",
         3,
-        f"cat /proc/cpuinfo; echo {_MARK}; cat /proc/meminfo; lsmem -b --summary=only 2>/dev/null",
+        f"cat /proc/cpuinfo; echo {MARK}; cat /proc/meminfo; lsmem -b --summary=only 2>/dev/null",
         hardware,
     ),
     ("disks", 3, "lsblk -b -d -P -o NAME,TYPE,SIZE,MODEL,SERIAL", disks),
     ("filesystems", 3, "df -P -T -B1 2>/dev/null", filesystems),
-    ("network", 3, f"ip -j addr; echo; echo {_MARK}; grep -s . /sys/class/net/*/speed 2>/dev/null", network),
-    ("accounts", 3, f"cat /etc/passwd; echo {_MARK}; cat /etc/group", accounts),
+    ("network", 3, f"ip -j addr; echo; echo {MARK}; grep -s . /sys/class/net/*/speed 2>/dev/null", network),
+    ("accounts", 3, f"cat /etc/passwd; echo {MARK}; cat /etc/group", accounts),
     ("packages", 4, f"{_DPKG}; {_RPM}", packages),
     ("ports", 4, "sudo -n ss -H -tulnp 2>/dev/null; ss -H -tulnp 2>/dev/null", ports),
     ("signins", 4, "last -F -w -n 60 2>/dev/null", signins),
+    *workings.STEPS,
 )
 """Section, stage of the sweep, the line that is run, and its reader, in order."""
-
-
-async def read_all(shell: Shell, stages: Callable[[int], None] | None = None) -> tuple[list[Any], list[Problem]]:
-    """Read every section; one that fails is a problem of its own and the rest goes on.
-
-    A connection that is cut ends the reading: what came before is kept.
-    """
-    readings: list[Any] = []
-    problems: list[Problem] = []
-    for section, stage, line, reader in STEPS:
-        if stages:
-            stages(stage)
-        began = time.perf_counter()
-        output = await shell.run(line, section)
-        if output.cut is not None:
-            problems.append(output.cut)
-        try:
-            made = reader(output)
-        except Unread as unread:
-            if output.cut is None:
-                problems.append(Problem("not-permitted", section=section, detail=output.err.strip()[:200] or unread))
-            made = []
-        except (ValueError, KeyError, TypeError) as error:
-            problems.append(Problem("failed", section=section, detail=str(error).splitlines()[0][:200]))
-            made = []
-        took = int((time.perf_counter() - began) * 1000)
-        if output.cut is not None and section != "packages":
-            made = [r.model_copy(update={"complete": False, "note": output.cut.says}) for r in made]
-        readings += [r.model_copy(update={"took_ms": took}) for r in made]
-        if output.cut is not None and output.cut.code == "cut-off":
-            break
-    return readings, problems

@@ -13,16 +13,18 @@ from cryptography import x509
 from cryptography.hazmat.primitives.serialization import Encoding
 
 from tarn.collect import look as looks
+from tarn.collect.found import guests_of
 from tarn.collect.problems import Problem
 from tarn.collect.snmp import read as snmp_read
-from tarn.collect.ssh import linux
+from tarn.collect.sources.finding import whose
+from tarn.collect.ssh import read as ssh_read
 from tarn.collect.ssh.client import Output
 from tarn.collect.tls import read_certificate
 from tarn.collect.winrm import windows
 from tarn.core.sections import Decision, Identity
 from tarn.core.sightings import Sighting, compose, make_reading
 from tarn.lab import powershell
-from tarn.lab.fleet import CARRIED, OUTLYING, VESSELS
+from tarn.lab.fleet import CARRIED, OUTLYING, TRUST, VESSELS
 from tarn.lab.keys import certificate_pem, host_key
 from tarn.lab.mib import mib
 from tarn.lab.model import Device
@@ -36,6 +38,8 @@ FIRST, EVERY = TODAY - 121, 3
 
 STAFF = "ines"
 SWEEP, VESSEL_SWEEP, STOCK_LIST = "Saltholm and Port Averne", "MV Tansy in port", "Stock list, spring"
+FERRIES, HARBOUR_TRUST = "Skerrivane Ferries", "Averne Harbour Trust"
+TRUST_SWEEP = "Trust House"
 OUTER_SWEEP, VESSELS_SWEEP = "Outer terminals and second floor", "Other vessels in port"
 OUTER_EVERY = 12
 """Places further out are sampled every so many days."""
@@ -92,7 +96,7 @@ async def _look(device: Device, now: datetime, day: int) -> looks.Look:
         found.readings += (await snmp_read.read_all(_Walker(device)))[0]
     if device.ssh == "yes" and device.manner not in ("stall", "nonsense"):
         key = Identity(keys=(host_key(device.host_key).get_fingerprint("sha256"),))
-        readings, _ = await linux.read_all(_Shell(device, now))
+        readings, _ = await ssh_read.read_all(_Shell(device, now))
         found.readings += [make_reading("identity", key, "reach"), *readings]
     if device.winrm == "yes":
         found.readings += (await windows.read_all(_Remote(device, now)))[0]
@@ -123,23 +127,35 @@ def _hand(now: datetime, facts: dict[str, Any], number: str) -> Sighting:
 
 def sightings_of(day: int, anchor: datetime, world: World) -> Iterator[tuple[Device, Sighting]]:
     """Yield the sightings a night's sweep of that day would have brought."""
-    places = {n.range.rsplit(".", 1)[0]: n.place for n in NETWORKS}
+    networks = {n.range.rsplit(".", 1)[0]: n for n in NETWORKS}
     now = instant(anchor, day)
     for device in world.on(day):
-        outer = device.place in OUTLYING or device.address.startswith("10.60.6.")
+        outer = device.place in (*OUTLYING, TRUST) or device.address.startswith("10.60.6.")
         if device.kind in CARRIED or (outer and (day - FIRST) % OUTER_EVERY):
             continue
         found = asyncio.run(_look(device, now, day))
         source = ("sweep", sweep_of(device))
-        sighting = found.sighting(source, places[device.address.rsplit(".", 1)[0]])
+        network = networks[device.address.rsplit(".", 1)[0]]
+        sighting = found.sighting(source, network.place, network.organisation)
         if sighting is not None:
             yield device, sighting
+
+
+def guests_told(day: int, anchor: datetime, world: World) -> Iterator[Sighting]:
+    """Yield what the virtual hosts would have said of their guests that night."""
+    for host in world.on(day):
+        if host.guests:
+            found = asyncio.run(_look(host, instant(anchor, day), day))
+            found.taken_for = host.name
+            yield from guests_of(found, FERRIES)
 
 
 def sweep_of(device: Device) -> str:
     """Return the sweep that reads a device."""
     if device.place in VESSELS:
         return VESSELS_SWEEP
+    if device.place == TRUST:
+        return TRUST_SWEEP
     if device.place in OUTLYING or device.address.startswith("10.60.6."):
         return OUTER_SWEEP
     return VESSEL_SWEEP if device.place == TANSY else SWEEP
@@ -149,7 +165,8 @@ def stock_list(anchor: datetime, world: World) -> Iterator[Sighting]:
     """Yield the rows of a stock list someone keeps by hand: useful, and not always right."""
     now = instant(anchor, FIRST + 2, 10, 0)
     for device in world.on(FIRST):
-        if (not device.person and digest(device.name, "stock") % 3) or digest(device.name, "unlisted") % 7 == 0:
+        unlisted = (not device.person and digest(device.name, "stock") % 3) or digest(device.name, "unlisted") % 7 == 0
+        if device.place == TRUST or unlisted:
             continue
         memory = device.memory
         if memory and digest(device.name, "slip") % 9 == 0:
@@ -164,7 +181,11 @@ def stock_list(anchor: datetime, world: World) -> Iterator[Sighting]:
         yield compose(
             ("file", STOCK_LIST),
             now,
-            [make_reading("identity", identity, "file"), make_reading("decision", facts, "file")],
+            [
+                make_reading("identity", identity, "file"),
+                make_reading("decision", facts, "file"),
+                *whose(FERRIES, "file"),
+            ],
         )
 
 

@@ -1,28 +1,34 @@
 """Preparing the demo company's data."""
 
-import asyncio
-import contextlib
 import json
+import os
 import sys
-import threading
 import time
-from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 from tarn.site.demo import past
+from tarn.site.home import home
 
 SIGN_INS = (
     ("ines", "administrator", "Ines Kallas", "low-water-ines"),
     ("piet", "manager", "Piet Harrowgate", "low-water-piet"),
     ("wren", "operator", "Wren Tasker", "low-water-wren"),
     ("oona", "viewer", "Oona Mereth", "low-water-oona"),
+    ("tove", "manager", "Tove Ashlar", "low-water-tove"),
 )
+OF_THE_TRUST = ("tove",)
+"""Who sees only what is the harbour trust's."""
 PHRASES = (
     ("office_suites", "Products that count as an office suite", ["quill-office"]),
     ("protection", "Products that protect against malware", ["corvid-protect"]),
     ("galley_tills", "Till software, under its old and its new name", ["tillmaster", "/^galleykeeper/"]),
 )
+
+
+EDITION = 6
+"""Rises when the demo company's settings change; an older demo is made anew."""
 
 
 def lab_day(home: Path) -> int:
@@ -32,8 +38,9 @@ def lab_day(home: Path) -> int:
 
 
 def prepared(home: Path) -> bool:
-    """Whether the demo's data is there, whole."""
-    return (home / "demo.json").exists()
+    """Whether the demo's data is there, whole, and of this edition."""
+    path = home / "demo.json"
+    return path.exists() and json.loads(path.read_text()).get("edition") == EDITION
 
 
 def prepare(home: Path) -> None:
@@ -43,69 +50,38 @@ def prepare(home: Path) -> None:
     _settings()
     count = _history(anchor) + _sync()
     # Written last: a preparation that was broken off begins anew.
-    (home / "demo.json").write_text(json.dumps({"anchor": anchor.isoformat()}))
+    (home / "demo.json").write_text(json.dumps({"anchor": anchor.isoformat(), "edition": EDITION}))
     print(f"\r  {count} sightings over 120 days, in {time.perf_counter() - began:.0f} s.        ", flush=True)
 
 
 def _settings() -> None:
-    from tarn.apps.discovery.actions.credentials import make_credential
     from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
     from tarn.apps.estate.models import KeptSet, Phrase
     from tarn.apps.people.actions.accounts import make_person
+    from tarn.apps.people.actions.organisations import make_organisation, set_rights
     from tarn.lab import scenario
 
+    ferries, trust = make_organisation(None, past.FERRIES), make_organisation(None, past.HARBOUR_TRUST)
     for username, role, name, password in SIGN_INS:
-        make_person(None, username, password, role, name)
+        made = make_person(None, username, password, role, name)
+        if username in OF_THE_TRUST:
+            set_rights(None, made.pk, role, [trust.pk])
+    owners = {o.name: o.pk for o in (ferries, trust)}
     for n in scenario.NETWORKS:
-        make_network(None, {"range": n.range, "name": n.name, "place": n.place, "never_probe": n.never_probe})
-    made = [
-        make_credential(
-            None,
-            {
-                "name": "harbour-snmp3",
-                "protocol": "snmp-v3",
-                "user": scenario.SNMP_USER,
-                "preference": 10,
-                "timeout": 0.8,
-            },
-            {"auth": scenario.SNMP_AUTH, "privacy": scenario.SNMP_PRIVACY},
-        ),
-        make_credential(
-            None,
-            {"name": "skerry-read", "protocol": "snmp-v2c", "preference": 20, "timeout": 0.8},
-            {"community": scenario.SNMP_COMMUNITY},
-        ),
-        make_credential(
-            None,
-            {"name": "harbour-linux", "protocol": "ssh", "user": scenario.SSH_USER, "preference": 30, "timeout": 8},
-            {"password": scenario.SSH_PASSWORD},
-        ),
-        make_credential(
-            None,
-            {
-                "name": "harbour-windows",
-                "protocol": "winrm",
-                "user": "SKERRIVANE\\tarn-reader",
-                "preference": 40,
-                "timeout": 15,
-            },
-            {"password": scenario.SSH_PASSWORD},
-        ),
-    ]
-    make_credential(
-        None,
-        {"name": "terminal-tills", "protocol": "ssh", "user": scenario.SSH_USER, "preference": 50, "timeout": 8},
-        {"password": scenario.SSH_PASSWORD},
-    )
-    ids = [c.pk for c in made]
-    common = {"credentials": ids, "route": "lab", "patience": 0.6}
+        described = {"range": n.range, "name": n.name, "place": n.place, "never_probe": n.never_probe}
+        make_network(None, {**described, "organisation": owners[n.organisation]})
+    ids = _credentials("harbour", "SKERRIVANE", ferries.pk)
+    common = {"credentials": ids, "route": "lab", "patience": 0.6, "organisation": ferries.pk}
     ashore = ["10.60.4.0/24", "10.60.5.0/24", "10.60.8.0/24"]
     make_sweep(None, {"name": past.SWEEP, "ranges": ashore, "exclusions": ["10.60.4.200-10.60.4.220"], **common})
     make_sweep(None, {"name": past.VESSEL_SWEEP, "ranges": ["10.60.20.0/24", "10.60.21.0/24"], **common})
     outer = ["10.60.6.0/24", "10.60.9.0/24", "10.60.10.0/24", "10.60.11.0/24", "10.60.12.0/24"]
     make_sweep(None, {"name": past.OUTER_SWEEP, "ranges": outer, **common})
     make_sweep(None, {"name": past.VESSELS_SWEEP, "ranges": [f"10.60.{n}.0/24" for n in (22, 24, 26)], **common})
-    _sources()
+    theirs = {"credentials": _credentials("trust", "HARBOURTRUST", trust.pk), "organisation": trust.pk}
+    make_sweep(None, {**common, "name": past.TRUST_SWEEP, "ranges": ["10.60.13.0/24"], **theirs})
+    _sources(ferries.pk)
+    _outposts(ferries.pk)
     for phrase, meaning, values in PHRASES:
         Phrase.objects.create(name=phrase, meaning=meaning, values=values)
     now = int(time.time())
@@ -113,21 +89,67 @@ def _settings() -> None:
     KeptSet.objects.create(name="Aboard MV Tansy", filter='place = "MV Tansy"', made_at=now)
 
 
-def _sources() -> None:
+def _credentials(prefix: str, domain: str, organisation: int) -> list[int]:
+    """Make the credentials of an organisation's sweeps; return their ids. Of one there is a second SSH credential."""
+    from tarn.apps.discovery.actions.credentials import make_credential
+    from tarn.lab import scenario
+
+    password = {"password": scenario.SSH_PASSWORD}
+    v3 = {"auth": scenario.SNMP_AUTH, "privacy": scenario.SNMP_PRIVACY}
+    community = "skerry-read" if prefix == "harbour" else f"{prefix}-read"
+    plan: list[tuple[dict[str, Any], dict[str, str]]] = [
+        ({"name": f"{prefix}-snmp3", "protocol": "snmp-v3", "user": scenario.SNMP_USER, "timeout": 0.8}, v3),
+        ({"name": community, "protocol": "snmp-v2c", "timeout": 0.8}, {"community": scenario.SNMP_COMMUNITY}),
+        ({"name": f"{prefix}-linux", "protocol": "ssh", "user": scenario.SSH_USER, "timeout": 8}, password),
+        ({"name": f"{prefix}-windows", "protocol": "winrm", "user": f"{domain}\\tarn-reader"}, password),
+    ]
+    ids = [
+        make_credential(None, {**described, "preference": number * 10, "organisation": organisation}, secret).pk
+        for number, (described, secret) in enumerate(plan, start=1)
+    ]
+    if prefix == "harbour":
+        tills = {"name": "terminal-tills", "protocol": "ssh", "user": scenario.SSH_USER, "preference": 50, "timeout": 8}
+        make_credential(None, {**tills, "organisation": organisation}, password)
+    return ids
+
+
+def _outposts(organisation: int) -> None:
+    """Make an outpost for each vessel; the file holds their tokens and the way each one's lab is dialled."""
+    from tarn.apps.discovery.actions.outposts import make_outpost
+    from tarn.apps.discovery.models import Network
+    from tarn.lab import scenario
+    from tarn.lab.serve import aboard
+
+    made = []
+    for network in Network.objects.filter(never_probe=False).order_by("range"):
+        number = int(network.range.split(".")[2])
+        if number in scenario.VESSEL_NETS:
+            _, token = make_outpost(None, f"{network.place} outpost", [network.pk], organisation)
+            made.append({"token": token, "route": f"lab-{aboard(number)}"})
+    handle = os.open(home() / OUTPOSTS, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+    with os.fdopen(handle, "w") as file:
+        json.dump(made, file)
+
+
+OUTPOSTS = "outposts.json"
+
+
+def _sources(organisation: int) -> None:
     """Make the other systems that the company has: a directory, device management, endpoint management."""
     from tarn.apps.discovery.actions.credentials import make_credential
     from tarn.apps.discovery.actions.sources import make_source
     from tarn.apps.discovery.asking_sources import PREPARED
-    from tarn.lab import systems
+    from tarn.lab import cloud, people, systems
 
+    own = {"organisation": organisation}
     bind = make_credential(
         None,
-        {"name": "harbour-directory", "protocol": "ldap", "user": systems.BIND, "preference": 60},
+        {"name": "harbour-directory", "protocol": "ldap", "user": systems.BIND, "preference": 60, **own},
         {"password": systems.BIND_PASSWORD},
     )
     token = make_credential(
         None,
-        {"name": "lanyard-token", "protocol": "http", "auth": "bearer", "preference": 70},
+        {"name": "lanyard-token", "protocol": "http", "auth": "bearer", "preference": 70, **own},
         {"password": systems.DEVICES_TOKEN},
     )
     basic = make_credential(
@@ -138,12 +160,23 @@ def _sources() -> None:
             "auth": "basic",
             "user": systems.ENDPOINTS_USER,
             "preference": 80,
+            **own,
         },
         {"password": systems.ENDPOINTS_PASSWORD},
     )
+    keel = make_credential(
+        None,
+        {"name": "keel-token", "protocol": "http", "auth": "bearer", "preference": 90, **own},
+        {"password": people.TOKEN},
+    )
+    pair = make_credential(
+        None,
+        {"name": "cloud-reader", "protocol": "cloud", "user": cloud.KEY, "preference": 95, **own},
+        {"password": cloud.SECRET},
+    )
     managed, endpoints = PREPARED.values()
     nightly = "FREQ=DAILY;BYHOUR=2;BYMINUTE=0;BYSECOND=0"
-    common = {"route": "lab", "schedule": nightly}
+    common = {"route": "lab", "schedule": nightly, **own}
     directory = {"address": systems.DIRECTORY}
     make_source(
         None, {"name": "Company directory", "kind": "directory", "settings": directory, "credential": bind.pk, **common}
@@ -159,27 +192,13 @@ def _sources() -> None:
             **common,
         },
     )
+    roll = {"base": f"https://{people.ADDRESS}/scim/v2"}
+    make_source(None, {"name": "Keel", "kind": "people", "settings": roll, "credential": keel.pk, **common})
+    account = {"endpoint": f"https://{cloud.ADDRESS}", "verify": False}
+    make_source(None, {"name": "Cloud", "kind": "cloud account", "settings": account, "credential": pair.pk, **common})
     make_source(
         None, {"name": "Breakwater", "kind": "inventory", "settings": endpoints, "credential": basic.pk, **common}
     )
-
-
-@contextlib.contextmanager
-def systems_serving() -> Iterator[None]:
-    """Have the lab's other systems answer while this lasts."""
-    from tarn.lab.serve import Lab
-    from tarn.lab.timeline import TODAY
-
-    loop, lab = asyncio.new_event_loop(), Lab(TODAY)
-    thread = threading.Thread(target=loop.run_forever, daemon=True)
-    thread.start()
-    asyncio.run_coroutine_threadsafe(lab.start({"systems"}), loop).result(30)
-    try:
-        yield
-    finally:
-        asyncio.run_coroutine_threadsafe(lab.stop(), loop).result(30)
-        loop.call_soon_threadsafe(loop.stop)
-        thread.join()
 
 
 def _sync() -> int:
@@ -188,8 +207,9 @@ def _sync() -> int:
     from tarn.apps.discovery.syncing import carry_out_sync
     from tarn.apps.estate.actions.decide import adopt_found
     from tarn.apps.estate.asking.ask import ids, question
+    from tarn.lab.serve import serving
 
-    with systems_serving():
+    with serving({"systems"}):
         for source in Source.objects.order_by("pk"):
             carry_out_sync(Sync.objects.create(source=source, made_at=int(time.time())).pk)
     carried = sorted(ids(question("standing = intake and kind in (phone, tablet, scanner)", None)))
@@ -214,7 +234,7 @@ def _history(anchor: datetime) -> int:
             print(f"\r  The past: day {day - past.FIRST} of {TODAY - past.FIRST} …", end="", flush=True)
         night = list(past.sightings_of(day, anchor, world))
         found = dict(zip([d.name for d, _ in night], list(take_in(s for _, s in night)), strict=True))
-        count += len(night)
+        count += len(night) + len(list(take_in(past.guests_told(day, anchor, world))))
         held = dict(Asset.objects.values_list("pk", "number"))
         adopted = []
         for device, _ in night:

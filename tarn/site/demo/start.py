@@ -1,5 +1,6 @@
-"""Starting the demo: lab, worker and web server under one small parent that stops them together."""
+"""Starting the demo: lab, worker, web server and outposts under one small parent that stops them together."""
 
+import json
 import os
 import signal
 import socket
@@ -11,6 +12,7 @@ from pathlib import Path
 import typer
 
 from tarn.site.home import home
+from tarn.site.ready import ready
 
 
 def start(*, prepare_only: bool, fresh: bool, reload: bool) -> None:
@@ -30,23 +32,26 @@ def start(*, prepare_only: bool, fresh: bool, reload: bool) -> None:
 
 
 def _prepare(folder: Path) -> None:
-    from tarn.site.cli import _ready
     from tarn.site.demo.prepare import prepare, prepared
 
     if not prepared(folder) and (folder / "tarn.sqlite3").exists():
-        _ready()
+        ready()
         from tarn.apps.estate.models import Sighting
         from tarn.apps.people.models import AuditEntry
 
         if AuditEntry.objects.exclude(who="Tarn").exists() or Sighting.objects.count() > 20_000:
-            typer.echo(f"tarn: {folder} holds data that is not the demo's; set TARN_HOME to another folder.", err=True)
+            typer.echo(
+                f"tarn: {folder} holds data that is not the demo's, or an older demo that people have worked in; set "
+                "TARN_HOME to another folder, or drop it with `make demo-fresh`.",
+                err=True,
+            )
             raise typer.Exit(1)
         from django.db import connections
 
         connections.close_all()
         for leftover in folder.glob("tarn.sqlite3*"):
             leftover.unlink()
-    _ready()
+    ready()
     if not prepared(folder):
         typer.echo(f"Preparing the demo company in {folder} …")
         prepare(folder)
@@ -63,11 +68,11 @@ def _free(port: int) -> bool:
 
 
 def _run(folder: Path, port: int, *, reload: bool) -> int:
-    from tarn.site.demo.prepare import SIGN_INS, lab_day
+    from tarn.site.demo.prepare import OUTPOSTS, SIGN_INS, lab_day
 
     tarn = [sys.executable, "-m", "tarn.site.cli_main"]
     commands = {
-        "lab": [*tarn, "lab", "--day", str(lab_day(folder))],
+        "lab": [*tarn, "lab", "--day", str(lab_day(folder)), "--leases", str(folder / "dhcpd.leases")],
         "worker": [*tarn, "worker"],
         "serve": [*tarn, "serve", "--port", str(port), *(["--reload"] if reload else [])],
     }
@@ -81,21 +86,27 @@ def _run(folder: Path, port: int, *, reload: bool) -> int:
 
     signal.signal(signal.SIGINT, stop)
     signal.signal(signal.SIGTERM, stop)
-    _wait_for(port, lambda: stopping or any(c.poll() is not None for c in children.values()))
-    if not stopping:
-        typer.echo(f"\n  Tarn is at  http://127.0.0.1:{port}/\n\n  Sign in as")
-        for username, role, name, password in SIGN_INS:
-            typer.echo(f"    {username:<6} {password:<16} {role:<14} {name}")
-        typer.echo("\n  Ctrl-C stops everything; the data stays in " + str(folder) + "\n")
-    code = 0
-    while not stopping:
-        for name, child in children.items():
-            if child.poll() is not None:
-                typer.echo(f"tarn: {name} ended by itself (code {child.returncode}); stopping the rest.", err=True)
-                stopping, code = True, 1
-        time.sleep(0.2)
-    _stop(children)
-    return code
+    try:
+        _wait_for(port, lambda: stopping or any(c.poll() is not None for c in children.values()))
+        if not stopping:
+            for number, post in enumerate(json.loads((folder / OUTPOSTS).read_text()), start=1):
+                joins = ["outpost", "--join", f"http://127.0.0.1:{port}", "--route", post["route"]]
+                sealed = {**environment, "TARN_OUTPOST_TOKEN": post["token"]}
+                children[f"outpost {number}"] = subprocess.Popen([*tarn, *joins], env=sealed, start_new_session=True)
+            typer.echo(f"\n  Tarn is at  http://127.0.0.1:{port}/\n\n  Sign in as")
+            for username, role, name, password in SIGN_INS:
+                typer.echo(f"    {username:<6} {password:<16} {role:<14} {name}")
+            typer.echo("\n  Ctrl-C stops everything; the data stays in " + str(folder) + "\n")
+        code = 0
+        while not stopping:
+            for name, child in children.items():
+                if child.poll() is not None:
+                    typer.echo(f"tarn: {name} ended by itself (code {child.returncode}); stopping the rest.", err=True)
+                    stopping, code = True, 1
+            time.sleep(0.2)
+        return code
+    finally:
+        _stop(children)
 
 
 def _wait_for(port: int, given_up: "object") -> None:

@@ -84,6 +84,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/organisations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Organisations
+         * @description Return the organisations one may see.
+         */
+        get: operations["tarn_apps_people_api_list_organisations"];
+        put?: never;
+        /**
+         * New Organisation
+         * @description Make an organisation. Its name stands with devices and is never changed.
+         */
+        post: operations["tarn_apps_people_api_new_organisation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * People
+         * @description Return the accounts, with their roles and what they are limited to.
+         */
+        get: operations["tarn_apps_people_api_people"];
+        put?: never;
+        /**
+         * New Person
+         * @description Make an account.
+         */
+        post: operations["tarn_apps_people_api_new_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/holders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Holders
+         * @description Return people of the company by the beginning of a name: who may hold devices, and who has left.
+         */
+        get: operations["tarn_apps_people_api_holders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rights
+         * @description Give a person a role, and limit them to organisations.
+         */
+        put: operations["tarn_apps_people_api_rights"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tokens": {
         parameters: {
             query?: never;
@@ -220,66 +308,6 @@ export interface paths {
          * @description Return what a selection is made of, a band a facet.
          */
         get: operations["tarn_apps_estate_api_bands"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/filter/complete": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Offers
-         * @description Return what may stand at the cursor of a filter.
-         */
-        get: operations["tarn_apps_estate_api_offers"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/filter": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Faces
-         * @description Turn a filter's text into its tree or its tree into text, checked; with the English sentence.
-         */
-        post: operations["tarn_apps_estate_api_faces"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/fields": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Fields
-         * @description Return the registry of fields: those of assets and those of lists in brackets.
-         */
-        get: operations["tarn_apps_estate_api_fields"];
         put?: never;
         post?: never;
         delete?: never;
@@ -508,6 +536,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/filter/complete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offers
+         * @description Return what may stand at the cursor of a filter.
+         */
+        get: operations["tarn_apps_estate_api_questions_offers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Faces
+         * @description Turn a filter's text into its tree or its tree into text, checked; with the English sentence.
+         */
+        post: operations["tarn_apps_estate_api_questions_faces"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fields
+         * @description Return the registry of fields: those of assets and those of lists in brackets.
+         */
+        get: operations["tarn_apps_estate_api_questions_fields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets": {
         parameters: {
             query?: never;
@@ -519,13 +607,13 @@ export interface paths {
          * Sets
          * @description Return the kept sets, each with how many assets it holds.
          */
-        get: operations["tarn_apps_estate_api_sets"];
+        get: operations["tarn_apps_estate_api_questions_sets"];
         put?: never;
         /**
          * New Set
          * @description Keep a filter as a set.
          */
-        post: operations["tarn_apps_estate_api_new_set"];
+        post: operations["tarn_apps_estate_api_questions_new_set"];
         delete?: never;
         options?: never;
         head?: never;
@@ -546,7 +634,7 @@ export interface paths {
          * End Set
          * @description Drop a kept set; the assets stay.
          */
-        delete: operations["tarn_apps_estate_api_end_set"];
+        delete: operations["tarn_apps_estate_api_questions_end_set"];
         options?: never;
         head?: never;
         patch?: never;
@@ -563,115 +651,7 @@ export interface paths {
          * Phrases
          * @description Return the phrases filters may use.
          */
-        get: operations["tarn_apps_estate_api_phrases"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/credentials": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Credentials
-         * @description Return all credentials; their secrets are never returned.
-         */
-        get: operations["tarn_apps_discovery_api_credentials"];
-        put?: never;
-        /**
-         * New Credential
-         * @description Make a credential.
-         */
-        post: operations["tarn_apps_discovery_api_new_credential"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/credentials/{number}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Edit Credential
-         * @description Change a credential; secrets not given stay as they are.
-         */
-        put: operations["tarn_apps_discovery_api_edit_credential"];
-        post?: never;
-        /**
-         * End Credential
-         * @description Drop a credential. This cannot be undone.
-         */
-        delete: operations["tarn_apps_discovery_api_end_credential"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/credentials/{number}/secret": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Renew Secret
-         * @description Replace a credential's secret, and nothing else.
-         */
-        post: operations["tarn_apps_discovery_api_renew_secret"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/trials": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * New Trial
-         * @description Try a credential at an address; ask for the trial again until its state is done.
-         */
-        post: operations["tarn_apps_discovery_api_new_trial"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/trials/{number}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * One Trial
-         * @description Return a trial with the steps done so far.
-         */
-        get: operations["tarn_apps_discovery_api_one_trial"];
+        get: operations["tarn_apps_estate_api_questions_phrases"];
         put?: never;
         post?: never;
         delete?: never;
@@ -698,6 +678,66 @@ export interface paths {
          * @description Note a network: its place, its pace, or that it must never be probed.
          */
         post: operations["tarn_apps_discovery_api_new_network"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/networks/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Edit Network
+         * @description Change what is noted of a network.
+         */
+        put: operations["tarn_apps_discovery_api_edit_network"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assets/{asset}/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offers
+         * @description Return the collectors an asset was offered to when a sweep last met it; null where none did.
+         */
+        get: operations["tarn_apps_discovery_api_offers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/look-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Again
+         * @description Have an address looked at again by the sweep that looked at it last.
+         */
+        post: operations["tarn_apps_discovery_api_look_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -924,6 +964,114 @@ export interface paths {
          * @description Return found devices that wait for a decision, in groups, and undecided identities.
          */
         get: operations["tarn_apps_discovery_api_intake"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/credentials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Credentials
+         * @description Return all credentials; their secrets are never returned.
+         */
+        get: operations["tarn_apps_discovery_api_credentials_credentials"];
+        put?: never;
+        /**
+         * New Credential
+         * @description Make a credential.
+         */
+        post: operations["tarn_apps_discovery_api_credentials_new_credential"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/credentials/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Edit Credential
+         * @description Change a credential; secrets not given stay as they are.
+         */
+        put: operations["tarn_apps_discovery_api_credentials_edit_credential"];
+        post?: never;
+        /**
+         * End Credential
+         * @description Drop a credential. This cannot be undone.
+         */
+        delete: operations["tarn_apps_discovery_api_credentials_end_credential"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/credentials/{number}/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Renew Secret
+         * @description Replace a credential's secret, and nothing else.
+         */
+        post: operations["tarn_apps_discovery_api_credentials_renew_secret"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Trial
+         * @description Try a credential at an address; ask for the trial again until its state is done.
+         */
+        post: operations["tarn_apps_discovery_api_credentials_new_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Trial
+         * @description Return a trial with the steps done so far.
+         */
+        get: operations["tarn_apps_discovery_api_credentials_one_trial"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1312,6 +1460,178 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outposts/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Work
+         * @description Give an outpost work; it tells how it fares.
+         */
+        post: operations["tarn_apps_discovery_api_outposts_work"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outposts/found": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Found
+         * @description Take in what an outpost found.
+         */
+        post: operations["tarn_apps_discovery_api_outposts_found"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outposts/trials/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Trial News
+         * @description Take in the steps of a trial so far.
+         */
+        post: operations["tarn_apps_discovery_api_outposts_trial_news"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outposts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Outposts
+         * @description Return the outposts, each with how it fares.
+         */
+        get: operations["tarn_apps_discovery_api_outposts_outposts"];
+        put?: never;
+        /**
+         * New Outpost
+         * @description Make an outpost; this answer is the only time its token is given.
+         */
+        post: operations["tarn_apps_discovery_api_outposts_new_outpost"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outposts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Networks
+         * @description Say which networks are reached through an outpost.
+         */
+        put: operations["tarn_apps_discovery_api_outposts_set_networks"];
+        post?: never;
+        /**
+         * Withdraw
+         * @description Withdraw an outpost; its token is refused from now on.
+         */
+        delete: operations["tarn_apps_discovery_api_outposts_withdraw"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hooks
+         * @description Return the hooks in force.
+         */
+        get: operations["tarn_apps_discovery_api_hooks_hooks"];
+        put?: never;
+        /**
+         * New Hook
+         * @description Make a hook; this answer is the only time its secret is given.
+         */
+        post: operations["tarn_apps_discovery_api_hooks_new_hook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hooks/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw
+         * @description Withdraw a hook.
+         */
+        delete: operations["tarn_apps_discovery_api_hooks_withdraw"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/inbound/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Message
+         * @description Take a signed message in (Standard Webhooks 1.0): a sighting, or word that a device changed.
+         */
+        post: operations["tarn_apps_discovery_api_hooks_message"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/intake/rules": {
         parameters: {
             query?: never;
@@ -1394,6 +1714,8 @@ export interface components {
             role: string;
             /** May */
             may: string[];
+            /** Limits */
+            limits: string[];
         };
         /** SignIn */
         SignIn: {
@@ -1401,6 +1723,80 @@ export interface components {
             username: string;
             /** Password */
             password: string;
+        };
+        /** OrganisationOut */
+        OrganisationOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /** OrganisationIn */
+        OrganisationIn: {
+            /** Name */
+            name: string;
+        };
+        /** PersonOut */
+        PersonOut: {
+            /** Id */
+            id: number;
+            /** Username */
+            username: string;
+            /** Full Name */
+            full_name: string;
+            /** Role */
+            role: string;
+            /** Limits */
+            limits: number[];
+        };
+        /** PersonIn */
+        PersonIn: {
+            /** Username */
+            username: string;
+            /**
+             * Full Name
+             * @default
+             */
+            full_name: string;
+            /** Password */
+            password: string;
+            /**
+             * Role
+             * @default viewer
+             */
+            role: string;
+            /**
+             * Limits
+             * @default []
+             */
+            limits: number[];
+        };
+        /** HolderOut */
+        HolderOut: {
+            /** Name */
+            name: string;
+            /** Email */
+            email: string;
+            /** Department */
+            department: string;
+            /** Title */
+            title: string;
+            /** Source */
+            source: string;
+            /** Joined At */
+            joined_at: number;
+            /** Left At */
+            left_at: number | null;
+        };
+        /** RightsIn */
+        RightsIn: {
+            /** Role */
+            role: string;
+            /**
+             * Limits
+             * @default []
+             */
+            limits: number[];
         };
         /** Token */
         Token: {
@@ -1472,33 +1868,6 @@ export interface components {
             /** Filter */
             filter: string;
         };
-        /** OfferOut */
-        OfferOut: {
-            /** Text */
-            text: string;
-            /** Kind */
-            kind: string;
-            /** Detail */
-            detail: string;
-            /** Start */
-            start: number;
-        };
-        /** FilterFaces */
-        FilterFaces: {
-            /** Text */
-            text: string;
-            /** Tree */
-            tree: {
-                [key: string]: unknown;
-            };
-            /** Sentence */
-            sentence: string;
-        };
-        /** FilterIn */
-        FilterIn: {
-            /** Filter */
-            filter: string;
-        };
         /** DossierOut */
         DossierOut: {
             /** Plate */
@@ -1553,14 +1922,10 @@ export interface components {
         };
         /** TakenOut */
         TakenOut: {
-            /** Document */
-            document: string;
             /** Verdict */
             verdict: string;
             /** Asset */
             asset: number | null;
-            /** Reasons */
-            reasons: string[];
         };
         /** DecisionOut */
         DecisionOut: {
@@ -1585,6 +1950,8 @@ export interface components {
             person?: string | null;
             /** Department */
             department?: string | null;
+            /** Organisation */
+            organisation?: string | null;
             /** Place */
             place?: string | null;
             /** Manufacturer */
@@ -1626,6 +1993,33 @@ export interface components {
              */
             sources: string[];
         };
+        /** OfferOut */
+        OfferOut: {
+            /** Text */
+            text: string;
+            /** Kind */
+            kind: string;
+            /** Detail */
+            detail: string;
+            /** Start */
+            start: number;
+        };
+        /** FilterFaces */
+        FilterFaces: {
+            /** Text */
+            text: string;
+            /** Tree */
+            tree: {
+                [key: string]: unknown;
+            };
+            /** Sentence */
+            sentence: string;
+        };
+        /** FilterIn */
+        FilterIn: {
+            /** Filter */
+            filter: string;
+        };
         /** SetOut */
         SetOut: {
             /** Id */
@@ -1653,165 +2047,6 @@ export interface components {
             /** Values */
             values: string[];
         };
-        /** CredentialOut */
-        CredentialOut: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Protocol */
-            protocol: string;
-            /** Port */
-            port: number;
-            /** Timeout */
-            timeout: number;
-            /** User */
-            user: string;
-            /** Auth */
-            auth: string;
-            /** Privacy */
-            privacy: string;
-            /** Preference */
-            preference: number;
-            /** Plain */
-            plain: boolean;
-            /** Verify */
-            verify: boolean;
-            /** Places */
-            places: string[];
-            /** Refusals */
-            refusals: number;
-            /** Version */
-            version: number;
-            /** Used By */
-            used_by: string[];
-        };
-        /** CredentialIn */
-        CredentialIn: {
-            /** Name */
-            name: string;
-            /**
-             * Protocol
-             * @enum {string}
-             */
-            protocol: "snmp-v1" | "snmp-v2c" | "snmp-v3" | "ssh" | "winrm" | "ldap" | "http";
-            /** Port */
-            port?: number | null;
-            /** Timeout */
-            timeout?: number | null;
-            /**
-             * User
-             * @default
-             */
-            user: string;
-            /**
-             * Auth
-             * @default
-             */
-            auth: string;
-            /**
-             * Privacy
-             * @default
-             */
-            privacy: string;
-            /**
-             * Preference
-             * @default 100
-             */
-            preference: number;
-            /**
-             * Plain
-             * @default false
-             */
-            plain: boolean;
-            /**
-             * Verify
-             * @default false
-             */
-            verify: boolean;
-            /**
-             * Places
-             * @default []
-             */
-            places: string[];
-            /**
-             * Secrets
-             * @default {}
-             */
-            secrets: {
-                [key: string]: string;
-            };
-            /**
-             * Version
-             * @default 0
-             */
-            version: number;
-        };
-        /** SecretIn */
-        SecretIn: {
-            /** Secrets */
-            secrets: {
-                [key: string]: string;
-            };
-        };
-        /** StepOut */
-        StepOut: {
-            /** Step */
-            step: string;
-            /** Title */
-            title: string;
-            /** Verdict */
-            verdict: string;
-            /** Says */
-            says: string;
-            /** Advice */
-            advice: string;
-            /** Took Ms */
-            took_ms: number;
-        };
-        /** TrialOut */
-        TrialOut: {
-            /** Id */
-            id: number;
-            /** Credential */
-            credential: number;
-            /** Name */
-            name: string;
-            /** Protocol */
-            protocol: string;
-            /** Address */
-            address: string;
-            /** Route */
-            route: string;
-            /** State */
-            state: string;
-            /** Made At */
-            made_at: number;
-            /** Steps */
-            steps: components["schemas"]["StepOut"][];
-            /** Read With */
-            read_with: number;
-            /** Refused */
-            refused: number;
-            /** Refusals */
-            refusals: number;
-            /** Used By */
-            used_by: string[];
-            /** Places */
-            places: string[];
-        };
-        /** TrialIn */
-        TrialIn: {
-            /** Credential */
-            credential: number;
-            /** Address */
-            address: string;
-            /**
-             * Route
-             * @default direct
-             */
-            route: string;
-        };
         /** NetworkOut */
         NetworkOut: {
             /** Id */
@@ -1828,6 +2063,19 @@ export interface components {
             at_once: number;
             /** Pause Ms */
             pause_ms: number;
+            /**
+             * Outposts
+             * @default []
+             */
+            outposts: string[];
+            /** Organisation */
+            organisation: number | null;
+            /** Quiet */
+            quiet: string;
+            /** Quiet Words */
+            quiet_words: string;
+            /** Quiet Minutes */
+            quiet_minutes: number;
         };
         /** NetworkIn */
         NetworkIn: {
@@ -1855,6 +2103,46 @@ export interface components {
              * @default 0
              */
             pause_ms: number;
+            /**
+             * Quiet
+             * @default
+             */
+            quiet: string;
+            /**
+             * Quiet Minutes
+             * @default 0
+             */
+            quiet_minutes: number;
+            /** Organisation */
+            organisation?: number | null;
+        };
+        /** CollectorOut */
+        CollectorOut: {
+            /** Collector */
+            collector: string;
+            /** Ran */
+            ran: boolean;
+            /** Why */
+            why: string;
+            /** Took Ms */
+            took_ms: number;
+            /** Sections */
+            sections: number;
+        };
+        /** OffersOut */
+        OffersOut: {
+            /** Address */
+            address: string;
+            /** Run */
+            run: number;
+            /** Sweep */
+            sweep: string;
+            /** Outpost */
+            outpost: string;
+            /** At */
+            at: number | null;
+            /** Offers */
+            offers: components["schemas"]["CollectorOut"][];
         };
         /** RunOut */
         RunOut: {
@@ -1910,6 +2198,16 @@ export interface components {
             /** Total */
             total: number;
         };
+        /** AddressIn */
+        AddressIn: {
+            /** Address */
+            address: string;
+            /**
+             * Only
+             * @default
+             */
+            only: string;
+        };
         /** SweepOut */
         SweepOut: {
             /** Id */
@@ -1938,6 +2236,8 @@ export interface components {
             next_at: number | null;
             /** Minutes */
             minutes: number | null;
+            /** Organisation */
+            organisation: number | null;
             /** Version */
             version: number;
             last_run: components["schemas"]["RunOut"] | null;
@@ -1990,6 +2290,8 @@ export interface components {
             schedule: string;
             /** Minutes */
             minutes?: number | null;
+            /** Organisation */
+            organisation?: number | null;
             /**
              * Version
              * @default 0
@@ -2016,6 +2318,8 @@ export interface components {
              * @default []
              */
             exclusions: string[];
+            /** Organisation */
+            organisation?: number | null;
         };
         /** Again */
         Again: {
@@ -2038,6 +2342,8 @@ export interface components {
             remedy: string;
             /** Credential */
             credential: string;
+            /** Outpost */
+            outpost: string;
             /** Taken For */
             taken_for: string;
             /** Ports */
@@ -2092,6 +2398,173 @@ export interface components {
              */
             wish: "pause" | "stop" | "resume";
         };
+        /** CredentialOut */
+        CredentialOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Protocol */
+            protocol: string;
+            /** Port */
+            port: number;
+            /** Timeout */
+            timeout: number;
+            /** User */
+            user: string;
+            /** Auth */
+            auth: string;
+            /** Privacy */
+            privacy: string;
+            /** Preference */
+            preference: number;
+            /** Plain */
+            plain: boolean;
+            /** Verify */
+            verify: boolean;
+            /** Places */
+            places: string[];
+            /** Refusals */
+            refusals: number;
+            /** Organisation */
+            organisation: number | null;
+            /** Version */
+            version: number;
+            /** Used By */
+            used_by: string[];
+        };
+        /** CredentialIn */
+        CredentialIn: {
+            /** Name */
+            name: string;
+            /**
+             * Protocol
+             * @enum {string}
+             */
+            protocol: "snmp-v1" | "snmp-v2c" | "snmp-v3" | "ssh" | "winrm" | "ldap" | "http" | "cloud";
+            /** Port */
+            port?: number | null;
+            /** Timeout */
+            timeout?: number | null;
+            /**
+             * User
+             * @default
+             */
+            user: string;
+            /**
+             * Auth
+             * @default
+             */
+            auth: string;
+            /**
+             * Privacy
+             * @default
+             */
+            privacy: string;
+            /**
+             * Preference
+             * @default 100
+             */
+            preference: number;
+            /**
+             * Plain
+             * @default false
+             */
+            plain: boolean;
+            /**
+             * Verify
+             * @default false
+             */
+            verify: boolean;
+            /**
+             * Places
+             * @default []
+             */
+            places: string[];
+            /** Organisation */
+            organisation?: number | null;
+            /**
+             * Secrets
+             * @default {}
+             */
+            secrets: {
+                [key: string]: string;
+            };
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /** SecretIn */
+        SecretIn: {
+            /** Secrets */
+            secrets: {
+                [key: string]: string;
+            };
+        };
+        /** StepOut */
+        StepOut: {
+            /** Step */
+            step: string;
+            /** Title */
+            title: string;
+            /** Verdict */
+            verdict: string;
+            /** Says */
+            says: string;
+            /** Advice */
+            advice: string;
+            /** Took Ms */
+            took_ms: number;
+        };
+        /** TrialOut */
+        TrialOut: {
+            /** Id */
+            id: number;
+            /** Credential */
+            credential: number;
+            /** Name */
+            name: string;
+            /** Protocol */
+            protocol: string;
+            /** Address */
+            address: string;
+            /** Route */
+            route: string;
+            /** Outpost */
+            outpost: string;
+            /** State */
+            state: string;
+            /** Made At */
+            made_at: number;
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+            /** Read With */
+            read_with: number;
+            /** Refused */
+            refused: number;
+            /** Refusals */
+            refusals: number;
+            /** Used By */
+            used_by: string[];
+            /** Places */
+            places: string[];
+        };
+        /** TrialIn */
+        TrialIn: {
+            /** Credential */
+            credential: number;
+            /** Address */
+            address: string;
+            /**
+             * Route
+             * @default direct
+             */
+            route: string;
+            /** Outpost */
+            outpost?: number | null;
+        };
         /** SourceOut */
         SourceOut: {
             /** Id */
@@ -2120,6 +2593,8 @@ export interface components {
             gone: string;
             /** Gone Days */
             gone_days: number;
+            /** Organisation */
+            organisation: number | null;
             /** Version */
             version: number;
             /** Devices */
@@ -2199,6 +2674,8 @@ export interface components {
              * @default 30
              */
             gone_days: number;
+            /** Organisation */
+            organisation?: number | null;
             /**
              * Version
              * @default 0
@@ -2510,6 +2987,8 @@ export interface components {
         EnrolIn: {
             /** Name */
             name: string;
+            /** Organisation */
+            organisation?: number | null;
         };
         /** ReportedOut */
         ReportedOut: {
@@ -2521,6 +3000,90 @@ export interface components {
             again: boolean;
             /** Unread */
             unread: string[];
+        };
+        /** OutpostOut */
+        OutpostOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Networks */
+            networks: number[];
+            /** Ranges */
+            ranges: string[];
+            /** State */
+            state: string;
+            /** Says */
+            says: string;
+            /** Made At */
+            made_at: number;
+            /** Last Seen */
+            last_seen: number | null;
+            /** Release */
+            release: string;
+            /** Skew */
+            skew: number;
+            /** Kept */
+            kept: number;
+            /** At Work */
+            at_work: number;
+            /** Handed */
+            handed: number;
+        };
+        /** JoinOut */
+        JoinOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Command */
+            command: string;
+        };
+        /** OutpostIn */
+        OutpostIn: {
+            /** Name */
+            name: string;
+            /**
+             * Networks
+             * @default []
+             */
+            networks: number[];
+            /** Organisation */
+            organisation?: number | null;
+        };
+        /** NetworksIn */
+        NetworksIn: {
+            /** Networks */
+            networks: number[];
+        };
+        /** HookOut */
+        HookOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Made At */
+            made_at: number;
+            /** Used At */
+            used_at: number | null;
+        };
+        /** MadeOut */
+        MadeOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Url */
+            url: string;
+            /** Secret */
+            secret: string;
+        };
+        /** HookIn */
+        HookIn: {
+            /** Name */
+            name: string;
+            /** Organisation */
+            organisation?: number | null;
         };
         /** RuleOut */
         RuleOut: {
@@ -2561,6 +3124,8 @@ export interface components {
              * @default false
              */
             in_force: boolean;
+            /** Organisation */
+            organisation?: number | null;
         };
         /** RehearsedOut */
         RehearsedOut: {
@@ -2659,6 +3224,143 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"] | null;
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_list_organisations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrganisationOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_new_organisation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrganisationIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrganisationOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_new_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_holders: {
+        parameters: {
+            query?: {
+                begins?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HolderOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_rights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RightsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
                 };
             };
         };
@@ -2843,71 +3545,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["BandOut"][];
                 };
-            };
-        };
-    };
-    tarn_apps_estate_api_offers: {
-        parameters: {
-            query?: {
-                text?: string;
-                cursor?: number | null;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OfferOut"][];
-                };
-            };
-        };
-    };
-    tarn_apps_estate_api_faces: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["FilterIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FilterFaces"];
-                };
-            };
-        };
-    };
-    tarn_apps_estate_api_fields: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
         };
     };
@@ -3166,7 +3803,72 @@ export interface operations {
             };
         };
     };
-    tarn_apps_estate_api_sets: {
+    tarn_apps_estate_api_questions_offers: {
+        parameters: {
+            query?: {
+                text?: string;
+                cursor?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_questions_faces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilterIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilterFaces"];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_questions_fields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_estate_api_questions_sets: {
         parameters: {
             query?: {
                 as_of?: string | null;
@@ -3188,7 +3890,7 @@ export interface operations {
             };
         };
     };
-    tarn_apps_estate_api_new_set: {
+    tarn_apps_estate_api_questions_new_set: {
         parameters: {
             query?: never;
             header?: never;
@@ -3212,7 +3914,7 @@ export interface operations {
             };
         };
     };
-    tarn_apps_estate_api_end_set: {
+    tarn_apps_estate_api_questions_end_set: {
         parameters: {
             query?: never;
             header?: never;
@@ -3232,7 +3934,7 @@ export interface operations {
             };
         };
     };
-    tarn_apps_estate_api_phrases: {
+    tarn_apps_estate_api_questions_phrases: {
         parameters: {
             query?: never;
             header?: never;
@@ -3248,168 +3950,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PhraseOut"][];
-                };
-            };
-        };
-    };
-    tarn_apps_discovery_api_credentials: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CredentialOut"][];
-                };
-            };
-        };
-    };
-    tarn_apps_discovery_api_new_credential: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CredentialIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CredentialOut"];
-                };
-            };
-        };
-    };
-    tarn_apps_discovery_api_edit_credential: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CredentialIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CredentialOut"];
-                };
-            };
-        };
-    };
-    tarn_apps_discovery_api_end_credential: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    tarn_apps_discovery_api_renew_secret: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SecretIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CredentialOut"];
-                };
-            };
-        };
-    };
-    tarn_apps_discovery_api_new_trial: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TrialIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TrialOut"];
-                };
-            };
-        };
-    };
-    tarn_apps_discovery_api_one_trial: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TrialOut"];
                 };
             };
         };
@@ -3454,6 +3994,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NetworkOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_edit_network: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NetworkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NetworkOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_offers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffersOut"] | null;
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_look_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddressIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
                 };
             };
         };
@@ -3756,6 +4368,168 @@ export interface operations {
             };
         };
     };
+    tarn_apps_discovery_api_credentials_credentials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CredentialOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_credentials_new_credential: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CredentialIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CredentialOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_credentials_edit_credential: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CredentialIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CredentialOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_credentials_end_credential: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_discovery_api_credentials_renew_secret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecretIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CredentialOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_credentials_new_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_credentials_one_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
     tarn_apps_discovery_api_sources_sources: {
         parameters: {
             query?: never;
@@ -4031,7 +4805,9 @@ export interface operations {
     };
     tarn_apps_discovery_api_imports_upload: {
         parameters: {
-            query?: never;
+            query?: {
+                organisation?: number | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -4281,6 +5057,238 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReportedOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_outposts_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_discovery_api_outposts_found: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_discovery_api_outposts_trial_news: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_discovery_api_outposts_outposts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutpostOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_outposts_new_outpost: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutpostIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_outposts_set_networks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NetworksIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutpostOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_outposts_withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_discovery_api_hooks_hooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HookOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_hooks_new_hook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HookIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_hooks_withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_discovery_api_hooks_message: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOut"];
                 };
             };
         };

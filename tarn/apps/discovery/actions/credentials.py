@@ -9,7 +9,9 @@ from django.db import IntegrityError, transaction
 from tarn.apps.discovery.models import Credential
 from tarn.apps.discovery.sealing import seal
 from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
 from tarn.collect.snmp.client import AUTH_KEYS, PRIVACY_KEYS
 
 PROTOCOLS = {
@@ -20,6 +22,7 @@ PROTOCOLS = {
     "winrm": 5986,
     "ldap": 636,
     "http": 443,
+    "cloud": 443,
 }
 """Protocols a credential can be for, and their usual ports."""
 PLAIN_PORTS = {"winrm": 5985, "ldap": 389, "http": 80}
@@ -31,6 +34,7 @@ SECRETS: dict[str, tuple[str, ...]] = {
     "winrm": ("password",),
     "ldap": ("password",),
     "http": ("password",),
+    "cloud": ("password",),
 }
 MANNERS = {"winrm": ("ntlm", "basic", "kerberos"), "http": ("basic", "bearer", "header")}
 """Ways to sign in, the usual one first."""
@@ -119,6 +123,7 @@ def _checked(data: dict[str, Any], secrets: dict[str, str], *, new: bool) -> dic
         "verify": bool(data.get("verify")),
         "places": places,
         "preference": int(data.get("preference") or 100),
+        "organisation": owner(data.get("organisation")),
     }
 
 
@@ -139,7 +144,7 @@ def change_credential(
     """Change a credential made from `version`; secrets that are not given stay. Raises Invalid, Stale."""
     require(user, "credentials")
     with transaction.atomic():
-        held = Credential.objects.get(pk=credential_id)
+        held = visible(Credential).get(pk=credential_id)
         if held.version != version:
             raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
         values = _checked(data, secrets, new=held.protocol != data.get("protocol"))
@@ -159,7 +164,7 @@ def renew_secret(user: Any, credential_id: int, secrets: dict[str, str]) -> Cred
     """Replace a credential's secret and nothing else. Raises Invalid, Credential.DoesNotExist."""
     require(user, "credentials")
     with transaction.atomic():
-        held = Credential.objects.get(pk=credential_id)
+        held = visible(Credential).get(pk=credential_id)
         unknown = set(secrets) - set(SECRETS[held.protocol])
         if unknown or not any(secrets.values()):
             raise Invalid(sorted(unknown or SECRETS[held.protocol])[0], "Type the new secret.")
@@ -174,6 +179,6 @@ def drop_credential(user: Any, credential_id: int) -> None:
     """Drop a credential. Final: its secret is gone. Raises Credential.DoesNotExist."""
     require(user, "credentials")
     with transaction.atomic():
-        held = Credential.objects.get(pk=credential_id)
+        held = visible(Credential).get(pk=credential_id)
         record(user, "dropped a credential", held.name)
         held.delete()

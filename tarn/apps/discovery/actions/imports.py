@@ -20,9 +20,12 @@ from tarn.apps.estate.actions.reidentify import withdraw
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.undo import CannotUndo, undoer
 from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
 from tarn.collect.sources.files import FileError, Shape, rows, shape_of
+from tarn.collect.sources.finding import whose
 from tarn.collect.sources.sbom import SbomError, read_sbom
 from tarn.core.mapping import IDENTIFYING, TARGETS, MappingError, build, check_mapping, guess_mapping
 from tarn.core.sightings import Sighting, compose, make_id
@@ -35,7 +38,7 @@ MOST_REFUSED = 5000
 _SHOWN = 200
 
 
-def upload(user: Any, file_name: str, pieces: Iterator[bytes]) -> FileImport:
+def upload(user: Any, file_name: str, pieces: Iterator[bytes], organisation: int | None = None) -> FileImport:
     """Keep an uploaded file and find out how it is read; its mapping is remembered or guessed. Raises Invalid."""
     require(user, "plan")
     folder = Path(settings.HOME) / "imports"
@@ -60,6 +63,7 @@ def upload(user: Any, file_name: str, pieces: Iterator[bytes]) -> FileImport:
             mapping=remembered.mapping if remembered else guess_mapping(list(shape.headings), first),
             made_at=int(time.time()),
             asked_by=user,
+            organisation=owner(organisation),
         )
         record(user, "uploaded a file", made.file_name)
     return made
@@ -84,7 +88,7 @@ def first_rows(held: FileImport) -> list[dict[str, Any]]:
 def set_mapping(user: Any, import_id: int, name: str, mapping: dict[str, dict[str, str]]) -> FileImport:
     """Say what the columns are, and what the source is called. Raises Invalid, FileImport.DoesNotExist."""
     require(user, "plan")
-    held = FileImport.objects.get(pk=import_id)
+    held = visible(FileImport).get(pk=import_id)
     if held.state in ("done", "undone"):
         raise Invalid("file", f"“{held.file_name}” is {held.state} already; upload it again.")
     if not name.strip():
@@ -109,6 +113,7 @@ class _Reader:
         self.refused: list[dict[str, Any]] = []
         self.refusals = 0
         self.at = datetime.fromtimestamp(held.made_at, UTC)
+        self.whose = whose(held.organisation.name if held.organisation else "", "file")
         self.units = {t: m.get("unit", "") for t, m in held.mapping.items()}
 
     def refuse(self, number: int, row: dict[str, Any], why: str) -> None:
@@ -126,7 +131,7 @@ class _Reader:
             if not any(values.get(t) not in (None, "") for t in IDENTIFYING):
                 self.refuse(number, row, "Nothing in it tells one device from another.")
                 continue
-            made = compose(("file", self.held.name), self.at, readings, id=document(self.held, number))
+            made = compose(("file", self.held.name), self.at, [*readings, *self.whose], id=document(self.held, number))
             yield number, row, made
 
 
@@ -138,7 +143,7 @@ def document(held: FileImport, number: int) -> str:
 def rehearse(user: Any, import_id: int) -> dict[str, Any]:
     """Do everything and take it back: what would be created, matched, changed and refused, row by row."""
     require(user, "plan")
-    held = FileImport.objects.get(pk=import_id)
+    held = visible(FileImport).get(pk=import_id)
     reader, counts, shown = _Reader(held), _counts(), []
     try:
         stream = reader.sightings()
@@ -184,7 +189,7 @@ def carry_out(user: Any, import_id: int) -> FileImport:
     require(user, "plan")
     try:
         with transaction.atomic():
-            held = FileImport.objects.get(pk=import_id)
+            held = visible(FileImport).get(pk=import_id)
             if held.state != "rehearsed":
                 raise Invalid("file", "Rehearse it first, with the mapping as it is now.")
             reader, counts = _Reader(held), _counts()
@@ -225,7 +230,7 @@ def take_sbom(user: Any, asset: int, file_name: str, body: bytes) -> str:
 
 @undoer("withdraw import", needs="plan")
 def _withdraw(user: Any, undo: dict[str, Any]) -> Any:
-    held = FileImport.objects.get(pk=undo["import"])
+    held = visible(FileImport).get(pk=undo["import"])
     if held.state != "done":
         raise CannotUndo("This import is undone already.")
     withdraw(user, [document(held, number) for number, _ in rows(Path(held.path), shape(held))])

@@ -1,6 +1,5 @@
 """Reporters: enrolment tokens, the scripts with them, and taking in what reporters send."""
 
-import hashlib
 import secrets
 import time
 import uuid
@@ -15,15 +14,19 @@ from tarn.apps.estate.actions.take_in import take_in_batch
 from tarn.apps.estate.reads.dossier import document
 from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.tokens import digest
 from tarn.apps.people.roles import NotAllowed, require
+from tarn.apps.people.scope import visible
 from tarn.collect.reporter.reports import VERSION, Report, posix, powershell, readings
+from tarn.collect.sources.finding import whose
 from tarn.core.sections import FACTS
 from tarn.core.sightings import compose, read_sighting
 
 SOURCE = ("reporter", "Reporters")
 
 
-def enrol(user: Any, name: str, url: str) -> tuple[Enrolment, dict[str, str]]:
+def enrol(user: Any, name: str, url: str, organisation: int | None = None) -> tuple[Enrolment, dict[str, str]]:
     """Make an enrolment; returns it and the scripts with its token, which is shown here and never again."""
     require(user, "credentials")
     if not name.strip():
@@ -31,7 +34,11 @@ def enrol(user: Any, name: str, url: str) -> tuple[Enrolment, dict[str, str]]:
     token = "rep_" + secrets.token_urlsafe(32)
     with transaction.atomic():
         made = Enrolment.objects.create(
-            name=name.strip()[:80], digest=_digest(token), made_by=user, made_at=int(time.time())
+            name=name.strip()[:80],
+            digest=digest(token),
+            made_by=user,
+            made_at=int(time.time()),
+            organisation=owner(organisation),
         )
         record(user, "made a reporter enrolment", made.name)
     return made, {"posix": posix(url, token), "powershell": powershell(url, token)}
@@ -41,14 +48,10 @@ def withdraw_enrolment(user: Any, number: int) -> None:
     """Withdraw an enrolment: its reporters are refused from now on. Raises Enrolment.DoesNotExist."""
     require(user, "credentials")
     with transaction.atomic():
-        held = Enrolment.objects.get(pk=number, withdrawn_at=None)
+        held = visible(Enrolment).get(pk=number, withdrawn_at=None)
         held.withdrawn_at = int(time.time())
         held.save(update_fields=["withdrawn_at"])
         record(user, "withdrew a reporter enrolment", held.name)
-
-
-def _digest(token: str) -> str:
-    return hashlib.sha256(token.encode()).hexdigest()
 
 
 def take_report(token: str, report: Report) -> dict[str, Any]:
@@ -56,7 +59,7 @@ def take_report(token: str, report: Report) -> dict[str, Any]:
 
     Raises NotAllowed for a token that is unknown or withdrawn, Invalid for a report of a version not known here.
     """
-    enrolment = Enrolment.objects.filter(digest=_digest(token)).first()
+    enrolment = Enrolment.objects.filter(digest=digest(token)).first()
     if enrolment is None or enrolment.withdrawn_at is not None:
         raise NotAllowed("This reporter's token is not known here, or was withdrawn. Download the reporter anew.")
     if report.version > VERSION:
@@ -72,6 +75,8 @@ def take_report(token: str, report: Report) -> dict[str, Any]:
         made, unread = readings(report)
         if before is not None and report.unchanged:
             made = _unchanged(before, made) + made
+        made = [r for r in made if r.section != "placement"]
+        made += whose(enrolment.organisation.name if enrolment.organisation else "", "reporter")
         skew = float(report.at - now)
         sighting = compose(SOURCE, datetime.fromtimestamp(now, UTC), made, id=uuid.uuid4().hex, clock_skew=skew)
         taken = take_in_batch([sighting])[0]

@@ -11,7 +11,9 @@ from tarn.apps.estate.actions.decide import decide_by_rule
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.reads.crosscheck import facts_of
 from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.roles import require
+from tarn.apps.people.scope import limited_to, visible
 from tarn.core.filters.parse import FilterError
 
 SHOWN = 20
@@ -54,6 +56,7 @@ def make_rule(user: Any, data: dict[str, Any]) -> IntakeRule:
             reason=reason[:200],
             in_force=bool(data.get("in_force")),
             made_at=int(time.time()),
+            organisation=owner(data.get("organisation")),
         )
         record(user, "made an intake rule", made.name, detail={"filter": made.filter, "action": made.action})
     if made.in_force:
@@ -65,7 +68,7 @@ def set_in_force(user: Any, number: int, in_force: bool) -> IntakeRule:
     """Put a rule in force, or take it out of force. Raises IntakeRule.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = IntakeRule.objects.get(pk=number)
+        held = visible(IntakeRule).get(pk=number)
         held.in_force = in_force
         held.save(update_fields=["in_force"])
         record(user, "put a rule in force" if in_force else "took a rule out of force", held.name)
@@ -78,7 +81,7 @@ def drop_rule(user: Any, number: int) -> None:
     """Drop a rule; what it decided stays. Raises IntakeRule.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = IntakeRule.objects.get(pk=number)
+        held = visible(IntakeRule).get(pk=number)
         record(user, "dropped an intake rule", held.name)
         held.delete()
 
@@ -91,7 +94,8 @@ def apply_rules() -> int:
     decided = 0
     for rule in IntakeRule.objects.filter(in_force=True).order_by("pk"):
         before = set(Ruled.objects.filter(rule=rule).values_list("asset_id", flat=True))
-        found = [a for a in _waiting(rule.filter) if a not in before]
+        with limited_to(*([rule.organisation.name] if rule.organisation else [])):
+            found = [a for a in _waiting(rule.filter) if a not in before]
         if not found:
             continue
         facts = {"standing": "register", "state": "in use"}

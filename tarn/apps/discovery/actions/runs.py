@@ -1,15 +1,22 @@
 """Starting, pausing, stopping and going on with runs."""
 
 import time
+from datetime import datetime
 from typing import Any
+from zoneinfo import ZoneInfo
 
+from django.conf import settings
 from django.db import transaction
 
+from tarn.apps.discovery import jobs
 from tarn.apps.discovery.actions.credentials import Invalid
-from tarn.apps.discovery.actions.sweeps import check_ranges, next_start
+from tarn.apps.discovery.actions.sweeps import PROTOCOLS, check_ranges, next_start
+from tarn.apps.discovery.handing_in import settle
+from tarn.apps.discovery.manner import Places
 from tarn.apps.discovery.models import Run, RunAddress, Sweep
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
 from tarn.core.outcomes import explain
 
 ENDED = ("done", "stopped", "failed")
@@ -23,7 +30,7 @@ def start_run(user: Any, sweep_id: int) -> Run:
     if user is not None:
         require(user, "sweep")
     with transaction.atomic():
-        run = plan_run(user, Sweep.objects.get(pk=sweep_id))
+        run = plan_run(user, visible(Sweep).get(pk=sweep_id))
     _hand_over(run.pk)
     return run
 
@@ -33,10 +40,17 @@ def plan_run(user: Any, sweep: Sweep) -> Run:
     under_way = Run.objects.filter(sweep=sweep).exclude(state__in=ENDED).first()
     if under_way:
         raise Invalid("sweep", f"Run {under_way.pk} of “{sweep.name}” is under way ({under_way.state}); stop it first.")
-    found = check_ranges(sweep.ranges, sweep.exclusions)
-    run = Run.objects.create(sweep=sweep, asked_by=user, made_at=int(time.time()), total=len(found["probe"]), tick=1)
-    probe = [RunAddress(run=run, position=i, address=a, tick=1) for i, a in enumerate(found["probe"])]
+    found = check_ranges(sweep.ranges, sweep.exclusions, sweep.organisation_id)
+    places, now = Places.load(sweep.organisation_id), int(time.time())
+    quiet = {a: window for a in found["probe"] if (window := places.under_maintenance(a, now))}
+    addresses = [a for a in found["probe"] if a not in quiet]
+    run = Run.objects.create(sweep=sweep, asked_by=user, made_at=now, total=len(addresses), tick=1)
+    probe = [
+        RunAddress(run=run, position=i, address=a, tick=1, network=places.beyond_reach(a))
+        for i, a in enumerate(addresses)
+    ]
     left = [_left_out(run, len(probe) + i, a, by) for i, (a, by) in enumerate(found["left_out"].items())]
+    left += [_quiet(run, len(probe) + len(left) + i, a, *window) for i, (a, window) in enumerate(quiet.items())]
     RunAddress.objects.bulk_create([*probe, *left], batch_size=2000)
     record(user, "started a sweep", sweep.name, detail={"run": run.pk, "addresses": run.total})
     return run
@@ -65,17 +79,30 @@ def _left_out(run: Run, position: int, address: str, by: str) -> RunAddress:
     )
 
 
-def _hand_over(run_id: int) -> None:
-    from tarn.apps.discovery.jobs import run_sweep
+def _quiet(run: Run, position: int, address: str, network: str, ends: int) -> RunAddress:
+    until = datetime.fromtimestamp(ends, ZoneInfo(settings.TIME_ZONE)).strftime("%H:%M")
+    says, remedy = explain("maintenance", network=network, until=until)
+    return RunAddress(
+        run=run,
+        position=position,
+        address=address,
+        tick=1,
+        outcome="left out",
+        code="maintenance",
+        reason=says,
+        remedy=remedy,
+    )
 
-    run_sweep(run_id)
+
+def _hand_over(run_id: int) -> None:
+    jobs.run_sweep(run_id)
 
 
 def steer(user: Any, run_id: int, wish: str) -> Run:
     """Pause, stop or resume a run. Raises Invalid, Run.DoesNotExist."""
     require(user, "sweep")
     with transaction.atomic():
-        run = Run.objects.select_related("sweep").get(pk=run_id)
+        run = visible(Run).select_related("sweep").get(pk=run_id)
         if run.state in ENDED:
             raise Invalid("run", f"Run {run.pk} has ended ({run.state}).")
         if wish == "resume":
@@ -88,6 +115,7 @@ def steer(user: Any, run_id: int, wish: str) -> Run:
                 run.ended_at = int(time.time()) if wish == "stop" else None
             else:
                 run.wish = wish
+                settle(run)  # where neither a worker nor an outpost is at it, the wish is granted at once
         else:
             raise Invalid("wish", f"“{wish}” is nothing a run can be asked: pause, stop or resume.")
         run.tick += 1
@@ -98,18 +126,34 @@ def steer(user: Any, run_id: int, wish: str) -> Run:
     return run
 
 
-def read_again(user: Any, run_id: int, addresses: list[str]) -> Run:
-    """Have addresses of an ended or paused run looked at again, in the same run."""
-    require(user, "sweep")
+def look_again(user: Any, address: str, only: str = "") -> Run:
+    """Have an address looked at again by the sweep that looked at it last, by one collector only where it is named.
+
+    Raises Invalid.
+    """
+    if only and only not in PROTOCOLS:
+        raise Invalid("only", f"“{only}” is no collector; of: {', '.join(PROTOCOLS)}.")
+    ended = visible(Run).filter(state__in=(*ENDED, "paused"))
+    looked = RunAddress.objects.filter(address=address, run__in=ended).exclude(outcome="left out")
+    last = looked.order_by("-run").first()
+    if last is None:
+        raise Invalid("address", f"No sweep that has ended looked at {address}; a range must cover it.")
+    return read_again(user, last.run_id, [address], only)
+
+
+def read_again(user: Any, run_id: int, addresses: list[str], only: str = "") -> Run:
+    """Have addresses of an ended or paused run looked at again, in the same run. `user` is None for another system."""
+    if user is not None:
+        require(user, "sweep")
     with transaction.atomic():
-        run = Run.objects.select_related("sweep").get(pk=run_id)
+        run = visible(Run).select_related("sweep").get(pk=run_id)
         if run.state not in (*ENDED, "paused"):
             raise Invalid("run", f"Run {run.pk} is under way; wait for its end.")
         rows = RunAddress.objects.filter(run=run, address__in=addresses).exclude(outcome="left out")
         if not rows.exists():
             raise Invalid("addresses", "None of these addresses belongs to the run.")
         run.tick += 1
-        rows.update(outcome="waiting", stage=0, code="", reason="", remedy="", tick=run.tick)
+        rows.update(outcome="waiting", stage=0, code="", reason="", remedy="", tick=run.tick, only=only)
         run.state, run.wish, run.ended_at = "waiting", "", None
         run.save()
         record(user, "had addresses read again", run.sweep.name, detail={"addresses": addresses[:20]})

@@ -6,13 +6,16 @@ from typing import Any
 
 from django.db import transaction
 
+from tarn.apps.discovery import jobs
 from tarn.apps.discovery.actions.credentials import Invalid, Stale, once
 from tarn.apps.discovery.actions.sweeps import next_start
 from tarn.apps.discovery.asking_sources import KINDS, checked_settings, findings
 from tarn.apps.discovery.models import Credential, Source, Sync
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
 from tarn.collect.names import addresses_of
 from tarn.collect.problems import Problem
 from tarn.collect.routes import ROUTES
@@ -49,13 +52,14 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
         "next_at": next_start(schedule),
         "gone": data.get("gone") or "keep",
         "gone_days": days,
+        "organisation": owner(data.get("organisation")),
     }
 
 
 def _credential(number: int | None) -> Credential | None:
     if number is None:
         return None
-    found = Credential.objects.filter(pk=number).first()
+    found = visible(Credential).filter(pk=number).first()
     if found is None:
         raise Invalid("credential", f"There is no credential {number}.")
     return found
@@ -76,7 +80,7 @@ def change_source(user: Any, source_id: int, version: int, data: dict[str, Any])
     """Change a source made from `version`. Raises Invalid, Stale, Source.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = Source.objects.get(pk=source_id)
+        held = visible(Source).get(pk=source_id)
         if held.version != version:
             raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
         for name, value in _checked(data).items():
@@ -92,7 +96,7 @@ def drop_source(user: Any, source_id: int) -> None:
     """Drop a source; what it brought stays as evidence. Raises Source.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = Source.objects.get(pk=source_id)
+        held = visible(Source).get(pk=source_id)
         record(user, "dropped a source", held.name)
         held.delete()
 
@@ -131,6 +135,9 @@ def test_source(user: Any, data: dict[str, Any]) -> dict[str, Any]:
 def shown(finding: Finding) -> dict[str, Any]:
     """Return a finding's facts by field, and how many items each of its lists has."""
     out: dict[str, Any] = {}
+    if (who := finding.person) is not None:
+        told = {"name": who.name, "email": who.email, "department": who.department, "title": who.title}
+        return {k: v for k, v in told.items() if v} | {"active": who.active}
     for reading in finding.readings:
         if hasattr(reading, "facts"):
             out |= {k: v for k, v in reading.facts.model_dump(exclude_none=True).items() if v not in ((), "")}
@@ -142,7 +149,7 @@ def shown(finding: Finding) -> dict[str, Any]:
 def pick(user: Any, source_id: int, which: str) -> dict[str, Any]:
     """Return the addresses of a directory's computers of one sort, by the name service. Raises Invalid."""
     require(user, "plan")
-    held = Source.objects.select_related("credential").get(pk=source_id)
+    held = visible(Source).select_related("credential").get(pk=source_id)
     if held.kind != "directory" or held.credential is None:
         raise Invalid("source", f"“{held.name}” is no directory.")
     if which not in PICKS:
@@ -173,15 +180,13 @@ def start_sync(user: Any, source_id: int) -> Sync:
     if user is not None:
         require(user, "sweep")
     with transaction.atomic():
-        held = Source.objects.get(pk=source_id)
+        held = visible(Source).get(pk=source_id)
         under_way = Sync.objects.filter(source=held, state__in=("waiting", "running")).first()
         if under_way and int(time.time()) - under_way.made_at < 3600:
             raise Invalid("source", f"A sync of “{held.name}” is under way.")
         made = Sync.objects.create(source=held, asked_by=user, made_at=int(time.time()))
         record(user, "started a sync", held.name)
-    from tarn.apps.discovery.jobs import run_sync
-
-    run_sync(made.pk)
+    jobs.run_sync(made.pk)
     return made
 
 

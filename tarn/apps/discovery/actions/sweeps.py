@@ -6,12 +6,15 @@ from typing import Any
 
 from django.conf import settings
 from django.db import transaction
+from django.db.models import Q
 
 from tarn.apps.discovery.actions.credentials import Invalid, Stale, once
 from tarn.apps.discovery.models import Credential, Network, Sweep
 from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.undo import undoer
-from tarn.apps.people.roles import require
+from tarn.apps.people.roles import NotAllowed, require
+from tarn.apps.people.scope import scope, visible
 from tarn.collect.routes import ROUTES
 from tarn.core.ranges import RangeError, expand, parse_ranges
 from tarn.core.schedule import ScheduleError, next_after
@@ -19,29 +22,45 @@ from tarn.core.schedule import ScheduleError, next_after
 PROTOCOLS = ("snmp", "ssh", "winrm", "tls")
 
 
-def never_probed() -> list[str]:
-    """Return the ranges of the company that must never be probed."""
-    return list(Network.objects.filter(never_probe=True).values_list("range", flat=True))
+def never_probed(organisation: int | None) -> list[str]:
+    """Return the ranges that must never be probed: those of all, and those of the organisation it is done for."""
+    held = Network.objects.filter(never_probe=True)
+    if organisation is not None:
+        held = held.filter(Q(organisation=None) | Q(organisation=organisation))
+    return list(held.values_list("range", flat=True))
 
 
-def forbidden(address: str) -> str:
-    """Return the range that forbids probing an address, or ""."""
+def forbidden(address: str, organisation: int | None) -> str:
+    """Return the range that forbids probing an address for an organisation, or ""."""
     parsed = ip_address(address)
-    return next((r.text for r in parse_ranges(never_probed(), most=2**33) if parsed in r), "")
+    return next((r.text for r in parse_ranges(never_probed(organisation), most=2**33) if parsed in r), "")
 
 
-def next_start(schedule: str) -> int | None:
-    """Return the next start of a schedule in the company's time. Raises Invalid."""
+def keep_within(ranges: list[str], field: str) -> None:
+    """Refuse ranges outside the networks of the organisations whoever asks is limited to. Raises Invalid."""
+    if scope() is None:
+        return
+    theirs = parse_ranges([n.range for n in visible(Network)], most=2**33)
+    for wanted in parse_ranges(ranges, most=2**33):
+        if not any(wanted.first in r and wanted.last in r for r in theirs):
+            raise Invalid(field, f"{wanted.text} lies in no network of your organisation.")
+
+
+def next_start(schedule: str, field: str = "schedule") -> int | None:
+    """Return the next start of a schedule in the company's time. Raises Invalid, naming the field."""
     if not schedule:
         return None
     try:
         return next_after(schedule, int(time.time()), settings.TIME_ZONE)
     except ScheduleError as error:
-        raise Invalid("schedule", str(error)) from None
+        raise Invalid(field, str(error)) from None
 
 
-def check_ranges(ranges: list[str], exclusions: list[str]) -> dict[str, Any]:
-    """Return what ranges come to: how many addresses, how many left out. Raises Invalid naming the field."""
+def check_ranges(ranges: list[str], exclusions: list[str], organisation: int | None = None) -> dict[str, Any]:
+    """Return what ranges come to for an organisation: the addresses, and those left out with the exclusion that does.
+
+    Raises Invalid naming the field.
+    """
     try:
         wanted = parse_ranges(ranges)
     except RangeError as error:
@@ -52,7 +71,8 @@ def check_ranges(ranges: list[str], exclusions: list[str]) -> dict[str, Any]:
         raise Invalid("exclusions", str(error)) from None
     if not wanted:
         raise Invalid("ranges", "A sweep needs at least one range, such as 10.60.4.0/24.")
-    never = parse_ranges(never_probed(), most=2**33)
+    keep_within(ranges, "ranges")
+    never = parse_ranges(never_probed(organisation), most=2**33)
     probe, left = expand(wanted, [*without, *never])
     if not probe:
         raise Invalid("exclusions", "The exclusions leave no address to probe.")
@@ -64,7 +84,8 @@ def _checked(data: dict[str, Any]) -> tuple[dict[str, Any], list[Credential]]:
     if not name:
         raise Invalid("name", "A sweep needs a name: it stands beside every value it brings.")
     ranges, exclusions = list(data.get("ranges") or []), list(data.get("exclusions") or [])
-    check_ranges(ranges, exclusions)
+    organisation = owner(data.get("organisation"))
+    check_ranges(ranges, exclusions, organisation.pk if organisation else None)
     protocols = list(data.get("protocols") or PROTOCOLS)
     for protocol in protocols:
         if protocol not in PROTOCOLS:
@@ -79,10 +100,12 @@ def _checked(data: dict[str, Any]) -> tuple[dict[str, Any], list[Credential]]:
     if not 0.1 <= patience <= 30:
         raise Invalid("patience", f"{patience} s is out of bounds: 0.1 to 30.")
     ids = list(data.get("credentials") or [])
-    found = list(Credential.objects.filter(pk__in=ids))
+    found = list(visible(Credential).filter(pk__in=ids))
     missing = set(ids) - {c.pk for c in found}
     if missing:
         raise Invalid("credentials", f"There is no credential {min(missing)}.")
+    if other := next((c for c in found if c.organisation_id not in (None, organisation and organisation.pk)), None):
+        raise Invalid("credentials", f"“{other.name}” may be used for another organisation only.")
     minutes = int(data["minutes"]) if data.get("minutes") else None
     if minutes is not None and not 1 <= minutes <= 7 * 1440:
         raise Invalid("minutes", f"A limit of {minutes} minutes is out of bounds: 1 to 10,080.")
@@ -92,6 +115,7 @@ def _checked(data: dict[str, Any]) -> tuple[dict[str, Any], list[Credential]]:
         "next_at": next_start(schedule),
         "minutes": minutes,
         "name": name,
+        "organisation": organisation,
         "ranges": ranges,
         "exclusions": exclusions,
         "protocols": protocols,
@@ -118,7 +142,7 @@ def change_sweep(user: Any, sweep_id: int, version: int, data: dict[str, Any]) -
     """Change a sweep made from `version`. Raises Invalid, Stale, Sweep.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = Sweep.objects.get(pk=sweep_id)
+        held = visible(Sweep).get(pk=sweep_id)
         if held.version != version:
             raise Stale(f"“{held.name}”", {"name": held.name, "ranges": held.ranges, "version": held.version})
         values, credentials = _checked(data)
@@ -136,7 +160,7 @@ def drop_sweep(user: Any, sweep_id: int) -> None:
     """Drop a sweep and its runs; what it brought stays. Raises Sweep.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = Sweep.objects.get(pk=sweep_id)
+        held = visible(Sweep).get(pk=sweep_id)
         record(user, "dropped a sweep", held.name)
         held.delete()
 
@@ -145,10 +169,10 @@ def exclude(user: Any, sweep_id: int, addresses: list[str]) -> Sweep:
     """Leave addresses out of a sweep from now on. Raises Invalid, Sweep.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = Sweep.objects.get(pk=sweep_id)
+        held = visible(Sweep).get(pk=sweep_id)
         before = list(held.exclusions)
         held.exclusions = list(dict.fromkeys([*held.exclusions, *addresses]))
-        check_ranges(held.ranges, held.exclusions)
+        check_ranges(held.ranges, held.exclusions, held.organisation_id)
         held.version += 1
         held.save(update_fields=["exclusions", "version"])
         inverse = {"action": "set exclusions", "sweep": held.pk, "exclusions": before}
@@ -158,22 +182,56 @@ def exclude(user: Any, sweep_id: int, addresses: list[str]) -> Sweep:
 
 @undoer("set exclusions", needs="plan")
 def _set_exclusions(user: Any, inverse: dict[str, Any]) -> dict[str, Any]:
-    held = Sweep.objects.get(pk=inverse["sweep"])
+    held = visible(Sweep).get(pk=inverse["sweep"])
     now, held.exclusions = list(held.exclusions), inverse["exclusions"]
     held.version += 1
     held.save(update_fields=["exclusions", "version"])
     return {**inverse, "exclusions": now}
 
 
-def make_network(user: Any, data: dict[str, Any]) -> Network:
-    """Note a network of the company. Raises Invalid."""
-    if user is not None:
-        require(user, "plan")
+def _network_checked(data: dict[str, Any]) -> dict[str, Any]:
     try:
         parse_ranges([data["range"]], most=2**33)
     except RangeError as error:
         raise Invalid("range", str(error)) from None
+    if not 1 <= int(data.get("at_once") or 256) <= 1024:
+        raise Invalid("at_once", f"{data['at_once']} devices at once is out of bounds: 1 to 1,024.")
+    quiet, minutes = str(data.get("quiet") or "").strip(), int(data.get("quiet_minutes") or 0)
+    if quiet:
+        next_start(quiet, "quiet")
+        if not 5 <= minutes <= 7 * 1440:
+            raise Invalid("quiet_minutes", f"Maintenance of {minutes} minutes is out of bounds: 5 to 10,080.")
+    return {
+        **data,
+        "quiet": quiet,
+        "quiet_minutes": minutes if quiet else 0,
+        "organisation": owner(data.get("organisation")),
+    }
+
+
+def change_network(user: Any, number: int, data: dict[str, Any]) -> Network:
+    """Change what is noted of a network. Raises Invalid, Network.DoesNotExist."""
+    require(user, "plan")
+    if scope() is not None:
+        raise NotAllowed("Networks say where an organisation may look; ask someone who is not limited to one.")
+    values = _network_checked(data)
     with once("range", f"The network {data['range']} is noted already."):
-        made = Network.objects.create(**data)
+        held = visible(Network).get(pk=number)
+        for name, value in values.items():
+            setattr(held, name, value)
+        held.save()
+        record(user, "changed a network", f"{held.range} {held.name}")
+    return held
+
+
+def make_network(user: Any, data: dict[str, Any]) -> Network:
+    """Note a network of the company. Raises Invalid."""
+    if user is not None:
+        require(user, "plan")
+    if scope() is not None:
+        raise NotAllowed("Networks say where an organisation may look; ask someone who is not limited to one.")
+    values = _network_checked(data)
+    with once("range", f"The network {data['range']} is noted already."):
+        made = Network.objects.create(**values)
         record(user, "noted a network", f"{made.range} {made.name}")
     return made

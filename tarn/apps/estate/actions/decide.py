@@ -9,8 +9,10 @@ from django.db import transaction
 
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.dossier import document
 from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import checked_name
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
 from tarn.core.sections import Decision, Identity, SameAs
@@ -70,6 +72,8 @@ def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str) -> in
     require(user, "decide")
     if not 0 < len(assets) <= MOST:
         raise NothingDecided(f"Choose between 1 and {MOST:,} assets.")
+    if facts.get("organisation"):
+        checked_name(facts["organisation"])
     with transaction.atomic():
         inverse = _carry_out(user, {a: dict(facts) for a in assets})
         count = len(inverse["assets"])
@@ -87,6 +91,8 @@ def _undo(user: Any, undo: dict[str, Any]) -> dict[str, Any]:
 def rule(user: Any, sighting: str, asset: str | None) -> None:
     """Rule that an undecided sighting is of an asset, or (None) of a new one."""
     require(user, "decide")
+    if document(sighting) is None:
+        raise NothingDecided(f"Nothing was decided: no undecided sighting {sighting}.")
     now = datetime.fromtimestamp(int(time.time()), UTC)
     with transaction.atomic():
         reading = make_reading("same_as", SameAs(sighting=sighting, asset=asset), "hand")

@@ -1,9 +1,10 @@
 """Asking the estate: from a filter's text to the assets it holds for, as of any moment."""
 
+import json
 import re
 import time
 from collections import OrderedDict
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import cached_property
@@ -15,7 +16,8 @@ from django.conf import settings
 from tarn.apps.estate.asking.compile import Compiler, Sql, holds
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.reads.database import raw_connection
-from tarn.apps.estate.reads.terms import stamp
+from tarn.apps.estate.reads.terms import Terms, stamp, terms
+from tarn.apps.people.scope import Scope, scope, visible
 from tarn.core.filters.check import Checked, Cond, Context, Either, Every, Member, Without, check
 from tarn.core.filters.parse import parse
 from tarn.core.filters.tree import Node, Pattern, Plain, Value
@@ -61,11 +63,11 @@ def context(at: int | None) -> Context:
 
 
 def _set_names() -> list[str]:
-    return list(KeptSet.objects.values_list("name", flat=True))
+    return list(visible(KeptSet).values_list("name", flat=True))
 
 
 def _set_filter(name: str) -> Node:
-    found = KeptSet.objects.filter(name=name).values_list("filter", flat=True).first()
+    found = visible(KeptSet).filter(name=name).values_list("filter", flat=True).first()
     if found is None:
         raise KeyError(name)
     return parse(found)
@@ -96,6 +98,7 @@ class Question:
     checked: Checked
     at: int | None
     where: Sql
+    scope: Scope = None
 
     @property
     def source(self) -> str:
@@ -138,7 +141,7 @@ def question(text: str, at: int | None = None, *, standing: str | None = "regist
     """
     if at is not None or _CHANGES_BY_ITSELF.search(text):
         return _made(text, at, standing)
-    key = (text, standing, *stamp(raw_connection()))
+    key = (text, standing, scope(), *stamp(raw_connection()))
     found = _made_before.get(key)
     if found is None:
         found = _made_before[key] = _made(text, at, standing)
@@ -158,6 +161,9 @@ def _made(text: str, at: int | None, standing: str | None) -> Question:
     db = raw_connection()
     compiler = Compiler(db, at)
     parts = [holds("s", at)]
+    limited = scope()
+    if limited is not None:
+        parts.append(within(compiler.terms, limited))
     if standing and not _mentions_standing(checked):
         number = next((i for i, text, _ in compiler.terms.of("standing") if text == standing), -1)
         parts.append(Sql("s.standing_id = ?", [number]))
@@ -165,7 +171,34 @@ def _made(text: str, at: int | None, standing: str | None) -> Question:
     if where.text != "1":
         parts.append(Sql(f"({where.text})", where.values))
     joined = Sql(" AND ".join(p.text for p in parts), [v for p in parts for v in p.values])
-    return Question(tree, checked, at, joined)
+    return Question(tree, checked, at, joined, limited)
+
+
+def within(known: Terms, limited: frozenset[str]) -> Sql:
+    """Return the condition that an asset's span `s` is of one of these organisations."""
+    numbers = [i for i, text, _ in known.of("organisation") if text in limited]
+    return Sql(f"s.organisation_id IN ({','.join('?' * len(numbers))})", list(numbers))
+
+
+def all_visible(assets: Iterable[int]) -> bool:
+    """Whether whoever asks may see all of these assets as they are now."""
+    wanted = set(assets)
+    return len(visible_among(wanted)) == len(wanted)
+
+
+def visible_among(assets: Iterable[int], at: int | None = None) -> set[int]:
+    """Return those of these assets that whoever asks may see, as of a moment."""
+    wanted, limited = set(assets), scope()
+    if limited is None or not wanted:
+        return wanted
+    db = raw_connection()
+    mine, then = within(terms.refresh(db), limited), holds("s", at)
+    rows = db.execute(
+        f"SELECT s.asset_id FROM estate_assetspan s WHERE {mine.text} AND {then.text} "
+        "AND s.asset_id IN (SELECT value FROM json_each(?))",
+        [*mine.values, *then.values, json.dumps(sorted(wanted))],
+    )
+    return {a for (a,) in rows}
 
 
 def count(asked: Question) -> int:
@@ -185,14 +218,27 @@ def words_of(field: Any, beginning: str, most: int) -> list[str]:
 
     db = raw_connection()
     home, _, name = field.stored.partition(".")
-    wanted = fold(beginning)
+    wanted, limited = fold(beginning), scope()
+    values: list[Any] = []
+    mine = Sql("1") if limited is None else within(terms.refresh(db), limited)
+    of_mine = f"SELECT s.asset_id FROM estate_assetspan s WHERE s.valid_to IS NULL AND {mine.text}"
     if home == "term":
         statement, values = "SELECT text FROM estate_term WHERE field = ? AND folded LIKE ? ESCAPE '\\'", [name]
+        if limited is not None:
+            among = f"SELECT s.{name}_id FROM estate_assetspan s WHERE s.valid_to IS NULL AND {mine.text}"
+            statement = statement.replace("WHERE", f"WHERE id IN ({among}) AND")
+            values = [*mine.values, *values]
     elif home == "product" and name == "name":
-        statement, values = "SELECT name FROM estate_product WHERE name_fold LIKE ? ESCAPE '\\'", []
+        statement = "SELECT name FROM estate_product WHERE name_fold LIKE ? ESCAPE '\\'"
+        if limited is not None:
+            among = f"SELECT i.product_id FROM estate_installspan i WHERE i.asset_id IN ({of_mine})"
+            statement, values = statement.replace("WHERE", f"WHERE id IN ({among}) AND"), mine.values
     elif field.stored == "span.name":
-        statement = "SELECT name FROM estate_assetspan WHERE valid_to IS NULL AND name_fold LIKE ? ESCAPE '\\'"
-        values = []
+        statement = (
+            f"SELECT s.name FROM estate_assetspan s WHERE s.valid_to IS NULL AND {mine.text} "
+            "AND s.name_fold LIKE ? ESCAPE '\\'"
+        )
+        values = mine.values
     else:
         return []
     like = wanted.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")

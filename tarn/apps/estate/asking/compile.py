@@ -47,6 +47,11 @@ def reckoned(stored: str, at: int | None) -> str:
     """Return the SQL of a field reckoned from other tables; a moment of the past stands in it as a literal."""
     if stored == "seen.first":
         return "a.first_seen"
+    if stored == "holder.left":
+        when = "p.left_at IS NOT NULL" if at is None else f"ifnull(p.left_at <= {int(at)}, 0)"
+        return (
+            f"(SELECT min({when}) FROM people_person p JOIN estate_term h ON h.id = s.person_id WHERE p.name = h.text)"
+        )
     if at is None:
         return {"seen.last": "a.last_seen", "seen.sources": "a.sources", "count.software": "a.packages"}[stored]
     moment = int(at)

@@ -15,7 +15,8 @@ class IdentityIndex:
     def forget(self) -> None:
         """Drop everything; the next `refresh` reads the table anew."""
         self._held: dict[str, int | tuple[int, ...]] = {}
-        self._last = 0
+        self._last = self._last_span = 0
+        self._owners: dict[int, str] = {}
         self._new: list[tuple[str, int]] = []
 
     def refresh(self, db: sqlite3.Connection) -> None:
@@ -25,6 +26,32 @@ class IdentityIndex:
         ):
             self._last = row
             self._note(key, asset)
+        for row, asset, owner in db.execute(
+            "SELECT s.id, s.asset_id, t.text FROM estate_assetspan s LEFT JOIN estate_term t "
+            "ON t.id = s.organisation_id WHERE s.id > ? ORDER BY s.id",
+            (self._last_span,),
+        ):
+            self._last_span = row
+            self.own(asset, owner)
+
+    def own(self, asset: int, organisation: str | None) -> None:
+        """Note which organisation an asset belongs to."""
+        if organisation:
+            self._owners[asset] = organisation
+        else:
+            self._owners.pop(asset, None)
+
+    def held_within(self, organisation: str) -> Callable[[str], Held]:
+        """Return the look-up for evidence of one organisation: what belongs to another holds nothing for it.
+
+        So two organisations' devices are never taken for one, whatever numbers and names they share.
+        """
+
+        def look_up(key: str) -> Held:
+            found = tuple(a for a in self.holders(key) if self._owners.get(a, organisation) == organisation)
+            return found[0] if len(found) == 1 else found or None
+
+        return look_up
 
     def _note(self, key: str, asset: int) -> None:
         before = self._held.get(key)

@@ -26,6 +26,7 @@ from tarn.apps.estate.door.tables import (
 )
 from tarn.apps.estate.door.words import Words
 from tarn.core.kinds import Guess
+from tarn.core.makers import maker
 from tarn.core.sections import RULING
 from tarn.core.spans import advance
 from tarn.core.text import fold
@@ -213,6 +214,8 @@ class State:
         """Weigh the claims on an asset anew; where the truth has changed, close its span and open another."""
         held = {f: json.loads(order(c)[0].value) for f, c in self.claims(asset).items()}
         held.setdefault("standing", "intake")
+        if held.get("manufacturer"):
+            held["manufacturer"] = maker(str(held["manufacturer"]))
         plain = {f: held.get(f) for f in PLAIN}
         terms = (self.words.term(self.db, f, str(held[f])) if held.get(f) is not None else None for f in TERMS)
         wide = (*terms, *plain.values(), *derived(plain, fold(str(plain["name"] or ""))))

@@ -66,6 +66,7 @@ TERMS = (
     "place",
     "person",
     "department",
+    "organisation",
 )
 """Fields of the asset's span held as words of a vocabulary."""
 

@@ -2,7 +2,7 @@
 
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -12,7 +12,7 @@ from tarn.apps.estate.door.prepare import Prepared, differing_items, pack, prepa
 from tarn.apps.estate.door.state import Freshness, State
 from tarn.apps.estate.door.tables import FACT_FIELDS, INSTALLS, SPAN_TABLES
 from tarn.apps.estate.door.words import Words
-from tarn.core.identity import Identifier, Known, Match, identifiers, match
+from tarn.core.identity import Held, Identifier, Known, Match, identifiers, match
 from tarn.core.kinds import guess, telling_package
 from tarn.core.sections import FACTS, RULING, STALE_AFTER, Identity, rows
 from tarn.core.sightings import Sighting, rank, read_sighting
@@ -20,6 +20,9 @@ from tarn.core.truth import PIN, RANKS, READ
 
 BATCH = 100
 """Sightings a transaction: large enough to share its statements, small enough to let others write."""
+
+_HOLD_MACHINES = frozenset({"virtual host", "cloud account"})
+"""Kinds of source whose devices are virtual machines."""
 
 _TELLING = frozenset({*FACTS, "packages", "ports"})
 """Sections that bear on what an asset is held to be."""
@@ -153,10 +156,10 @@ class Door(Moving):
             return Taken(sighting.id, "ruling", None)
         if not found:
             return Taken(sighting.id, "unidentified", None, ["nothing in it tells one device from another"])
-        if found[0].kind == "tarn" and not self.index.holders(found[0].key):
+        if found[0].kind == "tarn" and self._look_up(prepared)(found[0].key) is None:
             return Taken(sighting.id, "unidentified", None, [f"there is no asset {found[0].value}"])
 
-        result = self._match(db, state, sighting, found)
+        result = self._match(db, state, prepared, found)
         taken = Taken(sighting.id, result.verdict, result.asset, result.reasons, absorbs=tuple(result.absorbs))
         if result.verdict == "undecided":
             taken.reasons = [*result.reasons, *(f"candidate {c}" for c in result.candidates)]
@@ -165,6 +168,8 @@ class Door(Moving):
             taken.asset = self._new_asset(db, sighting.second)
             state.need_asset(taken.asset, empty=True)
         self.index.add(taken.asset, [i.key for i in found if i.kind != "tarn"])
+        if organisation := _organisation(prepared):
+            self.index.own(taken.asset, organisation)
         return taken
 
     def _new_asset(self, db: sqlite3.Connection, at: int) -> int:
@@ -298,7 +303,7 @@ class Door(Moving):
             return
         ports = {p.port for p in prepared.chosen["ports"].items} if "ports" in prepared.chosen else set()
         packages = {p.name for p in prepared.chosen["packages"].items} if "packages" in prepared.chosen else set()
-        taken_for = guess(facts, ports, packages)
+        taken_for = guess(facts, ports, packages, virtual=prepared.sighting.source.kind in _HOLD_MACHINES)
         if taken_for.kind == "device" and RANKS[prepared.sighting.source.kind] != READ:
             return  # a list that tells nothing of the kind claims nothing
         state.guesses[line[0]] = taken_for
@@ -341,18 +346,24 @@ class Door(Moving):
             again = prepare(read_sighting(stored["document"]))
             found = identifiers(again.chosen["identity"].facts)
             state = State(db, self.words, [])
-            result = self._match(db, state, again.sighting, found)
+            result = self._match(db, state, again, found)
             if result.verdict == "same" and result.asset is not None:
                 self._attach(db, stored["row"], result.asset, "same", ["settled by a ruling on another sighting"])
 
-    def _match(self, db: sqlite3.Connection, state: State, sighting: Sighting, found: list[Identifier]) -> Match:
+    def _look_up(self, prepared: Prepared) -> Callable[[str], Held]:
+        """Return the look-up of identifiers for a sighting: within its organisation, where it has one."""
+        organisation = _organisation(prepared)
+        return self.index.held_within(organisation) if organisation else self.index.held
+
+    def _match(self, db: sqlite3.Connection, state: State, prepared: Prepared, found: list[Identifier]) -> Match:
         """Find which asset identifiers are of, candidates weighed by what is held of them now."""
 
         def facts(asset: int) -> Known:
             state.need_asset(asset)
             return known(db, self.index, asset, *state.name_and_address(asset), state.last_seen[asset])
 
-        return match(found, self.index.held, facts, address=sighting.address, at=sighting.second)
+        sighting = prepared.sighting
+        return match(found, self._look_up(prepared), facts, address=sighting.address, at=sighting.second)
 
     def _attach(self, db: sqlite3.Connection, row: int, asset: int, verdict: str, reasons: list[str]) -> None:
         db.execute(
@@ -364,6 +375,11 @@ class Door(Moving):
         facts = prepare(identity).chosen["identity"].facts
         self.index.add(asset, [i.key for i in identifiers(facts) if i.kind != "tarn"])
         self.replay(db, asset)
+
+
+def _organisation(prepared: Prepared) -> str:
+    placement = prepared.chosen.get("placement")
+    return (placement.facts.organisation or "") if placement else ""
 
 
 def _lesser(collector: str, before: Freshness, at: int) -> bool:

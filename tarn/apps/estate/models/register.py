@@ -76,6 +76,7 @@ class AssetSpan(models.Model):
     place_id = _term()
     person_id = _term()
     department_id = _term()
+    organisation_id = _term()
     name = models.TextField(null=True)
     name_fold = models.TextField(default="")
     serial = models.TextField(null=True)

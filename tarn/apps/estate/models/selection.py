@@ -2,15 +2,22 @@
 
 from django.conf import settings
 from django.db import models
+from django.db.models.functions import Coalesce
 
 
 class KeptSet(models.Model):
     """A live set: a filter kept under a name."""
 
-    name = models.CharField(max_length=120, unique=True)
+    name = models.CharField(max_length=120)
     filter = models.TextField()
+    organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     made_at = models.BigIntegerField()
+
+    scope_path = "organisation"
+
+    class Meta:
+        constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "name", name="set_once")]
 
     def __str__(self) -> str:
         return self.name

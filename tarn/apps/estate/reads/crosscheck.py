@@ -13,13 +13,14 @@ from tarn.apps.estate.asking.compile import holds
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.strata import Columns, columns, selected
 from tarn.apps.estate.reads.terms import stamp
+from tarn.apps.people.scope import scope
 from tarn.core.coverage import Estimate, combine, estimate, pattern_counts
 from tarn.core.filters.tree import EVERYTHING
 
 FRESH = 60 * 86_400
 """Seconds after which a source that has not seen a device again no longer counts as one that sees it; files stay."""
 MOST_WITNESSES = 12
-_JOINED = {"sweep": "Sweeps", "reporter": "Reporters", "outpost": "Sweeps"}
+_JOINED = {"sweep": "Sweeps", "reporter": "Reporters", "outpost": "Sweeps", "virtual host": "Virtual hosts"}
 COMPARED = ("memory", "person", "department", "kind", "os_name", "model", "serial", "place", "name")
 """Fields whose disagreements are shown."""
 
@@ -51,10 +52,11 @@ def witnesses(at: int | None) -> Witnesses:
 
     Beyond MOST_WITNESSES sources those that see fewest are left out.
     """
-    key = (*stamp(raw_connection()), at, None if at else int(time.time()) // 3600)
+    key = (*stamp(raw_connection()), at, None if at else int(time.time()) // 3600, scope())
     with _lock:
         if key not in _held:
-            _held.clear()
+            while len(_held) > 3:
+                _held.pop(next(iter(_held)))
             _held[key] = _build(columns(at), at)
         return _held[key]
 
@@ -79,7 +81,11 @@ def _build(held: Columns, at: int | None) -> Witnesses:
             if names[name] != "file" and at is None:
                 fresh &= mine[:, 3] >= now - FRESH
             seen[name].append(mine[fresh, 1])
-    order = sorted(names, key=lambda n: -sum(len(a) for a in seen[n]))[:MOST_WITNESSES]
+    if scope() is not None:
+        # Sources that see nothing of theirs are none of their business.
+        seen = {n: [a[np.isin(a, held.assets)] for a in several] for n, several in seen.items()}
+        seen = {n: several for n, several in seen.items() if any(len(a) for a in several)}
+    order = sorted(seen, key=lambda n: -sum(len(a) for a in seen[n]))[:MOST_WITNESSES]
     bits = np.zeros(len(held.assets), dtype=np.int64)
     for place, name in enumerate(order):
         if seen[name]:

@@ -4,10 +4,13 @@ import json
 from collections import defaultdict
 from typing import Any
 
+from tarn.apps.estate.asking.ask import visible_among, within
 from tarn.apps.estate.asking.compile import holds
 from tarn.apps.estate.models import ITEM_MODELS
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.register import _rows, iso
+from tarn.apps.estate.reads.terms import terms
+from tarn.apps.people.scope import scope
 from tarn.core.fields import ASSET_FIELDS
 from tarn.core.sections import ITEMS, KEYS
 from tarn.core.truth import Claim, because, order
@@ -16,6 +19,8 @@ from tarn.core.truth import Claim, because, order
 def plate(asset: int, at: int | None) -> dict[str, Any] | None:
     """Return all of an asset's own fields; None where it did not exist then."""
     condition = holds("s", at)
+    if not visible_among([asset], at):
+        return None
     row = (
         raw_connection()
         .execute(
@@ -27,6 +32,20 @@ def plate(asset: int, at: int | None) -> dict[str, Any] | None:
     if row is None:
         return None
     return _rows([row[0]], list(ASSET_FIELDS), at)[0]
+
+
+def theirs_since(asset: int) -> int:
+    """Return since when an asset is of an organisation whoever asks may see; what was before is not theirs to read."""
+    limited = scope()
+    if limited is None:
+        return 0
+    db = raw_connection()
+    mine = within(terms.refresh(db), limited)
+    row = db.execute(
+        f"SELECT max(s.valid_to) FROM estate_assetspan s WHERE s.asset_id = ? AND NOT ifnull({mine.text}, 0)",
+        [asset, *mine.values],
+    ).fetchone()
+    return int(row[0] or 0)
 
 
 def claims(asset: int, at: int | None) -> dict[str, list[dict[str, Any]]]:
@@ -166,8 +185,21 @@ def document(name: str) -> dict[str, Any] | None:
     """Return one sighting as the document that was taken in."""
     from tarn.apps.estate.door.prepare import stored_sightings
 
-    found = next(stored_sightings(raw_connection(), "WHERE g.document = ?", (name,)), None)
-    return found["document"] if found else None
+    db = raw_connection()
+    found = next(stored_sightings(db, "WHERE g.document = ?", (name,)), None)
+    if found is None or scope() is None:
+        return found["document"] if found else None
+    (asset,) = db.execute("SELECT asset_id FROM estate_sighting WHERE document = ?", (name,)).fetchone()
+    seen = visible_among([asset]) if asset is not None else organisation_of(found["document"]) in (scope() or ())
+    return found["document"] if seen else None
+
+
+def organisation_of(document: dict[str, Any]) -> str | None:
+    """Return the organisation a sighting was made for."""
+    for reading in document["readings"]:
+        if reading["section"] == "placement" and reading["facts"].get("organisation"):
+            return str(reading["facts"]["organisation"])
+    return None
 
 
 def guess(asset: int) -> tuple[str, int, list[str]]:

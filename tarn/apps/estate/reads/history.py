@@ -15,6 +15,9 @@ _QUIET = {"description", "object_id", "os_kernel", "mac", "uuid", "contact", "lo
 """Fields whose change is told by another line or says little by itself."""
 
 
+_CALLED = frozenset({"guests"})
+"""Lists whose items have a name beside their key: it is what people know them by."""
+
 _COMES_AND_GOES = frozenset({"forwarding", "arp", "connections"})
 """Lists that are never the same twice: what they hold is kept and can be asked for, but is no news."""
 
@@ -108,6 +111,8 @@ def _line(
         return ", ".join(f"{names[i].replace('_', ' ')} {_plain(names[i], values[i])}" for i in different)
 
     thing = " ".join(str(k) for k in at_key[1:])
+    if section in _CALLED and (held := (after or before or ())[names.index("name")]):
+        thing = str(held)
     return {
         "second": at_key[0],
         "section": section,

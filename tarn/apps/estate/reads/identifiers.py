@@ -1,6 +1,8 @@
 """Identifiers held of assets, as other rooms ask for them."""
 
+from tarn.apps.estate.asking.ask import visible_among
 from tarn.apps.estate.reads.database import raw_connection
+from tarn.core.text import fold
 
 
 def presented_keys(address: str) -> list[str]:
@@ -13,7 +15,18 @@ def presented_keys(address: str) -> list[str]:
     return [key.removeprefix("key:") for (key,) in rows]
 
 
+def addresses_called(name: str) -> list[str]:
+    """Return the addresses of the devices of a name that whoever asks may see, as of now."""
+    rows = raw_connection().execute(
+        "SELECT s.asset_id, s.address FROM estate_assetspan s WHERE s.valid_to IS NULL AND s.name_fold = ? "
+        "AND s.address IS NOT NULL",
+        (fold(name),),
+    )
+    held = dict(rows.fetchall())
+    return [held[a] for a in sorted(visible_among(held))]
+
+
 def numbers_of(assets: list[int]) -> dict[int, str]:
-    """Return the asset numbers of these assets; those that do not exist are left out."""
-    marks = ",".join(str(int(a)) for a in assets)
+    """Return the asset numbers of these assets; those that do not exist, or are not to be seen, are left out."""
+    marks = ",".join(str(int(a)) for a in visible_among(assets))
     return dict(raw_connection().execute(f"SELECT id, number FROM estate_asset WHERE id IN ({marks})").fetchall())

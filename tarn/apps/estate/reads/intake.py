@@ -5,6 +5,7 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.dossier import document as read_document
 from tarn.apps.estate.reads.dossier import plate
 from tarn.apps.estate.reads.register import iso, page
 
@@ -39,6 +40,9 @@ def undecided() -> list[dict[str, Any]]:
         latest[row[0], row[1]] = row
     out = []
     for _, address, document, kind, name, at, reasons in latest.values():
+        found = read_document(document)
+        if found is None:
+            continue  # not of an organisation whoever asks may see
         said = json.loads(reasons)
         candidates = [int(r.split()[1]) for r in said if r.startswith("candidate ")]
         out.append(
@@ -49,20 +53,17 @@ def undecided() -> list[dict[str, Any]]:
                 "address": address,
                 "at": iso(at),
                 "reasons": [r for r in said if not r.startswith("candidate ")],
-                "says": _said(document),
+                "says": _said(found),
                 "candidates": [p for c in candidates if (p := plate(c, None))],
             }
         )
     return out
 
 
-def _said(document: str) -> dict[str, Any]:
+def _said(document: dict[str, Any]) -> dict[str, Any]:
     """Return what an undecided sighting says of the device's identity."""
-    from tarn.apps.estate.reads.dossier import document as read_document
-
-    found = read_document(document)
     out: dict[str, Any] = {}
-    for reading in found["readings"] if found else []:
+    for reading in document["readings"]:
         if reading["section"] in ("identity", "system"):
             for key, value in reading["facts"].items():
                 if value and key not in out:

@@ -5,8 +5,8 @@ from tarn.apps.estate.reads.database import raw_connection
 Where = dict[str, tuple[str, str]]
 
 
-def learnt_since(second: int) -> tuple[Where, Where]:
-    """Return what routers and switches confirmed since a moment.
+def learnt_since(second: int, organisation: str = "") -> tuple[Where, Where]:
+    """Return what routers and switches confirmed since a moment; of an organisation, only what its own told.
 
     First by address the hardware address and the router's name, then by hardware address the switch and its port.
     """
@@ -16,6 +16,10 @@ def learnt_since(second: int) -> tuple[Where, Where]:
         "LEFT JOIN estate_assetspan s ON s.asset_id = i.asset_id AND s.valid_to IS NULL "
         "WHERE i.valid_to IS NULL AND c.confirmed >= ?"
     )
-    macs = db.execute(f"SELECT i.address, i.mac, s.name FROM estate_arpspan i {fresh}", ("arp", second))
-    ports = db.execute(f"SELECT i.mac, s.name, i.port FROM estate_forwardingspan i {fresh}", ("forwarding", second))
+    values: list[object] = [second]
+    if organisation:
+        fresh += " AND s.organisation_id = (SELECT id FROM estate_term WHERE field = 'organisation' AND text = ?)"
+        values.append(organisation)
+    macs = db.execute(f"SELECT i.address, i.mac, s.name FROM estate_arpspan i {fresh}", ["arp", *values])
+    ports = db.execute(f"SELECT i.mac, s.name, i.port FROM estate_forwardingspan i {fresh}", ["forwarding", *values])
     return {a: (m, name or "") for a, m, name in macs}, {m: (name or "", port) for m, name, port in ports}

@@ -12,10 +12,11 @@ from typing import Any
 
 import numpy as np
 
-from tarn.apps.estate.asking.ask import Question, ids
-from tarn.apps.estate.asking.compile import holds
+from tarn.apps.estate.asking.ask import Question, ids, within
+from tarn.apps.estate.asking.compile import Sql, holds
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.terms import stamp, terms
+from tarn.apps.people.scope import scope
 from tarn.core.fields import FIELDS
 from tarn.core.filters.tree import EVERYTHING, quote
 
@@ -29,6 +30,7 @@ BANDS = (
     "manufacturer",
     "state",
     "department",
+    "organisation",
     "memory",
 )
 DEFAULT_BANDS = ("kind", "platform", "place", "last_seen", "evidence")
@@ -73,20 +75,20 @@ class Columns:
 _cache: "OrderedDict[tuple[Any, ...], Columns]" = OrderedDict()
 _lock = threading.Lock()
 _TERM_BANDS = {"kind": "kind", "platform": "platform", "place": "place", "os.name": "os_name"} | {
-    n: n for n in ("manufacturer", "state", "department")
+    n: n for n in ("manufacturer", "state", "department", "organisation")
 }
 
 
 def columns(at: int | None) -> Columns:
     """Return the columns as of a moment, from the cache where they stand."""
-    key = (*stamp(raw_connection()), at)
+    key = (*stamp(raw_connection()), at, scope())
     with _lock:
         if key in _cache:
             _cache.move_to_end(key)
             return _cache[key]
         made = _build(at)
         _cache[key] = made
-        while len(_cache) > 3:
+        while len(_cache) > 6:
             _cache.popitem(last=False)
         return made
 
@@ -94,7 +96,10 @@ def columns(at: int | None) -> Columns:
 def _build(at: int | None) -> Columns:
     db = raw_connection()
     names = list(dict.fromkeys(_TERM_BANDS.values()))
-    condition = holds("s", at)
+    condition, limited = holds("s", at), scope()
+    if limited is not None:
+        mine = within(terms.refresh(db), limited)
+        condition = Sql(f"{condition.text} AND {mine.text}", [*condition.values, *mine.values])
     picked = ", ".join(f"ifnull(s.{n}_id, -1)" for n in names)
     if at is None:
         seen, sources, values = "a.last_seen", "a.sources", []

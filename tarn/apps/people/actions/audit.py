@@ -3,7 +3,8 @@
 import time
 from typing import Any
 
-from tarn.apps.people.models import AuditEntry
+from tarn.apps.people.models import AuditEntry, Limit
+from tarn.apps.people.scope import scope
 
 
 def record(
@@ -19,3 +20,12 @@ def record(
         detail=detail or {},
         undo=undo,
     )
+
+
+def open_entries() -> Any:
+    """Return the entries whoever asks may read: of a limited person, those of people limited as they are, or more."""
+    limited = scope()
+    if limited is None:
+        return AuditEntry.objects.all()
+    beyond = Limit.objects.exclude(organisation__name__in=limited).values("user")
+    return AuditEntry.objects.filter(user__limit__organisation__name__in=limited).exclude(user__in=beyond).distinct()

@@ -5,7 +5,7 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.audit import open_entries, record
 from tarn.apps.people.models import AuditEntry
 
 Undoer = Callable[[Any, dict[str, Any]], dict[str, Any] | None]
@@ -31,7 +31,7 @@ def undo(user: Any, entry_id: int) -> AuditEntry:
     from tarn.apps.people.roles import require
 
     with transaction.atomic():
-        entry = AuditEntry.objects.filter(pk=entry_id).first()
+        entry = open_entries().filter(pk=entry_id).first()
         if entry is None:
             raise CannotUndo(f"There is no entry {entry_id} in the audit trail.")
         if entry.undo is None:

@@ -4,6 +4,7 @@ import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { PROTOCOLS, type Protocol } from "./protocols";
 
 type Credential = Schemas["CredentialOut"];
@@ -23,6 +24,7 @@ export function CredentialForm({ credential, close }: { credential: Credential |
     plain: credential?.plain ?? false,
     verify: credential?.verify ?? false,
     places: credential?.places.join(", ") ?? "",
+    organisation: credential?.organisation ? String(credential.organisation) : "",
   });
   const [secrets, setSecrets] = useState<Record<string, string>>({});
   const { setError, wrong, rest } = useFaults();
@@ -53,6 +55,7 @@ export function CredentialForm({ credential, close }: { credential: Credential |
         .filter(Boolean),
       protocol,
       secrets: given,
+      organisation: asOrganisation(values.organisation),
       version: credential?.version ?? 0,
     };
     try {
@@ -156,6 +159,14 @@ export function CredentialForm({ credential, close }: { credential: Credential |
             set={(places) => set({ places })}
             hint="Parted by commas; empty: for all."
             wrong={wrong("places")}
+          />
+          <OrganisationChoice
+            label="Only for"
+            value={values.organisation}
+            set={(organisation) => set({ organisation })}
+            wrong={wrong("organisation")}
+            hint="Others cannot see that it exists."
+            none="all organisations"
           />
         </div>
         {facts.plainPort && (

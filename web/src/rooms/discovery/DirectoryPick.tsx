@@ -75,6 +75,7 @@ export function DirectoryPick({ source }: { source: Schemas["SourceOut"] }) {
             name: `${found.pick} of ${source.name}`,
             ranges: found.addresses.join("\n"),
             route: source.route,
+            organisation: source.organisation,
           }}
           credentials={credentials.data ?? []}
           close={() => setOpen(false)}

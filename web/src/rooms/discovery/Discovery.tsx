@@ -5,10 +5,14 @@ import { toast } from "sonner";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
 import { agoWords, count, moment, plural } from "../../parts/format";
-import { useMay } from "../../parts/me";
+import { useMay, useMe } from "../../parts/me";
+import { Whose } from "../../parts/Organisation";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
 import { CredentialForm } from "./CredentialForm";
+import { Hooks } from "./Hooks";
 import { NetworkForm } from "./NetworkForm";
+import { Outposts } from "./Outposts";
 import { protocolLabel } from "./protocols";
 import { Reporters } from "./Reporters";
 import { SourcesTable } from "./SourcesTable";
@@ -32,10 +36,11 @@ export function Discovery() {
   const [sweepForm, setSweepForm] = useState<Sweep | "new" | null>(null);
   const [credentialForm, setCredentialForm] = useState<Credential | "new" | null>(null);
   const [tried, setTried] = useState<Credential | null>(null);
-  const [networkForm, setNetworkForm] = useState(false);
+  const [networkForm, setNetworkForm] = useState<Schemas["NetworkOut"] | "new" | null>(null);
   const { past } = useDial();
   const mayPlan = useMay("plan") && !past;
   const mayTry = useMay("sweep") && !past;
+  const limited = (useMe().data?.limits.length ?? 0) > 0;
   const mayKeys = useMay("credentials") && !past;
   if (sweeps.error) {
     return (
@@ -79,46 +84,41 @@ export function Discovery() {
         )}
       </section>
       <SourcesTable mayPlan={mayPlan} />
+      <Outposts networks={networks.data ?? []} mayPlan={mayPlan} mayKeys={mayKeys} />
       {mayKeys && <Reporters />}
-      <div className="mt-5 grid items-start gap-3 lg:grid-cols-2">
-        <section className="sheet overflow-x-auto" aria-labelledby="credentials-title">
-          <div className="flex items-center px-3.5 py-2">
-            <h2 id="credentials-title" className="text-[15px] font-semibold">
-              Credentials
-            </h2>
-            <span className="flex-1" />
-            {mayKeys && (
+      {mayKeys && <Hooks />}
+      <div className="mt-3 grid items-start gap-3 2xl:grid-cols-2">
+        <Sheet
+          id="credentials"
+          title="Credentials"
+          className=""
+          actions={
+            mayKeys && (
               <button type="button" className="btn btn-sm" onClick={() => setCredentialForm("new")}>
                 New credential
               </button>
-            )}
-          </div>
+            )
+          }
+        >
           <table className="grid-table">
-            <thead>
-              <tr>
-                <th>Name</th>
-                <th>Protocol</th>
-                <th>Signs in as</th>
-                <th className="num">Port</th>
-                <th>Used by</th>
-                <th>
-                  <span className="sr-only">More</span>
-                </th>
-              </tr>
-            </thead>
+            <Heads names={["Name", "Protocol", "Signs in as", "Port", "Used by", ""]} numbers={["Port"]} />
             <tbody>
               {credentials.data?.map((c) => (
                 <tr key={c.id}>
-                  <td className="mono">{c.name}</td>
+                  <td>
+                    <span className="mono">{c.name}</span> <Whose id={c.organisation} />
+                  </td>
                   <td>
                     {protocolLabel(c.protocol)}
                     {c.refusals >= 3 && <span className="tag bad ml-1.5">held back</span>}
                   </td>
-                  <td className="mono">{c.user || <span className="faint">community</span>}</td>
+                  <td className="mono">
+                    {c.user || <span className="faint">{c.protocol === "http" ? "token" : "community"}</span>}
+                  </td>
                   <td className="num">{c.port}</td>
                   <td className="dim">{c.used_by.length ? plural(c.used_by.length, "sweep") : "no sweep"}</td>
                   <td className="text-right whitespace-nowrap">
-                    {mayTry && c.protocol !== "http" && (
+                    {mayTry && c.protocol !== "http" && c.protocol !== "cloud" && (
                       <button
                         type="button"
                         className="link-quiet mr-3 font-semibold"
@@ -149,42 +149,54 @@ export function Discovery() {
           <p className="faint px-3.5 py-2 text-[12px]">
             Secrets are encrypted at rest and are never shown again.
           </p>
-        </section>
-        <section className="sheet overflow-x-auto" aria-labelledby="networks-title">
-          <div className="flex items-center px-3.5 py-2">
-            <h2 id="networks-title" className="text-[15px] font-semibold">
-              Networks
-            </h2>
-            <span className="flex-1" />
-            {mayPlan && (
-              <button type="button" className="btn btn-sm" onClick={() => setNetworkForm(true)}>
+        </Sheet>
+        <Sheet
+          id="networks"
+          title="Networks"
+          className=""
+          actions={
+            mayPlan &&
+            !limited && (
+              <button type="button" className="btn btn-sm" onClick={() => setNetworkForm("new")}>
                 New network
               </button>
-            )}
-          </div>
+            )
+          }
+        >
           <table className="grid-table">
-            <thead>
-              <tr>
-                <th>Range</th>
-                <th>Name</th>
-                <th>Place</th>
-                <th className="num">At once</th>
-              </tr>
-            </thead>
+            <Heads names={["Range", "Name", "Place", "Maintenance", "At once", ""]} numbers={["At once"]} />
             <tbody>
               {networks.data?.map((n) => (
                 <tr key={n.id}>
                   <td className="mono">{n.range}</td>
-                  <td>{n.name}</td>
+                  <td>
+                    {n.name} <Whose id={n.organisation} />
+                  </td>
                   <td>{n.place}</td>
+                  <td className="dim">
+                    {n.quiet && `${n.quiet_words}, ${plural(n.quiet_minutes, "minute")}`}
+                  </td>
                   <td className="num">
                     {n.never_probe ? <span className="tag bad">never probe</span> : n.at_once}
+                    {n.outposts.length > 0 && <span className="tag ml-1.5">by outpost</span>}
+                  </td>
+                  <td className="text-right">
+                    {mayPlan && !limited && (
+                      <button
+                        type="button"
+                        className="link-quiet font-semibold"
+                        aria-label={`Change ${n.range}`}
+                        onClick={() => setNetworkForm(n)}
+                      >
+                        Change
+                      </button>
+                    )}
                   </td>
                 </tr>
               ))}
             </tbody>
           </table>
-        </section>
+        </Sheet>
       </div>
       {tried && (
         <TrialForm
@@ -193,7 +205,12 @@ export function Discovery() {
           close={() => setTried(null)}
         />
       )}
-      {networkForm && <NetworkForm close={() => setNetworkForm(false)} />}
+      {networkForm !== null && (
+        <NetworkForm
+          network={networkForm === "new" ? null : networkForm}
+          close={() => setNetworkForm(null)}
+        />
+      )}
       {sweepForm !== null && (
         <SweepForm
           sweep={sweepForm === "new" ? null : sweepForm}
@@ -241,7 +258,9 @@ function SweepCard({
   return (
     <article className="sheet grid items-center gap-x-5 gap-y-2 px-4 py-3 md:grid-cols-[1.3fr_1.2fr_1fr_auto]">
       <div>
-        <h2 className="text-[15px] font-semibold">{sweep.name}</h2>
+        <h2 className="text-[15px] font-semibold">
+          {sweep.name} <Whose id={sweep.organisation} />
+        </h2>
         <p className="mono dim mt-0.5">{sweep.ranges.join(", ")}</p>
         {sweep.exclusions.length > 0 && (
           <p className="faint text-[12.5px]">

@@ -5,6 +5,7 @@ import { toast } from "sonner";
 import { ApiProblem, client, ok, postForm, type Schemas } from "../../api/client";
 import { TextField, useFaults } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
+import { OrganisationChoice } from "../../parts/Organisation";
 import { Problem, Waiting } from "../../parts/Problem";
 import { type Fields, MappingTable } from "./MappingTable";
 
@@ -15,6 +16,7 @@ type Rehearsal = Schemas["RehearsalOut"];
 export function NewImport() {
   const navigate = useNavigate();
   const [busy, setBusy] = useState(false);
+  const [whose, setWhose] = useState("");
   const { setError, wrong, rest } = useFaults();
   const send = async (file: File | undefined) => {
     if (!file) return;
@@ -23,7 +25,10 @@ export function NewImport() {
     const body = new FormData();
     body.set("file", file);
     try {
-      const made = await postForm<Import>("/api/imports", body);
+      const made = await postForm<Import>(
+        whose ? `/api/imports?organisation=${whose}` : "/api/imports",
+        body,
+      );
       await navigate({
         to: "/discovery/imports/$import",
         params: { import: String(made.id) },
@@ -43,6 +48,14 @@ export function NewImport() {
           CSV and its kin, XLSX, JSON, and the lease files of DHCP servers; any encoding and separator.
           Nothing is stored before you have seen, row by row, what it would do.
         </p>
+        <div className="max-w-md">
+          <OrganisationChoice
+            label="Its devices belong to"
+            value={whose}
+            set={setWhose}
+            wrong={wrong("organisation")}
+          />
+        </div>
         <label className="mb-1 block text-[13px] font-semibold" htmlFor="import-file">
           File
         </label>

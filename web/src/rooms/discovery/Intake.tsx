@@ -217,7 +217,9 @@ function Group({ group, may, adopt, setAside }: GroupProps) {
           <b>{title}</b>
           <span className="dim block text-[12.5px]">
             first seen {shortDay(group.first_seen)}
-            {many ? `, told apart by ${first?.serial ? "serial number" : "hardware address"}` : ""}
+            {many
+              ? `, told apart by ${first?.serial ? "serial number" : first?.mac ? "hardware address" : "name"}`
+              : ""}
           </span>
         </button>
         <p className="text-[13px]">
@@ -244,7 +246,7 @@ function Group({ group, may, adopt, setAside }: GroupProps) {
         {known ? (
           <Sureness percent={group.sure} />
         ) : (
-          <span className="dim text-[12.5px]">only a file names it</span>
+          <span className="dim text-[12.5px]">only other systems know it</span>
         )}
         {may ? (
           <div className="flex gap-1.5">
@@ -315,7 +317,7 @@ function Group({ group, may, adopt, setAside }: GroupProps) {
                   <td className="dim">
                     {d.reasons.length
                       ? d.reasons.slice(0, 2).join("; ")
-                      : "listed in a file, never met on a network"}
+                      : "told of by other systems, never met on a network"}
                   </td>
                   <td className="text-right">
                     {d.sure > 0 && d.sure < UNSURE ? (

@@ -1,10 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
-import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
+import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
+import { Heads, Sheet, useDone } from "../../parts/Sheet";
 
 /** Rules by which intake decides by itself, each rehearsed before it is in force. */
 export function IntakeRules({ may }: { may: boolean }) {
@@ -14,43 +16,25 @@ export function IntakeRules({ may }: { may: boolean }) {
     queryKey: ["intake-rules"],
     queryFn: () => ok(client.GET("/api/intake/rules")),
   });
-  const act = async (call: Promise<unknown>) => {
-    try {
-      await call;
-      await queries.invalidateQueries();
-    } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be done.");
-    }
-  };
+  const done = useDone("intake-rules");
+  const act = (call: Promise<unknown>) => done(() => call).then(() => queries.invalidateQueries());
   return (
-    <section className="sheet mb-3 overflow-x-auto" aria-labelledby="rules-title">
-      <div className="flex items-center px-3.5 py-2">
-        <h2 id="rules-title" className="text-[15px] font-semibold">
-          Rules
-        </h2>
-        <span className="dim ml-3 text-[13px]">
-          what is decided by itself; each device once, so that your word stands
-        </span>
-        <span className="flex-1" />
-        {may && (
+    <Sheet
+      id="rules"
+      title="Rules"
+      hint="what is decided by itself; each device once, so that your word stands"
+      className="mb-3"
+      actions={
+        may && (
           <button type="button" className="btn btn-sm" onClick={() => setMaking(true)}>
             New rule
           </button>
-        )}
-      </div>
+        )
+      }
+    >
       {rules.data && rules.data.length > 0 && (
         <table className="grid-table">
-          <thead>
-            <tr>
-              <th>Rule</th>
-              <th>Which</th>
-              <th>Does</th>
-              <th className="num">Decided</th>
-              <th>
-                <span className="sr-only">More</span>
-              </th>
-            </tr>
-          </thead>
+          <Heads names={["Rule", "Which", "Does", "Decided", ""]} numbers={["Decided"]} />
           <tbody>
             {rules.data.map((r) => (
               <tr key={r.id}>
@@ -104,7 +88,7 @@ export function IntakeRules({ may }: { may: boolean }) {
         <p className="dim px-3.5 pb-3 text-[13px]">None yet: everything found waits for a person.</p>
       )}
       {making && <NewRule close={() => setMaking(false)} done={() => void queries.invalidateQueries()} />}
-    </section>
+    </Sheet>
   );
 }
 
@@ -114,6 +98,7 @@ function NewRule({ close, done }: { close: () => void; done: () => void }) {
     filter: "kind in (workstation, laptop)",
     action: "adopt",
     reason: "",
+    organisation: "",
   });
   const [found, setFound] = useState<Schemas["RehearsedOut"] | null>(null);
   const { setError, wrong, rest } = useFaults();
@@ -133,7 +118,12 @@ function NewRule({ close, done }: { close: () => void; done: () => void }) {
     try {
       const made = await ok(
         client.POST("/api/intake/rules", {
-          body: { ...values, action: values.action as "adopt" | "aside", in_force: true },
+          body: {
+            ...values,
+            action: values.action as "adopt" | "aside",
+            organisation: asOrganisation(values.organisation),
+            in_force: true,
+          },
         }),
       );
       toast.success(`“${made.name}” is in force; it decided of ${plural(made.decided, "device")}.`);
@@ -172,6 +162,13 @@ function NewRule({ close, done }: { close: () => void; done: () => void }) {
             ["adopt", "adopts them into the register"],
             ["aside", "sets them aside"],
           ]}
+        />
+        <OrganisationChoice
+          label="Of whose devices"
+          none="everybody’s"
+          value={values.organisation}
+          set={(organisation) => set({ organisation })}
+          wrong={wrong("organisation")}
         />
         {values.action === "aside" && (
           <TextField

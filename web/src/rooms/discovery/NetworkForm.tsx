@@ -1,29 +1,40 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
-import { ApiProblem, client, ok } from "../../api/client";
-import { Dialog, Labelled } from "../../parts/Dialog";
-import { Problem } from "../../parts/Problem";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 
 /** A network of the company: which place it serves, how gently it is probed, or that it never is. */
-export function NetworkForm({ close }: { close: () => void }) {
+export function NetworkForm({
+  network,
+  close,
+}: {
+  network: Schemas["NetworkOut"] | null;
+  close: () => void;
+}) {
   const [values, setValues] = useState({
-    range: "",
-    name: "",
-    place: "",
-    never_probe: false,
-    at_once: 256,
-    pause_ms: 0,
+    range: network?.range ?? "",
+    name: network?.name ?? "",
+    place: network?.place ?? "",
+    never_probe: network?.never_probe ?? false,
+    at_once: network?.at_once ?? 256,
+    pause_ms: network?.pause_ms ?? 0,
+    quiet: network?.quiet ?? "",
+    quiet_minutes: network?.quiet_minutes ?? 0,
+    organisation: network?.organisation ? String(network.organisation) : "",
   });
-  const [error, setError] = useState<unknown>(null);
+  const { setError, wrong, rest } = useFaults();
   const queries = useQueryClient();
-  const wrong = (field: string) =>
-    error instanceof ApiProblem && error.problem.field === field ? error.problem.detail : undefined;
   const save = async (event: React.FormEvent) => {
     event.preventDefault();
     setError(null);
     try {
-      await ok(client.POST("/api/networks", { body: values }));
+      const body = { ...values, organisation: asOrganisation(values.organisation) };
+      if (network)
+        await ok(client.PUT("/api/networks/{number}", { params: { path: { number: network.id } }, body }));
+      else await ok(client.POST("/api/networks", { body }));
       await queries.invalidateQueries({ queryKey: ["networks"] });
       toast.success(`${values.range} is noted.`);
       close();
@@ -32,74 +43,67 @@ export function NetworkForm({ close }: { close: () => void }) {
     }
   };
   return (
-    <Dialog title="New network" close={close}>
+    <Dialog title={network ? `Change ${network.range}` : "New network"} close={close}>
       <form onSubmit={save}>
         <div className="grid grid-cols-2 gap-x-4">
-          <Labelled label="Range" wrong={wrong("range")}>
-            {(id) => (
-              <input
-                id={id}
-                className="input mono w-full"
-                required
-                placeholder="10.60.4.0/24"
-                value={values.range}
-                onChange={(e) => setValues({ ...values, range: e.target.value })}
-              />
-            )}
-          </Labelled>
-          <Labelled label="Name">
-            {(id) => (
-              <input
-                id={id}
-                className="input w-full"
-                required
-                value={values.name}
-                onChange={(e) => setValues({ ...values, name: e.target.value })}
-              />
-            )}
-          </Labelled>
-          <Labelled label="Place" hint="Devices met here are held to stand at this place.">
-            {(id) => (
-              <input
-                id={id}
-                className="input w-full"
-                value={values.place}
-                onChange={(e) => setValues({ ...values, place: e.target.value })}
-              />
-            )}
-          </Labelled>
-          <Labelled label="Devices at once">
-            {(id) => (
-              <input
-                id={id}
-                type="number"
-                min={1}
-                max={1024}
-                className="input w-full"
-                value={values.at_once}
-                onChange={(e) => setValues({ ...values, at_once: Number(e.target.value) })}
-              />
-            )}
-          </Labelled>
-        </div>
-        <label className="flex items-center gap-2 text-[13px]">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-sm"
-            checked={values.never_probe}
-            onChange={(e) => setValues({ ...values, never_probe: e.target.checked })}
+          <TextField
+            label="Range"
+            mono
+            required
+            placeholder="10.60.4.0/24"
+            value={values.range}
+            set={(range) => setValues({ ...values, range })}
+            wrong={wrong("range")}
           />
-          Never probe it, whatever a sweep's ranges say
-        </label>
-        {error !== null && !wrong("range") && <Problem error={error} />}
-        <div className="mt-4 flex justify-end gap-2">
-          <button type="button" className="btn" onClick={close}>
-            Leave
-          </button>
-          <button type="submit" className="btn btn-primary">
-            Save
-          </button>
+          <TextField
+            label="Name"
+            required
+            value={values.name}
+            set={(name) => setValues({ ...values, name })}
+          />
+          <TextField
+            label="Place"
+            hint="Devices met here are held to stand at this place."
+            value={values.place}
+            set={(place) => setValues({ ...values, place })}
+          />
+          <TextField
+            label="Devices at once"
+            type="number"
+            value={String(values.at_once)}
+            set={(text) => setValues({ ...values, at_once: Number(text) })}
+            wrong={wrong("at_once")}
+          />
+          <TextField
+            label="Maintenance begins"
+            mono
+            value={values.quiet}
+            set={(quiet) => setValues({ ...values, quiet })}
+            wrong={wrong("quiet")}
+            hint="A recurrence rule (RFC 5545), such as FREQ=WEEKLY;BYDAY=SU;BYHOUR=2;BYMINUTE=0; empty: never."
+          />
+          <TextField
+            label="and lasts, minutes"
+            type="number"
+            value={values.quiet_minutes ? String(values.quiet_minutes) : ""}
+            set={(text) => setValues({ ...values, quiet_minutes: Number(text) })}
+            wrong={wrong("quiet_minutes")}
+            hint="Nothing is probed there meanwhile."
+          />
+          <OrganisationChoice
+            label="Belongs to"
+            value={values.organisation}
+            set={(organisation) => setValues({ ...values, organisation })}
+            wrong={wrong("organisation")}
+          />
         </div>
+        <Tick
+          label="Never probe it, whatever a sweep's ranges say"
+          on={values.never_probe}
+          set={(never_probe) => setValues({ ...values, never_probe })}
+        />
+        {rest}
+        <FormFoot close={close} />
       </form>
     </Dialog>
   );

@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { toast } from "sonner";
-import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { FormFoot, TextField, useFaults } from "../../parts/Form";
 import { agoWords, count } from "../../parts/format";
+import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
+import { Copied, Heads, Sheet, Withdraw } from "../../parts/Sheet";
 
 type Scripts = Schemas["ScriptsOut"];
 
@@ -17,46 +18,21 @@ export function Reporters() {
     queryKey: ["enrolments"],
     queryFn: () => ok(client.GET("/api/reporters/enrolments")),
   });
-  const withdraw = async (id: number, name: string) => {
-    if (
-      !window.confirm(
-        `Withdraw “${name}”? Computers that report by it are refused from then on. This is final.`,
-      )
-    )
-      return;
-    try {
-      await ok(client.DELETE("/api/reporters/enrolments/{number}", { params: { path: { number: id } } }));
-      toast.success(`“${name}” is withdrawn.`);
-      await queries.invalidateQueries({ queryKey: ["enrolments"] });
-    } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be withdrawn.");
-    }
-  };
   return (
-    <section className="sheet mt-3 overflow-x-auto" aria-labelledby="reporters-title">
-      <div className="flex items-center px-3.5 py-2">
-        <h2 id="reporters-title" className="text-[15px] font-semibold">
-          Reporters
-        </h2>
-        <span className="dim ml-3 text-[13px]">for computers that no sweep reaches</span>
-        <span className="flex-1" />
+    <Sheet
+      id="reporters"
+      title="Reporters"
+      hint="for computers that no sweep reaches"
+      actions={
         <button type="button" className="btn btn-sm" onClick={() => setMaking(true)}>
           New enrolment
         </button>
-      </div>
+      }
+    >
       {held.error && <Problem error={held.error} />}
       {held.data && held.data.length > 0 && (
         <table className="grid-table">
-          <thead>
-            <tr>
-              <th>Enrolment</th>
-              <th className="num">Computers</th>
-              <th>Last report</th>
-              <th>
-                <span className="sr-only">More</span>
-              </th>
-            </tr>
-          </thead>
+          <Heads names={["Enrolment", "Computers", "Last report", ""]} numbers={["Computers"]} />
           <tbody>
             {held.data.map((e) => (
               <tr key={e.id}>
@@ -69,13 +45,18 @@ export function Reporters() {
                 </td>
                 <td className="text-right">
                   {!e.withdrawn && (
-                    <button
-                      type="button"
-                      className="link-quiet font-semibold"
-                      onClick={() => withdraw(e.id, e.name)}
-                    >
-                      Withdraw
-                    </button>
+                    <Withdraw
+                      what="enrolments"
+                      name={e.name}
+                      then="Computers that report by it are refused from then on."
+                      call={() =>
+                        ok(
+                          client.DELETE("/api/reporters/enrolments/{number}", {
+                            params: { path: { number: e.id } },
+                          }),
+                        )
+                      }
+                    />
                   )}
                 </td>
               </tr>
@@ -96,18 +77,23 @@ export function Reporters() {
           }}
         />
       )}
-    </section>
+    </Sheet>
   );
 }
 
 function NewEnrolment({ close }: { close: () => void }) {
   const [name, setName] = useState("");
+  const [whose, setWhose] = useState("");
   const [made, setMade] = useState<Scripts | null>(null);
   const { setError, wrong, rest } = useFaults();
   const make = async (event: React.FormEvent) => {
     event.preventDefault();
     try {
-      setMade(await ok(client.POST("/api/reporters/enrolments", { body: { name } })));
+      setMade(
+        await ok(
+          client.POST("/api/reporters/enrolments", { body: { name, organisation: asOrganisation(whose) } }),
+        ),
+      );
     } catch (refused) {
       setError(refused);
     }
@@ -127,6 +113,12 @@ function NewEnrolment({ close }: { close: () => void }) {
             set={setName}
             wrong={wrong("name")}
             placeholder="Crew laptops"
+          />
+          <OrganisationChoice
+            label="They belong to"
+            value={whose}
+            set={setWhose}
+            wrong={wrong("organisation")}
           />
           {rest}
           <FormFoot close={close} save="Make the scripts" />
@@ -183,14 +175,9 @@ function Script(props: { title: string; file: string; text: string; commands: [s
           Download {props.file}
         </a>
       </div>
-      <dl className="mt-1 text-[13px]">
-        {props.commands.map(([how, command]) => (
-          <div key={how} className="py-0.5">
-            <dt className="dim">{how}</dt>
-            <dd className="mono overflow-x-auto rounded bg-base-200 px-2 py-1 whitespace-pre">{command}</dd>
-          </div>
-        ))}
-      </dl>
+      {props.commands.map(([how, command]) => (
+        <Copied key={how} label={how} text={command} />
+      ))}
     </div>
   );
 }

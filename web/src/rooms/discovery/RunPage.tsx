@@ -264,7 +264,10 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
         <tbody>
           {rows.slice(0, 400).map((a) => (
             <tr key={a.address}>
-              <td className="mono whitespace-nowrap">{a.address}</td>
+              <td className="whitespace-nowrap">
+                <span className="mono">{a.address}</span>
+                {a.outpost && <span className="faint block text-[12px]">by {a.outpost}</span>}
+              </td>
               <td className="mono">
                 {a.asset_id ? (
                   <Link

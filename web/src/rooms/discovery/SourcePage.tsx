@@ -6,6 +6,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { Choice, TextField, useFaults } from "../../parts/Form";
 import { capital, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
+import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem, Waiting } from "../../parts/Problem";
 import { DirectoryPick } from "./DirectoryPick";
 import { type Fields, MappingTable } from "./MappingTable";
@@ -26,6 +27,11 @@ const TEXTS: Record<string, [string, string][]> = {
     ["address", "Address"],
     ["base", "Base to search below"],
     ["condition", "Further condition"],
+  ],
+  people: [["base", "Address of the service (SCIM 2.0)"]],
+  "cloud account": [
+    ["regions", "Regions, parted by commas; empty: all"],
+    ["endpoint", "Another service of the same API"],
   ],
   other: [
     ["base", "Address of the service"],
@@ -84,6 +90,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
     schedule: source?.schedule ?? "",
     gone: source?.gone ?? "keep",
     gone_days: String(source?.gone_days ?? 30),
+    organisation: source?.organisation ? String(source.organisation) : "",
   });
   const [settings, setSettings] = useState<Record<string, unknown>>(source?.settings ?? {});
   const [test, setTest] = useState<Test | null>(null);
@@ -98,11 +105,13 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
     queryFn: () => ok(client.GET("/api/credentials")),
   });
   const isDirectory = values.kind === "directory";
+  const isMapped = !(values.kind in TEXTS);
   const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
   const body = () => ({
     ...values,
     credential: values.credential ? Number(values.credential) : null,
     gone_days: Number(values.gone_days) || 30,
+    organisation: asOrganisation(values.organisation),
     settings,
     take: source?.take ?? [],
     version: source?.version ?? 0,
@@ -143,7 +152,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
       await ok(client.POST("/api/sources/{number}/syncs", { params: { path: { number: source.id } } }));
       await queries.invalidateQueries({ queryKey: ["source", String(source.id)] });
     });
-  const wanted = isDirectory ? "ldap" : "http";
+  const wanted = isDirectory ? "ldap" : values.kind === "cloud account" ? "cloud" : "http";
   const offered = credentials.data?.filter((c) => c.protocol === wanted) ?? [];
   return (
     <div className="mx-auto w-full max-w-[1440px] px-4 pb-10">
@@ -152,7 +161,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
         <span className="dim text-[13.5px]">
           {source
             ? `${capital(source.kind)} · knows ${plural(source.devices, "device")}${source.missing ? ` · ${source.missing} no longer there` : ""}`
-            : "Another system that knows devices."}
+            : "Another system that knows devices or people."}
         </span>
         <span className="flex-1" />
         <Link to="/discovery" search={{}} className="btn btn-sm">
@@ -188,7 +197,10 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
             <Choice
               label="Kind"
               value={values.kind}
-              set={(kind) => set({ kind, credential: "" })}
+              set={(kind) => {
+                set({ kind, credential: "" });
+                setSettings({});
+              }}
               options={choices.kinds.map((k) => [k, k] as const)}
               wrong={wrong("kind")}
             />
@@ -211,7 +223,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
                 ["lab", "lab"],
               ]}
             />
-            {!isDirectory && (
+            {isMapped && (
               <Choice
                 label="Start from a mapping"
                 value=""
@@ -219,7 +231,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
                 options={[["", "as it stands"], ...Object.keys(choices.prepared).map((n) => [n, n] as const)]}
               />
             )}
-            {(TEXTS[isDirectory ? "directory" : "other"] ?? []).map(([key, label]) => (
+            {(TEXTS[isMapped ? "other" : values.kind] ?? []).map(([key, label]) => (
               <TextField
                 key={key}
                 label={label}
@@ -229,7 +241,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
                 wrong={wrong(`settings.${key}`)}
               />
             ))}
-            {!isDirectory && (
+            {isMapped && (
               <>
                 <Choice
                   label="Format"
@@ -250,6 +262,12 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
                 />
               </>
             )}
+            <OrganisationChoice
+              label="Its devices belong to"
+              value={values.organisation}
+              set={(organisation) => set({ organisation })}
+              wrong={wrong("organisation")}
+            />
             <TextField
               label="Recurrence rule"
               mono
@@ -277,7 +295,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
               />
             )}
           </div>
-          {!isDirectory && (
+          {isMapped && (
             <MappingTable
               targets={choices.targets}
               units={choices.units}

@@ -1,22 +1,22 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { ApiProblem, client, ok } from "../../api/client";
-import { count, moment } from "../../parts/format";
+import { count, moment, plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
 
 /** A small table of the sources, for the room's first page. */
 export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
   const sources = useQuery({ queryKey: ["sources"], queryFn: () => ok(client.GET("/api/sources")) });
   const failed = sources.error instanceof ApiProblem ? sources.error : null;
   return (
-    <section className="sheet mt-5 overflow-x-auto" aria-labelledby="sources-title">
-      <div className="flex items-center px-3.5 py-2">
-        <h2 id="sources-title" className="text-[15px] font-semibold">
-          Other systems
-        </h2>
-        <span className="flex-1" />
-        {mayPlan && (
-          <span className="flex gap-2">
+    <Sheet
+      id="sources"
+      title="Other systems"
+      className="mt-5"
+      actions={
+        mayPlan && (
+          <>
             <Link to="/discovery/imports" search={{}} className="btn btn-sm">
               From a file
             </Link>
@@ -28,21 +28,16 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
             >
               New source
             </Link>
-          </span>
-        )}
-      </div>
+          </>
+        )
+      }
+    >
       {failed && <Problem error={failed} />}
       <table className="grid-table">
-        <thead>
-          <tr>
-            <th>Name</th>
-            <th>Kind</th>
-            <th className="num">Devices</th>
-            <th className="num">No longer there</th>
-            <th>Last sync</th>
-            <th>Starts</th>
-          </tr>
-        </thead>
+        <Heads
+          names={["Name", "Kind", "Devices", "No longer there", "Last sync", "Starts"]}
+          numbers={["Devices", "No longer there"]}
+        />
         <tbody>
           {sources.data?.map((s) => (
             <tr key={s.id}>
@@ -57,7 +52,11 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
                 </Link>
               </td>
               <td>{s.kind}</td>
-              <td className="num">{count(s.devices)}</td>
+              <td className="num">
+                {s.kind === "people"
+                  ? plural(s.last_sync?.counts.people ?? 0, "person", "people")
+                  : count(s.devices)}
+              </td>
               <td className="num">{s.missing || ""}</td>
               <td>
                 {s.last_sync
@@ -74,6 +73,6 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
           None yet: a directory, device management or another inventory can say what it knows.
         </p>
       )}
-    </section>
+    </Sheet>
   );
 }

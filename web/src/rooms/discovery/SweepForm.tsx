@@ -5,6 +5,7 @@ import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { Dialog, Labelled } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
+import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
 
 type Sweep = Schemas["SweepOut"];
@@ -16,6 +17,8 @@ const PROTOCOLS: [string, string][] = [
   ["winrm", "WinRM"],
   ["tls", "TLS certificates"],
 ];
+
+const SIGN_INS = new Set(["snmp-v1", "snmp-v2c", "snmp-v3", "ssh", "winrm"]);
 
 const SCHEDULES: [string, string][] = [
   ["FREQ=DAILY;BYHOUR=1;BYMINUTE=30;BYSECOND=0", "every night at 01:30"],
@@ -38,7 +41,7 @@ export function SweepForm({
   close,
 }: {
   sweep: Sweep | null;
-  start?: { name: string; ranges: string; route: string };
+  start?: { name: string; ranges: string; route: string; organisation: number | null };
   credentials: Credential[];
   close: () => void;
 }) {
@@ -51,16 +54,24 @@ export function SweepForm({
   const [atOnce, setAtOnce] = useState(sweep?.at_once ?? 256);
   const [patience, setPatience] = useState(sweep?.patience ?? 1.5);
   const [schedule, setSchedule] = useState(sweep?.schedule ?? "");
+  const [whose, setWhose] = useState(String(sweep?.organisation ?? start?.organisation ?? ""));
   const [minutes, setMinutes] = useState(sweep?.minutes ? String(sweep.minutes) : "");
   const [error, setError] = useState<unknown>(null);
   const queries = useQueryClient();
+  const offered = credentials.filter(
+    (c) => SIGN_INS.has(c.protocol) && (c.organisation === null || c.organisation === asOrganisation(whose)),
+  );
   const asked = useDeferredValue({ ranges, exclusions });
   const check = useQuery({
-    queryKey: ["ranges", asked.ranges, asked.exclusions],
+    queryKey: ["ranges", asked.ranges, asked.exclusions, whose],
     queryFn: () =>
       ok(
         client.POST("/api/sweeps/check", {
-          body: { ranges: lines(asked.ranges), exclusions: lines(asked.exclusions) },
+          body: {
+            ranges: lines(asked.ranges),
+            exclusions: lines(asked.exclusions),
+            organisation: asOrganisation(whose),
+          },
         }),
       ),
     enabled: asked.ranges.trim() !== "",
@@ -86,12 +97,13 @@ export function SweepForm({
       ranges: lines(ranges),
       exclusions: lines(exclusions),
       protocols,
-      credentials: chosen,
+      credentials: chosen.filter((id) => offered.some((c) => c.id === id)),
       route,
       at_once: atOnce,
       patience,
       schedule,
       minutes: minutes ? Number(minutes) : null,
+      organisation: asOrganisation(whose),
       version: sweep?.version ?? 0,
     };
     try {
@@ -118,17 +130,23 @@ export function SweepForm({
   return (
     <Dialog title={sweep ? `Change “${sweep.name}”` : "New sweep"} close={close} wide>
       <form onSubmit={save}>
-        <Labelled label="Name" wrong={faultOf("name")} hint="It stands beside every value the sweep brings.">
-          {(id) => (
-            <input
-              id={id}
-              className="input w-full"
-              required
-              value={name}
-              onChange={(e) => setName(e.target.value)}
-            />
-          )}
-        </Labelled>
+        <div className="grid gap-x-4 sm:grid-cols-2">
+          <TextField
+            label="Name"
+            required
+            value={name}
+            set={setName}
+            wrong={faultOf("name")}
+            hint="It stands beside every value the sweep brings."
+          />
+          <OrganisationChoice
+            label="Made for"
+            value={whose}
+            set={setWhose}
+            wrong={faultOf("organisation")}
+            hint="What it finds belongs to them."
+          />
+        </div>
         <div className="grid gap-x-4 sm:grid-cols-2">
           <Labelled
             label="Ranges"
@@ -169,7 +187,7 @@ export function SweepForm({
         <div className="grid gap-x-4 sm:grid-cols-2">
           <fieldset className="mb-3">
             <legend className="mb-1 text-[13px] font-semibold">Credentials it may use</legend>
-            {credentials.map((c) => (
+            {offered.map((c) => (
               <label key={c.id} className="flex items-center gap-2 py-0.5 text-[13px]">
                 <input
                   type="checkbox"
@@ -180,7 +198,11 @@ export function SweepForm({
                 <span className="mono">{c.name}</span>
               </label>
             ))}
-            {credentials.length === 0 && <p className="dim text-[13px]">None is stored yet.</p>}
+            {offered.length === 0 && (
+              <p className="dim text-[13px]">
+                None is stored for these devices yet; say whom the sweep is made for.
+              </p>
+            )}
           </fieldset>
           <fieldset className="mb-3">
             <legend className="mb-1 text-[13px] font-semibold">Protocols</legend>

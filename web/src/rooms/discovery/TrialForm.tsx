@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
@@ -20,13 +21,17 @@ export function TrialForm({
 }) {
   const [address, setAddress] = useState(given ?? "");
   const [by, setBy] = useState(route);
+  const [from, setFrom] = useState("");
+  const outposts = useQuery({ queryKey: ["outposts"], queryFn: () => ok(client.GET("/api/outposts")) });
   const { setError, wrong, rest } = useFaults();
   const navigate = useNavigate();
   const start = async (event: React.FormEvent) => {
     event.preventDefault();
     try {
       const made = await ok(
-        client.POST("/api/trials", { body: { credential: credential.id, address, route: by } }),
+        client.POST("/api/trials", {
+          body: { credential: credential.id, address, route: by, outpost: from ? Number(from) : null },
+        }),
       );
       await navigate({ to: "/discovery/trials/$trial", params: { trial: String(made.id) }, search: {} });
     } catch (refused) {
@@ -59,6 +64,18 @@ export function TrialForm({
             ]}
             wrong={wrong("route")}
           />
+          {outposts.data && outposts.data.length > 0 && (
+            <Choice
+              label="Tried from"
+              value={from}
+              set={setFrom}
+              options={[
+                ["", "where the address is reached from"],
+                ...outposts.data.map((o): [string, string] => [String(o.id), o.name]),
+              ]}
+              wrong={wrong("outpost")}
+            />
+          )}
         </div>
         {rest}
         <FormFoot close={close} save="Try it" />

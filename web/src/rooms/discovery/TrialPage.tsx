@@ -62,7 +62,7 @@ export function TrialPage() {
         Trying “{held.name}” on <span className="mono text-[17px]">{held.address}</span>
       </h1>
       <p className="dim py-1 text-[13.5px]" role="status">
-        from this server ·{" "}
+        from {held.outpost ? `the outpost “${held.outpost}”` : "this server"} ·{" "}
         {over
           ? failed
             ? `${reached} of 8 steps done when it stopped`

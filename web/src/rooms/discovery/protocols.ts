@@ -57,6 +57,7 @@ export const PROTOCOLS: Record<Protocol, ProtocolFacts> = {
     manners: ["basic", "bearer", "header"],
     secrets: [["password", "Password, token or key"]],
   },
+  cloud: { label: "Cloud", port: 443, user: "Key id", secrets: [["password", "Secret key"]] },
 };
 
 export function protocolLabel(protocol: string): string {

@@ -156,9 +156,13 @@ export function Dossier() {
         </div>
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-3 md:col-start-2 lg:col-start-3">
           <HistorySection changes={history.data} error={history.error} firstSeen={String(plate.first_seen)} />
-          <SoftwareSection software={software} />
+          <SoftwareSection software={software} asset={Number(plate.id)} />
           <ListSections items={items} />
-          <EvidenceSection sightings={sightings} />
+          <EvidenceSection
+            sightings={sightings}
+            asset={Number(plate.id)}
+            address={plate.address ? String(plate.address) : ""}
+          />
         </div>
       </div>
       {same && (

@@ -2,6 +2,8 @@ import { useState } from "react";
 import { client, ok } from "../../api/client";
 import type { Row } from "../../api/types";
 import { Dialog, Labelled } from "../../parts/Dialog";
+import { Choice } from "../../parts/Form";
+import { useOrganisations } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
 import { undoToast } from "../../parts/undo";
 
@@ -30,9 +32,11 @@ export function EditDialog({ plate, close, saved }: Props) {
     state: String(plate.state ?? ""),
     person: String(plate.person ?? ""),
     department: String(plate.department ?? ""),
+    organisation: String(plate.organisation ?? ""),
     place: String(plate.place ?? ""),
     note: String(plate.note ?? ""),
   });
+  const organisations = useOrganisations().data ?? [];
   const [error, setError] = useState<unknown>(null);
   const changed = Object.entries(values).filter(([k, v]) => v !== String(plate[k] ?? ""));
   const save = async (event: React.FormEvent) => {
@@ -67,6 +71,14 @@ export function EditDialog({ plate, close, saved }: Props) {
               </select>
             )}
           </Labelled>
+          {organisations.length > 0 && (
+            <Choice
+              label="Organisation"
+              value={values.organisation ?? ""}
+              set={(organisation) => setValues({ ...values, organisation })}
+              options={[["", "none"], ...organisations.map((o): [string, string] => [o.name, o.name])]}
+            />
+          )}
           <Labelled label="State">
             {(id) => (
               <select id={id} className="select w-full" value={values.state} onChange={set("state")}>

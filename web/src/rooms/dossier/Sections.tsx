@@ -243,6 +243,9 @@ export function PeopleSection({ plate, claims, items }: Props & { items: Items }
       <dl className="facts">
         <Fact label="Holder" field="person" value={plate.person} claims={claims} />
         <Fact label="Department" field="department" value={plate.department} claims={claims} />
+        {plate.organisation && (
+          <Fact label="Organisation" field="organisation" value={plate.organisation} claims={claims} />
+        )}
         <Fact label="Place" field="place" value={plate.place} claims={claims} />
         {(items.signins ?? []).map((s) => (
           <div key={String(s.account)} className="contents">

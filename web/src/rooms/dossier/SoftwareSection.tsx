@@ -1,12 +1,19 @@
-import { useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useId, useState } from "react";
+import { toast } from "sonner";
+import { ApiProblem, postForm } from "../../api/client";
 import type { SoftwareRow } from "../../api/types";
+import { useDial } from "../../parts/dial";
 import { EvidenceMarks } from "../../parts/Evidence";
 import { plural, shortDay } from "../../parts/format";
+import { useMay } from "../../parts/me";
 import { Section } from "./Sections";
 
 const FIRST = 12;
 
-export function SoftwareSection({ software }: { software: SoftwareRow[] }) {
+export function SoftwareSection({ software, asset }: { software: SoftwareRow[]; asset: number }) {
+  const mayPlan = useMay("plan");
+  const { past } = useDial();
   const [find, setFind] = useState("");
   const [all, setAll] = useState(false);
   const wanted = find.trim().toLowerCase();
@@ -20,6 +27,7 @@ export function SoftwareSection({ software }: { software: SoftwareRow[] }) {
   const shown = all || wanted ? ordered : ordered.slice(0, FIRST);
   return (
     <Section id="software" title={`Software, ${plural(software.length, "package")}`} flush>
+      {mayPlan && !past && <BillOfMaterials asset={asset} />}
       {software.length === 0 ? (
         <p className="dim px-3.5 pb-3 text-[13px]">No source lists what is installed here.</p>
       ) : (
@@ -83,5 +91,41 @@ export function SoftwareSection({ software }: { software: SoftwareRow[] }) {
         </>
       )}
     </Section>
+  );
+}
+
+/** Takes a CycloneDX file in as what is installed here, beside what other sources say. */
+function BillOfMaterials({ asset }: { asset: number }) {
+  const id = useId();
+  const queries = useQueryClient();
+  const take = async (file: File | undefined) => {
+    if (!file) return;
+    const body = new FormData();
+    body.set("file", file);
+    try {
+      await postForm(`/api/assets/${asset}/sbom`, body);
+      toast.success(`“${file.name}” is taken in as a source of its own.`);
+      await queries.invalidateQueries();
+    } catch (error) {
+      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be taken in.");
+    }
+  };
+  return (
+    <p className="px-3.5 pb-1.5 text-[13px]">
+      <label htmlFor={id} className="link-quiet cursor-pointer font-semibold focus-within:underline">
+        Add a bill of materials
+        <input
+          id={id}
+          type="file"
+          accept=".json"
+          className="sr-only"
+          onChange={(e) => {
+            void take(e.target.files?.[0]);
+            e.target.value = "";
+          }}
+        />
+      </label>{" "}
+      <span className="dim">CycloneDX, JSON</span>
+    </p>
   );
 }

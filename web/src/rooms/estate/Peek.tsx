@@ -63,6 +63,9 @@ export function Peek({ asset, at, close }: { asset: number; at: string | undefin
           <Fact label="Place" field="place" value={plate.place} claims={claims} />
           <Fact label="Holder" field="person" value={plate.person} claims={claims} />
           <Fact label="Department" field="department" value={plate.department} claims={claims} />
+          {plate.organisation && (
+            <Fact label="Organisation" field="organisation" value={plate.organisation} claims={claims} />
+          )}
           {plate.note && <Fact label="Note" field="note" value={plate.note} claims={claims} />}
         </dl>
         <p className="faint mt-2 text-[12.5px]">

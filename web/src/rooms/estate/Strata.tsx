@@ -15,6 +15,7 @@ export const BAND_WORDS: Record<string, string> = {
   manufacturer: "manufacturer",
   state: "state",
   department: "department",
+  organisation: "organisation",
   memory: "memory",
 };
 

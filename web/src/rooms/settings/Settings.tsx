@@ -5,6 +5,7 @@ import { ApiProblem, client, ok } from "../../api/client";
 import { agoWords, moment } from "../../parts/format";
 import { useMay, useMe } from "../../parts/me";
 import { Problem } from "../../parts/Problem";
+import { People } from "./People";
 
 function iso(second: number): string {
   return new Date(second * 1000).toISOString();
@@ -12,13 +13,16 @@ function iso(second: number): string {
 
 export function Settings() {
   const me = useMe().data;
+  const mayPeople = useMay("people");
   const mayAudit = useMay("decide");
   return (
     <div className="mx-auto grid w-full max-w-[1080px] gap-4 px-4 py-4">
       <h1>Settings</h1>
       <p className="dim -mt-2">
-        Signed in as {me?.full_name}, {me?.role}.
+        Signed in as {me?.full_name}, {me?.role}
+        {me && me.limits.length > 0 ? ` for ${me.limits.join(" and ")}` : ""}.
       </p>
+      {mayPeople && <People />}
       <Tokens />
       {mayAudit && <Audit />}
     </div>

@@ -1,0 +1,22 @@
+"""What the clock asks for, once a minute."""
+
+import time
+
+from huey import crontab
+from huey.contrib.djhuey import db_periodic_task
+
+from tarn.apps.discovery.actions.rules import apply_rules
+from tarn.apps.discovery.actions.runs import start_due
+from tarn.apps.discovery.actions.sources import start_due_syncs
+from tarn.apps.discovery.jobs import recover
+from tarn.apps.discovery.leasing import tend
+
+
+@db_periodic_task(crontab(minute="*"))
+def each_minute() -> None:
+    """What is due by its schedule, runs whose worker died, and outposts that stay away."""
+    start_due(int(time.time()))
+    start_due_syncs(int(time.time()))
+    tend(int(time.time()))
+    apply_rules()
+    recover()

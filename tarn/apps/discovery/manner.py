@@ -1,0 +1,110 @@
+"""How a run looks: its credentials opened, what worked where before, and the pace of each network."""
+
+from dataclasses import dataclass, field, replace
+from ipaddress import ip_address
+
+from django.conf import settings
+from django.db.models import Q
+
+from tarn.apps.discovery.models import Credential, Network, Run, Worked
+from tarn.apps.discovery.sealing import opened
+from tarn.collect.credentials import SnmpCredential, account
+from tarn.collect.guard import Guard
+from tarn.collect.look import Manner
+from tarn.collect.reach import PORTS
+from tarn.collect.routes import ROUTES
+from tarn.collect.sweep import Pace
+from tarn.core.ranges import parse_range
+from tarn.core.schedule import window_ends
+
+
+@dataclass
+class Places:
+    """The company's networks, by address: place, pace, and whether only outposts reach it."""
+
+    networks: list[tuple[Pace, Network]] = field(default_factory=list)
+    beyond: frozenset[int] = frozenset()
+    _quiet: dict[int, int | None] = field(default_factory=dict)
+
+    @classmethod
+    def load(cls, organisation: int | None = None) -> "Places":
+        """Read the networks, the narrowest first; for an organisation its own and those that are nobody's."""
+        networks = Network.objects.all()
+        if organisation is not None:
+            networks = networks.filter(Q(organisation=None) | Q(organisation=organisation))
+        held = [(Pace((parse_range(n.range),), n.at_once, n.pause_ms / 1000), n) for n in networks]
+        beyond = frozenset(Network.objects.exclude(outposts=None).values_list("pk", flat=True))
+        return cls(sorted(held, key=lambda p: len(p[0].ranges[0])), beyond)
+
+    def _of(self, address: str) -> tuple[Pace, Network] | None:
+        parsed = ip_address(address)
+        return next((n for n in self.networks if parsed in n[0].ranges[0]), None)
+
+    def pace(self, address: str) -> Pace | None:
+        """Return the pace of an address's network."""
+        found = self._of(address)
+        return found[0] if found else None
+
+    def place(self, address: str) -> str:
+        """Return the place an address's network serves."""
+        found = self._of(address)
+        return found[1].place if found else ""
+
+    def under_maintenance(self, address: str, now: int) -> tuple[str, int] | None:
+        """Return the network and the end of the maintenance an address lies in now."""
+        found = self._of(address)
+        if found is None or not found[1].quiet:
+            return None
+        network = found[1]
+        if network.pk not in self._quiet:
+            self._quiet[network.pk] = window_ends(network.quiet, network.quiet_minutes, now, settings.TIME_ZONE)
+        ends = self._quiet[network.pk]
+        return (network.name or network.range, ends) if ends else None
+
+    def beyond_reach(self, address: str) -> Network | None:
+        """Return the network of an address where only outposts reach it."""
+        found = self._of(address)
+        return found[1] if found and found[1].pk in self.beyond else None
+
+
+def looked_with(run: Run, places: Places) -> Manner:
+    """Return how a run looks: its route and credentials, what worked where before, who was refused before."""
+    held = list(run.sweep.credentials.all())
+    credentials = tuple(opened(c) for c in held)
+    worked: dict[str, set[str]] = {}
+    names = [c.name for c in held]
+    for address, name in Worked.objects.filter(credential__in=names).values_list("address", "credential"):
+        worked.setdefault(address, set()).add(name)
+    refused: dict[str, int] = {}
+    for stored, credential in zip(held, credentials, strict=True):
+        if who := account(credential):
+            refused[who] = max(refused.get(who, 0), stored.refusals)
+    return Manner(
+        ROUTES[run.sweep.route],
+        credentials,
+        frozenset(run.sweep.protocols),
+        run.sweep.patience,
+        ports=tuple(dict.fromkeys([*PORTS, *(c.port for c in credentials if not isinstance(c, SnmpCredential))])),
+        worked=worked,
+        guard=Guard(refused),
+        limited={c.name: frozenset(c.places) for c in held if c.places},
+        place=places.place,
+        organisation=run.sweep.organisation.name if run.sweep.organisation else "",
+    )
+
+
+def narrowed(manner: Manner, only: str) -> Manner:
+    """Return a manner that uses one protocol, or the manner itself where none is named."""
+    return replace(manner, protocols=frozenset({only})) if only else manner
+
+
+def keep_refusals(run: Run, counts: dict[str, int]) -> None:
+    """Hold the refusals of directory accounts until the next run, so that none is hammered night after night.
+
+    `counts`: by account; nought where it was let in. Several may be at one run: the highest count stands.
+    """
+    for stored in run.sweep.credentials.all():
+        who = account(opened(stored))
+        if who and who in counts:
+            held = Credential.objects.filter(pk=stored.pk)
+            (held.filter(refusals__lt=counts[who]) if counts[who] else held).update(refusals=counts[who])

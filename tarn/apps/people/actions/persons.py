@@ -1,0 +1,37 @@
+"""People of the company: taken in from other systems, with the time they came and the time they left."""
+
+from collections.abc import Iterable
+
+from tarn.apps.people.models import Organisation, Person
+from tarn.core.people import Person as Told
+
+
+def take_in_people(
+    source: str, told: Iterable[Told], *, sync: int, at: int, organisation: Organisation | None
+) -> dict[str, int]:
+    """Note what a source tells of people, inside the caller's transaction; returns how many are new, changed, left."""
+    counts = {"people": 0, "joined": 0, "left": 0}
+    held = {p.key: p for p in Person.objects.filter(source=source, organisation=organisation)}
+    for one in told:
+        counts["people"] += 1
+        before = held.get(one.key)
+        person = before or Person(source=source, key=one.key, joined_at=at)
+        person.name, person.email = one.name, one.email
+        person.department, person.title, person.groups = one.department, one.title, list(one.groups)
+        person.organisation, person.last_sync = organisation, sync
+        counts["joined"] += before is None
+        counts["left"] += _leaves(person, at, active=one.active)
+        person.save()
+    return counts
+
+
+def _leaves(person: Person, at: int, *, active: bool) -> bool:
+    leaving = not active and person.left_at is None
+    person.left_at = None if active else person.left_at or at
+    return leaving
+
+
+def gone_people(source: str, *, sync: int, at: int, organisation: Organisation | None) -> int:
+    """Note that those a whole sync no longer told of have left; returns how many."""
+    held = Person.objects.filter(source=source, organisation=organisation, left_at=None)
+    return held.exclude(last_sync=sync).update(left_at=at)

@@ -1,0 +1,194 @@
+"""Reading a Mac over a shell, from the formats its own programs print: property lists, JSON, and BSD tables."""
+
+import json
+import plistlib
+import re
+from collections.abc import Callable
+from itertools import pairwise
+from typing import Any
+from xml.parsers.expat import ExpatError
+
+from pydantic import ValidationError
+
+from tarn.collect.ssh.client import Output
+from tarn.collect.ssh.parsing import MARK, Unread
+from tarn.core.items import Account, Address, Disk, Filesystem, Interface, Package, Port
+from tarn.core.sections import Hardware, Identity, System
+from tarn.core.sightings import make_reading
+
+_SIZES = {"KB": 1 << 10, "MB": 1 << 20, "GB": 1 << 30, "TB": 1 << 40}
+
+
+def _profile(text: str, key: str) -> list[dict[str, Any]]:
+    """Return the entries of one data type of `system_profiler -json`."""
+    try:
+        data = json.loads(text or "null")
+    except ValueError:
+        data = None
+    if not isinstance(data, dict) or not isinstance(data.get(key), list):
+        raise Unread(f"system_profiler gave no {key}")
+    return [e for e in data[key] if isinstance(e, dict)]
+
+
+def identity(output: Output) -> list[Any]:
+    """Read the hardware overview of system_profiler and the host name."""
+    overview, _, host = output.out.partition(f"{MARK}\n")
+    machine = next(iter(_profile(overview, "SPHardwareDataType")), {})
+    name = next(iter(host.split()), "")
+    short, _, domain = name.partition(".")
+    facts = Identity(
+        name=short or None,
+        domain=domain if domain and domain != "local" else None,
+        serial=machine.get("serial_number"),
+        model=machine.get("machine_name") or machine.get("machine_model"),
+        uuid=str(machine.get("platform_UUID") or "").lower() or None,
+    )
+    size = re.match(r"(\d+) (KB|MB|GB|TB)$", str(machine.get("physical_memory", "")))
+    cores = re.search(r"\d+", str(machine.get("number_processors", "")))
+    hardware = Hardware(
+        processor=machine.get("chip_type") or machine.get("cpu_type"),
+        cores=int(cores[0]) if cores else None,
+        memory=int(size[1]) * _SIZES[size[2]] if size else None,
+    )
+    return [
+        make_reading("identity", facts, "ssh.identity"),
+        make_reading("hardware", hardware, "ssh.hardware"),
+    ]
+
+
+def system(output: Output) -> list[Any]:
+    """Read sw_vers, the kernel's own name, and when it was started (sysctl kern.boottime)."""
+    told = dict(re.findall(r"^(\w+):\s*(.+)$", output.out, re.M))
+    kernel = re.search(r"^Darwin (\S+) (\S+)$", output.out, re.M)
+    if not told and not kernel:
+        raise Unread("the system does not say what it is")
+    boot = re.search(r"\bsec = (\d+)", output.out)
+    facts = System(
+        platform="macOS",
+        os_name=told.get("ProductName") or "macOS",
+        os_version=told.get("ProductVersion"),
+        os_kernel=kernel[1] if kernel else None,
+        arch=kernel[2] if kernel else None,
+        description=" ".join(told[k] for k in ("ProductName", "ProductVersion", "BuildVersion") if k in told) or None,
+        booted=int(boot[1]) if boot else None,
+    )
+    return [make_reading("system", facts, "ssh.system")]
+
+
+def disks(output: Output) -> list[Any]:
+    """Read whole physical disks of `diskutil list -plist physical`."""
+    try:
+        listed = plistlib.loads(output.out.encode())["AllDisksAndPartitions"]
+    except (plistlib.InvalidFileException, ExpatError, KeyError, ValueError, TypeError) as error:
+        raise Unread(f"diskutil gave no property list ({type(error).__name__})") from None
+    items = [Disk(name=str(d["DeviceIdentifier"]), size=int(d.get("Size") or 0) or None) for d in listed]
+    return [make_reading("disks", sorted(items, key=lambda d: d.name), "ssh.disks")]
+
+
+def filesystems(output: Output) -> list[Any]:
+    """Read mounted volumes of `df -P -k`, how full to the nearest 5 %; the system's own snapshots are left out."""
+    items = {}
+    for line in output.out.splitlines()[1:]:
+        words = re.match(r"^(\S.*?)\s+(\d+)\s+(\d+)\s+(-?\d+)\s+\d+%\s+(/.*)$", line)
+        if not words or not words[1].startswith("/dev/") or int(words[2]) == 0:
+            continue
+        mount = words[5]
+        if mount.startswith("/System/Volumes/") and mount != "/System/Volumes/Data":
+            continue
+        full = min(100, round(100 * int(words[3]) / int(words[2]) / 5) * 5)
+        items[mount] = Filesystem(mount=mount, device=words[1], size=int(words[2]) << 10, full=full)
+    return [make_reading("filesystems", [items[k] for k in sorted(items)], "ssh.filesystems")]
+
+
+_LINK = re.compile(r"^(\w+): flags=\S+<([^>]*)>", re.M)
+
+
+def network(output: Output) -> list[Any]:
+    """Read interfaces and addresses of ifconfig; loopback and the system's own tunnels are left out."""
+    items, held, macs = [], [], []
+    starts = [*((m.start(), m[1], m[2]) for m in _LINK.finditer(output.out)), (len(output.out), "", "")]
+    for (start, name, flags), (end, _, _) in pairwise(starts):
+        block = output.out[start:end]
+        if "LOOPBACK" in flags or name.startswith(("utun", "awdl", "llw", "gif", "stf", "anpi", "ap", "bridge")):
+            continue
+        mac = re.search(r"^\s+ether ([0-9a-f:]{17})", block, re.M)
+        up = "status: active" in block
+        items.append(Interface(name=name, mac=mac[1] if mac else None, up=up, kind="ethernet" if mac else ""))
+        if mac:
+            macs.append(mac[1])
+        for address, mask in re.findall(r"^\s+inet (\S+) netmask 0x([0-9a-f]{8})", block, re.M):
+            held.append(Address(address=address, interface=name, prefix=bin(int(mask, 16)).count("1")))
+        for address, bits in re.findall(r"^\s+inet6 (\S+?) prefixlen (\d+)(?! scopeid)", block, re.M):
+            if not address.startswith("fe80") and "%" not in address:
+                held.append(Address(address=address, interface=name, prefix=int(bits)))
+    if not items:
+        raise Unread("ifconfig lists no interface")
+    out = [
+        make_reading("interfaces", sorted(items, key=lambda i: i.name), "ssh.network"),
+        make_reading("addresses", sorted(held, key=lambda a: a.address), "ssh.network"),
+    ]
+    if macs:
+        out.append(make_reading("identity", Identity(macs=tuple(dict.fromkeys(macs))), "ssh.network"))
+    return out
+
+
+def packages(output: Output) -> list[Any]:
+    """Read applications of system_profiler; their publisher is the name in the signature."""
+    found = {}
+    for entry in _profile(output.out, "SPApplicationsDataType"):
+        name, version = str(entry.get("_name") or "").strip(), str(entry.get("version") or "").strip()
+        signed = next(iter(entry.get("signed_by") or []), "")
+        publisher = re.sub(r"^Developer ID Application: |\s*\([A-Z0-9]{10}\)$", "", str(signed))
+        try:
+            found[name, version] = Package(name=name, version=version, publisher=publisher[:480])
+        except ValidationError:
+            continue  # an entry without a name: a bundle the system keeps for itself
+    items = [found[k] for k in sorted(found)]
+    return [make_reading("packages", items, "ssh.packages", complete=output.cut is None)]
+
+
+def accounts(output: Output) -> list[Any]:
+    """Read people's accounts of the local directory (dscl); administrators are members of the group admin."""
+    listed, _, admin = output.out.partition(f"{MARK}\n")
+    admins = set(admin.partition(":")[2].split())
+    items = []
+    for line in listed.splitlines():
+        words = line.split()
+        if len(words) == 2 and words[1].lstrip("-").isdigit() and not words[0].startswith("_"):
+            uid = int(words[1])
+            items.append(Account(name=words[0], uid=uid, administrator=uid == 0 or words[0] in admins))
+    if not items:
+        raise Unread("no account could be read")
+    return [make_reading("accounts", sorted(items, key=lambda a: a.name), "ssh.accounts")]
+
+
+def ports(output: Output) -> list[Any]:
+    """Read listening ports of lsof in its field format (p process id, c command, n name)."""
+    items: dict[int, Port] = {}
+    command = ""
+    for line in output.out.splitlines():
+        if line[:1] == "c":
+            command = line[1:]
+        elif line[:1] == "n":
+            host, _, number = line[1:].rpartition(":")
+            if number.isdigit() and not host.startswith(("127.", "[::1]", "localhost")):
+                items[int(number)] = Port(protocol="tcp", port=int(number), process=command[:300])
+    return [make_reading("ports", [items[k] for k in sorted(items)], "ssh.ports")]
+
+
+STEPS: tuple[tuple[str, int, str, Callable[[Output], list[Any]]], ...] = (
+    ("identity", 3, f"system_profiler -json SPHardwareDataType; echo; echo {MARK}; hostname", identity),
+    ("system", 3, "sw_vers; uname -srm; sysctl kern.boottime", system),
+    ("disks", 3, "diskutil list -plist physical", disks),
+    ("filesystems", 3, "df -P -k", filesystems),
+    ("network", 3, "ifconfig -a", network),
+    (
+        "accounts",
+        3,
+        f"dscl . -list /Users UniqueID; echo {MARK}; dscl . -read /Groups/admin GroupMembership",
+        accounts,
+    ),
+    ("packages", 4, "system_profiler -json SPApplicationsDataType", packages),
+    ("ports", 4, "sudo -n lsof -nP -iTCP -sTCP:LISTEN -F pcn 2>/dev/null || lsof -nP -iTCP -sTCP:LISTEN -F pcn", ports),
+)
+"""Section, stage of the sweep, the line that is run, and its reader, in order."""

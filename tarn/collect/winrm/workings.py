@@ -1,0 +1,133 @@
+"""What a Windows computer is doing and who may: services, accounts, protection, updates, sockets, guests."""
+
+import re
+from typing import Any
+
+from tarn.collect.winrm.values import Answer, moment, number, one, rows, text
+from tarn.core.items import Account, Connection, Guest, Membership, Port, Printer, Protection, Service, Update
+from tarn.core.sightings import make_reading
+
+_START = {"auto": "automatic", "manual": "manual", "disabled": "disabled", "boot": "boot", "system": "system"}
+
+
+def services(answer: Answer) -> list[Any]:
+    """Read services."""
+    items = {
+        name: Service(
+            name=name,
+            label=text(s.get("DisplayName")),
+            start=_START.get(text(s.get("StartMode")).lower(), text(s.get("StartMode")).lower()),
+            running=text(s.get("State")).lower() == "running",
+            account=text(s.get("StartName")),
+        )
+        for s in rows(answer, "services")
+        if (name := text(s.get("Name")))
+    }
+    return [make_reading("services", [items[k] for k in sorted(items)], "winrm.services")]
+
+
+def _named(component: Any) -> tuple[str, str]:
+    """Return domain and name of a reference such as `Win32_Group (Name = "Users", Domain = "PC")`."""
+    if isinstance(component, dict):
+        return text(component.get("Domain")), text(component.get("Name"))
+    pairs = dict(re.findall(r'(\w+) ?= ?"([^"]*)"', str(component or "")))
+    return text(pairs.get("Domain")), text(pairs.get("Name"))
+
+
+def people(answer: Answer) -> list[Any]:
+    """Read local accounts and groups; administrators are members of the group with RID 544 by its usual name."""
+    members: dict[tuple[str, str], Membership] = {}
+    administrators: set[str] = set()
+    computer = text(one(answer, "computer").get("Name")).lower()
+    for m in rows(answer, "memberships"):
+        _, group = _named(m.get("GroupComponent"))
+        domain, name = _named(m.get("PartComponent"))
+        if not group or not name:
+            continue
+        member = name if domain.lower() in (computer, "builtin", "nt authority", "") else f"{domain}\\{name}"
+        members[group, member] = Membership(group=group, member=member)
+        if group == "Administrators" and member == name:
+            administrators.add(name)
+    accounts = {
+        name: Account(
+            name=name,
+            uid=number(text(u.get("SID")).rsplit("-", 1)[-1]),
+            full_name=text(u.get("FullName")),
+            administrator=name in administrators,
+            enabled=not u.get("Disabled"),
+        )
+        for u in rows(answer, "users")
+        if (name := text(u.get("Name")))
+    }
+    return [
+        make_reading("accounts", [accounts[k] for k in sorted(accounts)], "winrm.people"),
+        make_reading("memberships", [members[k] for k in sorted(members)], "winrm.people"),
+    ]
+
+
+def protections(answer: Answer) -> list[Any]:
+    """Read protection products: bit 12 of productState says on, bit 4 out of date."""
+    items = {}
+    for p in rows(answer, "protections"):
+        name, state = text(p.get("displayName")), number(p.get("productState")) or 0
+        if name:
+            items[name] = Protection(name=name, on=bool(state & 0x1000), up_to_date=not state & 0x10)
+    return [make_reading("protections", [items[k] for k in sorted(items)], "winrm.protections")]
+
+
+def updates(answer: Answer) -> list[Any]:
+    """Read updates of the operating system."""
+    items = {
+        name: Update(name=name, description=text(u.get("Description")), installed=moment(u.get("InstalledOn")))
+        for u in rows(answer, "updates")
+        if (name := text(u.get("HotFixID")))
+    }
+    return [make_reading("updates", [items[k] for k in sorted(items)], "winrm.updates")]
+
+
+def printers(answer: Answer) -> list[Any]:
+    """Read printers set up."""
+    items = {
+        name: Printer(name=name, driver=text(p.get("DriverName")), port=text(p.get("PortName")))
+        for p in rows(answer, "printers")
+        if (name := text(p.get("Name")))
+    }
+    return [make_reading("printers", [items[k] for k in sorted(items)], "winrm.printers")]
+
+
+def sockets(answer: Answer) -> list[Any]:
+    """Read listening ports and connections with their processes."""
+    names = {p.get("Id"): text(p.get("ProcessName")) for p in rows(answer, "processes")}
+    ports = {}
+    for s in rows(answer, "listeners"):
+        port = number(s.get("LocalPort"))
+        if port is not None and not str(s.get("LocalAddress", "")).startswith(("127.", "::1")):
+            ports[port] = Port(protocol="tcp", port=port, process=names.get(s.get("OwningProcess"), ""))
+    held = {}
+    for c in rows(answer, "connections"):
+        peer, port = text(c.get("RemoteAddress")), number(c.get("RemotePort"))
+        process = names.get(c.get("OwningProcess"), "")
+        if peer and port is not None and process and not peer.startswith(("127.", "::1")):
+            held[process, peer, port] = Connection(process=process, peer=peer, port=port)
+    return [
+        make_reading("ports", [ports[k] for k in sorted(ports)], "winrm.sockets"),
+        make_reading("connections", [held[k] for k in sorted(held)], "winrm.sockets"),
+    ]
+
+
+def guests(answer: Answer) -> list[Any]:
+    """Read guests, where the computer is a virtual host; nothing where it is none."""
+    if "guests" not in answer:
+        return []
+    items = {
+        uuid: Guest(
+            uuid=uuid,
+            name=text(g.get("VMName")),
+            state={"2": "running", "3": "off"}.get(text(g.get("State")), text(g.get("State")).lower()),
+            cores=number(g.get("ProcessorCount")),
+            memory=number(g.get("MemoryAssigned")),
+        )
+        for g in rows(answer, "guests")
+        if (uuid := text(g.get("VMId")).lower())
+    }
+    return [make_reading("guests", [items[k] for k in sorted(items)], "winrm.guests")]

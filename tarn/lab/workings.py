@@ -1,0 +1,94 @@
+"""What a simulated Linux computer is doing: its services, connections, containers and guests."""
+
+from tarn.lab.model import GIB, Device, Guest
+from tarn.lab.parts import digest, mac, uuid
+
+_PEERS = {
+    "tixline-kiosk": ("tixline", "10.60.4.22", 80),
+    "tixline-server": ("tixline", "10.60.4.29", 5432),
+    "crewroster": ("crewroster", "10.60.4.29", 5432),
+    "berthwright-planner": ("berthwright", "10.60.4.23", 80),
+    "storekeeper": ("storekeeper", "10.60.4.25", 80),
+    "galleykeeper-till": ("galleykeeper", "10.60.4.25", 80),
+    "tillmaster": ("tillmaster", "10.60.4.25", 80),
+    "heron-monitor": ("heron", "10.60.4.28", 80),
+}
+"""By product the process that talks, and to whom."""
+
+
+def services(device: Device) -> list[tuple[str, str, str, str]]:
+    """Return units: name, state of the unit file, whether it is active, and what it is."""
+    out = [
+        ("ssh.service", "enabled", "active", "Secure shell server"),
+        ("cron.service", "enabled", "active", "Regular background programs"),
+        ("systemd-journald.service", "static", "active", "Journal"),
+        ("cups.service", "disabled", "inactive", "Printing"),
+    ]
+    for listener in device.listeners:
+        if listener.process != "sshd":
+            out.append((f"{listener.process}.service", "enabled", "active", f"{listener.process.capitalize()} server"))
+    if "corvid-protect" in device.packages:
+        out.append(("corvid-protect.service", "enabled", "active", "Corvid Protect"))
+    return sorted(set(out))
+
+
+def connections(device: Device) -> list[tuple[int, str, int, str]]:
+    """Return established connections: local port, peer, its port, process."""
+    out = [(22, "10.60.5.20", 51_022, "sshd")]
+    for number, (package, (process, peer, port)) in enumerate(sorted(_PEERS.items())):
+        if package in device.packages and peer != device.address:
+            out.append((40_000 + number * 7 + digest(device.name, package) % 7, peer, port, process))
+    return out
+
+
+def containers(device: Device) -> list[tuple[str, str, str]]:
+    """Return containers: name, image, state. The monitoring and stores servers run some."""
+    if device.name == "salt-mon-01":
+        return [
+            ("heron-web", "registry.skerrivane.example/heron-web:5.2", "running"),
+            ("heron-store", "registry.skerrivane.example/heron-store:5.2", "running"),
+            ("heron-import", "registry.skerrivane.example/heron-import:5.1", "exited"),
+        ]
+    if device.name == "salt-store-01":
+        return [("labels", "registry.skerrivane.example/labels:1.8", "running")]
+    return []
+
+
+MOVES = 385
+"""The day on which one guest moves from the first virtual host to the second."""
+
+
+def take_in_guests(devices: list[Device], day: int) -> None:
+    """Give the two virtual hosts their guests: the clones, one host each; one that moves; one switched off."""
+    hosts = {d.name: d for d in devices if d.kind == "hypervisor"}
+    running = {d.name: d for d in devices}
+    for number, name in (("1", "salt-app-01"), ("2", "salt-app-02")):
+        host, guest = hosts.get(f"salt-hv-0{number}"), running.get(name)
+        if host and guest:
+            host.guests.append(
+                Guest(guest.uuid, name, guest.cores, guest.memory, tuple(i.mac for i in guest.interfaces))
+            )
+    where = "salt-hv-01" if day < MOVES else "salt-hv-02"
+    for host_name, name, state in (
+        (where, "salt-build-01", "running"),
+        ("salt-hv-01", "salt-old-tix", "shut off"),
+        ("salt-hv-02", "salt-test-02", "running"),
+    ):
+        if host := hosts.get(host_name):
+            host.guests.append(Guest(uuid(name), name, 2, 4 * GIB, (mac("tallow", name),), state))
+
+
+def domain_xml(guest: Guest) -> str:
+    """Return a guest's description in libvirt's format of domains."""
+    links = "".join(
+        f"<interface type='bridge'><mac address='{m}'/><source bridge='br0'/><model type='virtio'/></interface>"
+        for m in guest.macs
+    )
+    return (
+        f"<domain type='kvm' id='7'><name>{guest.name}</name><uuid>{guest.uuid}</uuid>"
+        f"<memory unit='KiB'>{guest.memory // 1024}</memory><vcpu placement='static'>{guest.cores}</vcpu>"
+        "<os><type arch='x86_64'>hvm</type></os><devices>"
+        f"<disk type='file' device='disk'><source file='/var/lib/libvirt/images/{guest.name}.qcow2'/>"
+        "<target dev='vda' bus='virtio'/></disk><disk type='file' device='cdrom'><target dev='sda'/></disk>"
+        f"{links}</devices></domain>\n"
+    )

@@ -1,0 +1,27 @@
+/** What a browser has and the tests' document lacks: relative addresses of calls, and dialogs. */
+
+type Fetch = typeof globalThis.fetch;
+
+const own = globalThis.Request;
+globalThis.Request = class extends own {
+  constructor(input: RequestInfo | URL, init?: RequestInit) {
+    super(typeof input === "string" ? new URL(input, location.href) : input, init);
+  }
+} as typeof own;
+
+// The client keeps the fetch it finds when it is loaded; a test says later what answers.
+const answering: { fetch: Fetch } = {
+  fetch: () => Promise.reject(new Error("nothing answers: the test names no server")),
+};
+globalThis.fetch = ((...given) => answering.fetch(...given)) as Fetch;
+
+export function answerBy(fetch: Fetch) {
+  answering.fetch = fetch;
+}
+
+HTMLDialogElement.prototype.showModal = function () {
+  this.open = true;
+};
+HTMLDialogElement.prototype.close = function () {
+  this.open = false;
+};

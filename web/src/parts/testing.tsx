@@ -1,0 +1,107 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import type { ReactNode } from "react";
+import { act } from "react";
+import { createRoot, type Root } from "react-dom/client";
+import { answerBy } from "./testing.setup";
+
+/** A page of one part, in a document of its own, with a server that answers as told. */
+export interface Shown {
+  text: () => string;
+  all: (selector: string) => HTMLElement[];
+  one: (selector: string) => HTMLElement;
+  button: (name: string) => HTMLButtonElement;
+  click: (element: HTMLElement) => Promise<void>;
+  type: (label: string, value: string) => Promise<void>;
+  submit: () => Promise<void>;
+  end: () => void;
+}
+
+type Answer = { status?: number; body: unknown };
+
+/** Answer calls by "METHOD /path"; what was called is noted, bodies included. */
+export function serverOf(answers: Record<string, Answer | ((body: unknown) => Answer)>) {
+  const called: { call: string; body: unknown }[] = [];
+  answerBy(async (input, init) => {
+    const request = input instanceof Request ? input : new Request(input, init);
+    const call = `${request.method} ${new URL(request.url).pathname}`;
+    const text = await request.text();
+    const body = text ? JSON.parse(text) : undefined;
+    called.push({ call, body });
+    const found = answers[call];
+    if (!found) return new Response(`{"detail":"nothing answers ${call}"}`, { status: 500 });
+    const answer = typeof found === "function" ? found(body) : found;
+    return new Response(answer.body === undefined ? null : JSON.stringify(answer.body), {
+      status: answer.status ?? 200,
+      headers: { "Content-Type": "application/json" },
+    });
+  });
+  return called;
+}
+
+export async function show(part: ReactNode): Promise<Shown> {
+  (globalThis as Record<string, unknown>).IS_REACT_ACT_ENVIRONMENT = true;
+  const place = document.createElement("div");
+  document.body.append(place);
+  const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  let root: Root;
+  const settle = () => act(async () => void (await new Promise((r) => setTimeout(r, 20))));
+  await act(async () => {
+    root = createRoot(place);
+    root.render(<QueryClientProvider client={queries}>{part}</QueryClientProvider>);
+  });
+  await settle();
+  const all = (selector: string) => [...document.querySelectorAll<HTMLElement>(selector)];
+  const one = (selector: string) => {
+    const found = all(selector);
+    if (found.length !== 1) throw new Error(`${found.length} elements are ${selector}`);
+    return found[0] as HTMLElement;
+  };
+  const field = (label: string) => {
+    const named = all("label").find((l) => l.textContent?.trim() === label) as HTMLLabelElement | undefined;
+    const control = named?.control ?? document.getElementById(named?.htmlFor ?? "");
+    if (!control) throw new Error(`no field is labelled ${label}`);
+    return control as HTMLInputElement;
+  };
+  return {
+    text: () => document.body.textContent ?? "",
+    all,
+    one,
+    button: (name) => {
+      const found = all("button").find((b) => (b.ariaLabel ?? b.textContent)?.trim() === name);
+      if (!found) throw new Error(`no button is called ${name}`);
+      return found as HTMLButtonElement;
+    },
+    click: async (element) => {
+      await act(async () => element.click());
+      await settle();
+    },
+    type: async (label, value) => {
+      const control = field(label);
+      const kind = control instanceof HTMLSelectElement ? HTMLSelectElement : HTMLInputElement;
+      const write = Object.getOwnPropertyDescriptor(kind.prototype, "value")?.set;
+      await act(async () => {
+        write?.call(control, value);
+        control.dispatchEvent(new Event(kind === HTMLSelectElement ? "change" : "input", { bubbles: true }));
+      });
+    },
+    submit: async () => {
+      await act(async () =>
+        one("form:not(.modal-backdrop)").dispatchEvent(
+          new Event("submit", { bubbles: true, cancelable: true }),
+        ),
+      );
+      await settle();
+    },
+    end: () => {
+      act(() => root.unmount());
+      place.remove();
+    },
+  };
+}
+
+/** Who is signed in, for parts that ask. */
+export function me(role: string, limits: string[] = []) {
+  const may = ["look", "keep", "sweep", "decide", "plan", "credentials", "people"];
+  const reach = { viewer: 1, operator: 4, manager: 6, administrator: 7 }[role] ?? 0;
+  return { body: { username: "ines", full_name: "Ines Kallas", role, may: may.slice(0, reach), limits } };
+}

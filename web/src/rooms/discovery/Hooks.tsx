@@ -1,0 +1,123 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { FormFoot, TextField, useFaults } from "../../parts/Form";
+import { agoWords } from "../../parts/format";
+import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
+import { Copied, Heads, Sheet, Withdraw } from "../../parts/Sheet";
+
+/** Hooks: ways in for other systems that push what they know, or tell that a device changed. */
+export function Hooks() {
+  const queries = useQueryClient();
+  const [making, setMaking] = useState(false);
+  const held = useQuery({ queryKey: ["hooks"], queryFn: () => ok(client.GET("/api/hooks")) });
+  const fresh = () => queries.invalidateQueries({ queryKey: ["hooks"] });
+  return (
+    <Sheet
+      id="hooks"
+      title="Inbound hooks"
+      hint="for systems that push what they know, signed"
+      actions={
+        <button type="button" className="btn btn-sm" onClick={() => setMaking(true)}>
+          New hook
+        </button>
+      }
+    >
+      {held.data && held.data.length > 0 ? (
+        <table className="grid-table">
+          <Heads names={["Name", "Last message", ""]} />
+          <tbody>
+            {held.data.map((h) => (
+              <tr key={h.id}>
+                <td>{h.name}</td>
+                <td className="dim">
+                  {h.used_at ? agoWords(new Date(h.used_at * 1000).toISOString()) : "none yet"}
+                </td>
+                <td className="text-right">
+                  <Withdraw
+                    what="hooks"
+                    name={h.name}
+                    then="What it sends is refused from then on."
+                    call={() =>
+                      ok(client.DELETE("/api/hooks/{number}", { params: { path: { number: h.id } } }))
+                    }
+                  />
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : (
+        <p className="dim px-3.5 pb-3 text-[13px]">
+          None yet. By a hook another system hands in a sighting, or has a device read again at once.
+        </p>
+      )}
+      {making && (
+        <NewHook
+          close={() => {
+            setMaking(false);
+            void fresh();
+          }}
+        />
+      )}
+    </Sheet>
+  );
+}
+
+function NewHook({ close }: { close: () => void }) {
+  const [name, setName] = useState("");
+  const [whose, setWhose] = useState("");
+  const [made, setMade] = useState<Schemas["MadeOut"] | null>(null);
+  const { setError, wrong, rest } = useFaults();
+  const make = async (event: React.FormEvent) => {
+    event.preventDefault();
+    try {
+      setMade(await ok(client.POST("/api/hooks", { body: { name, organisation: asOrganisation(whose) } })));
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  if (!made)
+    return (
+      <Dialog title="New hook" close={close}>
+        <form onSubmit={make}>
+          <TextField
+            label="Which system"
+            required
+            value={name}
+            set={setName}
+            wrong={wrong("name")}
+            hint="It stands beside every value it brings."
+          />
+          <OrganisationChoice
+            label="Its devices belong to"
+            value={whose}
+            set={setWhose}
+            wrong={wrong("organisation")}
+          />
+          {rest}
+          <FormFoot close={close} save="Make it" />
+        </form>
+      </Dialog>
+    );
+  return (
+    <Dialog title={`The hook “${made.name}”`} close={close} wide>
+      <p className="mb-2 text-[13px]">
+        Give these two to the other system. The secret is shown nowhere else; each message is signed with it
+        (Standard Webhooks 1.0: HMAC-SHA256 over id, time stamp and body).
+      </p>
+      <Copied label="it posts to" text={made.url} />
+      <Copied label="its secret" text={made.secret} />
+      <Copied
+        label={`either a sighting of the source “inventory ${made.name}”, or word of a change`}
+        text={'{"sighting": { … }}   {"changed": {"address": "10.60.4.21"}}'}
+      />
+      <div className="mt-3 flex justify-end">
+        <button type="button" className="btn btn-primary" onClick={close}>
+          Done
+        </button>
+      </div>
+    </Dialog>
+  );
+}

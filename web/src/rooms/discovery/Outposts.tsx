@@ -1,0 +1,214 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { agoWords, count, plural } from "../../parts/format";
+import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
+import { Problem } from "../../parts/Problem";
+import { Copied, Heads, Sheet, Withdraw } from "../../parts/Sheet";
+
+type Outpost = Schemas["OutpostOut"];
+type Network = Schemas["NetworkOut"];
+
+const TONES: Record<string, string> = { "at its post": "ok", away: "warn", refused: "bad" };
+
+/** Outposts: which networks each reaches, whether it is at its post, and what it still keeps. */
+export function Outposts({
+  networks,
+  mayPlan,
+  mayKeys,
+}: {
+  networks: Network[];
+  mayPlan: boolean;
+  mayKeys: boolean;
+}) {
+  const queries = useQueryClient();
+  const [form, setForm] = useState<Outpost | "new" | null>(null);
+  const held = useQuery({
+    queryKey: ["outposts"],
+    queryFn: () => ok(client.GET("/api/outposts")),
+    refetchInterval: 5000,
+  });
+  const fresh = () => queries.invalidateQueries({ queryKey: ["outposts"] });
+  return (
+    <Sheet
+      id="outposts"
+      title="Outposts"
+      hint="sweep the networks that Tarn cannot reach, from within"
+      actions={
+        mayKeys && (
+          <button type="button" className="btn btn-sm" onClick={() => setForm("new")}>
+            New outpost
+          </button>
+        )
+      }
+    >
+      {held.error && <Problem error={held.error} />}
+      {held.data && held.data.length > 0 && (
+        <table className="grid-table">
+          <Heads
+            names={[
+              "Name",
+              "Networks",
+              "State",
+              "Last heard from",
+              "Release",
+              "Clock",
+              "At work on",
+              "Kept there",
+              "Looked at",
+              "",
+            ]}
+            numbers={["Clock", "At work on", "Kept there", "Looked at"]}
+          />
+          <tbody>
+            {held.data.map((o) => (
+              <tr key={o.id}>
+                <td>{o.name}</td>
+                <td className="mono">{o.ranges.join(", ") || <span className="faint">none</span>}</td>
+                <td>
+                  <span className={`tag ${TONES[o.state] ?? ""}`}>{o.state}</span>
+                  {o.says && <span className="dim ml-2 text-[12.5px]">{o.says}</span>}
+                </td>
+                <td className="dim whitespace-nowrap">
+                  {o.last_seen ? agoWords(new Date(o.last_seen * 1000).toISOString()) : "never"}
+                </td>
+                <td className="mono dim">{o.release}</td>
+                <td className="num">{o.last_seen ? skewWords(o.skew) : ""}</td>
+                <td className="num">{o.at_work ? plural(o.at_work, "address", "addresses") : ""}</td>
+                <td className="num">{o.kept ? plural(o.kept, "hand-in") : ""}</td>
+                <td className="num">{count(o.handed)}</td>
+                <td className="text-right whitespace-nowrap">
+                  {mayPlan && (
+                    <button
+                      type="button"
+                      className="link-quiet mr-3 font-semibold"
+                      onClick={() => setForm(o)}
+                    >
+                      Networks
+                    </button>
+                  )}
+                  {mayKeys && (
+                    <Withdraw
+                      what="outposts"
+                      name={o.name}
+                      then="It is refused from then on, and what only it reaches is out of reach."
+                      call={() =>
+                        ok(client.DELETE("/api/outposts/{number}", { params: { path: { number: o.id } } }))
+                      }
+                    />
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {held.data?.length === 0 && (
+        <p className="dim px-3.5 pb-3 text-[13px]">
+          None yet. For a network no route leads to from here, start one on a machine within it.
+        </p>
+      )}
+      {form !== null && (
+        <OutpostForm
+          outpost={form === "new" ? null : form}
+          networks={networks.filter((n) => !n.never_probe)}
+          close={() => {
+            setForm(null);
+            void fresh();
+            void queries.invalidateQueries({ queryKey: ["networks"] });
+          }}
+        />
+      )}
+    </Sheet>
+  );
+}
+
+function skewWords(seconds: number) {
+  if (Math.abs(seconds) < 1.5) return "right";
+  return `${seconds > 0 ? "+" : "−"}${Math.abs(seconds).toFixed(0)} s`;
+}
+
+function OutpostForm(props: { outpost: Outpost | null; networks: Network[]; close: () => void }) {
+  const [name, setName] = useState(props.outpost?.name ?? "");
+  const [picked, setPicked] = useState(new Set(props.outpost?.networks ?? []));
+  const [whose, setWhose] = useState("");
+  const [command, setCommand] = useState("");
+  const { setError, wrong, rest } = useFaults();
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    const networks = [...picked];
+    try {
+      if (props.outpost) {
+        const path = { number: props.outpost.id };
+        await ok(client.PUT("/api/outposts/{number}", { params: { path }, body: { networks } }));
+        props.close();
+      } else {
+        const made = await ok(
+          client.POST("/api/outposts", { body: { name, networks, organisation: asOrganisation(whose) } }),
+        );
+        setCommand(made.command);
+      }
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  if (command)
+    return (
+      <Dialog title={`Start “${name}”`} close={props.close} wide>
+        <p className="mb-2 text-[13px]">
+          Install Tarn on a machine in that network and run this there. Its token is in the command and is
+          shown nowhere else.
+        </p>
+        <Copied label="its command" text={command} />
+        <p className="dim mt-2 text-[13px]">
+          It needs a way to Tarn and none back: it asks for work, and keeps what it finds while the link is
+          down. For an authority of the company's own add <span className="mono">--authority FILE</span>.
+        </p>
+        <div className="mt-3 flex justify-end">
+          <button type="button" className="btn btn-primary" onClick={props.close}>
+            Done
+          </button>
+        </div>
+      </Dialog>
+    );
+  return (
+    <Dialog title={props.outpost ? `Networks of “${props.outpost.name}”` : "New outpost"} close={props.close}>
+      <form onSubmit={save}>
+        {!props.outpost && (
+          <>
+            <TextField label="Name" required value={name} set={setName} wrong={wrong("name")} />
+            <OrganisationChoice
+              label="Belongs to"
+              value={whose}
+              set={setWhose}
+              wrong={wrong("organisation")}
+            />
+          </>
+        )}
+        <fieldset>
+          <legend className="text-[13px] font-semibold">Reached through it, and not from here</legend>
+          <div className="mt-2 max-h-64 overflow-y-auto">
+            {props.networks.map((n) => (
+              <Tick
+                key={n.id}
+                label={`${n.range}  ${n.name}`}
+                on={picked.has(n.id)}
+                set={(on) => {
+                  const next = new Set(picked);
+                  if (on) next.add(n.id);
+                  else next.delete(n.id);
+                  setPicked(next);
+                }}
+              />
+            ))}
+          </div>
+          {wrong("networks") && <p className="text-[13px] text-error">{wrong("networks")}</p>}
+        </fieldset>
+        {rest}
+        <FormFoot close={props.close} save={props.outpost ? "Save" : "Make it"} />
+      </form>
+    </Dialog>
+  );
+}

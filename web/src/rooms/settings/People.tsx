@@ -1,0 +1,182 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { useOrganisations } from "../../parts/Organisation";
+import { Problem } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
+
+type Person = Schemas["PersonOut"];
+
+const ROLES = ["viewer", "operator", "manager", "administrator"].map((r) => [r, r] as const);
+
+/** Accounts and organisations: who may do what, and for whom. */
+export function People() {
+  const [form, setForm] = useState<Person | "new" | null>(null);
+  const [making, setMaking] = useState(false);
+  const people = useQuery({ queryKey: ["people"], queryFn: () => ok(client.GET("/api/people")) });
+  const organisations = useOrganisations().data ?? [];
+  const named = (ids: number[]) =>
+    ids.map((id) => organisations.find((o) => o.id === id)?.name ?? "").join(", ");
+  return (
+    <Sheet
+      id="people"
+      title="People"
+      className=""
+      actions={
+        <>
+          <button type="button" className="btn btn-sm" onClick={() => setMaking(true)}>
+            New organisation
+          </button>
+          <button type="button" className="btn btn-sm" onClick={() => setForm("new")}>
+            New account
+          </button>
+        </>
+      }
+    >
+      {people.error && <Problem error={people.error} />}
+      <table className="grid-table">
+        <Heads names={["Name", "Signs in as", "Role", "Sees", ""]} />
+        <tbody>
+          {people.data?.map((p) => (
+            <tr key={p.id}>
+              <td>{p.full_name || p.username}</td>
+              <td className="mono">{p.username}</td>
+              <td>{p.role}</td>
+              <td>{p.limits.length ? named(p.limits) : <span className="dim">everything</span>}</td>
+              <td className="text-right">
+                <button type="button" className="link-quiet font-semibold" onClick={() => setForm(p)}>
+                  Rights
+                </button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {organisations.length > 0 && (
+        <p className="dim px-4 py-2 text-[13px]">
+          Organisations: {organisations.map((o) => o.name).join(", ")}. What is of one is never shown to
+          people limited to another.
+        </p>
+      )}
+      {form !== null && <PersonForm person={form === "new" ? null : form} close={() => setForm(null)} />}
+      {making && <OrganisationForm close={() => setMaking(false)} />}
+    </Sheet>
+  );
+}
+
+function PersonForm({ person, close }: { person: Person | null; close: () => void }) {
+  const [values, setValues] = useState({
+    username: "",
+    full_name: "",
+    password: "",
+    role: person?.role ?? "viewer",
+  });
+  const [limits, setLimits] = useState(person?.limits ?? []);
+  const organisations = useOrganisations().data ?? [];
+  const { setError, wrong, rest } = useFaults();
+  const queries = useQueryClient();
+  const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    try {
+      const rights = { role: values.role, limits };
+      if (person) {
+        const path = { number: person.id };
+        await ok(client.PUT("/api/people/{number}", { params: { path }, body: rights }));
+      } else await ok(client.POST("/api/people", { body: { ...values, limits } }));
+      await queries.invalidateQueries({ queryKey: ["people"] });
+      toast.success("Saved.");
+      close();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title={person ? `Rights of ${person.full_name || person.username}` : "New account"} close={close}>
+      <form onSubmit={save} autoComplete="off">
+        {!person && (
+          <>
+            <TextField
+              label="Signs in as"
+              mono
+              required
+              value={values.username}
+              set={(username) => set({ username })}
+              wrong={wrong("username")}
+            />
+            <TextField label="Full name" value={values.full_name} set={(full_name) => set({ full_name })} />
+            <TextField
+              label="Password"
+              type="password"
+              required
+              value={values.password}
+              set={(password) => set({ password })}
+              wrong={wrong("password")}
+              hint="Ten characters or more."
+            />
+          </>
+        )}
+        <Choice
+          label="Role"
+          value={values.role}
+          set={(role) => set({ role })}
+          options={ROLES}
+          wrong={wrong("role")}
+        />
+        {organisations.length > 0 && (
+          <fieldset className="mb-2">
+            <legend className="mb-1.5 text-[13px] font-semibold">Limited to (none: sees everything)</legend>
+            {organisations.map((o) => (
+              <Tick
+                key={o.id}
+                label={o.name}
+                on={limits.includes(o.id)}
+                set={(on) => setLimits(on ? [...limits, o.id] : limits.filter((l) => l !== o.id))}
+              />
+            ))}
+            {wrong("limits") && <p className="text-[13px] text-error">{wrong("limits")}</p>}
+          </fieldset>
+        )}
+        {rest}
+        <FormFoot close={close} />
+      </form>
+    </Dialog>
+  );
+}
+
+function OrganisationForm({ close }: { close: () => void }) {
+  const [name, setName] = useState("");
+  const { setError, wrong, rest } = useFaults();
+  const queries = useQueryClient();
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    try {
+      await ok(client.POST("/api/organisations", { body: { name } }));
+      await queries.invalidateQueries({ queryKey: ["organisations"] });
+      toast.success(`“${name}” is there; sweeps and sources can be made for it.`);
+      close();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title="New organisation" close={close}>
+      <form onSubmit={save}>
+        <TextField
+          label="Name"
+          required
+          value={name}
+          set={setName}
+          wrong={wrong("name")}
+          hint="It stands with every device and is never changed."
+        />
+        {rest}
+        <FormFoot close={close} save="Make it" />
+      </form>
+    </Dialog>
+  );
+}
