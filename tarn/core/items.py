@@ -70,6 +70,42 @@ class Package(Part):
     publisher: Text = ""
 
 
+class Install(Part):
+    """What a system says of an installed product beside its release: for which `user` alone (empty: for all), when it
+    was `installed` (to the day) and `used` last (to the week, weeks of seven days since 1970), both in seconds since
+    1970, and the command that `removes` it."""
+
+    name: Name
+    user: Text = ""
+    installed: int | None = None
+    used: int | None = None
+    removes: Text = ""
+
+
+class LicenceKey(Part):
+    """A licence or product key a system holds for a product, or the part of it that the system shows."""
+
+    product: Name
+    key: Name
+    state: Text = ""
+
+
+class Feature(Part):
+    """A part of the operating system that is switched on."""
+
+    name: Name
+    label: Text = ""
+
+
+class Scheduled(Part):
+    """A task that a system runs by itself: what it runs, as whom, and whether it is switched on."""
+
+    name: Name
+    runs: Text = ""
+    account: Text = ""
+    enabled: bool | None = None
+
+
 class Account(Part):
     """A local account; `administrator`: may act as root or belongs to an administrators' group."""
 

@@ -1,4 +1,4 @@
-"""Makers' names: the many spellings of one maker brought to one."""
+"""Makers' names and models': the many spellings of one brought to one."""
 
 import re
 from functools import lru_cache
@@ -57,3 +57,18 @@ def maker(name: str) -> str:
     if not kept or fold(kept[0]).replace(".", "") in _FORMS:
         kept = words
     return " ".join(w.capitalize() if w.isupper() and len(w) > 4 else w for w in kept)
+
+
+@lru_cache(maxsize=10_000)
+def model(name: str, made_by: str = "") -> str:
+    """Return a model's name without its maker's in front, trade marks or needless space; `made_by` as `maker` gives it.
+
+    "Halberd Keel 14", "Keel_14" and "Keel 14 (TM)" by Halberd are all "Keel 14". One named like its maker stays.
+    """
+    words = re.sub(r"\((?:R|TM|C)\)|[®™©]", " ", name.replace("_", " "), flags=re.I).split()
+    own = [w for w in fold(made_by).split() if w]
+    while own and len(words) > len(own) and [fold(w).strip(".,") for w in words[: len(own)]] == own:
+        words = words[len(own) :]
+        while len(words) > 1 and fold(words[0]).strip(".,") in _FORMS:
+            words = words[1:]
+    return " ".join(words)

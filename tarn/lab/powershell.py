@@ -57,7 +57,7 @@ def _ask(device: Device, question: str, now: datetime) -> list[Row]:
     elif words[0] == "Get-NetTCPConnection":
         name = words[2]
     else:
-        name = words[0]
+        name = words[0].partition("|")[0]
     if name not in _TABLES:
         raise LookupError(f"The term '{name}' is not recognized or is an invalid class")
     rows = _TABLES[name](device, now)
@@ -148,13 +148,70 @@ def _programs(d: Device, now: datetime, view: str) -> list[Row]:
                     "DisplayName": p.name,
                     "DisplayVersion": p.version,
                     "Publisher": p.publisher,
-                    "InstallDate": "20260112",
+                    "InstallDate": f"2026{1 + digest(d.identity, p.name, p.version) % 9:02d}12",
                     "UninstallString": f'"C:\\Program Files\\{p.name}\\remove.exe"',
+                    "DisplayIcon": f"C:\\Program Files\\{p.name}\\{_program(p.name)},0",
+                    "ProductID": _key(d, p.name) if digest(p.name, "keyed") % 3 == 0 else None,
+                    "PSPath": f"Microsoft.PowerShell.Core\\Registry::HKEY_LOCAL_MACHINE\\…\\{p.name}",
                 }
             )
     if view == "WOW":
         rows.append({"DisplayName": "Shared runtime part", "DisplayVersion": "1.0", "SystemComponent": 1})
     return rows
+
+
+def _program(name: str) -> str:
+    return f"{name.split()[0].lower()}.exe"
+
+
+def _key(d: Device, name: str) -> str:
+    """Return a made-up key; one in six devices has that of a neighbour, as happens where keys are shared."""
+    whose = "shared" if digest(d.identity, name, "shared") % 6 == 0 else d.identity
+    number = digest(whose, name, "key")
+    letters = "BCDFGHJKMPQRTVWXY2346789"
+    return "-".join("".join(letters[(number >> (5 * i + 3 * j)) % 24] for i in range(5)) for j in range(4))
+
+
+def _prefetch(d: Device, now: datetime) -> list[Row]:
+    rows = []
+    for p in sorted(d.packages.values(), key=lambda p: p.name):
+        habit = digest(d.identity, p.name, "habit") % 5
+        if habit > 3:
+            continue  # never started, or so long ago that its trace is gone
+        rest = (0, (now.toordinal() + habit) % 9, 40 + now.toordinal() % 30, 130)[habit]
+        stamp = _stamp((now - timedelta(days=rest)).replace(hour=8, minute=5, second=0, microsecond=0))
+        rows.append({"Name": f"{_program(p.name).upper()}-{digest(p.name) % 16**8:08X}.pf", "LastWriteTime": stamp})
+    return rows
+
+
+def _keys(d: Device, now: datetime) -> list[Row]:
+    name = "Windows(R), Server Standard edition" if "Server" in d.os_name else "Windows(R), Professional edition"
+    return [{"Name": name, "PartialProductKey": _key(d, name)[-5:], "LicenseStatus": 1}]
+
+
+def _features(d: Device, now: datetime) -> list[Row]:
+    listed = [("Printing-Foundation-Features", "Print and document services"), ("NetFx4-AdvSrvs", "Run-time services")]
+    if d.guests:
+        listed.append(("Hypervisor", "Virtual machine host"))
+    if digest(d.identity, "old protocol") % 11 == 0:
+        listed.append(("SMB1Protocol", "File sharing, first version"))
+    return [{"Name": n, "Caption": c} for n, c in listed]
+
+
+def _tasks(d: Device, now: datetime) -> list[Row]:
+    rows = [("\\", "Berth plan refresh", "C:\\Program Files\\Berthwright\\refresh.exe", "/quiet", "SYSTEM", 3)]
+    if digest(d.identity, "copy") % 4 == 0:
+        rows.append(("\\Harbour\\", "Nightly copy", "robocopy.exe", "D:\\ \\\\salt-store-01\\copy", "harbour-admin", 1))
+    return [
+        {
+            "TaskPath": path,
+            "TaskName": name,
+            "State": state,
+            "Actions": [{"Execute": run, "Arguments": with_}],
+            "Principal": {"UserId": who},
+        }
+        for path, name, run, with_, who, state in rows
+    ]
 
 
 def _services(d: Device, now: datetime) -> list[Row]:
@@ -277,8 +334,26 @@ _TABLES: dict[str, Callable[[Device, datetime], list[Row]]] = {
     "HKLM": lambda d, now: _programs(d, now, "HKLM"),
     "WOW": lambda d, now: _programs(d, now, "WOW"),
     "HKEY_USERS": lambda d, _: (
-        [{"DisplayName": "Tern Notes", "DisplayVersion": "4.1.2", "Publisher": "Ternwork"}] if d.person else []
+        [
+            {
+                "DisplayName": "Tern Notes",
+                "DisplayVersion": "4.1.2",
+                "Publisher": "Ternwork",
+                "InstallDate": "20260318",
+                "UninstallString": '"%LOCALAPPDATA%\\TernNotes\\remove.exe"',
+                "PSPath": f"Microsoft.PowerShell.Core\\Registry::HKEY_USERS\\S-1-5-21-{digest(d.person)}-1105\\Software",
+            }
+        ]
+        if d.person
+        else []
     ),
+    "Get-ChildItem": _prefetch,
+    "SoftwareLicensingProduct": _keys,
+    "SoftwareLicensingService": lambda d, _: [
+        {"OA3xOriginalProductKey": "" if "Server" in d.os_name else _key(d, "os")}
+    ],
+    "Win32_OptionalFeature": _features,
+    "Get-ScheduledTask": _tasks,
     "Win32_Service": _services,
     "Win32_UserAccount": _users,
     "Win32_GroupUser": _memberships,

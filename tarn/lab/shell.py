@@ -86,6 +86,9 @@ def _cat(device: Device, words: list[str], now: datetime) -> Answer:
 def _grep(device: Device, words: list[str], now: datetime) -> Answer:
     """`grep -s . FILE…`: every line that is not empty, after its file's name; of one file those that begin so."""
     out = ""
+    if words[2] == workings.LISTS:
+        held = workings.programs(device, now) if device.family == "debian" else []
+        return "".join(f"{workings.listed(name)}:/usr/bin/{name}\n" for name, _ in held), "", 0 if held else 1
     if words[1].startswith("^"):
         held = _FILES[words[2]](device, now) if words[2] in _FILES else ""
         found = "".join(f"{line}\n" for line in held.splitlines() if line.startswith(words[1][1:]))
@@ -223,9 +226,22 @@ def _dpkg(device: Device, words: list[str], now: datetime) -> Answer:
     return "\n".join(lines) + "\n", "", 0
 
 
+def _stat_files(device: Device, words: list[str], now: datetime) -> Answer:
+    """`stat -c FORMAT FILES`: times of dpkg's lists (written) and of programs (last read)."""
+    if device.family != "debian":
+        return "", f"stat: cannot statx '{words[-1]}': No such file or directory\n", 1
+    if words[-1] == workings.LISTS:
+        rows = [(workings.listed(name), at) for name, at in workings.installed(device, now)]
+    else:
+        rows = [(f"/usr/bin/{name}", at) for name, at in workings.programs(device, now)]
+    return "".join(f"{int(at.timestamp())} {path}\n" for path, at in rows), "", 0
+
+
 def _rpm(device: Device, words: list[str], now: datetime) -> Answer:
     if device.family != "rpm":
         return "", "sh: rpm: not found\n", 127
+    if "INSTALLTIME" in words[-1]:
+        return "".join(f"{int(at.timestamp())} {name}\n" for name, at in workings.installed(device, now)), "", 0
     lines = [
         f"{p.name}\t(none):{p.version}\t{p.arch}\t{p.publisher}"
         for p in sorted(device.packages.values(), key=lambda p: p.name)
@@ -304,6 +320,7 @@ _COMMANDS: dict[str, Callable[[Device, list[str], datetime], Answer]] = {
     "ip": _ip,
     "dpkg-query": _dpkg,
     "rpm": _rpm,
+    "stat": _stat_files,
     "ss": _ss,
     "last": _last,
     "systemctl": _systemctl,

@@ -1,7 +1,12 @@
 """What a simulated Linux computer is doing: its services, connections, containers and guests."""
 
-from tarn.lab.model import GIB, Device, Guest
+from datetime import UTC, datetime, timedelta
+
+from tarn.lab.model import GIB, Device, Guest, Package
 from tarn.lab.parts import digest, mac, uuid
+
+EPOCH = datetime(2026, 3, 1, tzinfo=UTC)
+"""The day before which what is installed was installed."""
 
 _PEERS = {
     "tixline-kiosk": ("tixline", "10.60.4.22", 80),
@@ -38,6 +43,40 @@ def connections(device: Device) -> list[tuple[int, str, int, str]]:
     for number, (package, (process, peer, port)) in enumerate(sorted(_PEERS.items())):
         if package in device.packages and peer != device.address:
             out.append((40_000 + number * 7 + digest(device.name, package) % 7, peer, port, process))
+    return out
+
+
+LISTS = "/var/lib/dpkg/info/*.list"
+
+
+def listed(package: str) -> str:
+    """Return the file in which dpkg lists a package's files."""
+    return LISTS.replace("*", package)
+
+
+def installed(device: Device, now: datetime) -> list[tuple[str, datetime]]:
+    """Return packages and when their release was installed."""
+    return [
+        (p.name, now.replace(hour=4, minute=0) - timedelta(days=_age(device, p, now)))
+        for p in sorted(device.packages.values(), key=lambda p: p.name)
+    ]
+
+
+def _age(device: Device, package: Package, now: datetime) -> int:
+    day = now.toordinal()
+    return day - (EPOCH.toordinal() - digest(device.identity, package.name, package.version) % 600)
+
+
+def programs(device: Device, now: datetime) -> list[tuple[str, datetime]]:
+    """Return programs and when each was last started; a third of the packages bring one, and some are never used."""
+    out = []
+    for name, at in installed(device, now):
+        habit = digest(device.identity, name, "habit") % 9
+        if habit > 2:
+            continue
+        # Used daily, now and then, or not since it was installed.
+        rest = (now.toordinal() + habit) % 20 if habit == 1 else 0
+        out.append((name, at if habit == 2 else max(at, now - timedelta(days=rest))))
     return out
 
 

@@ -45,6 +45,8 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": HOME / "tarn.sqlite3",
+        # A file for tests too: in memory all threads of a server under test would share one transaction.
+        "TEST": {"NAME": str(HOME / "test.sqlite3")},
         "OPTIONS": {
             "timeout": 20,
             "transaction_mode": "IMMEDIATE",

@@ -8,9 +8,10 @@ import pytest
 from asgiref.sync import async_to_sync
 from django.test import Client
 
+from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.models import Asset
 from tarn.apps.people.models import AuditEntry
-from tests.documents import packages, reading, sighting
+from tests.documents import DAY, START, packages, reading, sighting
 
 pytestmark = pytest.mark.django_db
 
@@ -207,3 +208,31 @@ def test_sets_are_kept_counted_and_dropped(as_role, estate):
     assert operator.get("/api/sets").json()[0]["count"] == 2
     assert operator.delete(f"/api/sets/{made['id']}").status_code == 204
     assert operator.get("/api/sets").json() == []
+
+
+def test_a_licence_key_is_shown_whole_only_to_who_may_see_it(as_role):
+    document = sighting(
+        "salt-pc-01",
+        installs=[
+            {"name": "Quill", "user": "ines", "installed": START, "used": START - 200 * DAY, "removes": "remove.exe /s"}
+        ],
+        licence_keys=[{"product": "Quill", "key": "BCDFG-HJKMP-QRTVW", "state": "licensed"}],
+    )
+    (taken,) = take_in([document])
+
+    def shown(role):
+        held = as_role(role).get(f"/api/assets/{taken.asset}").json()["items"]["licence_keys"]
+        raw = as_role(role).get(f"/api/sightings/{document.id}").json()["readings"]
+        return held[0]["key"], next(r for r in raw if r["section"] == "licence_keys")["items"][0]["key"]
+
+    assert shown("operator") == ("…QRTVW", "…QRTVW")
+    assert shown("manager") == ("BCDFG-HJKMP-QRTVW", "BCDFG-HJKMP-QRTVW")
+    history = as_role("viewer").get(f"/api/assets/{taken.asset}/history").content
+    assert b"HJKMP" not in history
+    for filter_, count in (
+        ("installs[name ~ quill and used < now - 90d]", 1),
+        ("installs[user = none]", 0),
+        ("licence_keys[product = Quill and state = licensed]", 1),
+    ):
+        asked = as_role("viewer").get("/api/assets", {"filter": f"standing = intake and {filter_}"})
+        assert asked.json()["total"] == count, filter_

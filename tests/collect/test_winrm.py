@@ -47,6 +47,14 @@ async def test_every_way_to_sign_in_reads_the_same_computer(lab, manner):
     assert {m.member for m in held["memberships"].items} >= {"harbour-admin", "SKERRIVANE\\Domain Admins"}
     assert [p.up_to_date for p in held["protections"].items] in ([True], [False])
     assert held["addresses"].items[0].address == PC
+    for_all = {i.name: i for i in held["installs"].items if not i.user}
+    assert set(for_all) == set(there.packages)
+    assert all(i.installed and i.installed % 86_400 == 0 and i.removes for i in for_all.values())
+    assert {bool(i.used) for i in for_all.values()} == {True, False}, "some were never started"
+    assert [i.name for i in held["installs"].items if i.user.startswith("S-1-5-21-")] == ["Tern Notes"]
+    assert "Berth plan refresh" in {t.name for t in held["scheduled"].items}
+    assert {f.name for f in held["features"].items} >= {"NetFx4-AdvSrvs"}
+    assert {k.state for k in held["licence_keys"].items} == {"", "licensed", "in firmware"}
 
 
 @pytest.mark.parametrize(

@@ -155,6 +155,7 @@ ANSWERS = {
     "network": IFCONFIG,
     "accounts": f"_spotlight 89\nroot 0\nines 501\npiet 502\n{MARK}\nGroupMembership: root ines\n",
     "packages": json.dumps(APPLICATIONS),
+    "installs": "kMDItemDisplayName = (null)\n",
     "ports": "p312\ncquilld\nn*:7000\np99\ncsshd\nn*:22\nn127.0.0.1:631\n",
 }
 
@@ -206,3 +207,32 @@ def test_what_a_mac_will_not_tell_is_said_section_by_section():
 def test_a_signature_names_the_publisher():
     one = {"SPApplicationsDataType": APPLICATIONS["SPApplicationsDataType"][:1]}
     assert items(macos.packages, json.dumps(one))[0].publisher == "Quill Works"
+
+
+def test_when_packages_came_and_when_their_programs_were_last_started():
+    """Worked: 1,700,000,000 s is day 19,675 and 80,000 s; weeks are counted from 1970-01-01."""
+    came, later = 1_700_000_000, 1_720_000_000
+    text = (
+        f"{came} /var/lib/dpkg/info/quill.list\n{came} /var/lib/dpkg/info/libquill:amd64.list\n"
+        f"{came} /var/lib/dpkg/info/ember.list\n1690000000 sextant\n{MARK}\n"
+        "/var/lib/dpkg/info/quill.list:/usr/bin/quill\n/var/lib/dpkg/info/quill.list:/usr/bin/quill-set\n"
+        f"/var/lib/dpkg/info/ember.list:/usr/bin/ember\n{MARK}\n"
+        f"{later} /usr/bin/quill\n{came + 90_000_00} /usr/bin/quill-set\n{came + 3600} /usr/bin/ember\n"
+    )
+    held = {i.name: (i.installed, i.used) for i in items(workings.installs, text)}
+    day = 19_675 * 86_400
+    assert held == {
+        "quill": (day, later - later % 604_800),
+        "libquill": (day, None),
+        "ember": (day, None),  # read within a day of being installed: by the installing itself
+        "sextant": (1_690_000_000 - 1_690_000_000 % 86_400, None),
+    }
+    assert items(workings.installs, f"{MARK}\n{MARK}\n") is None, "neither dpkg nor rpm"
+
+
+def test_when_a_mac_opened_its_applications():
+    text = (
+        'kMDItemDisplayName  = "Quill.app"\nkMDItemLastUsedDate = 2026-11-20 08:12:00 +0000\n'
+        'kMDItemDisplayName  = "Ember.app"\nkMDItemLastUsedDate = (null)\n'
+    )
+    assert [(i.name, i.used) for i in items(macos.installs, text)] == [("Quill", 1_795_132_800 // 604_800 * 604_800)]

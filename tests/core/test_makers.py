@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tarn.core.identity import identifiers
-from tarn.core.makers import maker
+from tarn.core.makers import maker, model
 from tarn.core.sections import Identity
 
 
@@ -28,6 +28,25 @@ from tarn.core.sections import Identity
 )
 def test_spellings_come_to_one(spelt, one):
     assert maker(spelt) == one
+
+
+@pytest.mark.parametrize(
+    ("spelt", "one"),
+    [
+        ("Halberd Keel 14", "Keel 14"),
+        ("HALBERD Corp. Keel(TM)  14", "Keel 14"),
+        ("Keel_14", "Keel 14"),
+        ("Halberd", "Halberd"),
+        ("Halberdier 3", "Halberdier 3"),
+    ],
+)
+def test_models_come_to_one(spelt, one):
+    assert model(spelt, "Halberd") == one
+
+
+@given(st.text(max_size=40), st.text(max_size=20))
+def test_a_model_that_is_one_already_stays(name, made_by):
+    assert model(model(name, made_by), made_by) == model(name, made_by)
 
 
 @given(st.text(max_size=40))

@@ -21,7 +21,7 @@ from tarn.apps.estate.reads import history as histories
 from tarn.apps.estate.reads import intake as intakes
 from tarn.apps.estate.reads.register import everything, field_named, marks, page
 from tarn.apps.estate.reads.strata import BANDS, DEFAULT_BANDS, strata
-from tarn.apps.people.roles import NotAllowed, require
+from tarn.apps.people.roles import NotAllowed, may, require
 from tarn.apps.people.scope import scope
 from tarn.core.filters.english import english
 from tarn.core.sightings import read_sighting
@@ -208,10 +208,13 @@ def dossier(request: HttpRequest, asset: int, as_of: str | None = None) -> dict[
     at = read_dial(as_of)
     plate = _existing(asset, at)
     guess, sure, reasons = dossiers.guess(asset)
+    items = dossiers.items(asset, at)
+    if not may(request.user, "credentials"):
+        items["licence_keys"] = dossiers.without_keys(items["licence_keys"])
     return {
         "plate": plate,
         "claims": dossiers.claims(asset, at),
-        "items": dossiers.items(asset, at),
+        "items": items,
         "software": dossiers.software(asset, at),
         "sightings": dossiers.sightings(asset, at),
         "guess": guess,
@@ -257,6 +260,10 @@ def sighting(request: HttpRequest, document: str) -> dict[str, Any]:
     found = dossiers.document(document)
     if found is None:
         raise HttpError(404, f"There is no sighting “{document}”.")
+    if not may(request.user, "credentials"):
+        for reading in found["readings"]:
+            if reading["section"] == "licence_keys":
+                reading["items"] = dossiers.without_keys(reading["items"])
     return found
 
 

@@ -28,8 +28,12 @@ def role_of(user: Any) -> str:
     return next((r for r in reversed(ROLES) if r in held), "viewer")
 
 
+def may(user: Any, action: str) -> bool:
+    """Whether the person may do that kind of action."""
+    return ROLES.index(role_of(user)) >= ROLES.index(MAY[action])
+
+
 def require(user: Any, action: str) -> None:
     """Raise NotAllowed unless the person may do that kind of action."""
-    needed = MAY[action]
-    if ROLES.index(role_of(user)) < ROLES.index(needed):
-        raise NotAllowed(f"This needs the role {needed}; {user.username} is {role_of(user)}.")
+    if not may(user, action):
+        raise NotAllowed(f"This needs the role {MAY[action]}; {user.username} is {role_of(user)}.")

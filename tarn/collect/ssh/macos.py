@@ -4,6 +4,7 @@ import json
 import plistlib
 import re
 from collections.abc import Callable
+from datetime import datetime
 from itertools import pairwise
 from typing import Any
 from xml.parsers.expat import ExpatError
@@ -12,7 +13,7 @@ from pydantic import ValidationError
 
 from tarn.collect.ssh.client import Output
 from tarn.collect.ssh.parsing import MARK, Unread
-from tarn.core.items import Account, Address, Disk, Filesystem, Interface, Package, Port
+from tarn.core.items import Account, Address, Disk, Filesystem, Install, Interface, Package, Port
 from tarn.core.sections import Hardware, Identity, System
 from tarn.core.sightings import make_reading
 
@@ -147,6 +148,18 @@ def packages(output: Output) -> list[Any]:
     return [make_reading("packages", items, "ssh.packages", complete=output.cut is None)]
 
 
+_USED = re.compile(r'kMDItemDisplayName\s*=\s*"([^"]+)"\s*kMDItemLastUsedDate\s*=\s*(\S+ \S+ \+0000)')
+
+
+def installs(output: Output) -> list[Any]:
+    """Read when applications were last opened (mdls, kMDItemLastUsedDate); to the week."""
+    items = {}
+    for name, said in _USED.findall(output.out):
+        at = int(datetime.strptime(said, "%Y-%m-%d %H:%M:%S %z").timestamp())
+        items[name] = Install(name=name.removesuffix(".app"), used=at - at % (7 * 86_400))
+    return [make_reading("installs", [items[k] for k in sorted(items)], "ssh.installs")] if items else []
+
+
 def accounts(output: Output) -> list[Any]:
     """Read people's accounts of the local directory (dscl); administrators are members of the group admin."""
     listed, _, admin = output.out.partition(f"{MARK}\n")
@@ -189,6 +202,12 @@ STEPS: tuple[tuple[str, int, str, Callable[[Output], list[Any]]], ...] = (
         accounts,
     ),
     ("packages", 4, "system_profiler -json SPApplicationsDataType", packages),
+    (
+        "installs",
+        4,
+        "mdls -name kMDItemDisplayName -name kMDItemLastUsedDate /Applications/*.app 2>/dev/null",
+        installs,
+    ),
     ("ports", 4, "sudo -n lsof -nP -iTCP -sTCP:LISTEN -F pcn 2>/dev/null || lsof -nP -iTCP -sTCP:LISTEN -F pcn", ports),
 )
 """Section, stage of the sweep, the line that is run, and its reader, in order."""

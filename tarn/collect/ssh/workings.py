@@ -9,7 +9,7 @@ from defusedxml.ElementTree import ParseError, fromstring
 
 from tarn.collect.ssh.client import Output
 from tarn.collect.ssh.parsing import MARK, Unread
-from tarn.core.items import Connection, Container, Guest, Service
+from tarn.core.items import Connection, Container, Guest, Install, Service
 from tarn.core.sections import System
 from tarn.core.sightings import make_reading
 
@@ -81,6 +81,40 @@ def containers(output: Output) -> list[Any]:
     if refused and not items:
         raise Unread(refused)
     return [make_reading("containers", [items[k] for k in sorted(items)], "ssh.containers")]
+
+
+_DAY, _WEEK = 86_400, 7 * 86_400
+_LIST = re.compile(r"(?:.*/)?([^/:]+)(?::\w+)?\.list$")
+
+
+def installs(output: Output) -> list[Any]:
+    """Read when packages were installed and when one of their programs was last started.
+
+    dpkg keeps a package's list of files, written when it was installed; rpm the time itself. A program's last start is
+    the time its file was last read (stat(1), %X). A system that does not keep that time leaves it at the time of
+    installing, so only a later one counts.
+    """
+    dated, _, rest = output.out.partition(f"{MARK}\n")
+    listed, _, read = rest.partition(f"{MARK}\n")
+    installed: dict[str, int] = {}
+    for line in dated.splitlines():
+        at, _, name = line.partition(" ")
+        if at.isdigit() and name:
+            found = _LIST.match(name)
+            installed[found[1] if found else name] = int(at)
+    started = {path: int(at) for at, _, path in (line.partition(" ") for line in read.splitlines()) if at.isdigit()}
+    used: dict[str, int] = {}
+    for line in listed.splitlines():
+        where, _, program = line.rpartition(":")
+        found = _LIST.match(where)
+        last = started.get(program, 0)
+        if found and last > installed.get(found[1], last) + _DAY:
+            used[found[1]] = max(last, used.get(found[1], 0))
+    items = [
+        Install(name=name, installed=put - put % _DAY, used=used[name] - used[name] % _WEEK if name in used else None)
+        for name, put in sorted(installed.items())
+    ]
+    return [make_reading("installs", items, "ssh.installs", complete=output.cut is None)] if items else []
 
 
 def booted(output: Output) -> list[Any]:
@@ -155,6 +189,14 @@ STEPS: tuple[tuple[str, int, str, Callable[[Output], list[Any]]], ...] = (
         guests,
     ),
     ("boot", 3, "grep -s ^btime /proc/stat", booted),
+    (
+        "installs",
+        4,
+        "stat -c '%Y %n' /var/lib/dpkg/info/*.list 2>/dev/null; rpm -qa --qf '%{INSTALLTIME} %{NAME}\\n' 2>/dev/null; "
+        f"echo {MARK}; grep -Hs '^/usr/bin/.' /var/lib/dpkg/info/*.list; echo {MARK}; "
+        "stat -c '%X %n' /usr/bin/* 2>/dev/null",
+        installs,
+    ),
     (
         "services",
         4,

@@ -6,7 +6,9 @@ CIM (DMTF) as Windows has them; programs come from the uninstall keys of both re
 
 _UNINSTALL = r"Software\Microsoft\Windows\CurrentVersion\Uninstall\*"
 _WOW = r"Software\WOW6432Node\Microsoft\Windows\CurrentVersion\Uninstall\*"
-_PROGRAM = "DisplayName,DisplayVersion,Publisher,InstallDate,UninstallString,SystemComponent"
+_PROGRAM = (
+    "DisplayName,DisplayVersion,Publisher,InstallDate,UninstallString,SystemComponent,DisplayIcon,ProductID,PSPath"
+)
 
 
 def _cim(name: str, properties: str, space: str = "") -> str:
@@ -37,6 +39,13 @@ SOFTWARE = {
     "programs": rf"Get-ItemProperty HKLM:\{_UNINSTALL}|Select-Object {_PROGRAM}",
     "programs32": rf"Get-ItemProperty HKLM:\{_WOW}|Select-Object {_PROGRAM}",
     "programs_users": rf"Get-ItemProperty Registry::HKEY_USERS\*\{_UNINSTALL}|Select-Object {_PROGRAM}",
+    "prefetch": r"Get-ChildItem $env:SystemRoot\Prefetch\*.pf|Select-Object Name,LastWriteTime",
+    "keys": "Get-CimInstance SoftwareLicensingProduct -Filter 'PartialProductKey IS NOT NULL'"
+    "|Select-Object Name,PartialProductKey,LicenseStatus",
+    "firmware_key": _cim("SoftwareLicensingService", "OA3xOriginalProductKey"),
+    "features": "Get-CimInstance Win32_OptionalFeature -Filter 'InstallState=1'|Select-Object Name,Caption",
+    "tasks": r"Get-ScheduledTask|Where-Object TaskPath -notlike '\Microsoft\*'"
+    "|Select-Object TaskName,TaskPath,State,Actions,Principal",
     "services": _cim("Win32_Service", "Name,DisplayName,StartMode,State,StartName"),
     "users": _cim("Win32_UserAccount", "Name,FullName,Disabled,SID,LocalAccount"),
     "memberships": _cim("Win32_GroupUser", "GroupComponent,PartComponent"),

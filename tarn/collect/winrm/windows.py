@@ -5,11 +5,10 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from pydantic import ValidationError
-
 from tarn.collect.problems import Problem
 from tarn.collect.winrm.client import Remote
 from tarn.collect.winrm.script import SOFTWARE, SYSTEM, script
+from tarn.collect.winrm.software import features, licence_keys, programs, scheduled
 from tarn.collect.winrm.values import Answer, mac_of, moment, number, one, rows, text
 from tarn.collect.winrm.workings import guests, people, printers, protections, services, sockets, updates
 from tarn.core.items import (
@@ -18,7 +17,6 @@ from tarn.core.items import (
     Filesystem,
     Interface,
     MemoryModule,
-    Package,
 )
 from tarn.core.sections import Hardware, Identity, System
 from tarn.core.sightings import make_reading
@@ -132,29 +130,6 @@ def network(answer: Answer) -> list[Any]:
     ]
 
 
-def programs(answer: Answer) -> list[Any]:
-    """Read installed programs of both registry views and of each user; system components are none."""
-    found: dict[tuple[str, str], Package] = {}
-    left_out = 0
-    for view, arch in (("programs", "x64"), ("programs32", "x86"), ("programs_users", "user")):
-        for p in rows(answer, view):
-            name = text(p.get("DisplayName"))[:300]
-            if not name or number(p.get("SystemComponent")) == 1:
-                continue
-            try:
-                one = Package(
-                    name=name, version=text(p.get("DisplayVersion")), arch=arch, publisher=text(p.get("Publisher"))
-                )
-            except ValidationError:
-                left_out += 1
-                continue
-            found.setdefault((one.name, one.version), one)
-    note = f"{left_out} left out for impossible names" if left_out else ""
-    items = [found[k] for k in sorted(found)]
-    complete = "programs" in answer
-    return [make_reading("packages", items, "winrm.programs", complete=complete, note=note)]
-
-
 Reader = Callable[[Answer], list[Any]]
 STEPS: tuple[tuple[int, str, dict[str, str], tuple[tuple[str, Reader], ...]], ...] = (
     (
@@ -175,6 +150,9 @@ STEPS: tuple[tuple[int, str, dict[str, str], tuple[tuple[str, Reader], ...]], ..
         SOFTWARE,
         (
             ("programs", programs),
+            ("programs", licence_keys),
+            ("features", features),
+            ("tasks", scheduled),
             ("services", services),
             ("users", people),
             ("protections", protections),
@@ -187,8 +165,8 @@ STEPS: tuple[tuple[int, str, dict[str, str], tuple[tuple[str, Reader], ...]], ..
 )
 """Stage, what it is called, its questions, and the readers, each with the question it cannot do without."""
 
-_EXPECTED_ABSENT = frozenset({"guests", "protections"})
-"""Questions that fail on sound computers: not every one is a virtual host or has the security centre."""
+_EXPECTED_ABSENT = frozenset({"guests", "protections", "tasks", "features"})
+"""Questions that fail on sound computers: no virtual host, no security centre, no parts to choose from."""
 
 
 def answer_of(printed: str, section: str) -> Answer:

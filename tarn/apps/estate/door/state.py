@@ -26,7 +26,7 @@ from tarn.apps.estate.door.tables import (
 )
 from tarn.apps.estate.door.words import Words
 from tarn.core.kinds import Guess
-from tarn.core.makers import maker
+from tarn.core.makers import maker, model
 from tarn.core.sections import RULING
 from tarn.core.spans import advance
 from tarn.core.text import fold
@@ -216,6 +216,8 @@ class State:
         held.setdefault("standing", "intake")
         if held.get("manufacturer"):
             held["manufacturer"] = maker(str(held["manufacturer"]))
+        if held.get("model"):
+            held["model"] = model(str(held["model"]), held.get("manufacturer") or "")
         plain = {f: held.get(f) for f in PLAIN}
         terms = (self.words.term(self.db, f, str(held[f])) if held.get(f) is not None else None for f in TERMS)
         wide = (*terms, *plain.values(), *derived(plain, fold(str(plain["name"] or ""))))

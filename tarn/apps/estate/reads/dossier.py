@@ -118,11 +118,18 @@ def items(asset: int, at: int | None) -> dict[str, list[dict[str, Any]]]:
         ]
     for entry in out["accounts"]:
         entry["administrator"], entry["enabled"] = bool(entry["administrator"]), bool(entry["enabled"])
+    for entry in out["scheduled"]:
+        entry["enabled"] = None if entry["enabled"] is None else bool(entry["enabled"])
     for entry in out["certificates"]:
         entry["begins"], entry["ends"] = iso(entry["begins"]), iso(entry["ends"])
     for entry in out["signins"]:
         entry["at"] = iso(entry["at"])
     return out
+
+
+def without_keys(entries: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Return licence keys with all but their last five characters hidden, for whoever may not see them."""
+    return [{**e, "key": "…" + str(e["key"]).removeprefix("…")[-5:]} for e in entries]
 
 
 def software(asset: int, at: int | None) -> list[dict[str, Any]]:

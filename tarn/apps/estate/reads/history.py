@@ -18,8 +18,8 @@ _QUIET = {"description", "object_id", "os_kernel", "mac", "uuid", "contact", "lo
 _CALLED = frozenset({"guests"})
 """Lists whose items have a name beside their key: it is what people know them by."""
 
-_COMES_AND_GOES = frozenset({"forwarding", "arp", "connections"})
-"""Lists that are never the same twice: what they hold is kept and can be asked for, but is no news."""
+_COMES_AND_GOES = frozenset({"forwarding", "arp", "connections", "installs"})
+"""Lists that are never the same twice, or tell beside what another line tells: kept and asked for, but no news."""
 
 
 def history(asset: int, since: int, until: int, most: int = 400) -> list[dict[str, Any]]:
@@ -110,7 +110,8 @@ def _line(
             return None
         return ", ".join(f"{names[i].replace('_', ' ')} {_plain(names[i], values[i])}" for i in different)
 
-    thing = " ".join(str(k) for k in at_key[1:])
+    # A licence key is shown to few, so a line is told of its product alone.
+    thing = str(at_key[1]) if section == "licence_keys" else " ".join(str(k) for k in at_key[1:])
     if section in _CALLED and (held := (after or before or ())[names.index("name")]):
         thing = str(held)
     return {

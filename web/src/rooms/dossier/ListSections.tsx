@@ -1,5 +1,5 @@
 import type { Claims } from "../../api/types";
-import { capital, memory, moment } from "../../parts/format";
+import { capital, memory, moment, shortDay } from "../../parts/format";
 import { Fact } from "../../parts/Why";
 import { type Item, type Items, Section } from "./Sections";
 
@@ -7,6 +7,7 @@ type Column = [key: string, label: string, show?: (value: Item[string]) => strin
 
 const yes = (value: Item[string]) => (value === null ? "" : value ? "yes" : "no");
 const percent = (value: Item[string]) => (value === null ? "not told" : `${value} %`);
+const day = (value: Item[string]) => (value ? shortDay(new Date(Number(value) * 1000).toISOString()) : "");
 const when = (value: Item[string]) => (value ? moment(new Date(Number(value) * 1000).toISOString()) : "");
 
 /** Lists that only some devices have: shown where there is something to show. */
@@ -113,6 +114,44 @@ const LISTS: [section: string, title: string, columns: Column[]][] = [
       ["name", "Update"],
       ["description", "What"],
       ["installed", "Installed", when],
+    ],
+  ],
+  [
+    "installs",
+    "Installed and last used",
+    [
+      ["name", "Product"],
+      ["user", "For", (v) => String(v || "everyone")],
+      ["installed", "Installed", day],
+      ["used", "Last used in the week of", day],
+      ["removes", "Removed by"],
+    ],
+  ],
+  [
+    "licence_keys",
+    "Licence keys found",
+    [
+      ["product", "Product"],
+      ["key", "Key"],
+      ["state", "State"],
+    ],
+  ],
+  [
+    "features",
+    "System features",
+    [
+      ["name", "Feature"],
+      ["label", "Called"],
+    ],
+  ],
+  [
+    "scheduled",
+    "Scheduled tasks",
+    [
+      ["name", "Task"],
+      ["runs", "Runs"],
+      ["account", "As"],
+      ["enabled", "On", yes],
     ],
   ],
   [
