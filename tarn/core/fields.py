@@ -9,6 +9,7 @@ column of the asset itself, `seen.x` from the times of sightings, `count.x` a nu
 from dataclasses import dataclass
 
 from tarn.core.kinds import KINDS, PLATFORMS, STATES
+from tarn.core.naming import ROLES
 
 TYPES = {
     "text": "text; letter case and accents do not count",
@@ -95,8 +96,11 @@ ASSET_FIELDS: tuple[Field, ...] = (
 )
 
 _GROUP_FIELDS: tuple[Field, ...] = (
-    _F("name", "text", "the product's name", "product.name", "software", bare=True),
-    _F("publisher", "text", "who publishes it", "product.publisher", "software"),
+    _F("name", "text", "the name it is listed under, or the product's", "product.name", "software", bare=True),
+    _F("product", "text", "the product, its spellings made one", "title.name", "software"),
+    _F("publisher", "text", "who publishes it, spellings made one", "title.publisher", "software"),
+    _F("role", "choice", "what the entry is", "product.role", "software", ROLES, label="Role"),
+    _F("edition", "text", "the edition its name tells", "product.edition", "software"),
     _F("version", "version", "the installed release", "release.version", "software"),
     _F("since", "moment", "when it was first found installed", "item.valid_from", "software"),
     _F("name", "text", "the product's name", "item.name", "installs", bare=True),

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from datetime import datetime, timedelta
 from typing import Any
 
-from tarn.lab.model import Device
+from tarn.lab.model import Device, Package
 from tarn.lab.parts import digest
 
 Row = dict[str, Any]
@@ -145,9 +145,9 @@ def _programs(d: Device, now: datetime, view: str) -> list[Row]:
         if lies == view:
             rows.append(
                 {
-                    "DisplayName": p.name,
+                    "DisplayName": listed_name(d, p),
                     "DisplayVersion": p.version,
-                    "Publisher": p.publisher,
+                    "Publisher": p.publisher + ("", " Ltd.", ", Inc.")[digest(d.identity, p.publisher) % 3],
                     "InstallDate": f"2026{1 + digest(d.identity, p.name, p.version) % 9:02d}12",
                     "UninstallString": f'"C:\\Program Files\\{p.name}\\remove.exe"',
                     "DisplayIcon": f"C:\\Program Files\\{p.name}\\{_program(p.name)},0",
@@ -155,9 +155,31 @@ def _programs(d: Device, now: datetime, view: str) -> list[Row]:
                     "PSPath": f"Microsoft.PowerShell.Core\\Registry::HKEY_LOCAL_MACHINE\\…\\{p.name}",
                 }
             )
+    rows += _beside(d, view)
     if view == "WOW":
         rows.append({"DisplayName": "Shared runtime part", "DisplayVersion": "1.0", "SystemComponent": 1})
     return rows
+
+
+def listed_name(d: Device, package: Package) -> str:
+    """Return the name a product enters itself under: plain, with its release and architecture, or with its maker."""
+    words = package.name.replace("-", " ").title()
+    if words.startswith(package.publisher):
+        return words
+    return (words, f"{words} {package.version} (x64)", f"{package.publisher} {words}")[digest(d.identity, "listed") % 3]
+
+
+def _beside(d: Device, view: str) -> list[Row]:
+    """What comes beside products: an update, a driver, a run-time, and an entry nobody gave a name."""
+    month = 1 + digest(d.identity, "month") % 3
+    listed = {
+        "HKLM": [(f"Security Update for Quill Office (KB59120{month:02d})", "", "Northquill"),
+                 (f"{d.maker} Chipset Driver", f"10.{month}.4", d.maker)],
+        "WOW": [("Callow C++ Runtime 14 (x86)", f"14.{month}.0", "Callow Marine")],
+    }[view]  # fmt: skip
+    if view == "HKLM" and digest(d.identity, "nameless") % 12 == 0:
+        listed.append(("{5C1F0E2A-7B44-4C1D-9B0E-0A3D5C7E9F11}", "1.0", ""))
+    return [{"DisplayName": n, "DisplayVersion": v, "Publisher": p, "InstallDate": "20260212"} for n, v, p in listed]
 
 
 def _program(name: str) -> str:

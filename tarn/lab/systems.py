@@ -16,6 +16,7 @@ from tarn.lab.model import GIB, Device
 from tarn.lab.names import DEPARTMENTS, PEOPLE
 from tarn.lab.parts import digest, serial, uuid
 from tarn.lab.people import has_left
+from tarn.lab.powershell import listed_name
 
 BASE = "dc=skerrivane,dc=example"
 DIRECTORY, DEVICES, ENDPOINTS = "10.60.4.60", "10.60.4.61", "10.60.4.62"
@@ -152,7 +153,7 @@ def endpoints(devices: list[Device], now: dt.datetime) -> list[dict[str, Any]]:
                 "server": "salt-epm-01" if d.place == "Saltholm" else "avrn-epm-01",
                 "seen": _ago(now, digest(d.identity, "seen") % 6),
                 "software": [
-                    (p.name, p.version, p.publisher) for p in sorted(d.packages.values(), key=lambda p: p.name)
+                    (listed_name(d, p), p.version, p.publisher) for p in sorted(d.packages.values(), key=lambda p: p.name)
                 ],
             }
         )

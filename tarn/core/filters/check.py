@@ -6,10 +6,7 @@ The typed tree is what a compiler turns into a query. Phrases and moments are re
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any, Literal, Union
-
-import re2
 
 from tarn.core.fields import FIELDS, GROUPS, RELATIONS, Field
 from tarn.core.filters.parse import FilterError
@@ -34,6 +31,7 @@ from tarn.core.filters.tree import (
     Words,
 )
 from tarn.core.filters.values import Clock, address_span, moment_span, scalar, wrong
+from tarn.core.patterns import pattern
 from tarn.core.text import fold, nearest
 
 Op = Literal["=", "<", "<=", ">", ">=", "contains", "matches", "between", "present"]
@@ -109,20 +107,6 @@ class Context:
     phrases: Mapping[str, tuple[Value, ...]]
     set_filter: Callable[[str], Node]
     set_names: Callable[[], list[str]] = list
-
-
-@lru_cache(maxsize=500)
-def pattern(text: str) -> Any:
-    """Compile a regular expression in linear-time syntax (RE2). Raises ValueError saying what is refused."""
-    options = re2.Options()
-    options.case_sensitive = False
-    options.log_errors = False
-    options.max_mem = 1 << 20
-    try:
-        return re2.compile(text, options)
-    except re2.error as error:
-        detail = error.args[0] if error.args else error
-        raise ValueError(detail.decode() if isinstance(detail, bytes) else str(detail)) from None
 
 
 def check(node: Node, context: Context) -> Checked:

@@ -7,7 +7,8 @@ from typing import Any
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.reads.terms import terms
 from tarn.core.fields import Field
-from tarn.core.filters.check import Checked, Cond, Either, Every, Member, Number, Some, Without, pattern
+from tarn.core.filters.check import Checked, Cond, Either, Every, Member, Number, Some, Without
+from tarn.core.patterns import pattern
 from tarn.core.text import fold
 
 _COMPLEMENT = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "=": "!="}
@@ -210,6 +211,7 @@ class Compiler:
             cond = self._joined(parts, " AND ", "1")
             releases = self.db.execute(
                 "SELECT r.product_id, r.id FROM estate_release r JOIN estate_product p ON p.id = r.product_id "
+                "LEFT JOIN estate_title t ON t.id = p.title_id "
                 f"WHERE {cond.text}",
                 cond.values,
             ).fetchall()
@@ -234,9 +236,12 @@ class Compiler:
                 return Sql(f"NOT ifnull(({sql.text}), 0)", sql.values, sql.cost)
             case Cond(f):
                 home, _, name = f.stored.partition(".")
-                if home == "product":
-                    key = "p.name_fold" if name == "name" else f"p.{name}"
-                    return self._test(item, f"p.{name}", key)
+                if home == "product" and name == "name":
+                    listed, product = self._test(item, "p.name", "p.name_fold"), self._test(item, "t.name", "t.name")
+                    return Sql(f"({listed.text}) OR ({product.text})", [*listed.values, *product.values], listed.cost)
+                if home in ("product", "title"):
+                    column = f"{'p' if home == 'product' else 't'}.{name}"
+                    return self._test(item, column, column)
                 return self._test(item, "r.version", "r.version_key")
         raise TypeError(item)
 
@@ -265,7 +270,7 @@ def _key_column(alias: str, name: str, f: Field) -> str:
 def _of_catalogue(item: Checked) -> bool:
     match item:
         case Cond(f):
-            return f.stored.startswith(("product.", "release."))
+            return f.stored.startswith(("product.", "title.", "release."))
         case Every(items) | Either(items):
             return all(_of_catalogue(i) for i in items)
         case Without(inner):

@@ -12,7 +12,7 @@ from tarn.apps.estate.door.tables import SPAN_TABLES, TERMS
 from tarn.apps.estate.door.take_in import BATCH, Door
 from tarn.core.sightings import read_sighting
 
-_CATALOGUE = ("estate_source", "estate_term", "estate_product", "estate_release")
+_CATALOGUE = ("estate_source", "estate_term", "estate_product", "estate_release", "estate_title")
 _ITEMS = tuple(
     t.name for t in dict.fromkeys(SPAN_TABLES.values()) if t.name not in ("estate_fieldspan", "estate_installspan")
 )
@@ -27,7 +27,7 @@ DERIVED = (
 )
 """Tables that follow from sightings alone, dependants first."""
 
-_COPIED = (*DERIVED, "estate_sighting", "estate_sectionbody")
+_COPIED = (*DERIVED, "estate_sighting", "estate_sectionbody", "estate_namingrule")
 
 
 @dataclass(frozen=True)
@@ -55,6 +55,8 @@ def rebuild_beside(db: sqlite3.Connection, folder: Path, progress: Callable[[int
         ):
             beside.execute(statement)
         beside.execute("PRAGMA synchronous=OFF")
+        for rule in db.execute("SELECT * FROM estate_namingrule"):
+            beside.execute(f"INSERT INTO estate_namingrule VALUES ({','.join('?' * len(rule))})", rule)
         door = Door()
         stream = stored_in_order(db)
         done = 0

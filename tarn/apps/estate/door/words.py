@@ -2,6 +2,7 @@
 
 import sqlite3
 
+from tarn.apps.estate.door.naming import Catalogue
 from tarn.core.text import fold
 from tarn.core.versions import version_key
 
@@ -13,10 +14,12 @@ class Words:
     """
 
     def __init__(self) -> None:
+        self.catalogue = Catalogue()
         self.forget()
 
     def forget(self) -> None:
         """Drop what is remembered."""
+        self.catalogue.forget()
         self._sources: dict[tuple[str, str], int] = {}
         self.source_kinds: dict[int, str] = {}
         self._terms: dict[tuple[str, str], int] = {}
@@ -55,21 +58,25 @@ class Words:
         return known
 
     def release(self, db: sqlite3.Connection, name: str, version: str, publisher: str) -> tuple[int, int]:
-        """Return the numbers of a product and of its release. A publisher learnt later is filled in."""
+        """Return the numbers of a listed name and of its release. A publisher learnt later is filled in."""
         held = self._products.get(name)
         if held is None:
             folded = fold(name)
             row = db.execute("SELECT id, publisher FROM estate_product WHERE name_fold = ?", (folded,)).fetchone()
             if row is None:
                 row = db.execute(
-                    "INSERT INTO estate_product (name, name_fold, publisher) VALUES (?, ?, ?) RETURNING id, publisher",
-                    (name, folded, publisher),
+                    "INSERT INTO estate_product (name, name_fold, publisher, first_version, role, edition, arch, "
+                    "language, understood, why) VALUES (?, ?, ?, ?, 'product', '', '', '', 1, '[]') "
+                    "RETURNING id, publisher",
+                    (name, folded, publisher, version),
                 ).fetchone()
+                self.catalogue.put(db, row[0], name, publisher, version)
             held = self._products[name] = (row[0], bool(row[1]))
         product, has_publisher = held
         if publisher and not has_publisher:
             db.execute("UPDATE estate_product SET publisher = ? WHERE id = ? AND publisher = ''", (publisher, product))
             self._products[name] = (product, True)
+            self.catalogue.put(db, product, name, publisher, version)
         release = self._releases.get((product, version))
         if release is None:
             release = _number(

@@ -8,7 +8,7 @@ from tarn.apps.estate.models.evidence import Identifier, SectionBody, SectionSta
 from tarn.apps.estate.models.items import ITEM_MODELS, span_model
 from tarn.apps.estate.models.register import Asset, AssetSpan, FieldSpan, Term
 from tarn.apps.estate.models.selection import KeptSet, Phrase
-from tarn.apps.estate.models.software import InstallSpan, Product, Release
+from tarn.apps.estate.models.software import InstallSpan, NamingRule, Product, Release, Title
 
 __all__ = [
     "ITEM_MODELS",
@@ -18,6 +18,7 @@ __all__ = [
     "Identifier",
     "InstallSpan",
     "KeptSet",
+    "NamingRule",
     "Phrase",
     "Product",
     "Release",
@@ -27,5 +28,6 @@ __all__ = [
     "Source",
     "SourceSeen",
     "Term",
+    "Title",
     "span_model",
 ]

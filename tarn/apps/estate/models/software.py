@@ -1,14 +1,49 @@
-"""Products, their releases, and where they were installed from when to when."""
+"""Software: what is listed, which product that is, its releases, and where they were installed from when to when."""
 
 from django.db import models
 
 
+class Title(models.Model):
+    """A software product under one name, whatever its spellings; `key` is what the spellings have in common."""
+
+    key = models.CharField(max_length=300, unique=True)
+    name = models.CharField(max_length=300)
+    publisher = models.CharField(max_length=500, blank=True)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class NamingRule(models.Model):
+    """A correction of what listed names are taken for; they are carried out in order of their numbers."""
+
+    field = models.CharField(max_length=20, help_text="what is compared: name, product or publisher")
+    match = models.CharField(max_length=300)
+    title = models.CharField(max_length=300, blank=True)
+    publisher = models.CharField(max_length=300, blank=True)
+    role = models.CharField(max_length=20, blank=True)
+    note = models.CharField(max_length=300, blank=True)
+    made_by = models.CharField(max_length=150, blank=True)
+    made_at = models.BigIntegerField()
+
+    def __str__(self) -> str:
+        return f"{self.field} {self.match}"
+
+
 class Product(models.Model):
-    """A software product by the name its package has."""
+    """An entry of software lists by the name it is listed under, and what that was taken for."""
 
     name = models.CharField(max_length=300)
     name_fold = models.CharField(max_length=300, unique=True)
     publisher = models.CharField(max_length=500, blank=True)
+    first_version = models.CharField(max_length=500, blank=True)
+    title = models.ForeignKey(Title, models.PROTECT, null=True, db_constraint=False)
+    role = models.CharField(max_length=20, default="product")
+    edition = models.CharField(max_length=60, blank=True)
+    arch = models.CharField(max_length=20, blank=True)
+    language = models.CharField(max_length=40, blank=True)
+    understood = models.BooleanField(default=True)
+    why = models.TextField(default="[]", help_text="JSON: by which rules it was taken for that")
 
     def __str__(self) -> str:
         return self.name

@@ -123,8 +123,7 @@ const LISTS: [section: string, title: string, columns: Column[]][] = [
       ["name", "Product"],
       ["user", "For", (v) => String(v || "everyone")],
       ["installed", "Installed", day],
-      ["used", "Last used in the week of", day],
-      ["removes", "Removed by"],
+      ["used", "Last used, week of", day],
     ],
   ],
   [
@@ -238,7 +237,7 @@ function List({ rows, columns }: { rows: Item[]; columns: Column[] }) {
         {rows.map((row) => (
           <tr key={columns.map(([key]) => row[key]).join("|")}>
             {columns.map(([key, , show]) => (
-              <td key={key} className={key === "mac" || key === "serial" || key === "uuid" ? "mono" : ""}>
+              <td key={key} className={["mac", "serial", "uuid", "key"].includes(key) ? "mono" : ""}>
                 {show ? show(row[key] ?? null) : String(row[key] ?? "")}
               </td>
             ))}
