@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from tarn.core.kinds import KINDS, PLATFORMS, STATES
 from tarn.core.naming import ROLES
+from tarn.core.rulings import VERDICTS
 
 TYPES = {
     "text": "text; letter case and accents do not count",
@@ -89,6 +90,10 @@ ASSET_FIELDS: tuple[Field, ...] = (
     _F("last_user", "text", "who signed in last", "span.last_user", label="Last signed in"),
     _F("aside_reason", "text", "why it was set aside", "span.aside_reason", label="Set aside because"),
     _F("note", "text", "what a person noted about it", "span.note"),
+    _F("encrypted", "yes/no", "whether its disks are encrypted, say systems of record", "claim.encrypted"),
+    _F("passcode", "yes/no", "whether a passcode is set, say systems of record", "claim.passcode"),
+    _F("disabled", "yes/no", "whether the directory has its account disabled", "claim.disabled"),
+    _F("checked_in", "moment", "when it last reported to device management", "claim.checked_in", label="Last check-in"),
     _F("first_seen", "moment", "the first sighting", "seen.first"),
     _F("last_seen", "moment", "the latest sighting", "seen.last"),
     _F("sources", "number", "how many sources vouch for it", "seen.sources"),
@@ -101,6 +106,7 @@ _GROUP_FIELDS: tuple[Field, ...] = (
     _F("publisher", "text", "who publishes it, spellings made one", "title.publisher", "software"),
     _F("role", "choice", "what the entry is", "product.role", "software", ROLES, label="Role"),
     _F("edition", "text", "the edition its name tells", "product.edition", "software"),
+    _F("ruling", "choice", "what the company says of it", "ruling.verdict", "software", VERDICTS),
     _F("version", "version", "the installed release", "release.version", "software"),
     _F("since", "moment", "when it was first found installed", "item.valid_from", "software"),
     _F("name", "text", "the product's name", "item.name", "installs", bare=True),

@@ -12,13 +12,17 @@ Verb = Literal["installed", "removed", "updated", "rolled back", "added", "chang
 
 @dataclass(frozen=True, slots=True)
 class Edge:
-    """A span's beginning or end: at `at`, `release` of `thing` began (True) or ended (False) on `asset`."""
+    """A span's beginning or end: at `at`, `release` of `thing` began (True) or ended (False) on `asset`.
+
+    `listed` is the name it went under, where that is another than the thing's.
+    """
 
     asset: int
     thing: str
     release: str
     at: int
     begins: bool
+    listed: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +42,8 @@ def pair(edges: list[Edge], readings: dict[int, list[int]] | None = None) -> lis
 
     A release that ends and one of the same product that begins in the same reading, or in
     the next (`readings[asset]`: times of its readings, ascending), are one update; to a lower
-    release, a roll-back. Several of each are paired in order of version.
+    release, a roll-back; to the same release under another name, a renaming. Several of each
+    are paired in order of version.
     """
     groups: dict[tuple[int, str], list[Edge]] = defaultdict(list)
     for edge in edges:
@@ -56,8 +61,12 @@ def pair(edges: list[Edge], readings: dict[int, list[int]] | None = None) -> lis
                 out.append(Change(asset, thing, "removed", end.release, None, end.at))
                 continue
             begins.remove(partner)
+            at = max(end.at, partner.at)
+            if partner.release == end.release:
+                out.append(Change(asset, thing, "renamed", end.listed, partner.listed, at))
+                continue
             back = version_key(partner.release) < version_key(end.release)
             verb: Verb = "rolled back" if back else "updated"
-            out.append(Change(asset, thing, verb, end.release, partner.release, max(end.at, partner.at)))
+            out.append(Change(asset, thing, verb, end.release, partner.release, at))
         out += [Change(asset, thing, "installed", None, b.release, b.at) for b in begins]
     return sorted(out, key=lambda c: (-c.at, c.thing))

@@ -153,7 +153,8 @@ def endpoints(devices: list[Device], now: dt.datetime) -> list[dict[str, Any]]:
                 "server": "salt-epm-01" if d.place == "Saltholm" else "avrn-epm-01",
                 "seen": _ago(now, digest(d.identity, "seen") % 6),
                 "software": [
-                    (listed_name(d, p), p.version, p.publisher) for p in sorted(d.packages.values(), key=lambda p: p.name)
+                    (listed_name(d, p), p.version, p.publisher)
+                    for p in sorted(d.packages.values(), key=lambda p: p.name)
                 ],
             }
         )

@@ -7,7 +7,6 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import HttpBearer, SessionAuth
 
-from tarn.apps.discovery.actions.credentials import Invalid, Stale
 from tarn.apps.discovery.actions.outposts import OldOutpost
 from tarn.apps.discovery.api import router as discovery
 from tarn.apps.discovery.api_credentials import router as credentials
@@ -22,14 +21,17 @@ from tarn.apps.discovery.sealing import SealBroken
 from tarn.apps.estate.actions.decide import NothingDecided
 from tarn.apps.estate.actions.keep import NameTaken
 from tarn.apps.estate.api import router as estate
+from tarn.apps.estate.api_naming import router as naming
 from tarn.apps.estate.api_questions import router as questions
 from tarn.apps.estate.asking.ask import DialError
 from tarn.apps.estate.reads.register import FieldError
 from tarn.apps.people.actions.organisations import Unowned
+from tarn.apps.people.actions.refusals import Invalid, Stale
 from tarn.apps.people.actions.tokens import holder
 from tarn.apps.people.actions.undo import CannotUndo
 from tarn.apps.people.api import router as people
 from tarn.apps.people.roles import NotAllowed
+from tarn.apps.software.api import router as software
 from tarn.core.filters.parse import FilterError
 from tarn.core.sightings import SightingError
 
@@ -65,6 +67,8 @@ api.add_router("", reporters)
 api.add_router("", outposts)
 api.add_router("", hooks)
 api.add_router("", rules)
+api.add_router("", software)
+api.add_router("", naming)
 
 
 def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:

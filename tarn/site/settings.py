@@ -22,6 +22,7 @@ INSTALLED_APPS = [
     "tarn.apps.people",
     "tarn.apps.estate",
     "tarn.apps.discovery",
+    "tarn.apps.software",
 ]
 
 MIDDLEWARE = [

@@ -8,7 +8,6 @@ from zoneinfo import ZoneInfo
 import pytest
 
 from tarn.apps.discovery.actions import runs
-from tarn.apps.discovery.actions.credentials import Invalid
 from tarn.apps.discovery.actions.hooks import LATE, make_hook, signature
 from tarn.apps.discovery.actions.runs import plan_run
 from tarn.apps.discovery.actions.sweeps import change_network, make_network, make_sweep
@@ -17,6 +16,7 @@ from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.models import Asset
 from tarn.apps.estate.reads.dossier import plate
 from tarn.apps.people.actions.organisations import make_organisation
+from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.models import AuditEntry
 from tarn.core.schedule import window_ends
 from tests.documents import sighting

@@ -11,7 +11,7 @@ import time
 import pytest
 
 from tarn.apps.discovery import leasing, running
-from tarn.apps.discovery.actions.credentials import Invalid, make_credential
+from tarn.apps.discovery.actions.credentials import make_credential
 from tarn.apps.discovery.actions.outposts import make_outpost
 from tarn.apps.discovery.actions.runs import plan_run, steer
 from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
@@ -19,6 +19,7 @@ from tarn.apps.discovery.actions.trials import start_trial
 from tarn.apps.discovery.models import Lease, Outpost, Run, RunAddress, Trial
 from tarn.apps.discovery.reads_outposts import outposts
 from tarn.apps.estate.models import Asset, Sighting
+from tarn.apps.people.actions.refusals import Invalid
 from tarn.collect.outpost.keep import Keep
 from tarn.collect.outpost.link import checked_url
 from tarn.collect.outpost.wire import SPEECH, Answer, Greeting, HandIn, Receipt, read, write

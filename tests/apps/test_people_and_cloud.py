@@ -4,7 +4,7 @@ import time
 
 import pytest
 
-from tarn.apps.discovery.actions.credentials import Invalid, make_credential
+from tarn.apps.discovery.actions.credentials import make_credential
 from tarn.apps.discovery.actions.sources import make_source
 from tarn.apps.discovery.actions.sources import test_source as try_source
 from tarn.apps.discovery.models import Sync
@@ -15,6 +15,7 @@ from tarn.apps.estate.asking.ask import count, question
 from tarn.apps.estate.models import Asset
 from tarn.apps.estate.reads.dossier import claims, items, plate
 from tarn.apps.people.actions.persons import gone_people, take_in_people
+from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.models import Person
 from tarn.collect.sources.scim import ENTERPRISE, person_of
 from tarn.core.people import Person as Told

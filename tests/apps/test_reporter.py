@@ -143,4 +143,4 @@ def test_what_the_windows_script_asks_is_read_as_remote_management_is(people):
         {"schema": "tarn.report/1", "version": 1, "at": 1, "outputs": {"windows": {"out": out}}}
     )
     assert take_report(token, report)["asset"] == "A-00001"
-    assert InstallSpan.objects.filter(product__name="quill-office").exists()
+    assert InstallSpan.objects.filter(product__title__key="quilloffice").exists()

@@ -6,12 +6,13 @@ import time
 import pytest
 
 from tarn.apps.discovery import jobs, running
-from tarn.apps.discovery.actions.credentials import Invalid, make_credential
+from tarn.apps.discovery.actions.credentials import make_credential
 from tarn.apps.discovery.actions.runs import plan_run, read_again, steer
 from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
 from tarn.apps.discovery.models import Run, RunAddress
 from tarn.apps.discovery.reads import run_page
 from tarn.apps.estate.models import Asset, Sighting
+from tarn.apps.people.actions.refusals import Invalid
 from tarn.lab import scenario
 from tarn.lab.serve import serving
 

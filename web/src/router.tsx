@@ -95,6 +95,16 @@ const intake = createRoute({
   path: "/discovery/intake",
   component: lazyRouteComponent(() => import("./rooms/discovery/Intake"), "IntakePage"),
 });
+const software = createRoute({
+  getParentRoute: () => root,
+  path: "/software",
+  component: lazyRouteComponent(() => import("./rooms/software/Software"), "Software"),
+});
+const product = createRoute({
+  getParentRoute: () => root,
+  path: "/software/products/$product",
+  component: lazyRouteComponent(() => import("./rooms/software/ProductPage"), "ProductPage"),
+});
 const settings = createRoute({
   getParentRoute: () => root,
   path: "/settings",
@@ -114,6 +124,8 @@ export const router = createRouter({
     newImport,
     oneImport,
     intake,
+    software,
+    product,
     settings,
   ]),
   defaultPreload: "intent",

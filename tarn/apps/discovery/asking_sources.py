@@ -4,7 +4,7 @@ from collections.abc import AsyncIterator
 from dataclasses import fields
 from typing import Any
 
-from tarn.apps.discovery.actions.credentials import Invalid
+from tarn.apps.people.actions.refusals import Invalid
 from tarn.collect.credentials import CloudCredential, Credential, HttpCredential, LdapCredential
 from tarn.collect.routes import ROUTES
 from tarn.collect.sources.cloud import CloudSettings, read_cloud

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from tarn.site.demo import past
+from tarn.site.demo.govern import govern
 from tarn.site.home import home
 
 SIGN_INS = (
@@ -21,13 +22,13 @@ SIGN_INS = (
 OF_THE_TRUST = ("tove",)
 """Who sees only what is the harbour trust's."""
 PHRASES = (
-    ("office_suites", "Products that count as an office suite", ["quill-office"]),
-    ("protection", "Products that protect against malware", ["corvid-protect"]),
-    ("galley_tills", "Till software, under its old and its new name", ["tillmaster", "/^galleykeeper/"]),
+    ("office_suites", "Products that count as an office suite", ["Quill Office"]),
+    ("protection", "Products that protect against malware", ["Corvid Protect"]),
+    ("galley_tills", "Till software, under its old and its new name", ["Tillmaster", "/^galleykeeper/"]),
 )
 
 
-EDITION = 6
+EDITION = 7
 """Rises when the demo company's settings change; an older demo is made anew."""
 
 
@@ -49,6 +50,7 @@ def prepare(home: Path) -> None:
     anchor = datetime.now(UTC)
     _settings()
     count = _history(anchor) + _sync()
+    govern()
     # Written last: a preparation that was broken off begins anew.
     (home / "demo.json").write_text(json.dumps({"anchor": anchor.isoformat(), "edition": EDITION}))
     print(f"\r  {count} sightings over 120 days, in {time.perf_counter() - began:.0f} s.        ", flush=True)

@@ -1700,6 +1700,242 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/software": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Overview
+         * @description Return the products of a selection, with devices now and four weeks before, releases, and what is ruled.
+         */
+        get: operations["tarn_apps_software_api_overview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/software/products/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Product
+         * @description Return one product over a selection: its releases, the names it is listed under and why, and its year.
+         */
+        get: operations["tarn_apps_software_api_product"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/software/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Changes
+         * @description Return what changed in the days up to the dial's date, the same change on many devices in one line.
+         */
+        get: operations["tarn_apps_software_api_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/software/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Names
+         * @description Return listed names that no rule makes sense of, those on most devices first.
+         */
+        get: operations["tarn_apps_software_api_names"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/software/rulings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Standing
+         * @description Return the rulings that stand, or those that ended, the newest first.
+         */
+        get: operations["tarn_apps_software_api_standing"];
+        put?: never;
+        /**
+         * Rule
+         * @description Rule on one product, publisher or phrase, or on many alike.
+         */
+        post: operations["tarn_apps_software_api_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/software/rulings/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw
+         * @description Take a ruling back; what it said of the past stays.
+         */
+        delete: operations["tarn_apps_software_api_withdraw"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/software/baselines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Baselines
+         * @description Return every baseline and how it stands.
+         */
+        get: operations["tarn_apps_software_api_all_baselines"];
+        put?: never;
+        /**
+         * New Baseline
+         * @description Make a baseline.
+         */
+        post: operations["tarn_apps_software_api_new_baseline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/software/baselines/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Baseline
+         * @description Change a baseline, made from the version it was read at.
+         */
+        put: operations["tarn_apps_software_api_change_baseline"];
+        post?: never;
+        /**
+         * End Baseline
+         * @description Drop a baseline.
+         */
+        delete: operations["tarn_apps_software_api_end_baseline"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/names/corrections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Listed
+         * @description Return the corrections, in the order they are carried out.
+         */
+        get: operations["tarn_apps_estate_api_naming_listed"];
+        put?: never;
+        /**
+         * Correct
+         * @description Add a correction; it applies to the past as well.
+         */
+        post: operations["tarn_apps_estate_api_naming_correct"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/names/corrections/rehearse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rehearse
+         * @description Return which listed names a correction would change, and to what; nothing is changed.
+         */
+        post: operations["tarn_apps_estate_api_naming_rehearse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/names/corrections/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop
+         * @description Drop a correction; what it changed changes back.
+         */
+        delete: operations["tarn_apps_estate_api_naming_drop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3138,6 +3374,391 @@ export interface components {
         InForce: {
             /** In Force */
             in_force: boolean;
+        };
+        /** OverviewOut */
+        OverviewOut: {
+            /** Products */
+            products: components["schemas"]["ProductRow"][];
+            /** Devices */
+            devices: number;
+            /** Hidden */
+            hidden: number;
+        };
+        /** ProductRow */
+        ProductRow: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Publisher */
+            publisher: string;
+            /** Devices */
+            devices: number;
+            /** Before */
+            before: number;
+            /** Releases */
+            releases: number;
+            /** Newest */
+            newest: string;
+            /** Role */
+            role: string;
+            /** First Seen */
+            first_seen: string | null;
+            /** Verdict */
+            verdict: string;
+            /** Mixed */
+            mixed: boolean;
+            /** Why */
+            why: string;
+        };
+        /** ListedOut */
+        ListedOut: {
+            /** Name */
+            name: string;
+            /** Publisher */
+            publisher: string;
+            /** Role */
+            role: string;
+            /** Edition */
+            edition: string;
+            /** Arch */
+            arch: string;
+            /** Language */
+            language: string;
+            /** Understood */
+            understood: boolean;
+            /** Why */
+            why: string[];
+            /** Devices */
+            devices: number;
+        };
+        /** ProductOut */
+        ProductOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Publisher */
+            publisher: string;
+            /** Devices */
+            devices: number;
+            /** Releases */
+            releases: components["schemas"]["ReleaseOut"][];
+            /** Listed */
+            listed: components["schemas"]["ListedOut"][];
+            /** Year */
+            year: components["schemas"]["WeekOut"][];
+            /** Verdict */
+            verdict: string;
+            /** Why */
+            why: string;
+        };
+        /** ReleaseOut */
+        ReleaseOut: {
+            /** Version */
+            version: string;
+            /** Devices */
+            devices: number;
+            /** Since */
+            since: string | null;
+            /** Newest */
+            newest: boolean;
+            /** Verdict */
+            verdict: string;
+        };
+        /** WeekOut */
+        WeekOut: {
+            /** At */
+            at: string;
+            /** Devices */
+            devices: number;
+        };
+        /** WaveOut */
+        WaveOut: {
+            /** Product */
+            product: number | null;
+            /** Thing */
+            thing: string;
+            /** Verb */
+            verb: string;
+            /** Before */
+            before: string[];
+            /** After */
+            after: string | null;
+            /** Devices */
+            devices: number;
+            /** Days */
+            days: number[];
+            /** Looks Like */
+            looks_like: string;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /** Verdict */
+            verdict: string;
+            /** Assets */
+            assets: number[];
+        };
+        /** WavesOut */
+        WavesOut: {
+            /** Waves */
+            waves: components["schemas"]["WaveOut"][];
+            /** Changes */
+            changes: number;
+            /** Since */
+            since: string;
+            /** Until */
+            until: string;
+        };
+        /** SoftwareRulingOut */
+        SoftwareRulingOut: {
+            /** Id */
+            id: number;
+            /** Subject */
+            subject: string;
+            /** Name */
+            name: string;
+            /** Low */
+            low: string;
+            /** High */
+            high: string;
+            /** Department */
+            department: string;
+            /** Verdict */
+            verdict: string;
+            /** Until */
+            until: number | null;
+            /** Over */
+            over: boolean;
+            /** Why */
+            why: string;
+            /** Review At */
+            review_at: number | null;
+            /** Begins */
+            begins: number;
+            /** Ends */
+            ends: number | null;
+            /** Made By */
+            made_by: string;
+            /** Words */
+            words: string;
+            /** Products */
+            products: string[];
+        };
+        /** RuledOut */
+        RuledOut: {
+            /** Made */
+            made: number;
+        };
+        /** SoftwareRulingIn */
+        SoftwareRulingIn: {
+            /** Names */
+            names: string[];
+            /**
+             * Subject
+             * @default product
+             * @enum {string}
+             */
+            subject: "product" | "publisher" | "phrase";
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "permitted" | "tolerated" | "barred" | "none yet";
+            /**
+             * Low
+             * @default
+             */
+            low: string;
+            /**
+             * High
+             * @default
+             */
+            high: string;
+            /**
+             * Department
+             * @default
+             */
+            department: string;
+            /** Until */
+            until?: number | null;
+            /** Review At */
+            review_at?: number | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /** Organisation */
+            organisation?: number | null;
+        };
+        /** BaselineOut */
+        BaselineOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
+            /** Version */
+            version: number;
+            /** Devices */
+            devices: number;
+            /** Whole */
+            whole: number;
+            /** Lack */
+            lack: number;
+            /** Unread */
+            unread: number;
+            /** Rules */
+            rules: components["schemas"]["ConditionOut"][];
+            /** Rows */
+            rows: components["schemas"]["LackingOut"][];
+        };
+        /** ConditionOut */
+        ConditionOut: {
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
+            /** Sentence */
+            sentence: string;
+            /** Lacking */
+            lacking: string;
+            /** Have */
+            have: number;
+            /** Lack */
+            lack: number;
+            /** Unread */
+            unread: number;
+        };
+        /** LackingOut */
+        LackingOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string | null;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Department */
+            department: string | null;
+            /** Lacks */
+            lacks: string[];
+            /** Unread */
+            unread: string[];
+        };
+        /** BaselineIn */
+        BaselineIn: {
+            /** Name */
+            name: string;
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            /** Rules */
+            rules: components["schemas"]["ConditionIn"][];
+            /** Version */
+            version?: number | null;
+            /** Organisation */
+            organisation?: number | null;
+        };
+        /** ConditionIn */
+        ConditionIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Filter */
+            filter: string;
+        };
+        /** CorrectionOut */
+        CorrectionOut: {
+            /**
+             * Field
+             * @default product
+             * @enum {string}
+             */
+            field: "name" | "product" | "publisher";
+            /** Match */
+            match: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Publisher
+             * @default
+             */
+            publisher: string;
+            /**
+             * Role
+             * @default
+             */
+            role: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Id */
+            id: number;
+            /** Made By */
+            made_by: string;
+            /** Made At */
+            made_at: number;
+        };
+        /** ChangedOut */
+        ChangedOut: {
+            /** Changed */
+            changed: number;
+        };
+        /** CorrectionIn */
+        CorrectionIn: {
+            /**
+             * Field
+             * @default product
+             * @enum {string}
+             */
+            field: "name" | "product" | "publisher";
+            /** Match */
+            match: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Publisher
+             * @default
+             */
+            publisher: string;
+            /**
+             * Role
+             * @default
+             */
+            role: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /** RenamedOut */
+        RenamedOut: {
+            /** Name */
+            name: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
         };
     };
     responses: never;
@@ -5404,6 +6025,352 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    tarn_apps_software_api_overview: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+                roles?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverviewOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_software_api_product: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_software_api_changes: {
+        parameters: {
+            query?: {
+                filter?: string;
+                days?: number;
+                as_of?: string | null;
+                product?: number | null;
+                roles?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WavesOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_software_api_names: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    }[];
+                };
+            };
+        };
+    };
+    tarn_apps_software_api_standing: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                ended?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoftwareRulingOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_software_api_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SoftwareRulingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuledOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_software_api_withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_software_api_all_baselines: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BaselineOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_software_api_new_baseline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BaselineIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BaselineOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_software_api_change_baseline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BaselineIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BaselineOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_software_api_end_baseline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_estate_api_naming_listed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrectionOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_naming_correct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_naming_rehearse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RenamedOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_naming_drop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
+                };
             };
         };
     };

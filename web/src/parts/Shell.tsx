@@ -160,6 +160,7 @@ export function Shell() {
             Discovery
           </Room>
           <Room to="/estate">Estate</Room>
+          <Room to="/software">Software</Room>
         </nav>
         <span className="flex-1" />
         <div className="flex items-center gap-2">

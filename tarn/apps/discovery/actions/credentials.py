@@ -1,15 +1,14 @@
 """Making, changing and dropping credentials. Secrets go in and never come out."""
 
-from collections.abc import Iterator
-from contextlib import contextmanager
 from typing import Any
 
-from django.db import IntegrityError, transaction
+from django.db import transaction
 
 from tarn.apps.discovery.models import Credential
 from tarn.apps.discovery.sealing import seal
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, Stale, once
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.collect.snmp.client import AUTH_KEYS, PRIVACY_KEYS
@@ -44,32 +43,6 @@ LABELS = {
     "privacy": "the privacy secret",
     "password": "a password or a key",
 }
-
-
-class Invalid(ValueError):
-    """An input that cannot stand; `field` names it."""
-
-    def __init__(self, field: str, message: str) -> None:
-        super().__init__(message)
-        self.field = field
-
-
-@contextmanager
-def once(field: str, message: str) -> Iterator[None]:
-    """Do something in one transaction; what must be there only once and is there already is Invalid, as said."""
-    try:
-        with transaction.atomic():
-            yield
-    except IntegrityError:
-        raise Invalid(field, message) from None
-
-
-class Stale(ValueError):
-    """An edit made from an older version than the one held; `now` is how it stands."""
-
-    def __init__(self, what: str, now: dict[str, Any]) -> None:
-        super().__init__(f"{what} was changed by someone else since you opened it. Nothing was saved.")
-        self.now = now
 
 
 def _checked(data: dict[str, Any], secrets: dict[str, str], *, new: bool) -> dict[str, Any]:

@@ -11,7 +11,6 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.discovery.actions.credentials import Invalid, once
 from tarn.apps.discovery.actions.runs import look_again
 from tarn.apps.discovery.models import Hook
 from tarn.apps.discovery.sealing import seal, unseal
@@ -19,6 +18,7 @@ from tarn.apps.estate.actions.take_in import take_in_batch
 from tarn.apps.estate.reads.identifiers import addresses_called
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, once
 from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import limited_to, visible
 from tarn.collect.sources.finding import whose

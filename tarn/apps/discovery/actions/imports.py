@@ -14,13 +14,13 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 
-from tarn.apps.discovery.actions.credentials import Invalid
 from tarn.apps.discovery.models import FileImport, FileMapping
 from tarn.apps.estate.actions.reidentify import withdraw
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import CannotUndo, undoer
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible

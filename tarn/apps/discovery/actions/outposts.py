@@ -7,7 +7,6 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.discovery.actions.credentials import Invalid, once
 from tarn.apps.discovery.handing_in import hand_in, settle
 from tarn.apps.discovery.leasing import count_handed, heard_from, take_order
 from tarn.apps.discovery.manner import keep_refusals
@@ -18,6 +17,7 @@ from tarn.apps.estate.actions.take_in import take_in_batch
 from tarn.apps.estate.reads.identifiers import presented_keys
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, once
 from tarn.apps.people.actions.tokens import digest
 from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import visible

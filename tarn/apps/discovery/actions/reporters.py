@@ -8,13 +8,13 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.discovery.actions.credentials import Invalid
 from tarn.apps.discovery.models import Enrolment, Reporter
 from tarn.apps.estate.actions.take_in import take_in_batch
 from tarn.apps.estate.reads.dossier import document
 from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.tokens import digest
 from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import visible

@@ -5,13 +5,13 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.discovery.actions.credentials import Invalid, once
 from tarn.apps.discovery.models import IntakeRule, Ruled
 from tarn.apps.estate.actions.decide import decide_by_rule
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.reads.crosscheck import facts_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, once
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import limited_to, visible
 from tarn.core.filters.parse import FilterError

@@ -7,13 +7,13 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.discovery import jobs
-from tarn.apps.discovery.actions.credentials import Invalid, Stale, once
 from tarn.apps.discovery.actions.sweeps import next_start
 from tarn.apps.discovery.asking_sources import KINDS, checked_settings, findings
 from tarn.apps.discovery.models import Credential, Source, Sync
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, Stale, once
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.collect.names import addresses_of

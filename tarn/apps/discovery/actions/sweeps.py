@@ -8,10 +8,10 @@ from django.conf import settings
 from django.db import transaction
 from django.db.models import Q
 
-from tarn.apps.discovery.actions.credentials import Invalid, Stale, once
 from tarn.apps.discovery.models import Credential, Network, Sweep
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, Stale, once
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import scope, visible

@@ -7,12 +7,12 @@ from typing import Any
 from django.db import transaction
 from django.db.models import F
 
-from tarn.apps.discovery.actions.credentials import Invalid
 from tarn.apps.discovery.actions.sweeps import forbidden, keep_within
 from tarn.apps.discovery.jobs import run_trial
 from tarn.apps.discovery.manner import Places
 from tarn.apps.discovery.models import Credential, Outpost, Trial
 from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.collect.routes import ROUTES

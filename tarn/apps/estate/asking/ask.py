@@ -129,8 +129,8 @@ def _mentions_standing(checked: Checked) -> bool:
 
 _made_before: OrderedDict[tuple[object, ...], Question] = OrderedDict()
 _MOST_KEPT = 200
-_CHANGES_BY_ITSELF = re.compile(r"now|today|\bset\b|@", re.IGNORECASE)
-"""What makes a filter mean something else without new evidence: the clock, kept sets, phrases."""
+_CHANGES_BY_ITSELF = re.compile(r"now|today|\bset\b|@|ruling", re.IGNORECASE)
+"""What makes a filter mean something else without new evidence: the clock, kept sets, phrases, rulings."""
 
 
 def question(text: str, at: int | None = None, *, standing: str | None = "register") -> Question:

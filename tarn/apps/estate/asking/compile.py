@@ -1,6 +1,8 @@
 """From a checked filter to SQL over spans, as of now or of any moment."""
 
+import json
 import sqlite3
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -8,8 +10,20 @@ from tarn.apps.estate.models import span_model
 from tarn.apps.estate.reads.terms import terms
 from tarn.core.fields import Field
 from tarn.core.filters.check import Checked, Cond, Either, Every, Member, Number, Some, Without
+from tarn.core.naming import title_key
 from tarn.core.patterns import pattern
 from tarn.core.text import fold
+
+Judging = Callable[[int | None, str], tuple[set[int], dict[str, set[int]]]]
+"""From a moment and a verdict to the releases it holds of: company-wide, and by (folded) department of its own."""
+
+_judging: list[Judging] = []
+
+
+def judged_by(judging: Judging) -> None:
+    """Say what knows the rulings on software, so that filters can ask for them."""
+    _judging[:] = [judging]
+
 
 _COMPLEMENT = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "=": "!="}
 
@@ -52,6 +66,13 @@ def reckoned(stored: str, at: int | None) -> str:
         when = "p.left_at IS NOT NULL" if at is None else f"ifnull(p.left_at <= {int(at)}, 0)"
         return (
             f"(SELECT min({when}) FROM people_person p JOIN estate_term h ON h.id = s.person_id WHERE p.name = h.text)"
+        )
+    if stored.startswith("claim."):
+        # What systems of record say: the latest word counts.
+        said = holds("f", at).text.replace("?", str(int(at or 0)))
+        return (
+            "(SELECT json_extract(f.value, '$') FROM estate_fieldspan f WHERE f.asset_id = s.asset_id "
+            f"AND f.field = '{stored[6:]}' AND {said} ORDER BY f.valid_from DESC LIMIT 1)"
         )
     if at is None:
         return {"seen.last": "a.last_seen", "seen.sources": "a.sources", "count.software": "a.packages"}[stored]
@@ -193,6 +214,8 @@ class Compiler:
             case Without(item):
                 inner = self._inside(group, item)
                 return Sql(f"NOT ifnull(({inner.text}), 0)", inner.values, inner.cost)
+            case Cond(f) if f.stored == "ruling.verdict":
+                return self._judged(str(checked.value))
             case Cond(f) if group == "software":
                 return self._software((checked,))
             case Cond(f):
@@ -208,6 +231,9 @@ class Compiler:
         rest += [self._since(i) for i in items if _since(i)]
         if catalogue:
             parts = [self._catalogue(i) for i in catalogue]
+            if any(_asks(i, "title.name") for i in catalogue) and not any(_asks(i, "product.role") for i in catalogue):
+                # An update of a product is no copy of it; whoever wants updates asks for the role.
+                parts.append(Sql("p.role <> 'update'"))
             cond = self._joined(parts, " AND ", "1")
             releases = self.db.execute(
                 "SELECT r.product_id, r.id FROM estate_release r JOIN estate_product p ON p.id = r.product_id "
@@ -217,6 +243,23 @@ class Compiler:
             ).fetchall()
             rest.append(_releases(releases))
         return self._joined(rest, " AND ", "1")
+
+    def _judged(self, verdict: str) -> Sql:
+        """Return the condition that the company says this of an installation; a department's own word comes first."""
+        company, by_department = _judging[0](self.at, verdict)
+        own = {d: [i for i, _, folded in self.terms.of("department") if folded == d] for d in by_department}
+        then = holds("d", self.at)
+        of = f"SELECT d.asset_id FROM estate_assetspan d WHERE {then.text} AND d.department_id IN "
+        among = "(SELECT value FROM json_each(?))"
+        text, values = f"i.release_id IN {among}", [json.dumps(sorted(company))]
+        if own:
+            text += f" AND i.asset_id NOT IN ({of}{among})"
+            values += [*then.values, json.dumps([i for ids in own.values() for i in ids])]
+        text = f"({text})"
+        for department, releases in by_department.items():
+            text += f" OR (i.release_id IN {among} AND i.asset_id IN ({of}{among}))"
+            values += [json.dumps(sorted(releases)), *then.values, json.dumps(own[department])]
+        return Sql(text, values, 1)
 
     def _since(self, item: Checked) -> Sql:
         if isinstance(item, Cond):
@@ -239,6 +282,8 @@ class Compiler:
                 if home == "product" and name == "name":
                     listed, product = self._test(item, "p.name", "p.name_fold"), self._test(item, "t.name", "t.name")
                     return Sql(f"({listed.text}) OR ({product.text})", [*listed.values, *product.values], listed.cost)
+                if home == "title" and name == "name" and item.op == "=":
+                    return Sql("t.key = ?", [title_key(item.value)])  # any spelling of the product is meant
                 if home in ("product", "title"):
                     column = f"{'p' if home == 'product' else 't'}.{name}"
                     return self._test(item, column, column)
@@ -275,6 +320,18 @@ def _of_catalogue(item: Checked) -> bool:
             return all(_of_catalogue(i) for i in items)
         case Without(inner):
             return _of_catalogue(inner)
+    return False
+
+
+def _asks(item: Checked, stored: str) -> bool:
+    """Whether a condition on the catalogue asks for a field."""
+    match item:
+        case Cond(f):
+            return f.stored == stored
+        case Every(items) | Either(items):
+            return any(_asks(i, stored) for i in items)
+        case Without(inner):
+            return _asks(inner, stored)
     return False
 
 

@@ -98,4 +98,9 @@ class InstallSpan(models.Model):
                 condition=models.Q(initial=False),
                 name="install_begun",
             ),
+            models.Index(
+                fields=["valid_to", "asset", "release"],
+                condition=models.Q(valid_to__isnull=False),
+                name="install_ended",
+            ),
         ]

@@ -47,16 +47,18 @@ def _readings(asset: int) -> list[int]:
 
 def _software(asset: int, since: int, until: int) -> list[dict[str, Any]]:
     edges = []
-    for name, version, begun, ended, initial in raw_connection().execute(
-        "SELECT p.name, r.version, i.valid_from, i.valid_to, i.initial FROM estate_installspan i "
-        "JOIN estate_product p ON p.id = i.product_id JOIN estate_release r ON r.id = i.release_id "
+    for name, listed, version, begun, ended, initial in raw_connection().execute(
+        "SELECT iif(p.role = 'update', p.name, t.name), p.name, r.version, i.valid_from, i.valid_to, i.initial "
+        "FROM estate_installspan i "
+        "JOIN estate_product p ON p.id = i.product_id JOIN estate_title t ON t.id = p.title_id "
+        "JOIN estate_release r ON r.id = i.release_id "
         "WHERE i.asset_id = ? AND (i.valid_from > ? OR i.valid_to > ?)",
         (asset, since, since),
     ):
         if not initial and since < begun <= until:
-            edges.append(Edge(asset, name, version, begun, True))
+            edges.append(Edge(asset, name, version, begun, True, listed))
         if ended is not None and since < ended <= until:
-            edges.append(Edge(asset, name, version, ended, False))
+            edges.append(Edge(asset, name, version, ended, False, listed))
     changes = pair(sorted(set(edges), key=lambda e: e.at), {asset: _readings(asset)})
     return [
         {"second": c.at, "section": "software", "thing": c.thing, "verb": c.verb, "before": c.before, "after": c.after}

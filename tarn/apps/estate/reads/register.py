@@ -1,11 +1,12 @@
 """The register: pages of assets, whole selections, and the values of any field."""
 
+import json
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from typing import Any
 
 from tarn.apps.estate.asking.ask import Question
-from tarn.apps.estate.asking.compile import reckoned
+from tarn.apps.estate.asking.compile import holds, reckoned
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.core.fields import FIELDS, Field
 from tarn.core.text import nearest
@@ -116,6 +117,21 @@ def _shaped(found: list[tuple[Any, ...]], columns: list[Field]) -> list[dict[str
     """Return rows of span, asset and columns as dictionaries by field name."""
     names = ["id", *(c.name for c in columns)]
     return [dict(zip(names, row[1:], strict=False)) for row in found]
+
+
+NAMED = ("number", "name", "kind", "place", "department")
+
+
+def named(assets: list[int], at: int | None) -> list[dict[str, Any]]:
+    """Return assets in the order given by what people know them by; those that did not exist then are left out."""
+    condition = holds("s", at)
+    found = raw_connection().execute(
+        f"SELECT s.asset_id, s.id FROM estate_assetspan s WHERE {condition.text} "
+        "AND s.asset_id IN (SELECT value FROM json_each(?))",
+        [*condition.values, json.dumps(assets)],
+    )
+    spans = dict(found.fetchall())
+    return _rows([spans[a] for a in assets if a in spans], [field_named(f) for f in NAMED], at)
 
 
 def marks(rows: list[dict[str, Any]]) -> None:

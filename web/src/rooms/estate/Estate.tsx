@@ -19,10 +19,14 @@ import { BAND_WORDS, Strata } from "./Strata";
 
 const DEFAULT_BANDS = ["kind", "platform", "place", "last_seen", "evidence"];
 
+const Products = lazy(() => import("../software/Products").then((m) => ({ default: m.Products })));
+const Changes = lazy(() => import("../software/Changes").then((m) => ({ default: m.Changes })));
 const CrossCheck = lazy(() => import("./CrossCheck").then((m) => ({ default: m.CrossCheck })));
 
 const LENSES: [string | undefined, string][] = [
   [undefined, "Register"],
+  ["software", "Software"],
+  ["changes", "Changes"],
   ["crosscheck", "Cross-check"],
 ];
 
@@ -149,6 +153,12 @@ export function Estate() {
             <Suspense fallback={<Waiting what="Laying the sources side by side …" />}>
               <CrossCheck filter={q} at={at} />
             </Suspense>
+          ) : (tab === "software" || tab === "changes") && !wrong ? (
+            <div className="h-full overflow-auto px-4 pb-6">
+              <Suspense fallback={<Waiting what="Counting what is installed …" />}>
+                {tab === "software" ? <Products filter={q} at={at} /> : <Changes filter={q} at={at} />}
+              </Suspense>
+            </div>
           ) : head.data && !wrong && registry.data ? (
             <Register
               filter={q}

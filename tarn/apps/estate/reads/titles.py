@@ -1,0 +1,228 @@
+"""Products: over any selection and day, one product's releases and names, and what changed."""
+
+import json
+import time
+from collections import defaultdict
+from typing import Any
+
+import numpy as np
+
+from tarn.apps.estate.asking.ask import Question, ids, within
+from tarn.apps.estate.asking.compile import Sql
+from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.installs import Catalogue, among, catalogue, devices_by, installs
+from tarn.apps.estate.reads.register import iso
+from tarn.apps.estate.reads.terms import terms
+from tarn.apps.people.scope import scope
+from tarn.core.history import Change, Edge, pair
+
+DAY = 86_400
+TREND = 28
+"""Days over which the number of devices is compared."""
+
+
+def overview(asked: Question, before: Question, roles: tuple[str, ...]) -> list[dict[str, Any]]:
+    """Return the products of a selection: devices, releases, and devices `TREND` days earlier (`before`)."""
+    known, now = catalogue(), installs(asked.at)
+    then = installs(before.at)
+    kinds = {r: known.listed[p].role for r, (p, _, _) in known.releases.items()}
+    mask = among(now, asked) & _of_roles(now.release, kinds, roles)
+    earlier = devices_by(then, among(then, before) & _of_roles(then.release, kinds, roles), "title")
+    releases: dict[int, dict[str, str]] = defaultdict(dict)
+    wanted: dict[int, set[str]] = defaultdict(set)
+    for release in np.unique(now.release[mask]).tolist():
+        product, version, key = known.releases[release]
+        title = known.listed[product].title
+        releases[title][key] = version
+        wanted[title].add(known.listed[product].role)
+    seen = _first_seen(known)
+    return [
+        {
+            "id": title,
+            "name": known.titles[title][0],
+            "publisher": known.titles[title][1],
+            "devices": number,
+            "before": earlier.get(title, 0),
+            "releases": len(releases[title]),
+            "newest": releases[title][max(releases[title])],
+            "role": sorted(wanted[title])[0] if "product" not in wanted[title] else "product",
+            "first_seen": iso(seen.get(title)),
+        }
+        for title, number in devices_by(now, mask, "title").items()
+    ]
+
+
+def devices(asked: Question) -> int:
+    """Return on how many devices of a selection any software is known."""
+    held = installs(asked.at)
+    return len(np.unique(held.asset[among(held, asked)]))
+
+
+def number(asked: Question, roles: tuple[str, ...]) -> int:
+    """Return how many products of a selection have entries of these roles only there to be hidden or shown."""
+    known, held = catalogue(), installs(asked.at)
+    kinds = {r: known.listed[p].role for r, (p, _, _) in known.releases.items()}
+    return len(devices_by(held, among(held, asked) & _of_roles(held.release, kinds, roles), "title"))
+
+
+def _of_roles(releases: Any, kinds: dict[int, str], roles: tuple[str, ...]) -> Any:
+    most = max(kinds, default=0) + 1
+    fits = np.zeros(most, dtype=bool)
+    fits[[r for r, role in kinds.items() if role in roles]] = True
+    return fits[releases]
+
+
+def _first_seen(known: Catalogue) -> dict[int, int]:
+    out: dict[int, int] = {}
+    mine = _of_mine()
+    for product, first in raw_connection().execute(
+        f"SELECT i.product_id, min(i.valid_from) FROM estate_installspan i WHERE {mine.text} GROUP BY i.product_id",
+        mine.values,
+    ):
+        title = known.listed[product].title
+        out[title] = min(first, out.get(title, first))
+    return out
+
+
+def _of_mine() -> Sql:
+    """Return the condition that an installation `i` is on a device whoever asks may see."""
+    limited = scope()
+    if limited is None:
+        return Sql("1")
+    mine = within(terms.refresh(raw_connection()), limited)
+    seen = f"SELECT s.asset_id FROM estate_assetspan s WHERE s.valid_to IS NULL AND {mine.text}"
+    return Sql(f"i.asset_id IN ({seen})", mine.values)
+
+
+def spread(title: int, asked: Question) -> dict[str, Any] | None:
+    """Return one product over a selection: releases with devices and age, the names it is listed under, its year."""
+    known = catalogue()
+    if title not in known.titles:
+        return None
+    held = installs(asked.at)
+    mask = among(held, asked) & (held.title == title)
+    listed = [one for one in known.listed.values() if one.title == title]
+    first = _release_ages(title)
+    if scope() is not None:
+        # What others list is theirs to know.
+        seen = {known.releases[r][0] for r in first}
+        listed = [one for one in listed if one.number in seen]
+        if not listed:
+            return None
+    by_version: dict[str, dict[str, Any]] = {}
+    for release, number in devices_by(held, mask, "release").items():
+        product, version, key = known.releases[release]
+        if known.listed[product].role == "update":
+            continue
+        one = by_version.setdefault(key, {"version": version, "devices": 0, "since": None})
+        one["devices"] += number
+        one["since"] = min(s for s in (one["since"], first.get(release)) if s is not None)
+    newest = max(by_version, default="")
+    by_product = devices_by(held, mask, "product")
+    return {
+        "id": title,
+        "name": known.titles[title][0],
+        "publisher": known.titles[title][1],
+        "devices": len(np.unique(held.asset[mask])),
+        "releases": [
+            {**one, "since": iso(one["since"]), "newest": key == newest}
+            for key, one in sorted(by_version.items(), reverse=True)
+        ],
+        "listed": [
+            {
+                "name": one.name,
+                "publisher": one.publisher,
+                "role": one.role,
+                "edition": one.edition,
+                "arch": one.arch,
+                "language": one.language,
+                "understood": one.understood,
+                "why": json.loads(one.why),
+                "devices": by_product.get(one.number, 0),
+            }
+            for one in sorted(listed, key=lambda p: (-by_product.get(p.number, 0), p.name))
+        ],
+        "year": _year(title, asked),
+    }
+
+
+def _release_ages(title: int) -> dict[int, int]:
+    """Return when each release of a product was first seen anywhere."""
+    mine = _of_mine()
+    rows = raw_connection().execute(
+        "SELECT i.release_id, min(i.valid_from) FROM estate_installspan i WHERE i.product_id IN "
+        f"(SELECT id FROM estate_product WHERE title_id = ?) AND {mine.text} GROUP BY i.release_id",
+        [title, *mine.values],
+    )
+    return dict(rows.fetchall())
+
+
+def _year(title: int, asked: Question, weeks: int = 52) -> list[dict[str, Any]]:
+    """Return on how many devices of a selection a product was, week by week up to the moment asked."""
+    rows = raw_connection().execute(
+        "SELECT i.asset_id, i.valid_from, ifnull(i.valid_to, 1 << 40) FROM estate_installspan i WHERE i.product_id IN "
+        "(SELECT id FROM estate_product WHERE title_id = ?)",
+        (title,),
+    )
+    table = np.array(rows.fetchall() or np.empty((0, 3)), dtype=np.int64)
+    table = table[np.isin(table[:, 0], np.fromiter(ids(asked), dtype=np.int64))]
+    end = asked.at or int(time.time())
+    out = []
+    for week in range(weeks - 1, -1, -1):
+        at = end - week * 7 * DAY
+        on = (table[:, 1] <= at) & (table[:, 2] > at)
+        out.append({"at": iso(at), "devices": len(np.unique(table[on, 0]))})
+    return out
+
+
+def changes(asked: Question, since: int, until: int, roles: tuple[str, ...], title: int | None = None) -> list[Change]:
+    """Return what changed in the software of a selection after `since` and up to `until`, paired.
+
+    Only entries of these roles count. `thing` is the product; of an update, the name it is listed under, for it is
+    no release of its product. What came with a device's first reading is no change.
+    """
+    known = catalogue()
+    mine = set(ids(asked))
+    edges: dict[tuple[int, int, int, bool], Edge] = {}
+    rows = raw_connection().execute(
+        "SELECT asset_id, release_id, valid_from, 1 FROM estate_installspan "
+        "WHERE initial = 0 AND valid_from > ? AND valid_from <= ? "
+        "UNION ALL SELECT asset_id, release_id, valid_to, 0 FROM estate_installspan "
+        "WHERE valid_to > ? AND valid_to <= ?",
+        (since, until, since, until),
+    )
+    for asset, release, at, begins in rows:
+        if asset not in mine:
+            continue
+        product, version, _ = known.releases[release]
+        listed = known.listed[product]
+        if listed.role not in roles or (title is not None and listed.title != title):
+            continue
+        thing = listed.name if listed.role == "update" else known.titles[listed.title][0]
+        edges[asset, release, at, bool(begins)] = Edge(asset, thing, version, at, bool(begins), listed.name)
+    readings = _readings({e.asset for e in edges.values()}, since, until)
+    return pair(list(edges.values()), readings)
+
+
+def _readings(assets: set[int], since: int, until: int) -> dict[int, list[int]]:
+    """Return the times of readings of software by asset, for pairing what fell into two of them."""
+    out: dict[int, list[int]] = defaultdict(list)
+    for asset, at in raw_connection().execute(
+        "SELECT asset_id, at FROM estate_sighting WHERE asset_id IN (SELECT value FROM json_each(?)) "
+        "AND at >= ? AND at <= ? AND instr(head, '\"packages\"') ORDER BY asset_id, at",
+        (json.dumps(sorted(assets)), since, until),
+    ):
+        if not out[asset] or out[asset][-1] != at:
+            out[asset].append(at)
+    return out
+
+
+def not_understood(asked: Question) -> list[dict[str, Any]]:
+    """Return names listed in a selection that none of the rules made sense of, with how many devices have them."""
+    known, held = catalogue(), installs(asked.at)
+    counts = devices_by(held, among(held, asked), "product")
+    listed = (known.listed[p] for p in counts if not known.listed[p].understood)
+    return [
+        {"name": one.name, "publisher": one.publisher, "devices": counts[one.number], "why": json.loads(one.why)}
+        for one in listed
+    ]

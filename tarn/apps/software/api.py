@@ -1,0 +1,284 @@
+"""The software room over HTTP: thin; parse, call, shape."""
+
+import time
+from typing import Any, Literal
+
+from django.http import HttpRequest
+from ninja import Query, Router, Schema, Status
+from ninja.errors import HttpError
+
+from tarn.apps.estate.asking.ask import read_dial
+from tarn.apps.people.scope import visible
+from tarn.apps.software.actions import baselines as baseline_actions
+from tarn.apps.software.actions import rulings as ruling_actions
+from tarn.apps.software.models import Baseline, Ruling
+from tarn.apps.software.reads import rooms, rulings
+from tarn.apps.software.reads.baselines import result
+from tarn.core.naming import ROLES
+
+router = Router(tags=["software"])
+Verdict = Literal["permitted", "tolerated", "barred", "none yet"]
+
+
+class ProductRow(Schema):
+    id: int
+    name: str
+    publisher: str
+    devices: int
+    before: int
+    releases: int
+    newest: str
+    role: str
+    first_seen: str | None
+    verdict: str
+    mixed: bool
+    why: str
+
+
+class OverviewOut(Schema):
+    products: list[ProductRow]
+    devices: int
+    hidden: int
+
+
+class ReleaseOut(Schema):
+    version: str
+    devices: int
+    since: str | None
+    newest: bool
+    verdict: str
+
+
+class ListedOut(Schema):
+    name: str
+    publisher: str
+    role: str
+    edition: str
+    arch: str
+    language: str
+    understood: bool
+    why: list[str]
+    devices: int
+
+
+class WeekOut(Schema):
+    at: str
+    devices: int
+
+
+class ProductOut(Schema):
+    id: int
+    name: str
+    publisher: str
+    devices: int
+    releases: list[ReleaseOut]
+    listed: list[ListedOut]
+    year: list[WeekOut]
+    verdict: str
+    why: str
+
+
+class WaveOut(Schema):
+    product: int | None
+    thing: str
+    verb: str
+    before: list[str]
+    after: str | None
+    devices: int
+    days: list[int]
+    looks_like: str
+    first: str
+    last: str
+    verdict: str
+    assets: list[int]
+
+
+class WavesOut(Schema):
+    waves: list[WaveOut]
+    changes: int
+    since: str
+    until: str
+
+
+class SoftwareRulingIn(Schema):
+    names: list[str]
+    subject: Literal["product", "publisher", "phrase"] = "product"
+    verdict: Verdict
+    low: str = ""
+    high: str = ""
+    department: str = ""
+    until: int | None = None
+    review_at: int | None = None
+    why: str = ""
+    organisation: int | None = None
+
+
+class SoftwareRulingOut(Schema):
+    id: int
+    subject: str
+    name: str
+    low: str
+    high: str
+    department: str
+    verdict: str
+    until: int | None
+    over: bool
+    why: str
+    review_at: int | None
+    begins: int
+    ends: int | None
+    made_by: str
+    words: str
+    products: list[str]
+
+
+class RuledOut(Schema):
+    made: int
+
+
+class ConditionIn(Schema):
+    name: str = ""
+    filter: str
+
+
+class BaselineIn(Schema):
+    name: str
+    filter: str = ""
+    rules: list[ConditionIn]
+    version: int | None = None
+    organisation: int | None = None
+
+
+class ConditionOut(Schema):
+    name: str
+    filter: str
+    sentence: str
+    lacking: str
+    have: int
+    lack: int
+    unread: int
+
+
+class LackingOut(Schema):
+    id: int
+    number: str
+    name: str | None
+    kind: str | None
+    place: str | None
+    department: str | None
+    lacks: list[str]
+    unread: list[str]
+
+
+class BaselineOut(Schema):
+    id: int
+    name: str
+    filter: str
+    version: int
+    devices: int
+    whole: int
+    lack: int
+    unread: int
+    rules: list[ConditionOut]
+    rows: list[LackingOut]
+
+
+def _roles(text: str) -> tuple[str, ...]:
+    wanted = tuple(r for r in text.split(",") if r)
+    if unknown := set(wanted) - set(ROLES):
+        raise HttpError(422, f"“{min(unknown)}” is no role; {', '.join(ROLES)} are.")
+    return wanted
+
+
+@router.get("/software", response=OverviewOut)
+def overview(request: HttpRequest, filter: str = "", as_of: str | None = None, roles: str = "product") -> Any:
+    """Return the products of a selection, with devices now and four weeks before, releases, and what is ruled."""
+    return rooms.overview(filter, read_dial(as_of), _roles(roles))
+
+
+@router.get("/software/products/{number}", response=ProductOut)
+def product(request: HttpRequest, number: int, filter: str = "", as_of: str | None = None) -> Any:
+    """Return one product over a selection: its releases, the names it is listed under and why, and its year."""
+    found = rooms.product(number, filter, read_dial(as_of))
+    if found is None:
+        raise HttpError(404, f"There is no product {number}.")
+    return found
+
+
+@router.get("/software/changes", response=WavesOut)
+def changes(
+    request: HttpRequest,
+    filter: str = "",
+    days: int = Query(7, ge=1, le=400),
+    as_of: str | None = None,
+    product: int | None = None,
+    roles: str = "product",
+) -> Any:
+    """Return what changed in the days up to the dial's date, the same change on many devices in one line."""
+    until = read_dial(as_of) or int(time.time())
+    return rooms.what_changed(filter, until - days * 86_400, until, _roles(roles), product, read_dial(as_of))
+
+
+@router.get("/software/names", response=list[dict[str, Any]])
+def names(request: HttpRequest) -> Any:
+    """Return listed names that no rule makes sense of, those on most devices first."""
+    return rooms.not_understood()
+
+
+@router.get("/software/rulings", response=list[SoftwareRulingOut])
+def standing(request: HttpRequest, as_of: str | None = None, ended: bool = False) -> Any:
+    """Return the rulings that stand, or those that ended, the newest first."""
+    return rulings.rows(read_dial(as_of), ended=ended)
+
+
+@router.post("/software/rulings", response=RuledOut)
+def rule(request: HttpRequest, data: SoftwareRulingIn) -> Any:
+    """Rule on one product, publisher or phrase, or on many alike."""
+    given = data.dict()
+    return {"made": len(ruling_actions.rule(request.user, given.pop("names"), given))}
+
+
+@router.delete("/software/rulings/{number}", response={204: None})
+def withdraw(request: HttpRequest, number: int) -> Status[None]:
+    """Take a ruling back; what it said of the past stays."""
+    try:
+        ruling_actions.withdraw(request.user, number)
+    except Ruling.DoesNotExist:
+        raise HttpError(404, f"There is no ruling {number} that stands.") from None
+    return Status(204, None)
+
+
+def _shown(held: Baseline, at: int | None) -> dict[str, Any]:
+    return {"id": held.pk, "name": held.name, "filter": held.filter, "version": held.version, **result(held, at)}
+
+
+@router.get("/software/baselines", response=list[BaselineOut])
+def all_baselines(request: HttpRequest, as_of: str | None = None) -> Any:
+    """Return every baseline and how it stands."""
+    at = read_dial(as_of)
+    return [_shown(b, at) for b in visible(Baseline).order_by("name")]
+
+
+@router.post("/software/baselines", response=BaselineOut)
+def new_baseline(request: HttpRequest, data: BaselineIn) -> Any:
+    """Make a baseline."""
+    return _shown(baseline_actions.make_baseline(request.user, data.dict()), None)
+
+
+@router.put("/software/baselines/{number}", response=BaselineOut)
+def change_baseline(request: HttpRequest, number: int, data: BaselineIn) -> Any:
+    """Change a baseline, made from the version it was read at."""
+    try:
+        return _shown(baseline_actions.change_baseline(request.user, number, data.dict()), None)
+    except Baseline.DoesNotExist:
+        raise HttpError(404, f"There is no baseline {number}.") from None
+
+
+@router.delete("/software/baselines/{number}", response={204: None})
+def end_baseline(request: HttpRequest, number: int) -> Status[None]:
+    """Drop a baseline."""
+    try:
+        baseline_actions.drop_baseline(request.user, number)
+    except Baseline.DoesNotExist:
+        raise HttpError(404, f"There is no baseline {number}.") from None
+    return Status(204, None)

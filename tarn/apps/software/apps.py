@@ -1,0 +1,15 @@
+from django.apps import AppConfig
+
+
+class SoftwareConfig(AppConfig):
+    """Software: what the company says of it, what should be there, and corrections of its names."""
+
+    name = "tarn.apps.software"
+    default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        """Let filters ask for rulings."""
+        from tarn.apps.estate.asking.compile import judged_by
+        from tarn.apps.software.reads.rulings import verdict_of_releases
+
+        judged_by(verdict_of_releases)

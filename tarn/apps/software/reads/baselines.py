@@ -1,0 +1,50 @@
+"""What devices lack: by baseline and by device, those never read kept apart from those that truly lack it."""
+
+from typing import Any
+
+from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.reads.readings import never_read, sections_of
+from tarn.apps.estate.reads.register import named
+from tarn.apps.software.models import Baseline
+from tarn.core.filters.english import english
+
+
+def result(baseline: Baseline, at: int | None, most: int = 200) -> dict[str, Any]:
+    """Return how a baseline stands: devices it is for, and by condition which lack it and which were never read."""
+    scope = set(ids(question(baseline.filter, at)))
+    rules = []
+    lacking: dict[int, list[str]] = {}
+    unread: dict[int, list[str]] = {}
+    for rule in baseline.rules:
+        asked = question(rule["filter"], at)
+        without = scope - set(ids(asked))
+        blind = never_read(without, sections_of(asked.checked), at)
+        for asset in without - blind:
+            lacking.setdefault(asset, []).append(rule["name"])
+        for asset in blind:
+            unread.setdefault(asset, []).append(rule["name"])
+        rules.append(
+            {
+                "name": rule["name"],
+                "filter": rule["filter"],
+                "sentence": english(asked.tree),
+                "lacking": _lacking(baseline.filter, rule["filter"]),
+                "have": len(scope) - len(without),
+                "lack": len(without - blind),
+                "unread": len(blind),
+            }
+        )
+    worst = sorted(lacking, key=lambda a: (-len(lacking[a]), a))[:most]
+    return {
+        "devices": len(scope),
+        "whole": len(scope - set(lacking) - set(unread)),
+        "lack": len(lacking),
+        "unread": len(set(unread) - set(lacking)),
+        "rules": rules,
+        "rows": [{**row, "lacks": lacking[row["id"]], "unread": unread.get(row["id"], [])} for row in named(worst, at)],
+    }
+
+
+def _lacking(scope: str, rule: str) -> str:
+    """Return the filter for devices that do not meet a condition, never read or not."""
+    return f"({scope}) and not ({rule})" if scope else f"not ({rule})"

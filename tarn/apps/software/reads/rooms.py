@@ -1,0 +1,97 @@
+"""What the software room shows: products and changes, with what is ruled of them."""
+
+import time
+from typing import Any
+
+from tarn.apps.estate.asking.ask import Question, question
+from tarn.apps.estate.reads import titles
+from tarn.apps.estate.reads.installs import catalogue
+from tarn.apps.estate.reads.register import iso, named
+from tarn.apps.software.reads.rulings import of_titles, standing
+from tarn.core.naming import ROLES
+from tarn.core.waves import Wave, looks_like, waves
+
+DAY = 86_400
+SPARK = 28
+"""Days a line of changes is drawn over."""
+_MOST_ASSETS = 500
+
+
+def overview(text: str, at: int | None, roles: tuple[str, ...]) -> dict[str, Any]:
+    """Return the products of a selection that have one of these roles, and how many entries have others."""
+    asked, before = question(text, at), _earlier(text, at)
+    rows = titles.overview(asked, before, roles)
+    said = of_titles(at, [r["id"] for r in rows])
+    for row in rows:
+        judgement, mixed = said[row["id"]]
+        row |= {"verdict": judgement.verdict, "mixed": mixed, "why": judgement.why}
+    others = tuple(r for r in ROLES if r not in roles)
+    return {
+        "products": sorted(rows, key=lambda r: (-r["devices"], r["name"])),
+        "devices": titles.devices(asked),
+        "hidden": titles.number(asked, others) if others else 0,
+    }
+
+
+def _earlier(text: str, at: int | None) -> Question:
+    return question(text, (at or int(time.time())) // DAY * DAY - titles.TREND * DAY)
+
+
+def product(number: int, text: str, at: int | None) -> dict[str, Any] | None:
+    """Return one product over a selection, each release with what is ruled of it; None where there is none."""
+    found = titles.spread(number, question(text, at))
+    if found is None:
+        return None
+    rulings = standing(at)
+    several = rulings.of_product(found["name"], found["publisher"])
+    for release in found["releases"]:
+        release["verdict"] = rulings.judge(several, release["version"], None).verdict
+    newest = found["releases"][0]["version"] if found["releases"] else ""
+    said = rulings.judge(several, newest, None)
+    return {**found, "verdict": said.verdict, "why": said.why}
+
+
+def what_changed(
+    text: str, since: int, until: int, roles: tuple[str, ...], title: int | None, at: int | None
+) -> dict[str, Any]:
+    """Return what changed in the software of a selection, folded into waves."""
+    asked = question(text, at)
+    long = titles.changes(asked, min(since, until - SPARK * DAY), until, roles, title)
+    recent = [c for c in long if c.at > since]
+    drawn = {_key(w): w for w in waves(long)}
+    folded = waves(recent)
+    assets = sorted({a for w in folded for a in w.at})
+    rows = {r["id"]: r for r in named(assets, at)}
+    names = {a: str(r["name"] or r["number"]) for a, r in rows.items()}
+    groups = {a: str(r["department"] or r["place"] or "") for a, r in rows.items()}
+    numbers = {name: i for i, (name, _) in catalogue().titles.items()}
+    said = of_titles(at, sorted({numbers[w.thing] for w in folded if w.thing in numbers}))
+    lines = []
+    for wave in folded:
+        whole, number = drawn[_key(wave)], numbers.get(wave.thing)
+        lines.append(
+            {
+                "product": number,
+                "thing": wave.thing,
+                "verb": wave.verb,
+                "before": wave.befores,
+                "after": wave.after,
+                "devices": len(wave.at),
+                "days": whole.by_day(until, SPARK),
+                "looks_like": looks_like(wave, names, groups),
+                "first": iso(wave.first),
+                "last": iso(wave.last),
+                "verdict": said[number][0].verdict if number is not None else "",
+                "assets": sorted(wave.at)[:_MOST_ASSETS],
+            }
+        )
+    return {"waves": lines, "changes": len(recent), "since": iso(since), "until": iso(until)}
+
+
+def _key(wave: Wave) -> tuple[str, str, str | None]:
+    return wave.thing, wave.verb, wave.befores[0] if wave.after is None else wave.after
+
+
+def not_understood() -> list[dict[str, Any]]:
+    """Return listed names that no rule makes sense of, those on most devices first."""
+    return sorted(titles.not_understood(question("")), key=lambda r: (-r["devices"], r["name"]))

@@ -1,0 +1,97 @@
+"""Rulings as they stand at a moment, and what they say of releases, products and installations."""
+
+import time
+from collections import defaultdict
+from typing import Any
+
+from tarn.apps.estate.reads.installs import catalogue
+from tarn.apps.estate.reads.phrases import phrase_values
+from tarn.apps.people.scope import visible
+from tarn.apps.software.models import Ruling as Held
+from tarn.core.rulings import Judgement, Ruling, Rulings
+from tarn.core.text import fold
+
+
+def as_ruling(held: Held) -> Ruling:
+    """Return a stored ruling as the core knows it."""
+    return Ruling(
+        held.pk,
+        held.subject,
+        held.name,
+        held.verdict,  # type: ignore[arg-type]
+        held.low,
+        held.high,
+        held.department,
+        held.begins,
+        held.ends,
+        held.until,
+    )
+
+
+def standing(at: int | None) -> Rulings:
+    """Return the rulings that stand at a moment; None: now."""
+    moment = at if at is not None else int(time.time())
+    return Rulings((as_ruling(r) for r in visible(Held)), phrase_values(), moment)
+
+
+def of_titles(at: int | None, titles: list[int]) -> dict[int, tuple[Judgement, bool]]:
+    """Return what the company says of products, and whether it says otherwise of some releases or departments."""
+    known, rulings = catalogue(), standing(at)
+    newest: dict[int, tuple[str, str]] = {}
+    for product, version, key in known.releases.values():
+        title = known.listed[product].title
+        newest[title] = max(newest.get(title, ("", "")), (key, version))
+    out = {}
+    for title in titles:
+        several = rulings.of_product(*known.titles[title])
+        said = rulings.judge(several, newest.get(title, ("", ""))[1], None)
+        narrower = [r for r in several if r.department or r.low or r.high]
+        out[title] = (said, any(r.verdict != said.verdict for r in narrower))
+    return out
+
+
+def verdict_of_releases(at: int | None, verdict: str) -> tuple[set[int], dict[str, set[int]]]:
+    """Return the releases of which a verdict holds: company-wide, and by department with rulings of its own.
+
+    Departments are folded; for a department that has an entry its releases count in place of the company's.
+    """
+    known, rulings = catalogue(), standing(at)
+    departments = sorted({fold(r.department) for r in rulings.standing if r.department})
+    company: set[int] = set()
+    by_department: dict[str, set[int]] = {d: set() for d in departments}
+    of_title: dict[int, list[Ruling]] = {}
+    for number, (product, version, _) in known.releases.items():
+        title = known.listed[product].title
+        if title not in of_title:
+            of_title[title] = rulings.of_product(*known.titles[title])
+        several = of_title[title]
+        if rulings.judge(several, version, None).verdict == verdict:
+            company.add(number)
+        for department in departments:
+            if rulings.judge(several, version, department).verdict == verdict:
+                by_department[department].add(number)
+    return company, by_department
+
+
+def rows(at: int | None, *, ended: bool = False) -> list[dict[str, Any]]:
+    """Return rulings with the products they speak of: those that stand, or those that ended."""
+    known, rulings = catalogue(), standing(at)
+    products: dict[int, list[str]] = defaultdict(list)
+    for name, publisher in known.titles.values():
+        for ruling in rulings.of_product(name, publisher):
+            products[ruling.number].append(name)
+    out = []
+    for held in visible(Held).order_by("-begins", "-pk"):
+        ruling = as_ruling(held)
+        if ruling.stands(rulings.at) == ended:
+            continue
+        over = ruling.verdict == "tolerated" and ruling.until is not None and ruling.until < rulings.at
+        row = {f: getattr(held, f) for f in _SHOWN}
+        out.append({**row, "id": held.pk, "over": over, "words": ruling.words(), "products": sorted(products[held.pk])})
+    return out
+
+
+_SHOWN = (
+    *("subject", "name", "low", "high", "department", "verdict", "until", "why"),
+    *("review_at", "begins", "ends", "made_by"),
+)

@@ -1,0 +1,61 @@
+"""What the demo company says of its software, and what it wants every computer to have."""
+
+import time
+from typing import Any
+
+DAY = 86_400
+BASELINES: tuple[dict[str, Any], ...] = (
+    {
+        "name": "Every computer of the office",
+        "filter": "kind in (workstation, laptop) and place = Saltholm",
+        "rules": [
+            {"name": "an office suite", "filter": "software[product in @office_suites]"},
+            {"name": "protection installed", "filter": "software[product in @protection]"},
+            {"name": "protection on and current", "filter": "protections[on = yes and up_to_date = yes]"},
+            {"name": "nothing barred", "filter": "no software[ruling = barred]"},
+        ],
+    },
+    {
+        "name": "What is carried",
+        "filter": "kind in (laptop, phone, tablet)",
+        "rules": [
+            {"name": "encrypted", "filter": "encrypted = yes"},
+            {"name": "seen this fortnight", "filter": "checked_in > now - 14d or last_seen > now - 14d"},
+        ],
+    },
+)
+
+
+def govern() -> None:
+    """Make rulings, baselines and a correction, in the name of the demo's administrator."""
+    from django.contrib.auth import get_user_model
+
+    from tarn.apps.estate.actions.naming import correct
+    from tarn.apps.software.actions.baselines import make_baseline
+    from tarn.apps.software.actions.rulings import rule
+
+    ines = get_user_model().objects.get(username="ines")
+    soon = int(time.time()) + 25 * DAY
+    correct(
+        ines,
+        {
+            "field": "product",
+            "match": "tillmaster",
+            "title": "Galleykeeper Till",
+            "publisher": "Galleykeeper",
+            "note": "Its maker was bought and gave it another name.",
+        },
+    )
+    for names, data in (
+        (["Quill Office", "Berthwright Planner", "Corvid Protect", "Crewroster"], {"verdict": "permitted"}),
+        (["Driftshare"], {"verdict": "barred", "why": "It copies files to machines outside the company."}),
+        (["Pellucid Reader"], {"verdict": "tolerated", "until": soon, "why": "Until the new reader is chosen."}),
+        (
+            ["Pellucid Reader"],
+            {"verdict": "barred", "high": "11.0.1", "why": "Its first release opens what it should not."},
+        ),
+        (["Tern Notes"], {"verdict": "permitted", "department": "Ticketing", "why": "Asked for by the ticket office."}),
+    ):
+        rule(ines, names, data)
+    for baseline in BASELINES:
+        make_baseline(ines, baseline)

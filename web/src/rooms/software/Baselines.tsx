@@ -1,0 +1,263 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { FormFoot, TextField, useFaults } from "../../parts/Form";
+import { count, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
+
+type Baseline = Schemas["BaselineOut"];
+
+/** What devices should have: how each condition stands, and which devices lack what. */
+export function Baselines({ at }: { at: string | undefined }) {
+  const [making, setMaking] = useState<Baseline | "new" | null>(null);
+  const may = useMay("plan") && !at;
+  const asked = useQuery({
+    queryKey: ["baselines", at],
+    queryFn: () => ok(client.GET("/api/software/baselines", { params: { query: { as_of: at } } })),
+  });
+  if (asked.error)
+    return (
+      <div className="py-4">
+        <Problem error={asked.error} />
+      </div>
+    );
+  if (!asked.data) return <Waiting what="Looking for what is missing …" />;
+  return (
+    <>
+      <div className="flex py-2.5">
+        <span className="flex-1" />
+        {may && (
+          <button type="button" className="btn btn-primary btn-sm" onClick={() => setMaking("new")}>
+            New baseline
+          </button>
+        )}
+      </div>
+      {asked.data.length === 0 && (
+        <Empty title="No baseline yet.">
+          A baseline says what devices should have: an office suite, protection that is on, encryption.
+        </Empty>
+      )}
+      {asked.data.map((b) => (
+        <One key={b.id} baseline={b} at={at} change={may ? () => setMaking(b) : undefined} />
+      ))}
+      {making && <BaselineForm held={making === "new" ? null : making} close={() => setMaking(null)} />}
+    </>
+  );
+}
+
+function One({
+  baseline: b,
+  at,
+  change,
+}: {
+  baseline: Baseline;
+  at: string | undefined;
+  change?: () => void;
+}) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Sheet
+      id={`baseline-${b.id}`}
+      className="mb-3"
+      title={b.name}
+      hint={`${plural(b.devices, "device")}: ${count(b.whole)} have all, ${count(b.lack)} lack something${b.unread ? `, ${count(b.unread)} were never read` : ""}`}
+      actions={
+        change && (
+          <button type="button" className="btn btn-sm" onClick={change}>
+            Change
+          </button>
+        )
+      }
+    >
+      <table className="grid-table">
+        <Heads
+          names={["Should be so", "", "Have it", "Lack it", "Never read"]}
+          numbers={["Have it", "Lack it", "Never read"]}
+        />
+        <tbody>
+          {b.rules.map((r) => (
+            <tr key={r.filter}>
+              <td title={r.sentence}>
+                <b className="font-semibold">{r.name}</b>
+                {r.name !== r.filter && <span className="mono faint block">{r.filter}</span>}
+              </td>
+              <td className="w-[30%]">
+                <Share have={r.have} lack={r.lack} unread={r.unread} />
+              </td>
+              <td className="num">{count(r.have)}</td>
+              <td className="num">
+                {r.lack + r.unread ? (
+                  <Link to="/estate" search={{ at, q: r.lacking }} className="link-quiet font-semibold">
+                    {count(r.lack)}
+                  </Link>
+                ) : (
+                  "0"
+                )}
+              </td>
+              <td className="num faint">{count(r.unread)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {b.rows.length > 0 && (
+        <div className="border-t border-base-300">
+          <button
+            type="button"
+            className="link-quiet px-3.5 py-2 text-[13px] font-semibold"
+            aria-expanded={open}
+            onClick={() => setOpen(!open)}
+          >
+            {open ? "Hide the devices" : `Device by device, ${b.lack}`}
+          </button>
+          {open && (
+            <table className="grid-table">
+              <Heads names={["Device", "Kind", "Place", "Lacks", "Never read"]} />
+              <tbody>
+                {b.rows.map((d) => (
+                  <tr key={d.id}>
+                    <td className="mono">
+                      <Link
+                        to="/assets/$asset"
+                        params={{ asset: String(d.id) }}
+                        search={{ at }}
+                        className="link-quiet"
+                      >
+                        {d.name ?? d.number}
+                      </Link>
+                    </td>
+                    <td className="dim">{d.kind}</td>
+                    <td className="dim">{d.place}</td>
+                    <td>{d.lacks.join(", ")}</td>
+                    <td className="faint">{d.unread.join(", ")}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+        </div>
+      )}
+    </Sheet>
+  );
+}
+
+function Share({ have, lack, unread }: { have: number; lack: number; unread: number }) {
+  const all = Math.max(1, have + lack + unread);
+  const part = (n: number, background: string) => (
+    <span className="h-full" style={{ width: `${(100 * n) / all}%`, background }} />
+  );
+  return (
+    <span
+      className="flex h-[10px] overflow-hidden rounded-sm"
+      role="img"
+      aria-label={`${have} have it, ${lack} lack it, ${unread} never read`}
+    >
+      {part(have, "var(--s2)")}
+      {part(lack, "var(--color-accent)")}
+      {part(unread, "var(--s8)")}
+    </span>
+  );
+}
+
+function BaselineForm({ held, close }: { held: Baseline | null; close: () => void }) {
+  const queries = useQueryClient();
+  const [name, setName] = useState(held?.name ?? "");
+  const [filter, setFilter] = useState(held?.filter ?? "kind in (workstation, laptop)");
+  const [rules, setRules] = useState<{ name: string; filter: string; key: number }[]>(
+    (held?.rules ?? [{ name: "", filter: "" }]).map((r, key) => ({ name: r.name, filter: r.filter, key })),
+  );
+  const { setError, wrong, rest } = useFaults();
+  const change = (key: number, to: Partial<{ name: string; filter: string }>) =>
+    setRules(rules.map((r) => (r.key === key ? { ...r, ...to } : r)));
+  const after = async (said: string) => {
+    toast.success(said);
+    await queries.invalidateQueries({ queryKey: ["baselines"] });
+    close();
+  };
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    const body = {
+      name,
+      filter,
+      rules: rules.map((r) => ({ name: r.name, filter: r.filter })),
+      version: held?.version,
+    };
+    try {
+      if (held)
+        await ok(
+          client.PUT("/api/software/baselines/{number}", { params: { path: { number: held.id } }, body }),
+        );
+      else await ok(client.POST("/api/software/baselines", { body }));
+      await after(`“${name}” is kept.`);
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const drop = async () => {
+    if (!held || !window.confirm(`Drop the baseline “${held.name}”? The devices stay as they are.`)) return;
+    await ok(client.DELETE("/api/software/baselines/{number}", { params: { path: { number: held.id } } }));
+    await after(`“${held.name}” is dropped.`);
+  };
+  return (
+    <Dialog title={held ? `Change ${held.name}` : "New baseline"} close={close} wide>
+      <form onSubmit={save}>
+        <TextField label="Name" value={name} set={setName} wrong={wrong("name")} required />
+        <TextField
+          label="Which devices"
+          mono
+          value={filter}
+          set={setFilter}
+          wrong={wrong("filter")}
+          hint="A filter; empty: the whole register."
+        />
+        <p className="mb-1 text-[13px] font-semibold">What should be so</p>
+        {rules.map((r, i) => (
+          <div key={r.key} className="mb-2 flex gap-2">
+            <input
+              className="input w-44"
+              placeholder="an office suite"
+              aria-label={`Name of condition ${i + 1}`}
+              value={r.name}
+              onChange={(e) => change(r.key, { name: e.target.value })}
+            />
+            <input
+              className="input mono flex-1"
+              placeholder="software[product in @office_suites]"
+              aria-label={`Condition ${i + 1}`}
+              value={r.filter}
+              onChange={(e) => change(r.key, { filter: e.target.value })}
+            />
+            <button
+              type="button"
+              className="btn"
+              aria-label={`Take condition ${i + 1} away`}
+              disabled={rules.length === 1}
+              onClick={() => setRules(rules.filter((o) => o.key !== r.key))}
+            >
+              −
+            </button>
+          </div>
+        ))}
+        {wrong("rules") && (
+          <p role="alert" className="mb-2 text-[12.5px] font-semibold text-error">
+            {wrong("rules")}
+          </p>
+        )}
+        <button
+          type="button"
+          className="btn btn-sm"
+          onClick={() => setRules([...rules, { name: "", filter: "", key: Date.now() }])}
+        >
+          Another condition
+        </button>
+        {rest}
+        <FormFoot close={close} drop={held ? () => void drop() : undefined} />
+      </form>
+    </Dialog>
+  );
+}

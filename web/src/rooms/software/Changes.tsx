@@ -1,0 +1,164 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { ChangeGlyph } from "../../parts/ChangeGlyph";
+import { count, plural, shortDay } from "../../parts/format";
+import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Heads } from "../../parts/Sheet";
+import { Bars, Verdict } from "./Verdict";
+
+type Wave = Schemas["WaveOut"];
+
+const SPANS: [number, string][] = [
+  [1, "Day"],
+  [7, "Week"],
+  [28, "Four weeks"],
+  [120, "Four months"],
+];
+const VERBS = ["installed", "updated", "rolled back", "renamed", "removed"];
+
+/** What changed in a selection's software: one line a change, however many devices it went over. */
+export function Changes(props: { filter: string; at: string | undefined; product?: number }) {
+  const { filter, at, product } = props;
+  const [days, setDays] = useState(product === undefined ? 7 : 120);
+  const [everything, setEverything] = useState(false);
+  const [verb, setVerb] = useState("");
+  const roles = everything ? "product,update,driver,run-time,component" : "product";
+  const asked = useQuery({
+    queryKey: ["changes", filter, at, days, product, roles],
+    queryFn: () =>
+      ok(
+        client.GET("/api/software/changes", {
+          params: { query: { filter, as_of: at, days, product, roles } },
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+  if (asked.error)
+    return (
+      <div className="py-4">
+        <Problem error={asked.error} />
+      </div>
+    );
+  if (!asked.data) return <Waiting what="Reading what changed …" />;
+  const shown = asked.data.waves.filter((w) => !verb || w.verb === verb);
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-2 py-2.5">
+        <span className="dim text-[13.5px]">
+          {shortDay(asked.data.since)} to {shortDay(asked.data.until)}:{" "}
+          <b className="text-base-content">
+            {plural(asked.data.changes, "change")} in {plural(asked.data.waves.length, "line")}
+          </b>
+        </span>
+        <span className="flex-1" />
+        {VERBS.filter((v) => asked.data.waves.some((w) => w.verb === v)).map((v) => (
+          <button
+            key={v}
+            type="button"
+            aria-pressed={verb === v}
+            className={`btn btn-sm ${verb === v ? "btn-primary" : ""}`}
+            onClick={() => setVerb(verb === v ? "" : v)}
+          >
+            {v}
+          </button>
+        ))}
+        <label className="mx-2 flex items-center gap-2 text-[13px]">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-sm"
+            checked={everything}
+            onChange={(e) => setEverything(e.target.checked)}
+          />
+          Updates and parts too
+        </label>
+        {SPANS.map(([n, label]) => (
+          <button
+            key={n}
+            type="button"
+            aria-pressed={days === n}
+            className={`btn btn-sm ${days === n ? "btn-primary" : ""}`}
+            onClick={() => setDays(n)}
+          >
+            {label}
+          </button>
+        ))}
+      </div>
+      {shown.length === 0 ? (
+        <Empty title="Nothing changed in these days.">
+          What came with a device’s first reading is no change. Take a longer stretch, or a wider question.
+        </Empty>
+      ) : (
+        <div className="sheet overflow-x-auto">
+          <table className="grid-table">
+            <Heads
+              names={["Change", "Product", "Release", "Where", "28 days", "What it looks like", "Ruling"]}
+            />
+            <tbody>
+              {shown.map((w) => (
+                <Line
+                  key={`${w.thing}|${w.verb}|${w.after}|${w.before.join()}`}
+                  wave={w}
+                  at={at}
+                  filter={filter}
+                />
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+    </>
+  );
+}
+
+function Line({ wave, at, filter }: { wave: Wave; at: string | undefined; filter: string }) {
+  const from =
+    wave.before.length > 2
+      ? `${wave.before[0]} and ${wave.before.length - 1} others`
+      : wave.before.join(", ");
+  const numbers = wave.assets.length === 1 ? `/assets/${wave.assets[0]}` : undefined;
+  return (
+    <tr>
+      <td className="w-[130px] whitespace-nowrap">
+        <ChangeGlyph verb={wave.verb} /> <span className="dim">{wave.verb}</span>
+      </td>
+      <td>
+        {wave.product !== null && wave.product !== undefined ? (
+          <Link
+            to="/software/products/$product"
+            params={{ product: String(wave.product) }}
+            search={{ at, q: filter || undefined }}
+            className="link-quiet font-semibold"
+          >
+            {wave.thing}
+          </Link>
+        ) : (
+          wave.thing
+        )}
+      </td>
+      <td className="mono whitespace-nowrap">{[from, wave.after].filter(Boolean).join(" → ")}</td>
+      <td className="whitespace-nowrap">
+        {numbers ? (
+          <Link
+            to="/assets/$asset"
+            params={{ asset: String(wave.assets[0]) }}
+            search={{ at }}
+            className="link-quiet"
+          >
+            1 device
+          </Link>
+        ) : (
+          `${count(wave.devices)} devices`
+        )}
+      </td>
+      <td>
+        <Bars values={wave.days} label={`${wave.devices} devices over 28 days`} />
+      </td>
+      <td className="dim">{wave.looks_like}</td>
+      <td>
+        <Verdict verdict={wave.verdict} />
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,237 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, getJson, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { count, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Heads, Sheet, useDone } from "../../parts/Sheet";
+
+interface Nameless {
+  name: string;
+  publisher: string;
+  devices: number;
+  why: string[];
+}
+type Field = "name" | "product" | "publisher";
+
+const ROLES: [string, string][] = [
+  ["", "leave as it is"],
+  ["product", "a product"],
+  ["update", "an update"],
+  ["driver", "a driver"],
+  ["run-time", "a run-time"],
+  ["component", "a part of something"],
+];
+
+/** Names nothing understands yet, and the company's corrections. */
+export function Names() {
+  const [correcting, setCorrecting] = useState<string | null>(null);
+  const may = useMay("plan");
+  const queries = useQueryClient();
+  const done = useDone("corrections");
+  const names = useQuery({ queryKey: ["names"], queryFn: () => getJson<Nameless[]>("/api/software/names") });
+  const rules = useQuery({
+    queryKey: ["corrections"],
+    queryFn: () => ok(client.GET("/api/names/corrections")),
+  });
+  return (
+    <>
+      <Sheet id="nameless" title="Not understood yet" hint="listed names that no rule makes sense of">
+        {names.data?.length === 0 && (
+          <p className="dim px-3.5 pb-3 text-[13px]">Every listed name is understood.</p>
+        )}
+        {names.data && names.data.length > 0 && (
+          <table className="grid-table">
+            <Heads names={["Listed as", "Publisher", "Devices", "Because", ""]} numbers={["Devices"]} />
+            <tbody>
+              {names.data.map((n) => (
+                <tr key={n.name}>
+                  <td className="mono">{n.name}</td>
+                  <td className="dim">{n.publisher}</td>
+                  <td className="num">{count(n.devices)}</td>
+                  <td className="dim">{n.why.join("; ")}</td>
+                  <td className="text-right">
+                    {may && (
+                      <button
+                        type="button"
+                        className="link-quiet font-semibold"
+                        onClick={() => setCorrecting(n.name)}
+                      >
+                        Say what it is
+                      </button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </Sheet>
+      <Sheet
+        id="corrections"
+        title="Corrections"
+        hint="they apply to the past as well, in this order"
+        actions={
+          may && (
+            <button type="button" className="btn btn-sm" onClick={() => setCorrecting("")}>
+              New correction
+            </button>
+          )
+        }
+      >
+        {rules.data?.length === 0 && (
+          <p className="dim px-3.5 pb-3 text-[13px]">
+            None. The general rules take releases, architectures, languages and editions off names by
+            themselves.
+          </p>
+        )}
+        {rules.data && rules.data.length > 0 && (
+          <table className="grid-table">
+            <Heads names={["Where the", "is", "it is", "Note", "By", ""]} />
+            <tbody>
+              {rules.data.map((r) => (
+                <tr key={r.id}>
+                  <td>{r.field}</td>
+                  <td className="mono">{r.match}</td>
+                  <td>{[r.title, r.publisher && `by ${r.publisher}`, r.role].filter(Boolean).join(", ")}</td>
+                  <td className="dim">{r.note}</td>
+                  <td className="dim">{r.made_by}</td>
+                  <td className="text-right">
+                    {may && (
+                      <button
+                        type="button"
+                        className="link-quiet font-semibold"
+                        onClick={() =>
+                          done(
+                            () =>
+                              ok(
+                                client.DELETE("/api/names/corrections/{number}", {
+                                  params: { path: { number: r.id } },
+                                }),
+                              ),
+                            "Dropped; what it changed changes back.",
+                          ).then(() => queries.invalidateQueries())
+                        }
+                      >
+                        Drop
+                      </button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </Sheet>
+      {correcting !== null && (
+        <CorrectDialog
+          field={correcting ? "name" : "product"}
+          match={correcting}
+          close={() => setCorrecting(null)}
+        />
+      )}
+    </>
+  );
+}
+
+/** Say what a listed name, a product or a publisher is; rehearsed before it is saved. */
+export function CorrectDialog({ field, match, close }: { field: Field; match: string; close: () => void }) {
+  const queries = useQueryClient();
+  const [values, setValues] = useState({ field, match, title: "", publisher: "", role: "", note: "" });
+  const [changes, setChanges] = useState<Schemas["RenamedOut"][] | null>(null);
+  const { setError, wrong, rest } = useFaults();
+  const set = (change: Partial<typeof values>) => {
+    setChanges(null);
+    setValues({ ...values, ...change });
+  };
+  const rehearse = async () => {
+    setError(null);
+    try {
+      setChanges(await ok(client.POST("/api/names/corrections/rehearse", { body: values })));
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    try {
+      const made = await ok(client.POST("/api/names/corrections", { body: values }));
+      toast.success(`Corrected: ${plural(made.changed, "listed name")} changed, in the past as well.`);
+      await queries.invalidateQueries();
+      close();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title="Correct a name" close={close}>
+      <form onSubmit={save}>
+        <div className="grid grid-cols-2 gap-3">
+          <Choice
+            label="Where the"
+            value={values.field}
+            set={(f) => set({ field: f })}
+            options={[
+              ["name", "listed name"],
+              ["product", "product"],
+              ["publisher", "publisher"],
+            ]}
+            wrong={wrong("field")}
+          />
+          <TextField
+            label="is"
+            value={values.match}
+            set={(m) => set({ match: m })}
+            wrong={wrong("match")}
+            hint="A pattern stands between slashes."
+          />
+          <TextField
+            label="the product is"
+            value={values.title}
+            set={(title) => set({ title })}
+            wrong={wrong("title")}
+          />
+          <TextField
+            label="the publisher is"
+            value={values.publisher}
+            set={(publisher) => set({ publisher })}
+            wrong={wrong("publisher")}
+          />
+        </div>
+        <Choice
+          label="and it is"
+          value={values.role}
+          set={(role) => set({ role })}
+          options={ROLES}
+          wrong={wrong("role")}
+        />
+        <TextField label="Note" value={values.note} set={(note) => set({ note })} />
+        {changes && (
+          <div className="max-h-40 overflow-auto rounded bg-base-200 px-3 py-2 text-[13px]">
+            <p className="font-semibold">
+              {changes.length
+                ? `${plural(changes.length, "listed name")} would change:`
+                : "Nothing would change."}
+            </p>
+            {changes.slice(0, 20).map((c) => (
+              <p key={c.name}>
+                <span className="mono">{c.name}</span>: {c.before} →{" "}
+                <b className="font-semibold">{c.after}</b>
+              </p>
+            ))}
+          </div>
+        )}
+        {rest}
+        <div className="mt-2">
+          <button type="button" className="btn btn-sm" onClick={rehearse}>
+            Rehearse
+          </button>
+        </div>
+        <FormFoot close={close} save="Correct" />
+      </form>
+    </Dialog>
+  );
+}

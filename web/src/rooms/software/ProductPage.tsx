@@ -1,0 +1,173 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams, useSearch } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { count, plural, shortDay } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
+import type { Search } from "../../router";
+import { quoted } from "../estate/narrow";
+import { Changes } from "./Changes";
+import { CorrectDialog } from "./Names";
+import { having } from "./Products";
+import { RuleDialog } from "./RuleDialog";
+import { Bars, Verdict } from "./Verdict";
+
+/** One product: which releases are out there and how old, under which names it is listed and why, its year. */
+export function ProductPage() {
+  const { product } = useParams({ strict: false }) as { product: string };
+  const { q = "" } = useSearch({ strict: false }) as Search;
+  const { at } = useDial();
+  const [ruling, setRuling] = useState(false);
+  const [correcting, setCorrecting] = useState<string | null>(null);
+  const mayRule = useMay("decide") && !at;
+  const mayCorrect = useMay("plan") && !at;
+  const asked = useQuery({
+    queryKey: ["software-product", product, q, at],
+    queryFn: () =>
+      ok(
+        client.GET("/api/software/products/{number}", {
+          params: { path: { number: Number(product) }, query: { filter: q, as_of: at } },
+        }),
+      ),
+  });
+  if (asked.error)
+    return (
+      <div className="p-6">
+        <Problem error={asked.error} />
+      </div>
+    );
+  if (!asked.data) return <Waiting what="Reading the product …" />;
+  const p = asked.data;
+  const most = Math.max(1, ...p.releases.map((r) => r.devices));
+  const behind = p.releases.filter((r) => !r.newest).reduce((n, r) => n + r.devices, 0);
+  return (
+    <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
+      <p className="dim pt-3 text-[13px]">
+        <Link to="/software" search={{ at, q: q || undefined }} className="link-quiet">
+          Software
+        </Link>{" "}
+        {q && (
+          <>
+            within <span className="mono">{q}</span>
+          </>
+        )}
+      </p>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2 pb-3">
+        <h1>{p.name}</h1>
+        <span className="dim">{p.publisher}</span>
+        <Verdict verdict={p.verdict} />
+        <span className="faint text-[13px]">{p.why}</span>
+        <span className="flex-1" />
+        <Link to="/estate" search={{ at, q: having(q, p.name) }} className="btn btn-sm">
+          {plural(p.devices, "device")}
+        </Link>
+        {mayRule && (
+          <button type="button" className="btn btn-primary btn-sm" onClick={() => setRuling(true)}>
+            Rule on it
+          </button>
+        )}
+      </div>
+      <div className="grid items-start gap-3 lg:grid-cols-2">
+        <Sheet
+          id="releases"
+          className=""
+          title="Which releases are out there"
+          hint={behind ? `${plural(behind, "device")} behind the newest` : "all at the newest"}
+        >
+          <table className="grid-table">
+            <Heads names={["Release", "Devices", "Share", "First seen", "Ruling"]} numbers={["Devices"]} />
+            <tbody>
+              {p.releases.map((r) => (
+                <tr key={r.version}>
+                  <td className="mono">
+                    {r.version || "none told"} {r.newest && <span className="tag ok">newest</span>}
+                  </td>
+                  <td className="num">
+                    <Link
+                      to="/estate"
+                      search={{
+                        at,
+                        q: `${q ? `${q} and ` : ""}software[product = ${quoted(p.name)}${r.version ? ` and version = ${quoted(r.version)}` : ""}]`,
+                      }}
+                      className="link-quiet"
+                    >
+                      {count(r.devices)}
+                    </Link>
+                  </td>
+                  <td className="w-[34%]">
+                    <span
+                      className="block h-[10px] rounded-sm"
+                      style={{
+                        width: `${(100 * r.devices) / most}%`,
+                        background: r.newest ? "var(--s2)" : "var(--s3)",
+                      }}
+                    />
+                  </td>
+                  <td className="whitespace-nowrap">{r.since ? shortDay(r.since) : ""}</td>
+                  <td>{r.verdict !== p.verdict && <Verdict verdict={r.verdict} />}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Sheet>
+        <div>
+          <Sheet id="year" className="" title="Its year" hint="devices, week by week">
+            <div className="px-3.5 pb-3">
+              <Bars
+                values={p.year.map((w) => w.devices)}
+                width={520}
+                label={`${p.year[0]?.devices} a year ago, ${p.devices} now`}
+              />
+              <p className="faint flex justify-between pt-1 text-[12px]" style={{ maxWidth: 520 }}>
+                <span>{p.year[0] ? `${shortDay(p.year[0].at)}: ${p.year[0].devices}` : ""}</span>
+                <span>now: {p.devices}</span>
+              </p>
+            </div>
+          </Sheet>
+          <Sheet id="listed" title="Listed as" hint="the names it goes under, and what each was taken for">
+            <table className="grid-table">
+              <Heads names={["Name", "Taken for", "Devices", ""]} numbers={["Devices"]} />
+              <tbody>
+                {p.listed.map((e) => (
+                  <tr key={e.name}>
+                    <td className="break-words">{e.name}</td>
+                    <td className="dim">
+                      {[e.role, e.edition, e.arch, e.language].filter(Boolean).join(", ")}
+                      {e.why.length > 0 && (
+                        <details className="faint text-[12px]">
+                          <summary>why</summary>
+                          {e.why.join("; ")}
+                        </details>
+                      )}
+                    </td>
+                    <td className="num">{count(e.devices)}</td>
+                    <td className="text-right">
+                      {mayCorrect && (
+                        <button
+                          type="button"
+                          className="link-quiet font-semibold"
+                          onClick={() => setCorrecting(e.name)}
+                        >
+                          Correct
+                        </button>
+                      )}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </Sheet>
+        </div>
+      </div>
+      <h2 className="pt-4 text-[15px] font-semibold">What changed</h2>
+      <Changes filter={q} at={at} product={p.id} />
+      {ruling && <RuleDialog names={[p.name]} close={() => setRuling(false)} done={() => setRuling(false)} />}
+      {correcting !== null && (
+        <CorrectDialog field="name" match={correcting} close={() => setCorrecting(null)} />
+      )}
+    </div>
+  );
+}

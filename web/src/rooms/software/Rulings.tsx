@@ -1,0 +1,156 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { plural, shortDay } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet, useDone } from "../../parts/Sheet";
+import { RuleDialog } from "./RuleDialog";
+import { Verdict } from "./Verdict";
+
+type Ruling = Schemas["SoftwareRulingOut"];
+
+const MONTH = 30 * 86_400;
+const iso = (seconds: number) => new Date(seconds * 1000).toISOString();
+const soon = (r: Ruling) =>
+  r.verdict === "tolerated" &&
+  r.until !== null &&
+  r.until !== undefined &&
+  r.until - Date.now() / 1000 < MONTH;
+
+/** The rulings that stand, those soon over first; and, on wish, those that ended. */
+export function Rulings({ at }: { at: string | undefined }) {
+  const [ended, setEnded] = useState(false);
+  const [making, setMaking] = useState(false);
+  const may = useMay("decide") && !at;
+  const queries = useQueryClient();
+  const done = useDone("rulings");
+  const asked = useQuery({
+    queryKey: ["rulings", at, ended],
+    queryFn: () => ok(client.GET("/api/software/rulings", { params: { query: { as_of: at, ended } } })),
+  });
+  const barred = useQuery({
+    queryKey: ["barred", at],
+    queryFn: () =>
+      ok(
+        client.GET("/api/assets", {
+          params: { query: { filter: "software[ruling = barred]", as_of: at, limit: 0 } },
+        }),
+      ),
+  });
+  if (asked.error)
+    return (
+      <div className="py-4">
+        <Problem error={asked.error} />
+      </div>
+    );
+  if (!asked.data) return <Waiting what="Reading the rulings …" />;
+  const rows = [...asked.data].sort((a, b) => Number(soon(b)) - Number(soon(a)) || b.begins - a.begins);
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-3 py-2.5 text-[13.5px]">
+        <Link
+          to="/estate"
+          search={{ at, q: "software[ruling = barred]" }}
+          className="link-quiet font-semibold"
+        >
+          Barred software is on {barred.data ? plural(barred.data.total, "device") : "…"}
+        </Link>
+        <span className="dim">
+          {rows.filter(soon).length
+            ? `${plural(rows.filter(soon).length, "toleration")} over within a month`
+            : "No toleration runs out within a month."}
+        </span>
+        <span className="flex-1" />
+        <button
+          type="button"
+          className="btn btn-ghost btn-sm"
+          aria-pressed={ended}
+          onClick={() => setEnded(!ended)}
+        >
+          {ended ? "Those that stand" : "Those that ended"}
+        </button>
+        {may && (
+          <button type="button" className="btn btn-primary btn-sm" onClick={() => setMaking(true)}>
+            New ruling
+          </button>
+        )}
+      </div>
+      <Sheet id="rulings" className="" title={ended ? "Rulings that ended" : "Rulings that stand"}>
+        {rows.length === 0 ? (
+          <p className="dim px-3.5 pb-3 text-[13px]">
+            {ended
+              ? "None has ended yet."
+              : "None yet. Rule on a product from the list of products, or make one here."}
+          </p>
+        ) : (
+          <table className="grid-table">
+            <Heads names={["On", "For", "Says", "Until", "Speaks of", "Why", "By", ""]} />
+            <tbody>
+              {rows.map((r) => (
+                <tr key={r.id}>
+                  <td>
+                    <b className="font-semibold">{r.subject === "phrase" ? `@${r.name}` : r.name}</b>
+                    {r.subject === "publisher" && <span className="faint"> (publisher)</span>}
+                    {(r.low || r.high) && (
+                      <span className="mono ml-2">
+                        {r.low || "first"} to {r.high || "last"}
+                      </span>
+                    )}
+                  </td>
+                  <td className="dim">{r.department || "the whole company"}</td>
+                  <td>
+                    <Verdict verdict={r.over ? "barred" : r.verdict} why={r.words} />
+                  </td>
+                  <td className="whitespace-nowrap">
+                    {r.until ? shortDay(iso(r.until)) : ""}{" "}
+                    {r.over ? (
+                      <span className="tag bad">over</span>
+                    ) : soon(r) ? (
+                      <span className="tag warn">soon</span>
+                    ) : null}
+                  </td>
+                  <td className="dim">
+                    {r.products.length === 0
+                      ? "nothing found yet"
+                      : r.products.length < 3
+                        ? r.products.join(", ")
+                        : plural(r.products.length, "product")}
+                  </td>
+                  <td>{r.why}</td>
+                  <td className="dim whitespace-nowrap">
+                    {r.made_by}, {shortDay(iso(r.begins))}
+                    {r.ends ? ` to ${shortDay(iso(r.ends))}` : ""}
+                  </td>
+                  <td className="text-right">
+                    {may && !ended && (
+                      <button
+                        type="button"
+                        className="link-quiet font-semibold"
+                        onClick={() =>
+                          done(
+                            () =>
+                              ok(
+                                client.DELETE("/api/software/rulings/{number}", {
+                                  params: { path: { number: r.id } },
+                                }),
+                              ),
+                            "It ends now; what it said of the past stays.",
+                          ).then(() => queries.invalidateQueries())
+                        }
+                      >
+                        Take back
+                      </button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </Sheet>
+      {making && <RuleDialog names={[]} close={() => setMaking(false)} done={() => setMaking(false)} />}
+    </>
+  );
+}

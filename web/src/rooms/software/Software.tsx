@@ -1,0 +1,61 @@
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useDial } from "../../parts/dial";
+import type { Search } from "../../router";
+import { AskLine } from "../estate/AskLine";
+import { Baselines } from "./Baselines";
+import { Changes } from "./Changes";
+import { Names } from "./Names";
+import { Products } from "./Products";
+import { Rulings } from "./Rulings";
+
+const VIEWS: [string | undefined, string, string][] = [
+  [undefined, "Products", "what is installed, its spellings made one"],
+  ["changes", "What changed", "installed, removed, updated; the same change on many devices in one line"],
+  ["rulings", "Rulings", "what the company says of software; the narrower counts"],
+  ["baselines", "Should be there", "what devices should have, and which lack it"],
+  ["names", "Names", "what listed names are taken for, and corrections"],
+];
+
+/** The software room: products over any selection, what changed, what is ruled, what should be there. */
+export function Software() {
+  const { q = "", tab } = useSearch({ strict: false }) as Search;
+  const { at } = useDial();
+  const navigate = useNavigate();
+  const go = (change: Partial<Search>) =>
+    void navigate({ to: "/software", search: ((before: Search) => ({ ...before, ...change })) as never });
+  const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
+  const asks = tab === undefined || tab === "changes";
+  return (
+    <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-3.5 pb-2">
+        <h1>Software</h1>
+        <span className="dim text-[13.5px]">{view?.[2]}</span>
+      </div>
+      <nav aria-label="Views of software" className="flex flex-wrap gap-1 border-b border-base-300">
+        {VIEWS.map(([key, label]) => (
+          <button
+            key={label}
+            type="button"
+            aria-pressed={tab === key}
+            onClick={() => go({ tab: key })}
+            className={`-mb-px rounded-t-[8px] px-3 py-1.5 text-[13px] font-semibold ${
+              tab === key ? "border border-b-0 border-base-300 bg-base-100 text-primary" : "dim"
+            }`}
+          >
+            {label}
+          </button>
+        ))}
+      </nav>
+      {asks && (
+        <div className="pt-2.5">
+          <AskLine value={q} error={null} submit={(filter) => go({ q: filter || undefined })} />
+        </div>
+      )}
+      {tab === undefined && <Products filter={q} at={at} />}
+      {tab === "changes" && <Changes filter={q} at={at} />}
+      {tab === "rulings" && <Rulings at={at} />}
+      {tab === "baselines" && <Baselines at={at} />}
+      {tab === "names" && <Names />}
+    </div>
+  );
+}
