@@ -103,9 +103,8 @@ def recognise(name: str, publisher: str = "", version: str = "") -> Named:
     if made_by != publisher.strip():
         why.append(f"the publisher “{publisher.strip()}” is {made_by} without its legal form")
     if _NO_NAME.search(name.strip()):
-        return Named(
-            name.strip(), made_by, why=("it looks like an identifier or a file, not a name",), understood=False
-        )
+        said = "it looks like an identifier or a file, not a name"
+        return Named(name.strip(), made_by, "component", why=(said,), understood=False)
     if _PACKAGE.match(name):
         return _package(name, made_by, why)
     text = re.sub(r"\((?:R|TM|C)\)|[®™©]", " ", name, flags=re.I)

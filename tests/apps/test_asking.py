@@ -152,3 +152,7 @@ def test_absurd_words_are_only_words(estate):
     for text in ('name = "\'; DROP TABLE estate_asset; --"', 'name ~ "%"', 'name ~ "_"', '"%"'):
         assert count(question(text)) == 0
     assert Asset.objects.count() == 4
+
+
+def test_a_field_named_like_a_word_of_sql_can_be_asked(estate):
+    assert ids(question("protections[on = yes] or no protections[on = no]"))

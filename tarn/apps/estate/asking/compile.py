@@ -220,7 +220,7 @@ class Compiler:
                 return self._software((checked,))
             case Cond(f):
                 name = f.stored.partition(".")[2]
-                column = f"i.{name}"
+                column = f'i."{name}"'  # quoted: some are words of SQL
                 return self._test(checked, column, _key_column("i", name, f))
         raise TypeError(checked)
 
@@ -309,7 +309,7 @@ def _key_column(alias: str, name: str, f: Field) -> str:
         return f"{alias}.{name}_key"
     if name == "name" and alias == "s":
         return "s.name_fold"
-    return f"{alias}.{name}"
+    return f'{alias}."{name}"'
 
 
 def _of_catalogue(item: Checked) -> bool:

@@ -6,6 +6,7 @@ import { ChangeGlyph } from "../../parts/ChangeGlyph";
 import { count, plural, shortDay } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Heads } from "../../parts/Sheet";
+import { narrow, quoted } from "../estate/narrow";
 import { Bars, Verdict } from "./Verdict";
 
 type Wave = Schemas["WaveOut"];
@@ -91,7 +92,7 @@ export function Changes(props: { filter: string; at: string | undefined; product
         </Empty>
       ) : (
         <div className="sheet overflow-x-auto">
-          <table className="grid-table">
+          <table className="grid-table [&_td]:align-middle">
             <Heads
               names={["Change", "Product", "Release", "Where", "28 days", "What it looks like", "Ruling"]}
             />
@@ -149,7 +150,7 @@ function Line({ wave, at, filter }: { wave: Wave; at: string | undefined; filter
             1 device
           </Link>
         ) : (
-          `${count(wave.devices)} devices`
+          <Devices wave={wave} at={at} filter={filter} />
         )}
       </td>
       <td>
@@ -160,5 +161,18 @@ function Line({ wave, at, filter }: { wave: Wave; at: string | undefined; filter
         <Verdict verdict={wave.verdict} />
       </td>
     </tr>
+  );
+}
+
+/** How many devices, leading to them where a filter can say which: those that have what came. */
+function Devices({ wave, at, filter }: { wave: Wave; at: string | undefined; filter: string }) {
+  const words = `${count(wave.devices)} devices`;
+  if (wave.after === null || wave.after === undefined || wave.verb === "renamed") return words;
+  const since = wave.first.slice(0, 10);
+  const came = `software[product = ${quoted(wave.thing)} and version = ${quoted(wave.after)} and since >= ${since}]`;
+  return (
+    <Link to="/estate" search={{ at, q: narrow(filter, came) }} className="link-quiet">
+      {words}
+    </Link>
   );
 }

@@ -139,7 +139,7 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
                   <th className="w-8">
                     <input
                       type="checkbox"
-                      className="checkbox checkbox-xs"
+                      className="checkbox checkbox-sm"
                       aria-label="Tick all that are shown"
                       checked={shown.every((p) => chosen.has(p.name))}
                       onChange={(e) => setChosen(new Set(e.target.checked ? shown.map((p) => p.name) : []))}
@@ -180,7 +180,7 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
                     <td>
                       <input
                         type="checkbox"
-                        className="checkbox checkbox-xs"
+                        className="checkbox checkbox-sm"
                         aria-label={`Tick ${p.name}`}
                         checked={chosen.has(p.name)}
                         onChange={() => toggle(p.name)}

@@ -6,7 +6,7 @@ export function Verdict({ verdict, why, mixed }: { verdict: string; why?: string
   return (
     <span className={`tag ${TONES[verdict] ?? ""}`} title={why}>
       {verdict === "none yet" ? "no ruling yet" : verdict}
-      {mixed && <span className="font-normal">, otherwise for some</span>}
+      {mixed && <span className="font-normal">otherwise for some</span>}
     </span>
   );
 }
