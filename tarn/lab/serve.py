@@ -25,6 +25,7 @@ from tarn.lab.dns import NameServer, zone
 from tarn.lab.keys import certificate_pem, host_key
 from tarn.lab.ldap import DirectoryServer
 from tarn.lab.leases import leases
+from tarn.lab.mailbox import serve_mailbox
 from tarn.lab.mib import mib
 from tarn.lab.model import Certificate, Device
 from tarn.lab.scenario import (
@@ -268,7 +269,12 @@ async def _nonsense(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) 
     writer.close()
 
 
-async def serve(day: int = TODAY, truth_file: Path | None = None, lease_file: Path | None = None) -> None:
+MAIL_PORT = OFFSET + 25
+
+
+async def serve(
+    day: int = TODAY, truth_file: Path | None = None, lease_file: Path | None = None, mailbox: Path | None = None
+) -> None:
     """Run the lab until it is cancelled."""
     lab = Lab(day)
     number = await lab.start()
@@ -276,10 +282,13 @@ async def serve(day: int = TODAY, truth_file: Path | None = None, lease_file: Pa
         truth_file.write_text(json.dumps(truth(day), indent=1))
     if lease_file:
         lease_file.write_text(leases(World().on(day), lab.moment))
+    post = await serve_mailbox(mailbox, "127.0.0.1", MAIL_PORT) if mailbox else None
     log.info("%d devices of day %d answer on loopback, ports raised by %d", number, day, OFFSET)
     try:
         await asyncio.Event().wait()
     finally:
+        if post is not None:
+            post.close()
         await lab.stop()
 
 

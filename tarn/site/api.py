@@ -31,8 +31,10 @@ from tarn.apps.people.actions.tokens import holder
 from tarn.apps.people.actions.undo import CannotUndo
 from tarn.apps.people.api import router as people
 from tarn.apps.people.roles import NotAllowed
+from tarn.apps.reports.api import router as reports
 from tarn.apps.software.api import router as software
 from tarn.core.filters.parse import FilterError
+from tarn.core.reports import ReportError
 from tarn.core.sightings import SightingError
 
 
@@ -69,6 +71,7 @@ api.add_router("", hooks)
 api.add_router("", rules)
 api.add_router("", software)
 api.add_router("", naming)
+api.add_router("", reports)
 
 
 def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:
@@ -110,6 +113,11 @@ def _bad_sighting(request: HttpRequest, error: SightingError) -> JsonResponse:
 @api.exception_handler(Invalid)
 def _invalid(request: HttpRequest, error: Invalid) -> JsonResponse:
     return _problem(422, "Not saved", str(error), field=error.field)
+
+
+@api.exception_handler(ReportError)
+def _no_report(request: HttpRequest, error: ReportError) -> JsonResponse:
+    return _problem(422, "Not understood", str(error), field=error.field)
 
 
 @api.exception_handler(Unowned)

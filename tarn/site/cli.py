@@ -152,6 +152,9 @@ def lab(
     day: Annotated[int, typer.Option(help="the lab's day, 0 to 400; 400 is today")] = 400,
     truth: Annotated[Path | None, typer.Option(help="write what is really there into this file")] = None,
     leases: Annotated[Path | None, typer.Option(help="write the DHCP server's lease file here")] = None,
+    mailbox: Annotated[
+        Path | None, typer.Option(help="keep mail given to the lab's SMTP server in this folder")
+    ] = None,
 ) -> None:
     """Serve the simulated network on loopback."""
     import asyncio
@@ -164,7 +167,7 @@ def lab(
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     logging.getLogger("asyncssh").setLevel(logging.ERROR)
     try:
-        asyncio.run(serve_lab(day, truth, leases))
+        asyncio.run(serve_lab(day, truth, leases, mailbox))
     except KeyboardInterrupt:
         pass
     except OSError as error:
@@ -201,6 +204,7 @@ def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> No
 
     from tarn.apps.discovery import clock  # noqa: F401  (what it asks for each minute)
     from tarn.apps.discovery.jobs import recover
+    from tarn.apps.reports import jobs as watches  # noqa: F401  (likewise)
 
     recover()
     # A job somebody waits for is taken up within half a second.

@@ -23,6 +23,7 @@ INSTALLED_APPS = [
     "tarn.apps.estate",
     "tarn.apps.discovery",
     "tarn.apps.software",
+    "tarn.apps.reports",
 ]
 
 MIDDLEWARE = [
@@ -95,6 +96,19 @@ USE_I18N = False
 USE_TZ = True
 TIME_ZONE = os.environ.get("TARN_ZONE", "Europe/London")
 """The company's zone: its days begin here. Instants are stored in UTC."""
+
+EMAIL_BACKEND = "django.core.mail.backends.smtp.EmailBackend"
+EMAIL_HOST, _, _port = os.environ.get("TARN_SMTP", "localhost:25").partition(":")
+EMAIL_PORT = int(_port or 25)
+EMAIL_HOST_USER = os.environ.get("TARN_SMTP_USER", "")
+EMAIL_HOST_PASSWORD = os.environ.get("TARN_SMTP_PASSWORD", "")
+EMAIL_USE_TLS = bool(os.environ.get("TARN_SMTP_TLS"))
+EMAIL_TIMEOUT = 20
+DEFAULT_FROM_EMAIL = os.environ.get("TARN_MAIL_FROM", "tarn@localhost")
+TARN_URL = os.environ.get("TARN_URL", "http://127.0.0.1:8000").rstrip("/")
+"""Where people reach Tarn, for links in mail."""
+TARN_MAILBOX = os.environ.get("TARN_MAILBOX", "")
+"""A folder of delivered mail (.eml) to be read in the application; empty: none."""
 
 STATIC_URL = "/static/"
 WEB_DIST = ROOT / "web" / "dist"

@@ -26,11 +26,32 @@ BASELINES: tuple[dict[str, Any], ...] = (
 )
 
 
+WATCHES: tuple[dict[str, Any], ...] = (
+    {
+        "name": "New devices",
+        "report": "new-week",
+        "rule": "FREQ=DAILY;BYHOUR=7;BYMINUTE=0",
+        "condition": "new",
+        "to": ["ines@skerrivane.example"],
+        "quiet": "20-6",
+    },
+    {
+        "name": "Barred software",
+        "report": "barred",
+        "rule": "FREQ=WEEKLY;BYDAY=MO;BYHOUR=7;BYMINUTE=30",
+        "condition": "any",
+        "to": ["ines@skerrivane.example", "piet@skerrivane.example"],
+        "attach": "xlsx",
+    },
+)
+
+
 def govern() -> None:
-    """Make rulings, baselines and a correction, in the name of the demo's administrator."""
+    """Make rulings, baselines, watches and a correction, in the name of the demo's administrator."""
     from django.contrib.auth import get_user_model
 
     from tarn.apps.estate.actions.naming import correct
+    from tarn.apps.reports.actions.watches import make_watch
     from tarn.apps.software.actions.baselines import make_baseline
     from tarn.apps.software.actions.rulings import rule
 
@@ -59,3 +80,5 @@ def govern() -> None:
         rule(ines, names, data)
     for baseline in BASELINES:
         make_baseline(ines, baseline)
+    for watch in WATCHES:
+        make_watch(ines, watch)

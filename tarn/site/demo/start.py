@@ -39,7 +39,10 @@ def _prepare(folder: Path) -> None:
         from tarn.apps.estate.models import Sighting
         from tarn.apps.people.models import AuditEntry
 
-        if AuditEntry.objects.exclude(who="Tarn").exists() or Sighting.objects.count() > 20_000:
+        made = (
+            json.loads((folder / "demo.json").read_text()).get("entries", 0) if (folder / "demo.json").exists() else 0
+        )
+        if AuditEntry.objects.exclude(who="Tarn").count() > made or Sighting.objects.count() > 20_000:
             typer.echo(
                 f"tarn: {folder} holds data that is not the demo's, or an older demo that people have worked in; set "
                 "TARN_HOME to another folder, or drop it with `make demo-fresh`.",
@@ -68,15 +71,22 @@ def _free(port: int) -> bool:
 
 
 def _run(folder: Path, port: int, *, reload: bool) -> int:
+    from tarn.lab.serve import MAIL_PORT
     from tarn.site.demo.prepare import OUTPOSTS, SIGN_INS, lab_day
 
     tarn = [sys.executable, "-m", "tarn.site.cli_main"]
     commands = {
-        "lab": [*tarn, "lab", "--day", str(lab_day(folder)), "--leases", str(folder / "dhcpd.leases")],
+        "lab": [
+            *[*tarn, "lab", "--day", str(lab_day(folder)), "--leases", str(folder / "dhcpd.leases")],
+            *["--mailbox", str(folder / "mailbox")],
+        ],
         "worker": [*tarn, "worker"],
         "serve": [*tarn, "serve", "--port", str(port), *(["--reload"] if reload else [])],
     }
-    environment = {**os.environ, "TARN_HOME": str(folder), "PYTHONUNBUFFERED": "1"}
+    # The demo's mail goes to the lab's own mailbox, which the application shows.
+    mail = {"TARN_SMTP": f"127.0.0.1:{MAIL_PORT}", "TARN_MAILBOX": str(folder / "mailbox")}
+    mail |= {"TARN_MAIL_FROM": "tarn@skerrivane.example", "TARN_URL": f"http://127.0.0.1:{port}"}
+    environment = {**os.environ, **mail, "TARN_HOME": str(folder), "PYTHONUNBUFFERED": "1"}
     children = {n: subprocess.Popen(c, env=environment, start_new_session=True) for n, c in commands.items()}
     stopping = False
 

@@ -1936,6 +1936,238 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Columns
+         * @description Return what a row of a report may be, and by it the columns it may have.
+         */
+        get: operations["tarn_apps_reports_api_columns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Listed
+         * @description Return the reports composed here, and those that ship.
+         */
+        get: operations["tarn_apps_reports_api_listed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description Return the first rows of a report as it is being composed.
+         */
+        post: operations["tarn_apps_reports_api_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/composed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Report
+         * @description Keep a report.
+         */
+        post: operations["tarn_apps_reports_api_new_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/composed/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Report
+         * @description Change a report, made from the version it was read at.
+         */
+        put: operations["tarn_apps_reports_api_change_report"];
+        post?: never;
+        /**
+         * End Report
+         * @description Drop a report; watches on it say so.
+         */
+        delete: operations["tarn_apps_reports_api_end_report"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/shown/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description Return a report with its lines, as of a day; a long one is cut, its files are whole.
+         */
+        get: operations["tarn_apps_reports_api_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/shown/{key}/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File
+         * @description Return a report as a file: csv, json, xlsx, html or pdf.
+         */
+        get: operations["tarn_apps_reports_api_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Watches
+         * @description Return the watches with their latest letters.
+         */
+        get: operations["tarn_apps_reports_api_watches"];
+        put?: never;
+        /**
+         * New Watch
+         * @description Make a watch.
+         */
+        post: operations["tarn_apps_reports_api_new_watch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Watch
+         * @description Change a watch, made from the version it was read at.
+         */
+        put: operations["tarn_apps_reports_api_change_watch"];
+        post?: never;
+        /**
+         * End Watch
+         * @description Drop a watch.
+         */
+        delete: operations["tarn_apps_reports_api_end_watch"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{number}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Watch
+         * @description Write what a watch would write now, to oneself, and send it at once.
+         */
+        post: operations["tarn_apps_reports_api_try_watch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mailbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mailbox
+         * @description Return the mail delivered to this installation's own mailbox, where it has one.
+         */
+        get: operations["tarn_apps_reports_api_mailbox"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3759,6 +3991,258 @@ export interface components {
             before: string;
             /** After */
             after: string;
+        };
+        /** ReportRow */
+        ReportRow: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Room */
+            room: string;
+            /** Text */
+            text: string;
+            /** Ships */
+            ships: boolean;
+            /** Row */
+            row: string;
+            /** Made By */
+            made_by: string;
+        };
+        /** ColumnOut */
+        ColumnOut: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Type */
+            type: string;
+        };
+        /** LineOut */
+        LineOut: {
+            /** Kind */
+            kind: string;
+            /** Values */
+            values: unknown[];
+            /** Keys */
+            keys: unknown[];
+            /** Said */
+            said: string;
+            /** Rows */
+            rows: number;
+            /** Id */
+            id: number | null;
+        };
+        /** PreviewOut */
+        PreviewOut: {
+            /** Sentence */
+            sentence: string;
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /** Lines */
+            lines: components["schemas"]["LineOut"][];
+            /** Cut */
+            cut: boolean;
+        };
+        /** PreviewIn */
+        PreviewIn: {
+            /** Definition */
+            definition: {
+                [key: string]: unknown;
+            };
+        };
+        /** KeyOut */
+        KeyOut: {
+            /** Key */
+            key: string;
+        };
+        /** ReportIn */
+        ReportIn: {
+            /** Name */
+            name: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Room
+             * @default Estate
+             */
+            room: string;
+            /** Definition */
+            definition: {
+                [key: string]: unknown;
+            };
+            /** Version */
+            version?: number | null;
+            /** Organisation */
+            organisation?: number | null;
+        };
+        /** ReportOut */
+        ReportOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Room */
+            room: string;
+            /** Text */
+            text: string;
+            /** Ships */
+            ships: boolean;
+            /** Row */
+            row: string;
+            /** Made By */
+            made_by: string;
+            /** Definition */
+            definition: {
+                [key: string]: unknown;
+            };
+            /** Version */
+            version: number;
+            /** Sentence */
+            sentence: string;
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /** Lines */
+            lines: components["schemas"]["LineOut"][];
+            /** Cut */
+            cut: boolean;
+        };
+        /** LetterOut */
+        LetterOut: {
+            /** Id */
+            id: number;
+            /** Made At */
+            made_at: number;
+            /** Due At */
+            due_at: number;
+            /** Sent At */
+            sent_at: number | null;
+            /** Subject */
+            subject: string;
+            /** To */
+            to: string[];
+            /** Tries */
+            tries: number;
+            /** Trouble */
+            trouble: string;
+        };
+        /** WatchOut */
+        WatchOut: {
+            /** Name */
+            name: string;
+            /** Report */
+            report: string;
+            /** Rule */
+            rule: string;
+            /**
+             * Condition
+             * @default new
+             */
+            condition: string;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+            /** To */
+            to: string[];
+            /**
+             * Attach
+             * @default
+             */
+            attach: string;
+            /**
+             * Quiet
+             * @default
+             */
+            quiet: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Version */
+            version: number;
+            /** Organisation */
+            organisation?: number | null;
+            /** Id */
+            id: number;
+            /** Said */
+            said: string;
+            /** Report Name */
+            report_name: string;
+            /** Asked At */
+            asked_at: number | null;
+            /** Next At */
+            next_at: number | null;
+            /** Rows */
+            rows: number;
+            /** Trouble */
+            trouble: string;
+            /** Owner */
+            owner: string;
+            /** Letters */
+            letters: components["schemas"]["LetterOut"][];
+        };
+        /** WatchIn */
+        WatchIn: {
+            /** Name */
+            name: string;
+            /** Report */
+            report: string;
+            /** Rule */
+            rule: string;
+            /**
+             * Condition
+             * @default new
+             */
+            condition: string;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+            /** To */
+            to: string[];
+            /**
+             * Attach
+             * @default
+             */
+            attach: string;
+            /**
+             * Quiet
+             * @default
+             */
+            quiet: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Version */
+            version?: number | null;
+            /** Organisation */
+            organisation?: number | null;
+        };
+        /** MailOut */
+        MailOut: {
+            /** Id */
+            id: string;
+            /** Sender */
+            sender: string;
+            /** To */
+            to: string;
+            /** At */
+            at: string;
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
+            /** Attached */
+            attached: string[];
         };
     };
     responses: never;
@@ -6370,6 +6854,320 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_reports_api_columns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_reports_api_listed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportRow"][];
+                };
+            };
+        };
+    };
+    tarn_apps_reports_api_preview: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_reports_api_new_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_reports_api_change_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_reports_api_end_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_reports_api_report: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_reports_api_file: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_reports_api_watches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_reports_api_new_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_reports_api_change_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_reports_api_end_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_reports_api_try_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_reports_api_mailbox: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailOut"][];
                 };
             };
         };

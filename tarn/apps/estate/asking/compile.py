@@ -181,6 +181,11 @@ class Compiler:
             return Sql(f"fold({column}) = ?", [value], 1)
         return Sql(f"{key} {cond.op} ?", [value])
 
+    def of_items(self, group: str, checked: Checked) -> Sql:
+        """Return the condition on an item `i` of a list, for a checked filter that asks of that list alone."""
+        assert isinstance(checked, Some)
+        return self._inside(group, checked.inner) if checked.inner is not None else Sql("1")
+
     def _some(self, group: str, inner: Checked | None) -> Sql:
         some = self._items(group, inner)
         return Sql(f"s.asset_id IN ({some.text})", some.values, some.cost)

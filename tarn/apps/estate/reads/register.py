@@ -88,10 +88,11 @@ def page(asked: Question, fields: list[str], sort: str, offset: int, limit: int)
 
 def _columns(columns: list[Field], at: int | None) -> str:
     """Return the SELECT list of columns as they are shown: words for terms, ISO 8601 for moments."""
-    return ", ".join(_shown(c, at) for c in columns) or "NULL"
+    return ", ".join(field_expression(c, at) for c in columns) or "NULL"
 
 
-def _shown(field: Field, at: int | None) -> str:
+def field_expression(field: Field, at: int | None) -> str:
+    """Return the SQL of a field as it is shown: words for terms, ISO 8601 for moments."""
     expression = _expression(field, at)
     if field.stored.startswith("term."):
         return f"(SELECT t.text FROM estate_term t WHERE t.id = {expression})"

@@ -1,0 +1,89 @@
+"""Composing reports: made, changed, dropped."""
+
+import time
+from typing import Any
+
+from django.db import transaction
+from pydantic import ValidationError
+
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
+from tarn.apps.reports.models import Report
+from tarn.apps.reports.reads.asking import ask
+from tarn.core.filters.parse import FilterError
+from tarn.core.reports import Definition, ReportError
+
+ROOMS = ("Discovery", "Estate", "Software", "Licences", "Exposure")
+
+
+def read_definition(data: dict[str, Any]) -> Definition:
+    """Read and check a definition whole: its columns and its questions. Raises Invalid at the field."""
+    try:
+        definition = Definition.model_validate(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise Invalid(str(first["loc"][0]), f"{'.'.join(map(str, first['loc']))}: {first['msg']}") from None
+    try:
+        question(definition.filter)
+    except FilterError as error:
+        raise Invalid("filter", error.message) from None
+    try:
+        list(ask(definition, None, 0).lines)
+    except ReportError as error:
+        raise Invalid(error.field, str(error)) from None
+    except FilterError as error:
+        raise Invalid("inner", error.message) from None
+    return definition
+
+
+def _checked(data: dict[str, Any]) -> dict[str, Any]:
+    name, room = str(data.get("name") or "").strip()[:120], data.get("room") or "Estate"
+    if not name:
+        raise Invalid("name", "A report needs a name.")
+    if room not in ROOMS:
+        raise Invalid("room", f"“{room}” is no room; {', '.join(ROOMS)} are.")
+    definition = read_definition(data.get("definition") or {})
+    text = str(data.get("text") or "").strip()[:500]
+    return {"name": name, "room": room, "text": text, "definition": definition.model_dump()}
+
+
+def make_report(user: Any, data: dict[str, Any]) -> Report:
+    """Keep a report. Raises Invalid."""
+    require(user, "keep")
+    checked = _checked(data)
+    with once("name", f"There is a report “{checked['name']}” already."):
+        made = Report.objects.create(
+            **checked, made_by=user.username, made_at=int(time.time()), organisation=owner(data.get("organisation"))
+        )
+        record(user, "composed a report", made.name)
+    return made
+
+
+def change_report(user: Any, number: int, data: dict[str, Any]) -> Report:
+    """Change a report, made from `version`. Raises Invalid, Stale, Report.DoesNotExist."""
+    require(user, "keep")
+    checked = _checked(data)
+    with once("name", f"There is a report “{checked['name']}” already."):
+        held = visible(Report).get(pk=number)
+        before = {f: getattr(held, f) for f in checked}
+        if held.version != data.get("version"):
+            raise Stale(held.name, before)
+        for field, value in checked.items():
+            setattr(held, field, value)
+        held.version += 1
+        held.save()
+        record(user, "changed a report", held.name, detail={"before": before})
+    return held
+
+
+def drop_report(user: Any, number: int) -> None:
+    """Drop a report. Raises Report.DoesNotExist."""
+    require(user, "keep")
+    with transaction.atomic():
+        held = visible(Report).get(pk=number)
+        record(user, "dropped a report", held.name, detail={"definition": held.definition})
+        held.delete()

@@ -1,0 +1,152 @@
+"""Watches: made, changed, asked when they are due, and what they write."""
+
+import time
+from typing import Any
+
+from django.conf import settings
+from django.core.exceptions import ValidationError as BadAddress
+from django.core.validators import validate_email
+from django.db import transaction
+from django.http import Http404
+
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.roles import require
+from tarn.apps.people.scope import limited_to, scope_of, visible
+from tarn.apps.reports.composing import Answer, answer, compose
+from tarn.apps.reports.models import Letter, Watch
+from tarn.apps.reports.reads.asking import found
+from tarn.apps.reports.writing import FORMATS
+from tarn.core.filters.parse import FilterError
+from tarn.core.reports import ReportError
+from tarn.core.schedule import ScheduleError, next_after
+from tarn.core.watching import CONDITIONS, WatchError, quiet_hours, sendable, weigh
+
+MOST_HELD = 20_000
+"""Rows a watch remembers; a longer answer is too wide to watch."""
+
+
+def _checked(data: dict[str, Any]) -> dict[str, Any]:
+    name = str(data.get("name") or "").strip()[:120]
+    if not name:
+        raise Invalid("name", "A watch needs a name: it stands in the subject of its letters.")
+    try:
+        found(str(data.get("report") or ""))
+    except Http404:
+        raise Invalid("report", "Choose the report that is asked.") from None
+    if data.get("condition") not in CONDITIONS:
+        raise Invalid("condition", f"“{data.get('condition')}” is no condition; {', '.join(CONDITIONS)} are.")
+    to = [str(t).strip() for t in data.get("to") or [] if str(t).strip()]
+    if not to:
+        raise Invalid("to", "Say to whom it writes.")
+    for address in to:
+        try:
+            validate_email(address)
+        except BadAddress:
+            raise Invalid("to", f"“{address}” is no address for mail.") from None
+    if data.get("attach") and data["attach"] not in FORMATS:
+        raise Invalid("attach", f"“{data['attach']}” cannot be attached; {', '.join(FORMATS)} can.")
+    try:
+        quiet_hours(str(data.get("quiet") or ""))
+        due = next_after(str(data.get("rule") or ""), int(time.time()), settings.TIME_ZONE)
+    except WatchError as error:
+        raise Invalid(error.field, str(error)) from None
+    except ScheduleError as error:
+        raise Invalid("rule", str(error)) from None
+    return {
+        "name": name,
+        "report": str(data["report"]),
+        "rule": str(data["rule"]),
+        "condition": data["condition"],
+        "number": int(data.get("number") or 0),
+        "to": to,
+        "attach": data.get("attach") or "",
+        "quiet": str(data.get("quiet") or ""),
+        "on": bool(data.get("on", True)),
+        "next_at": due,
+    }
+
+
+def make_watch(user: Any, data: dict[str, Any]) -> Watch:
+    """Make a watch. What its report holds now is what later answers are compared with. Raises Invalid."""
+    require(user, "keep")
+    checked = _checked(data)
+    with once("name", f"There is a watch “{checked['name']}” already."):
+        made = Watch(**checked, owner=user, organisation=owner(data.get("organisation")))
+        made.held, made.asked_at = answer(made, None).keys[:MOST_HELD], int(time.time())
+        made.save()
+        record(user, "made a watch", made.name, detail={"to": made.to, "report": made.report})
+    return made
+
+
+def change_watch(user: Any, number: int, data: dict[str, Any]) -> Watch:
+    """Change a watch, made from `version`. Raises Invalid, Stale, Watch.DoesNotExist."""
+    require(user, "keep")
+    checked = _checked(data)
+    with once("name", f"There is a watch “{checked['name']}” already."):
+        held = visible(Watch).get(pk=number)
+        if held.version != data.get("version"):
+            raise Stale(held.name, {f: getattr(held, f) for f in checked if f != "next_at"})
+        other = held.report != checked["report"]
+        for field, value in checked.items():
+            setattr(held, field, value)
+        if other:
+            held.held = answer(held, None).keys[:MOST_HELD]
+        held.version += 1
+        held.save()
+        record(user, "changed a watch", held.name, detail={"to": held.to, "report": held.report})
+    return held
+
+
+def drop_watch(user: Any, number: int) -> None:
+    """Drop a watch and the letters it wrote. Raises Watch.DoesNotExist."""
+    require(user, "keep")
+    with transaction.atomic():
+        held = visible(Watch).get(pk=number)
+        record(user, "dropped a watch", held.name, detail={"to": held.to, "report": held.report})
+        held.delete()
+
+
+def try_out(user: Any, number: int) -> Letter:
+    """Write what a watch would write now, to whoever tries it alone; what it remembers stays. Raises Invalid."""
+    require(user, "keep")
+    held = visible(Watch).get(pk=number)
+    if not user.email:
+        raise Invalid("to", "You have no address for mail; an administrator can give you one.")
+    now = int(time.time())
+    told = answer(held, None)
+    letter = compose(held, told, weigh(held.condition, held.number, held.held, told.keys), now)  # type: ignore[arg-type]
+    letter.to, letter.due_at, letter.subject = [user.email], now, f"Try-out: {letter.subject}"[:200]
+    letter.save()
+    return letter
+
+
+def ask_due(now: int) -> int:
+    """Ask every watch that is due, once however long the server was off; return how many wrote."""
+    wrote = 0
+    for watch in Watch.objects.select_related("owner").filter(on=True, next_at__lte=now):
+        wrote += _ask_one(watch, now)
+    return wrote
+
+
+def _ask_one(watch: Watch, now: int) -> bool:
+    letter = None
+    try:
+        with limited_to(*(scope_of(watch.owner) or ())):
+            told: Answer = answer(watch, None)
+            finding = weigh(watch.condition, watch.number, watch.held, told.keys)  # type: ignore[arg-type]
+            if finding.fires:
+                letter = compose(watch, told, finding, now)
+                letter.due_at = sendable(now, quiet_hours(watch.quiet), settings.TIME_ZONE)
+        watch.held, watch.trouble = told.keys[:MOST_HELD], ""
+    except (ReportError, FilterError, Http404) as error:
+        # Its report was dropped, or asks for what is no longer there: the page says so, and it goes on being asked.
+        watch.trouble = str(error)[:500] or type(error).__name__
+    watch.asked_at = now
+    watch.next_at = next_after(watch.rule, now, settings.TIME_ZONE)
+    with transaction.atomic():
+        watch.save(update_fields=["held", "trouble", "asked_at", "next_at"])
+        if letter is not None:
+            letter.save()
+    return letter is not None

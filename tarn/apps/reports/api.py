@@ -1,0 +1,325 @@
+"""Reports and watches over HTTP: thin; parse, call, shape."""
+
+import time
+from collections.abc import AsyncIterator, Iterator
+from typing import Any
+
+from asgiref.sync import sync_to_async
+from django.http import FileResponse, Http404, HttpRequest, HttpResponseBase, StreamingHttpResponse
+from ninja import Query, Router, Schema, Status
+from ninja.errors import HttpError
+
+from tarn.apps.estate.asking.ask import read_dial, zone
+from tarn.apps.people.scope import scope, visible
+from tarn.apps.reports import composing, writing
+from tarn.apps.reports.actions import reports as report_actions
+from tarn.apps.reports.actions import watches as watch_actions
+from tarn.apps.reports.models import Letter, Report, Watch
+from tarn.apps.reports.reads.asking import Found, all_reports, ask, found
+from tarn.apps.reports.reads.mailbox import letters as delivered
+from tarn.apps.reports.sending import send_again
+from tarn.core.reports import ROWS, columns_of
+from tarn.core.schedule import in_words
+
+router = Router(tags=["reports"])
+PAGE = 2_000
+"""Lines a screen is given; files have all."""
+
+
+class ReportRow(Schema):
+    key: str
+    name: str
+    room: str
+    text: str
+    ships: bool
+    row: str
+    made_by: str
+
+
+class ColumnOut(Schema):
+    name: str
+    label: str
+    type: str
+
+
+class LineOut(Schema):
+    kind: str
+    values: list[Any]
+    keys: list[Any]
+    said: str
+    rows: int
+    id: int | None
+
+
+class ReportOut(ReportRow):
+    definition: dict[str, Any]
+    version: int
+    sentence: str
+    columns: list[ColumnOut]
+    lines: list[LineOut]
+    cut: bool
+
+
+class PreviewIn(Schema):
+    definition: dict[str, Any]
+
+
+class PreviewOut(Schema):
+    sentence: str
+    columns: list[ColumnOut]
+    lines: list[LineOut]
+    cut: bool
+
+
+class ReportIn(Schema):
+    name: str
+    text: str = ""
+    room: str = "Estate"
+    definition: dict[str, Any]
+    version: int | None = None
+    organisation: int | None = None
+
+
+class KeyOut(Schema):
+    key: str
+
+
+class WatchIn(Schema):
+    name: str
+    report: str
+    rule: str
+    condition: str = "new"
+    number: int = 0
+    to: list[str]
+    attach: str = ""
+    quiet: str = ""
+    on: bool = True
+    version: int | None = None
+    organisation: int | None = None
+
+
+class LetterOut(Schema):
+    id: int
+    made_at: int
+    due_at: int
+    sent_at: int | None
+    subject: str
+    to: list[str]
+    tries: int
+    trouble: str
+
+
+class WatchOut(WatchIn):
+    id: int
+    said: str
+    report_name: str
+    asked_at: int | None
+    next_at: int | None
+    rows: int
+    trouble: str
+    owner: str
+    version: int
+    letters: list[LetterOut]
+
+
+class MailOut(Schema):
+    id: str
+    sender: str
+    to: str
+    at: str
+    subject: str
+    text: str
+    attached: list[str]
+
+
+def _row(one: Found) -> dict[str, Any]:
+    return {
+        "key": one.key,
+        "name": one.name,
+        "room": one.room,
+        "text": one.text,
+        "ships": one.ships,
+        "row": one.definition.row,
+        "made_by": one.made_by,
+    }
+
+
+def _found(key: str) -> Found:
+    try:
+        return found(key)
+    except Http404 as error:
+        raise HttpError(404, str(error)) from None
+
+
+def _lines(asked: Any) -> dict[str, Any]:
+    out, cut = [], False
+    for line in asked.lines:
+        if len(out) >= PAGE:
+            cut = True
+            break
+        said = "" if line.kind == "row" else "; ".join(writing.total_words(asked, line))
+        out.append(
+            {
+                "kind": line.kind,
+                "values": [writing.told(v, c.type) for v, c in zip(line.values, asked.columns, strict=False)],
+                "keys": list(line.keys),
+                "said": said,
+                "rows": line.rows,
+                "id": line.id,
+            }
+        )
+    columns = [{"name": c.name, "label": writing.heading(c), "type": c.type} for c in asked.columns]
+    return {"sentence": asked.sentence, "columns": columns, "lines": out, "cut": cut}
+
+
+@router.get("/reports/columns")
+def columns(request: HttpRequest) -> dict[str, Any]:
+    """Return what a row of a report may be, and by it the columns it may have."""
+    return {
+        row: [{"name": n, "label": label, "type": kind} for n, (label, kind) in columns_of(row).items()] for row in ROWS
+    }
+
+
+@router.get("/reports/list", response=list[ReportRow])
+def listed(request: HttpRequest) -> Any:
+    """Return the reports composed here, and those that ship."""
+    return [_row(r) for r in all_reports()]
+
+
+@router.post("/reports/preview", response=PreviewOut)
+def preview(
+    request: HttpRequest, data: PreviewIn, as_of: str | None = None, limit: int = Query(60, ge=1, le=500)
+) -> Any:
+    """Return the first rows of a report as it is being composed."""
+    return _lines(ask(report_actions.read_definition(data.definition), read_dial(as_of), limit))
+
+
+@router.post("/reports/composed", response=KeyOut)
+def new_report(request: HttpRequest, data: ReportIn) -> Any:
+    """Keep a report."""
+    return {"key": str(report_actions.make_report(request.user, data.dict()).pk)}
+
+
+@router.put("/reports/composed/{number}", response=KeyOut)
+def change_report(request: HttpRequest, number: int, data: ReportIn) -> Any:
+    """Change a report, made from the version it was read at."""
+    try:
+        return {"key": str(report_actions.change_report(request.user, number, data.dict()).pk)}
+    except Report.DoesNotExist:
+        raise HttpError(404, f"There is no report {number}.") from None
+
+
+@router.delete("/reports/composed/{number}", response={204: None})
+def end_report(request: HttpRequest, number: int) -> Status[None]:
+    """Drop a report; watches on it say so."""
+    try:
+        report_actions.drop_report(request.user, number)
+    except Report.DoesNotExist:
+        raise HttpError(404, f"There is no report {number}.") from None
+    return Status(204, None)
+
+
+@router.get("/reports/shown/{key}", response=ReportOut)
+def report(request: HttpRequest, key: str, as_of: str | None = None) -> Any:
+    """Return a report with its lines, as of a day; a long one is cut, its files are whole."""
+    one = _found(key)
+    asked = ask(one.definition, read_dial(as_of))
+    return {**_row(one), "definition": one.definition.model_dump(), "version": one.version, **_lines(asked)}
+
+
+@router.get("/reports/shown/{key}/{format}")
+def file(request: HttpRequest, key: str, format: str, as_of: str | None = None) -> HttpResponseBase:
+    """Return a report as a file: csv, json, xlsx, html or pdf."""
+    if format not in writing.FORMATS:
+        raise HttpError(404, f"There is no file “{format}”; {', '.join(writing.FORMATS)} are.")
+    one, at = _found(key), read_dial(as_of)
+    asked = ask(one.definition, at)
+    head = composing.head(one.name, asked.sentence, as_of or "now", zone())
+    name = f"{one.key}-{(as_of or time.strftime('%Y-%m-%d'))[:10]}.{format}"
+    disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
+    kind = writing.FORMATS[format]
+    if format in ("xlsx", "pdf"):
+        made = writing.as_xlsx(head, asked) if format == "xlsx" else writing.as_pdf(head, asked)
+        return FileResponse(made, content_type=kind, as_attachment=True, filename=name)
+    pieces = {"csv": writing.as_csv, "json": writing.as_json, "html": writing.as_html}[format](head, asked)
+    return StreamingHttpResponse(_stream(pieces), content_type=kind, headers=disposition)
+
+
+async def _stream(pieces: Iterator[str]) -> AsyncIterator[str]:
+    following = sync_to_async(next)
+    while (piece := await following(pieces, None)) is not None:
+        yield piece
+
+
+def _letter(letter: Letter) -> dict[str, Any]:
+    return {f: getattr(letter, f) for f in ("made_at", "due_at", "sent_at", "subject", "to", "tries", "trouble")} | {
+        "id": letter.pk
+    }
+
+
+def _watch(held: Watch) -> dict[str, Any]:
+    shown = ("name", "report", "rule", "condition", "number", "to", "attach", "quiet", "on", "version", "asked_at",
+             "next_at", "trouble")  # fmt: skip
+    try:
+        name = found(held.report).name
+    except Http404:
+        name = "a report that was dropped"
+    return {
+        **{f: getattr(held, f) for f in shown},
+        "id": held.pk,
+        "said": in_words(held.rule),
+        "report_name": name,
+        "rows": len(held.held),
+        "owner": held.owner.username,
+        "letters": [_letter(x) for x in held.letter_set.order_by("-pk")[:10]],
+    }
+
+
+@router.get("/watches", response=list[WatchOut])
+def watches(request: HttpRequest) -> Any:
+    """Return the watches with their latest letters."""
+    return [_watch(w) for w in visible(Watch).select_related("owner").order_by("name")]
+
+
+@router.post("/watches", response=WatchOut)
+def new_watch(request: HttpRequest, data: WatchIn) -> Any:
+    """Make a watch."""
+    return _watch(watch_actions.make_watch(request.user, data.dict()))
+
+
+@router.put("/watches/{number}", response=WatchOut)
+def change_watch(request: HttpRequest, number: int, data: WatchIn) -> Any:
+    """Change a watch, made from the version it was read at."""
+    try:
+        return _watch(watch_actions.change_watch(request.user, number, data.dict()))
+    except Watch.DoesNotExist:
+        raise HttpError(404, f"There is no watch {number}.") from None
+
+
+@router.delete("/watches/{number}", response={204: None})
+def end_watch(request: HttpRequest, number: int) -> Status[None]:
+    """Drop a watch."""
+    try:
+        watch_actions.drop_watch(request.user, number)
+    except Watch.DoesNotExist:
+        raise HttpError(404, f"There is no watch {number}.") from None
+    return Status(204, None)
+
+
+@router.post("/watches/{number}/try", response=LetterOut)
+def try_watch(request: HttpRequest, number: int) -> Any:
+    """Write what a watch would write now, to oneself, and send it at once."""
+    try:
+        letter = watch_actions.try_out(request.user, number)
+    except Watch.DoesNotExist:
+        raise HttpError(404, f"There is no watch {number}.") from None
+    send_again(letter, int(time.time()))
+    return _letter(letter)
+
+
+@router.get("/mailbox", response=list[MailOut])
+def mailbox(request: HttpRequest) -> Any:
+    """Return the mail delivered to this installation's own mailbox, where it has one."""
+    if scope() is not None:
+        return []
+    return [{**m, "sender": m["from"]} for m in delivered()]

@@ -1,0 +1,138 @@
+"""What a watch writes: the new rows first, plain text and HTML, the file if wanted, and a link to the same question."""
+
+import io
+import json
+import time
+from dataclasses import dataclass
+from datetime import datetime
+from html import escape
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from django.conf import settings
+
+from tarn.apps.estate.asking.ask import zone
+from tarn.apps.reports.models import Letter, Watch
+from tarn.apps.reports.reads.asking import Asked, Found, ask, found
+from tarn.apps.reports.writing import Head, as_csv, as_html, as_json, as_pdf, as_xlsx, heading, shown
+from tarn.core.reports import Known
+from tarn.core.watching import CONDITIONS, Finding
+
+SHOWN = 50
+"""Rows a letter shows; the rest is a number and a link."""
+
+
+_WORDS = ("text", "choice", "version", "address")
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What a watch's report answers: its rows by key, in order, with the columns they are shown in."""
+
+    found: Found
+    columns: list[Known]
+    rows: dict[str, list[Any]]
+    sentence: str
+
+    @property
+    def keys(self) -> list[str]:
+        """Return the rows' keys."""
+        return list(self.rows)
+
+
+def answer(watch: Watch, at: int | None) -> Answer:
+    """Ask a watch's report.
+
+    A row is known by its device and, where it is not the device itself, by the words in it: numbers and times may
+    change and it is the same row still.
+    """
+    report = found(watch.report)
+    asked = ask(report.definition, at)
+    worded = [report.definition.row != "asset" and c.type in _WORDS for c in asked.columns]
+    rows = {
+        json.dumps([line.id, *(v for v, is_word in zip(line.values, worded, strict=True) if is_word)]): line.values
+        for line in asked.lines
+        if line.kind == "row"
+    }
+    return Answer(report, asked.columns, rows, asked.sentence)
+
+
+def head(name: str, sentence: str, as_of: str, here: ZoneInfo) -> Head:
+    """Return what a file says of itself."""
+    made = f"{datetime.fromtimestamp(time.time(), here):%Y-%m-%d %H:%M}"
+    return Head(name, sentence, as_of, made, here)
+
+
+def compose(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
+    """Return the letter for an answer; not saved yet."""
+    here = zone()
+    fresh = set(finding.new)
+    ordered = [k for k in told.rows if k in fresh] + [k for k in told.rows if k not in fresh]
+    total = len(told.rows)
+    subject = f"{watch.name}: {total:,} {'row' if total == 1 else 'rows'}"
+    if finding.new:
+        subject += f", {len(finding.new):,} new"
+    if finding.gone:
+        subject += f", {len(finding.gone):,} gone"
+    link = f"{settings.TARN_URL}/reports/{told.found.key}"
+    why = CONDITIONS[watch.condition]  # type: ignore[index]
+    if watch.condition in ("over", "under"):
+        why += f" {watch.number:,}"
+    intro = f"“{told.found.name}” — written because {why}."
+    lines = [(k in fresh, [shown(v, c.type, here) for v, c in zip(told.rows[k], told.columns, strict=True)])
+             for k in ordered[:SHOWN]]  # fmt: skip
+    more = total - len(lines)
+    letter = Letter(
+        watch=watch,
+        made_at=now,
+        due_at=now,
+        to=watch.to,
+        subject=subject[:200],
+        text=_text(intro, told, lines, more, link),
+        html=_html(intro, told, lines, more, link),
+    )
+    if watch.attach:
+        asked = ask(told.found.definition, None)
+        letter.attachment = _file(watch.attach, head(told.found.name, told.sentence, "now", here), asked)
+        letter.attached_as = f"{told.found.key}-{datetime.fromtimestamp(now, here):%Y-%m-%d}.{watch.attach}"
+    return letter
+
+
+def _text(intro: str, told: Answer, lines: list[tuple[bool, list[str]]], more: int, link: str) -> str:
+    heads = [heading(c) for c in told.columns]
+    out = [intro, ""]
+    for new, cells in lines:
+        said = ", ".join(f"{h}: {c}" for h, c in zip(heads, cells, strict=True) if c)
+        out.append(f"{'NEW  ' if new else '     '}{said}")
+    if more > 0:
+        out.append(f"     … and {more:,} more")
+    return "\n".join([*out, "", f"All of it: {link}", ""])
+
+
+def _html(intro: str, told: Answer, lines: list[tuple[bool, list[str]]], more: int, link: str) -> str:
+    cell = "padding:3px 8px;border-bottom:1px solid #dcdcd3;text-align:left;vertical-align:top"
+    heads = "".join(f'<th style="{cell};background:#f4f3ee">{escape(heading(c))}</th>' for c in told.columns)
+    rows = "".join(
+        f'<tr><td style="{cell};color:#6d4c00"><b>{"new" if new else ""}</b></td>'
+        + "".join(f'<td style="{cell}">{escape(c)}</td>' for c in cells)
+        + "</tr>"
+        for new, cells in lines
+    )
+    rest = f"<p>… and {more:,} more.</p>" if more > 0 else ""
+    return (
+        f'<div style="font-family:sans-serif;font-size:14px;color:#15252c"><p>{escape(intro)}</p>'
+        f'<table style="border-collapse:collapse;font-size:13px"><tr><th style="{cell}"></th>{heads}</tr>{rows}</table>'
+        f'{rest}<p><a href="{escape(link)}">Open it in Tarn</a></p></div>'
+    )
+
+
+def _file(kind: str, head: Head, asked: Asked) -> bytes:
+    if kind == "xlsx":
+        return as_xlsx(head, asked).read()
+    if kind == "pdf":
+        return as_pdf(head, asked).read()
+    pieces = {"csv": as_csv, "json": as_json, "html": as_html}[kind](head, asked)
+    out = io.StringIO()
+    for piece in pieces:
+        out.write(piece)
+    return out.getvalue().encode()

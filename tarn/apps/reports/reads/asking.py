@@ -1,0 +1,133 @@
+"""Asking a report: its rows from wherever they lie, and its lines."""
+
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from django.http import Http404
+
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.reads import titles
+from tarn.apps.estate.reads.register import iso
+from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.people.scope import visible
+from tarn.apps.reports.models import Report
+from tarn.apps.reports.shipped import shipped
+from tarn.apps.software.reads.rooms import overview
+from tarn.core.filters.english import english
+from tarn.core.naming import ROLES
+from tarn.core.reports import Definition, Known, Line, check, lines
+
+DAY = 86_400
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A report ready to be read: its columns, its lines (once), and what it asks in words."""
+
+    definition: Definition
+    columns: list[Known]
+    lines: Iterator[Line]
+    sentence: str
+
+
+@dataclass(frozen=True)
+class Found:
+    """A report by its key or number."""
+
+    key: str
+    name: str
+    room: str
+    text: str
+    definition: Definition
+    ships: bool
+    version: int = 0
+    made_by: str = ""
+
+
+def found(key: str) -> Found:
+    """Return a report: by the key of one that ships, or the number of one composed here. Raises Http404."""
+    if key in shipped():
+        one = shipped()[key]
+        return Found(key, one.name, one.room, one.text, one.definition, True)
+    held = visible(Report).filter(pk=int(key)).first() if key.isdigit() else None
+    if held is None:
+        raise Http404(f"There is no report “{key}”.")
+    return _as_found(held)
+
+
+def _as_found(held: Report) -> Found:
+    definition = Definition.model_validate(held.definition)
+    return Found(str(held.pk), held.name, held.room, held.text, definition, False, held.version, held.made_by)
+
+
+def all_reports() -> list[Found]:
+    """Return the reports composed here, then those that ship."""
+    own = [_as_found(r) for r in visible(Report).order_by("name")]
+    return own + [Found(s.key, s.name, s.room, s.text, s.definition, True) for s in shipped().values()]
+
+
+def ask(definition: Definition, at: int | None, limit: int | None = None) -> Asked:
+    """Ask a report as of a moment; `limit` rows at the most. Raises ReportError, FilterError.
+
+    The lines come as they are read, so a report of any length needs little memory.
+    """
+    columns = check(definition)
+    asked = question(definition.filter, at)
+    rows = _rows(definition, columns, at, limit)
+    sentence = english(asked.tree)
+    return Asked(definition, columns, lines(definition, columns, rows), sentence)
+
+
+def _rows(definition: Definition, columns: list[Known], at: int | None, limit: int | None) -> Iterator[dict[str, Any]]:
+    names = [c.name for c in columns if c.formula is None]
+    reckoned = {c.name for c in columns if c.formula is not None}
+    order = [*definition.group_by, *([definition.sort] if definition.sort else [])]
+    if definition.row in ("product", "change") or reckoned & {o.lstrip("-") for o in order}:
+        made = list(_listed(definition, names, at))
+        for column in columns:
+            if column.formula is not None:
+                for row in made:
+                    row[column.name] = column.formula.value(row)
+        for name in reversed(order):
+            _sort(made, name)
+        return iter(made if limit is None else made[:limit])
+    return rows_of(definition.row, names, question(definition.filter, at), definition.inner, order, limit)
+
+
+def _sort(rows: list[dict[str, Any]], name: str) -> None:
+    """Sort by a column, stably; what has no value comes last either way."""
+    bare, down = name.lstrip("-"), name.startswith("-")
+    known = [r for r in rows if r[bare] not in (None, "")]
+    rest = [r for r in rows if r[bare] in (None, "")]
+    rows[:] = sorted(known, key=lambda r: r[bare], reverse=down) + rest
+
+
+def _listed(definition: Definition, names: list[str], at: int | None) -> Iterator[dict[str, Any]]:
+    if definition.row == "product":
+        for product in overview(definition.filter, at, ("product",))["products"]:
+            yield {**product, "id": None}
+    elif definition.row == "change":
+        yield from _changes(definition, names, at)
+    else:
+        asked = question(definition.filter, at)
+        yield from rows_of(definition.row, names, asked, definition.inner, [])
+
+
+def _changes(definition: Definition, names: list[str], at: int | None) -> Iterator[dict[str, Any]]:
+    asked, until = question(definition.filter, at), at or int(time.time())
+    wanted = [n[6:] for n in names if n.startswith("asset.")]
+    found = titles.changes(asked, until - definition.days * DAY, until, ROLES)
+    devices = {r["id"]: r for r in rows_of("asset", wanted, asked, "", [])} if wanted else {}
+    for change in found:
+        beside = devices.get(change.asset, {})
+        yield {
+            "id": change.asset,
+            "at": iso(change.at),
+            "verb": change.verb,
+            "thing": change.thing,
+            "before": change.before,
+            "after": change.after,
+            **{f"asset.{n}": beside.get(n) for n in wanted},
+        }

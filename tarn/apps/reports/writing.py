@@ -1,0 +1,239 @@
+"""Reports as files: CSV, JSON, XLSX, HTML and PDF. Every file carries the question, its day, and when it was made."""
+
+import csv
+import io
+import json
+import tempfile
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime
+from html import escape
+from typing import Any, BinaryIO
+from zoneinfo import ZoneInfo
+
+import xlsxwriter
+from reportlab.lib import colors
+from reportlab.lib.pagesizes import A4, landscape
+from reportlab.lib.styles import getSampleStyleSheet
+from reportlab.platypus import LongTable, Paragraph, SimpleDocTemplate, Spacer, TableStyle
+
+from tarn.apps.reports.reads.asking import Asked
+from tarn.core.reports import Known, Line, ReportError
+
+FORMATS = {
+    "csv": "text/csv; charset=utf-8",
+    "json": "application/json",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "html": "text/html; charset=utf-8",
+    "pdf": "application/pdf",
+}
+MOST_PDF = 5_000
+"""Lines a PDF may have: it is laid out in memory."""
+_UNITS: dict[str, tuple[str, float]] = {"memory": ("GB", 2**30), "bytes": ("GB", 1e9), "bits": ("Mb/s", 1e6)}
+_CHUNK = 65_536
+
+
+@dataclass(frozen=True)
+class Head:
+    """What every file says of itself: the report's name, the question in words, its day, when it was made."""
+
+    name: str
+    question: str
+    as_of: str
+    made: str
+    zone: ZoneInfo
+
+    def lines(self) -> list[tuple[str, str]]:
+        """Return it as pairs of what and which."""
+        return [("Report", self.name), ("Question", self.question), ("As of", self.as_of), ("Made", self.made)]
+
+
+def heading(column: Known) -> str:
+    """Return a column's label with its unit."""
+    unit = _UNITS.get(column.type)
+    return f"{column.label} ({unit[0]})" if unit else column.label
+
+
+def told(value: Any, kind: str) -> Any:
+    """Return a value in its heading's unit; numbers stay numbers."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if kind in _UNITS and isinstance(value, (int, float)):
+        return round(value / _UNITS[kind][1], 3)
+    return value
+
+
+def plain(text: Any) -> Any:
+    """Return a value a spreadsheet takes as text, even where it looks like a formula."""
+    return "'" + text if isinstance(text, str) and text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
+
+
+def total_words(asked: Asked, line: Line) -> list[str]:
+    """Return a group's or the whole's figures in words."""
+    types = {c.name: c for c in asked.columns}
+    out = []
+    for total, value in zip(asked.definition.totals, line.totals, strict=True):
+        column = types[total.column]
+        if total.function in ("count", "distinct"):
+            what = (
+                "different " + column.label.lower() if total.function == "distinct" else "with " + column.label.lower()
+            )
+            out.append(f"{value:,} {what}")
+        else:
+            shown = told(value, column.type)
+            out.append(f"{total.function} of {heading(column)}: {'none' if shown is None else f'{shown:,}'}")
+    return out
+
+
+def _label(line: Line) -> str:
+    name = "All" if line.kind == "whole" else " / ".join("none" if k in (None, "") else str(k) for k in line.keys)
+    return f"{name}: {line.rows:,} {'row' if line.rows == 1 else 'rows'}"
+
+
+def as_csv(head: Head, asked: Asked) -> Iterator[str]:
+    """Yield the report as CSV (RFC 4180): what it is first, then the rows. Group figures are left to the reader."""
+    buffer = io.StringIO()
+    writer = csv.writer(buffer)
+    for what, which in head.lines():
+        writer.writerow([f"# {what}", plain(which)])
+    writer.writerow([heading(c) for c in asked.columns])
+    kinds = [c.type for c in asked.columns]
+    for line in asked.lines:
+        if line.kind != "row":
+            continue
+        writer.writerow([plain(told(v, k)) for v, k in zip(line.values, kinds, strict=True)])
+        if buffer.tell() > _CHUNK:
+            yield buffer.getvalue()
+            buffer.seek(0)
+            buffer.truncate()
+    yield buffer.getvalue()
+
+
+def as_json(head: Head, asked: Asked) -> Iterator[str]:
+    """Yield the report as one JSON object; values as they are stored, moments in ISO 8601."""
+    about = {what.lower().replace(" ", "_"): which for what, which in head.lines()}
+    columns = [{"name": c.name, "label": c.label, "type": c.type} for c in asked.columns]
+    yield json.dumps({**about, "columns": columns}, ensure_ascii=False)[:-1] + ', "rows": ['
+    figures = []
+    between = ""
+    for line in asked.lines:
+        if line.kind == "row":
+            yield between + json.dumps(line.values, ensure_ascii=False)
+            between = ",\n"
+        else:
+            figures.append({"group": list(line.keys), "rows": line.rows, "totals": line.totals})
+    yield '], "figures": ' + json.dumps(figures, ensure_ascii=False) + "}\n"
+
+
+def as_xlsx(head: Head, asked: Asked) -> BinaryIO:
+    """Return the report as a workbook: rows with their figures on one sheet, what it is on another.
+
+    Rows are written as they come, so memory stays flat.
+    """
+    file = tempfile.TemporaryFile()  # noqa: SIM115 (handed on open; gone when it is closed)
+    book = xlsxwriter.Workbook(file, {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
+    bold, dated = book.add_format({"bold": True}), book.add_format({"num_format": "yyyy-mm-dd hh:mm"})
+    sheet, about = book.add_worksheet("Report"), book.add_worksheet("About")
+    for row, (what, which) in enumerate(head.lines()):
+        about.write_string(row, 0, what, bold)
+        about.write_string(row, 1, which)
+    for place, column in enumerate(asked.columns):
+        sheet.write_string(0, place, heading(column), bold)
+    sheet.freeze_panes(1, 0)
+    at = 0
+    for line in asked.lines:
+        at += 1
+        if line.kind != "row":
+            sheet.write_string(at, 0, "; ".join([_label(line), *total_words(asked, line)]), bold)
+            continue
+        for place, (value, column) in enumerate(zip(line.values, asked.columns, strict=True)):
+            _cell(sheet, at, place, told(value, column.type), column.type, dated, head.zone)
+    book.close()
+    file.seek(0)
+    return file
+
+
+def _cell(sheet: Any, row: int, place: int, value: Any, kind: str, dated: Any, zone: ZoneInfo) -> None:
+    if value in (None, ""):
+        return
+    if kind == "moment":
+        sheet.write_datetime(row, place, local(str(value), zone).replace(tzinfo=None), dated)
+    elif isinstance(value, (int, float)):
+        sheet.write_number(row, place, value)
+    else:
+        sheet.write_string(row, place, str(value))
+
+
+def local(iso: str, zone: ZoneInfo) -> datetime:
+    """Return a moment in ISO 8601 in the company's time."""
+    return datetime.fromisoformat(iso.replace("Z", "+00:00")).astimezone(zone)
+
+
+def shown(value: Any, kind: str, zone: ZoneInfo) -> str:
+    """Return a value as people read it."""
+    value = told(value, kind)
+    if value in (None, ""):
+        return ""
+    if kind == "moment":
+        return f"{local(str(value), zone):%Y-%m-%d %H:%M}"
+    return f"{value:,}" if isinstance(value, (int, float)) else str(value)
+
+
+_STYLE = (
+    "body{font:14px/1.4 'Atkinson Hyperlegible Next',system-ui,sans-serif;margin:2em;color:#15252c}"
+    "table{border-collapse:collapse;width:100%;font-size:12.5px}th,td{text-align:left;padding:4px 8px;"
+    "border-bottom:1px solid #dcdcd3;vertical-align:top}th{background:#f4f3ee}.n{text-align:right}"
+    ".f td{font-weight:600;background:#faf9f5}dl{display:grid;grid-template-columns:6em 1fr;margin:0 0 1em}"
+    "dt{color:#46585f}dd{margin:0}@media print{body{margin:0}thead{display:table-header-group}}"
+)
+_NUMBERS = ("number", "memory", "bytes", "bits", "percent")
+
+
+def as_html(head: Head, asked: Asked) -> Iterator[str]:
+    """Yield the report as one page that needs nothing else, fit for print."""
+    about = "".join(f"<dt>{w}</dt><dd>{escape(v)}</dd>" for w, v in head.lines()[1:])
+    yield (
+        f"<!doctype html><html lang=en><meta charset=utf-8><title>{escape(head.name)}</title><style>{_STYLE}</style>"
+        f"<h1>{escape(head.name)}</h1><dl>{about}</dl><table><thead><tr>"
+    )
+    right = [" class=n" if c.type in _NUMBERS else "" for c in asked.columns]
+    yield "".join(f"<th{r}>{escape(heading(c))}</th>" for c, r in zip(asked.columns, right, strict=True))
+    yield "</tr></thead><tbody>"
+    for line in asked.lines:
+        if line.kind != "row":
+            said = "; ".join([_label(line), *total_words(asked, line)])
+            yield f"<tr class=f><td colspan={len(asked.columns)}>{escape(said)}</td></tr>\n"
+            continue
+        cells = zip(line.values, asked.columns, right, strict=True)
+        yield "<tr>" + "".join(f"<td{r}>{escape(shown(v, c.type, head.zone))}</td>" for v, c, r in cells) + "</tr>\n"
+    yield "</tbody></table></html>\n"
+
+
+def as_pdf(head: Head, asked: Asked) -> BinaryIO:
+    """Return the report as PDF, landscape A4. Raises ReportError where it is too long to lay out."""
+    styles = getSampleStyleSheet()
+    body = styles["BodyText"].clone("cell", fontSize=7.5, leading=9)
+    table: list[list[Any]] = [[Paragraph(f"<b>{escape(heading(c))}</b>", body) for c in asked.columns]]
+    spans: list[Any] = []
+    for line in asked.lines:
+        if len(table) > MOST_PDF:
+            raise ReportError("format", f"A PDF may have {MOST_PDF:,} lines at the most; take XLSX, CSV or HTML.")
+        if line.kind == "row":
+            cells = zip(line.values, asked.columns, strict=True)
+            table.append([Paragraph(escape(shown(v, c.type, head.zone)), body) for v, c in cells])
+        else:
+            said = escape("; ".join([_label(line), *total_words(asked, line)]))
+            table.append([Paragraph(f"<b>{said}</b>", body), *[""] * (len(asked.columns) - 1)])
+            spans.append(("SPAN", (0, len(table) - 1), (-1, len(table) - 1)))
+            spans.append(("BACKGROUND", (0, len(table) - 1), (-1, len(table) - 1), colors.HexColor("#faf9f5")))
+    file = io.BytesIO()
+    page = SimpleDocTemplate(file, pagesize=landscape(A4), title=head.name, margin=36, leftMargin=36, rightMargin=36)
+    story: list[Any] = [Paragraph(escape(head.name), styles["Title"])]
+    story += [Paragraph(f"<b>{w}</b>: {escape(v)}", body) for w, v in head.lines()[1:]]
+    made = LongTable(table, repeatRows=1, colWidths=[page.width / len(asked.columns)] * len(asked.columns))
+    grid = ("LINEBELOW", (0, 0), (-1, -1), 0.4, colors.HexColor("#dcdcd3"))
+    top = [("VALIGN", (0, 0), (-1, -1), "TOP"), ("BACKGROUND", (0, 0), (-1, 0), colors.HexColor("#f4f3ee"))]
+    made.setStyle(TableStyle([grid, *top, *spans]))
+    page.build([*story, Spacer(1, 8), made])
+    file.seek(0)
+    return file

@@ -1,0 +1,322 @@
+"""Reports: what a row is, which columns it has, how rows are grouped and totalled. No interface, no storage.
+
+A definition is data, so that it can be kept, copied, handed on and asked again of any day.
+"""
+
+import ast
+import operator
+import re
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, field
+from itertools import groupby
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+from tarn.core.fields import FIELDS, GROUPS, SINGULAR
+
+OTHER_ROWS: dict[str, dict[str, tuple[str, str]]] = {
+    "product": {
+        "name": ("Product", "text"),
+        "publisher": ("Publisher", "text"),
+        "devices": ("Devices", "number"),
+        "before": ("Devices four weeks ago", "number"),
+        "releases": ("Releases", "number"),
+        "newest": ("Newest release", "text"),
+        "first_seen": ("First seen", "moment"),
+        "verdict": ("Ruling", "text"),
+    },
+    "change": {
+        "at": ("When", "moment"),
+        "verb": ("Change", "text"),
+        "thing": ("Product", "text"),
+        "before": ("Before", "text"),
+        "after": ("After", "text"),
+    },
+}
+"""Rows that are reckoned rather than listed: their columns with label and type. A change has its asset's too."""
+
+ROWS = ("asset", *GROUPS, *OTHER_ROWS)
+"""What a row of a report may be."""
+
+FUNCTIONS = ("count", "sum", "min", "max", "mean", "distinct")
+MOST_COLUMNS, MOST_GROUPS = 40, 4
+
+
+class ReportError(ValueError):
+    """A report that cannot be; `field` says what is wrong with it."""
+
+    def __init__(self, field: str, message: str) -> None:
+        self.field = field
+        super().__init__(message)
+
+
+class _Model(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class Column(_Model):
+    """A column: a field, or a formula over other columns' names."""
+
+    field: str = ""
+    formula: Annotated[str, StringConstraints(max_length=200)] = ""
+    label: Annotated[str, StringConstraints(max_length=80)] = ""
+
+
+class Total(_Model):
+    """A figure under a group and under the whole: a function over a column."""
+
+    column: str
+    function: Literal["count", "sum", "min", "max", "mean", "distinct"] = "count"
+
+
+class Definition(_Model):
+    """A report. `inner` narrows the rows of a list (`full > 90` for file systems); `days`: of a report on changes."""
+
+    row: str = "asset"
+    columns: list[Column]
+    filter: str = ""
+    inner: str = ""
+    group_by: list[str] = Field(default_factory=list)
+    totals: list[Total] = Field(default_factory=list)
+    sort: str = ""
+    days: Annotated[int, Field(ge=1, le=400)] = 7
+    plot: Literal["", "bars"] = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """A column as it can be shown: its name, label, type, and the formula where it is reckoned."""
+
+    name: str
+    label: str
+    type: str
+    formula: "Formula | None" = None
+
+
+def columns_of(row: str) -> dict[str, tuple[str, str]]:
+    """Return what columns rows of a kind may have: label and type by name; those of the asset as `asset.name`."""
+    own = {n: (f.heading, f.type) for n, f in FIELDS.items()}
+    if row == "asset":
+        return own
+    of_asset = {f"asset.{n}": (f"{label} (device)", kind) for n, (label, kind) in own.items()}
+    if row in GROUPS:
+        listed = {n: (f.heading, f.type) for n, f in GROUPS[row].items() if f.stored != "ruling.verdict"}
+        return {**listed, "since": ("Since", "moment"), **of_asset}
+    return {**OTHER_ROWS[row], **(of_asset if row == "change" else {})}
+
+
+def check(definition: Definition) -> list[Known]:
+    """Check a definition and return its columns as they can be shown. Raises ReportError with the field."""
+    if definition.row not in ROWS:
+        raise ReportError("row", f"“{definition.row}” is nothing a row may be; one of: {', '.join(ROWS)}.")
+    if not definition.columns:
+        raise ReportError("columns", "A report needs at least one column.")
+    if len(definition.columns) > MOST_COLUMNS:
+        raise ReportError("columns", f"{len(definition.columns)} columns are too many: at most {MOST_COLUMNS}.")
+    may = columns_of(definition.row)
+    out: list[Known] = []
+    for number, column in enumerate(definition.columns, start=1):
+        out.append(_column(number, column, may, out))
+    names = [k.name for k in out]
+    if doubled := next((n for n in names if names.count(n) > 1), None):
+        raise ReportError("columns", f"The column “{doubled}” is there twice.")
+    for name in definition.group_by:
+        if name not in names:
+            raise ReportError("group_by", f"“{name}” is grouped by and is no column of the report.")
+    if len(definition.group_by) > MOST_GROUPS:
+        raise ReportError("group_by", f"Grouping goes {MOST_GROUPS} deep at the most.")
+    types = {k.name: k.type for k in out}
+    for total in definition.totals:
+        if total.column not in names:
+            raise ReportError("totals", f"“{total.column}” is totalled and is no column of the report.")
+        if total.function in ("sum", "mean") and types[total.column] not in _NUMBERS:
+            raise ReportError("totals", f"“{total.column}” is no number, so it has no {total.function}.")
+    if definition.sort and definition.sort.lstrip("-") not in names:
+        raise ReportError("sort", f"“{definition.sort.lstrip('-')}” is sorted by and is no column of the report.")
+    if definition.inner and definition.row not in GROUPS:
+        raise ReportError(
+            "inner", f"Only rows of a list can be narrowed by themselves; a row here is {a_row(definition)}."
+        )
+    return out
+
+
+_NUMBERS = ("number", "bytes", "memory", "bits", "percent")
+
+
+def a_row(definition: Definition) -> str:
+    """Return in words what a row is."""
+    if definition.row in SINGULAR:
+        return f"a {SINGULAR[definition.row]} of a device"
+    return {"asset": "a device", "product": "a product", "change": "a change"}[definition.row]
+
+
+def _column(number: int, column: Column, may: dict[str, tuple[str, str]], before: list[Known]) -> Known:
+    if bool(column.field) == bool(column.formula):
+        raise ReportError("columns", f"Column {number} needs a field or a formula, one of the two.")
+    if column.field:
+        if column.field not in may:
+            from tarn.core.text import nearest
+
+            tries = nearest(column.field, list(may))
+            hint = f" Did you mean {', '.join(tries)}?" if tries else ""
+            raise ReportError("columns", f"Column {number}: there is no “{column.field}” here.{hint}")
+        label, kind = may[column.field]
+        return Known(column.field, column.label or label, kind)
+    known = {k.name for k in before}
+    formula = Formula(column.formula, f"Column {number}")
+    if unknown := formula.names - known:
+        raise ReportError("columns", f"Column {number} reckons with “{min(unknown)}”, which is no column before it.")
+    return Known(column.label or column.formula, column.label or column.formula, "number", formula)
+
+
+_OPERATORS: dict[type, Callable[[float, float], float]] = {
+    ast.Add: operator.add,
+    ast.Sub: operator.sub,
+    ast.Mult: operator.mul,
+    ast.Div: operator.truediv,
+}
+
+
+class Formula:
+    """Arithmetic over columns: + - * /, parentheses, numbers, names such as `memory` or `asset.cores`.
+
+    Raises ReportError where it is anything else.
+    """
+
+    def __init__(self, text: str, where: str) -> None:
+        self.text, self._where = text, where
+        self.names: set[str] = set()
+        try:
+            parsed = ast.parse(text.strip(), mode="eval").body
+        except SyntaxError as error:
+            raise ReportError("columns", f"{where}: the formula breaks off at character {error.offset}.") from None
+        self._run = self._made(parsed)
+
+    def _made(self, node: ast.AST) -> Callable[[dict[str, Any]], float | None]:
+        match node:
+            case ast.Constant(value=bool()):
+                pass
+            case ast.Constant(value=int() | float() as value):
+                return lambda row: value
+            case ast.BinOp(left, op, right) if type(op) in _OPERATORS:
+                work, first, second = _OPERATORS[type(op)], self._made(left), self._made(right)
+
+                def both(row: dict[str, Any]) -> float | None:
+                    a, b = first(row), second(row)
+                    if a is None or b is None or (work is operator.truediv and b == 0):
+                        return None  # what is not known, or cannot be divided, has no value
+                    return work(a, b)
+
+                return both
+            case ast.UnaryOp(ast.USub(), operand):
+                inner = self._made(operand)
+                return lambda row: None if (value := inner(row)) is None else -value
+            case ast.Name() | ast.Attribute():
+                name = ast.unparse(node)
+                if re.fullmatch(r"[a-z_]+(\.[a-z_]+)*", name):
+                    self.names.add(name)
+                    return lambda row: _as_number(row.get(name))
+        raise ReportError("columns", f"{self._where}: “{ast.unparse(node)}” is no arithmetic; use + - * / and columns.")
+
+    def value(self, row: dict[str, Any]) -> float | None:
+        """Return its value for a row; None where something it needs is not known."""
+        got = self._run(row)
+        return None if got is None else round(got, 6)
+
+
+def _as_number(value: Any) -> float | None:
+    return float(value) if isinstance(value, (int, float)) and not isinstance(value, bool) else None
+
+
+@dataclass(slots=True)
+class _Figures:
+    """Totals under way for one group."""
+
+    totals: list[Total]
+    rows: int = 0
+    held: list[list[Any]] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self.held = [[None, 0, set()] for _ in self.totals]
+
+    def add(self, row: dict[str, Any]) -> None:
+        self.rows += 1
+        for total, state in zip(self.totals, self.held, strict=True):
+            value = row.get(total.column)
+            if value in (None, ""):
+                continue
+            state[1] += 1
+            if total.function == "distinct":
+                state[2].add(value)
+            elif total.function in ("sum", "mean"):
+                state[0] = (state[0] or 0) + value
+            elif total.function == "min":
+                state[0] = value if state[0] is None else min(state[0], value)
+            elif total.function == "max":
+                state[0] = value if state[0] is None else max(state[0], value)
+
+    def results(self) -> list[Any]:
+        out: list[Any] = []
+        for total, (value, number, seen) in zip(self.totals, self.held, strict=True):
+            if total.function == "count":
+                out.append(number)
+            elif total.function == "distinct":
+                out.append(len(seen))
+            elif total.function == "mean":
+                out.append(round(value / number, 6) if number else None)
+            else:
+                out.append(value)
+        return out
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One line of a report: `row` (values in the order of columns), or a figure line under a group or the whole.
+
+    `keys`: the group's values, from the outermost; `totals` in the order of the definition; `rows` it stands for.
+    """
+
+    kind: Literal["row", "group", "whole"]
+    values: list[Any]
+    keys: tuple[Any, ...] = ()
+    totals: list[Any] = field(default_factory=list)
+    rows: int = 0
+    id: int | None = None
+
+
+def lines(definition: Definition, columns: list[Known], rows: Iterable[dict[str, Any]]) -> Iterator[Line]:
+    """Yield a report's lines. `rows` come ordered by `group_by`; only one row a level is held at a time."""
+    whole = _Figures(definition.totals)
+    reckoned = [(c.name, c.formula) for c in columns if c.formula is not None]
+
+    def filled() -> Iterator[dict[str, Any]]:
+        for row in rows:
+            for name, formula in reckoned:
+                row[name] = formula.value(row)
+            whole.add(row)
+            yield row
+
+    yield from _grouped(definition, columns, filled(), ())
+    if definition.totals or definition.group_by:
+        yield Line("whole", [], (), whole.results(), whole.rows)
+
+
+def _grouped(
+    definition: Definition, columns: list[Known], rows: Iterable[dict[str, Any]], keys: tuple[Any, ...]
+) -> Iterator[Line]:
+    if len(keys) == len(definition.group_by):
+        for row in rows:
+            yield Line("row", [row.get(c.name) for c in columns], id=row.get("id"))
+        return
+    name = definition.group_by[len(keys)]
+    for key, members in groupby(rows, key=lambda r: r.get(name)):
+        figures = _Figures(definition.totals)
+
+        def counted(some: Iterable[dict[str, Any]], figures: _Figures = figures) -> Iterator[dict[str, Any]]:
+            for row in some:
+                figures.add(row)
+                yield row
+
+        yield from _grouped(definition, columns, counted(members), (*keys, key))
+        yield Line("group", [], (*keys, key), figures.results(), figures.rows)

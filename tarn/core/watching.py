@@ -1,0 +1,89 @@
+"""Watches: whether an answer is worth writing about, and when it may be sent."""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Literal
+from zoneinfo import ZoneInfo
+
+Condition = Literal["any", "new", "gone", "over", "under"]
+CONDITIONS: dict[Condition, str] = {
+    "any": "there are any rows",
+    "new": "there are rows that were not there last time",
+    "gone": "rows of last time are gone",
+    "over": "there are more rows than",
+    "under": "there are fewer rows than",
+}
+
+
+class WatchError(ValueError):
+    """A watch that cannot be; `field` says what is wrong with it."""
+
+    def __init__(self, field: str, message: str) -> None:
+        self.field = field
+        super().__init__(message)
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """What an answer comes to: whether to write, the keys that are new since last time, and those that are gone."""
+
+    fires: bool
+    new: list[str]
+    gone: list[str]
+
+
+def weigh(condition: Condition, number: int, before: Sequence[str] | None, now: Sequence[str]) -> Finding:
+    """Weigh an answer against the last. `before` is None the first time: then nothing is new and nothing gone.
+
+    Rows are told apart by their keys; of two with one key one counts.
+    """
+    held, here = set(before if before is not None else now), set(now)
+    new = [k for k in dict.fromkeys(now) if k not in held]
+    gone = [k for k in dict.fromkeys(before or ()) if k not in here]
+    fires = {
+        "any": bool(here),
+        "new": bool(new),
+        "gone": bool(gone),
+        "over": len(here) > number,
+        "under": len(here) < number,
+    }[condition]
+    return Finding(fires, new, gone)
+
+
+_QUIET = re.compile(r"^\s*(\d{1,2})\s*[-–]\s*(\d{1,2})\s*$")
+
+
+def quiet_hours(text: str) -> tuple[int, int] | None:
+    """Return quiet hours such as “22-6” as hours from and to; None where there are none. Raises WatchError."""
+    if not text.strip():
+        return None
+    found = _QUIET.match(text)
+    if not found or int(found[1]) > 23 or int(found[2]) > 23 or found[1] == found[2]:
+        raise WatchError("quiet", f"“{text}” are no quiet hours; write them as 22-6.")
+    return int(found[1]), int(found[2])
+
+
+def sendable(at: int, quiet: tuple[int, int] | None, zone: str) -> int:
+    """Return the first moment from `at` on (seconds since 1970) that is not in quiet hours, in the time of `zone`."""
+    if quiet is None:
+        return at
+    begins, ends = quiet
+    local = datetime.fromtimestamp(at, ZoneInfo(zone))
+    inside = begins <= local.hour < ends if begins < ends else local.hour >= begins or local.hour < ends
+    if not inside:
+        return at
+    end = local.replace(hour=ends, minute=0, second=0, microsecond=0)
+    if end <= local:
+        end += timedelta(days=1)
+    return int(end.timestamp())
+
+
+RETRIES = (60, 300, 1_800, 7_200, 21_600)
+"""Seconds to wait after the first, second … failure; after the last the letter is given up and shown as failed."""
+
+
+def next_try(tries: int, now: int) -> int | None:
+    """Return when to try again after so many failures, or None where it is given up."""
+    return now + RETRIES[tries - 1] if tries <= len(RETRIES) else None

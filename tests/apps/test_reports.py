@@ -1,0 +1,322 @@
+"""Reports from definition to file, and watches from schedule to the mailbox, over a real SMTP server."""
+
+import asyncio
+import email
+import email.policy
+import io
+import json
+import socket
+import threading
+import time
+
+import openpyxl
+import pytest
+from asgiref.sync import async_to_sync
+
+from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.reports.actions.watches import ask_due, make_watch
+from tarn.apps.reports.models import Letter, Report, Watch
+from tarn.apps.reports.reads.asking import ask, found
+from tarn.apps.reports.sending import send_due
+from tarn.apps.reports.shipped import shipped
+from tarn.core.watching import RETRIES
+from tarn.lab.mailbox import serve_mailbox
+from tests.documents import DAY, START, sighting
+
+pytestmark = pytest.mark.django_db
+
+BY_PLACE = {
+    "row": "asset",
+    "columns": [
+        {"field": "place"},
+        {"field": "name"},
+        {"field": "memory"},
+        {"formula": "memory / cores", "label": "per core"},
+    ],
+    "filter": "kind = server",
+    "group_by": ["place"],
+    "totals": [{"column": "memory", "function": "sum"}],
+    "sort": "-memory",
+}
+BY_PLACE["columns"].insert(3, {"field": "cores"})
+
+
+def send(client, path, body, method="post"):
+    return getattr(client, method)(f"/api/{path}", json.dumps(body), content_type="application/json")
+
+
+async def whole(answer):
+    return b"".join([piece async for piece in answer.streaming_content])
+
+
+def body(answer):
+    return async_to_sync(whole)(answer) if answer.is_async else b"".join(answer.streaming_content)
+
+
+@pytest.fixture
+def composed(as_role, estate):
+    return send(as_role("operator"), "reports/composed", {"name": "Servers", "definition": BY_PLACE}).json()["key"]
+
+
+def test_every_report_that_ships_can_be_asked_now_and_then(estate):
+    assert len(shipped()) >= 40
+    for one in shipped().values():
+        for at in (None, START + 5 * DAY):
+            lines = list(ask(one.definition, at).lines)
+            assert all(len(li.values) == len(one.definition.columns) for li in lines if li.kind == "row"), one.key
+
+
+def test_a_report_is_composed_with_a_preview_grouped_and_read_as_of_a_past_day(as_role, estate, composed):
+    operator = as_role("operator")
+    told = send(operator, "reports/preview", {"definition": BY_PLACE}).json()
+    assert told["sentence"] == "assets whose kind is server"
+    shown = operator.get(f"/api/reports/shown/{composed}").json()
+    assert [c["label"] for c in shown["columns"]] == ["Place", "Name", "Memory (GB)", "Cores", "per core"]
+    rows = [(li["kind"], li["values"] or li["keys"], li["said"]) for li in shown["lines"]]
+    assert rows == [
+        ("row", ["Port Averne", "avrn-gate-01", 8.0, None, None], ""),
+        ("group", ["Port Averne"], "sum of Memory (GB): 8.0"),
+        ("row", ["Saltholm", "salt-tix-01", 32.0, 8, 4 << 30], ""),
+        ("group", ["Saltholm"], "sum of Memory (GB): 32.0"),
+        ("whole", [], "sum of Memory (GB): 40.0"),
+    ]
+    past = time.strftime("%Y-%m-%d", time.gmtime(START + 5 * DAY))
+    everything = {**BY_PLACE, "filter": "standing in (register, intake) and name ~ tix", "group_by": []}
+    then = send(operator, f"reports/preview?as_of={past}", {"definition": everything}).json()
+    assert [li["values"][2] for li in then["lines"] if li["kind"] == "row"] == [16.0], "as it was on that day"
+
+
+def test_the_workbook_read_back_says_the_same_with_numbers_as_numbers(as_role, estate, composed):
+    answer = as_role("viewer").get(f"/api/reports/shown/{composed}/xlsx")
+    book = openpyxl.load_workbook(io.BytesIO(b"".join(answer.streaming_content)))
+    rows = [[c.value for c in r] for r in book["Report"].iter_rows()]
+    assert rows[0] == ["Place", "Name", "Memory (GB)", "Cores", "per core"]
+    assert rows[3][:4] == ["Saltholm", "salt-tix-01", 32, 8]
+    assert rows[2][0].startswith("Port Averne: 1 row; sum of Memory (GB): 8")
+    about = {r[0].value: r[1].value for r in book["About"].iter_rows()}
+    assert about["Question"] == "assets whose kind is server"
+    assert about["As of"] == "now"
+
+
+def test_other_files_carry_question_and_day_and_run_no_formula(as_role, estate):
+    take_in_name = next(take_in([sighting('=HYPERLINK("x")', 0, identity={"serial": "Q-1"})]))
+    key = send(
+        as_role("operator"),
+        "reports/composed",
+        {
+            "name": "All",
+            "definition": {"columns": [{"field": "name"}, {"field": "first_seen"}], "filter": "standing = intake"},
+        },
+    ).json()["key"]
+    assert take_in_name.asset
+    viewer = as_role("viewer")
+    text = body(viewer.get(f"/api/reports/shown/{key}/csv")).decode()
+    assert '"\'=HYPERLINK(""x"")"' in text
+    assert text.startswith("# Report,All\r\n# Question,assets whose standing is intake")
+    data = json.loads(body(viewer.get(f"/api/reports/shown/{key}/json")))
+    assert ([c["name"] for c in data["columns"]], data["as_of"]) == (["name", "first_seen"], "now")
+    html = body(viewer.get(f"/api/reports/shown/{key}/html")).decode()
+    assert "&lt;" not in html.split("<tbody>")[0]
+    assert "=HYPERLINK(&quot;x&quot;)" in html
+    pdf = b"".join(viewer.get(f"/api/reports/shown/{key}/pdf").streaming_content)
+    assert pdf.startswith(b"%PDF-")
+    book = openpyxl.load_workbook(io.BytesIO(b"".join(viewer.get(f"/api/reports/shown/{key}/xlsx").streaming_content)))
+    cell = book["Report"]["A2"]
+    assert (cell.data_type, cell.value) == ("s", '=HYPERLINK("x")')
+    assert book["Report"]["B2"].is_date
+    assert viewer.get(f"/api/reports/shown/{key}/doc").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"columns": [{"field": "nmae"}]}, "columns"),
+        ({"filter": "knid = server"}, "filter"),
+        (
+            {
+                "row": "disks",
+                "columns": [{"field": "name"}],
+                "inner": "sise > 1",
+                "group_by": [],
+                "totals": [],
+                "sort": "",
+            },
+            "inner",
+        ),
+        ({"days": 9000}, "days"),
+        ({"toy": 1}, "toy"),
+    ],
+)
+def test_a_report_that_cannot_be_is_refused_at_its_field(as_role, estate, change, field):
+    refused = send(as_role("operator"), "reports/composed", {"name": "x", "definition": {**BY_PLACE, **change}})
+    assert (refused.status_code, refused.json()["field"]) == (422, field)
+    assert not Report.objects.exists()
+
+
+def test_an_edit_from_an_older_version_is_refused(as_role, estate, composed):
+    operator = as_role("operator")
+    edit = {"name": "Servers", "definition": {**BY_PLACE, "sort": "name"}, "version": 1}
+    assert send(operator, f"reports/composed/{composed}", edit, "put").status_code == 200
+    assert send(operator, f"reports/composed/{composed}", edit, "put").status_code == 409
+    assert operator.delete(f"/api/reports/composed/{composed}").status_code == 204
+    assert operator.get(f"/api/reports/shown/{composed}").status_code == 404
+
+
+@pytest.fixture
+def post(settings, tmp_path):
+    """A mailbox that speaks SMTP on a port of its own; `stop` takes it away and `start` brings it back."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    loop = asyncio.new_event_loop()
+    threading.Thread(target=loop.run_forever, daemon=True).start()
+    settings.EMAIL_BACKEND = "django.core.mail.backends.smtp.EmailBackend"
+    settings.EMAIL_HOST, settings.EMAIL_PORT, settings.TARN_MAILBOX = "127.0.0.1", port, str(tmp_path / "box")
+    settings.DEFAULT_FROM_EMAIL = "tarn@skerrivane.example"
+
+    class Post:
+        def start(self):
+            made = serve_mailbox(tmp_path / "box", "127.0.0.1", port)
+            self.server = asyncio.run_coroutine_threadsafe(made, loop).result(5)
+
+        def stop(self):
+            loop.call_soon_threadsafe(self.server.close)
+            time.sleep(0.1)
+
+        def letters(self):
+            files = sorted((tmp_path / "box").glob("*.eml"))
+            return [email.message_from_bytes(f.read_bytes(), policy=email.policy.default) for f in files]
+
+    made = Post()
+    made.start()
+    yield made
+    made.stop()
+    loop.call_soon_threadsafe(loop.stop)
+
+
+WATCH = {
+    "name": "New ones",
+    "report": "at-intake",
+    "rule": "FREQ=HOURLY",
+    "condition": "new",
+    "to": ["ines@skerrivane.example"],
+    "attach": "xlsx",
+}
+
+
+def test_a_watch_writes_of_what_is_new_and_only_once(people, estate, post, as_role):
+    watch = make_watch(people["operator"], WATCH)
+    now = watch.next_at
+    assert ask_due(now) == 0, "what was there when it was made is not new"
+    list(
+        take_in(
+            [sighting("late-1", 30, identity={"serial": "L-1"}), sighting("late-2", 30, identity={"serial": "L-2"})]
+        )
+    )
+    watch.refresh_from_db()
+    assert watch.next_at > now
+    later = watch.next_at + 5 * DAY  # the server was off for days: it asks once
+    assert ask_due(later) == 1
+    assert ask_due(later) == 0
+    assert send_due(later) == 1
+    (letter,) = post.letters()
+    assert letter["Subject"] == "New ones: 2 rows, 2 new"
+    text = letter.get_body(("plain",)).get_content()
+    assert text.splitlines()[2].startswith("NEW  Name: late-1")
+    assert "/reports/at-intake" in text
+    assert "late-2" in letter.get_body(("html",)).get_content()
+    (attached,) = letter.iter_attachments()
+    book = openpyxl.load_workbook(io.BytesIO(attached.get_content()))
+    assert book["Report"]["A2"].value == "late-1"
+    shown = as_role("viewer").get("/api/mailbox").json()
+    assert (shown[0]["subject"], shown[0]["attached"]) == (letter["Subject"], [attached.get_filename()])
+    list(take_in([sighting("late-1", 31, identity={"serial": "L-1"}, address="10.60.4.77")]))
+    watch.refresh_from_db()
+    assert ask_due(watch.next_at) == 0, "a device whose address changed is no new device"
+
+
+def test_a_mail_server_that_is_away_loses_nothing(people, estate, post):
+    post.stop()
+    watch = make_watch(people["operator"], {**WATCH, "condition": "any", "report": "by-place", "attach": ""})
+    now = watch.next_at
+    assert (ask_due(now), send_due(now)) == (1, 0)
+    letter = Letter.objects.get()
+    assert (letter.tries, letter.due_at, letter.sent_at) == (1, now + RETRIES[0], None)
+    assert "refused" in letter.trouble.lower()
+    assert send_due(now + 1) == 0, "not before its time"
+    for _ in RETRIES:
+        letter.refresh_from_db()
+        send_due(letter.due_at)
+    letter.refresh_from_db()
+    assert send_due(letter.due_at - 1) == 0, "given up, and shown"
+    post.start()
+    from tarn.apps.reports.sending import send_again
+
+    assert send_again(letter, now)
+    assert post.letters()[0]["Subject"].startswith("New ones: ")
+
+
+def test_quiet_hours_hold_a_letter_back(people, estate, post, settings):
+    settings.TIME_ZONE = "UTC"
+    watch = make_watch(people["operator"], {**WATCH, "condition": "any", "report": "by-place", "quiet": "0-23"})
+    night = watch.next_at - watch.next_at % DAY + 3 * 3600
+    Watch.objects.update(next_at=night)
+    ask_due(night)
+    assert Letter.objects.get().due_at == night + 20 * 3600
+    assert send_due(night) == 0
+    assert send_due(night + 20 * 3600) == 1
+
+
+def test_a_try_out_goes_to_oneself_and_remembers_nothing(people, estate, post, as_role):
+    people["operator"].email = "wren@skerrivane.example"
+    people["operator"].save()
+    watch = make_watch(people["operator"], WATCH)
+    held = watch.held
+    answer = as_role("operator").post(f"/api/watches/{watch.pk}/try").json()
+    assert (answer["to"], bool(answer["sent_at"])) == (["wren@skerrivane.example"], True)
+    assert post.letters()[0]["To"] == "wren@skerrivane.example"
+    watch.refresh_from_db()
+    assert watch.held == held
+    assert as_role("manager").post(f"/api/watches/{watch.pk}/try").json()["field"] == "to"
+
+
+def test_a_watch_whose_report_is_gone_says_so_and_goes_on(people, estate, as_role, composed):
+    watch = make_watch(people["operator"], {**WATCH, "report": composed})
+    as_role("operator").delete(f"/api/reports/composed/{composed}")
+    before = watch.next_at
+    assert ask_due(before) == 0
+    watch.refresh_from_db()
+    assert "There is no report" in watch.trouble
+    assert watch.next_at > before
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"name": " "}, "name"),
+        ({"report": "toy"}, "report"),
+        ({"condition": "maybe"}, "condition"),
+        ({"to": []}, "to"),
+        ({"to": ["ines"]}, "to"),
+        ({"rule": "FREQ=SOMETIMES"}, "rule"),
+        ({"quiet": "night"}, "quiet"),
+        ({"attach": "doc"}, "attach"),
+    ],
+)
+def test_a_watch_that_cannot_be_is_refused_at_its_field(as_role, estate, change, field):
+    refused = send(as_role("operator"), "watches", {**WATCH, **change})
+    assert (refused.status_code, refused.json()["field"]) == (422, field)
+
+
+def test_watches_are_changed_and_dropped(as_role, estate, people):
+    made = send(as_role("operator"), "watches", WATCH).json()
+    assert (made["said"], made["report_name"]) == ("every hour", "Waiting at intake")
+    assert send(as_role("operator"), "watches", WATCH).json()["field"] == "name"
+    changed = send(
+        as_role("operator"), f"watches/{made['id']}", {**WATCH, "condition": "over", "number": 3, "version": 1}, "put"
+    )
+    assert changed.json()["number"] == 3
+    assert send(as_role("operator"), f"watches/{made['id']}", {**WATCH, "version": 1}, "put").status_code == 409
+    assert send(as_role("viewer"), "watches", {**WATCH, "name": "y"}).status_code == 403
+    assert as_role("operator").delete(f"/api/watches/{made['id']}").status_code == 204
+    assert found("at-intake").ships
