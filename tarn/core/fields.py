@@ -154,6 +154,7 @@ _GROUP_FIELDS: tuple[Field, ...] = (
     _F("account", "text", "the account the task runs as", "item.account", "scheduled"),
     _F("enabled", "yes/no", "whether the task is switched on", "item.enabled", "scheduled"),
     _F("name", "text", "the system feature's name", "item.name", "features", bare=True),
+    _F("label", "text", "what the system calls the feature", "item.label", "features"),
     _F("name", "text", "the update's name", "item.name", "updates", bare=True),
     _F("installed", "moment", "when it was installed", "item.installed", "updates"),
     _F("name", "text", "the product that protects", "item.name", "protections", bare=True),

@@ -7,7 +7,7 @@ from tarn.apps.estate.models import Asset, KeptSet, Phrase
 from tarn.apps.estate.reads import dossier
 from tarn.apps.estate.reads.history import history
 from tarn.apps.estate.reads.register import FieldError, everything, page
-from tarn.apps.estate.reads.strata import strata
+from tarn.apps.estate.reads.strata import BANDS, strata
 from tarn.core.filters.parse import FilterError
 from tests.documents import DAY, START
 
@@ -156,3 +156,9 @@ def test_absurd_words_are_only_words(estate):
 
 def test_a_field_named_like_a_word_of_sql_can_be_asked(estate):
     assert ids(question("protections[on = yes] or no protections[on = no]"))
+
+
+def test_every_part_of_every_band_can_be_narrowed_to(estate):
+    for band in strata(question(""), BANDS):
+        for part in band["parts"]:
+            assert len(ids(question(part["filter"]))) == part["count"], part["filter"]

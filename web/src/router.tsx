@@ -18,6 +18,7 @@ export interface Search {
   peek?: number;
   to?: string;
   tab?: string;
+  from?: string;
 }
 
 function text(value: unknown): string | undefined {
@@ -37,6 +38,7 @@ const root = createRootRoute({
     bands: text(raw.bands),
     to: text(raw.to),
     tab: text(raw.tab),
+    from: text(raw.from),
     peek: typeof raw.peek === "number" ? raw.peek : undefined,
   }),
   notFoundComponent: () => <Empty title="There is no such page.">The address may be mistyped.</Empty>,
@@ -105,6 +107,21 @@ const product = createRoute({
   path: "/software/products/$product",
   component: lazyRouteComponent(() => import("./rooms/software/ProductPage"), "ProductPage"),
 });
+const reports = createRoute({
+  getParentRoute: () => root,
+  path: "/reports",
+  component: lazyRouteComponent(() => import("./rooms/reports/Reports"), "Reports"),
+});
+const compose = createRoute({
+  getParentRoute: () => root,
+  path: "/reports/compose",
+  component: lazyRouteComponent(() => import("./rooms/reports/Composer"), "Composer"),
+});
+const report = createRoute({
+  getParentRoute: () => root,
+  path: "/reports/$report",
+  component: lazyRouteComponent(() => import("./rooms/reports/ReportPage"), "ReportPage"),
+});
 const settings = createRoute({
   getParentRoute: () => root,
   path: "/settings",
@@ -126,6 +143,9 @@ export const router = createRouter({
     intake,
     software,
     product,
+    reports,
+    compose,
+    report,
     settings,
   ]),
   defaultPreload: "intent",

@@ -58,7 +58,7 @@ def scalar(field: Field, value: Plain) -> str | int | float:
         case "text":
             return fold(text)
         case "choice":
-            if fold(text) not in field.choices:
+            if fold(text) not in (fold(c) for c in field.choices):
                 # Kinds of the company's own are words too; a near miss is nearly always a slip.
                 raise wrong(field, value, nearest(text, list(field.choices)))
             return fold(text)

@@ -161,6 +161,7 @@ export function Shell() {
           </Room>
           <Room to="/estate">Estate</Room>
           <Room to="/software">Software</Room>
+          <Room to="/reports">Reports</Room>
         </nav>
         <span className="flex-1" />
         <div className="flex items-center gap-2">

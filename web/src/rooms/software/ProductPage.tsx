@@ -71,50 +71,50 @@ export function ProductPage() {
         )}
       </div>
       <div className="grid items-start gap-3 lg:grid-cols-2">
-        <Sheet
-          id="releases"
-          className=""
-          title="Which releases are out there"
-          hint={behind ? `${plural(behind, "device")} behind the newest` : "all at the newest"}
-        >
-          <table className="grid-table">
-            <Heads names={["Release", "Devices", "Share", "First seen", "Ruling"]} numbers={["Devices"]} />
-            <tbody>
-              {p.releases.map((r) => (
-                <tr key={r.version}>
-                  <td className="mono">
-                    {r.version || "none told"} {r.newest && <span className="tag ok">newest</span>}
-                  </td>
-                  <td className="num">
-                    <Link
-                      to="/estate"
-                      search={{
-                        at,
-                        q: `${q ? `${q} and ` : ""}software[product = ${quoted(p.name)}${r.version ? ` and version = ${quoted(r.version)}` : ""}]`,
-                      }}
-                      className="link-quiet"
-                    >
-                      {count(r.devices)}
-                    </Link>
-                  </td>
-                  <td className="w-[34%]">
-                    <span
-                      className="block h-[10px] rounded-sm"
-                      style={{
-                        width: `${(100 * r.devices) / most}%`,
-                        background: r.newest ? "var(--s2)" : "var(--s3)",
-                      }}
-                    />
-                  </td>
-                  <td className="whitespace-nowrap">{r.since ? shortDay(r.since) : ""}</td>
-                  <td>{r.verdict !== p.verdict && <Verdict verdict={r.verdict} />}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </Sheet>
         <div>
-          <Sheet id="year" className="" title="Its year" hint="devices, week by week">
+          <Sheet
+            id="releases"
+            className=""
+            title="Which releases are out there"
+            hint={behind ? `${plural(behind, "device")} behind the newest` : "all at the newest"}
+          >
+            <table className="grid-table">
+              <Heads names={["Release", "Devices", "Share", "First seen", "Ruling"]} numbers={["Devices"]} />
+              <tbody>
+                {p.releases.map((r) => (
+                  <tr key={r.version}>
+                    <td className="mono">
+                      {r.version || "none told"} {r.newest && <span className="tag ok">newest</span>}
+                    </td>
+                    <td className="num">
+                      <Link
+                        to="/estate"
+                        search={{
+                          at,
+                          q: `${q ? `${q} and ` : ""}software[product = ${quoted(p.name)}${r.version ? ` and version = ${quoted(r.version)}` : ""}]`,
+                        }}
+                        className="link-quiet"
+                      >
+                        {count(r.devices)}
+                      </Link>
+                    </td>
+                    <td className="w-[34%]">
+                      <span
+                        className="block h-[10px] rounded-sm"
+                        style={{
+                          width: `${(100 * r.devices) / most}%`,
+                          background: r.newest ? "var(--s2)" : "var(--s3)",
+                        }}
+                      />
+                    </td>
+                    <td className="whitespace-nowrap">{r.since ? shortDay(r.since) : ""}</td>
+                    <td>{r.verdict !== p.verdict && <Verdict verdict={r.verdict} />}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </Sheet>
+          <Sheet id="year" title="Its year" hint="devices, week by week">
             <div className="px-3.5 pb-3">
               <Bars
                 values={p.year.map((w) => w.devices)}
@@ -127,7 +127,14 @@ export function ProductPage() {
               </p>
             </div>
           </Sheet>
-          <Sheet id="listed" title="Listed as" hint="the names it goes under, and what each was taken for">
+        </div>
+        <div>
+          <Sheet
+            className=""
+            id="listed"
+            title="Listed as"
+            hint="the names it goes under, and what each was taken for"
+          >
             <table className="grid-table">
               <Heads names={["Name", "Taken for", "Devices", ""]} numbers={["Devices"]} />
               <tbody>

@@ -1,0 +1,450 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useDeferredValue, useEffect, useState } from "react";
+import { toast } from "sonner";
+import { ApiProblem, client, getJson, ok } from "../../api/client";
+import { Choice, TextField, useFaults } from "../../parts/Form";
+import { Problem, Waiting } from "../../parts/Problem";
+import type { Search } from "../../router";
+import { Lines } from "./Lines";
+import { ROW_WORDS } from "./Reports";
+
+interface Column {
+  field: string;
+  formula: string;
+  label: string;
+}
+interface Total {
+  column: string;
+  function: "count" | "sum" | "min" | "max" | "mean" | "distinct";
+}
+interface Definition {
+  row: string;
+  columns: Column[];
+  filter: string;
+  inner: string;
+  group_by: string[];
+  totals: Total[];
+  sort: string;
+  days: number;
+  plot: "" | "bars";
+}
+type Known = Record<string, { name: string; label: string; type: string }[]>;
+
+const EMPTY: Definition = {
+  row: "asset",
+  columns: ["name", "kind", "place"].map((field) => ({ field, formula: "", label: "" })),
+  filter: "",
+  inner: "",
+  group_by: [],
+  totals: [],
+  sort: "",
+  days: 7,
+  plot: "",
+};
+const FIRST = 14;
+const words = (row: string) => ROW_WORDS[row] ?? row.replace(/_/g, " ").replace(/s$/, "");
+
+/** Compose a report: what a row is, columns, question, groups and figures, with its first rows beside every step. */
+export function Composer() {
+  const { from } = useSearch({ strict: false }) as Search;
+  const known = useQuery({
+    queryKey: ["report-columns"],
+    queryFn: () => getJson<Known>("/api/reports/columns"),
+  });
+  const held = useQuery({
+    queryKey: ["report", from, undefined],
+    queryFn: () => ok(client.GET("/api/reports/shown/{key}", { params: { path: { key: from ?? "" } } })),
+    enabled: Boolean(from),
+  });
+  if (held.error)
+    return (
+      <div className="p-6">
+        <Problem error={held.error} />
+      </div>
+    );
+  if (!known.data || (from && !held.data)) return <Waiting what="Laying out the composer …" />;
+  const definition = (held.data?.definition as unknown as Definition | undefined) ?? EMPTY;
+  return (
+    <Form
+      key={from ?? "new"}
+      known={known.data}
+      begin={definition}
+      own={held.data && !held.data.ships ? { key: held.data.key, version: held.data.version } : null}
+      title={held.data?.name ?? ""}
+      text={held.data?.text ?? ""}
+      room={held.data?.room ?? "Estate"}
+    />
+  );
+}
+
+interface FormProps {
+  known: Known;
+  begin: Definition;
+  own: { key: string; version: number } | null;
+  title: string;
+  text: string;
+  room: string;
+}
+
+function Form({ known, begin, own, title, text, room }: FormProps) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const [d, setD] = useState<Definition>(begin);
+  const [name, setName] = useState(own || !title ? title : `${title}, changed`);
+  const [what, setWhat] = useState(text);
+  const [where, setWhere] = useState(room);
+  const [find, setFind] = useState("");
+  const [all, setAll] = useState(false);
+  const { setError, wrong, rest } = useFaults();
+  const set = (change: Partial<Definition>) => setD({ ...d, ...change });
+  const late = useDeferredValue(d);
+  const [settled, setSettled] = useState(late);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(late), 250);
+    return () => clearTimeout(timer);
+  }, [late]);
+  const preview = useQuery({
+    queryKey: ["preview", settled],
+    queryFn: () =>
+      ok(
+        client.POST("/api/reports/preview", {
+          body: { definition: { ...settled } as Record<string, unknown> },
+        }),
+      ),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const fault = preview.error instanceof ApiProblem ? preview.error.problem : null;
+  const at = (field: string) => wrong(field) ?? (fault?.field === field ? fault.detail : undefined);
+  const mine = known[d.row] ?? [];
+  const label = (column: Column) =>
+    column.label || column.formula || mine.find((k) => k.name === column.field)?.label || column.field;
+  const key = (column: Column) => (column.formula ? column.label || column.formula : column.field);
+  const wanted = find.trim().toLowerCase();
+  const offered = mine.filter(
+    (k) =>
+      !d.columns.some((c) => c.field === k.name) &&
+      (!wanted || `${k.label} ${k.name}`.toLowerCase().includes(wanted)),
+  );
+  const move = (i: number, by: number) => {
+    const next = [...d.columns];
+    const [one] = next.splice(i, 1);
+    if (one) next.splice(i + by, 0, one);
+    set({ columns: next });
+  };
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    const body = {
+      name,
+      text: what,
+      room: where,
+      definition: { ...d } as Record<string, unknown>,
+      version: own?.version,
+    };
+    try {
+      const made = own
+        ? await ok(
+            client.PUT("/api/reports/composed/{number}", {
+              params: { path: { number: Number(own.key) } },
+              body,
+            }),
+          )
+        : await ok(client.POST("/api/reports/composed", { body }));
+      toast.success(`“${name}” is kept.`);
+      await queries.invalidateQueries();
+      await navigate({ to: "/reports/$report", params: { report: made.key }, search: {} });
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <form
+      onSubmit={save}
+      className="mx-auto grid w-full max-w-[1400px] items-start gap-4 px-4 pb-10 lg:grid-cols-[400px_1fr]"
+    >
+      <div>
+        <h1 className="py-3.5">{own ? "Change a report" : "Compose a report"}</h1>
+        <div className="sheet p-3.5">
+          <TextField label="Name" value={name} set={setName} wrong={at("name")} required />
+          <TextField label="What it tells" value={what} set={setWhat} />
+          <div className="grid grid-cols-2 gap-3">
+            <Choice
+              label="A row is a"
+              value={d.row}
+              set={(row) => set({ ...EMPTY, row, columns: begun(known[row] ?? []), filter: d.filter })}
+              options={Object.keys(known).map((r): [string, string] => [r, words(r)])}
+              wrong={at("row")}
+            />
+            <Choice
+              label="Offered in"
+              value={where}
+              set={setWhere}
+              options={["Discovery", "Estate", "Software", "Licences", "Exposure"].map(
+                (r): [string, string] => [r, r],
+              )}
+              wrong={at("room")}
+            />
+          </div>
+          <TextField
+            label="Of which devices"
+            mono
+            value={d.filter}
+            set={(filter) => set({ filter })}
+            wrong={at("filter")}
+            placeholder="kind = server and place = Saltholm"
+            hint="A filter; empty: the whole register."
+          />
+          {d.row !== "asset" && d.row !== "product" && d.row !== "change" && (
+            <TextField
+              label={`Which ${words(d.row)}`}
+              mono
+              value={d.inner}
+              set={(inner) => set({ inner })}
+              wrong={at("inner")}
+              placeholder={`${mine[0]?.name ?? "name"} ~ …`}
+              hint="A condition on the row itself; empty: all."
+            />
+          )}
+          {d.row === "change" && (
+            <TextField
+              label="Over how many days"
+              type="number"
+              value={String(d.days)}
+              set={(n) => set({ days: Number(n) || 1 })}
+              wrong={at("days")}
+            />
+          )}
+          <p className="mb-1 text-[13px] font-semibold">Columns</p>
+          <ol className="mb-1">
+            {d.columns.map((c, i) => (
+              <li
+                key={key(c)}
+                className="flex items-center gap-1 border-b border-[var(--line-2)] py-1 text-[13px]"
+              >
+                <span className="min-w-0 flex-1 truncate">
+                  {label(c)} {c.formula && <span className="mono faint">= {c.formula}</span>}
+                </span>
+                <button
+                  type="button"
+                  className="btn btn-ghost btn-xs"
+                  aria-label={`${label(c)}: earlier`}
+                  disabled={i === 0}
+                  onClick={() => move(i, -1)}
+                >
+                  ↑
+                </button>
+                <button
+                  type="button"
+                  className="btn btn-ghost btn-xs"
+                  aria-label={`${label(c)}: later`}
+                  disabled={i === d.columns.length - 1}
+                  onClick={() => move(i, 1)}
+                >
+                  ↓
+                </button>
+                <label className="faint flex items-center gap-1 text-[12px]">
+                  <input
+                    type="checkbox"
+                    className="checkbox checkbox-xs"
+                    checked={d.group_by.includes(key(c))}
+                    onChange={(e) =>
+                      set({
+                        group_by: e.target.checked
+                          ? [...d.group_by, key(c)]
+                          : d.group_by.filter((g) => g !== key(c)),
+                      })
+                    }
+                  />
+                  group
+                </label>
+                <button
+                  type="button"
+                  className="btn btn-ghost btn-xs"
+                  aria-label={`Take ${label(c)} out`}
+                  disabled={d.columns.length === 1}
+                  onClick={() =>
+                    set({
+                      columns: d.columns.filter((o) => o !== c),
+                      group_by: d.group_by.filter((g) => g !== key(c)),
+                      totals: d.totals.filter((t) => t.column !== key(c)),
+                      sort: d.sort.replace("-", "") === key(c) ? "" : d.sort,
+                    })
+                  }
+                >
+                  −
+                </button>
+              </li>
+            ))}
+          </ol>
+          {at("columns") && (
+            <p role="alert" className="mb-1 text-[12.5px] font-semibold text-error">
+              {at("columns")}
+            </p>
+          )}
+          <input
+            type="search"
+            className="input input-sm mb-1 w-full"
+            placeholder="Find a column to add"
+            aria-label="Find a column to add"
+            value={find}
+            onChange={(e) => setFind(e.target.value)}
+          />
+          <div className="mb-2 flex flex-wrap gap-1">
+            {offered.slice(0, all || wanted ? 60 : FIRST).map((k) => (
+              <button
+                key={k.name}
+                type="button"
+                className="btn btn-xs"
+                onClick={() => set({ columns: [...d.columns, { field: k.name, formula: "", label: "" }] })}
+              >
+                + {k.label}
+              </button>
+            ))}
+            {!all && !wanted && offered.length > FIRST && (
+              <button
+                type="button"
+                className="link-quiet text-[12.5px] font-semibold"
+                onClick={() => setAll(true)}
+              >
+                {offered.length - FIRST} more
+              </button>
+            )}
+          </div>
+          <Reckoned add={(column) => set({ columns: [...d.columns, column] })} />
+          <div className="grid grid-cols-2 gap-3">
+            <Choice
+              label="Sorted by"
+              value={d.sort}
+              set={(sort) => set({ sort })}
+              options={[
+                ["", "name"],
+                ...d.columns.flatMap((c): [string, string][] => [
+                  [key(c), `${label(c)}, lowest first`],
+                  [`-${key(c)}`, `${label(c)}, highest first`],
+                ]),
+              ]}
+              wrong={at("sort")}
+            />
+            <Choice
+              label="Add a figure"
+              value=""
+              set={(chosen) => {
+                const [fn, ...rest_] = chosen.split(" ");
+                if (fn)
+                  set({
+                    totals: [...d.totals, { function: fn as Total["function"], column: rest_.join(" ") }],
+                  });
+              }}
+              options={[
+                ["", "choose"],
+                ...d.columns.flatMap((c): [string, string][] =>
+                  (["count", "distinct", "sum", "mean", "min", "max"] as const).map((f) => [
+                    `${f} ${key(c)}`,
+                    `${f} of ${label(c)}`,
+                  ]),
+                ),
+              ]}
+              wrong={at("totals")}
+            />
+          </div>
+          {d.totals.length > 0 && (
+            <p className="mb-2 flex flex-wrap gap-1">
+              {d.totals.map((t) => (
+                <button
+                  key={`${t.function} ${t.column}`}
+                  type="button"
+                  className="tag"
+                  aria-label={`Take ${t.function} of ${t.column} away`}
+                  onClick={() => set({ totals: d.totals.filter((o) => o !== t) })}
+                >
+                  {t.function} of {t.column} ×
+                </button>
+              ))}
+            </p>
+          )}
+          {rest}
+          <div className="mt-2 flex gap-2">
+            <span className="flex-1" />
+            <button type="button" className="btn" onClick={() => window.history.back()}>
+              Leave
+            </button>
+            <button type="submit" className="btn btn-primary">
+              Keep the report
+            </button>
+          </div>
+        </div>
+      </div>
+      <div className="min-w-0 lg:pt-3.5">
+        <p className="dim pb-2 text-[13.5px]" aria-live="polite">
+          {fault ? (
+            <span className="font-semibold text-error">{fault.detail}</span>
+          ) : (
+            <>
+              <b className="text-base-content">The first rows</b>
+              {preview.data && ` — ${preview.data.sentence}`}
+            </>
+          )}
+        </p>
+        {preview.data && <Lines columns={preview.data.columns} lines={preview.data.lines} at={undefined} />}
+        {preview.data?.lines.filter((l) => l.kind === "row").length === 0 && !fault && (
+          <p className="dim py-4 text-[13px]">No row answers. Widen the question.</p>
+        )}
+      </div>
+    </form>
+  );
+}
+
+function begun(known: { name: string }[]): Column[] {
+  const names = known.map((k) => k.name);
+  const wanted = [
+    "asset.name",
+    "name",
+    "product",
+    "thing",
+    "verb",
+    "before",
+    "after",
+    "kind",
+    "place",
+  ].filter((n) => names.includes(n));
+  return (wanted.length ? wanted : names.slice(0, 3))
+    .slice(0, 5)
+    .map((field) => ({ field, formula: "", label: "" }));
+}
+
+function Reckoned({ add }: { add: (column: Column) => void }) {
+  const [formula, setFormula] = useState("");
+  const [label, setLabel] = useState("");
+  return (
+    <div className="mb-3 flex gap-1">
+      <input
+        className="input input-sm mono min-w-0 flex-1"
+        placeholder="memory / cores"
+        aria-label="Formula of a reckoned column"
+        value={formula}
+        onChange={(e) => setFormula(e.target.value)}
+      />
+      <input
+        className="input input-sm w-28"
+        placeholder="called"
+        aria-label="Name of the reckoned column"
+        value={label}
+        onChange={(e) => setLabel(e.target.value)}
+      />
+      <button
+        type="button"
+        className="btn btn-sm"
+        disabled={!formula.trim()}
+        onClick={() => {
+          add({ field: "", formula: formula.trim(), label: label.trim() });
+          setFormula("");
+          setLabel("");
+        }}
+      >
+        + reckoned
+      </button>
+    </div>
+  );
+}

@@ -1,0 +1,117 @@
+import { Link } from "@tanstack/react-router";
+import type { Schemas } from "../../api/client";
+import { count, plural } from "../../parts/format";
+
+type Line = Schemas["LineOut"];
+type Column = Schemas["ColumnOut"];
+
+const NUMBERS = new Set(["number", "memory", "bytes", "bits", "percent"]);
+const when = new Intl.DateTimeFormat("en-GB", {
+  day: "numeric",
+  month: "short",
+  year: "numeric",
+  hour: "2-digit",
+  minute: "2-digit",
+});
+
+function shown(value: unknown, type: string): string {
+  if (value === null || value === undefined || value === "") return "";
+  if (type === "moment") return when.format(new Date(String(value)));
+  if (typeof value === "number") return count(value);
+  return String(value);
+}
+
+/** The lines of a report: rows, and under each group and the whole its figures. */
+export function Lines(props: { columns: Column[]; lines: Line[]; at: string | undefined }) {
+  const { columns, lines, at } = props;
+  const named = columns.findIndex((c) => c.name === "name" || c.name === "asset.name");
+  return (
+    <div className="sheet overflow-x-auto">
+      <table className="grid-table">
+        <thead>
+          <tr>
+            {columns.map((c) => (
+              <th key={c.name} className={NUMBERS.has(c.type) ? "num" : ""}>
+                {c.label}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {lines.map((line, n) =>
+            line.kind === "row" ? (
+              <tr key={`${line.id}-${line.values.join("|")}-${n}`}>
+                {columns.map((c, i) => (
+                  <td
+                    key={c.name}
+                    className={NUMBERS.has(c.type) ? "num" : c.type === "moment" ? "whitespace-nowrap" : ""}
+                  >
+                    {i === named && line.id !== null && line.id !== undefined ? (
+                      <Link
+                        to="/assets/$asset"
+                        params={{ asset: String(line.id) }}
+                        search={{ at }}
+                        className="link-quiet mono"
+                      >
+                        {shown(line.values[i], c.type) || "no name"}
+                      </Link>
+                    ) : (
+                      shown(line.values[i], c.type)
+                    )}
+                  </td>
+                ))}
+              </tr>
+            ) : (
+              <tr key={`${line.kind}-${line.keys.join("|")}-${n}`} className="bg-[var(--head)]">
+                <td
+                  colSpan={columns.length}
+                  style={{ paddingLeft: 12 + 14 * Math.max(0, line.keys.length - 1) }}
+                >
+                  <b className="font-semibold">
+                    {line.kind === "whole"
+                      ? "All"
+                      : line.keys.map((k) => (k === null || k === "" ? "none" : String(k))).join(" / ")}
+                  </b>{" "}
+                  <span className="dim">
+                    {plural(line.rows, "row")}
+                    {line.said && `; ${line.said}`}
+                  </span>
+                </td>
+              </tr>
+            ),
+          )}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** The groups of a report as bars, the largest first; the table below says the same. */
+export function GroupBars({ lines }: { lines: Line[] }) {
+  const groups = lines
+    .filter((l) => l.kind === "group" && l.keys.length === 1)
+    .sort((a, b) => b.rows - a.rows);
+  if (groups.length < 2) return null;
+  const most = Math.max(...groups.map((g) => g.rows));
+  return (
+    <div className="sheet mb-3 grid grid-cols-[max-content_1fr_max-content] items-center gap-x-3 gap-y-1 px-3.5 py-3 text-[13px]">
+      {groups.slice(0, 12).map((g) => (
+        <Bar key={String(g.keys[0])} name={String(g.keys[0] ?? "none")} rows={g.rows} most={most} />
+      ))}
+      {groups.length > 12 && <span className="faint">and {groups.length - 12} more</span>}
+    </div>
+  );
+}
+
+function Bar({ name, rows, most }: { name: string; rows: number; most: number }) {
+  return (
+    <>
+      <span className="max-w-[260px] truncate">{name}</span>
+      <span
+        className="h-[10px] rounded-sm"
+        style={{ width: `${(100 * rows) / most}%`, background: "var(--s2)" }}
+      />
+      <span className="num">{count(rows)}</span>
+    </>
+  );
+}

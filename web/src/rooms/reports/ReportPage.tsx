@@ -1,0 +1,131 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, ok } from "../../api/client";
+import { dialWords, useDial } from "../../parts/dial";
+import { count, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { GroupBars, Lines } from "./Lines";
+import { WatchForm } from "./WatchForm";
+
+const FILES: [string, string][] = [
+  ["xlsx", "Workbook (XLSX)"],
+  ["csv", "CSV"],
+  ["json", "JSON"],
+  ["html", "Page for print (HTML)"],
+  ["pdf", "PDF"],
+];
+
+/** One report: what it asks in words, its lines as of the dial, its files. */
+export function ReportPage() {
+  const { report } = useParams({ strict: false }) as { report: string };
+  const { at } = useDial();
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [watching, setWatching] = useState(false);
+  const may = useMay("keep");
+  const asked = useQuery({
+    queryKey: ["report", report, at],
+    queryFn: () =>
+      ok(client.GET("/api/reports/shown/{key}", { params: { path: { key: report }, query: { as_of: at } } })),
+  });
+  if (asked.error)
+    return (
+      <div className="p-6">
+        <Problem error={asked.error} />
+      </div>
+    );
+  if (!asked.data) return <Waiting what="Asking …" />;
+  const r = asked.data;
+  const rows = r.lines.filter((l) => l.kind === "row").length;
+  const whole = r.lines.find((l) => l.kind === "whole")?.rows ?? rows;
+  const drop = async () => {
+    if (!window.confirm(`Drop the report “${r.name}”? Watches on it will say that it is gone.`)) return;
+    await ok(
+      client.DELETE("/api/reports/composed/{number}", { params: { path: { number: Number(r.key) } } }),
+    );
+    toast.success(`“${r.name}” is dropped.`);
+    await queries.invalidateQueries({ queryKey: ["reports"] });
+    await navigate({ to: "/reports", search: { at } });
+  };
+  return (
+    <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
+      <p className="dim pt-3 text-[13px]">
+        <Link to="/reports" search={{ at }} className="link-quiet">
+          Reports
+        </Link>{" "}
+        · {r.room}
+      </p>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+        <h1>{r.name}</h1>
+        <span className="flex-1" />
+        <div>
+          <button
+            type="button"
+            popoverTarget="files"
+            style={{ anchorName: "--files" } as React.CSSProperties}
+            className="btn btn-sm"
+          >
+            Files
+          </button>
+          <div
+            id="files"
+            popover="auto"
+            className="dropdown dropdown-end sheet w-56 p-2 shadow-lg"
+            style={{ positionAnchor: "--files" } as React.CSSProperties}
+          >
+            {FILES.map(([format, words]) => (
+              <a
+                key={format}
+                className="block rounded px-2 py-1.5 text-[13px] hover:bg-[var(--head)]"
+                href={`/api/reports/shown/${r.key}/${format}${at ? `?as_of=${at}` : ""}`}
+                download
+              >
+                {words}
+              </a>
+            ))}
+          </div>
+        </div>
+        {may && !at && (
+          <>
+            {!r.ships && (
+              <button type="button" className="btn btn-sm text-error" onClick={() => void drop()}>
+                Drop
+              </button>
+            )}
+            <Link to="/reports/compose" search={{ from: r.key }} className="btn btn-sm">
+              {r.ships ? "Copy and change" : "Change"}
+            </Link>
+            <button type="button" className="btn btn-primary btn-sm" onClick={() => setWatching(true)}>
+              Watch it
+            </button>
+          </>
+        )}
+      </div>
+      <p className="dim pt-1 pb-3 text-[13.5px]">
+        {r.text && <span className="mr-2 text-base-content">{r.text}</span>}
+        <b className="text-base-content">{r.cut ? `more than ${count(rows)} rows` : plural(whole, "row")}</b>{" "}
+        — {r.sentence}
+        {r.definition.inner ? (
+          <>
+            , each <span className="mono">{String(r.definition.inner)}</span>
+          </>
+        ) : null}
+        {at ? `, ${dialWords(at)}` : ""}.{r.cut && " The screen shows the first; the files have all."}
+      </p>
+      {r.lines.length === 0 || whole === 0 ? (
+        <Empty title="Nothing to report.">
+          {at ? "On that day nothing answered." : "No device answers this question now."}
+        </Empty>
+      ) : (
+        <>
+          <GroupBars lines={r.lines} />
+          <Lines columns={r.columns} lines={r.lines} at={at} />
+        </>
+      )}
+      {watching && <WatchForm held={null} report={r.key} name={r.name} close={() => setWatching(false)} />}
+    </div>
+  );
+}

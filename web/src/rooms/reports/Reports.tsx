@@ -1,0 +1,148 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
+import type { Search } from "../../router";
+import { Mailbox } from "./Mailbox";
+import { Watches } from "./Watches";
+
+const VIEWS: [string | undefined, string, string][] = [
+  [undefined, "Reports", "questions with columns, groups and figures; every one can be copied and changed"],
+  ["watches", "Watches", "reports asked on a schedule that write when the answer says so"],
+  ["mailbox", "Mailbox", "mail delivered here"],
+];
+
+/** Reports, watches, and the mail they wrote. */
+export function Reports() {
+  const { tab } = useSearch({ strict: false }) as Search;
+  const navigate = useNavigate();
+  const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
+  return (
+    <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-3.5 pb-2">
+        <h1>Reports</h1>
+        <span className="dim text-[13.5px]">{view?.[2]}</span>
+      </div>
+      <nav aria-label="Views of reports" className="mb-3 flex flex-wrap gap-1 border-b border-base-300">
+        {VIEWS.map(([key, label]) => (
+          <button
+            key={label}
+            type="button"
+            aria-pressed={tab === key}
+            onClick={() =>
+              void navigate({
+                to: "/reports",
+                search: ((before: Search) => ({ at: before.at, tab: key })) as never,
+              })
+            }
+            className={`-mb-px rounded-t-[8px] px-3 py-1.5 text-[13px] font-semibold ${
+              tab === key ? "border border-b-0 border-base-300 bg-base-100 text-primary" : "dim"
+            }`}
+          >
+            {label}
+          </button>
+        ))}
+      </nav>
+      {tab === undefined && <List />}
+      {tab === "watches" && <Watches />}
+      {tab === "mailbox" && <Mailbox />}
+    </div>
+  );
+}
+
+function List() {
+  const [find, setFind] = useState("");
+  const [room, setRoom] = useState("");
+  const { at } = useDial();
+  const may = useMay("keep");
+  const asked = useQuery({
+    queryKey: ["reports"],
+    queryFn: () => ok(client.GET("/api/reports/list")),
+  });
+  if (asked.error) return <Problem error={asked.error} />;
+  if (!asked.data) return <Waiting what="Reading the reports …" />;
+  const rooms = [...new Set(asked.data.map((r) => r.room))];
+  const wanted = find.trim().toLowerCase();
+  const shown = asked.data.filter(
+    (r) => (!room || r.room === room) && (!wanted || `${r.name} ${r.text}`.toLowerCase().includes(wanted)),
+  );
+  const groups: [string, typeof shown][] = [
+    ["Composed here", shown.filter((r) => !r.ships)],
+    ...rooms.map((name): [string, typeof shown] => [name, shown.filter((r) => r.ships && r.room === name)]),
+  ];
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-2 pb-2.5">
+        <input
+          type="search"
+          className="input input-sm w-56"
+          placeholder="Find a report"
+          aria-label="Find a report"
+          value={find}
+          onChange={(e) => setFind(e.target.value)}
+        />
+        {["", ...rooms].map((name) => (
+          <button
+            key={name}
+            type="button"
+            aria-pressed={room === name}
+            className={`btn btn-sm ${room === name ? "btn-primary" : ""}`}
+            onClick={() => setRoom(name)}
+          >
+            {name || "All rooms"}
+          </button>
+        ))}
+        <span className="flex-1" />
+        {may && (
+          <Link to="/reports/compose" search={{ at }} className="btn btn-primary btn-sm">
+            Compose a report
+          </Link>
+        )}
+      </div>
+      {groups
+        .filter(([, several]) => several.length > 0)
+        .map(([name, several]) => (
+          <Sheet key={name} id={`reports-${name}`} title={name} className="mb-3">
+            <table className="grid-table">
+              <Heads names={["Report", "What it tells", "A row is"]} />
+              <tbody>
+                {several.map((r) => (
+                  <tr key={r.key}>
+                    <td className="w-[30%]">
+                      <Link
+                        to="/reports/$report"
+                        params={{ report: r.key }}
+                        search={{ at }}
+                        className="link-quiet font-semibold"
+                      >
+                        {r.name}
+                      </Link>
+                    </td>
+                    <td className="dim">{r.text || (r.made_by && `composed by ${r.made_by}`)}</td>
+                    <td className="faint w-[16%]">{ROW_WORDS[r.row] ?? r.row.replace(/_/g, " ")}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </Sheet>
+        ))}
+      {shown.length === 0 && (
+        <p className="dim py-6">No report fits. Take a narrowing off, or compose one.</p>
+      )}
+    </>
+  );
+}
+
+export const ROW_WORDS: Record<string, string> = {
+  asset: "device",
+  software: "installation",
+  product: "product",
+  change: "change of software",
+  filesystems: "file system",
+  installs: "dated installation",
+  memberships: "member of a local group",
+};

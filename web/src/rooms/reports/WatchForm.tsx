@@ -1,0 +1,162 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
+
+type Watch = Schemas["WatchOut"];
+
+export const CONDITIONS: [string, string][] = [
+  ["new", "there are rows that were not there last time"],
+  ["any", "there are any rows"],
+  ["gone", "rows of last time are gone"],
+  ["over", "there are more rows than"],
+  ["under", "there are fewer rows than"],
+];
+const RULES: [string, string][] = [
+  ["FREQ=WEEKLY;BYDAY=MO;BYHOUR=7;BYMINUTE=0", "every Monday at 07:00"],
+  ["FREQ=DAILY;BYHOUR=7;BYMINUTE=0", "every day at 07:00"],
+  ["FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR;BYHOUR=7;BYMINUTE=0", "on weekdays at 07:00"],
+  ["FREQ=HOURLY", "every hour"],
+  ["FREQ=MONTHLY;BYMONTHDAY=1;BYHOUR=7;BYMINUTE=0", "on the first of each month"],
+];
+
+/** Make a watch of a report, or change one. */
+export function WatchForm(props: { held: Watch | null; report: string; name: string; close: () => void }) {
+  const { held, close } = props;
+  const queries = useQueryClient();
+  const reports = useQuery({ queryKey: ["reports"], queryFn: () => ok(client.GET("/api/reports/list")) });
+  const [values, setValues] = useState({
+    name: held?.name ?? props.name,
+    report: held?.report ?? props.report,
+    rule: held?.rule ?? RULES[0]?.[0] ?? "",
+    condition: held?.condition ?? "new",
+    number: String(held?.number ?? 0),
+    to: (held?.to ?? []).join(", "),
+    attach: held?.attach ?? "",
+    quiet: held?.quiet ?? "",
+    on: held?.on ?? true,
+    organisation: "",
+  });
+  const { setError, wrong, rest } = useFaults();
+  const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
+  const own = !RULES.some(([rule]) => rule === values.rule);
+  const finish = async (said: string) => {
+    toast.success(said);
+    await queries.invalidateQueries({ queryKey: ["watches"] });
+    close();
+  };
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    const body = {
+      ...values,
+      number: Number(values.number) || 0,
+      to: values.to.split(/[,;\s]+/).filter(Boolean),
+      version: held?.version,
+      organisation: asOrganisation(values.organisation),
+    };
+    try {
+      const made = held
+        ? await ok(client.PUT("/api/watches/{number}", { params: { path: { number: held.id } }, body }))
+        : await ok(client.POST("/api/watches", { body }));
+      await finish(`“${made.name}” watches: ${made.said}.`);
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const drop = async () => {
+    if (!held || !window.confirm(`Drop the watch “${held.name}” and the list of its letters? This is final.`))
+      return;
+    await ok(client.DELETE("/api/watches/{number}", { params: { path: { number: held.id } } }));
+    await finish(`“${held.name}” is dropped.`);
+  };
+  return (
+    <Dialog title={held ? `Change ${held.name}` : "New watch"} close={close}>
+      <form onSubmit={save}>
+        <TextField
+          label="Name"
+          value={values.name}
+          set={(name) => set({ name })}
+          wrong={wrong("name")}
+          required
+        />
+        <Choice
+          label="Asks the report"
+          value={values.report}
+          set={(report) => set({ report })}
+          options={[["", "choose"], ...(reports.data ?? []).map((r): [string, string] => [r.key, r.name])]}
+          wrong={wrong("report")}
+        />
+        <Choice
+          label="When"
+          value={own ? "own" : values.rule}
+          set={(rule) => set({ rule: rule === "own" ? "FREQ=DAILY;INTERVAL=2;BYHOUR=6;BYMINUTE=0" : rule })}
+          options={[...RULES, ["own", "by a rule of one’s own"]]}
+          wrong={own ? undefined : wrong("rule")}
+        />
+        {own && (
+          <TextField
+            label="Recurrence rule"
+            mono
+            value={values.rule}
+            set={(rule) => set({ rule })}
+            wrong={wrong("rule")}
+          />
+        )}
+        <div className="grid grid-cols-[1fr_96px] gap-3">
+          <Choice
+            label="Writes when"
+            value={values.condition}
+            set={(condition) => set({ condition })}
+            options={CONDITIONS}
+            wrong={wrong("condition")}
+          />
+          {(values.condition === "over" || values.condition === "under") && (
+            <TextField label="Rows" type="number" value={values.number} set={(number) => set({ number })} />
+          )}
+        </div>
+        <TextField
+          label="To"
+          value={values.to}
+          set={(to) => set({ to })}
+          wrong={wrong("to")}
+          hint="Addresses for mail, parted by commas."
+          required
+        />
+        <div className="grid grid-cols-2 gap-3">
+          <Choice
+            label="Attach"
+            value={values.attach}
+            set={(attach) => set({ attach })}
+            options={[
+              ["", "nothing"],
+              ["xlsx", "a workbook"],
+              ["csv", "CSV"],
+              ["pdf", "PDF"],
+            ]}
+            wrong={wrong("attach")}
+          />
+          <TextField
+            label="Quiet hours"
+            value={values.quiet}
+            set={(quiet) => set({ quiet })}
+            wrong={wrong("quiet")}
+            placeholder="22-6"
+            hint="Letters wait until they are over."
+          />
+        </div>
+        <OrganisationChoice
+          label="For the organisation"
+          value={values.organisation}
+          set={(organisation) => set({ organisation })}
+        />
+        <Tick label="In force" on={values.on} set={(on) => set({ on })} />
+        {rest}
+        <FormFoot close={close} drop={held ? () => void drop() : undefined} />
+      </form>
+    </Dialog>
+  );
+}

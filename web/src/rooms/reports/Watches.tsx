@@ -1,0 +1,131 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { toast } from "sonner";
+import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { count, moment, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
+import { CONDITIONS, WatchForm } from "./WatchForm";
+
+type Watch = Schemas["WatchOut"];
+
+const at = (seconds: number | null | undefined) =>
+  seconds ? moment(new Date(seconds * 1000).toISOString()) : "";
+
+/** The watches, when each asks next, and what they wrote. */
+export function Watches() {
+  const [making, setMaking] = useState<Watch | "new" | null>(null);
+  const may = useMay("keep");
+  const queries = useQueryClient();
+  const asked = useQuery({
+    queryKey: ["watches"],
+    queryFn: () => ok(client.GET("/api/watches")),
+    refetchInterval: 20_000,
+  });
+  if (asked.error) return <Problem error={asked.error} />;
+  if (!asked.data) return <Waiting what="Reading the watches …" />;
+  const tryOut = async (watch: Watch) => {
+    try {
+      const letter = await ok(
+        client.POST("/api/watches/{number}/try", { params: { path: { number: watch.id } } }),
+      );
+      if (letter.sent_at) toast.success(`Sent to ${letter.to.join(", ")}: “${letter.subject}”.`);
+      else toast.error(`It was written and could not be sent: ${letter.trouble}`);
+      await queries.invalidateQueries({ queryKey: ["watches"] });
+      await queries.invalidateQueries({ queryKey: ["mailbox"] });
+    } catch (error) {
+      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be tried.");
+    }
+  };
+  return (
+    <>
+      <div className="flex pb-2.5">
+        <span className="flex-1" />
+        {may && (
+          <button type="button" className="btn btn-primary btn-sm" onClick={() => setMaking("new")}>
+            New watch
+          </button>
+        )}
+      </div>
+      {asked.data.length === 0 && (
+        <Empty title="Nothing is watched yet.">
+          A watch asks a report on a schedule and writes when there is something to say.
+        </Empty>
+      )}
+      {asked.data.map((w) => (
+        <Sheet
+          key={w.id}
+          id={`watch-${w.id}`}
+          className="mb-3"
+          title={w.name}
+          hint={w.on ? `${w.said}, next ${at(w.next_at)}` : "not in force"}
+          actions={
+            may && (
+              <>
+                <button type="button" className="btn btn-sm" onClick={() => void tryOut(w)}>
+                  Send it to me
+                </button>
+                <button type="button" className="btn btn-sm" onClick={() => setMaking(w)}>
+                  Change
+                </button>
+              </>
+            )
+          }
+        >
+          <p className="px-3.5 pb-2 text-[13px]">
+            Asks{" "}
+            <Link
+              to="/reports/$report"
+              params={{ report: w.report }}
+              search={{}}
+              className="link-quiet font-semibold"
+            >
+              {w.report_name}
+            </Link>{" "}
+            ({plural(w.rows, "row")} {w.asked_at ? `at ${at(w.asked_at)}` : "so far"}) and writes to{" "}
+            <span className="mono">{w.to.join(", ")}</span> when{" "}
+            {CONDITIONS.find(([key]) => key === w.condition)?.[1]}
+            {w.condition === "over" || w.condition === "under" ? ` ${count(w.number)}` : ""}
+            {w.attach && `, with the rows as ${w.attach.toUpperCase()}`}
+            {w.quiet && `; quiet from ${w.quiet.replace("-", " to ")} o’clock`}.
+          </p>
+          {w.trouble && (
+            <p className="px-3.5 pb-2 text-[13px] font-semibold text-error" role="alert">
+              {w.trouble} It goes on being asked.
+            </p>
+          )}
+          {w.letters.length > 0 && (
+            <table className="grid-table">
+              <Heads names={["Written", "Letter", "To", "Sent"]} />
+              <tbody>
+                {w.letters.map((l) => (
+                  <tr key={l.id}>
+                    <td className="w-[150px] whitespace-nowrap">{at(l.made_at)}</td>
+                    <td>{l.subject}</td>
+                    <td className="dim">{l.to.join(", ")}</td>
+                    <td>
+                      {l.sent_at ? (
+                        at(l.sent_at)
+                      ) : l.tries ? (
+                        <span className="text-error" title={l.trouble}>
+                          not yet, {plural(l.tries, "try", "tries")}: {l.trouble}
+                        </span>
+                      ) : (
+                        <span className="dim">waits until {at(l.due_at)}</span>
+                      )}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+        </Sheet>
+      ))}
+      {making && (
+        <WatchForm held={making === "new" ? null : making} report="" name="" close={() => setMaking(null)} />
+      )}
+    </>
+  );
+}
