@@ -23,6 +23,7 @@ from tarn.apps.estate.actions.keep import NameTaken
 from tarn.apps.estate.api import router as estate
 from tarn.apps.estate.api_naming import router as naming
 from tarn.apps.estate.api_questions import router as questions
+from tarn.apps.estate.api_sets import router as sets
 from tarn.apps.estate.asking.ask import DialError
 from tarn.apps.estate.reads.register import FieldError
 from tarn.apps.people.actions.organisations import Unowned
@@ -71,6 +72,7 @@ api.add_router("", hooks)
 api.add_router("", rules)
 api.add_router("", software)
 api.add_router("", naming)
+api.add_router("", sets)
 api.add_router("", reports)
 
 

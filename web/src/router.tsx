@@ -122,6 +122,16 @@ const report = createRoute({
   path: "/reports/$report",
   component: lazyRouteComponent(() => import("./rooms/reports/ReportPage"), "ReportPage"),
 });
+const sets = createRoute({
+  getParentRoute: () => root,
+  path: "/sets",
+  component: lazyRouteComponent(() => import("./rooms/sets/Sets"), "Sets"),
+});
+const oneSet = createRoute({
+  getParentRoute: () => root,
+  path: "/sets/$set",
+  component: lazyRouteComponent(() => import("./rooms/sets/SetPage"), "SetPage"),
+});
 const settings = createRoute({
   getParentRoute: () => root,
   path: "/settings",
@@ -146,6 +156,8 @@ export const router = createRouter({
     reports,
     compose,
     report,
+    sets,
+    oneSet,
     settings,
   ]),
   defaultPreload: "intent",

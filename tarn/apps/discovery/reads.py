@@ -3,12 +3,14 @@
 import json
 import time
 from collections import Counter, defaultdict
+from collections.abc import Iterator
 from typing import Any
 
 from django.db.models import Count, Max
 
-from tarn.apps.discovery.models import Credential, Network, Run, RunAddress, Sweep, Trial
+from tarn.apps.discovery.models import Credential, IntakeRule, Network, Run, RunAddress, Sweep, Trial
 from tarn.apps.estate.reads import intake as estate_intake
+from tarn.apps.estate.reads.uses import Kept
 from tarn.apps.people.scope import visible
 from tarn.collect.look import STAGES
 from tarn.collect.problems import REFUSALS
@@ -301,3 +303,9 @@ def intake() -> dict[str, Any]:
 def to_event(name: str, data: Any) -> bytes:
     """Return a server-sent event (HTML Living Standard, 9.2)."""
     return f"event: {name}\ndata: {json.dumps(data, separators=(',', ':'))}\n\n".encode()
+
+
+def kept_filters() -> Iterator[Kept]:
+    """Yield the filters that intake rules keep."""
+    for held in visible(IntakeRule).order_by("pk"):
+        yield Kept("intake rule", held.name, "/discovery/intake", held.filter)

@@ -1,13 +1,12 @@
-"""The filter language over HTTP: completion, its three faces, its fields, kept sets and phrases."""
+"""The filter language over HTTP: completion, its three faces, its fields."""
 
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema, Status
+from ninja import Router, Schema
 from ninja.errors import HttpError
 
-from tarn.apps.estate.actions import keep
-from tarn.apps.estate.asking.ask import context, count, question, read_dial, words_of
+from tarn.apps.estate.asking.ask import context, words_of
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.reads.strata import BANDS
 from tarn.apps.people.scope import visible
@@ -34,24 +33,6 @@ class FieldOut(Schema):
     label: str
     meaning: str
     choices: list[str]
-
-
-class SetIn(Schema):
-    name: str
-    filter: str
-
-
-class SetOut(Schema):
-    id: int
-    name: str
-    filter: str
-    count: int
-
-
-class PhraseOut(Schema):
-    name: str
-    meaning: str
-    values: list[str]
 
 
 class FilterFaces(Schema):
@@ -106,38 +87,3 @@ def fields(request: HttpRequest) -> dict[str, Any]:
         "types": TYPES,
         "bands": list(BANDS),
     }
-
-
-@router.get("/sets", response=list[SetOut])
-def sets(request: HttpRequest, as_of: str | None = None) -> Any:
-    """Return the kept sets, each with how many assets it holds."""
-    at = read_dial(as_of)
-    return [
-        {"id": s.pk, "name": s.name, "filter": s.filter, "count": count(question(s.filter, at))}
-        for s in visible(KeptSet).order_by("name")
-    ]
-
-
-@router.post("/sets", response=SetOut)
-def new_set(request: HttpRequest, data: SetIn) -> dict[str, Any]:
-    """Keep a filter as a set."""
-    if not data.name.strip():
-        raise HttpError(422, "A set needs a name.")
-    made = keep.keep_set(request.user, data.name, data.filter)
-    return {"id": made.pk, "name": made.name, "filter": made.filter, "count": count(question(made.filter))}
-
-
-@router.delete("/sets/{number}", response={204: None})
-def end_set(request: HttpRequest, number: int) -> Status[None]:
-    """Drop a kept set; the assets stay."""
-    try:
-        keep.drop_set(request.user, number)
-    except KeptSet.DoesNotExist:
-        raise HttpError(404, f"There is no set {number}.") from None
-    return Status(204, None)
-
-
-@router.get("/phrases", response=list[PhraseOut])
-def phrases(request: HttpRequest) -> Any:
-    """Return the phrases filters may use."""
-    return Phrase.objects.order_by("name")

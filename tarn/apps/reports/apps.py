@@ -6,3 +6,10 @@ class ReportsConfig(AppConfig):
 
     name = "tarn.apps.reports"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        """Tell which filters are kept here."""
+        from tarn.apps.estate.reads.uses import keeps_filters
+        from tarn.apps.reports.reads.asking import kept_filters
+
+        keeps_filters(kept_filters)

@@ -8,8 +8,11 @@ class SoftwareConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
-        """Let filters ask for rulings."""
+        """Let filters ask for rulings, and tell which filters are kept here."""
         from tarn.apps.estate.asking.compile import judged_by
+        from tarn.apps.estate.reads.uses import keeps_filters
+        from tarn.apps.software.reads.baselines import kept_filters
         from tarn.apps.software.reads.rulings import verdict_of_releases
 
         judged_by(verdict_of_releases)
+        keeps_filters(kept_filters)

@@ -596,70 +596,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sets": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Sets
-         * @description Return the kept sets, each with how many assets it holds.
-         */
-        get: operations["tarn_apps_estate_api_questions_sets"];
-        put?: never;
-        /**
-         * New Set
-         * @description Keep a filter as a set.
-         */
-        post: operations["tarn_apps_estate_api_questions_new_set"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sets/{number}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * End Set
-         * @description Drop a kept set; the assets stay.
-         */
-        delete: operations["tarn_apps_estate_api_questions_end_set"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/phrases": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Phrases
-         * @description Return the phrases filters may use.
-         */
-        get: operations["tarn_apps_estate_api_questions_phrases"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/networks": {
         parameters: {
             query?: never;
@@ -1936,6 +1872,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sets
+         * @description Return the kept sets, each with how many assets it holds.
+         */
+        get: operations["tarn_apps_estate_api_sets_sets"];
+        put?: never;
+        /**
+         * New Set
+         * @description Keep a selection as a set: live by a filter, picked by hand, or by address ranges.
+         */
+        post: operations["tarn_apps_estate_api_sets_new_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Set
+         * @description Return a set: its members over a year, who came and went in so many days, and what uses it.
+         */
+        get: operations["tarn_apps_estate_api_sets_one_set"];
+        /**
+         * Change Set
+         * @description Change a set, made from the version it was read at; past days keep the definition they had.
+         */
+        put: operations["tarn_apps_estate_api_sets_change_set"];
+        post?: never;
+        /**
+         * End Set
+         * @description Drop a kept set; the assets stay. Refused while something speaks of it.
+         */
+        delete: operations["tarn_apps_estate_api_sets_end_set"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phrases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Phrases
+         * @description Return the phrases filters may use, what each names now, and what speaks of it.
+         */
+        get: operations["tarn_apps_estate_api_sets_phrases"];
+        put?: never;
+        /**
+         * New Phrase
+         * @description Make a phrase.
+         */
+        post: operations["tarn_apps_estate_api_sets_new_phrase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phrases/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Phrase
+         * @description Change a phrase; every filter that speaks of it follows.
+         */
+        put: operations["tarn_apps_estate_api_sets_change_phrase"];
+        post?: never;
+        /**
+         * End Phrase
+         * @description Drop a phrase no filter speaks of.
+         */
+        delete: operations["tarn_apps_estate_api_sets_end_phrase"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/columns": {
         parameters: {
             query?: never;
@@ -2487,33 +2523,6 @@ export interface components {
         FilterIn: {
             /** Filter */
             filter: string;
-        };
-        /** SetOut */
-        SetOut: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Filter */
-            filter: string;
-            /** Count */
-            count: number;
-        };
-        /** SetIn */
-        SetIn: {
-            /** Name */
-            name: string;
-            /** Filter */
-            filter: string;
-        };
-        /** PhraseOut */
-        PhraseOut: {
-            /** Name */
-            name: string;
-            /** Meaning */
-            meaning: string;
-            /** Values */
-            values: string[];
         };
         /** NetworkOut */
         NetworkOut: {
@@ -3992,6 +4001,159 @@ export interface components {
             /** After */
             after: string;
         };
+        /** SetOut */
+        SetOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Filter */
+            filter: string;
+            /** Folder */
+            folder: string;
+            /** Note */
+            note: string;
+            /** Version */
+            version: number;
+            /** Count */
+            count: number;
+        };
+        /** SetIn */
+        SetIn: {
+            /** Name */
+            name: string;
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            /**
+             * Kind
+             * @default live
+             * @enum {string}
+             */
+            kind: "live" | "picked" | "address";
+            /**
+             * Assets
+             * @default []
+             */
+            assets: number[];
+            /**
+             * Ranges
+             * @default []
+             */
+            ranges: string[];
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Version */
+            version?: number | null;
+        };
+        /** MemberOut */
+        MemberOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string | null;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Department */
+            department: string | null;
+        };
+        /** MovedOut_ */
+        MovedOut_: {
+            /** Came */
+            came: number;
+            /** Left */
+            left: number;
+            /** Came Rows */
+            came_rows: components["schemas"]["MemberOut"][];
+            /** Left Rows */
+            left_rows: components["schemas"]["MemberOut"][];
+        };
+        /** PointOut */
+        PointOut: {
+            /** At */
+            at: string;
+            /** Devices */
+            devices: number;
+        };
+        /** SetPageOut */
+        SetPageOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Filter */
+            filter: string;
+            /** Folder */
+            folder: string;
+            /** Note */
+            note: string;
+            /** Version */
+            version: number;
+            /** Count */
+            count: number;
+            /** Sentence */
+            sentence: string;
+            /** Year */
+            year: components["schemas"]["PointOut"][];
+            /** Uses */
+            uses: components["schemas"]["UseOut"][];
+            moved: components["schemas"]["MovedOut_"];
+        };
+        /** UseOut */
+        UseOut: {
+            /** What */
+            what: string;
+            /** Name */
+            name: string;
+            /** Where */
+            where: string;
+        };
+        /** PhraseOut */
+        PhraseOut: {
+            /** Name */
+            name: string;
+            /**
+             * Meaning
+             * @default
+             */
+            meaning: string;
+            /** Values */
+            values: string[];
+            /** Products */
+            products: string[];
+            /** Uses */
+            uses: components["schemas"]["UseOut"][];
+        };
+        /** PhraseIn */
+        PhraseIn: {
+            /** Name */
+            name: string;
+            /**
+             * Meaning
+             * @default
+             */
+            meaning: string;
+            /** Values */
+            values: string[];
+        };
         /** ReportRow */
         ReportRow: {
             /** Key */
@@ -4970,92 +5132,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-        };
-    };
-    tarn_apps_estate_api_questions_sets: {
-        parameters: {
-            query?: {
-                as_of?: string | null;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SetOut"][];
-                };
-            };
-        };
-    };
-    tarn_apps_estate_api_questions_new_set: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SetIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SetOut"];
-                };
-            };
-        };
-    };
-    tarn_apps_estate_api_questions_end_set: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    tarn_apps_estate_api_questions_phrases: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PhraseOut"][];
-                };
             };
         };
     };
@@ -6855,6 +6931,213 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ChangedOut"];
                 };
+            };
+        };
+    };
+    tarn_apps_estate_api_sets_sets: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_sets_new_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_sets_one_set: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                days?: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetPageOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_sets_change_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_sets_end_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_estate_api_sets_phrases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhraseOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_sets_new_phrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhraseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhraseIn"];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_sets_change_phrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhraseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhraseIn"];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_sets_end_phrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

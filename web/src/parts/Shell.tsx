@@ -21,7 +21,8 @@ function Mark() {
 
 function Room({ to, children, badge }: { to: string; children: string; badge?: number }) {
   const path = useRouterState({ select: (s) => s.location.pathname });
-  const on = path.startsWith(to) || (to === "/estate" && path.startsWith("/assets"));
+  const on =
+    path.startsWith(to) || (to === "/estate" && (path.startsWith("/assets") || path.startsWith("/sets")));
   return (
     <Link
       to={to}

@@ -7,7 +7,7 @@ from collections import OrderedDict
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -59,18 +59,27 @@ def _phrase_values(values: list[str]) -> tuple[Value, ...]:
 
 def context(at: int | None) -> Context:
     """Return what checking a filter needs: clock, phrases and kept sets."""
-    return Context(Clock(at or int(time.time()), zone()), _Phrases(), _set_filter, _set_names)
+    return Context(Clock(at or int(time.time()), zone()), _Phrases(), partial(_set_filter, at=at), _set_names)
 
 
 def _set_names() -> list[str]:
     return list(visible(KeptSet).values_list("name", flat=True))
 
 
-def _set_filter(name: str) -> Node:
-    found = visible(KeptSet).filter(name=name).values_list("filter", flat=True).first()
-    if found is None:
+def _set_filter(name: str, at: int | None) -> Node:
+    held = visible(KeptSet).filter(name=name).first()
+    if held is None:
         raise KeyError(name)
-    return parse(found)
+    return parse(definition_at(held, at))
+
+
+def definition_at(held: KeptSet, at: int | None) -> str:
+    """Return what a set was defined by at a moment; of a day before it was made, by its first definition."""
+    if at is None:
+        return held.filter
+    spans = list(held.spans.order_by("valid_from").values_list("valid_from", "valid_to", "filter"))
+    stood = [text for begins, ends, text in spans if begins <= at and (ends is None or at < ends)]
+    return (stood or [text for _, _, text in spans] or [held.filter])[0]
 
 
 class _Phrases(Mapping[str, tuple[Value, ...]]):

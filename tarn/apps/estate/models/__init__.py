@@ -7,7 +7,7 @@ What follows from sightings has one writer, the door, and a check that rebuilds 
 from tarn.apps.estate.models.evidence import Identifier, SectionBody, SectionState, Sighting, Source, SourceSeen
 from tarn.apps.estate.models.items import ITEM_MODELS, span_model
 from tarn.apps.estate.models.register import Asset, AssetSpan, FieldSpan, Term
-from tarn.apps.estate.models.selection import KeptSet, Phrase
+from tarn.apps.estate.models.selection import KeptSet, Phrase, SetSpan
 from tarn.apps.estate.models.software import InstallSpan, NamingRule, Product, Release, Title
 
 __all__ = [
@@ -24,6 +24,7 @@ __all__ = [
     "Release",
     "SectionBody",
     "SectionState",
+    "SetSpan",
     "Sighting",
     "Source",
     "SourceSeen",

@@ -6,10 +6,14 @@ from django.db.models.functions import Coalesce
 
 
 class KeptSet(models.Model):
-    """A live set: a filter kept under a name."""
+    """A kept selection. Whatever its kind it comes down to a filter: of a picked set, the numbers that were picked."""
 
     name = models.CharField(max_length=120)
+    kind = models.CharField(max_length=10, default="live", help_text="live, picked or address")
     filter = models.TextField()
+    folder = models.CharField(max_length=120, blank=True)
+    note = models.CharField(max_length=300, blank=True)
+    version = models.IntegerField(default=1)
     organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     made_at = models.BigIntegerField()
@@ -21,6 +25,20 @@ class KeptSet(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class SetSpan(models.Model):
+    """What a set was defined by, from when to when: a past day is asked by the definition of that day."""
+
+    kept = models.ForeignKey(KeptSet, models.CASCADE, related_name="spans")
+    filter = models.TextField()
+    valid_from = models.BigIntegerField()
+    valid_to = models.BigIntegerField(null=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["kept"], condition=models.Q(valid_to__isnull=True), name="set_span_once")
+        ]
 
 
 class Phrase(models.Model):

@@ -11,6 +11,7 @@ from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.reads import titles
 from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.estate.reads.uses import Kept
 from tarn.apps.people.scope import visible
 from tarn.apps.reports.models import Report
 from tarn.apps.reports.shipped import shipped
@@ -60,6 +61,15 @@ def found(key: str) -> Found:
 def _as_found(held: Report) -> Found:
     definition = Definition.model_validate(held.definition)
     return Found(str(held.pk), held.name, held.room, held.text, definition, False, held.version, held.made_by)
+
+
+def kept_filters() -> Iterator[Kept]:
+    """Yield the filters that reports keep."""
+    for one in all_reports():
+        where = f"/reports/{one.key}"
+        yield Kept("report", one.name, where, one.definition.filter)
+        if one.definition.inner:
+            yield Kept("report", one.name, where, f"{one.definition.row}[{one.definition.inner}]")
 
 
 def all_reports() -> list[Found]:

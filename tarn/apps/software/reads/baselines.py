@@ -1,10 +1,13 @@
 """What devices lack: by baseline and by device, those never read kept apart from those that truly lack it."""
 
+from collections.abc import Iterator
 from typing import Any
 
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.reads.readings import never_read, sections_of
 from tarn.apps.estate.reads.register import named
+from tarn.apps.estate.reads.uses import Kept
+from tarn.apps.people.scope import visible
 from tarn.apps.software.models import Baseline
 from tarn.core.filters.english import english
 
@@ -43,6 +46,13 @@ def result(baseline: Baseline, at: int | None, most: int = 200) -> dict[str, Any
         "rules": rules,
         "rows": [{**row, "lacks": lacking[row["id"]], "unread": unread.get(row["id"], [])} for row in named(worst, at)],
     }
+
+
+def kept_filters() -> Iterator[Kept]:
+    """Yield the filters that baselines keep."""
+    for held in visible(Baseline).order_by("name"):
+        for text in (held.filter, *(r["filter"] for r in held.rules)):
+            yield Kept("baseline", held.name, "/software?tab=baselines", text)
 
 
 def _lacking(scope: str, rule: str) -> str:

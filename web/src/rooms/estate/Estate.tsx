@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useNavigate, useSearch } from "@tanstack/react-router";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { lazy, Suspense, useMemo, useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, getJson, ok } from "../../api/client";
@@ -274,6 +274,9 @@ function SetsMenu({ filter, pick }: { filter: string; pick: (filter: string) => 
             <span className="dim tabular-nums">{count(s.count)}</span>
           </button>
         ))}
+        <Link to="/sets" search={{}} className="link-quiet block px-2 py-1.5 text-[13px] font-semibold">
+          All sets and phrases
+        </Link>
         {sets.data?.length === 0 && (
           <p className="dim p-2 text-[13px]">No set is kept yet. Ask something, then “Keep as a set”.</p>
         )}
@@ -289,7 +292,11 @@ function KeepDialog({ filter, close }: { filter: string; close: () => void }) {
   const keep = async (event: React.FormEvent) => {
     event.preventDefault();
     try {
-      const made = await ok(client.POST("/api/sets", { body: { name, filter } }));
+      const made = await ok(
+        client.POST("/api/sets", {
+          body: { name, filter, kind: "live", assets: [], ranges: [], folder: "", note: "" },
+        }),
+      );
       await queries.invalidateQueries({ queryKey: ["sets"] });
       toast.success(
         `“${made.name}” is kept; it holds ${plural(made.count, "asset")} now and keeps itself up to date.`,

@@ -7,7 +7,7 @@ import { Choice, TextField, useFaults } from "../../parts/Form";
 import { Problem, Waiting } from "../../parts/Problem";
 import type { Search } from "../../router";
 import { Lines } from "./Lines";
-import { ROW_WORDS } from "./Reports";
+import { rowWords } from "./Reports";
 
 interface Column {
   field: string;
@@ -43,7 +43,6 @@ const EMPTY: Definition = {
   plot: "",
 };
 const FIRST = 14;
-const words = (row: string) => ROW_WORDS[row] ?? row.replace(/_/g, " ").replace(/s$/, "");
 
 /** Compose a report: what a row is, columns, question, groups and figures, with its first rows beside every step. */
 export function Composer() {
@@ -174,7 +173,7 @@ function Form({ known, begin, own, title, text, room }: FormProps) {
               label="A row is a"
               value={d.row}
               set={(row) => set({ ...EMPTY, row, columns: begun(known[row] ?? []), filter: d.filter })}
-              options={Object.keys(known).map((r): [string, string] => [r, words(r)])}
+              options={Object.keys(known).map((r): [string, string] => [r, rowWords(r)])}
               wrong={at("row")}
             />
             <Choice
@@ -198,7 +197,7 @@ function Form({ known, begin, own, title, text, room }: FormProps) {
           />
           {d.row !== "asset" && d.row !== "product" && d.row !== "change" && (
             <TextField
-              label={`Which ${words(d.row)}`}
+              label={`Which ${rowWords(d.row)}`}
               mono
               value={d.inner}
               set={(inner) => set({ inner })}
@@ -247,7 +246,7 @@ function Form({ known, begin, own, title, text, room }: FormProps) {
                 <label className="faint flex items-center gap-1 text-[12px]">
                   <input
                     type="checkbox"
-                    className="checkbox checkbox-xs"
+                    className="checkbox checkbox-sm"
                     checked={d.group_by.includes(key(c))}
                     onChange={(e) =>
                       set({

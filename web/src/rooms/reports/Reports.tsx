@@ -123,7 +123,7 @@ function List() {
                       </Link>
                     </td>
                     <td className="dim">{r.text || (r.made_by && `composed by ${r.made_by}`)}</td>
-                    <td className="faint w-[16%]">{ROW_WORDS[r.row] ?? r.row.replace(/_/g, " ")}</td>
+                    <td className="faint w-[16%]">{rowWords(r.row)}</td>
                   </tr>
                 ))}
               </tbody>
@@ -137,8 +137,14 @@ function List() {
   );
 }
 
-export const ROW_WORDS: Record<string, string> = {
+const ROW_WORDS: Record<string, string> = {
   asset: "device",
+  supplies: "supply",
+  addresses: "address",
+  licence_keys: "licence key",
+  scheduled: "scheduled task",
+  forwarding: "learnt hardware address",
+  arp: "ARP entry",
   software: "installation",
   product: "product",
   change: "change of software",
@@ -146,3 +152,8 @@ export const ROW_WORDS: Record<string, string> = {
   installs: "dated installation",
   memberships: "member of a local group",
 };
+
+/** What a row of a report is, as a word. */
+export function rowWords(row: string): string {
+  return ROW_WORDS[row] ?? row.replace(/_/g, " ").replace(/s$/, "");
+}

@@ -1,0 +1,49 @@
+"""What rests on a set or a phrase: whoever keeps filters says here which."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+from tarn.apps.estate.models import KeptSet
+from tarn.apps.people.scope import visible
+from tarn.core.filters.parse import FilterError, parse
+from tarn.core.filters.walk import phrases_in, sets_in
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A filter somebody keeps: what it is of, its name, where it is found, and its text."""
+
+    what: str
+    name: str
+    where: str
+    text: str
+
+
+Keeper = Callable[[], Iterable[Kept]]
+_keepers: list[Keeper] = []
+
+
+def keeps_filters(keeper: Keeper) -> None:
+    """Register what lists the filters an app keeps."""
+    if keeper not in _keepers:
+        _keepers.append(keeper)
+
+
+def _all() -> Iterable[Kept]:
+    for held in visible(KeptSet).order_by("name"):
+        yield Kept("set", held.name, f"/sets/{held.pk}", held.filter)
+    for keeper in _keepers:
+        yield from keeper()
+
+
+def uses_of(*, set_name: str = "", phrase: str = "") -> list[Kept]:
+    """Return what speaks of a set or a phrase by name."""
+    out = []
+    for one in _all():
+        try:
+            tree = parse(one.text)
+        except FilterError:
+            continue  # a filter that can no longer be read says so where it is kept
+        if (set_name and set_name in sets_in(tree)) or (phrase and phrase in phrases_in(tree)):
+            out.append(one)
+    return out

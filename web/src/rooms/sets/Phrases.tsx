@@ -1,0 +1,144 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { FormFoot, TextField, useFaults } from "../../parts/Form";
+import { plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
+
+type Phrase = Schemas["PhraseOut"];
+
+/** Named lists and patterns: what each names now, and what speaks of it. */
+export function Phrases() {
+  const [making, setMaking] = useState<Phrase | "new" | null>(null);
+  const may = useMay("keep");
+  const asked = useQuery({ queryKey: ["phrases"], queryFn: () => ok(client.GET("/api/phrases")) });
+  if (asked.error) return <Problem error={asked.error} />;
+  if (!asked.data) return <Waiting what="Reading the phrases …" />;
+  return (
+    <Sheet
+      id="phrases"
+      className=""
+      title="Phrases"
+      actions={
+        may && (
+          <button type="button" className="btn btn-sm" onClick={() => setMaking("new")}>
+            New phrase
+          </button>
+        )
+      }
+    >
+      <table className="grid-table">
+        <Heads names={["Phrase", "Words and patterns", "Names now", "Used by", ""]} />
+        <tbody>
+          {asked.data.map((p) => (
+            <tr key={p.name}>
+              <td>
+                <b className="mono">@{p.name}</b>
+                <span className="faint block">{p.meaning}</span>
+              </td>
+              <td className="mono">{p.values.join(", ")}</td>
+              <td className="dim">
+                {p.products.length ? p.products.slice(0, 4).join(", ") : "no product"}
+                {p.products.length > 4 && ` and ${p.products.length - 4} more`}
+              </td>
+              <td>
+                {p.uses.length === 0 && <span className="faint">nothing yet</span>}
+                {p.uses.slice(0, 3).map((u) => (
+                  <a key={u.what + u.name} className="link-quiet block" href={u.where}>
+                    {u.what} {u.name}
+                  </a>
+                ))}
+                {p.uses.length > 3 && <span className="faint">and {plural(p.uses.length - 3, "other")}</span>}
+              </td>
+              <td className="text-right">
+                {may && (
+                  <button type="button" className="link-quiet font-semibold" onClick={() => setMaking(p)}>
+                    Change
+                  </button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {asked.data.length === 0 && (
+        <p className="dim px-3.5 pb-3 text-[13px]">
+          None yet. A phrase such as @office_suites saves writing a list in every filter.
+        </p>
+      )}
+      {making && <PhraseForm held={making === "new" ? null : making} close={() => setMaking(null)} />}
+    </Sheet>
+  );
+}
+
+function PhraseForm({ held, close }: { held: Phrase | null; close: () => void }) {
+  const queries = useQueryClient();
+  const [name, setName] = useState(held?.name ?? "");
+  const [meaning, setMeaning] = useState(held?.meaning ?? "");
+  const [values, setValues] = useState((held?.values ?? []).join("\n"));
+  const { setError, wrong, rest } = useFaults();
+  const done = async (said: string) => {
+    toast.success(said);
+    await queries.invalidateQueries();
+    close();
+  };
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    const body = {
+      name,
+      meaning,
+      values: values
+        .split("\n")
+        .map((v) => v.trim())
+        .filter(Boolean),
+    };
+    try {
+      if (held) await ok(client.PUT("/api/phrases/{name}", { params: { path: { name: held.name } }, body }));
+      else await ok(client.POST("/api/phrases", { body }));
+      await done(`@${body.name.replace(/^@/, "")} is kept; every filter that speaks of it follows.`);
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const drop = async () => {
+    if (!held) return;
+    try {
+      await ok(client.DELETE("/api/phrases/{name}", { params: { path: { name: held.name } } }));
+      await done(`@${held.name} is dropped.`);
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title={held ? `Change @${held.name}` : "New phrase"} close={close}>
+      <form onSubmit={save}>
+        <TextField
+          label="Name"
+          mono
+          value={name}
+          set={setName}
+          wrong={wrong("name")}
+          hint="Used in filters with @ in front."
+          required
+        />
+        <TextField label="What it means" value={meaning} set={setMeaning} />
+        <TextField
+          label="Words and patterns"
+          mono
+          rows={6}
+          value={values}
+          set={setValues}
+          wrong={wrong("values")}
+          hint="One a line; a pattern stands between slashes: /^galleykeeper/."
+        />
+        {rest}
+        <FormFoot close={close} drop={held ? () => void drop() : undefined} />
+      </form>
+    </Dialog>
+  );
+}

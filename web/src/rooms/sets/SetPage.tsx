@@ -1,0 +1,163 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { plural, shortDay } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Sheet } from "../../parts/Sheet";
+import { quoted } from "../estate/narrow";
+import { Bars } from "../software/Verdict";
+import { SetForm } from "./SetForm";
+import { KINDS } from "./Sets";
+
+const SPANS: [number, string][] = [
+  [7, "a week"],
+  [30, "a month"],
+  [90, "three months"],
+  [365, "a year"],
+];
+
+/** One set: how its number moved over a year, who came and went, what uses it. */
+export function SetPage() {
+  const { set } = useParams({ strict: false }) as { set: string };
+  const { at } = useDial();
+  const [days, setDays] = useState(30);
+  const [changing, setChanging] = useState(false);
+  const may = useMay("keep") && !at;
+  const asked = useQuery({
+    queryKey: ["set", set, at, days],
+    queryFn: () =>
+      ok(
+        client.GET("/api/sets/{number}", {
+          params: { path: { number: Number(set) }, query: { as_of: at, days } },
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+  if (asked.error)
+    return (
+      <div className="p-6">
+        <Problem error={asked.error} />
+      </div>
+    );
+  if (!asked.data) return <Waiting what="Reading the set …" />;
+  const s = asked.data;
+  return (
+    <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
+      <p className="dim pt-3 text-[13px]">
+        <Link to="/sets" search={{ at }} className="link-quiet">
+          Sets
+        </Link>
+        {s.folder && ` · ${s.folder}`}
+      </p>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+        <h1>{s.name}</h1>
+        <span className="tag">{KINDS[s.kind]}</span>
+        <span className="flex-1" />
+        <Link to="/estate" search={{ at, q: `in set ${quoted(s.name)}` }} className="btn btn-primary btn-sm">
+          {plural(s.count, "device")}
+        </Link>
+        {may && (
+          <button type="button" className="btn btn-sm" onClick={() => setChanging(true)}>
+            Change
+          </button>
+        )}
+      </div>
+      <p className="dim pt-1 pb-3 text-[13.5px]">
+        {s.note && <span className="mr-2 text-base-content">{s.note}</span>}
+        It holds {s.sentence}. <span className="mono faint break-all">{s.filter.slice(0, 300)}</span>
+      </p>
+      <div className="grid items-start gap-3 lg:grid-cols-2">
+        <Sheet id="year" className="" title="Its year" hint="devices, fortnight by fortnight">
+          <div className="px-3.5 pb-3">
+            <Bars
+              values={s.year.map((p) => p.devices)}
+              width={520}
+              label={`${s.year[0]?.devices} a year ago, ${s.count} now`}
+            />
+            <p className="faint flex justify-between pt-1 text-[12px]" style={{ maxWidth: 520 }}>
+              <span>{s.year[0] && `${shortDay(s.year[0].at)}: ${s.year[0].devices}`}</span>
+              <span>now: {s.count}</span>
+            </p>
+          </div>
+        </Sheet>
+        <Sheet id="uses" className="" title="What uses it" hint={s.uses.length ? "" : "nothing yet"}>
+          <ul className="px-3.5 pb-3 text-[13px]">
+            {s.uses.map((u) => (
+              <li key={u.what + u.name + u.where} className="py-0.5">
+                <span className="dim">{u.what}</span>{" "}
+                <a className="link-quiet font-semibold" href={u.where}>
+                  {u.name}
+                </a>
+              </li>
+            ))}
+            {s.uses.length === 0 && (
+              <li className="dim">
+                Reports, baselines, rules and other sets may speak of it as in set “{s.name}”.
+              </li>
+            )}
+          </ul>
+        </Sheet>
+      </div>
+      <div className="flex flex-wrap items-center gap-2 pt-4 pb-2">
+        <h2 className="text-[15px] font-semibold">Who came and went</h2>
+        <span className="dim text-[13px]">within</span>
+        {SPANS.map(([n, label]) => (
+          <button
+            key={n}
+            type="button"
+            aria-pressed={days === n}
+            className={`btn btn-sm ${days === n ? "btn-primary" : ""}`}
+            onClick={() => setDays(n)}
+          >
+            {label}
+          </button>
+        ))}
+      </div>
+      <div className="grid items-start gap-3 lg:grid-cols-2">
+        <Members title="Came" total={s.moved.came} rows={s.moved.came_rows} at={at} />
+        <Members title="Left" total={s.moved.left} rows={s.moved.left_rows} at={at} />
+      </div>
+      {changing && <SetForm held={s} close={() => setChanging(false)} />}
+    </div>
+  );
+}
+
+function Members(props: {
+  title: string;
+  total: number;
+  rows: Schemas["MemberOut"][];
+  at: string | undefined;
+}) {
+  return (
+    <Sheet id={props.title} className="" title={props.title} hint={plural(props.total, "device")}>
+      {props.total === 0 ? (
+        <p className="dim px-3.5 pb-3 text-[13px]">None.</p>
+      ) : (
+        <table className="grid-table">
+          <tbody>
+            {props.rows.map((m) => (
+              <tr key={m.id}>
+                <td className="mono">
+                  <Link
+                    to="/assets/$asset"
+                    params={{ asset: String(m.id) }}
+                    search={{ at: props.at }}
+                    className="link-quiet"
+                  >
+                    {m.name ?? m.number}
+                  </Link>
+                </td>
+                <td className="dim">{m.kind}</td>
+                <td className="dim">{m.place}</td>
+                <td className="dim">{m.department}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </Sheet>
+  );
+}

@@ -1,0 +1,177 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { count, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
+import type { Search } from "../../router";
+import { quoted } from "../estate/narrow";
+import { Phrases } from "./Phrases";
+import { SetForm } from "./SetForm";
+
+type Kept = Schemas["SetOut"];
+
+export const KINDS: Record<string, string> = {
+  live: "live",
+  picked: "picked by hand",
+  address: "by addresses",
+};
+
+/** Kept selections by folder, two of them side by side, and the phrases filters may use. */
+export function Sets() {
+  const { tab } = useSearch({ strict: false }) as Search;
+  const { at } = useDial();
+  const navigate = useNavigate();
+  const [making, setMaking] = useState(false);
+  const may = useMay("keep") && !at;
+  const asked = useQuery({
+    queryKey: ["sets", at],
+    queryFn: () => ok(client.GET("/api/sets", { params: { query: { as_of: at } } })),
+  });
+  const show = (to?: string) =>
+    void navigate({ to: "/sets", search: ((before: Search) => ({ at: before.at, tab: to })) as never });
+  const folders = [...new Set((asked.data ?? []).map((s) => s.folder))].sort();
+  return (
+    <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
+      <p className="dim pt-3 text-[13px]">
+        <Link to="/estate" search={{ at }} className="link-quiet">
+          Estate
+        </Link>
+      </p>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-1 pb-2">
+        <h1>{tab === "phrases" ? "Phrases" : "Sets"}</h1>
+        <span className="dim text-[13.5px]">
+          {tab === "phrases"
+            ? "named lists and patterns that filters may use"
+            : "kept selections; usable wherever a filter is, as in set “…”"}
+        </span>
+        <span className="flex-1" />
+        <button
+          type="button"
+          className="btn btn-sm"
+          onClick={() => show(tab === "phrases" ? undefined : "phrases")}
+        >
+          {tab === "phrases" ? "Sets" : "Phrases"}
+        </button>
+        {may && tab !== "phrases" && (
+          <button type="button" className="btn btn-primary btn-sm" onClick={() => setMaking(true)}>
+            New set
+          </button>
+        )}
+      </div>
+      {tab === "phrases" ? (
+        <Phrases />
+      ) : asked.error ? (
+        <Problem error={asked.error} />
+      ) : !asked.data ? (
+        <Waiting what="Counting the sets …" />
+      ) : asked.data.length === 0 ? (
+        <Empty title="No set is kept yet.">Ask something of the estate, then “Keep as a set”.</Empty>
+      ) : (
+        <>
+          {folders.map((folder) => (
+            <Sheet key={folder} id={`folder-${folder}`} title={folder || "In no folder"} className="mb-3">
+              <table className="grid-table">
+                <Heads names={["Set", "Kind", "Holds whatever answers", "Devices"]} numbers={["Devices"]} />
+                <tbody>
+                  {asked.data
+                    .filter((s) => s.folder === folder)
+                    .map((s) => (
+                      <tr key={s.id}>
+                        <td className="w-[26%]">
+                          <Link
+                            to="/sets/$set"
+                            params={{ set: String(s.id) }}
+                            search={{ at }}
+                            className="link-quiet font-semibold"
+                          >
+                            {s.name}
+                          </Link>
+                          {s.note && <span className="faint block">{s.note}</span>}
+                        </td>
+                        <td className="dim whitespace-nowrap">{KINDS[s.kind]}</td>
+                        <td className="mono break-all">
+                          {s.filter.length > 160 ? `${s.filter.slice(0, 160)}…` : s.filter}
+                        </td>
+                        <td className="num">
+                          <Link
+                            to="/estate"
+                            search={{ at, q: `in set ${quoted(s.name)}` }}
+                            className="link-quiet"
+                          >
+                            {count(s.count)}
+                          </Link>
+                        </td>
+                      </tr>
+                    ))}
+                </tbody>
+              </table>
+            </Sheet>
+          ))}
+          {asked.data.length > 1 && <SideBySide sets={asked.data} at={at} />}
+        </>
+      )}
+      {making && <SetForm held={null} close={() => setMaking(false)} />}
+    </div>
+  );
+}
+
+/** Two sets beside each other: what only one has, what both have. */
+function SideBySide({ sets, at }: { sets: Kept[]; at: string | undefined }) {
+  const [one, setOne] = useState(sets[0]?.name ?? "");
+  const [other, setOther] = useState(sets[1]?.name ?? "");
+  const a = `in set ${quoted(one)}`;
+  const b = `in set ${quoted(other)}`;
+  const parts: [string, string][] = [
+    [`Only in ${one}`, `${a} and not ${b}`],
+    ["In both", `${a} and ${b}`],
+    [`Only in ${other}`, `${b} and not ${a}`],
+  ];
+  const pick = (label: string, value: string, set: (v: string) => void) => (
+    <select
+      className="select select-sm w-56"
+      aria-label={label}
+      value={value}
+      onChange={(e) => set(e.target.value)}
+    >
+      {sets.map((s) => (
+        <option key={s.id}>{s.name}</option>
+      ))}
+    </select>
+  );
+  return (
+    <Sheet id="side-by-side" title="Two side by side">
+      <div className="flex flex-wrap items-center gap-2 px-3.5 pb-3 text-[13px]">
+        {pick("One set", one, setOne)} and {pick("The other set", other, setOther)}
+      </div>
+      <table className="grid-table">
+        <tbody>
+          {parts.map(([label, filter]) => (
+            <Part key={label} label={label} filter={filter} at={at} />
+          ))}
+        </tbody>
+      </table>
+    </Sheet>
+  );
+}
+
+function Part({ label, filter, at }: { label: string; filter: string; at: string | undefined }) {
+  const asked = useQuery({
+    queryKey: ["ask", filter, at],
+    queryFn: () => ok(client.GET("/api/assets", { params: { query: { filter, as_of: at, limit: 0 } } })),
+  });
+  return (
+    <tr>
+      <td>{label}</td>
+      <td className="mono dim">{filter}</td>
+      <td className="num">
+        <Link to="/estate" search={{ at, q: filter }} className="link-quiet">
+          {asked.data ? plural(asked.data.total, "device") : "…"}
+        </Link>
+      </td>
+    </tr>
+  );
+}
