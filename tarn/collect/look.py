@@ -61,7 +61,7 @@ class Manner:
         return sorted(allowed, key=lambda c: c.name not in before)
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, repr=False)  # tasks print their results, and readings make a text of megabytes
 class Look:
     """What came of looking: the outcome, the reason and remedy in words, and the readings."""
 

@@ -9,6 +9,7 @@ import re
 import shlex
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
+from functools import lru_cache
 
 from tarn.lab import workings
 from tarn.lab.model import Device
@@ -23,7 +24,7 @@ def run(device: Device, line: str, now: datetime) -> tuple[str, str, int]:
         return "".join(a[0] for a in answers), "".join(a[1] for a in answers), answers[-1][2] if answers else 0
     out, err, code = [], [], 0
     for command in _split(line):
-        words = [w for w in shlex.split(command) if w not in ("2>/dev/null", "2>&1")]
+        words = list(_words(command))
         quiet = "2>/dev/null" in command
         root = words[:2] == ["sudo", "-n"]
         if root:
@@ -40,6 +41,11 @@ def run(device: Device, line: str, now: datetime) -> tuple[str, str, int]:
         elif not quiet:
             err.append(wrong)
     return "".join(out), "".join(err), code
+
+
+@lru_cache(maxsize=500)
+def _words(command: str) -> tuple[str, ...]:
+    return tuple(w for w in shlex.split(command) if w not in ("2>/dev/null", "2>&1"))
 
 
 _LOOP = re.compile(r"^for (\w+) in \$\((.*?)\); do (.*); done$")

@@ -236,3 +236,17 @@ def test_a_licence_key_is_shown_whole_only_to_who_may_see_it(as_role):
     ):
         asked = as_role("viewer").get("/api/assets", {"filter": f"standing = intake and {filter_}"})
         assert asked.json()["total"] == count, filter_
+
+
+def test_a_whole_selection_is_changed_as_it_was_shown_and_undone(as_role, estate):
+    operator = as_role("operator")
+    body = {"filter": "kind = server", "expected": 2, "department": "Berths"}
+    done = post(operator, "/api/decide", body).json()
+    assert done["assets"] == 2
+    assert operator.get("/api/assets", {"filter": "department = Berths"}).json()["total"] == 2
+    stale = post(operator, "/api/decide", {**body, "expected": 5})
+    assert (stale.status_code, "look again" in stale.json()["detail"]) == (409, True)
+    assert post(operator, "/api/decide", {"filter": "kind = server"}).status_code == 422
+    assert post(operator, "/api/decide", {"filter": "knid = server", "state": "retired"}).json()["tries"] == ["kind"]
+    post(operator, f"/api/audit/{done['entry']}/undo", {})
+    assert operator.get("/api/assets", {"filter": "department = Berths"}).json()["total"] == 0

@@ -42,7 +42,7 @@ class Demo:
         with self.log.open("w") as log:
             command = [sys.executable, "-m", "tarn.site.cli_main", "demo"]
             self.process = subprocess.Popen(command, env=environment, stdout=log, stderr=log, cwd=ROOT)
-        until = time.monotonic() + 180
+        until = time.monotonic() + 600
         while "Ctrl-C" not in self.log.read_text():
             assert self.process.poll() is None, self.log.read_text()
             assert time.monotonic() < until, self.log.read_text()

@@ -15,7 +15,7 @@ from ninja.errors import HttpError
 from tarn.apps.estate.actions import decide as decide_actions
 from tarn.apps.estate.actions import reidentify
 from tarn.apps.estate.actions.take_in import take_in
-from tarn.apps.estate.asking.ask import count, question, read_dial, zone
+from tarn.apps.estate.asking.ask import count, ids, question, read_dial, zone
 from tarn.apps.estate.reads import dossier as dossiers
 from tarn.apps.estate.reads import history as histories
 from tarn.apps.estate.reads import intake as intakes
@@ -51,7 +51,9 @@ class BandOut(Schema):
 
 
 class DecisionIn(Schema):
-    assets: list[int]
+    assets: list[int] = []
+    filter: str | None = None
+    expected: int | None = None
     standing: str | None = None
     aside_reason: str | None = None
     kind: str | None = None
@@ -283,8 +285,19 @@ def hand_in(request: HttpRequest, document: Body[dict[str, Any]]) -> Any:
 
 @router.post("/decide", response=DecisionOut)
 def decide(request: HttpRequest, data: DecisionIn) -> dict[str, Any]:
-    """Decide of assets: adopt, set aside, give a kind, a place, a holder. A field given as null is withdrawn."""
-    facts = {k: getattr(data, k) for k in data.model_fields_set if k != "assets"}
+    """Decide of assets, or of all that answer a filter: adopt, set aside, give a kind, a place, a holder.
+
+    A field given as null is withdrawn. `expected`: how many were shown to whoever decides; where others answer the
+    filter by now nothing is done.
+    """
+    facts = {k: getattr(data, k) for k in data.model_fields_set if k not in ("assets", "filter", "expected")}
+    assets = data.assets if data.filter is None else ids(question(data.filter))
+    if data.expected is not None and len(assets) != data.expected:
+        raise HttpError(
+            409, f"{data.expected} were shown and {len(assets)} answer by now. Nothing was changed; look again."
+        )
+    if not facts:
+        raise HttpError(422, "Say what is to be changed.")
     verb = {"register": "adopted", "set aside": "set aside", "intake": "sent back to intake"}.get(
         facts.get("standing") or "", "decided"
     )
@@ -293,8 +306,8 @@ def decide(request: HttpRequest, data: DecisionIn) -> dict[str, Any]:
     if facts.get("standing") == "register":
         facts.setdefault("state", "in use")
         facts.setdefault("aside_reason", None)
-    entry = decide_actions.decide(request.user, data.assets, facts, verb)
-    return {"assets": len(data.assets), "entry": entry}
+    entry = decide_actions.decide(request.user, assets, facts, verb)
+    return {"assets": len(assets), "entry": entry}
 
 
 @router.post("/identity/rulings", response={204: None})

@@ -447,7 +447,10 @@ export interface paths {
         put?: never;
         /**
          * Decide
-         * @description Decide of assets: adopt, set aside, give a kind, a place, a holder. A field given as null is withdrawn.
+         * @description Decide of assets, or of all that answer a filter: adopt, set aside, give a kind, a place, a holder.
+         *
+         *     A field given as null is withdrawn. `expected`: how many were shown to whoever decides; where others answer the
+         *     filter by now nothing is done.
          */
         post: operations["tarn_apps_estate_api_decide"];
         delete?: never;
@@ -2440,8 +2443,15 @@ export interface components {
         };
         /** DecisionIn */
         DecisionIn: {
-            /** Assets */
+            /**
+             * Assets
+             * @default []
+             */
             assets: number[];
+            /** Filter */
+            filter?: string | null;
+            /** Expected */
+            expected?: number | null;
             /** Standing */
             standing?: string | null;
             /** Aside Reason */

@@ -7,11 +7,11 @@ import { useOrganisations } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
 import { undoToast } from "../../parts/undo";
 
-const KINDS = [
+export const KINDS = [
   "server", "workstation", "laptop", "kiosk", "till", "hypervisor", "switch", "router", "firewall", "access point",
   "printer", "camera", "recorder", "desk phone", "scanner", "tablet", "phone", "power supply", "storage", "device",
 ]; // biome-ignore format: one list
-const STATES = ["in use", "in stock", "in repair", "retired"];
+export const STATES = ["in use", "in stock", "in repair", "retired"];
 const TEXTS = [
   ["person", "Holder"],
   ["department", "Department"],

@@ -10,6 +10,7 @@ import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import type { Search } from "../../router";
+import { ActDialog } from "./ActDialog";
 import { AskLine } from "./AskLine";
 import { useColumns } from "./columns";
 import { narrow, quoted } from "./narrow";
@@ -58,6 +59,8 @@ export function Estate() {
   });
   const [keeping, setKeeping] = useState(false);
   const mayKeep = useMay("keep");
+  const mayDecide = useMay("decide");
+  const [acting, setActing] = useState(false);
   const setFilter = (filter: string) => go({ q: filter || undefined, peek: undefined });
   const wrong = head.error;
   const unplaced =
@@ -86,6 +89,16 @@ export function Estate() {
               onClick={() => setKeeping(true)}
             >
               Keep as a set
+            </button>
+          )}
+          {mayDecide && !at && (
+            <button
+              type="button"
+              className="btn hidden h-[36px] sm:inline-flex"
+              disabled={Boolean(wrong) || !head.data?.total || !q}
+              onClick={() => setActing(true)}
+            >
+              Change these
             </button>
           )}
         </div>
@@ -187,6 +200,7 @@ export function Estate() {
           </aside>
         )}
       </div>
+      {acting && head.data && <ActDialog filter={q} total={head.data.total} close={() => setActing(false)} />}
       {keeping && <KeepDialog filter={q} close={() => setKeeping(false)} />}
     </>
   );

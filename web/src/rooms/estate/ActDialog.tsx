@@ -1,0 +1,111 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, ok } from "../../api/client";
+import { Dialog, Labelled } from "../../parts/Dialog";
+import { count, plural } from "../../parts/format";
+import { Problem } from "../../parts/Problem";
+import { undoToast } from "../../parts/undo";
+import { KINDS, STATES } from "../dossier/EditDialog";
+
+const FIELDS = [
+  ["kind", "Kind"],
+  ["state", "State"],
+  ["person", "Holder"],
+  ["department", "Department"],
+  ["place", "Place"],
+  ["note", "Note"],
+] as const;
+const BANDS = ["kind", "state", "department", "place"];
+
+/** Say the same of a whole selection; shows what it replaces before anything is saved, and can be undone. */
+export function ActDialog({ filter, total, close }: { filter: string; total: number; close: () => void }) {
+  const queries = useQueryClient();
+  const [values, setValues] = useState<Record<string, string>>({});
+  const [error, setError] = useState<unknown>(null);
+  const strata = useQuery({
+    queryKey: ["strata", filter, "act"],
+    queryFn: () => ok(client.GET("/api/strata", { params: { query: { filter, bands: BANDS.join(",") } } })),
+  });
+  const given = Object.entries(values).filter(([, v]) => v.trim());
+  const held = (field: string) => strata.data?.find((b) => b.name === field)?.parts ?? [];
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    try {
+      const facts = Object.fromEntries(given.map(([k, v]) => [k, v.trim()]));
+      const done = await ok(
+        client.POST("/api/decide", { body: { assets: [], filter, expected: total, ...facts } }),
+      );
+      undoToast(
+        `${plural(done.assets, "device")} changed, with your name and today’s date.`,
+        done.entry,
+        () => void queries.invalidateQueries(),
+      );
+      await queries.invalidateQueries();
+      close();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const set = (key: string, value: string) => setValues({ ...values, [key]: value });
+  return (
+    <Dialog title={`Change ${plural(total, "device")}`} close={close} wide>
+      <form onSubmit={save}>
+        <p className="dim mb-3 text-[13px]">
+          What you fill in is said of all that answer{" "}
+          {filter ? <span className="mono">{filter}</span> : "the whole register"}; what you leave empty
+          stays. Your word outranks what is read.
+        </p>
+        <div className="grid grid-cols-2 gap-x-3">
+          {FIELDS.map(([key, label]) => (
+            <Labelled
+              key={key}
+              label={label}
+              hint={
+                held(key).length
+                  ? `now: ${held(key)
+                      .slice(0, 3)
+                      .map((p) => `${p.label} ${count(p.count)}`)
+                      .join(", ")}${held(key).length > 3 ? " …" : ""}`
+                  : undefined
+              }
+            >
+              {(id) =>
+                key === "kind" || key === "state" ? (
+                  <select
+                    id={id}
+                    className="select w-full"
+                    value={values[key] ?? ""}
+                    onChange={(e) => set(key, e.target.value)}
+                  >
+                    <option value="">leave as it is</option>
+                    {(key === "kind" ? KINDS : STATES).map((v) => (
+                      <option key={v}>{v}</option>
+                    ))}
+                  </select>
+                ) : (
+                  <input
+                    id={id}
+                    className="input w-full"
+                    placeholder="leave as it is"
+                    value={values[key] ?? ""}
+                    onChange={(e) => set(key, e.target.value)}
+                  />
+                )
+              }
+            </Labelled>
+          ))}
+        </div>
+        {error !== null && <Problem error={error} />}
+        <div className="mt-4 flex justify-end gap-2">
+          <button type="button" className="btn" onClick={close}>
+            Leave
+          </button>
+          <button type="submit" className="btn btn-primary" disabled={given.length === 0}>
+            Change {plural(total, "device")}
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
