@@ -1,3 +1,6 @@
+from collections.abc import Iterable
+from typing import Any
+
 from django.apps import AppConfig
 
 
@@ -10,6 +13,11 @@ class ReportsConfig(AppConfig):
     def ready(self) -> None:
         """Tell which filters are kept here."""
         from tarn.apps.estate.reads.uses import keeps_filters
-        from tarn.apps.reports.reads.asking import kept_filters
 
-        keeps_filters(kept_filters)
+        keeps_filters(_kept_filters)
+
+
+def _kept_filters() -> Iterable[Any]:
+    from tarn.apps.reports.reads.asking import kept_filters
+
+    return kept_filters()

@@ -1,3 +1,6 @@
+from collections.abc import Iterable
+from typing import Any
+
 from django.apps import AppConfig
 
 
@@ -11,8 +14,18 @@ class SoftwareConfig(AppConfig):
         """Let filters ask for rulings, and tell which filters are kept here."""
         from tarn.apps.estate.asking.compile import judged_by
         from tarn.apps.estate.reads.uses import keeps_filters
-        from tarn.apps.software.reads.baselines import kept_filters
-        from tarn.apps.software.reads.rulings import verdict_of_releases
 
-        judged_by(verdict_of_releases)
-        keeps_filters(kept_filters)
+        judged_by(_verdict_of_releases)
+        keeps_filters(_kept_filters)
+
+
+def _verdict_of_releases(at: int | None, verdict: str) -> tuple[set[int], dict[str, set[int]]]:
+    from tarn.apps.software.reads.rulings import verdict_of_releases
+
+    return verdict_of_releases(at, verdict)
+
+
+def _kept_filters() -> Iterable[Any]:
+    from tarn.apps.software.reads.baselines import kept_filters
+
+    return kept_filters()

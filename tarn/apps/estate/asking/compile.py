@@ -284,16 +284,29 @@ class Compiler:
                 return Sql(f"NOT ifnull(({sql.text}), 0)", sql.values, sql.cost)
             case Cond(f):
                 home, _, name = f.stored.partition(".")
-                if home == "product" and name == "name":
-                    listed, product = self._test(item, "p.name", "p.name_fold"), self._test(item, "t.name", "t.name")
-                    return Sql(f"({listed.text}) OR ({product.text})", [*listed.values, *product.values], listed.cost)
-                if home == "title" and name == "name" and item.op == "=":
-                    return Sql("t.key = ?", [title_key(item.value)])  # any spelling of the product is meant
+                if f.stored in ("product.name", "title.name"):
+                    return self._named(item, listed_too=home == "product")
                 if home in ("product", "title"):
                     column = f"{'p' if home == 'product' else 't'}.{name}"
                     return self._test(item, column, column)
                 return self._test(item, "r.version", "r.version_key")
         raise TypeError(item)
+
+    def _named(self, item: Cond, *, listed_too: bool) -> Sql:
+        """Return the condition on a product's name, any spelling of it, and (`listed_too`) on what it is listed as.
+
+        Products are asked, not releases: they are fewer, and their names are indexed.
+        """
+        own = Sql("t.key = ?", [title_key(item.value)]) if item.op == "=" else self._test(item, "t.name", "t.name")
+        text, values = f"SELECT t.id FROM estate_title t WHERE {own.text}", list(own.values)
+        if not listed_too:
+            return Sql(f"p.title_id IN ({text})", values, own.cost)
+        listed = self._test(item, "l.name", "l.name_fold")
+        text = (
+            f"SELECT l.id FROM estate_product l WHERE l.title_id IN ({text}) "
+            f"UNION SELECT l.id FROM estate_product l WHERE {listed.text}"
+        )
+        return Sql(f"p.id IN ({text})", [*values, *listed.values], max(own.cost, listed.cost))
 
     def _number(self, number: Number) -> Sql:
         operator, wanted = number.op, number.number
