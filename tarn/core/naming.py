@@ -6,6 +6,7 @@ The rules are general and know no product. What the company corrects comes first
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from tarn.core.makers import maker
 from tarn.core.patterns import pattern
@@ -50,6 +51,7 @@ class NamingRule:
     role: str = ""
 
 
+@lru_cache(maxsize=100_000)
 def title_key(title: str) -> str:
     """Return a product's name without case, accents, spaces and signs: “Quill Office” and “quill-office” share one."""
     bare = re.sub(r"[^\w+#]|_", "", fold(title))

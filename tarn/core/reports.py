@@ -270,7 +270,7 @@ class _Figures:
         return out
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Line:
     """One line of a report: `row` (values in the order of columns), or a figure line under a group or the whole.
 

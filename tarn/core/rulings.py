@@ -118,17 +118,29 @@ class Rulings:
         self.standing = sorted((r for r in rulings if r.stands(at)), key=lambda r: (r.narrowness, r.begins, r.number))
         self.standing.reverse()
         self._phrases = phrases
+        self._by_product: dict[str, list[int]] = {}
+        self._by_publisher: dict[str, list[int]] = {}
+        self._by_phrase: list[int] = []
+        for place, ruling in enumerate(self.standing):
+            if ruling.subject == "product":
+                self._by_product.setdefault(title_key(ruling.name), []).append(place)
+            elif ruling.subject == "publisher":
+                self._by_publisher.setdefault(fold(ruling.name), []).append(place)
+            else:
+                self._by_phrase.append(place)
 
     def of_product(self, product: str, publisher: str) -> list[Ruling]:
         """Return the rulings that speak of a product or some of it, the narrowest first."""
-        return [r for r in self.standing if self._speaks(r, product, publisher)]
+        if not self.standing:
+            return []
+        places = list(self._by_product.get(title_key(product), ()))
+        if publisher and self._by_publisher:
+            places += self._by_publisher.get(fold(publisher), ())
+        places += [p for p in self._by_phrase if self._in_phrase(self.standing[p].name, product)]
+        return [self.standing[p] for p in sorted(places)]
 
-    def _speaks(self, ruling: Ruling, product: str, publisher: str) -> bool:
-        if ruling.subject == "product":
-            return title_key(ruling.name) == title_key(product)
-        if ruling.subject == "publisher":
-            return bool(publisher) and fold(ruling.name) == fold(publisher)
-        return any(_names(value, product) for value in self._phrases.get(ruling.name, ()))
+    def _in_phrase(self, phrase: str, product: str) -> bool:
+        return any(_names(value, product) for value in self._phrases.get(phrase, ()))
 
     def judge(self, several: list[Ruling], version: str, department: str | None) -> Judgement:
         """Judge a release in a department, given `of_product`."""

@@ -68,14 +68,14 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
         yield from several(reach.long_file)
         if only:
             return
-    if only != "estate":
-        yield from several(ingest.first_ingest)
-        yield from several(ingest.again)
+    yield from several(ingest.first_ingest)
+    yield from several(ingest.again)
     if only == "ingest":
         return
     _say(f"building an estate of {devices:,} devices")
     ingest.build(devices, _say)
-    yield from several(lambda: ingest.identity(devices))
+    if only != "estate":
+        yield from several(lambda: ingest.identity(devices))
     for measure in (estate.products, estate.changed, estate.lacking, estate.names, estate.files):
         yield from several(measure)
     if only == "estate":

@@ -63,9 +63,13 @@ def told(value: Any, kind: str) -> Any:
     return value
 
 
+_RUN = frozenset("=+-@\t\r")
+"""What a spreadsheet takes for the beginning of a formula."""
+
+
 def plain(text: Any) -> Any:
     """Return a value a spreadsheet takes as text, even where it looks like a formula."""
-    return "'" + text if isinstance(text, str) and text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
+    return "'" + text if isinstance(text, str) and text[:1] in _RUN else text
 
 
 def total_words(asked: Asked, line: Line) -> list[str]:
@@ -97,11 +101,15 @@ def as_csv(head: Head, asked: Asked) -> Iterator[str]:
     for what, which in head.lines():
         writer.writerow([f"# {what}", plain(which)])
     writer.writerow([heading(c) for c in asked.columns])
-    kinds = [c.type for c in asked.columns]
+    # Only values in other units than they are stored in, and truths, need telling; the rest is text or a number.
+    retold = [(n, c.type) for n, c in enumerate(asked.columns) if c.type in _UNITS or c.type == "yes/no"]
     for line in asked.lines:
         if line.kind != "row":
             continue
-        writer.writerow([plain(told(v, k)) for v, k in zip(line.values, kinds, strict=True)])
+        values = line.values
+        for place, kind in retold:
+            values[place] = told(values[place], kind)
+        writer.writerow([v if v is None or v.__class__ is not str or v[:1] not in _RUN else "'" + v for v in values])
         if buffer.tell() > _CHUNK:
             yield buffer.getvalue()
             buffer.seek(0)

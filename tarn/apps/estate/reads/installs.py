@@ -5,7 +5,7 @@ One state of the data (or a past day) is held as arrays; a count is then a look-
 
 import threading
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -14,6 +14,7 @@ from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.compile import holds
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.terms import stamp
+from tarn.core.naming import ROLES
 
 
 @dataclass(frozen=True)
@@ -34,15 +35,25 @@ class Listed:
 
 @dataclass(frozen=True)
 class Catalogue:
-    """Titles, listed names and releases by number."""
+    """Titles, listed names and releases by number.
+
+    By release, as arrays: `title_of`, `product_of`, `role_of` (its place in ROLES), and `rank`, which rises with the
+    version and is the same for one version under several listed names.
+    """
 
     titles: dict[int, tuple[str, str]]
     listed: dict[int, Listed]
     releases: dict[int, tuple[int, str, str]]
+    title_of: Any
+    product_of: Any
+    role_of: Any
+    rank: Any
+    versions: list[str]
+    """The version of each rank."""
 
-    def title_of(self, release: int) -> int:
-        """Return the product a release is of."""
-        return self.listed[self.releases[release][0]].title
+    def of_roles(self, roles: tuple[str, ...]) -> Any:
+        """Return by release whether its listed name has one of these roles."""
+        return np.isin(self.role_of, [ROLES.index(r) for r in roles])
 
 
 @dataclass(frozen=True)
@@ -53,8 +64,19 @@ class Installs:
     release: Any
     product: Any
     title: Any
+    _pairs: dict[tuple[str, ...], tuple[Any, Any]] = field(default_factory=dict)
+    _wanted: dict[tuple[object, ...], Any] = field(default_factory=dict)
+
+    def titled(self, roles: tuple[str, ...]) -> tuple[Any, Any]:
+        """Return distinct pairs of asset and title over entries of these roles; worked out once."""
+        if roles not in self._pairs:
+            fits = catalogue().of_roles(roles)[self.release]
+            pairs = np.unique(self.asset[fits].astype(np.int64) << 32 | self.title[fits])
+            self._pairs[roles] = (pairs >> 32).astype(np.int32), (pairs & 0xFFFFFFFF).astype(np.int32)
+        return self._pairs[roles]
 
 
+_MOST_WANTED = 8
 _lock = threading.Lock()
 _catalogue: "OrderedDict[tuple[object, ...], Catalogue]" = OrderedDict()
 _installs: "OrderedDict[tuple[object, ...], Installs]" = OrderedDict()
@@ -87,7 +109,18 @@ def _read_catalogue() -> Catalogue:
     releases = {
         i: (p, v, k) for i, p, v, k in db.execute("SELECT id, product_id, version, version_key FROM estate_release")
     }
-    return Catalogue(titles, listed, releases)
+    most = max(releases, default=0) + 1
+    title_of, product_of = np.zeros(most, dtype=np.int32), np.zeros(most, dtype=np.int32)
+    role_of, rank = np.zeros(most, dtype=np.int8), np.zeros(most, dtype=np.int32)
+    ordered = sorted({(key, version) for _, version, key in releases.values()})
+    ranks = {pair: n for n, pair in enumerate(ordered)}
+    places = {role: n for n, role in enumerate(ROLES)}
+    for number, (product, version, key) in releases.items():
+        one = listed[product]
+        title_of[number], product_of[number] = one.title, product
+        role_of[number], rank[number] = places[one.role], ranks[key, version]
+    versions = [version for _, version in ordered]
+    return Catalogue(titles, listed, releases, title_of, product_of, role_of, rank, versions)
 
 
 def installs(at: int | None) -> Installs:
@@ -116,20 +149,32 @@ def _read_installs(at: int | None) -> Installs:
     table = np.concatenate(chunks) if chunks else np.empty((0, 2), dtype=np.int64)
     pairs = np.unique(table[:, 0] << 32 | table[:, 1])
     asset, release = (pairs >> 32).astype(np.int32), (pairs & 0xFFFFFFFF).astype(np.int32)
-    most = int(max(known.releases, default=0)) + 1
-    product_of, title_of = np.zeros(most, dtype=np.int32), np.zeros(most, dtype=np.int32)
-    for number, (product, _, _) in known.releases.items():
-        product_of[number], title_of[number] = product, known.listed[product].title
-    return Installs(asset, release, product_of[release], title_of[release])
+    return Installs(asset, release, known.product_of[release], known.title_of[release])
 
 
-def among(held: Installs, asked: Question) -> Any:
-    """Return which pairs are of assets that answer a question, as a mask."""
+def wanted_assets(held: Installs, asked: Question) -> Any:
+    """Return by asset number whether it answers a question, up to the highest that has software.
+
+    One page asks the same several times over, so the last few answers are kept with the state they belong to;
+    people come and go without new evidence, so what asks for them is asked anew.
+    """
+    key = (asked.where.text, tuple(asked.where.values))
+    if key in held._wanted:
+        return held._wanted[key]
     chosen = np.fromiter(ids(asked), dtype=np.int64)
     most = int(held.asset.max()) + 1 if len(held.asset) else 1
     wanted = np.zeros(most, dtype=bool)
     wanted[chosen[chosen < most]] = True
-    return wanted[held.asset]
+    if "people_person" not in asked.where.text:
+        while len(held._wanted) >= _MOST_WANTED:
+            held._wanted.pop(next(iter(held._wanted)))
+        held._wanted[key] = wanted
+    return wanted
+
+
+def among(held: Installs, asked: Question) -> Any:
+    """Return which pairs are of assets that answer a question, as a mask."""
+    return wanted_assets(held, asked)[held.asset]
 
 
 def devices_by(held: Installs, mask: Any, by: str) -> dict[int, int]:

@@ -10,11 +10,20 @@ import numpy as np
 from tarn.apps.estate.asking.ask import Question, ids, within
 from tarn.apps.estate.asking.compile import Sql
 from tarn.apps.estate.reads.database import raw_connection
-from tarn.apps.estate.reads.installs import Catalogue, among, catalogue, devices_by, installs
+from tarn.apps.estate.reads.installs import (
+    Catalogue,
+    Installs,
+    among,
+    catalogue,
+    devices_by,
+    installs,
+    wanted_assets,
+)
 from tarn.apps.estate.reads.register import iso
-from tarn.apps.estate.reads.terms import terms
+from tarn.apps.estate.reads.terms import stamp, terms
 from tarn.apps.people.scope import scope
 from tarn.core.history import Change, Edge, pair
+from tarn.core.naming import ROLES
 
 DAY = 86_400
 TREND = 28
@@ -24,64 +33,79 @@ TREND = 28
 def overview(asked: Question, before: Question, roles: tuple[str, ...]) -> list[dict[str, Any]]:
     """Return the products of a selection: devices, releases, and devices `TREND` days earlier (`before`)."""
     known, now = catalogue(), installs(asked.at)
-    then = installs(before.at)
-    kinds = {r: known.listed[p].role for r, (p, _, _) in known.releases.items()}
-    mask = among(now, asked) & _of_roles(now.release, kinds, roles)
-    earlier = devices_by(then, among(then, before) & _of_roles(then.release, kinds, roles), "title")
-    releases: dict[int, dict[str, str]] = defaultdict(dict)
-    wanted: dict[int, set[str]] = defaultdict(set)
-    for release in np.unique(now.release[mask]).tolist():
-        product, version, key = known.releases[release]
-        title = known.listed[product].title
-        releases[title][key] = version
-        wanted[title].add(known.listed[product].role)
+    most = max(known.titles, default=0) + 1
+    wanted = wanted_assets(now, asked)
+    number, earlier = _devices(now, wanted, roles, most), _devices_of(before, roles, most)
+    present = np.flatnonzero(np.bincount(now.release[wanted[now.asset]], minlength=len(known.title_of)))
+    present = present[known.of_roles(roles)[present]]
+    title, rank = known.title_of[present], known.rank[present]
+    newest = np.full(most, -1, dtype=np.int64)
+    np.maximum.at(newest, title, rank)
+    once = np.unique(title.astype(np.int64) << 32 | rank) >> 32
+    releases = np.bincount(once, minlength=most)
+    is_product = np.zeros(most, dtype=bool)
+    is_product[title[known.role_of[present] == ROLES.index("product")]] = True
+    other = dict(zip(title.tolist(), known.role_of[present].tolist(), strict=True))
     seen = _first_seen(known)
+    found = np.flatnonzero(number)
+    columns = (found, number[found], earlier[found], releases[found], newest[found], is_product[found])
     return [
         {
-            "id": title,
-            "name": known.titles[title][0],
-            "publisher": known.titles[title][1],
-            "devices": number,
-            "before": earlier.get(title, 0),
-            "releases": len(releases[title]),
-            "newest": releases[title][max(releases[title])],
-            "role": sorted(wanted[title])[0] if "product" not in wanted[title] else "product",
-            "first_seen": iso(seen.get(title)),
+            "id": one,
+            "name": known.titles[one][0],
+            "publisher": known.titles[one][1],
+            "devices": devices,
+            "before": had,
+            "releases": several,
+            "newest": known.versions[latest],
+            "role": "product" if product else ROLES[other[one]],
+            "first_seen": iso(seen.get(one)),
         }
-        for title, number in devices_by(now, mask, "title").items()
+        for one, devices, had, several, latest, product in zip(*(c.tolist() for c in columns), strict=True)
     ]
+
+
+def _devices(held: Installs, wanted: Any, roles: tuple[str, ...], most: int) -> Any:
+    """Return the number of devices by title among those wanted."""
+    asset, title = held.titled(roles)
+    return np.bincount(title[wanted[asset]], minlength=most)
+
+
+def _devices_of(asked: Question, roles: tuple[str, ...], most: int) -> Any:
+    held = installs(asked.at)
+    return _devices(held, wanted_assets(held, asked), roles, most)
 
 
 def devices(asked: Question) -> int:
     """Return on how many devices of a selection any software is known."""
     held = installs(asked.at)
-    return len(np.unique(held.asset[among(held, asked)]))
+    wanted = wanted_assets(held, asked)
+    return int(np.count_nonzero(wanted & (np.bincount(held.asset, minlength=len(wanted)) > 0)))
 
 
 def number(asked: Question, roles: tuple[str, ...]) -> int:
     """Return how many products of a selection have entries of these roles only there to be hidden or shown."""
-    known, held = catalogue(), installs(asked.at)
-    kinds = {r: known.listed[p].role for r, (p, _, _) in known.releases.items()}
-    return len(devices_by(held, among(held, asked) & _of_roles(held.release, kinds, roles), "title"))
+    return int(np.count_nonzero(_devices_of(asked, roles, max(catalogue().titles, default=0) + 1)))
 
 
-def _of_roles(releases: Any, kinds: dict[int, str], roles: tuple[str, ...]) -> Any:
-    most = max(kinds, default=0) + 1
-    fits = np.zeros(most, dtype=bool)
-    fits[[r for r, role in kinds.items() if role in roles]] = True
-    return fits[releases]
+_first: dict[tuple[object, ...], dict[int, int]] = {}
 
 
 def _first_seen(known: Catalogue) -> dict[int, int]:
-    out: dict[int, int] = {}
-    mine = _of_mine()
-    for product, first in raw_connection().execute(
-        f"SELECT i.product_id, min(i.valid_from) FROM estate_installspan i WHERE {mine.text} GROUP BY i.product_id",
-        mine.values,
-    ):
-        title = known.listed[product].title
-        out[title] = min(first, out.get(title, first))
-    return out
+    """Return when each product was first seen by whoever asks; worked out once a state of the data."""
+    key = (*stamp(raw_connection()), id(known), scope())
+    if key not in _first:
+        out: dict[int, int] = {}
+        mine = _of_mine()
+        for product, first in raw_connection().execute(
+            f"SELECT i.product_id, min(i.valid_from) FROM estate_installspan i WHERE {mine.text} GROUP BY i.product_id",
+            mine.values,
+        ):
+            title = known.listed[product].title
+            out[title] = min(first, out.get(title, first))
+        _first.clear()
+        _first[key] = out
+    return _first[key]
 
 
 def _of_mine() -> Sql:

@@ -4,6 +4,8 @@ import time
 from collections import defaultdict
 from typing import Any
 
+import numpy as np
+
 from tarn.apps.estate.reads.installs import catalogue
 from tarn.apps.estate.reads.phrases import phrase_values
 from tarn.apps.people.scope import visible
@@ -37,14 +39,16 @@ def standing(at: int | None) -> Rulings:
 def of_titles(at: int | None, titles: list[int]) -> dict[int, tuple[Judgement, bool]]:
     """Return what the company says of products, and whether it says otherwise of some releases or departments."""
     known, rulings = catalogue(), standing(at)
-    newest: dict[int, tuple[str, str]] = {}
-    for product, version, key in known.releases.values():
-        title = known.listed[product].title
-        newest[title] = max(newest.get(title, ("", "")), (key, version))
+    newest = np.full(max(known.titles, default=0) + 1, -1, dtype=np.int64)
+    np.maximum.at(newest, known.title_of, known.rank)
     out = {}
+    none_yet = (Judgement("none yet"), False)
     for title in titles:
         several = rulings.of_product(*known.titles[title])
-        said = rulings.judge(several, newest.get(title, ("", ""))[1], None)
+        if not several:
+            out[title] = none_yet
+            continue
+        said = rulings.judge(several, known.versions[newest[title]], None)
         narrower = [r for r in several if r.department or r.low or r.high]
         out[title] = (said, any(r.verdict != said.verdict for r in narrower))
     return out
