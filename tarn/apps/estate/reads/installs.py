@@ -69,11 +69,12 @@ class Installs:
 
     def titled(self, roles: tuple[str, ...]) -> tuple[Any, Any]:
         """Return distinct pairs of asset and title over entries of these roles; worked out once."""
-        if roles not in self._pairs:
+        found = self._pairs.get(roles)
+        if found is None:
             fits = catalogue().of_roles(roles)[self.release]
             pairs = np.unique(self.asset[fits].astype(np.int64) << 32 | self.title[fits])
-            self._pairs[roles] = (pairs >> 32).astype(np.int32), (pairs & 0xFFFFFFFF).astype(np.int32)
-        return self._pairs[roles]
+            found = self._pairs[roles] = (pairs >> 32).astype(np.int32), (pairs & 0xFFFFFFFF).astype(np.int32)
+        return found
 
 
 _MOST_WANTED = 8
@@ -159,15 +160,15 @@ def wanted_assets(held: Installs, asked: Question) -> Any:
     people come and go without new evidence, so what asks for them is asked anew.
     """
     key = (asked.where.text, tuple(asked.where.values))
-    if key in held._wanted:
-        return held._wanted[key]
+    if (before := held._wanted.get(key)) is not None:
+        return before
     chosen = np.fromiter(ids(asked), dtype=np.int64)
     most = int(held.asset.max()) + 1 if len(held.asset) else 1
     wanted = np.zeros(most, dtype=bool)
     wanted[chosen[chosen < most]] = True
     if "people_person" not in asked.where.text:
-        while len(held._wanted) >= _MOST_WANTED:
-            held._wanted.pop(next(iter(held._wanted)))
+        if len(held._wanted) >= _MOST_WANTED:
+            held._wanted.clear()
         held._wanted[key] = wanted
     return wanted
 

@@ -94,7 +94,8 @@ _first: dict[tuple[object, ...], dict[int, int]] = {}
 def _first_seen(known: Catalogue) -> dict[int, int]:
     """Return when each product was first seen by whoever asks; worked out once a state of the data."""
     key = (*stamp(raw_connection()), id(known), scope())
-    if key not in _first:
+    held = _first.get(key)
+    if held is None:
         out: dict[int, int] = {}
         mine = _of_mine()
         for product, first in raw_connection().execute(
@@ -104,8 +105,8 @@ def _first_seen(known: Catalogue) -> dict[int, int]:
             title = known.listed[product].title
             out[title] = min(first, out.get(title, first))
         _first.clear()
-        _first[key] = out
-    return _first[key]
+        held = _first[key] = out
+    return held
 
 
 def _of_mine() -> Sql:

@@ -6,42 +6,12 @@ import { ApiProblem, client, getJson, ok } from "../../api/client";
 import { Choice, TextField, useFaults } from "../../parts/Form";
 import { Problem, Waiting } from "../../parts/Problem";
 import type { Search } from "../../router";
+import { begun, type Column, type Definition, EMPTY, Reckoned, type Total } from "./composing";
 import { Lines } from "./Lines";
 import { rowWords } from "./Reports";
 
-interface Column {
-  field: string;
-  formula: string;
-  label: string;
-}
-interface Total {
-  column: string;
-  function: "count" | "sum" | "min" | "max" | "mean" | "distinct";
-}
-interface Definition {
-  row: string;
-  columns: Column[];
-  filter: string;
-  inner: string;
-  group_by: string[];
-  totals: Total[];
-  sort: string;
-  days: number;
-  plot: "" | "bars";
-}
 type Known = Record<string, { name: string; label: string; type: string }[]>;
 
-const EMPTY: Definition = {
-  row: "asset",
-  columns: ["name", "kind", "place"].map((field) => ({ field, formula: "", label: "" })),
-  filter: "",
-  inner: "",
-  group_by: [],
-  totals: [],
-  sort: "",
-  days: 7,
-  plot: "",
-};
 const FIRST = 14;
 
 /** Compose a report: what a row is, columns, question, groups and figures, with its first rows beside every step. */
@@ -392,58 +362,5 @@ function Form({ known, begin, own, title, text, room }: FormProps) {
         )}
       </div>
     </form>
-  );
-}
-
-function begun(known: { name: string }[]): Column[] {
-  const names = known.map((k) => k.name);
-  const wanted = [
-    "asset.name",
-    "name",
-    "product",
-    "thing",
-    "verb",
-    "before",
-    "after",
-    "kind",
-    "place",
-  ].filter((n) => names.includes(n));
-  return (wanted.length ? wanted : names.slice(0, 3))
-    .slice(0, 5)
-    .map((field) => ({ field, formula: "", label: "" }));
-}
-
-function Reckoned({ add }: { add: (column: Column) => void }) {
-  const [formula, setFormula] = useState("");
-  const [label, setLabel] = useState("");
-  return (
-    <div className="mb-3 flex gap-1">
-      <input
-        className="input input-sm mono min-w-0 flex-1"
-        placeholder="memory / cores"
-        aria-label="Formula of a reckoned column"
-        value={formula}
-        onChange={(e) => setFormula(e.target.value)}
-      />
-      <input
-        className="input input-sm w-28"
-        placeholder="called"
-        aria-label="Name of the reckoned column"
-        value={label}
-        onChange={(e) => setLabel(e.target.value)}
-      />
-      <button
-        type="button"
-        className="btn btn-sm"
-        disabled={!formula.trim()}
-        onClick={() => {
-          add({ field: "", formula: formula.trim(), label: label.trim() });
-          setFormula("");
-          setLabel("");
-        }}
-      >
-        + reckoned
-      </button>
-    </div>
   );
 }
