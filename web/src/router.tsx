@@ -8,18 +8,7 @@ import {
 import { Empty } from "./parts/Problem";
 import { Shell } from "./parts/Shell";
 import { SignIn } from "./rooms/signin/SignIn";
-
-/** Everything a link can carry: the dial, and on the estate the filter, order and what is peeked at. */
-export interface Search {
-  at?: string;
-  q?: string;
-  sort?: string;
-  bands?: string;
-  peek?: number;
-  to?: string;
-  tab?: string;
-  from?: string;
-}
+import type { Search } from "./search";
 
 function text(value: unknown): string | undefined {
   return typeof value === "string" && value !== ""

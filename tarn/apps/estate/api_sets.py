@@ -62,7 +62,7 @@ class MemberOut(Schema):
     department: str | None
 
 
-class MovedOut_(Schema):
+class CameAndWentOut(Schema):
     came: int
     left: int
     came_rows: list[MemberOut]
@@ -73,7 +73,7 @@ class SetPageOut(SetOut):
     sentence: str
     year: list[PointOut]
     uses: list[UseOut]
-    moved: MovedOut_
+    moved: CameAndWentOut
 
 
 class PhraseIn(Schema):

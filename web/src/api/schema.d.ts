@@ -4068,6 +4068,17 @@ export interface components {
             /** Version */
             version?: number | null;
         };
+        /** CameAndWentOut */
+        CameAndWentOut: {
+            /** Came */
+            came: number;
+            /** Left */
+            left: number;
+            /** Came Rows */
+            came_rows: components["schemas"]["MemberOut"][];
+            /** Left Rows */
+            left_rows: components["schemas"]["MemberOut"][];
+        };
         /** MemberOut */
         MemberOut: {
             /** Id */
@@ -4082,17 +4093,6 @@ export interface components {
             place: string | null;
             /** Department */
             department: string | null;
-        };
-        /** MovedOut_ */
-        MovedOut_: {
-            /** Came */
-            came: number;
-            /** Left */
-            left: number;
-            /** Came Rows */
-            came_rows: components["schemas"]["MemberOut"][];
-            /** Left Rows */
-            left_rows: components["schemas"]["MemberOut"][];
         };
         /** PointOut */
         PointOut: {
@@ -4125,7 +4125,7 @@ export interface components {
             year: components["schemas"]["PointOut"][];
             /** Uses */
             uses: components["schemas"]["UseOut"][];
-            moved: components["schemas"]["MovedOut_"];
+            moved: components["schemas"]["CameAndWentOut"];
         };
         /** UseOut */
         UseOut: {

@@ -9,7 +9,7 @@ import { dialWords } from "../../parts/dial";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
-import type { Search } from "../../router";
+import type { Search } from "../../search";
 import { ActDialog } from "./ActDialog";
 import { AskLine } from "./AskLine";
 import { useColumns } from "./columns";

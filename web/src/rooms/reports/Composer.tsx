@@ -5,10 +5,9 @@ import { toast } from "sonner";
 import { ApiProblem, client, getJson, ok } from "../../api/client";
 import { Choice, TextField, useFaults } from "../../parts/Form";
 import { Problem, Waiting } from "../../parts/Problem";
-import type { Search } from "../../router";
-import { begun, type Column, type Definition, EMPTY, Reckoned, type Total } from "./composing";
+import type { Search } from "../../search";
+import { begun, type Column, type Definition, EMPTY, Reckoned, rowWords, type Total } from "./composing";
 import { Lines } from "./Lines";
-import { rowWords } from "./Reports";
 
 type Known = Record<string, { name: string; label: string; type: string }[]>;
 

@@ -6,7 +6,8 @@ import { useDial } from "../../parts/dial";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
-import type { Search } from "../../router";
+import type { Search } from "../../search";
+import { rowWords } from "./composing";
 import { Mailbox } from "./Mailbox";
 import { Watches } from "./Watches";
 
@@ -135,25 +136,4 @@ function List() {
       )}
     </>
   );
-}
-
-const ROW_WORDS: Record<string, string> = {
-  asset: "device",
-  supplies: "supply",
-  addresses: "address",
-  licence_keys: "licence key",
-  scheduled: "scheduled task",
-  forwarding: "learnt hardware address",
-  arp: "ARP entry",
-  software: "installation",
-  product: "product",
-  change: "change of software",
-  filesystems: "file system",
-  installs: "dated installation",
-  memberships: "member of a local group",
-};
-
-/** What a row of a report is, as a word. */
-export function rowWords(row: string): string {
-  return ROW_WORDS[row] ?? row.replace(/_/g, " ").replace(/s$/, "");
 }

@@ -87,3 +87,24 @@ export function Reckoned({ add }: { add: (column: Column) => void }) {
     </div>
   );
 }
+
+const ROW_WORDS: Record<string, string> = {
+  asset: "device",
+  supplies: "supply",
+  addresses: "address",
+  licence_keys: "licence key",
+  scheduled: "scheduled task",
+  forwarding: "learnt hardware address",
+  arp: "ARP entry",
+  software: "installation",
+  product: "product",
+  change: "change of software",
+  filesystems: "file system",
+  installs: "dated installation",
+  memberships: "member of a local group",
+};
+
+/** What a row of a report is, as a word. */
+export function rowWords(row: string): string {
+  return ROW_WORDS[row] ?? row.replace(/_/g, " ").replace(/s$/, "");
+}

@@ -2,9 +2,9 @@ import { act } from "react";
 import { afterEach, expect, test, vi } from "vitest";
 import { me, type Shown, serverOf, show } from "../../parts/testing";
 import { Composer } from "./Composer";
+import { rowWords } from "./composing";
 import { GroupBars, Lines } from "./Lines";
 import { Mailbox } from "./Mailbox";
-import { rowWords } from "./Reports";
 import { Watches } from "./Watches";
 import { WatchForm } from "./WatchForm";
 

@@ -9,6 +9,13 @@ import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
 type Kept = Schemas["SetOut"];
 type Kind = "live" | "picked" | "address";
 
+/** The kinds of set in words. */
+export const KINDS: Record<string, string> = {
+  live: "live",
+  picked: "picked by hand",
+  address: "by addresses",
+};
+
 /** Make a live or an address set, or change one; a picked set is made from ticked devices. */
 export function SetForm({ held, close }: { held: Kept | null; close: () => void }) {
   const queries = useQueryClient();

@@ -9,8 +9,7 @@ import { Problem, Waiting } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { quoted } from "../estate/narrow";
 import { Bars } from "../software/Verdict";
-import { SetForm } from "./SetForm";
-import { KINDS } from "./Sets";
+import { KINDS, SetForm } from "./SetForm";
 
 const SPANS: [number, string][] = [
   [7, "a week"],

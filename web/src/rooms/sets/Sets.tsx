@@ -7,18 +7,12 @@ import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
-import type { Search } from "../../router";
+import type { Search } from "../../search";
 import { quoted } from "../estate/narrow";
 import { Phrases } from "./Phrases";
-import { SetForm } from "./SetForm";
+import { KINDS, SetForm } from "./SetForm";
 
 type Kept = Schemas["SetOut"];
-
-export const KINDS: Record<string, string> = {
-  live: "live",
-  picked: "picked by hand",
-  address: "by addresses",
-};
 
 /** Kept selections by folder, two of them side by side, and the phrases filters may use. */
 export function Sets() {

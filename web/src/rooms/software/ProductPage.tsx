@@ -7,7 +7,7 @@ import { count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
-import type { Search } from "../../router";
+import type { Search } from "../../search";
 import { quoted } from "../estate/narrow";
 import { Changes } from "./Changes";
 import { CorrectDialog } from "./Names";

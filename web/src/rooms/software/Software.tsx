@@ -1,6 +1,6 @@
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useDial } from "../../parts/dial";
-import type { Search } from "../../router";
+import type { Search } from "../../search";
 import { AskLine } from "../estate/AskLine";
 import { Baselines } from "./Baselines";
 import { Changes } from "./Changes";
