@@ -76,7 +76,7 @@ def test_what_changed_since_the_last_sweep_and_the_past(page: Page, complaints: 
     page.get_by_role("grid").get_by_role("link", name="salt-berth-01").click()
     expect(page.get_by_role("heading", name="salt-berth-01")).to_be_visible()
     history = page.get_by_role("region", name="History")
-    expect(history.get_by_role("row").filter(has_text="berthwright-planner").first).to_contain_text("7.4")
+    expect(history.get_by_role("row").filter(has_text="Berthwright Planner").first).to_contain_text("7.4")
     hardware = page.get_by_role("region", name="Hardware and system")
     expect(hardware).to_contain_text("32 GB")
     page.get_by_role("slider", name="Drag to see it as it was").focus()
