@@ -245,6 +245,13 @@ def _fits(rule: NamingRule, said: str) -> bool:
     return fold(rule.match) == fold(said)
 
 
+def names_product(value: str, product: str) -> bool:
+    """Whether a word of a phrase (any spelling), or a pattern between slashes, names a product."""
+    if len(value) > 2 and value.startswith("/") and value.endswith("/"):
+        return pattern(value[1:-1]).search(product) is not None
+    return title_key(value) == title_key(product)
+
+
 def better(one: str, other: str) -> str:
     """Return which of two spellings to show: one with capitals and spaces, then the shorter, then by letter."""
 

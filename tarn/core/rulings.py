@@ -8,8 +8,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from tarn.core.naming import title_key
-from tarn.core.patterns import pattern
+from tarn.core.naming import names_product, title_key
 from tarn.core.text import fold
 from tarn.core.versions import version_key
 
@@ -140,7 +139,7 @@ class Rulings:
         return [self.standing[p] for p in sorted(places)]
 
     def _in_phrase(self, phrase: str, product: str) -> bool:
-        return any(_names(value, product) for value in self._phrases.get(phrase, ()))
+        return any(names_product(value, product) for value in self._phrases.get(phrase, ()))
 
     def judge(self, several: list[Ruling], version: str, department: str | None) -> Judgement:
         """Judge a release in a department, given `of_product`."""
@@ -152,9 +151,3 @@ class Rulings:
             over = ruling.verdict == "tolerated" and ruling.until is not None and self.at > ruling.until
             return Judgement("barred" if over else ruling.verdict, ruling, over)
         return Judgement("none yet")
-
-
-def _names(value: str, product: str) -> bool:
-    if len(value) > 2 and value.startswith("/") and value.endswith("/"):
-        return pattern(value[1:-1]).search(product) is not None
-    return title_key(value) == title_key(product)

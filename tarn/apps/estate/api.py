@@ -3,11 +3,10 @@
 import csv
 import io
 import time
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import Iterator
 from datetime import UTC, datetime
 from typing import Any
 
-from asgiref.sync import sync_to_async
 from django.http import HttpRequest, StreamingHttpResponse
 from ninja import Body, Query, Router, Schema, Status
 from ninja.errors import HttpError
@@ -21,6 +20,7 @@ from tarn.apps.estate.reads import history as histories
 from tarn.apps.estate.reads import intake as intakes
 from tarn.apps.estate.reads.register import everything, field_named, marks, page
 from tarn.apps.estate.reads.strata import BANDS, DEFAULT_BANDS, strata
+from tarn.apps.estate.streaming import stream
 from tarn.apps.people.roles import NotAllowed, may, require
 from tarn.apps.people.scope import scope
 from tarn.core.filters.english import english
@@ -153,17 +153,10 @@ def export(
     asked = question(filter, read_dial(as_of))
     for name in [*names, sort.lstrip("-")]:
         field_named(name)
-    response = StreamingHttpResponse(_stream(_csv(asked, names, sort)), content_type="text/csv; charset=utf-8")
+    response = StreamingHttpResponse(stream(_csv(asked, names, sort)), content_type="text/csv; charset=utf-8")
     day = as_of or time.strftime("%Y-%m-%d")
     response["Content-Disposition"] = f'attachment; filename="assets-{day[:10]}.csv"'
     return response
-
-
-async def _stream(pieces: Iterator[str]) -> AsyncIterator[str]:
-    """Hand pieces on one by one, so that memory stays flat however long the list is."""
-    following = sync_to_async(next)
-    while (piece := await following(pieces, None)) is not None:
-        yield piece
 
 
 def _csv(asked: Any, names: list[str], sort: str) -> Iterator[str]:

@@ -1,15 +1,14 @@
 """Reports and watches over HTTP: thin; parse, call, shape."""
 
 import time
-from collections.abc import AsyncIterator, Iterator
 from typing import Any
 
-from asgiref.sync import sync_to_async
 from django.http import FileResponse, Http404, HttpRequest, HttpResponseBase, StreamingHttpResponse
 from ninja import Query, Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import read_dial, zone
+from tarn.apps.estate.streaming import stream
 from tarn.apps.people.scope import scope, visible
 from tarn.apps.reports import composing, writing
 from tarn.apps.reports.actions import reports as report_actions
@@ -242,13 +241,7 @@ def file(request: HttpRequest, key: str, format: str, as_of: str | None = None) 
         made = writing.as_xlsx(head, asked) if format == "xlsx" else writing.as_pdf(head, asked)
         return FileResponse(made, content_type=kind, as_attachment=True, filename=name)
     pieces = {"csv": writing.as_csv, "json": writing.as_json, "html": writing.as_html}[format](head, asked)
-    return StreamingHttpResponse(_stream(pieces), content_type=kind, headers=disposition)
-
-
-async def _stream(pieces: Iterator[str]) -> AsyncIterator[str]:
-    following = sync_to_async(next)
-    while (piece := await following(pieces, None)) is not None:
-        yield piece
+    return StreamingHttpResponse(stream(pieces), content_type=kind, headers=disposition)
 
 
 def _letter(letter: Letter) -> dict[str, Any]:

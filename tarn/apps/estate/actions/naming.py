@@ -17,6 +17,7 @@ from tarn.core.naming import ROLES
 from tarn.core.patterns import pattern
 
 FIELDS = ("name", "product", "publisher")
+_SAYS = ("field", "match", "title", "publisher", "role", "note")
 
 
 class _Rehearsed(Exception):
@@ -24,9 +25,7 @@ class _Rehearsed(Exception):
 
 
 def _checked(data: dict[str, Any]) -> dict[str, str]:
-    checked = {
-        k: str(data.get(k) or "").strip()[:300] for k in ("field", "match", "title", "publisher", "role", "note")
-    }
+    checked = {k: str(data.get(k) or "").strip()[:300] for k in _SAYS}
     if checked["field"] not in FIELDS:
         raise Invalid("field", f"“{checked['field']}” is nothing to compare; {', '.join(FIELDS)} are.")
     match = checked["match"]
@@ -97,11 +96,16 @@ def drop_correction(user: Any, number: int) -> int:
     _may(user)
     with transaction.atomic():
         held = NamingRule.objects.get(pk=number)
-        kept = {f: getattr(held, f) for f in ("field", "match", "title", "publisher", "role", "note")}
+        kept = _kept(held)
         held.delete()
         changed = _put_all()
         record(user, "dropped a correction of", held.match, detail=kept, undo={"action": "naming", "make": kept})
     return changed
+
+
+def _kept(held: NamingRule) -> dict[str, str]:
+    """Return what a correction says, so that it can be made again."""
+    return {f: getattr(held, f) for f in _SAYS}
 
 
 def _put_all() -> int:
@@ -119,7 +123,7 @@ def _undo(user: Any, inverse: dict[str, Any]) -> dict[str, Any]:
         held = NamingRule.objects.filter(pk=inverse["drop"]).first()
         if held is None:
             return inverse
-        kept = {f: getattr(held, f) for f in ("field", "match", "title", "publisher", "role", "note")}
+        kept = _kept(held)
         held.delete()
         _put_all()
         return {"action": "naming", "make": kept}

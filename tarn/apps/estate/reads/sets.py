@@ -8,8 +8,7 @@ from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.reads.installs import catalogue
 from tarn.apps.estate.reads.register import iso, named
 from tarn.apps.estate.reads.uses import uses_of
-from tarn.core.naming import title_key
-from tarn.core.patterns import pattern
+from tarn.core.naming import names_product
 
 DAY = 86_400
 WEEKS = 26
@@ -58,14 +57,8 @@ def phrases() -> list[dict[str, Any]]:
                 "name": held.name,
                 "meaning": held.meaning,
                 "values": held.values,
-                "products": sorted(t for t in titles if any(_names(v, t) for v in held.values)),
+                "products": sorted(t for t in titles if any(names_product(v, t) for v in held.values)),
                 "uses": [{"what": u.what, "name": u.name, "where": u.where} for u in uses_of(phrase=held.name)],
             }
         )
     return out
-
-
-def _names(value: str, title: str) -> bool:
-    if len(value) > 2 and value.startswith("/") and value.endswith("/"):
-        return pattern(value[1:-1]).search(title) is not None
-    return title_key(value) == title_key(title)

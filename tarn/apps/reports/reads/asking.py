@@ -7,7 +7,7 @@ from typing import Any
 
 from django.http import Http404
 
-from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.asking.ask import Question, question
 from tarn.apps.estate.reads import titles
 from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
@@ -85,17 +85,17 @@ def ask(definition: Definition, at: int | None, limit: int | None = None) -> Ask
     """
     columns = check(definition)
     asked = question(definition.filter, at)
-    rows = _rows(definition, columns, at, limit)
+    rows = _rows(definition, columns, asked, limit)
     sentence = english(asked.tree)
     return Asked(definition, columns, lines(definition, columns, rows), sentence)
 
 
-def _rows(definition: Definition, columns: list[Known], at: int | None, limit: int | None) -> Iterator[dict[str, Any]]:
+def _rows(definition: Definition, columns: list[Known], asked: Question, limit: int | None) -> Iterator[dict[str, Any]]:
     names = [c.name for c in columns if c.formula is None]
     reckoned = {c.name for c in columns if c.formula is not None}
     order = [*definition.group_by, *([definition.sort] if definition.sort else [])]
     if definition.row in ("product", "change") or reckoned & {o.lstrip("-") for o in order}:
-        made = list(_listed(definition, names, at))
+        made = list(_listed(definition, names, asked))
         for column in columns:
             if column.formula is not None:
                 for row in made:
@@ -103,7 +103,7 @@ def _rows(definition: Definition, columns: list[Known], at: int | None, limit: i
         for name in reversed(order):
             _sort(made, name)
         return iter(made if limit is None else made[:limit])
-    return rows_of(definition.row, names, question(definition.filter, at), definition.inner, order, limit)
+    return rows_of(definition.row, names, asked, definition.inner, order, limit)
 
 
 def _sort(rows: list[dict[str, Any]], name: str) -> None:
@@ -114,19 +114,18 @@ def _sort(rows: list[dict[str, Any]], name: str) -> None:
     rows[:] = sorted(known, key=lambda r: r[bare], reverse=down) + rest
 
 
-def _listed(definition: Definition, names: list[str], at: int | None) -> Iterator[dict[str, Any]]:
+def _listed(definition: Definition, names: list[str], asked: Question) -> Iterator[dict[str, Any]]:
     if definition.row == "product":
-        for product in overview(definition.filter, at, ("product",))["products"]:
+        for product in overview(definition.filter, asked.at, ("product",))["products"]:
             yield {**product, "id": None}
     elif definition.row == "change":
-        yield from _changes(definition, names, at)
+        yield from _changes(definition, names, asked)
     else:
-        asked = question(definition.filter, at)
         yield from rows_of(definition.row, names, asked, definition.inner, [])
 
 
-def _changes(definition: Definition, names: list[str], at: int | None) -> Iterator[dict[str, Any]]:
-    asked, until = question(definition.filter, at), at or int(time.time())
+def _changes(definition: Definition, names: list[str], asked: Question) -> Iterator[dict[str, Any]]:
+    until = asked.at or int(time.time())
     wanted = [n[6:] for n in names if n.startswith("asset.")]
     found = titles.changes(asked, until - definition.days * DAY, until, ROLES)
     devices = {r["id"]: r for r in rows_of("asset", wanted, asked, "", [])} if wanted else {}
