@@ -138,7 +138,11 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
       const done = await ok(client.POST("/api/imports/{number}/carry-out", { params: { path } }));
       queries.setQueryData(["import", String(held.id)], done);
       await queries.invalidateQueries({ queryKey: ["intake"] });
-      toast.success(`${plural((done.counts.created ?? 0) + (done.counts.changed ?? 0), "row")} taken in.`);
+      const waits = done.counts["waits for a person"] ?? 0;
+      const taken = (done.counts.created ?? 0) + (done.counts.changed ?? 0);
+      toast.success(
+        `${plural(taken, "row")} taken in${waits ? `; ${waits} for a person to decide at intake` : ""}.`,
+      );
     });
   const columns = held.headings;
   const used = new Map(Object.entries(mapping).map(([target, m]) => [m.from, target]));

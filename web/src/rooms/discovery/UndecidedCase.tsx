@@ -33,7 +33,11 @@ export function UndecidedCase({ one, may, done }: { one: Undecided; may: boolean
       aria-label="Undecided identity"
     >
       <div className="px-3.5 py-2.5">
-        <b>Is what answers at {one.address || "an unknown address"} one we know?</b>
+        <b>
+          {one.address
+            ? `Is what answers at ${one.address} one we know?`
+            : `Is what ${one.source} tells of one we know?`}
+        </b>
         <p className="dim text-[13px]">
           Seen {moment(one.at)} by {one.source}: {one.reasons.join("; ")}. Until someone decides, what was
           read waits.
@@ -65,7 +69,7 @@ export function UndecidedCase({ one, may, done }: { one: Undecided; may: boolean
                   return (
                     <td key={c.id} className="mono">
                       {other || "–"}{" "}
-                      {other && (
+                      {other && text && (
                         <span className={`tag ${same ? "ok" : "bad"}`}>{same ? "agrees" : "differs"}</span>
                       )}
                     </td>
