@@ -1,6 +1,7 @@
 """What a simulated device is made of. The SNMP tables and command output are rendered from this."""
 
 from dataclasses import dataclass, field
+from datetime import datetime
 
 GIB = 1 << 30
 
@@ -165,3 +166,8 @@ class Device:
     department: str = ""
     identity: str = ""
     """Which real device this is, whatever it calls itself: what the truth file goes by."""
+    restarted: datetime | None = None
+    dropped: tuple[str, ...] = ()
+    """Accounts that were removed by hand."""
+    changes: list[tuple[str, str, float]] = field(default_factory=list)
+    """What was done to it: a verb, a thing, and when, in seconds since 1970."""

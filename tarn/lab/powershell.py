@@ -10,29 +10,36 @@ from collections.abc import Callable
 from datetime import datetime, timedelta
 from typing import Any
 
+from tarn.lab import acting
 from tarn.lab.model import Device, Package
 from tarn.lab.parts import digest
 
 Row = dict[str, Any]
 _ASSIGN = re.compile(r"^try\{\$o\.(\w+)=@\((.*)\)\}catch\{")
+_START = re.compile(r"""^\$p=Start-Process cmd\.exe -ArgumentList '/s /c "(.*)"' -PassThru""")
 _UNINSTALL = r"CurrentVersion\Uninstall"
 _DENIED = "Access denied "
 _ADMIN_ONLY = ("root/SecurityCenter2", "Get-NetTCPConnection", "Win32_GroupUser", "Registry::HKEY_USERS")
 
 
-def run(device: Device, source: str, now: datetime) -> tuple[str, str, int]:
+def run(device: Device, source: str, now: datetime, user: str = "tarn-reader") -> tuple[str, str, int]:
     """Run a script; return standard output, standard error and the exit code."""
+    allowed = user.lower().endswith(acting.HAND)
     held: dict[str, Any] = {}
     out, err = "", ""
     for line in source.splitlines():
         line = line.strip()
-        if not line or line.startswith(("$ProgressPreference", "$ErrorActionPreference", "$o=")):
+        if not line or line.startswith(("$ProgressPreference", "$ErrorActionPreference", "$o=", "if($p.WaitForExit")):
             continue
         if found := _ASSIGN.match(line):
             try:
                 held[found[1]] = _ask(device, found[2], now)
             except LookupError as error:
                 held[f"{found[1]}_error"] = str(error.args[0])
+        elif found := _START.match(line):
+            held["code"] = acting.command(device, found[1].replace("''", "'"), now, allowed=allowed)
+        elif line.startswith("Remove-LocalUser "):
+            err += acting.drop_user(device, line, now, allowed=allowed)
         elif line.startswith("$o|ConvertTo-Json"):
             out += json.dumps(held, separators=(",", ":")) + "\r\n"
         elif line == "$env:COMPUTERNAME":
@@ -85,6 +92,7 @@ def _computer(d: Device, now: datetime) -> list[Row]:
 
 def _os(d: Device, now: datetime) -> list[Row]:
     started = (now - timedelta(days=d.up_days)).replace(hour=6, minute=0, second=0, microsecond=0)
+    started = max(started, d.restarted or started)
     caption = f"Microsoft {d.os_name} {'2022 Standard' if 'Server' in d.os_name else '11 Pro'}"
     return [
         {
@@ -149,7 +157,7 @@ def _programs(d: Device, now: datetime, view: str) -> list[Row]:
                     "DisplayVersion": p.version,
                     "Publisher": p.publisher + ("", " Ltd.", ", Inc.")[digest(d.identity, p.publisher) % 3],
                     "InstallDate": f"2026{1 + digest(d.identity, p.name, p.version) % 9:02d}12",
-                    "UninstallString": f'"C:\\Program Files\\{p.name}\\remove.exe"',
+                    "UninstallString": acting.removal(p.name),
                     "DisplayIcon": f"C:\\Program Files\\{p.name}\\{_program(p.name)},0",
                     "ProductID": _key(d, p.name) if digest(p.name, "keyed") % 3 == 0 else None,
                     "PSPath": f"Microsoft.PowerShell.Core\\Registry::HKEY_LOCAL_MACHINE\\…\\{p.name}",
@@ -255,6 +263,7 @@ def _users(d: Device, now: datetime) -> list[Row]:
     return [
         {"Name": n, "FullName": f, "Disabled": off, "SID": f"{sid}-{rid}", "LocalAccount": True}
         for n, f, off, rid in made
+        if n not in d.dropped
     ]
 
 

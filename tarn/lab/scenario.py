@@ -50,6 +50,10 @@ SSH_USER, SSH_PASSWORD = "tarn-reader", "low-water-42"
 SSH_RENEWED = "low-water-43"
 """The password on computers where the old one has expired."""
 WINRM_ACCOUNTS = {"SKERRIVANE\\tarn-reader": "low-water-42", "HARBOURTRUST\\tarn-reader": "low-water-42"}
+HAND_PASSWORD = "high-water-7"
+"""Of the account that may act on devices, not only read them."""
+ASLEEP = ("salt-ws-19",)
+"""Devices that sleep until a wake-up packet comes for them."""
 NAME_SERVER = "10.60.4.53"
 PAIR_ADDRESS = "10.60.4.20"
 """The virtual address that the two ticketing servers share."""

@@ -14,6 +14,7 @@ import resource
 import ssl
 import tempfile
 import threading
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -21,6 +22,7 @@ import asyncssh
 from aiohttp import web
 
 from tarn.lab import cloud, people, systems
+from tarn.lab.acting import HAND, Ledger, change
 from tarn.lab.dns import NameServer, zone
 from tarn.lab.keys import certificate_pem, host_key
 from tarn.lab.ldap import DirectoryServer
@@ -29,6 +31,8 @@ from tarn.lab.mailbox import serve_mailbox
 from tarn.lab.mib import mib
 from tarn.lab.model import Certificate, Device
 from tarn.lab.scenario import (
+    ASLEEP,
+    HAND_PASSWORD,
     NAME_SERVER,
     SNMP_AUTH,
     SNMP_COMMUNITY,
@@ -61,13 +65,21 @@ def aboard(net: int) -> int:
 
 
 class Lab:
-    """The running lab. `moment` is the time its devices believe it is."""
+    """The running lab. `moment` is the time its devices believed it was when it began; `changes` where what is done
+    to them is kept; those `asleep` answer only once they were woken."""
 
-    def __init__(self, day: int, moment: dt.datetime | None = None) -> None:
-        self.day = day
+    def __init__(
+        self,
+        day: int,
+        moment: dt.datetime | None = None,
+        changes: Path | None = None,
+        asleep: tuple[str, ...] = (),
+    ) -> None:
+        self.day, self.asleep, self.ledger, self._began = day, asleep, Ledger(changes), time.monotonic()
         self.moment = moment or dt.datetime.now(dt.UTC)
         self._closers: list[asyncio.AbstractServer | asyncio.BaseTransport | asyncssh.SSHAcceptor] = []
         self._runners: list[web.AppRunner] = []
+        self.waking: list[asyncio.Task[None]] = []
         self._folder = tempfile.TemporaryDirectory(prefix="lab-")
 
     async def start(self, only: set[str] | None = None) -> int:
@@ -77,14 +89,40 @@ class Lab:
         resource.setrlimit(resource.RLIMIT_NOFILE, (max(soft, min(8192, wanted)), hard))
         devices = [d for d in World().on(self.day) if only is None or d.name in only]
         accounts = Path(self._folder.name) / "accounts"
-        write_accounts(accounts, WINRM_ACCOUNTS)
+        hands = {f"{who.partition(chr(92))[0]}\\{HAND}": HAND_PASSWORD for who in WINRM_ACCOUNTS}
+        self._accounts = {**WINRM_ACCOUNTS, **hands}
+        write_accounts(accounts, self._accounts)
         os.environ["NTLM_USER_FILE"] = str(accounts)  # where the NTLM acceptor looks accounts up
         for device in devices:
-            await self._device(device)
+            self.ledger.apply(device)
+            if device.name in self.asleep and not any(verb == "woken" for verb, _, _ in device.changes):
+                await self._sleeps(device)
+            else:
+                await self._device(device)
         await self._names(devices)
         if only is None or "systems" in only:
             await self._systems()
         return len(devices)
+
+    def now(self) -> dt.datetime:
+        """Return the time the devices believe it is."""
+        return self.moment + dt.timedelta(seconds=int(time.monotonic() - self._began))
+
+    async def _sleeps(self, device: Device) -> None:
+        """Have a device answer nothing but a packet that wakes it, sent to its network's broadcast address."""
+        host, port = dialled(device.address.rpartition(".")[0] + ".255", 9)
+        wanted = bytes.fromhex(device.interfaces[0].mac.replace(":", "")) * 16
+        loop, lab = asyncio.get_running_loop(), self
+
+        class Adapter(asyncio.DatagramProtocol):
+            def datagram_received(self, data: bytes, addr: object) -> None:
+                if data == b"\xff" * 6 + wanted and not any(verb == "woken" for verb, _, _ in device.changes):
+                    change(device, "woken", "", lab.now())
+                    lab.ledger.keep(device)
+                    lab.waking.append(loop.create_task(lab._device(device)))
+
+        transport, _ = await loop.create_datagram_endpoint(Adapter, local_addr=(host, port))
+        self._closers.append(transport)
 
     async def stop(self) -> None:
         """Close every listener."""
@@ -183,8 +221,8 @@ class Lab:
             host, port = dialled(device.address, 5986)
             self._closers.append(await asyncio.start_server(_nonsense, host, port))
             return
-        accounts = WINRM_ACCOUNTS if device.winrm == "yes" else {}
-        computer = Computer(device, accounts, lambda: self.moment)
+        accounts = self._accounts if device.winrm == "yes" else {}
+        computer = Computer(device, accounts, self.now, self.ledger)
         await self.serve_http(computer.app(), device.address, 5986, self._tls(device, 5986))
         await self.serve_http(computer.app(), device.address, 5985, None)
 
@@ -208,11 +246,12 @@ class Lab:
             def validate_password(self, username: str, given: str) -> bool:
                 if device.ssh == "expired" and username == SSH_USER and given == SSH_PASSWORD:
                     raise asyncssh.PasswordChangeRequired("The password has expired.", "en")
-                return username == SSH_USER and given == password
+                return (username, given) in ((SSH_USER, password), (HAND, HAND_PASSWORD))
 
         async def process(session: asyncssh.SSHServerProcess[str]) -> None:
             command = session.command or ""
-            out, err, code = run(device, command, self.moment)
+            out, err, code = run(device, command, self.now(), session.get_extra_info("username"))
+            self.ledger.keep(device)
             if device.manner == "cut" and "dpkg-query" in command:
                 session.stdout.write(out[: len(out) // 2])
                 with contextlib.suppress(Exception):
@@ -273,10 +312,14 @@ MAIL_PORT = OFFSET + 25
 
 
 async def serve(
-    day: int = TODAY, truth_file: Path | None = None, lease_file: Path | None = None, mailbox: Path | None = None
+    day: int = TODAY,
+    truth_file: Path | None = None,
+    lease_file: Path | None = None,
+    mailbox: Path | None = None,
+    changes: Path | None = None,
 ) -> None:
     """Run the lab until it is cancelled."""
-    lab = Lab(day)
+    lab = Lab(day, changes=changes, asleep=ASLEEP)
     number = await lab.start()
     if truth_file:
         truth_file.write_text(json.dumps(truth(day), indent=1))
@@ -293,9 +336,9 @@ async def serve(
 
 
 @contextlib.contextmanager
-def serving(names: set[str] | None = None, day: int = TODAY) -> Iterator[Lab]:
+def serving(names: set[str] | None = None, day: int = TODAY, asleep: tuple[str, ...] = ()) -> Iterator[Lab]:
     """Have devices of the lab answer (those named, or all) in a thread of their own while this lasts."""
-    loop, lab = asyncio.new_event_loop(), Lab(day)
+    loop, lab = asyncio.new_event_loop(), Lab(day, asleep=asleep)
     thread = threading.Thread(target=loop.run_forever, daemon=True)
     thread.start()
     asyncio.run_coroutine_threadsafe(lab.start(names), loop).result(60)

@@ -17,6 +17,7 @@ from aiohttp import web
 from pypsrp.encryption import WinRMEncryption
 from spnego.exceptions import SpnegoError
 
+from tarn.lab.acting import Ledger
 from tarn.lab.model import Device
 from tarn.lab.powershell import run
 
@@ -35,10 +36,10 @@ def write_accounts(path: Path, accounts: dict[str, str]) -> None:
 
 
 class Computer:
-    """The listener of one computer. `accounts`: DOMAIN\\user to password."""
+    """The listener of one computer. `accounts`: DOMAIN\\user to password; what is done goes to the ledger."""
 
-    def __init__(self, device: Device, accounts: dict[str, str], now: Callable[[], datetime]) -> None:
-        self.device, self.accounts, self.now = device, accounts, now
+    def __init__(self, device: Device, accounts: dict[str, str], now: Callable[[], datetime], ledger: Ledger) -> None:
+        self.device, self.accounts, self.now, self.ledger = device, accounts, now, ledger
         self._contexts: WeakKeyDictionary[Any, Any] = WeakKeyDictionary()
         self._scripts: dict[str, bytes] = {}
 
@@ -58,7 +59,7 @@ class Computer:
             user, _, password = base64.b64decode(said[6:]).decode().partition(":")
             if self.accounts.get(user) != password:
                 return refused
-            context = None
+            context, who = None, user
         elif said.startswith("Negotiate "):
             context = self._contexts.get(request.transport)
             if context is None or context.complete:
@@ -80,27 +81,29 @@ class Computer:
             context = self._contexts.get(request.transport)
             if context is None or not context.complete:
                 return refused
+        if context is not None:
+            who = context.client_principal
         body = await request.read()
         sealed = request.content_type == _SEALED
         if sealed:
             body = WinRMEncryption(context, WinRMEncryption.SPNEGO).unwrap_message(body, "Encrypted Boundary")
         if not body:
             return web.Response(status=200, headers=headers)
-        answer = self._answer(body).encode()
+        answer = self._answer(body, who).encode()
         kind = "application/soap+xml;charset=UTF-8"
         if sealed:
             _, answer = WinRMEncryption(context, WinRMEncryption.SPNEGO).wrap_message(answer)
             kind = f'{_SEALED};protocol="{WinRMEncryption.SPNEGO}";boundary="Encrypted Boundary"'
         return web.Response(body=answer, headers={**headers, "Content-Type": kind})
 
-    def _answer(self, body: bytes) -> str:
+    def _answer(self, body: bytes, who: str) -> str:
         root = ElementTree.fromstring(body)
         action = root.findtext(f".//{{{_ADDRESSING}}}Action") or ""
         message = root.findtext(f".//{{{_ADDRESSING}}}MessageID") or ""
         verb = action.rsplit("/", 1)[-1]
-        do = {"Create": self._create, "Command": self._command, "Send": self._send, "Receive": self._receive,
+        do = {"Create": self._create, "Command": self._command, "Send": self._send,
               "Signal": self._signal, "Delete": self._delete}.get(verb)  # fmt: skip
-        content = do(root) if do else ""
+        content = self._receive(root, who) if verb == "Receive" else do(root) if do else ""
         return (
             f'<s:Envelope xmlns:s="{_ENVELOPE}" xmlns:a="{_ADDRESSING}" xmlns:w="{_WSMAN}" xmlns:rsp="{_SHELL}" '
             f'xmlns:x="{_TRANSFER}"><s:Header><a:Action>{action}Response</a:Action>'
@@ -129,10 +132,11 @@ class Computer:
             self._scripts[stream.get("CommandId", "")] += base64.b64decode(stream.text)
         return "<rsp:SendResponse/>"
 
-    def _receive(self, root: ElementTree.Element) -> str:
+    def _receive(self, root: ElementTree.Element, who: str) -> str:
         desired = root.find(f".//{{{_SHELL}}}DesiredStream")
         command = desired.get("CommandId", "") if desired is not None else ""
-        out, err, code = run(self.device, self._scripts.pop(command, b"").decode(), self.now())
+        out, err, code = run(self.device, self._scripts.pop(command, b"").decode(), self.now(), who)
+        self.ledger.keep(self.device)
         streams = "".join(
             f'<rsp:Stream Name="{name}" CommandId="{command}">{base64.b64encode(data.encode()).decode()}</rsp:Stream>'
             for name, data in (("stdout", out), ("stderr", err))

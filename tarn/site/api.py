@@ -34,6 +34,7 @@ from tarn.apps.people.api import router as people
 from tarn.apps.people.roles import NotAllowed
 from tarn.apps.reports.api import router as reports
 from tarn.apps.software.api import router as software
+from tarn.apps.tasks.api import router as tasks
 from tarn.core.filters.parse import FilterError
 from tarn.core.reports import ReportError
 from tarn.core.sightings import SightingError
@@ -74,6 +75,7 @@ api.add_router("", software)
 api.add_router("", naming)
 api.add_router("", sets)
 api.add_router("", reports)
+api.add_router("", tasks)
 
 
 def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:

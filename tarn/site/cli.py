@@ -155,6 +155,7 @@ def lab(
     mailbox: Annotated[
         Path | None, typer.Option(help="keep mail given to the lab's SMTP server in this folder")
     ] = None,
+    changes: Annotated[Path | None, typer.Option(help="keep what is done to its devices in this file")] = None,
 ) -> None:
     """Serve the simulated network on loopback."""
     import asyncio
@@ -167,7 +168,7 @@ def lab(
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     logging.getLogger("asyncssh").setLevel(logging.ERROR)
     try:
-        asyncio.run(serve_lab(day, truth, leases, mailbox))
+        asyncio.run(serve_lab(day, truth, leases, mailbox, changes))
     except KeyboardInterrupt:
         pass
     except OSError as error:

@@ -24,6 +24,7 @@ INSTALLED_APPS = [
     "tarn.apps.discovery",
     "tarn.apps.software",
     "tarn.apps.reports",
+    "tarn.apps.tasks",
 ]
 
 MIDDLEWARE = [
@@ -70,6 +71,9 @@ HUEY = {
         {"url": os.environ["TARN_REDIS"]} if os.environ.get("TARN_REDIS") else {"filename": str(HOME / "jobs.sqlite3")}
     ),
 }
+
+TARN_TASKS_ALONE = int(os.environ.get("TARN_TASKS_ALONE", "10"))
+"""A task for more devices than this waits until a second person approves it."""
 
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]

@@ -121,6 +121,16 @@ const oneSet = createRoute({
   path: "/sets/$set",
   component: lazyRouteComponent(() => import("./rooms/sets/SetPage"), "SetPage"),
 });
+const tasks = createRoute({
+  getParentRoute: () => root,
+  path: "/tasks",
+  component: lazyRouteComponent(() => import("./rooms/tasks/Tasks"), "Tasks"),
+});
+const oneTask = createRoute({
+  getParentRoute: () => root,
+  path: "/tasks/$task",
+  component: lazyRouteComponent(() => import("./rooms/tasks/TaskPage"), "TaskPage"),
+});
 const settings = createRoute({
   getParentRoute: () => root,
   path: "/settings",
@@ -147,6 +157,8 @@ export const router = createRouter({
     report,
     sets,
     oneSet,
+    tasks,
+    oneTask,
     settings,
   ]),
   defaultPreload: "intent",

@@ -27,6 +27,7 @@ class CredentialIn(Schema):
     plain: bool = False
     verify: bool = False
     places: list[str] = []
+    acts: bool = False
     organisation: int | None = None
     secrets: dict[str, str] = {}
     version: int = 0
@@ -45,6 +46,7 @@ class CredentialOut(Schema):
     plain: bool
     verify: bool
     places: list[str]
+    acts: bool
     refusals: int
     organisation: int | None
     version: int

@@ -32,6 +32,7 @@ def credential(held: Credential) -> dict[str, Any]:
         "plain": held.plain,
         "verify": held.verify,
         "places": held.places,
+        "acts": held.acts,
         "refusals": held.refusals,
         "preference": held.preference,
         "organisation": held.organisation_id,

@@ -11,6 +11,8 @@ MAY = {
     "decide": "operator",
     "plan": "manager",
     "credentials": "manager",
+    "tasks": "manager",
+    "scripts": "administrator",
     "people": "administrator",
 }
 """What each kind of action needs at least."""

@@ -46,16 +46,36 @@ WATCHES: tuple[dict[str, Any], ...] = (
 )
 
 
+SCRIPTS: tuple[dict[str, Any], ...] = (
+    {
+        "name": "Take out the release job's account",
+        "platform": "Linux",
+        "text": "userdel svc-deploy",
+        "meaning": "The account was made for a release and is not needed after it.",
+    },
+    {
+        "name": "Take out the guest account",
+        "platform": "Windows",
+        "text": "Remove-LocalUser -Name Guest",
+        "meaning": "Nobody signs in as a guest.",
+    },
+)
+"""The first is reviewed, the second waits for it."""
+
+
 def govern() -> None:
-    """Make rulings, baselines, watches and a correction, in the name of the demo's administrator."""
+    """Make rulings, baselines, watches, scripts and a correction, in the name of the demo's administrator."""
     from django.contrib.auth import get_user_model
 
     from tarn.apps.estate.actions.naming import correct
     from tarn.apps.reports.actions.watches import make_watch
     from tarn.apps.software.actions.baselines import make_baseline
     from tarn.apps.software.actions.rulings import rule
+    from tarn.apps.tasks.actions.scripts import review_script, write_script
 
     ines = get_user_model().objects.get(username="ines")
+    written = [write_script(ines, script) for script in SCRIPTS]
+    review_script(get_user_model().objects.get(username="sten"), written[0].pk, 1)
     soon = int(time.time()) + 25 * DAY
     correct(
         ines,

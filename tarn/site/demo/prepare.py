@@ -17,6 +17,7 @@ SIGN_INS = (
     ("piet", "manager", "Piet Harrowgate", "low-water-piet"),
     ("wren", "operator", "Wren Tasker", "low-water-wren"),
     ("oona", "viewer", "Oona Mereth", "low-water-oona"),
+    ("sten", "administrator", "Sten Ravell", "low-water-sten"),
     ("tove", "manager", "Tove Ashlar", "low-water-tove"),
 )
 OF_THE_TRUST = ("tove",)
@@ -28,7 +29,7 @@ PHRASES = (
 )
 
 
-EDITION = 8
+EDITION = 9
 """Rises when the demo company's settings change; an older demo is made anew."""
 
 
@@ -48,6 +49,7 @@ def prepare(home: Path) -> None:
     """Make the demo's data: people, networks, credentials, sweeps, and 120 days of history."""
     began = time.perf_counter()
     anchor = datetime.now(UTC)
+    (home / "lab-changes.jsonl").unlink(missing_ok=True)
     _settings()
     count = _history(anchor) + _sync()
     govern()
@@ -121,9 +123,22 @@ def _credentials(prefix: str, domain: str, organisation: int) -> list[int]:
         for number, (described, secret) in enumerate(plan, start=1)
     ]
     if prefix == "harbour":
+        _hands(domain, organisation)
         tills = {"name": "terminal-tills", "protocol": "ssh", "user": scenario.SSH_USER, "preference": 50, "timeout": 8}
         make_credential(None, {**tills, "organisation": organisation}, password)
     return ids
+
+
+def _hands(domain: str, organisation: int) -> None:
+    """Make the credentials that tasks are run with; no sweep uses them."""
+    from tarn.apps.discovery.actions.credentials import make_credential
+    from tarn.lab import acting, scenario
+
+    secret = {"password": scenario.HAND_PASSWORD}
+    common = {"acts": True, "preference": 55, "organisation": organisation}
+    make_credential(None, {"name": "harbour-hand-linux", "protocol": "ssh", "user": acting.HAND, **common}, secret)
+    user = f"{domain}\\{acting.HAND}"
+    make_credential(None, {"name": "harbour-hand-windows", "protocol": "winrm", "user": user, **common}, secret)
 
 
 def _outposts(organisation: int) -> None:

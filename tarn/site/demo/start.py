@@ -78,7 +78,7 @@ def _run(folder: Path, port: int, *, reload: bool) -> int:
     commands = {
         "lab": [
             *[*tarn, "lab", "--day", str(lab_day(folder)), "--leases", str(folder / "dhcpd.leases")],
-            *["--mailbox", str(folder / "mailbox")],
+            *["--mailbox", str(folder / "mailbox"), "--changes", str(folder / "lab-changes.jsonl")],
         ],
         "worker": [*tarn, "worker"],
         "serve": [*tarn, "serve", "--port", str(port), *(["--reload"] if reload else [])],

@@ -2207,6 +2207,178 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tasks
+         * @description Return the newest two hundred tasks.
+         */
+        get: operations["tarn_apps_tasks_api_tasks"];
+        put?: never;
+        /**
+         * Ask
+         * @description Ask for a task; for many devices it waits until a second person approves it. It cannot be undone.
+         */
+        post: operations["tarn_apps_tasks_api_ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tasks/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan
+         * @description Return what a task would run where, and where not and why; runs nothing.
+         */
+        post: operations["tarn_apps_tasks_api_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tasks/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Task
+         * @description Return a task: how each device fared, and what the next reading says of it.
+         */
+        get: operations["tarn_apps_tasks_api_task"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tasks/{number}/approval": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle
+         * @description Approve or refuse a task that waits for a second person.
+         */
+        post: operations["tarn_apps_tasks_api_settle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tasks/{number}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop
+         * @description Stop a task; what was done stays done.
+         */
+        post: operations["tarn_apps_tasks_api_stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scripts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Scripts
+         * @description Return the list of scripts.
+         */
+        get: operations["tarn_apps_tasks_api_scripts"];
+        put?: never;
+        /**
+         * Write Script
+         * @description Put a script on the list; another administrator reviews it before it can run.
+         */
+        post: operations["tarn_apps_tasks_api_write_script"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scripts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Script
+         * @description Change a script; it is to be reviewed anew.
+         */
+        put: operations["tarn_apps_tasks_api_change_script"];
+        post?: never;
+        /**
+         * Drop Script
+         * @description Take a script off the list.
+         */
+        delete: operations["tarn_apps_tasks_api_drop_script"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scripts/{number}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Review Script
+         * @description Pass a script for use.
+         */
+        post: operations["tarn_apps_tasks_api_review_script"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2911,6 +3083,8 @@ export interface components {
             verify: boolean;
             /** Places */
             places: string[];
+            /** Acts */
+            acts: boolean;
             /** Refusals */
             refusals: number;
             /** Organisation */
@@ -2968,6 +3142,11 @@ export interface components {
              * @default []
              */
             places: string[];
+            /**
+             * Acts
+             * @default false
+             */
+            acts: boolean;
             /** Organisation */
             organisation?: number | null;
             /**
@@ -4415,6 +4594,220 @@ export interface components {
             text: string;
             /** Attached */
             attached: string[];
+        };
+        /** TaskCountsOut */
+        TaskCountsOut: {
+            /** Refused */
+            refused: number;
+            /** Waiting */
+            waiting: number;
+            /** Worked */
+            worked: number;
+            /** Failed */
+            failed: number;
+            /** Stopped */
+            stopped: number;
+            /** Seen */
+            seen: number;
+            /** Unseen */
+            unseen: number;
+        };
+        /** TaskRowOut */
+        TaskRowOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Filter */
+            filter: string;
+            /** Why */
+            why: string;
+            /** State */
+            state: string;
+            /** Asked By */
+            asked_by: string;
+            /** Asked At */
+            asked_at: number;
+            /** Decided By */
+            decided_by: string;
+            /** Ended At */
+            ended_at: number | null;
+            /** May Approve */
+            may_approve: boolean;
+            counts: components["schemas"]["TaskCountsOut"];
+        };
+        /** TaskDeviceOut */
+        TaskDeviceOut: {
+            /** Asset Id */
+            asset_id: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /** Shown */
+            shown: string;
+            /** State */
+            state: string;
+            /** Words */
+            words: string;
+            /** Said */
+            said: string;
+            /** Code */
+            code: number | null;
+            /** Credential */
+            credential: string;
+            /** Began */
+            began: number | null;
+            /** Ended */
+            ended: number | null;
+            /** Proof */
+            proof: string;
+            /** Proof Words */
+            proof_words: string;
+        };
+        /** TaskOut */
+        TaskOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Filter */
+            filter: string;
+            /** Why */
+            why: string;
+            /** State */
+            state: string;
+            /** Asked By */
+            asked_by: string;
+            /** Asked At */
+            asked_at: number;
+            /** Decided By */
+            decided_by: string;
+            /** Ended At */
+            ended_at: number | null;
+            /** May Approve */
+            may_approve: boolean;
+            counts: components["schemas"]["TaskCountsOut"];
+            /** Script */
+            script: string;
+            /** Devices */
+            devices: components["schemas"]["TaskDeviceOut"][];
+        };
+        /** TaskIn */
+        TaskIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "restart" | "wake" | "uninstall" | "script";
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            /**
+             * Assets
+             * @default []
+             */
+            assets: number[];
+            /** Product */
+            product?: number | null;
+            /** Script */
+            script?: number | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /** Expected */
+            expected?: number | null;
+        };
+        /** PlannedDeviceOut */
+        PlannedDeviceOut: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /** Shown */
+            shown: string;
+            /** Refused */
+            refused: string;
+        };
+        /** TaskPlanOut */
+        TaskPlanOut: {
+            /** Thing */
+            thing: string;
+            /** Runs */
+            runs: number;
+            /** Needs Approval */
+            needs_approval: boolean;
+            /** Devices */
+            devices: components["schemas"]["PlannedDeviceOut"][];
+        };
+        /** ApprovalIn */
+        ApprovalIn: {
+            /** Approve */
+            approve: boolean;
+        };
+        /** ScriptOut */
+        ScriptOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Platform */
+            platform: string;
+            /** Text */
+            text: string;
+            /** Meaning */
+            meaning: string;
+            /** Written By */
+            written_by: string;
+            /** Written At */
+            written_at: number;
+            /** Reviewed By */
+            reviewed_by: string;
+            /** Reviewed At */
+            reviewed_at: number | null;
+            /** Version */
+            version: number;
+        };
+        /** ScriptIn */
+        ScriptIn: {
+            /** Name */
+            name: string;
+            /**
+             * Platform
+             * @enum {string}
+             */
+            platform: "Linux" | "macOS" | "Windows";
+            /** Text */
+            text: string;
+            /**
+             * Meaning
+             * @default
+             */
+            meaning: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /** VersionIn */
+        VersionIn: {
+            /** Version */
+            version: number;
         };
     };
     responses: never;
@@ -7461,6 +7854,260 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MailOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_tasks_api_tasks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskRowOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_tasks_api_ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaskIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_tasks_api_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaskIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskPlanOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_tasks_api_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_tasks_api_settle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApprovalIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_tasks_api_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_tasks_api_scripts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_tasks_api_write_script: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScriptIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_tasks_api_change_script: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScriptIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_tasks_api_drop_script: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_tasks_api_review_script: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptOut"];
                 };
             };
         };

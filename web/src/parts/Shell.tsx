@@ -22,7 +22,8 @@ function Mark() {
 function Room({ to, children, badge }: { to: string; children: string; badge?: number }) {
   const path = useRouterState({ select: (s) => s.location.pathname });
   const on =
-    path.startsWith(to) || (to === "/estate" && (path.startsWith("/assets") || path.startsWith("/sets")));
+    path.startsWith(to) ||
+    (to === "/estate" && ["/assets", "/sets", "/tasks"].some((p) => path.startsWith(p)));
   return (
     <Link
       to={to}
@@ -99,6 +100,9 @@ function PersonMenu() {
         <p className="faint px-2 pb-2 text-[12px]">{me.role}</p>
         <Link to="/settings" className="btn btn-ghost btn-sm w-full justify-start">
           Settings
+        </Link>
+        <Link to="/tasks" search={{}} className="btn btn-ghost btn-sm w-full justify-start">
+          Tasks
         </Link>
         <button
           type="button"

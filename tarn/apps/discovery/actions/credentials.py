@@ -67,6 +67,9 @@ def _checked(data: dict[str, Any], secrets: dict[str, str], *, new: bool) -> dic
     if not user and protocol not in ("snmp-v1", "snmp-v2c") and auth != "bearer":
         wanted = "the header that carries the key" if auth == "header" else "a user name"
         raise Invalid("user", f"This sign-in needs {wanted}.")
+    acts = bool(data.get("acts"))
+    if acts and protocol not in ("ssh", "winrm"):
+        raise Invalid("acts", f"Tasks are run over SSH and WinRM; {protocol} only reads.")
     places = [str(p).strip() for p in data.get("places") or [] if str(p).strip()]
     if protocol == "snmp-v3":
         auth, privacy = auth or "sha256", privacy or "aes128"
@@ -95,6 +98,7 @@ def _checked(data: dict[str, Any], secrets: dict[str, str], *, new: bool) -> dic
         "plain": plain,
         "verify": bool(data.get("verify")),
         "places": places,
+        "acts": acts,
         "preference": int(data.get("preference") or 100),
         "organisation": owner(data.get("organisation")),
     }

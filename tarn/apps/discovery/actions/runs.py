@@ -11,6 +11,7 @@ from django.db import transaction
 from tarn.apps.discovery import jobs
 from tarn.apps.discovery.actions.sweeps import PROTOCOLS, check_ranges, next_start
 from tarn.apps.discovery.handing_in import settle
+from tarn.apps.discovery.hands import covering
 from tarn.apps.discovery.manner import Places
 from tarn.apps.discovery.models import Run, RunAddress, Sweep
 from tarn.apps.people.actions.audit import record
@@ -35,12 +36,14 @@ def start_run(user: Any, sweep_id: int) -> Run:
     return run
 
 
-def plan_run(user: Any, sweep: Sweep) -> Run:
-    """Make a run and its rows, inside the caller's transaction."""
+def plan_run(user: Any, sweep: Sweep, only: set[str] | None = None) -> Run:
+    """Make a run and its rows, of all its addresses or `only` some, inside the caller's transaction."""
     under_way = Run.objects.filter(sweep=sweep).exclude(state__in=ENDED).first()
     if under_way:
         raise Invalid("sweep", f"Run {under_way.pk} of “{sweep.name}” is under way ({under_way.state}); stop it first.")
     found = check_ranges(sweep.ranges, sweep.exclusions, sweep.organisation_id)
+    if only is not None:
+        found = {"probe": [a for a in found["probe"] if a in only], "left_out": {}}
     places, now = Places.load(sweep.organisation_id), int(time.time())
     quiet = {a: window for a in found["probe"] if (window := places.under_maintenance(a, now))}
     addresses = [a for a in found["probe"] if a not in quiet]
@@ -136,9 +139,41 @@ def look_again(user: Any, address: str, only: str = "") -> Run:
     ended = visible(Run).filter(state__in=(*ENDED, "paused"))
     looked = RunAddress.objects.filter(address=address, run__in=ended).exclude(outcome="left out")
     last = looked.order_by("-run").first()
-    if last is None:
-        raise Invalid("address", f"No sweep that has ended looked at {address}; a range must cover it.")
-    return read_again(user, last.run_id, [address], only)
+    if last is not None:
+        return read_again(user, last.run_id, [address], only)
+    return _run_of(user, [address])
+
+
+def _run_of(user: Any, addresses: list[str]) -> Run:
+    """Make a run over a few addresses alone, of the sweep that covers the first. Raises Invalid."""
+    if user is not None:
+        require(user, "sweep")
+    sweep = covering(addresses[0])
+    if sweep is None:
+        raise Invalid("address", f"No sweep covers {addresses[0]}; one of its ranges must hold it.")
+    with transaction.atomic():
+        run = plan_run(user, sweep, set(addresses))
+    _hand_over(run.pk)
+    return run
+
+
+def read_afresh(addresses: list[str]) -> list[str]:
+    """Have addresses read anew in Tarn's own name, by the sweeps that cover them; return those that must wait, for
+    the run that would read them is under way, or that nothing covers."""
+    waiting: list[str] = []
+    by_sweep: dict[int, list[str]] = {}
+    for address in addresses:
+        sweep = covering(address)
+        if sweep is None:
+            waiting.append(address)
+        else:
+            by_sweep.setdefault(sweep.pk, []).append(address)
+    for found in by_sweep.values():
+        try:
+            _run_of(None, found)
+        except Invalid:
+            waiting += found
+    return waiting
 
 
 def read_again(user: Any, run_id: int, addresses: list[str], only: str = "") -> Run:

@@ -24,6 +24,7 @@ export function CredentialForm({ credential, close }: { credential: Credential |
     plain: credential?.plain ?? false,
     verify: credential?.verify ?? false,
     places: credential?.places.join(", ") ?? "",
+    acts: credential?.acts ?? false,
     organisation: credential?.organisation ? String(credential.organisation) : "",
   });
   const [secrets, setSecrets] = useState<Record<string, string>>({});
@@ -54,6 +55,7 @@ export function CredentialForm({ credential, close }: { credential: Credential |
         .map((p) => p.trim())
         .filter(Boolean),
       protocol,
+      acts: values.acts && (protocol === "ssh" || protocol === "winrm"),
       secrets: given,
       organisation: asOrganisation(values.organisation),
       version: credential?.version ?? 0,
@@ -180,6 +182,13 @@ export function CredentialForm({ credential, close }: { credential: Credential |
               />
             )}
           </div>
+        )}
+        {(protocol === "ssh" || protocol === "winrm") && (
+          <Tick
+            label="May act: tasks such as a restart are run with it, not only readings"
+            on={values.acts}
+            set={(acts) => set({ acts })}
+          />
         )}
         {rest}
         <FormFoot close={close} drop={credential ? drop : undefined} />

@@ -9,6 +9,7 @@ import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
 import type { Search } from "../../search";
 import { quoted } from "../estate/narrow";
+import { TaskDialog } from "../tasks/TaskDialog";
 import { Changes } from "./Changes";
 import { CorrectDialog } from "./Names";
 import { having } from "./Products";
@@ -23,6 +24,8 @@ export function ProductPage() {
   const [ruling, setRuling] = useState(false);
   const [correcting, setCorrecting] = useState<string | null>(null);
   const mayRule = useMay("decide") && !at;
+  const [removing, setRemoving] = useState(false);
+  const mayRun = useMay("tasks") && !at;
   const mayCorrect = useMay("plan") && !at;
   const asked = useQuery({
     queryKey: ["software-product", product, q, at],
@@ -67,6 +70,11 @@ export function ProductPage() {
         {mayRule && (
           <button type="button" className="btn btn-primary btn-sm" onClick={() => setRuling(true)}>
             Rule on it
+          </button>
+        )}
+        {mayRun && p.devices > 0 && (
+          <button type="button" className="btn btn-sm" onClick={() => setRemoving(true)}>
+            Uninstall
           </button>
         )}
       </div>
@@ -172,6 +180,13 @@ export function ProductPage() {
       <h2 className="pt-4 text-[15px] font-semibold">What changed</h2>
       <Changes filter={q} at={at} product={p.id} />
       {ruling && <RuleDialog names={[p.name]} close={() => setRuling(false)} done={() => setRuling(false)} />}
+      {removing && (
+        <TaskDialog
+          filter={having(q, p.name)}
+          product={{ id: p.id, name: p.name }}
+          close={() => setRemoving(false)}
+        />
+      )}
       {correcting !== null && (
         <CorrectDialog field="name" match={correcting} close={() => setCorrecting(null)} />
       )}

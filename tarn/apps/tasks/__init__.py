@@ -1,0 +1,1 @@
+"""Tasks: restarting, waking, uninstalling, running reviewed scripts, and seeing that it worked."""

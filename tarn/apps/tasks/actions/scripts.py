@@ -1,0 +1,84 @@
+"""The list of reviewed scripts: written by one administrator, reviewed by another, only then run."""
+
+import time
+from typing import Any
+
+from django.db import transaction
+
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.roles import require
+from tarn.apps.tasks.models import Script
+from tarn.core.tasks import WAYS
+
+MOST = 20_000
+"""Characters of one script."""
+
+
+def _checked(data: dict[str, Any]) -> dict[str, Any]:
+    name, text = str(data.get("name") or "").strip(), str(data.get("text") or "").replace("\r\n", "\n").strip()
+    if not name:
+        raise Invalid("name", "A script needs a name: it stands in the list and in the audit trail.")
+    if data.get("platform") not in WAYS:
+        raise Invalid("platform", f"A script is for one of: {', '.join(WAYS)}.")
+    if not text:
+        raise Invalid("text", "There is nothing in the script.")
+    if len(text) > MOST:
+        raise Invalid("text", f"{len(text):,} characters are too many for a script of the list: at most {MOST:,}.")
+    return {
+        "name": name[:120],
+        "platform": data["platform"],
+        "text": text,
+        "meaning": str(data.get("meaning") or "").strip()[:500],
+    }
+
+
+def write_script(user: Any, data: dict[str, Any]) -> Script:
+    """Put a script on the list, to be reviewed. Raises Invalid."""
+    require(user, "scripts")
+    values = _checked(data)
+    with once("name", f"There is a script “{values['name']}” already."):
+        made = Script.objects.create(**values, written_by=user.username, written_at=int(time.time()))
+        record(user, "wrote a script", made.name, detail={"platform": made.platform, "text": made.text})
+    return made
+
+
+def change_script(user: Any, number: int, version: int, data: dict[str, Any]) -> Script:
+    """Change a script; what was reviewed before is to be reviewed anew. Raises Invalid, Stale, Script.DoesNotExist."""
+    require(user, "scripts")
+    values = _checked(data)
+    with once("name", f"There is a script “{values['name']}” already."):
+        held = Script.objects.get(pk=number)
+        if held.version != version:
+            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
+        for field, value in values.items():
+            setattr(held, field, value)
+        held.written_by, held.written_at, held.version = user.username, int(time.time()), held.version + 1
+        held.reviewed_by, held.reviewed_at = "", None
+        held.save()
+        record(user, "changed a script", held.name, detail={"platform": held.platform, "text": held.text})
+    return held
+
+
+def review_script(user: Any, number: int, version: int) -> Script:
+    """Pass a script for use. Raises Invalid, Stale, Script.DoesNotExist."""
+    require(user, "scripts")
+    with transaction.atomic():
+        held = Script.objects.get(pk=number)
+        if held.version != version:
+            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
+        if held.written_by == user.username:
+            raise Invalid("script", "Another administrator than the one who wrote it reviews a script.")
+        held.reviewed_by, held.reviewed_at = user.username, int(time.time())
+        held.save(update_fields=["reviewed_by", "reviewed_at"])
+        record(user, "reviewed a script", held.name, detail={"text": held.text})
+    return held
+
+
+def drop_script(user: Any, number: int) -> None:
+    """Take a script off the list; tasks that ran it keep its text. Raises Script.DoesNotExist."""
+    require(user, "scripts")
+    with transaction.atomic():
+        held = Script.objects.get(pk=number)
+        record(user, "dropped a script", held.name, detail={"text": held.text})
+        held.delete()

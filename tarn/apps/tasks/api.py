@@ -1,0 +1,193 @@
+"""Tasks over HTTP: thin; parse, call, shape."""
+
+from typing import Any, Literal
+
+from django.http import HttpRequest
+from ninja import Router, Schema, Status
+from ninja.errors import HttpError
+
+from tarn.apps.tasks import reads
+from tarn.apps.tasks.actions import scripts as script_actions
+from tarn.apps.tasks.actions import tasks as actions
+from tarn.apps.tasks.models import Script, Task
+
+router = Router(tags=["tasks"])
+
+
+class TaskIn(Schema):
+    kind: Literal["restart", "wake", "uninstall", "script"]
+    filter: str = ""
+    assets: list[int] = []
+    product: int | None = None
+    script: int | None = None
+    why: str = ""
+    expected: int | None = None
+
+
+class PlannedDeviceOut(Schema):
+    asset: int
+    number: str
+    name: str
+    address: str
+    shown: str
+    refused: str
+
+
+class TaskPlanOut(Schema):
+    thing: str
+    runs: int
+    needs_approval: bool
+    devices: list[PlannedDeviceOut]
+
+
+class TaskCountsOut(Schema):
+    refused: int
+    waiting: int
+    worked: int
+    failed: int
+    stopped: int
+    seen: int
+    unseen: int
+
+
+class TaskRowOut(Schema):
+    id: int
+    kind: str
+    title: str
+    filter: str
+    why: str
+    state: str
+    asked_by: str
+    asked_at: int
+    decided_by: str
+    ended_at: int | None
+    may_approve: bool
+    counts: TaskCountsOut
+
+
+class TaskDeviceOut(Schema):
+    asset_id: int
+    number: str
+    name: str
+    address: str
+    shown: str
+    state: str
+    words: str
+    said: str
+    code: int | None
+    credential: str
+    began: int | None
+    ended: int | None
+    proof: str
+    proof_words: str
+
+
+class TaskOut(TaskRowOut):
+    script: str
+    devices: list[TaskDeviceOut]
+
+
+class ScriptIn(Schema):
+    name: str
+    platform: Literal["Linux", "macOS", "Windows"]
+    text: str
+    meaning: str = ""
+    version: int = 0
+
+
+class ScriptOut(Schema):
+    id: int
+    name: str
+    platform: str
+    text: str
+    meaning: str
+    written_by: str
+    written_at: int
+    reviewed_by: str
+    reviewed_at: int | None
+    version: int
+
+
+class VersionIn(Schema):
+    version: int
+
+
+class ApprovalIn(Schema):
+    approve: bool
+
+
+def _or_404(what: str, find: Any, number: int) -> Any:
+    try:
+        return find(number)
+    except (Task.DoesNotExist, Script.DoesNotExist):
+        raise HttpError(404, f"There is no {what} {number}.") from None
+
+
+@router.get("/tasks", response=list[TaskRowOut])
+def tasks(request: HttpRequest) -> Any:
+    """Return the newest two hundred tasks."""
+    return reads.tasks(request.user)
+
+
+@router.post("/tasks/plan", response=TaskPlanOut)
+def plan(request: HttpRequest, data: TaskIn) -> Any:
+    """Return what a task would run where, and where not and why; runs nothing."""
+    return reads.planned(actions.plan(request.user, data.dict()))
+
+
+@router.post("/tasks", response=TaskOut)
+def ask(request: HttpRequest, data: TaskIn) -> Any:
+    """Ask for a task; for many devices it waits until a second person approves it. It cannot be undone."""
+    return reads.one(request.user, actions.ask(request.user, data.dict()).pk)
+
+
+@router.get("/tasks/{number}", response=TaskOut)
+def task(request: HttpRequest, number: int) -> Any:
+    """Return a task: how each device fared, and what the next reading says of it."""
+    return _or_404("task", lambda n: reads.one(request.user, n), number)
+
+
+@router.post("/tasks/{number}/approval", response=TaskOut)
+def settle(request: HttpRequest, number: int, data: ApprovalIn) -> Any:
+    """Approve or refuse a task that waits for a second person."""
+    _or_404("task", lambda n: actions.settle_approval(request.user, n, approve=data.approve), number)
+    return reads.one(request.user, number)
+
+
+@router.post("/tasks/{number}/stop", response=TaskOut)
+def stop(request: HttpRequest, number: int) -> Any:
+    """Stop a task; what was done stays done."""
+    _or_404("task", lambda n: actions.stop(request.user, n), number)
+    return reads.one(request.user, number)
+
+
+@router.get("/scripts", response=list[ScriptOut])
+def scripts(request: HttpRequest) -> Any:
+    """Return the list of scripts."""
+    return reads.scripts()
+
+
+@router.post("/scripts", response=ScriptOut)
+def write_script(request: HttpRequest, data: ScriptIn) -> Any:
+    """Put a script on the list; another administrator reviews it before it can run."""
+    return script_actions.write_script(request.user, data.dict())
+
+
+@router.put("/scripts/{number}", response=ScriptOut)
+def change_script(request: HttpRequest, number: int, data: ScriptIn) -> Any:
+    """Change a script; it is to be reviewed anew."""
+    change = script_actions.change_script
+    return _or_404("script", lambda n: change(request.user, n, data.version, data.dict()), number)
+
+
+@router.post("/scripts/{number}/review", response=ScriptOut)
+def review_script(request: HttpRequest, number: int, data: VersionIn) -> Any:
+    """Pass a script for use."""
+    return _or_404("script", lambda n: script_actions.review_script(request.user, n, data.version), number)
+
+
+@router.delete("/scripts/{number}", response={204: None})
+def drop_script(request: HttpRequest, number: int) -> Status[None]:
+    """Take a script off the list."""
+    _or_404("script", lambda n: script_actions.drop_script(request.user, n), number)
+    return Status(204, None)

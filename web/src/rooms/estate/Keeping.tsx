@@ -1,0 +1,111 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, ok } from "../../api/client";
+import { Dialog, Labelled } from "../../parts/Dialog";
+import { count, plural } from "../../parts/format";
+import { Problem } from "../../parts/Problem";
+import { narrow, quoted } from "./narrow";
+
+/** The kept sets: choosing one narrows to it. */
+export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: string) => void }) {
+  const sets = useQuery({ queryKey: ["sets"], queryFn: () => ok(client.GET("/api/sets")) });
+  return (
+    <>
+      <button
+        type="button"
+        popoverTarget="sets"
+        style={{ anchorName: "--sets" } as React.CSSProperties}
+        className="btn h-[36px]"
+      >
+        Sets
+      </button>
+      <div
+        id="sets"
+        popover="auto"
+        className="dropdown dropdown-end sheet w-72 p-2 shadow-lg"
+        style={{ positionAnchor: "--sets" } as React.CSSProperties}
+      >
+        {sets.data?.map((s) => (
+          <button
+            key={s.id}
+            type="button"
+            className="flex w-full items-baseline gap-2 rounded px-2 py-1.5 text-left text-[13px] hover:bg-[var(--head)]"
+            onClick={() => {
+              document.getElementById("sets")?.hidePopover();
+              pick(narrow(filter, `in set ${quoted(s.name)}`));
+            }}
+          >
+            <span className="min-w-0 flex-1">
+              <b className="block font-semibold">{s.name}</b>
+              <span className="faint mono block truncate">{s.filter}</span>
+            </span>
+            <span className="dim tabular-nums">{count(s.count)}</span>
+          </button>
+        ))}
+        <Link to="/sets" search={{}} className="link-quiet block px-2 py-1.5 text-[13px] font-semibold">
+          All sets and phrases
+        </Link>
+        {sets.data?.length === 0 && (
+          <p className="dim p-2 text-[13px]">No set is kept yet. Ask something, then “Keep as a set”.</p>
+        )}
+      </div>
+    </>
+  );
+}
+
+/** Keep what is asked as a live set. */
+export function KeepDialog({ filter, close }: { filter: string; close: () => void }) {
+  const [name, setName] = useState("");
+  const [error, setError] = useState<unknown>(null);
+  const queries = useQueryClient();
+  const keep = async (event: React.FormEvent) => {
+    event.preventDefault();
+    try {
+      const made = await ok(
+        client.POST("/api/sets", {
+          body: { name, filter, kind: "live", assets: [], ranges: [], folder: "", note: "" },
+        }),
+      );
+      await queries.invalidateQueries({ queryKey: ["sets"] });
+      toast.success(
+        `“${made.name}” is kept; it holds ${plural(made.count, "asset")} now and keeps itself up to date.`,
+      );
+      close();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title="Keep as a set" close={close}>
+      <form onSubmit={keep}>
+        <p className="dim mb-3 text-[13px]">
+          The set is live: it holds whatever answers <span className="mono">{filter}</span> at the time it is
+          asked.
+        </p>
+        <Labelled label="Name of the set">
+          {(id) => (
+            <input
+              id={id}
+              className="input w-full"
+              autoFocus
+              required
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+            />
+          )}
+        </Labelled>
+        {error !== null && <Problem error={error} />}
+        <div className="mt-4 flex justify-end gap-2">
+          <button type="button" className="btn" onClick={close}>
+            Leave
+          </button>
+          <button type="submit" className="btn btn-primary">
+            Keep
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

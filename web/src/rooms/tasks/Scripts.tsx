@@ -1,0 +1,156 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useMay, useMe } from "../../parts/me";
+import { Problem } from "../../parts/Problem";
+import { Heads, Sheet, useDone } from "../../parts/Sheet";
+
+type Script = Schemas["ScriptOut"];
+type Platform = Schemas["ScriptIn"]["platform"];
+
+/** The list of scripts that tasks may run: one administrator writes, another reviews. */
+export function Scripts() {
+  const me = useMe().data;
+  const may = useMay("scripts");
+  const done = useDone("scripts");
+  const [open, setOpen] = useState<Script | "new" | null>(null);
+  const asked = useQuery({ queryKey: ["scripts"], queryFn: () => ok(client.GET("/api/scripts")) });
+  if (asked.error) return <Problem error={asked.error} />;
+  const review = (s: Script) =>
+    done(
+      () =>
+        ok(
+          client.POST("/api/scripts/{number}/review", {
+            params: { path: { number: s.id } },
+            body: { version: s.version },
+          }),
+        ),
+      `“${s.name}” may be run now.`,
+    );
+  return (
+    <Sheet
+      id="scripts"
+      title="Scripts"
+      hint="one administrator writes, another reviews; a changed script is reviewed anew"
+      actions={
+        may && (
+          <button type="button" className="btn btn-sm" onClick={() => setOpen("new")}>
+            New script
+          </button>
+        )
+      }
+    >
+      {asked.data?.length === 0 ? (
+        <p className="dim px-3.5 pb-3 text-[13px]">
+          None yet. A script of the list is all that can be run freely on devices.
+        </p>
+      ) : (
+        <table className="grid-table">
+          <Heads names={["Script", "For", "Text", "Reviewed", ""]} />
+          <tbody>
+            {asked.data?.map((s) => (
+              <tr key={s.id}>
+                <td className="w-[24%]">
+                  <b className="font-semibold">{s.name}</b>
+                  <span className="faint block">{s.meaning}</span>
+                </td>
+                <td>{s.platform}</td>
+                <td>
+                  <pre className="mono max-h-24 overflow-auto whitespace-pre-wrap">{s.text}</pre>
+                </td>
+                <td>
+                  {s.reviewed_by ? (
+                    <span className="tag ok">by {s.reviewed_by}</span>
+                  ) : (
+                    <span className="tag warn">written by {s.written_by}, not reviewed</span>
+                  )}
+                </td>
+                <td className="text-right whitespace-nowrap">
+                  {may && !s.reviewed_by && s.written_by !== me?.username && (
+                    <button
+                      type="button"
+                      className="link-quiet mr-3 font-semibold"
+                      onClick={() => void review(s)}
+                    >
+                      Pass it for use
+                    </button>
+                  )}
+                  {may && (
+                    <button type="button" className="link-quiet font-semibold" onClick={() => setOpen(s)}>
+                      Change
+                    </button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {open && <ScriptForm held={open === "new" ? null : open} close={() => setOpen(null)} />}
+    </Sheet>
+  );
+}
+
+function ScriptForm({ held, close }: { held: Script | null; close: () => void }) {
+  const queries = useQueryClient();
+  const [name, setName] = useState(held?.name ?? "");
+  const [platform, setPlatform] = useState<Platform>((held?.platform as Platform) ?? "Linux");
+  const [text, setText] = useState(held?.text ?? "");
+  const [meaning, setMeaning] = useState(held?.meaning ?? "");
+  const { setError, wrong, rest } = useFaults();
+  const finish = async (said: string) => {
+    await queries.invalidateQueries({ queryKey: ["scripts"] });
+    toast.success(said);
+    close();
+  };
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    const body = { name, platform, text, meaning, version: held?.version ?? 0 };
+    try {
+      if (held)
+        await ok(client.PUT("/api/scripts/{number}", { params: { path: { number: held.id } }, body }));
+      else await ok(client.POST("/api/scripts", { body }));
+      await finish(`“${name}” is on the list; another administrator has to review it.`);
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const drop = async () => {
+    if (!held || !window.confirm(`Drop “${held.name}”? Tasks that ran it keep its text. This is final.`))
+      return;
+    try {
+      await ok(client.DELETE("/api/scripts/{number}", { params: { path: { number: held.id } } }));
+      await finish(`“${held.name}” is dropped.`);
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title={held ? `Change “${held.name}”` : "New script"} close={close} wide>
+      <form onSubmit={save}>
+        <div className="grid grid-cols-2 gap-x-3">
+          <TextField label="Name" value={name} set={setName} required wrong={wrong("name")} />
+          <Choice
+            label="For"
+            value={platform}
+            set={setPlatform}
+            options={[
+              ["Linux", "Linux, a shell as root"],
+              ["macOS", "macOS, a shell as root"],
+              ["Windows", "Windows, PowerShell"],
+            ]}
+            wrong={wrong("platform")}
+          />
+        </div>
+        <TextField label="What it is for" value={meaning} set={setMeaning} wrong={wrong("meaning")} />
+        <TextField label="Text" rows={10} mono value={text} set={setText} wrong={wrong("text")} />
+        {rest}
+        <FormFoot close={close} drop={held ? drop : undefined} />
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,175 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useNavigate } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, TextField, useFaults } from "../../parts/Form";
+import { plural } from "../../parts/format";
+import { Problem, Waiting } from "../../parts/Problem";
+
+type Kind = Schemas["TaskIn"]["kind"];
+type Plan = Schemas["TaskPlanOut"];
+
+const KINDS: readonly (readonly [Kind, string])[] = [
+  ["restart", "Restart"],
+  ["wake", "Wake"],
+  ["uninstall", "Uninstall a product"],
+  ["script", "Run a reviewed script"],
+];
+
+interface TaskDialogProps {
+  filter: string;
+  /** A product to uninstall, where the dialog is opened from one. */
+  product?: { id: number; name: string };
+  close: () => void;
+}
+
+/** Ask for a task on the devices of a selection: what would run where is shown before anything is run. */
+export function TaskDialog({ filter, product, close }: TaskDialogProps) {
+  const navigate = useNavigate();
+  const [kind, setKind] = useState<Kind>(product ? "uninstall" : "restart");
+  const [chosen, setChosen] = useState(product ? String(product.id) : "");
+  const [script, setScript] = useState("");
+  const [why, setWhy] = useState("");
+  const [busy, setBusy] = useState(false);
+  const { setError, wrong, rest } = useFaults();
+  const body = {
+    kind,
+    filter,
+    assets: [],
+    product: kind === "uninstall" && chosen ? Number(chosen) : null,
+    script: kind === "script" && script ? Number(script) : null,
+    why,
+  };
+  const ready = (kind !== "uninstall" || chosen !== "") && (kind !== "script" || script !== "");
+  const plan = useQuery({
+    queryKey: ["task-plan", kind, filter, body.product, body.script],
+    enabled: ready,
+    queryFn: () => ok(client.POST("/api/tasks/plan", { body })),
+  });
+  const scripts = useQuery({
+    queryKey: ["scripts"],
+    enabled: kind === "script",
+    queryFn: () => ok(client.GET("/api/scripts")),
+  });
+  const products = useQuery({
+    queryKey: ["software", filter, "task"],
+    enabled: kind === "uninstall" && !product,
+    queryFn: () => ok(client.GET("/api/software", { params: { query: { filter } } })),
+  });
+  const run = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setBusy(true);
+    setError(null);
+    try {
+      const made = await ok(client.POST("/api/tasks", { body: { ...body, expected: plan.data?.runs } }));
+      await navigate({ to: "/tasks/$task", params: { task: String(made.id) }, search: {} });
+    } catch (refused) {
+      setError(refused);
+      setBusy(false);
+    }
+  };
+  const runs = plan.data?.runs ?? 0;
+  return (
+    <Dialog title={product ? `Uninstall ${product.name}` : "Run a task"} close={close} wide>
+      <form onSubmit={run}>
+        <p className="dim mb-3 text-[13px]">
+          On the devices that answer{" "}
+          {filter ? <span className="mono">{filter}</span> : "nothing narrower than the whole register"}. What
+          is run on a device <b>cannot be undone</b>; the next reading tells whether it worked.{" "}
+          <Link to="/tasks" search={{}} className="link-quiet">
+            Earlier tasks
+          </Link>
+        </p>
+        <div className="grid grid-cols-2 gap-x-3">
+          {!product && <Choice label="What is to be done" value={kind} set={setKind} options={KINDS} />}
+          {kind === "uninstall" && !product && (
+            <Choice
+              label="Product"
+              value={chosen}
+              set={setChosen}
+              options={[
+                ["", products.data ? "choose one of these devices’ products" : "reading …"],
+                ...(products.data?.products ?? []).map((p): [string, string] => [
+                  String(p.id),
+                  `${p.name} (${p.devices})`,
+                ]),
+              ]}
+              wrong={wrong("product")}
+            />
+          )}
+          {kind === "script" && (
+            <Choice
+              label="Script"
+              value={script}
+              set={setScript}
+              options={[
+                ["", "choose a script of the list"],
+                ...(scripts.data ?? []).map((s): [string, string] => [
+                  String(s.id),
+                  `${s.name} (${s.platform})${s.reviewed_at ? "" : ", not reviewed yet"}`,
+                ]),
+              ]}
+              wrong={wrong("script")}
+            />
+          )}
+          <TextField
+            label="Why"
+            value={why}
+            set={setWhy}
+            required
+            wrong={wrong("why")}
+            hint="Stands in the audit trail."
+          />
+        </div>
+        {!ready ? null : plan.error ? (
+          <Problem error={plan.error} />
+        ) : plan.data ? (
+          <Planned plan={plan.data} />
+        ) : (
+          <Waiting what="Working out what would run where …" />
+        )}
+        {plan.data?.needs_approval && (
+          <p className="tag warn mt-2 !block !whitespace-normal !px-3 !py-2 !text-[13px]">
+            This is for more devices than one person decides alone: it waits until a second person approves.
+          </p>
+        )}
+        {wrong("filter") && <p className="mt-2 text-[13px] font-semibold text-error">{wrong("filter")}</p>}
+        {rest}
+        <div className="mt-4 flex justify-end gap-2">
+          <button type="button" className="btn" onClick={close}>
+            Leave
+          </button>
+          <button type="submit" className="btn btn-primary" disabled={busy || !ready || runs === 0}>
+            {plan.data?.needs_approval ? "Ask for approval" : `Run on ${plural(runs, "device")}`}
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+function Planned({ plan }: { plan: Plan }) {
+  const not = plan.devices.length - plan.runs;
+  return (
+    <section aria-label="What would run where">
+      <p className="pb-1 text-[13px] font-semibold">
+        {plan.runs ? `Would run on ${plural(plan.runs, "device")}` : "Would run on none of these"}
+        {not > 0 && plan.runs > 0 ? `, and not on ${not}` : ""}
+      </p>
+      <div className="max-h-[38vh] overflow-auto rounded border border-base-300">
+        <table className="grid-table">
+          <tbody>
+            {plan.devices.map((d) => (
+              <tr key={d.asset}>
+                <td className="mono whitespace-nowrap">{d.name}</td>
+                <td className="mono dim whitespace-nowrap">{d.address}</td>
+                <td className={d.refused ? "dim" : "mono break-all"}>{d.refused || d.shown}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,178 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { moment, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
+
+type Task = Schemas["TaskOut"];
+type Device = Task["devices"][number];
+
+export const STATES: Record<string, [string, string]> = {
+  "to approve": ["warn", "waits for a second person"],
+  waiting: ["", "about to begin"],
+  running: ["note", "running"],
+  proving: ["note", "run; waiting for the next reading"],
+  done: ["ok", "done"],
+  refused: ["bad", "refused"],
+  stopped: ["warn", "stopped"],
+};
+const FARED: Record<string, [string, string]> = {
+  refused: ["", "not run"],
+  waiting: ["", "waits"],
+  running: ["note", "running"],
+  worked: ["ok", "worked"],
+  failed: ["bad", "failed"],
+  stopped: ["warn", "not begun"],
+};
+const OVER = new Set(["done", "refused", "stopped"]);
+
+/** One task: how each device fared, and what the next reading says of it. */
+export function TaskPage() {
+  const { task: number } = useParams({ strict: false }) as { task: string };
+  const path = { number: Number(number) };
+  const queries = useQueryClient();
+  const may = useMay("tasks");
+  const [error, setError] = useState<unknown>(null);
+  const asked = useQuery({
+    queryKey: ["task", number],
+    queryFn: () => ok(client.GET("/api/tasks/{number}", { params: { path } })),
+    refetchInterval: (q) => (q.state.data && OVER.has(q.state.data.state) ? false : 1500),
+  });
+  if (asked.error) return <Problem error={asked.error} />;
+  const task = asked.data;
+  if (!task) return <Waiting what="Reading the task …" />;
+  const attempt = async (call: () => Promise<Task>) => {
+    setError(null);
+    try {
+      queries.setQueryData(["task", number], await call());
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const settle = (approve: boolean) =>
+    attempt(() => ok(client.POST("/api/tasks/{number}/approval", { params: { path }, body: { approve } })));
+  const [tone, words] = STATES[task.state] ?? ["", task.state];
+  const c = task.counts;
+  return (
+    <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
+      <p className="dim pt-3 text-[13px]">
+        <Link to="/tasks" search={{}} className="link-quiet">
+          Tasks
+        </Link>
+      </p>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-1 pb-1">
+        <h1>{task.title}</h1>
+        <span className={`tag ${tone}`} role="status">
+          {words}
+        </span>
+        <span className="flex-1" />
+        {task.may_approve && (
+          <>
+            <button type="button" className="btn btn-sm" onClick={() => void settle(false)}>
+              Refuse
+            </button>
+            <button type="button" className="btn btn-primary btn-sm" onClick={() => void settle(true)}>
+              Approve and run
+            </button>
+          </>
+        )}
+        {may && ["waiting", "running", "to approve"].includes(task.state) && (
+          <button
+            type="button"
+            className="btn btn-sm"
+            onClick={() =>
+              void attempt(() => ok(client.POST("/api/tasks/{number}/stop", { params: { path } })))
+            }
+          >
+            Stop
+          </button>
+        )}
+      </div>
+      <p className="dim pb-2.5 text-[13.5px]">
+        Asked by {task.asked_by}, {moment(new Date(task.asked_at * 1000).toISOString())}
+        {task.decided_by && `, decided by ${task.decided_by}`}: {task.why}.
+        {task.filter && (
+          <>
+            {" "}
+            For <span className="mono">{task.filter}</span>.
+          </>
+        )}
+      </p>
+      {error !== null && <Problem error={error} />}
+      <p className="pb-2 text-[13.5px]" role="status" aria-label="How it fares">
+        {[
+          c.waiting && `${c.waiting} to come`,
+          c.worked && `${c.worked} worked`,
+          c.failed && `${c.failed} failed`,
+          c.stopped && `${c.stopped} not begun`,
+          c.refused && `${c.refused} not run`,
+          c.seen && `${c.seen} seen by a reading since`,
+          c.unseen && `${c.unseen} not borne out`,
+        ]
+          .filter(Boolean)
+          .join(" · ")}
+      </p>
+      {task.script && (
+        <details className="sheet mb-3 px-3.5 py-2 text-[13px]">
+          <summary className="font-semibold">The script, as it was reviewed</summary>
+          <pre className="mono pt-2 whitespace-pre-wrap">{task.script}</pre>
+        </details>
+      )}
+      <Sheet id="devices" title={plural(task.devices.length, "device")} className="">
+        <table className="grid-table">
+          <Heads names={["Device", "Address", "What is run", "How it went", "What the next reading says"]} />
+          <tbody>
+            {task.devices.map((d) => (
+              <One key={d.asset_id} device={d} />
+            ))}
+          </tbody>
+        </table>
+      </Sheet>
+    </div>
+  );
+}
+
+function One({ device: d }: { device: Device }) {
+  const [tone, words] = FARED[d.state] ?? ["", d.state];
+  return (
+    <tr>
+      <td className="whitespace-nowrap">
+        <Link
+          to="/assets/$asset"
+          params={{ asset: String(d.asset_id) }}
+          search={{}}
+          className="link-quiet mono"
+        >
+          {d.name}
+        </Link>
+      </td>
+      <td className="mono whitespace-nowrap">{d.address}</td>
+      <td className="mono w-[26%] break-all">{d.shown}</td>
+      <td className="w-[26%]">
+        <span className={`tag ${tone}`}>{words}</span> <span className="dim">{d.words}</span>
+        {d.credential && <span className="faint block text-[12px]">as {d.credential}</span>}
+        {d.said && (
+          <details className="text-[12px]">
+            <summary>what it printed</summary>
+            <pre className="mono whitespace-pre-wrap">{d.said}</pre>
+          </details>
+        )}
+      </td>
+      <td className="w-[20%]">
+        {d.proof ? (
+          <>
+            <span className={`tag ${d.proof === "seen" ? "ok" : "bad"}`}>
+              {d.proof === "seen" ? "seen" : "not borne out"}
+            </span>{" "}
+            <span className="dim">{d.proof_words}</span>
+          </>
+        ) : (
+          d.began && <span className="faint">not read since</span>
+        )}
+      </td>
+    </tr>
+  );
+}
