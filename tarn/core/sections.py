@@ -28,6 +28,7 @@ from tarn.core.items import (
     Membership,
     MemoryModule,
     Module,
+    Name,
     Neighbour,
     Package,
     Part,
@@ -118,8 +119,13 @@ class Placement(Part):
     organisation: Text | None = None
 
 
+Own = str | int | float | bool | None
+"""A value of a field of the company's own: text, a number, yes or no; a date as seconds since 1970."""
+
+
 class Decision(Part):
-    """What a person or a file says of it. A field given as null takes the earlier word back."""
+    """What a person, a rule or a file says of it. A field given as null takes the earlier word back; `own` holds fields
+    of the company's own by name, each likewise."""
 
     standing: Annotated[str, StringConstraints(pattern=r"^(intake|register|set aside)$")] | None = None
     aside_reason: Text | None = None
@@ -134,6 +140,7 @@ class Decision(Part):
     serial: Text | None = None
     memory: Count | None = None
     note: Text | None = None
+    own: dict[Name, Annotated[Own, Field(union_mode="left_to_right")]] | None = None
 
 
 class SameAs(Part):
@@ -158,7 +165,9 @@ FACTS: dict[str, type[Part]] = {
 }
 """Sections of single facts; each attribute is a field of the asset, `tarn`, `macs`, `keys` excepted."""
 
-NOT_FIELDS = frozenset({"tarn", "macs", "keys", "instance"})
+NOT_FIELDS = frozenset({"tarn", "macs", "keys", "instance", "own"})
+OWN = "own:"
+"""What the names of the company's own fields begin with among all fields."""
 
 ITEMS: dict[str, type[Part]] = {
     "addresses": Address,

@@ -41,6 +41,7 @@ class SourceName(Part):
         "inventory",
         "file",
         "hand",
+        "rule",
     ]
     name: Annotated[str, StringConstraints(min_length=1, max_length=200)]
 

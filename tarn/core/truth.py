@@ -3,10 +3,11 @@
 from dataclasses import dataclass
 from typing import Any
 
-PIN, READ, RECORD, FILE, GUESS = range(5)
+PIN, RULE, READ, RECORD, FILE, GUESS = range(6)
 
 RANKS: dict[str, int] = {
     "hand": PIN,
+    "rule": RULE,
     "sweep": READ,
     "reporter": READ,
     "outpost": READ,
@@ -19,8 +20,12 @@ RANKS: dict[str, int] = {
 }
 """Rank of a kind of source; the lower is believed first."""
 
+SPOKEN = ("hand", "rule")
+"""Sources that say what is to hold of a device and have not seen it."""
+
 _REASONS = {
     PIN: "A person's decision outranks everything else.",
+    RULE: "A fill rule of the company outranks what is read, and yields to a person's word.",
     READ: "What is read from the machine outranks records and files about it.",
     RECORD: "A system of record outranks a file.",
     FILE: "No better witness than a file speaks of it.",

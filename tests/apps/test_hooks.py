@@ -67,7 +67,7 @@ def test_a_pushed_sighting_is_evidence_of_the_hooks_own_source_and_organisation(
         ({"body": b"[]"}, 422, "either"),
         ({"body": b'{"changed":{}}'}, 422, "its address, or its name"),
         ({"body": b'{"changed":{"name":"nobody"}}'}, 422, "No device called"),
-        ({"body": b'{"changed":{"address":"10.9.9.9"}}'}, 422, "No sweep that has ended"),
+        ({"body": b'{"changed":{"address":"10.9.9.9"}}'}, 422, "No sweep covers"),
         ({"body": b'{"sighting":5}'}, 422, "Field required"),
         ({"body": json.dumps(pushed("Another")).encode()}, 422, "no other"),
     ],

@@ -25,6 +25,7 @@ from tarn.apps.people.roles import NotAllowed, may, require
 from tarn.apps.people.scope import scope
 from tarn.core.filters.english import english
 from tarn.core.sightings import read_sighting
+from tarn.core.truth import SPOKEN
 
 router = Router(tags=["estate"])
 
@@ -269,8 +270,8 @@ def hand_in(request: HttpRequest, document: Body[dict[str, Any]]) -> Any:
     if scope() is not None:
         raise NotAllowed("Whoever hands in sightings speaks for all organisations; you are limited to some.")
     read = read_sighting(document)
-    if read.source.kind == "hand":
-        raise HttpError(422, "A hand's word is given through /api/decide, so that it carries a person's name.")
+    if read.source.kind in SPOKEN:
+        raise HttpError(422, "A hand's word is given through /api/decide, a rule's by a fill rule in force.")
     return [
         {"document": t.document, "verdict": t.verdict, "asset": t.asset, "reasons": t.reasons} for t in take_in([read])
     ]

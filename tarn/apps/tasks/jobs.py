@@ -28,9 +28,11 @@ def prove_task(number: int) -> None:
 
 @db_periodic_task(crontab(minute="*"))
 def tasks_each_minute() -> None:
-    """Take up again what a worker that ended has left behind."""
+    """Take up again what a worker that ended has left behind, and what no worker ever got."""
     now = int(time.time())
-    for number in Task.objects.filter(state="running", beat__lt=now - STALE).values_list("pk", flat=True):
+    left = Task.objects.filter(state="running", beat__lt=now - STALE)
+    lost = Task.objects.filter(state="waiting", asked_at__lt=now - STALE)
+    for number in (left | lost).values_list("pk", flat=True):
         run_task(number)
     for number in Task.objects.filter(state="proving").values_list("pk", flat=True):
         prove(number)

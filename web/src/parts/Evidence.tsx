@@ -5,6 +5,7 @@ const SHAPES: Record<string, { shape: string; says: string }> = {
   outpost: { shape: "square", says: "an outpost" },
   directory: { shape: "triangle", says: "a directory" },
   hand: { shape: "ring", says: "a person's hand" },
+  rule: { shape: "target", says: "a fill rule" },
   guess: { shape: "dotted", says: "worked out, not stated" },
   file: { shape: "bar", says: "a file" },
 };
@@ -32,6 +33,12 @@ export function EvidenceMark({ kind }: { kind: string }) {
       {shape === "bar" && <path d="M1 3h9M1 5.5h9M1 8h6" stroke="var(--record)" strokeWidth="1.7" />}
       {shape === "ring" && (
         <circle cx="5.5" cy="5.5" r="3.8" fill="none" stroke="var(--ink-2)" strokeWidth="2" />
+      )}
+      {shape === "target" && (
+        <>
+          <circle cx="5.5" cy="5.5" r="4.2" fill="none" stroke="var(--ink-2)" strokeWidth="1.4" />
+          <circle cx="5.5" cy="5.5" r="1.6" fill="var(--ink-2)" />
+        </>
       )}
       {shape === "dotted" && (
         <circle

@@ -78,9 +78,11 @@ def reckoned(stored: str, at: int | None) -> str:
         return {"seen.last": "a.last_seen", "seen.sources": "a.sources", "count.software": "a.packages"}[stored]
     moment = int(at)
     return {
-        "seen.last": f"(SELECT max(g.at) FROM estate_sighting g WHERE g.asset_id = s.asset_id AND g.at <= {moment})",
-        "seen.sources": "(SELECT count(*) FROM estate_sourceseen o "
-        f"WHERE o.asset_id = s.asset_id AND o.first_seen <= {moment})",
+        "seen.last": "(SELECT coalesce(max(iif(w.kind IN ('hand', 'rule'), NULL, g.at)), max(g.at)) "
+        "FROM estate_sighting g JOIN estate_source w ON w.id = g.source_id "
+        f"WHERE g.asset_id = s.asset_id AND g.at <= {moment})",
+        "seen.sources": "(SELECT count(*) FROM estate_sourceseen o JOIN estate_source w ON w.id = o.source_id "
+        f"WHERE o.asset_id = s.asset_id AND o.first_seen <= {moment} AND w.kind != 'rule')",
         "count.software": "(SELECT count(DISTINCT i.release_id) FROM estate_installspan i "
         f"WHERE i.asset_id = s.asset_id AND i.valid_from <= {moment} "
         f"AND (i.valid_to IS NULL OR i.valid_to > {moment}))",

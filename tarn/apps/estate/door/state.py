@@ -30,7 +30,7 @@ from tarn.core.makers import maker, model
 from tarn.core.sections import RULING
 from tarn.core.spans import advance
 from tarn.core.text import fold
-from tarn.core.truth import Claim, order
+from tarn.core.truth import SPOKEN, Claim, order
 
 Line = tuple[int, int, str]
 """Asset, source, section: what one timeline is of."""
@@ -74,6 +74,7 @@ class State:
         self.sources_of: dict[int, set[int]] = defaultdict(set)
         self.touched_installs: set[int] = set()
         self.last_seen: dict[int, int] = {}
+        """When each asset was last spoken of by anyone: what came earlier is told in its place."""
         self.guesses: dict[int, Guess] = {}
         self.differing: set[Line] = set()
         self._gone: list[tuple[int, int, int, int]] = []
@@ -83,7 +84,7 @@ class State:
         if not assets:
             return
         among = "(" + ",".join(map(str, assets)) + ")"
-        self.last_seen.update(self.db.execute(f"SELECT id, last_seen FROM estate_asset WHERE id IN {among}").fetchall())
+        self.last_seen.update(dict.fromkeys(assets, 0))
         for asset, source, section, hash_, collector, complete, confirmed in self.db.execute(
             "SELECT asset_id, source_id, section, hash, collector, complete, confirmed "
             f"FROM estate_sectionstate WHERE asset_id IN {among}"
@@ -94,6 +95,7 @@ class State:
         ):
             self.seen[asset, source] = first, last
             self.sources_of[asset].add(source)
+            self.last_seen[asset] = max(self.last_seen[asset], last)
         for row, asset, start, *values in self.db.execute(WIDE_SELECT + among):
             self.wide[asset] = Open(row, tuple(values), start, False)
 
@@ -250,6 +252,18 @@ class State:
         self.sources_of[asset].add(source)
         self.last_seen[asset] = max(self.last_seen.get(asset, at), at)
 
+    def _write_seen(self, db: sqlite3.Connection) -> None:
+        """Write when each asset was seen. What people and rules say of it is not seeing it, unless nobody else did."""
+        times: dict[int, list[tuple[str, int, int]]] = defaultdict(list)
+        for (asset, source), (first, last) in self.seen.items():
+            times[asset].append((self.words.kind_of(db, source), first, last))
+        rows = []
+        for asset in {pair[0] for pair in self._new_seen}:
+            witnesses = [t for t in times[asset] if t[0] not in SPOKEN] or times[asset]
+            sources = sum(kind != "rule" for kind, _, _ in times[asset])
+            rows.append((min(t[1] for t in times[asset]), max(t[2] for t in witnesses), sources, asset))
+        db.executemany("UPDATE estate_asset SET first_seen = ?, last_seen = ?, sources = ? WHERE id = ?", rows)
+
     def write(self) -> None:
         """Write everything back. The state is spent after that."""
         db = self.db
@@ -292,16 +306,7 @@ class State:
             "last_seen = excluded.last_seen",
             [(*pair, *self.seen[pair]) for pair in self._new_seen],
         )
-        by_asset: dict[int, list[tuple[int, int]]] = defaultdict(list)
-        for (asset, _), times in self.seen.items():
-            by_asset[asset].append(times)
-        db.executemany(
-            "UPDATE estate_asset SET first_seen = ?, last_seen = ?, sources = ? WHERE id = ?",
-            [
-                (min(t[0] for t in by_asset[a]), max(t[1] for t in by_asset[a]), len(by_asset[a]), a)
-                for a in {pair[0] for pair in self._new_seen}
-            ],
-        )
+        self._write_seen(db)
         db.executemany(
             "UPDATE estate_asset SET guess = ?, sure = ?, guess_reasons = ? WHERE id = ?",
             [(g.kind, g.sure, json.dumps(g.reasons, ensure_ascii=False), a) for a, g in self.guesses.items()],

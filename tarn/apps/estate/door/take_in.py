@@ -14,9 +14,9 @@ from tarn.apps.estate.door.tables import FACT_FIELDS, INSTALLS, SPAN_TABLES
 from tarn.apps.estate.door.words import Words
 from tarn.core.identity import Held, Identifier, Known, Match, identifiers, match
 from tarn.core.kinds import guess, telling_package
-from tarn.core.sections import FACTS, RULING, STALE_AFTER, Identity, rows
+from tarn.core.sections import FACTS, OWN, RULING, STALE_AFTER, Identity, rows
 from tarn.core.sightings import Sighting, rank, read_sighting
-from tarn.core.truth import PIN, RANKS, READ
+from tarn.core.truth import RANKS, READ, SPOKEN
 
 BATCH = 100
 """Sightings a transaction: large enough to share its statements, small enough to let others write."""
@@ -237,7 +237,7 @@ class Door(Moving):
             telling = telling or section in _TELLING
         if telling or len(state.sources_of[asset]) > 1:
             state.load_spans([(asset, source, "identity")])
-        if telling and RANKS[sighting.source.kind] != PIN:
+        if telling and sighting.source.kind not in SPOKEN:
             self._recognise(state, prepared, (asset, source, "recognition"), at)
         if telling or len(state.sources_of[asset]) > 1:
             changed = state.settle(asset, at) or changed
@@ -280,8 +280,9 @@ class Door(Moving):
         facts = reading.facts
         if section == "decision":
             held = {k: o.value for k, o in state.open.get(line, {}).items()}
-            for name in facts.model_fields_set:
-                value = getattr(facts, name)
+            said = {name: getattr(facts, name) for name in facts.model_fields_set if name != "own"}
+            said |= {f"{OWN}{name}": value for name, value in (facts.own or {}).items()}
+            for name, value in said.items():
                 if value is None:
                     held.pop((section, name), None)
                 else:

@@ -30,6 +30,12 @@ class Words:
         """Learn the kind of every source."""
         self.source_kinds = dict(db.execute("SELECT id, kind FROM estate_source").fetchall())
 
+    def kind_of(self, db: sqlite3.Connection, source: int) -> str:
+        """Return the kind of a source by its number."""
+        if source not in self.source_kinds:
+            self.load_kinds(db)
+        return self.source_kinds[source]
+
     def source(self, db: sqlite3.Connection, kind: str, name: str) -> int:
         """Return a source's number, adding it if new."""
         known = self._sources.get((kind, name))

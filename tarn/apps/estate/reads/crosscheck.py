@@ -65,7 +65,7 @@ def _build(held: Columns, at: int | None) -> Witnesses:
     db = raw_connection()
     names: dict[str, str] = {}
     of: dict[int, str] = {}
-    for number, kind, name in db.execute("SELECT id, kind, name FROM estate_source WHERE kind != 'hand'"):
+    for number, kind, name in db.execute("SELECT id, kind, name FROM estate_source WHERE kind NOT IN ('hand', 'rule')"):
         of[number] = _JOINED.get(kind, name)
         names.setdefault(of[number], "sweep" if kind == "outpost" else kind)
     now = at or int(time.time())
