@@ -6,7 +6,7 @@ names the target; a value is never guessed at.
 """
 
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import cache
@@ -14,9 +14,10 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from tarn.core.kinds import KINDS, PLATFORMS, STATES
+from tarn.core.fields import FIELDS
+from tarn.core.kinds import PLATFORMS, STATES
 from tarn.core.ranges import address_key
-from tarn.core.sections import FACTS
+from tarn.core.sections import FACTS, OWN
 from tarn.core.sightings import make_reading
 from tarn.core.text import fold, nearest
 
@@ -42,6 +43,8 @@ class Target:
     type: str
     label: str
     words: tuple[str, ...]
+    read: Callable[[Any], Any] | None = None
+    """How a value of a field of the company's own is read; raises ValueError."""
 
 
 _T = Target
@@ -129,6 +132,11 @@ def read_value(name: str, raw: Any, unit: str = "") -> Any:
     def wrong(expected: str) -> MappingError:
         return MappingError(name, f"{target.label}: “{said[:60]}” is not {expected}.")
 
+    if target.read is not None:
+        try:
+            return target.read(raw)
+        except ValueError as error:
+            raise MappingError(name, str(error)) from None
     match target.type:
         case "yes/no":
             if isinstance(raw, bool):
@@ -156,7 +164,9 @@ def read_value(name: str, raw: Any, unit: str = "") -> Any:
         case "moment":
             return _moment(said, wrong)
         case "kind" | "state" | "platform":
-            return _choice(said, {"kind": KINDS, "state": STATES, "platform": PLATFORMS}[target.type], wrong)
+            return _choice(
+                said, {"kind": FIELDS["kind"].choices, "state": STATES, "platform": PLATFORMS}[target.type], wrong
+            )
     return said[:480]
 
 
@@ -217,7 +227,7 @@ def build(values: dict[str, Any], units: dict[str, str], collector: str) -> tupl
         target = TARGETS[name]
         if value is None:
             if target.section == "decision":  # the other side has no word on it any more: an earlier one is taken back
-                sections.setdefault("decision", {})[target.field] = None
+                _decide(sections.setdefault("decision", {}), target.field, None)
             continue
         if target.type == "name":
             short, _, rest = value.partition(".")
@@ -225,7 +235,7 @@ def build(values: dict[str, Any], units: dict[str, str], collector: str) -> tupl
             if rest:
                 sections["identity"].setdefault("domain", rest.lower())
             continue
-        sections.setdefault(target.section, {})[target.field] = value
+        _decide(sections.setdefault(target.section, {}), target.field, value)
     readings = []
     for section, facts in sections.items():
         try:
@@ -235,6 +245,14 @@ def build(values: dict[str, Any], units: dict[str, str], collector: str) -> tupl
             name = next((n for n, t in TARGETS.items() if (t.section, t.field) == (section, field)), field)
             faults.append(MappingError(name, f"{name}: {error.errors()[0]['msg']}."))
     return readings, faults
+
+
+def _decide(facts: dict[str, Any], field: str, value: Any) -> None:
+    """Put a value among facts; fields of the company's own lie in a dictionary of their own."""
+    if field.startswith(OWN):
+        facts.setdefault("own", {})[field[len(OWN) :]] = value
+    else:
+        facts[field] = value
 
 
 _PLAIN = re.compile(r"[^a-z0-9]+")

@@ -22,6 +22,7 @@ from tarn.apps.estate.actions.decide import NothingDecided
 from tarn.apps.estate.actions.keep import NameTaken
 from tarn.apps.estate.api import router as estate
 from tarn.apps.estate.api_naming import router as naming
+from tarn.apps.estate.api_own import router as own
 from tarn.apps.estate.api_questions import router as questions
 from tarn.apps.estate.api_sets import router as sets
 from tarn.apps.estate.asking.ask import DialError
@@ -62,6 +63,7 @@ api = NinjaAPI(
 api.add_router("", people)
 api.add_router("", estate)
 api.add_router("", questions)
+api.add_router("", own)
 api.add_router("", discovery)
 api.add_router("", credentials)
 api.add_router("", sources)

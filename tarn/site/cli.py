@@ -205,9 +205,11 @@ def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> No
 
     from tarn.apps.discovery import clock  # noqa: F401  (what it asks for each minute)
     from tarn.apps.discovery.jobs import recover
+    from tarn.apps.estate.reads.own import refresh
     from tarn.apps.reports import jobs as watches  # noqa: F401  (likewise)
     from tarn.apps.tasks import jobs as tasks  # noqa: F401  (likewise)
 
+    HUEY.pre_execute()(lambda task: refresh())
     recover()
     # A job somebody waits for is taken up within half a second.
     pace = {"initial_delay": 0.1, "max_delay": 0.5, "backoff": 1.2}

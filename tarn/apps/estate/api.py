@@ -19,11 +19,12 @@ from tarn.apps.estate.reads import dossier as dossiers
 from tarn.apps.estate.reads import history as histories
 from tarn.apps.estate.reads import intake as intakes
 from tarn.apps.estate.reads.register import everything, field_named, marks, page
-from tarn.apps.estate.reads.strata import BANDS, DEFAULT_BANDS, strata
+from tarn.apps.estate.reads.strata import DEFAULT_BANDS, bands_there_are, strata
 from tarn.apps.estate.streaming import stream
 from tarn.apps.people.roles import NotAllowed, may, require
 from tarn.apps.people.scope import scope
 from tarn.core.filters.english import english
+from tarn.core.sections import OWN
 from tarn.core.sightings import read_sighting
 from tarn.core.truth import SPOKEN
 
@@ -66,6 +67,7 @@ class DecisionIn(Schema):
     manufacturer: str | None = None
     model: str | None = None
     note: str | None = None
+    own: dict[str, str | bool | float | None] = {}
 
 
 class DecisionOut(Schema):
@@ -181,8 +183,8 @@ def bands(
     """Return what a selection is made of, a band a facet."""
     names = tuple(b for b in bands.split(",") if b)
     for name in names:
-        if name not in BANDS:
-            raise HttpError(422, f"There is no band “{name}”; of: {', '.join(BANDS)}.")
+        if name not in bands_there_are():
+            raise HttpError(422, f"There is no band “{name}”; of: {', '.join(bands_there_are())}.")
     return strata(question(filter, read_dial(as_of)), names)
 
 
@@ -284,7 +286,8 @@ def decide(request: HttpRequest, data: DecisionIn) -> dict[str, Any]:
     A field given as null is withdrawn. `expected`: how many were shown to whoever decides; where others answer the
     filter by now nothing is done.
     """
-    facts = {k: getattr(data, k) for k in data.model_fields_set if k not in ("assets", "filter", "expected")}
+    facts = {k: getattr(data, k) for k in data.model_fields_set if k not in ("assets", "filter", "expected", "own")}
+    facts |= {f"{OWN}{name}": value for name, value in data.own.items()}
     assets = data.assets if data.filter is None else ids(question(data.filter))
     if data.expected is not None and len(assets) != data.expected:
         raise HttpError(

@@ -8,9 +8,9 @@ from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import context, words_of
 from tarn.apps.estate.models import KeptSet, Phrase
-from tarn.apps.estate.reads.strata import BANDS
+from tarn.apps.estate.reads.strata import bands_there_are
 from tarn.apps.people.scope import visible
-from tarn.core.fields import ASSET_FIELDS, GROUPS, TYPES
+from tarn.core.fields import FIELDS, GROUPS, TYPES
 from tarn.core.filters.check import check
 from tarn.core.filters.complete import complete
 from tarn.core.filters.english import english
@@ -82,8 +82,8 @@ def fields(request: HttpRequest) -> dict[str, Any]:
         return {"name": f.name, "type": f.type, "label": f.heading, "meaning": f.meaning, "choices": list(f.choices)}
 
     return {
-        "fields": [shape(f) for f in ASSET_FIELDS],
+        "fields": [shape(f) for f in FIELDS.values()],
         "groups": {g: [shape(f) for f in known.values()] for g, known in GROUPS.items()},
         "types": TYPES,
-        "bands": list(BANDS),
+        "bands": bands_there_are(),
     }

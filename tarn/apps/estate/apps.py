@@ -1,6 +1,7 @@
 from typing import Any
 
 from django.apps import AppConfig
+from django.core.signals import request_started
 from django.db.backends.signals import connection_created
 
 
@@ -13,9 +14,17 @@ class EstateConfig(AppConfig):
     def ready(self) -> None:
         """Teach every new connection what filters need; doing so later would undo its prepared statements."""
         connection_created.connect(_teach)
+        # Whoever else serves may have made a field meanwhile; asking costs one look at two small tables.
+        request_started.connect(_refresh)
 
 
 def _teach(connection: Any, **_: Any) -> None:
     from tarn.apps.estate.asking.compile import teach
 
     teach(connection.connection)
+
+
+def _refresh(**_: Any) -> None:
+    from tarn.apps.estate.reads.own import refresh
+
+    refresh()

@@ -166,6 +166,10 @@ class _Check:
         if lower in known:
             return known[lower]
         if name.startswith("field:"):
+            if (
+                found := next((n for n in known if n.startswith("field:") and fold(n) == fold(name)), None)
+            ) is not None:
+                return known[found]
             raise FilterError(f"The company has no field of its own called “{name[6:]}”.", pos, pos + len(name))
         tries = nearest(name, list(known))
         where = f"{group}[…] has" if group else "There is"

@@ -8,6 +8,7 @@ from lark.exceptions import UnexpectedInput
 
 from tarn.core.fields import FIELDS, GROUPS, Field
 from tarn.core.filters.parse import grammar
+from tarn.core.filters.tree import field_text
 from tarn.core.text import fold
 
 Values = Callable[[Field, str, int], list[str]]
@@ -84,7 +85,7 @@ def complete(
         add([(_quoted(s), "set") for s in sets], "set")
         return offers[:most]
     if "NAME" in accepts and not (tokens and tokens[-1].type == "NAME"):
-        add([(f.name, f.meaning) for f in known.values()], "field")
+        add([(field_text(f.name), f.meaning) for f in known.values()], "field")
         if not group:
             add([(g, f"some of its {g} …") for g in GROUPS], "list", "[")
             extra = [("no", "none of a list"), ("not", "turns a condition round"), ("count", "how many of a list")]

@@ -229,7 +229,8 @@ def _value_text(value: Value) -> str:
     raise TypeError(value)
 
 
-def _field_text(name: str) -> str:
+def field_text(name: str) -> str:
+    """Return a field's name as a filter writes it: one of the company's own as field("…")."""
     return f"field({json.dumps(name[6:], ensure_ascii=False)})" if name.startswith("field:") else name
 
 
@@ -245,12 +246,12 @@ def to_text(node: Node, inside: str = "") -> str:
         case Not(item):
             return "not " + to_text(item, "not")
         case Compare(field, op, value):
-            return f"{_field_text(field)} {op} {_value_text(value)}"
+            return f"{field_text(field)} {op} {_value_text(value)}"
         case Within(field, values):
             inner = ", ".join(_value_text(v) for v in values)
-            return f"{_field_text(field)} in " + (inner if len(values) == 1 else f"({inner})")
+            return f"{field_text(field)} in " + (inner if len(values) == 1 else f"({inner})")
         case Presence(field, present):
-            return f"{_field_text(field)} {'!=' if present else '='} none"
+            return f"{field_text(field)} {'!=' if present else '='} none"
         case Has(group, inner, no):
             if inner is None:
                 return f"no {group}" if no else f"count {group} > 0"

@@ -269,7 +269,11 @@ export interface paths {
          */
         get: operations["tarn_apps_estate_api_ask"];
         put?: never;
-        post?: never;
+        /**
+         * Enter Asset
+         * @description Enter an asset by hand. A sweep that sees it later finds this one by its identifiers.
+         */
+        post: operations["tarn_apps_estate_api_own_enter_asset"];
         delete?: never;
         options?: never;
         head?: never;
@@ -594,6 +598,98 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kinds
+         * @description Return all kinds with the fields assets of them have, and the company's own fields.
+         */
+        get: operations["tarn_apps_estate_api_own_kinds"];
+        put?: never;
+        /**
+         * New Kind
+         * @description Make a kind of the company's own.
+         */
+        post: operations["tarn_apps_estate_api_own_new_kind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kinds/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Kind
+         * @description Change a kind; its name stays.
+         */
+        put: operations["tarn_apps_estate_api_own_change_kind"];
+        post?: never;
+        /**
+         * Drop Kind
+         * @description Drop a kind that no asset is of.
+         */
+        delete: operations["tarn_apps_estate_api_own_drop_kind"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own-fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Field
+         * @description Make a field of the company's own.
+         */
+        post: operations["tarn_apps_estate_api_own_new_field"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own-fields/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Field
+         * @description Change a field; where values would not fit it is refused unless `anyway`. Values are kept either way.
+         */
+        put: operations["tarn_apps_estate_api_own_change_field"];
+        post?: never;
+        /**
+         * Drop Field
+         * @description Drop a field; its values stay in the evidence and come back when this is undone.
+         */
+        delete: operations["tarn_apps_estate_api_own_drop_field"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2646,6 +2742,13 @@ export interface components {
             model?: string | null;
             /** Note */
             note?: string | null;
+            /**
+             * Own
+             * @default {}
+             */
+            own: {
+                [key: string]: string | boolean | number | null;
+            };
         };
         /** RulingIn */
         RulingIn: {
@@ -2705,6 +2808,237 @@ export interface components {
         FilterIn: {
             /** Filter */
             filter: string;
+        };
+        /** OwnFieldOut */
+        OwnFieldOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+            /** Unit */
+            unit: string;
+            /** Choices */
+            choices: string[];
+            /** Help */
+            help: string;
+            /** Group */
+            group: string;
+            /** Required */
+            required: boolean;
+            /** Kinds */
+            kinds: string[];
+            /** Position */
+            position: number;
+            /** Version */
+            version: number;
+            /** Filled */
+            filled: number;
+        };
+        /** OwnKindOut */
+        OwnKindOut: {
+            /** Id */
+            id: number | null;
+            /** Name */
+            name: string;
+            /** Parent */
+            parent: string;
+            /** Icon */
+            icon: string;
+            /** Names */
+            names: {
+                [key: string]: string;
+            };
+            /** Hidden */
+            hidden: string[];
+            /** Version */
+            version: number;
+            /** Assets */
+            assets: number;
+            /** Fields */
+            fields: string[];
+        };
+        /** OwnOut */
+        OwnOut: {
+            /** Kinds */
+            kinds: components["schemas"]["OwnKindOut"][];
+            /** Fields */
+            fields: components["schemas"]["OwnFieldOut"][];
+            /** Types */
+            types: {
+                [key: string]: string;
+            };
+        };
+        /** OwnKindIn */
+        OwnKindIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Parent
+             * @default
+             */
+            parent: string;
+            /**
+             * Icon
+             * @default
+             */
+            icon: string;
+            /**
+             * Names
+             * @default {}
+             */
+            names: {
+                [key: string]: string;
+            };
+            /**
+             * Hidden
+             * @default []
+             */
+            hidden: string[];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /** OwnFieldIn */
+        OwnFieldIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Type
+             * @default text
+             */
+            type: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: string[];
+            /**
+             * Help
+             * @default
+             */
+            help: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * Required
+             * @default false
+             */
+            required: boolean;
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: string[];
+            /**
+             * Position
+             * @default 0
+             */
+            position: number;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+        };
+        /** EnteredOut */
+        EnteredOut: {
+            /** Asset */
+            asset: number;
+        };
+        /** EnteredIn */
+        EnteredIn: {
+            /** Kind */
+            kind: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * Manufacturer
+             * @default
+             */
+            manufacturer: string;
+            /**
+             * Model
+             * @default
+             */
+            model: string;
+            /**
+             * Mac
+             * @default
+             */
+            mac: string;
+            /**
+             * Uuid
+             * @default
+             */
+            uuid: string;
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+            /**
+             * Person
+             * @default
+             */
+            person: string;
+            /**
+             * Department
+             * @default
+             */
+            department: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * State
+             * @default in use
+             */
+            state: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Own
+             * @default {}
+             */
+            own: {
+                [key: string]: string | boolean | number | null;
+            };
         };
         /** NetworkOut */
         NetworkOut: {
@@ -5171,6 +5505,30 @@ export interface operations {
             };
         };
     };
+    tarn_apps_estate_api_own_enter_asset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnteredIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnteredOut"];
+                };
+            };
+        };
+    };
     tarn_apps_estate_api_export: {
         parameters: {
             query?: {
@@ -5531,6 +5889,166 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_estate_api_own_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_own_new_kind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnKindIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_own_change_kind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnKindIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_own_drop_kind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_estate_api_own_new_field: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnFieldIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_own_change_field: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnFieldIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_own_drop_field: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

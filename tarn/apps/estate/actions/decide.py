@@ -11,12 +11,17 @@ from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.dossier import document
 from tarn.apps.estate.reads.identifiers import numbers_of
+from tarn.apps.estate.reads.own import fields
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import checked_name
+from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
-from tarn.core.sections import Decision, Identity, SameAs
+from tarn.core.fields import FIELDS
+from tarn.core.own import OwnError, read_own
+from tarn.core.sections import OWN, Decision, Identity, SameAs
 from tarn.core.sightings import Sighting, compose, make_reading
+from tarn.core.text import nearest
 
 MOST = 5000
 """Assets one decision may cover."""
@@ -27,11 +32,18 @@ class NothingDecided(ValueError):
 
 
 def _hand(user: Any, number: str, facts: dict[str, Any], now: datetime) -> Sighting:
+    return spoken(("hand", user.username), number, facts, now)
+
+
+def spoken(source: tuple[str, str], number: str, facts: dict[str, Any], now: datetime) -> Sighting:
+    """Return the sighting by which a source says something of an asset; fields of the company's own as `own:NAME`."""
+    own = {name[len(OWN) :]: value for name, value in facts.items() if name.startswith(OWN)}
+    said = {name: value for name, value in facts.items() if not name.startswith(OWN)} | ({"own": own} if own else {})
     readings = [
-        make_reading("identity", Identity(tarn=number), "hand", complete=False),
-        make_reading("decision", Decision(**facts), "hand"),
+        make_reading("identity", Identity(tarn=number), source[0], complete=False),
+        make_reading("decision", Decision(**said), source[0]),
     ]
-    return compose(("hand", user.username), now, readings, id=uuid.uuid4().hex)
+    return compose(source, now, readings, id=uuid.uuid4().hex)
 
 
 def _own_word(user: Any, assets: list[int], fields: list[str]) -> dict[int, dict[str, Any]]:
@@ -67,6 +79,26 @@ def _carry_out(user: Any, facts_by_asset: dict[int, dict[str, Any]]) -> dict[str
     return {"action": "decide", "assets": inverse, "as": user.username}
 
 
+def checked_facts(facts: dict[str, Any]) -> dict[str, Any]:
+    """Return what is to be said with fields of the company's own read as their types say. Raises Invalid."""
+    kinds = FIELDS["kind"].choices
+    if facts.get("kind") and facts["kind"] not in kinds:
+        near = " or ".join(nearest(facts["kind"], list(kinds)))
+        raise Invalid("kind", f"“{facts['kind']}” is no kind." + (f" Did you mean {near}?" if near else ""))
+    known = {f.name: f for f in fields()}
+    out = dict(facts)
+    for name, value in facts.items():
+        if name.startswith(OWN):
+            field = known.get(name[len(OWN) :])
+            if field is None:
+                raise Invalid(name, f"The company has no field of its own called “{name[len(OWN) :]}”.")
+            try:
+                out[name] = read_own(field, value)
+            except OwnError as error:
+                raise Invalid(error.field, str(error)) from None
+    return out
+
+
 def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str) -> int:
     """Decide the same of several assets; return the audit entry that can undo it. Raises NothingDecided."""
     require(user, "decide")
@@ -74,6 +106,7 @@ def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str) -> in
         raise NothingDecided(f"Choose between 1 and {MOST:,} assets.")
     if facts.get("organisation"):
         checked_name(facts["organisation"])
+    facts = checked_facts(facts)
     with transaction.atomic():
         inverse = _carry_out(user, {a: dict(facts) for a in assets})
         count = len(inverse["assets"])

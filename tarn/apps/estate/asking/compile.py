@@ -12,7 +12,9 @@ from tarn.core.fields import Field
 from tarn.core.filters.check import Checked, Cond, Either, Every, Member, Number, Some, Without
 from tarn.core.naming import title_key
 from tarn.core.patterns import pattern
+from tarn.core.sections import OWN
 from tarn.core.text import fold
+from tarn.core.truth import RANKS
 
 Judging = Callable[[int | None, str], tuple[set[int], dict[str, set[int]]]]
 """From a moment and a verdict to the releases it holds of: company-wide, and by (folded) department of its own."""
@@ -25,6 +27,7 @@ def judged_by(judging: Judging) -> None:
     _judging[:] = [judging]
 
 
+_BY_RANK = "CASE w.kind " + " ".join(f"WHEN '{kind}' THEN {rank}" for kind, rank in RANKS.items()) + " END"
 _COMPLEMENT = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "=": "!="}
 
 
@@ -66,6 +69,15 @@ def reckoned(stored: str, at: int | None) -> str:
         when = "p.left_at IS NOT NULL" if at is None else f"ifnull(p.left_at <= {int(at)}, 0)"
         return (
             f"(SELECT min({when}) FROM people_person p JOIN estate_term h ON h.id = s.person_id WHERE p.name = h.text)"
+        )
+    if stored.startswith("own."):
+        # Values of a field of the company's own, the witness believed first before the others.
+        said = holds("f", at).text.replace("?", str(int(at or 0)))
+        name = stored[4:].replace("'", "''")
+        return (
+            "(SELECT json_extract(f.value, '$') FROM estate_fieldspan f JOIN estate_source w ON w.id = f.source_id "
+            f"WHERE f.asset_id = s.asset_id AND f.field = '{OWN}{name}' AND {said} "
+            f"ORDER BY {_BY_RANK}, f.valid_from DESC LIMIT 1)"
         )
     if stored.startswith("claim."):
         # What systems of record say: the latest word counts.
@@ -179,7 +191,7 @@ class Compiler:
             case "between":
                 after = "<" if f.type == "moment" else "<="
                 return Sql(f"{key} >= ? AND {key} {after} ?", list(value))
-        if f.type == "text" and not key.endswith("_fold"):
+        if (f.type == "text" and not key.endswith("_fold")) or (f.type == "choice" and f.stored.startswith("own.")):
             return Sql(f"fold({column}) = ?", [value], 1)
         return Sql(f"{key} {cond.op} ?", [value])
 

@@ -6,6 +6,7 @@ What follows from sightings has one writer, the door, and a check that rebuilds 
 
 from tarn.apps.estate.models.evidence import Identifier, SectionBody, SectionState, Sighting, Source, SourceSeen
 from tarn.apps.estate.models.items import ITEM_MODELS, span_model
+from tarn.apps.estate.models.own import OwnField, OwnKind
 from tarn.apps.estate.models.register import Asset, AssetSpan, FieldSpan, Term
 from tarn.apps.estate.models.selection import KeptSet, Phrase, SetSpan
 from tarn.apps.estate.models.software import InstallSpan, NamingRule, Product, Release, Title
@@ -19,6 +20,8 @@ __all__ = [
     "InstallSpan",
     "KeptSet",
     "NamingRule",
+    "OwnField",
+    "OwnKind",
     "Phrase",
     "Product",
     "Release",

@@ -36,7 +36,7 @@ class FieldSpan(models.Model):
     asset = models.ForeignKey(Asset, models.CASCADE, db_index=False, db_constraint=False)
     source = models.ForeignKey("estate.Source", models.PROTECT, db_index=False, db_constraint=False)
     section = models.CharField(max_length=20)
-    field = models.CharField(max_length=20)
+    field = models.CharField(max_length=80)
     value = models.TextField()
     valid_from = models.BigIntegerField()
     valid_to = models.BigIntegerField(null=True)

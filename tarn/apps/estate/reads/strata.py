@@ -6,19 +6,21 @@ data (or a past day), so that a band is a count over an array and no statement a
 
 import threading
 import time
-from collections import OrderedDict
+from collections import Counter, OrderedDict
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from tarn.apps.estate.asking.ask import Question, ids, within
-from tarn.apps.estate.asking.compile import Sql, holds
+from tarn.apps.estate.asking.compile import Sql, holds, reckoned
 from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.register import field_expression
 from tarn.apps.estate.reads.terms import stamp, terms
 from tarn.apps.people.scope import scope
 from tarn.core.fields import FIELDS
-from tarn.core.filters.tree import EVERYTHING, quote
+from tarn.core.filters.tree import EVERYTHING, field_text, quote
+from tarn.core.own import PREFIX
 
 BANDS = (
     "kind",
@@ -56,6 +58,11 @@ _MEMORY_FILTERS = (
     "memory >= 16GB and memory < 64GB",
     "memory >= 64GB",
 )
+
+
+def bands_there_are() -> list[str]:
+    """Return the names of the bands: those there always are, and the fields of the company's own."""
+    return [*BANDS, *(n for n in FIELDS if n.startswith(PREFIX))]
 
 
 @dataclass
@@ -101,16 +108,11 @@ def _build(at: int | None) -> Columns:
         mine = within(terms.refresh(db), limited)
         condition = Sql(f"{condition.text} AND {mine.text}", [*condition.values, *mine.values])
     picked = ", ".join(f"ifnull(s.{n}_id, -1)" for n in names)
-    if at is None:
-        seen, sources, values = "a.last_seen", "a.sources", []
-    else:
-        seen = "ifnull((SELECT max(g.at) FROM estate_sighting g WHERE g.asset_id = s.asset_id AND g.at <= ?), 0)"
-        sources = "(SELECT count(*) FROM estate_sourceseen o WHERE o.asset_id = s.asset_id AND o.first_seen <= ?)"
-        values = [at, at]
+    seen, sources = f"ifnull({reckoned('seen.last', at)}, 0)", reckoned("seen.sources", at)
     cursor = db.execute(
         f"SELECT s.asset_id, ifnull(s.standing_id, -1), {seen}, {sources}, ifnull(s.memory, -1), {picked} "
         f"FROM estate_assetspan s JOIN estate_asset a ON a.id = s.asset_id WHERE {condition.text}",
-        [*values, *condition.values],
+        condition.values,
     )
     width = 5 + len(names)
     chunks = []
@@ -172,9 +174,29 @@ def _band(name: str, held: Columns, mask: Any, at: int | None) -> dict[str, Any]
         missing = int((known < 0).sum())
         if missing:
             parts.append({"label": "none known", "count": missing, "filter": "memory = none"})
+    elif name.startswith(PREFIX):
+        parts = _own(name, held, mask, at)
     else:
         parts = _words(name, held.terms[_TERM_BANDS[name]][mask], held.words)
     return {"name": name, "parts": parts}
+
+
+def _own(name: str, held: Columns, mask: Any, at: int | None) -> list[dict[str, Any]]:
+    """Return the parts of a field of the company's own: its commonest values, as they are."""
+    field = FIELDS[name]
+    told = raw_connection().execute(
+        f"SELECT s.asset_id, {field_expression(field, at)} FROM estate_assetspan s WHERE {holds('s', at).text}",
+        holds("s", at).values,
+    )
+    chosen = set(held.assets[mask].tolist())
+    counts = Counter(value for asset, value in told if asset in chosen)
+    parts, asked = [], field_text(name)
+    for value, number in counts.most_common(MOST_PARTS):
+        said = value[:10] if field.type == "moment" and value else value
+        said = ("yes" if value else "no") if field.type == "yes/no" and value is not None else said
+        condition = f"{asked} = none" if value is None else f"{asked} = {quote(str(said))}"
+        parts.append({"label": "none known" if value is None else str(said), "count": number, "filter": condition})
+    return parts
 
 
 def _steps(values: Any, limits: list[int | None], labels: list[str], filters: tuple[str, ...]) -> list[dict[str, Any]]:

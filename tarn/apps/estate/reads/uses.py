@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from tarn.apps.estate.models import KeptSet
 from tarn.apps.people.scope import visible
 from tarn.core.filters.parse import FilterError, parse
-from tarn.core.filters.walk import phrases_in, sets_in
+from tarn.core.filters.walk import fields_in, phrases_in, sets_in
 
 
 @dataclass(frozen=True)
@@ -36,14 +36,15 @@ def _all() -> Iterable[Kept]:
         yield from keeper()
 
 
-def uses_of(*, set_name: str = "", phrase: str = "") -> list[Kept]:
-    """Return what speaks of a set or a phrase by name."""
+def uses_of(*, set_name: str = "", phrase: str = "", field: str = "") -> list[Kept]:
+    """Return what speaks of a set, a phrase or a field by name."""
     out = []
     for one in _all():
         try:
             tree = parse(one.text)
         except FilterError:
             continue  # a filter that can no longer be read says so where it is kept
-        if (set_name and set_name in sets_in(tree)) or (phrase and phrase in phrases_in(tree)):
+        named = (set_name, sets_in), (phrase, phrases_in), (field, fields_in)
+        if any(name and name in found(tree) for name, found in named):
             out.append(one)
     return out

@@ -1,0 +1,191 @@
+"""Making, changing and dropping fields and kinds of the company's own. Values stay in the evidence throughout."""
+
+import time
+from typing import Any
+
+from django.db import transaction
+
+from tarn.apps.estate.models import OwnField as HeldField
+from tarn.apps.estate.models import OwnKind as HeldKind
+from tarn.apps.estate.reads.own import assets_by_kind, fields, kinds, refresh, values_held
+from tarn.apps.estate.reads.uses import uses_of
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.actions.undo import undoer
+from tarn.apps.people.roles import require
+from tarn.core.kinds import KINDS
+from tarn.core.own import PREFIX, OwnError, OwnField, OwnKind, check_field, checked_name, lineage, read_own
+from tarn.core.text import fold
+
+_FIELD = ("name", "type", "unit", "choices", "help", "group", "required", "kinds", "position")
+_KIND = ("name", "parent", "icon", "names", "hidden")
+
+
+def _field_values(data: dict[str, Any]) -> dict[str, Any]:
+    try:
+        made = OwnField(
+            checked_name(str(data.get("name") or ""), "field"),
+            data.get("type", "text"),
+            str(data.get("unit") or "").strip()[:20],
+            tuple(dict.fromkeys(c.strip() for c in data.get("choices") or [] if c.strip())),
+            str(data.get("help") or "").strip()[:300],
+            str(data.get("group") or "").strip()[:60],
+            bool(data.get("required")),
+            tuple(data.get("kinds") or ()),
+            int(data.get("position") or 0),
+        )
+        check_field(made)
+    except OwnError as error:
+        raise Invalid(error.field, str(error)) from None
+    known = {*KINDS, *(k.name for k in kinds())}
+    if unknown := [k for k in made.kinds if k not in known]:
+        raise Invalid("kinds", f"There is no kind “{unknown[0]}”.")
+    return {f: list(v) if isinstance(v := getattr(made, f), tuple) else v for f in _FIELD}
+
+
+def make_field(user: Any, data: dict[str, Any]) -> HeldField:
+    """Make a field. Raises Invalid."""
+    require(user, "plan")
+    values = _field_values(data)
+    if any(fold(f.name) == fold(values["name"]) for f in fields()):
+        raise Invalid("name", f"There is a field “{values['name']}” already.")
+    with once("name", f"There is a field “{values['name']}” already."):
+        made = HeldField.objects.create(**values)
+        undo = {"action": "own", "of": "field", "id": made.pk, "as": {"dropped_at": int(time.time())}}
+        record(user, "made a field", made.name, detail=values, undo=undo)
+    refresh()
+    return made
+
+
+def would_lose(data: dict[str, Any]) -> list[tuple[str, int]]:
+    """Return the values held of a field that it could not hold as described, each with on how many assets."""
+    wanted = OwnField(**{k: tuple(v) if isinstance(v, list) else v for k, v in data.items() if k in _FIELD})
+    out = []
+    for value, assets in values_held(wanted.name).items():
+        try:
+            # A day is held as seconds since 1970; as any other type it is read from its text.
+            read_own(wanted, value if wanted.type in ("yes/no", "date") else str(value))
+        except OwnError:
+            out.append((str(value), assets))
+    return out
+
+
+def change_field(user: Any, number: int, data: dict[str, Any]) -> HeldField:
+    """Change a field, made from the version it was read at; its name stays. Raises Invalid, Stale, DoesNotExist."""
+    require(user, "plan")
+    with transaction.atomic():
+        held = HeldField.objects.get(pk=number, dropped_at=None)
+        if held.version != data.get("version"):
+            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
+        values = _field_values({**data, "name": held.name})
+        lost = would_lose(values)
+        if lost and not data.get("anyway"):
+            listed = ", ".join(f"“{v}” on {n}" for v, n in lost[:4])
+            raise Invalid(
+                "type", f"{sum(n for _, n in lost)} values would not fit: {listed}. They would be kept unseen."
+            )
+        before = {f: getattr(held, f) for f in _FIELD}
+        for name, value in values.items():
+            setattr(held, name, value)
+        held.version += 1
+        held.save()
+        undo = {"action": "own", "of": "field", "id": held.pk, "as": before}
+        record(user, "changed a field", held.name, detail={"from": before, "to": values}, undo=undo)
+    refresh()
+    return held
+
+
+def drop_field(user: Any, number: int) -> None:
+    """Drop a field: its values stay in the evidence and come back with it. Raises Invalid, DoesNotExist."""
+    require(user, "plan")
+    with transaction.atomic():
+        held = HeldField.objects.get(pk=number, dropped_at=None)
+        if uses := uses_of(field=f"{PREFIX}{held.name}"):
+            raise Invalid("name", f"The {uses[0].what} “{uses[0].name}” asks for “{held.name}”; change that first.")
+        held.dropped_at, held.version = int(time.time()), held.version + 1
+        held.save(update_fields=["dropped_at", "version"])
+        undo = {"action": "own", "of": "field", "id": held.pk, "as": {"dropped_at": None}}
+        record(user, "dropped a field", held.name, detail={"values": sum(values_held(held.name).values())}, undo=undo)
+    refresh()
+
+
+def _kind_values(data: dict[str, Any]) -> dict[str, Any]:
+    try:
+        name = checked_name(str(data.get("name") or ""), "kind").lower()
+        values = {
+            "name": name,
+            "parent": str(data.get("parent") or "").strip(),
+            "icon": str(data.get("icon") or "").strip()[:20],
+            "names": {k: str(v).strip() for k, v in (data.get("names") or {}).items() if str(v).strip()},
+            "hidden": list(data.get("hidden") or []),
+        }
+        known = {*KINDS, *(k.name for k in kinds())}
+        if values["parent"] and values["parent"] not in known:
+            raise OwnError("parent", f"There is no kind “{values['parent']}” to stand below.")
+        others = [k for k in kinds() if k.name != name]
+        lineage(name, [*others, OwnKind(name, values["parent"])])
+    except OwnError as error:
+        raise Invalid(error.field, str(error)) from None
+    return values
+
+
+def make_kind(user: Any, data: dict[str, Any]) -> HeldKind:
+    """Make a kind. Raises Invalid."""
+    require(user, "plan")
+    values = _kind_values(data)
+    if values["name"] in KINDS:
+        raise Invalid("name", f"“{values['name']}” is a kind that Tarn brings along.")
+    with once("name", f"There is a kind “{values['name']}” already."):
+        made = HeldKind.objects.create(**values)
+        undo = {"action": "own", "of": "kind", "id": made.pk, "as": {"dropped_at": int(time.time())}}
+        record(user, "made a kind", made.name, detail=values, undo=undo)
+    refresh()
+    return made
+
+
+def change_kind(user: Any, number: int, data: dict[str, Any]) -> HeldKind:
+    """Change a kind, made from the version it was read at; its name stays. Raises Invalid, Stale, DoesNotExist."""
+    require(user, "plan")
+    with transaction.atomic():
+        held = HeldKind.objects.get(pk=number, dropped_at=None)
+        if held.version != data.get("version"):
+            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
+        before = {f: getattr(held, f) for f in _KIND}
+        values = _kind_values({**data, "name": held.name})
+        for name, value in values.items():
+            setattr(held, name, value)
+        held.version += 1
+        held.save()
+        undo = {"action": "own", "of": "kind", "id": held.pk, "as": before}
+        record(user, "changed a kind", held.name, detail={"from": before, "to": values}, undo=undo)
+    refresh()
+    return held
+
+
+def drop_kind(user: Any, number: int) -> None:
+    """Drop a kind that nothing is of. Raises Invalid, DoesNotExist."""
+    require(user, "plan")
+    with transaction.atomic():
+        held = HeldKind.objects.get(pk=number, dropped_at=None)
+        if assets := assets_by_kind().get(held.name, 0):
+            raise Invalid("name", f"{assets} assets are of the kind “{held.name}”; give them another first.")
+        if below := [k.name for k in kinds() if k.parent == held.name]:
+            raise Invalid("name", f"“{below[0]}” stands below it; move that first.")
+        held.dropped_at, held.version = int(time.time()), held.version + 1
+        held.save(update_fields=["dropped_at", "version"])
+        undo = {"action": "own", "of": "kind", "id": held.pk, "as": {"dropped_at": None}}
+        record(user, "dropped a kind", held.name, undo=undo)
+    refresh()
+
+
+@undoer("own", needs="plan")
+def _undo(user: Any, inverse: dict[str, Any]) -> dict[str, Any]:
+    held = (HeldField if inverse["of"] == "field" else HeldKind).objects.get(pk=inverse["id"])
+    before = {f: getattr(held, f) for f in inverse["as"]}
+    for name, value in inverse["as"].items():
+        setattr(held, name, value)
+    held.version += 1
+    with once("name", f"There is another “{held.name}” by now."):
+        held.save()
+    refresh()
+    return {**inverse, "as": before}

@@ -1,0 +1,102 @@
+"""The company's own fields and kinds as they stand, and how many assets have what."""
+
+from typing import Any
+
+from tarn.apps.estate.models import OwnField as HeldField
+from tarn.apps.estate.models import OwnKind as HeldKind
+from tarn.apps.estate.reads.database import raw_connection
+from tarn.core.kinds import KINDS
+from tarn.core.own import OwnField, OwnKind, fields_of, know
+from tarn.core.sections import OWN
+
+_known: list[Any] = [None]
+
+
+def fields() -> list[OwnField]:
+    """Return the fields that stand."""
+    return [_field(f) for f in HeldField.objects.filter(dropped_at=None).order_by("group", "position", "name")]
+
+
+def kinds() -> list[OwnKind]:
+    """Return the kinds that stand."""
+    found = HeldKind.objects.filter(dropped_at=None).order_by("name")
+    return [OwnKind(k.name, k.parent, k.icon, tuple(k.hidden)) for k in found]
+
+
+def _field(f: HeldField) -> OwnField:
+    return OwnField(f.name, f.type, f.unit, tuple(f.choices), f.help, f.group, f.required, tuple(f.kinds), f.position)
+
+
+def refresh() -> None:
+    """Have this process know the fields and kinds as they stand now."""
+    key = (
+        raw_connection()
+        .execute(
+            "SELECT (SELECT group_concat(id || ':' || version || ':' || ifnull(dropped_at, 0)) FROM estate_ownfield), "
+            "(SELECT group_concat(id || ':' || version || ':' || ifnull(dropped_at, 0)) FROM estate_ownkind)"
+        )
+        .fetchone()
+    )
+    if key != _known[0]:
+        know(fields(), kinds())
+        _known[0] = key
+
+
+def values_held(name: str) -> dict[Any, int]:
+    """Return the values a field has now, each with on how many assets."""
+    found = raw_connection().execute(
+        "SELECT json_extract(value, '$'), count(DISTINCT asset_id) FROM estate_fieldspan "
+        "WHERE valid_to IS NULL AND field = ? GROUP BY 1",
+        [f"{OWN}{name}"],
+    )
+    return dict(found.fetchall())
+
+
+def assets_by_kind() -> dict[str, int]:
+    """Return how many assets are of each kind now."""
+    found = raw_connection().execute(
+        "SELECT t.text, count(*) FROM estate_assetspan s JOIN estate_term t ON t.id = s.kind_id "
+        "WHERE s.valid_to IS NULL GROUP BY 1"
+    )
+    return dict(found.fetchall())
+
+
+def overview() -> dict[str, Any]:
+    """Return the tree of kinds with their fields, and the fields with how often they are filled."""
+    held, mine = fields(), kinds()
+    counts = assets_by_kind()
+    rows = {k.name: k for k in HeldKind.objects.filter(dropped_at=None)}
+    listed = [OwnKind(k) for k in KINDS] + mine
+    return {
+        "kinds": [
+            {
+                "id": rows[k.name].pk if k.name in rows else None,
+                "name": k.name,
+                "parent": k.parent,
+                "icon": k.icon,
+                "names": rows[k.name].names if k.name in rows else {},
+                "hidden": list(k.hidden),
+                "version": rows[k.name].version if k.name in rows else 0,
+                "assets": counts.get(k.name, 0),
+                "fields": [f.name for f in fields_of(k.name, held, mine)],
+            }
+            for k in listed
+        ],
+        "fields": [
+            {
+                "id": f.pk,
+                "name": f.name,
+                "type": f.type,
+                "unit": f.unit,
+                "choices": f.choices,
+                "help": f.help,
+                "group": f.group,
+                "required": f.required,
+                "kinds": f.kinds,
+                "position": f.position,
+                "version": f.version,
+                "filled": sum(values_held(f.name).values()),
+            }
+            for f in HeldField.objects.filter(dropped_at=None).order_by("group", "position", "name")
+        ],
+    }

@@ -1,0 +1,201 @@
+"""Fields and kinds of the company's own: what they may be, and their place in the registry of fields.
+
+A field of one's own is a field like any other once it is known here: filters, columns, bands, reports, imports and
+the pages that explain them read the one registry.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date
+from decimal import Decimal, InvalidOperation
+from functools import partial
+from typing import Any
+
+from tarn.core.fields import FIELDS, Field
+from tarn.core.kinds import KINDS
+from tarn.core.mapping import TARGETS, Target
+from tarn.core.sections import OWN
+from tarn.core.text import fold
+
+TYPES = {
+    "text": "text of one line",
+    "long text": "text of several lines",
+    "number": "a number, with a unit if there is one",
+    "money": "an amount, with its currency",
+    "date": "a day",
+    "yes/no": "yes or no",
+    "choice": "one of a list of words",
+    "person": "a person's name",
+    "place": "a place",
+    "asset": "another asset, by its number",
+    "link": "an address of a page (https://…)",
+}
+"""Types a field may have."""
+
+REGISTRY_TYPES = {"number": "number", "money": "number", "date": "moment", "yes/no": "yes/no", "choice": "choice"}
+"""How the registry calls them; every other is text."""
+
+PREFIX = "field:"
+"""What the names of these fields begin with in the registry; a filter writes field("…")."""
+
+_FORBIDDEN = '",\\/:'
+
+
+class OwnError(ValueError):
+    """A field, kind or value that cannot be; `field` says which part of it."""
+
+    def __init__(self, field: str, message: str) -> None:
+        self.field = field
+        super().__init__(message)
+
+
+@dataclass(frozen=True, slots=True)
+class OwnField:
+    """A field: on which kinds it is (empty: on all), in which group of the dossier, after which others."""
+
+    name: str
+    type: str = "text"
+    unit: str = ""
+    choices: tuple[str, ...] = ()
+    help: str = ""
+    group: str = ""
+    required: bool = False
+    kinds: tuple[str, ...] = ()
+    position: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class OwnKind:
+    """A kind: below which other it stands, whose fields it has too but for the `hidden`."""
+
+    name: str
+    parent: str = ""
+    icon: str = ""
+    hidden: tuple[str, ...] = ()
+
+
+def checked_name(text: str, what: str) -> str:
+    """Return a name that filters and files can carry. Raises OwnError."""
+    name = " ".join(text.split())
+    if not name:
+        raise OwnError("name", f"A {what} needs a name.")
+    if len(name) > 60:
+        raise OwnError("name", f"A name of {len(name)} characters is too long: at most 60.")
+    if odd := next((c for c in name if c in _FORBIDDEN or not c.isprintable()), None):
+        raise OwnError("name", f"A name cannot hold “{odd}”: filters and lists of columns use it.")
+    return name
+
+
+def check_field(field: OwnField) -> None:
+    """Raise OwnError where a field cannot be."""
+    if field.type not in TYPES:
+        raise OwnError("type", f"“{field.type}” is no type; one of: {', '.join(TYPES)}.")
+    if field.type == "choice" and len(field.choices) < 2:
+        raise OwnError("choices", "A choice needs two words or more to choose from.")
+    if field.type != "choice" and field.choices:
+        raise OwnError("choices", f"Only a choice has words to choose from; this is {field.type}.")
+    if len({fold(c) for c in field.choices}) != len(field.choices):
+        raise OwnError("choices", "One of the words is there twice.")
+    if field.type == "money" and len(field.unit) != 3:
+        raise OwnError("unit", "An amount needs its currency, such as EUR (ISO 4217).")
+
+
+def lineage(kind: str, kinds: Iterable[OwnKind]) -> list[str]:
+    """Return a kind and those above it, the nearest first. Raises OwnError for a circle, with its path."""
+    parents = {k.name: k.parent for k in kinds}
+    out = [kind]
+    while parent := parents.get(out[-1], ""):
+        if parent in out:
+            raise OwnError("parent", f"The kinds go in a circle: {' → '.join([*out, parent])}.")
+        out.append(parent)
+    return out
+
+
+def fields_of(kind: str, fields: Iterable[OwnField], kinds: Iterable[OwnKind]) -> list[OwnField]:
+    """Return the fields an asset of a kind has: those of all, of the kind, and of those above it that it does not hide.
+
+    In the order of their groups and positions.
+    """
+    held = {k.name: k for k in kinds}
+    line = lineage(kind, held.values())
+    hidden = set(held[kind].hidden) if kind in held else set()
+    mine = [
+        f
+        for f in fields
+        if (not f.kinds or set(f.kinds) & set(line)) and not (f.name in hidden and kind not in f.kinds)
+    ]
+    return sorted(mine, key=lambda f: (f.group, f.position, f.name))
+
+
+def read_own(field: OwnField, raw: Any) -> str | int | float | bool | None:
+    """Return a value as evidence holds it; None where it is empty. Raises OwnError naming the field and the value."""
+    said = str(raw).strip() if raw is not None else ""
+    if said == "":
+        return None
+
+    def wrong(expected: str) -> OwnError:
+        return OwnError(f"{OWN}{field.name}", f"{field.name}: “{said[:60]}” is not {expected}.")
+
+    match field.type:
+        case "number" | "money":
+            plain = said.removesuffix(field.unit).strip().replace(" ", "")
+            if plain.count(",") == 1 and "." not in plain:
+                plain = plain.replace(",", ".")
+            try:
+                number = Decimal(plain)
+            except InvalidOperation:
+                raise wrong(f"a number{f' of {field.unit}' if field.unit else ''}") from None
+            if not number.is_finite() or abs(number) >= 10**15:
+                raise wrong("a number below a thousand billions")
+            return int(number) if number == number.to_integral_value() else float(number)
+        case "yes/no":
+            if isinstance(raw, bool):
+                return raw
+            if fold(said) in ("yes", "true", "1", "no", "false", "0"):
+                return fold(said) in ("yes", "true", "1")
+            raise wrong("yes or no")
+        case "date":
+            if isinstance(raw, int) and not isinstance(raw, bool):
+                return raw
+            try:
+                day = date.fromisoformat(said)
+            except ValueError:
+                raise wrong("a day such as 2026-08-03") from None
+            return (day - date(1970, 1, 1)).days * 86_400
+        case "choice":
+            found = next((c for c in field.choices if fold(c) == fold(said)), None)
+            if found is None:
+                raise wrong(f"one of: {', '.join(field.choices)}")
+            return found
+        case "link":
+            if not said.startswith(("https://", "http://")):
+                raise wrong("an address that begins with https://")
+    if len(said) > 500:
+        raise wrong("short enough: at most 500 characters")
+    return said
+
+
+def know(fields: Iterable[OwnField], kinds: Iterable[OwnKind]) -> None:
+    """Make these, and no others, the company's own fields and kinds in the registry."""
+    own: dict[str, Field] = {}
+    targets: dict[str, Target] = {}
+    for f in fields:
+        kind, name = REGISTRY_TYPES.get(f.type, "text"), f"{PREFIX}{f.name}"
+        meaning = f.help or f"a field of the company's own, {TYPES[f.type]}"
+        own[name] = Field(name, kind, meaning, f"own.{f.name}", "", f.choices, f"{f.name}{_unit(f)}")
+        into = f"{OWN}{f.name}"
+        targets[into] = Target("decision", into, "own", f.name, (fold(f.name),), partial(read_own, f))
+    for name in [n for n in FIELDS if n.startswith(PREFIX) and n not in own]:
+        del FIELDS[name]
+    for name in [n for n in TARGETS if n.startswith(OWN) and n not in targets]:
+        del TARGETS[name]
+    FIELDS.update(own)
+    TARGETS.update(targets)
+    choices = (*KINDS, *(k.name for k in kinds))
+    if FIELDS["kind"].choices != choices:
+        before = FIELDS["kind"]
+        FIELDS["kind"] = Field(before.name, before.type, before.meaning, before.stored, "", choices)
+
+
+def _unit(field: OwnField) -> str:
+    return f" ({field.unit})" if field.unit else ""

@@ -1,0 +1,114 @@
+"""Fields and kinds of the company's own: values read by type, inheritance, circles, and the registry."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tarn.core.fields import FIELDS
+from tarn.core.filters.check import Context, check
+from tarn.core.filters.parse import FilterError, parse
+from tarn.core.filters.tree import to_text
+from tarn.core.kinds import KINDS
+from tarn.core.mapping import TARGETS, build, guess_mapping
+from tarn.core.own import OwnError, OwnField, OwnKind, check_field, checked_name, fields_of, know, lineage, read_own
+
+SIDE = OwnField("Berth side", "choice", choices=("port", "starboard"))
+DRAUGHT = OwnField("Draught", "number", "m", kinds=("vessel part",))
+KIND = OwnKind("vessel part")
+
+
+@pytest.fixture
+def known():
+    know([SIDE, DRAUGHT], [KIND])
+    yield
+    know([], [])
+
+
+@pytest.mark.parametrize(
+    ("field", "raw", "value"),
+    [
+        (OwnField("x", "number", "m"), "3,5 m", 3.5),
+        (OwnField("x", "number"), "1 200", 1200),
+        (OwnField("x", "money", "EUR"), "19.90 EUR", 19.9),
+        (OwnField("x", "yes/no"), "Yes", True),
+        (OwnField("x", "date"), "2026-08-03", 20_668 * 86_400),
+        (SIDE, "PORT", "port"),
+        (OwnField("x"), "  a word ", "a word"),
+        (OwnField("x", "number"), "", None),
+    ],
+)
+def test_values_are_read_as_their_type_says(field, raw, value):
+    assert read_own(field, raw) == value
+
+
+@pytest.mark.parametrize(
+    ("field", "raw", "says"),
+    [
+        (OwnField("Depth", "number", "m"), "deep", "Depth: “deep” is not a number of m"),
+        (OwnField("Depth", "number"), "inf", "is not a number below"),
+        (SIDE, "left", "one of: port, starboard"),
+        (OwnField("x", "date"), "3.8.26", "a day such as"),
+        (OwnField("x", "link"), "page.example", "begins with https://"),
+        (OwnField("x", "yes/no"), "perhaps", "yes or no"),
+    ],
+)
+def test_what_does_not_fit_is_named(field, raw, says):
+    with pytest.raises(OwnError, match=says):
+        read_own(field, raw)
+
+
+@given(st.text(max_size=80))
+def test_a_name_that_passes_can_stand_in_a_filter(text):
+    try:
+        name = checked_name(text, "field")
+    except OwnError:
+        return
+    node = parse(f'field("{name}") = x')
+    assert to_text(node).startswith('field("')
+    assert parse(to_text(node)) == node
+
+
+def test_fields_come_down_the_tree_of_kinds_but_for_those_hidden():
+    kinds = [OwnKind("vessel part"), OwnKind("winch", "vessel part", hidden=("Draught",)), OwnKind("capstan", "winch")]
+    pull = OwnField("Pull", "number", "kN", kinds=("winch",))
+    fields = [SIDE, DRAUGHT, pull]
+    assert [f.name for f in fields_of("vessel part", fields, kinds)] == ["Berth side", "Draught"]
+    assert [f.name for f in fields_of("winch", fields, kinds)] == ["Berth side", "Pull"]
+    assert [f.name for f in fields_of("capstan", fields, kinds)] == ["Berth side", "Draught", "Pull"]
+    assert [f.name for f in fields_of("laptop", fields, kinds)] == ["Berth side"]
+
+
+def test_a_circle_of_kinds_is_shown():
+    with pytest.raises(OwnError, match="a → b → a"):
+        lineage("a", [OwnKind("a", "b"), OwnKind("b", "a")])
+
+
+def test_a_field_is_like_any_other_once_known(known):
+    context = Context(None, {}, lambda n: parse(""))
+    check(parse('field("berth SIDE") = port and field("Draught") > 3 and kind = "vessel part"'), context)
+    with pytest.raises(FilterError, match="one of: port, starboard"):
+        check(parse('field("Berth side") = left'), context)
+    mapping = guess_mapping(["Serial number", "Berth side"], [])
+    assert mapping["own:Berth side"]["from"] == "Berth side"
+    readings, faults = build({"name": "winch-1", "own:Draught": "4", "kind": "Vessel part"}, {}, "file.row")
+    assert not faults
+    assert next(r for r in readings if r.section == "decision").facts.own == {"Draught": 4}
+    assert "Draught" in build({"name": "w", "own:Draught": "deep"}, {}, "file.row")[1][0].args[0]
+    know([], [])
+    assert not [n for n in (*FIELDS, *TARGETS) if "Draught" in n]
+    assert FIELDS["kind"].choices == KINDS
+
+
+@pytest.mark.parametrize(
+    ("field", "says"),
+    [
+        (OwnField("x", "colour"), "is no type"),
+        (OwnField("x", "choice", choices=("one",)), "two words or more"),
+        (OwnField("x", "choice", choices=("One", "one")), "there twice"),
+        (OwnField("x", "money"), "currency"),
+        (OwnField("x", "text", choices=("a", "b")), "Only a choice"),
+    ],
+)
+def test_a_field_that_cannot_be_says_why(field, says):
+    with pytest.raises(OwnError, match=says):
+        check_field(field)
