@@ -27,6 +27,7 @@ from tarn.apps.estate.api_questions import router as questions
 from tarn.apps.estate.api_sets import router as sets
 from tarn.apps.estate.asking.ask import DialError
 from tarn.apps.estate.reads.register import FieldError
+from tarn.apps.filling.api import router as filling
 from tarn.apps.people.actions.organisations import Unowned
 from tarn.apps.people.actions.refusals import Invalid, Stale
 from tarn.apps.people.actions.tokens import holder
@@ -78,6 +79,7 @@ api.add_router("", naming)
 api.add_router("", sets)
 api.add_router("", reports)
 api.add_router("", tasks)
+api.add_router("", filling)
 
 
 def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:

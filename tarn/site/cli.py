@@ -206,6 +206,7 @@ def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> No
     from tarn.apps.discovery import clock  # noqa: F401  (what it asks for each minute)
     from tarn.apps.discovery.jobs import recover
     from tarn.apps.estate.reads.own import refresh
+    from tarn.apps.filling import jobs as filling  # noqa: F401  (likewise)
     from tarn.apps.reports import jobs as watches  # noqa: F401  (likewise)
     from tarn.apps.tasks import jobs as tasks  # noqa: F401  (likewise)
 

@@ -25,6 +25,7 @@ INSTALLED_APPS = [
     "tarn.apps.software",
     "tarn.apps.reports",
     "tarn.apps.tasks",
+    "tarn.apps.filling",
 ]
 
 MIDDLEWARE = [

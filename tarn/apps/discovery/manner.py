@@ -50,6 +50,11 @@ class Places:
         found = self._of(address)
         return found[1].place if found else ""
 
+    def named(self, address: str) -> str:
+        """Return the name of an address's network, or its range where it has none."""
+        found = self._of(address)
+        return (found[1].name or found[1].range) if found else ""
+
     def under_maintenance(self, address: str, now: int) -> tuple[str, int] | None:
         """Return the network and the end of the maintenance an address lies in now."""
         found = self._of(address)

@@ -2475,6 +2475,134 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fill-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rules
+         * @description Return the fill rules in their order.
+         */
+        get: operations["tarn_apps_filling_api_rules"];
+        put?: never;
+        /**
+         * New Rule
+         * @description Make a rule, not yet in force.
+         */
+        post: operations["tarn_apps_filling_api_new_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fill-rules/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Choices
+         * @description Return what a rule may read and fill, when, and what can come of it.
+         */
+        get: operations["tarn_apps_filling_api_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fill-rules/rehearse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rehearse
+         * @description Say what a rule would do, device by device; changes nothing.
+         */
+        post: operations["tarn_apps_filling_api_rehearse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fill-rules/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Rule
+         * @description Change a rule; its name stays. One in force is carried out as it is now.
+         */
+        put: operations["tarn_apps_filling_api_change_rule"];
+        post?: never;
+        /**
+         * Drop Rule
+         * @description Drop a rule; what it filled is taken back.
+         */
+        delete: operations["tarn_apps_filling_api_drop_rule"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fill-rules/{number}/force": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Force
+         * @description Put a rule in force, or take it out: its values are taken back then.
+         */
+        post: operations["tarn_apps_filling_api_force"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fill-rules/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order
+         * @description Put the rules in this order: of those that fill one field the first does.
+         */
+        post: operations["tarn_apps_filling_api_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -4129,10 +4257,20 @@ export interface components {
         };
         /** RehearsedOut */
         RehearsedOut: {
-            /** Count */
-            count: number;
-            /** First */
-            first: string[];
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string;
+            /** Read */
+            read: string;
+            /** Before */
+            before: unknown;
+            /** Value */
+            value: unknown;
+            /** Outcome */
+            outcome: string;
+            /** Words */
+            words: string;
         };
         /** InForce */
         InForce: {
@@ -5142,6 +5280,181 @@ export interface components {
         VersionIn: {
             /** Version */
             version: number;
+        };
+        /** FillRuleOut */
+        FillRuleOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
+            /** Fills */
+            fills: string;
+            /** Reads */
+            reads: string;
+            /** Formula */
+            formula: string;
+            /** Pattern */
+            pattern: string;
+            /** Compose */
+            compose: string;
+            /** Table */
+            table: {
+                [key: string]: string;
+            };
+            /** When */
+            when: string;
+            /** In Force At */
+            in_force_at: number | null;
+            /** Version */
+            version: number;
+            /** Filled */
+            filled: number;
+        };
+        /** FillRuleIn */
+        FillRuleIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            /**
+             * Fills
+             * @default
+             */
+            fills: string;
+            /**
+             * Reads
+             * @default
+             */
+            reads: string;
+            /**
+             * Formula
+             * @default
+             */
+            formula: string;
+            /**
+             * Pattern
+             * @default
+             */
+            pattern: string;
+            /**
+             * Compose
+             * @default
+             */
+            compose: string;
+            /**
+             * Table
+             * @default {}
+             */
+            table: {
+                [key: string]: string;
+            };
+            /**
+             * When
+             * @default always
+             */
+            when: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /** FillRehearsalOut */
+        FillRehearsalOut: {
+            /** Assets */
+            assets: number;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Rows */
+            rows: components["schemas"]["RehearsedOut"][];
+        };
+        /** RehearseIn */
+        RehearseIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            /**
+             * Fills
+             * @default
+             */
+            fills: string;
+            /**
+             * Reads
+             * @default
+             */
+            reads: string;
+            /**
+             * Formula
+             * @default
+             */
+            formula: string;
+            /**
+             * Pattern
+             * @default
+             */
+            pattern: string;
+            /**
+             * Compose
+             * @default
+             */
+            compose: string;
+            /**
+             * Table
+             * @default {}
+             */
+            table: {
+                [key: string]: string;
+            };
+            /**
+             * When
+             * @default always
+             */
+            when: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+            /** Number */
+            number?: number | null;
+            /**
+             * On
+             * @default
+             */
+            on: string;
+        };
+        /** ForceOut */
+        ForceOut: {
+            rule: components["schemas"]["FillRuleOut"];
+            /** Assets */
+            assets: number;
+        };
+        /** ForceIn */
+        ForceIn: {
+            /** On */
+            on: boolean;
+        };
+        /** OrderIn */
+        OrderIn: {
+            /** Order */
+            order: number[];
         };
     };
     responses: never;
@@ -8626,6 +8939,188 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScriptOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_filling_api_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FillRuleOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_filling_api_new_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FillRuleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FillRuleOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_filling_api_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_filling_api_rehearse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FillRehearsalOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_filling_api_change_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FillRuleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FillRuleOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_filling_api_drop_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_filling_api_force: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForceOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_filling_api_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FillRuleOut"][];
                 };
             };
         };

@@ -30,3 +30,9 @@ def numbers_of(assets: list[int]) -> dict[int, str]:
     """Return the asset numbers of these assets; those that do not exist, or are not to be seen, are left out."""
     marks = ",".join(str(int(a)) for a in visible_among(assets))
     return dict(raw_connection().execute(f"SELECT id, number FROM estate_asset WHERE id IN ({marks})").fetchall())
+
+
+def first_seen_of(assets: list[int]) -> dict[int, int]:
+    """Return when assets were first seen, by their own number."""
+    marks = ",".join(str(int(a)) for a in assets)
+    return dict(raw_connection().execute(f"SELECT id, first_seen FROM estate_asset WHERE id IN ({marks})").fetchall())

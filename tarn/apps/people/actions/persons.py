@@ -35,3 +35,15 @@ def gone_people(source: str, *, sync: int, at: int, organisation: Organisation |
     """Note that those a whole sync no longer told of have left; returns how many."""
     held = Person.objects.filter(source=source, organisation=organisation, left_at=None)
     return held.exclude(last_sync=sync).update(left_at=at)
+
+
+def departments() -> dict[str, str]:
+    """Return by name the department of those who are there."""
+    there = Person.objects.filter(left_at=None).exclude(department="").order_by("joined_at")
+    return dict(there.values_list("name", "department"))
+
+
+def names_by_account() -> dict[str, str]:
+    """Return people's names by account: what stands before the @ of their address."""
+    there = Person.objects.filter(left_at=None).exclude(email="").order_by("joined_at")
+    return {email.partition("@")[0].lower(): name for email, name in there.values_list("email", "name")}

@@ -1,0 +1,1 @@
+"""Fill rules: fields filled from what is known, rehearsed before, taken back after."""

@@ -1,0 +1,1 @@
+"""Making fill rules, putting them in force, and carrying them out."""

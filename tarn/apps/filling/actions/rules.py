@@ -1,0 +1,182 @@
+"""Making, changing, ordering and dropping fill rules; putting them in force and taking them out."""
+
+import time
+from typing import Any
+
+from django.db import transaction
+
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.filling.actions.carry_out import as_rule, carry_out, take_back
+from tarn.apps.filling.facts import verdicts
+from tarn.apps.filling.models import FillRule
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.actions.undo import undoer
+from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
+from tarn.core.fields import FIELDS
+from tarn.core.filling import FILLABLE, OUTCOMES, READS, WHEN, FillError, Ready
+from tarn.core.filters.parse import FilterError
+from tarn.core.own import PREFIX
+from tarn.core.text import nearest
+
+SHOWN = 300
+"""Devices a rehearsal tells of one by one."""
+MOST_ROWS = 5_000
+"""Rows of a look-up table."""
+
+
+def _checked(data: dict[str, Any]) -> FillRule:
+    """Return an unsaved rule. Raises Invalid naming the part."""
+    name, fills = " ".join(str(data.get("name") or "").split()), str(data.get("fills") or "")
+    if not name:
+        raise Invalid("name", "A rule needs a name: it stands beside every value it fills.")
+    if fills not in FILLABLE and not (fills.startswith(PREFIX) and fills in FIELDS):
+        raise Invalid("fills", f"“{fills}” cannot be filled; one of {', '.join(FILLABLE)} can, or a field of your own.")
+    reads = str(data.get("reads") or "")
+    if reads and reads not in READS and reads not in FIELDS:
+        near = " or ".join(nearest(reads, [*READS, *FIELDS]))
+        raise Invalid("reads", f"There is no “{reads}” to read." + (f" Did you mean {near}?" if near else ""))
+    if reads == fills:
+        raise Invalid("reads", "A rule cannot read the very field it fills.")
+    when = data.get("when") or "always"
+    if when not in WHEN:
+        raise Invalid("when", f"“{when}” is no time to fill; one of: {', '.join(WHEN)}.")
+    table = {str(k).strip(): str(v).strip() for k, v in (data.get("table") or {}).items() if str(k).strip()}
+    if len(table) > MOST_ROWS:
+        raise Invalid("table", f"{len(table):,} rows are too many for a look-up table: at most {MOST_ROWS:,}.")
+    try:
+        question(str(data.get("filter") or ""), None)
+    except FilterError as error:
+        raise Invalid("filter", error.message) from None
+    made = FillRule(
+        name=name[:80],
+        filter=str(data.get("filter") or "").strip(),
+        fills=fills,
+        reads=reads,
+        formula=str(data.get("formula") or "").strip()[:200],
+        pattern=str(data.get("pattern") or "")[:300],
+        compose=str(data.get("compose") or "")[:200],
+        table=table,
+        when=when,
+    )
+    try:
+        ready = Ready(as_rule(made))
+    except FillError as error:
+        raise Invalid(error.field, str(error)) from None
+    if unknown := [n for n in ready.needs if n not in READS and n not in FIELDS]:
+        raise Invalid("formula", f"The formula reckons with “{unknown[0]}”, which is no field.")
+    return made
+
+
+def rehearse(user: Any, data: dict[str, Any], number: int | None = None) -> dict[str, Any]:
+    """Say what a rule would do, device by device, changing nothing. Raises Invalid.
+
+    Rules in force that come before it have their say first. `data["on"]` narrows whom it is rehearsed on.
+    """
+    require(user, "plan")
+    wanted = _checked(data)
+    before = [r for r in visible(FillRule).exclude(in_force_at=None) if r.pk != number]
+    if number is not None:
+        place = visible(FillRule).get(pk=number).position
+        before = [r for r in before if r.position < place]
+    filters = {r.pk: r.filter for r in before}
+    narrowed = " and ".join(f"({t})" for t in (wanted.filter, str(data.get("on") or "").strip()) if t)
+    try:
+        found = verdicts([Ready(as_rule(r)) for r in (*before, wanted)], {**filters, 0: narrowed})
+    except FilterError as error:
+        raise Invalid("on", error.message) from None
+    mine = [v for v in found if v.rule == 0]
+    counts = dict.fromkeys(OUTCOMES, 0)
+    for v in mine:
+        counts[v.outcome] += 1
+    order = list(OUTCOMES)
+    mine.sort(key=lambda v: order.index(v.outcome))
+    return {"assets": len(mine), "counts": counts, "rows": mine[:SHOWN]}
+
+
+def make_rule(user: Any, data: dict[str, Any]) -> FillRule:
+    """Make a rule, not yet in force, the last in order. Raises Invalid."""
+    require(user, "plan")
+    made = _checked(data)
+    made.made_by, made.made_at, made.organisation = user.username, int(time.time()), owner(data.get("organisation"))
+    made.position = max(FillRule.objects.values_list("position", flat=True), default=0) + 1
+    with once("name", f"There is a rule “{made.name}” already."):
+        made.save()
+        record(user, "made a fill rule", made.name, detail={"fills": made.fills, "filter": made.filter})
+    return made
+
+
+def change_rule(user: Any, number: int, data: dict[str, Any]) -> FillRule:
+    """Change a rule, made from the version it was read at; its name stays. Raises Invalid, Stale, DoesNotExist."""
+    require(user, "plan")
+    with transaction.atomic():
+        held = visible(FillRule).get(pk=number)
+        if held.version != data.get("version"):
+            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
+        wanted = _checked({**data, "name": held.name})
+        if held.in_force_at is not None and wanted.fills != held.fills:
+            raise Invalid("fills", "It is in force and has filled that field; take it out of force first.")
+        for field in ("filter", "fills", "reads", "formula", "pattern", "compose", "table", "when"):
+            setattr(held, field, getattr(wanted, field))
+        held.version += 1
+        held.save()
+        record(user, "changed a fill rule", held.name)
+        if held.in_force_at is not None:
+            carry_out()
+    return held  # type: ignore[no-any-return]
+
+
+def set_in_force(user: Any, number: int, on: bool) -> tuple[FillRule, int]:
+    """Put a rule in force or take it out; return it, and of how many assets it fills, or gave back, a field.
+
+    Raises FillRule.DoesNotExist.
+    """
+    require(user, "plan")
+    with transaction.atomic():
+        held = visible(FillRule).get(pk=number)
+        if bool(held.in_force_at) == on:
+            return held, 0
+        held.in_force_at, held.version = (int(time.time()) if on else None), held.version + 1
+        held.save(update_fields=["in_force_at", "version"])
+        assets = 0
+        if on:
+            carry_out()
+            assets = held.fill_set.count()
+        else:
+            assets = take_back(held)
+            carry_out()  # those after it may fill now what it filled
+        verb = "put a fill rule in force" if on else "took a fill rule out of force"
+        undo = {"action": "fill rule", "rule": held.pk, "on": not on}
+        record(user, verb, held.name, detail={"assets": assets}, undo=undo)
+    return held, assets
+
+
+@undoer("fill rule", needs="plan")
+def _undo(user: Any, inverse: dict[str, Any]) -> None:
+    set_in_force(user, inverse["rule"], inverse["on"])
+
+
+def order(user: Any, numbers: list[int]) -> None:
+    """Put rules in this order. Raises Invalid."""
+    require(user, "plan")
+    held = {r.pk: r for r in visible(FillRule)}
+    if sorted(held) != sorted(numbers):
+        raise Invalid("order", "Name every rule once: another was made or dropped meanwhile.")
+    with transaction.atomic():
+        for position, number in enumerate(numbers, start=1):
+            FillRule.objects.filter(pk=number).update(position=position)
+        record(user, "ordered the fill rules", ", ".join(held[n].name for n in numbers))
+        carry_out()
+
+
+def drop_rule(user: Any, number: int) -> None:
+    """Drop a rule; what it filled is taken back. Raises FillRule.DoesNotExist."""
+    require(user, "plan")
+    with transaction.atomic():
+        held = visible(FillRule).get(pk=number)
+        assets = take_back(held)
+        record(user, "dropped a fill rule", held.name, detail={"assets": assets})
+        held.delete()
+        carry_out()

@@ -1,0 +1,134 @@
+"""Fill rules over HTTP: thin; parse, call, shape."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema, Status
+from ninja.errors import HttpError
+
+from tarn.apps.filling import reads
+from tarn.apps.filling.actions import rules as actions
+from tarn.apps.filling.models import FillRule
+
+router = Router(tags=["fill rules"])
+
+
+class FillRuleIn(Schema):
+    name: str = ""
+    filter: str = ""
+    fills: str = ""
+    reads: str = ""
+    formula: str = ""
+    pattern: str = ""
+    compose: str = ""
+    table: dict[str, str] = {}
+    when: str = "always"
+    version: int = 0
+
+
+class RehearseIn(FillRuleIn):
+    number: int | None = None
+    on: str = ""
+
+
+class FillRuleOut(Schema):
+    id: int
+    name: str
+    filter: str
+    fills: str
+    reads: str
+    formula: str
+    pattern: str
+    compose: str
+    table: dict[str, str]
+    when: str
+    in_force_at: int | None
+    version: int
+    filled: int
+
+
+class RehearsedOut(Schema):
+    asset: int
+    name: str
+    read: str
+    before: Any
+    value: Any
+    outcome: str
+    words: str
+
+
+class FillRehearsalOut(Schema):
+    assets: int
+    counts: dict[str, int]
+    rows: list[RehearsedOut]
+
+
+class ForceIn(Schema):
+    on: bool
+
+
+class ForceOut(Schema):
+    rule: FillRuleOut
+    assets: int
+
+
+class OrderIn(Schema):
+    order: list[int]
+
+
+def _or_404(find: Any, number: int) -> Any:
+    try:
+        return find(number)
+    except FillRule.DoesNotExist:
+        raise HttpError(404, f"There is no fill rule {number}.") from None
+
+
+@router.get("/fill-rules", response=list[FillRuleOut])
+def rules(request: HttpRequest) -> Any:
+    """Return the fill rules in their order."""
+    return reads.rules()
+
+
+@router.get("/fill-rules/choices")
+def choices(request: HttpRequest) -> dict[str, Any]:
+    """Return what a rule may read and fill, when, and what can come of it."""
+    return reads.choices()
+
+
+@router.post("/fill-rules/rehearse", response=FillRehearsalOut)
+def rehearse(request: HttpRequest, data: RehearseIn) -> Any:
+    """Say what a rule would do, device by device; changes nothing."""
+    return reads.rehearsal(_or_404(lambda n: actions.rehearse(request.user, data.dict(), n), data.number))
+
+
+@router.post("/fill-rules", response=FillRuleOut)
+def new_rule(request: HttpRequest, data: FillRuleIn) -> Any:
+    """Make a rule, not yet in force."""
+    return reads.row(actions.make_rule(request.user, data.dict()))
+
+
+@router.put("/fill-rules/{number}", response=FillRuleOut)
+def change_rule(request: HttpRequest, number: int, data: FillRuleIn) -> Any:
+    """Change a rule; its name stays. One in force is carried out as it is now."""
+    return reads.row(_or_404(lambda n: actions.change_rule(request.user, n, data.dict()), number))
+
+
+@router.post("/fill-rules/{number}/force", response=ForceOut)
+def force(request: HttpRequest, number: int, data: ForceIn) -> Any:
+    """Put a rule in force, or take it out: its values are taken back then."""
+    rule, assets = _or_404(lambda n: actions.set_in_force(request.user, n, data.on), number)
+    return {"rule": reads.row(rule), "assets": assets}
+
+
+@router.post("/fill-rules/order", response=list[FillRuleOut])
+def order(request: HttpRequest, data: OrderIn) -> Any:
+    """Put the rules in this order: of those that fill one field the first does."""
+    actions.order(request.user, data.order)
+    return reads.rules()
+
+
+@router.delete("/fill-rules/{number}", response={204: None})
+def drop_rule(request: HttpRequest, number: int) -> Status[None]:
+    """Drop a rule; what it filled is taken back."""
+    _or_404(lambda n: actions.drop_rule(request.user, n), number)
+    return Status(204, None)

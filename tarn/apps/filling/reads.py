@@ -1,0 +1,67 @@
+"""Fill rules as they are shown, and what they may read and fill."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from django.db.models import Count
+
+from tarn.apps.estate.reads.identifiers import numbers_of
+from tarn.apps.estate.reads.register import named
+from tarn.apps.estate.reads.uses import Kept
+from tarn.apps.filling.models import FillRule
+from tarn.apps.people.scope import visible
+from tarn.core.fields import FIELDS
+from tarn.core.filling import FILLABLE, OUTCOMES, READS, WHEN
+from tarn.core.own import PREFIX
+
+
+def kept_filters() -> Iterable[Kept]:
+    """Return the filters of rules, so that what they speak of is not dropped."""
+    for rule in visible(FillRule):
+        yield Kept("fill rule", rule.name, "/fill-rules", rule.filter)
+
+
+def rules() -> list[dict[str, Any]]:
+    """Return the rules in their order, each with on how many assets its value stands."""
+    return [row(r) for r in visible(FillRule).annotate(filled=Count("fill"))]
+
+
+def row(rule: FillRule) -> dict[str, Any]:
+    """Return a rule as it is shown."""
+    shown = ("name", "filter", "fills", "reads", "formula", "pattern", "compose", "table", "when", "in_force_at")
+    filled = rule.filled if hasattr(rule, "filled") else rule.fill_set.count()
+    return {"id": rule.pk, "version": rule.version, "filled": filled, **{f: getattr(rule, f) for f in shown}}
+
+
+def rehearsal(found: dict[str, Any]) -> dict[str, Any]:
+    """Return a rehearsal with the devices' names."""
+    assets = [v.asset for v in found["rows"]]
+    names = {r["id"]: r["name"] for r in named(assets, None)}
+    numbers = numbers_of(assets)
+    rows = [
+        {
+            "asset": v.asset,
+            "name": names.get(v.asset) or numbers.get(v.asset, ""),
+            "read": v.read,
+            "before": v.before,
+            "value": v.value,
+            "outcome": v.outcome,
+            "words": v.words,
+        }
+        for v in found["rows"]
+    ]
+    return {**found, "rows": rows}
+
+
+def choices() -> dict[str, Any]:
+    """Return what a rule may read and fill, and when."""
+    own = [n for n in FIELDS if n.startswith(PREFIX)]
+    return {
+        "fills": [{"name": n, "label": FIELDS[n].heading, "meaning": FIELDS[n].meaning} for n in (*FILLABLE, *own)],
+        "reads": [
+            *({"name": n, "label": n, "meaning": said} for n, said in READS.items()),
+            *({"name": f.name, "label": f.heading, "meaning": f.meaning} for f in FIELDS.values()),
+        ],
+        "when": WHEN,
+        "outcomes": OUTCOMES,
+    }
