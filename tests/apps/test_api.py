@@ -250,3 +250,16 @@ def test_a_whole_selection_is_changed_as_it_was_shown_and_undone(as_role, estate
     assert post(operator, "/api/decide", {"filter": "knid = server", "state": "retired"}).json()["tries"] == ["kind"]
     post(operator, f"/api/audit/{done['entry']}/undo", {})
     assert operator.get("/api/assets", {"filter": "department = Berths"}).json()["total"] == 0
+
+
+def test_no_two_shapes_of_the_api_share_a_name():
+    """The OpenAPI document knows shapes by name alone: of two that share one, one would be told wrongly."""
+    from ninja import Schema
+
+    import tarn.site.api  # noqa: F401  (all calls)
+
+    def below(shape):
+        return {shape, *(s for one in shape.__subclasses__() for s in below(one))}
+
+    names = [s.__name__ for s in below(Schema) if s.__module__.startswith("tarn.")]
+    assert sorted(names) == sorted(set(names))

@@ -121,6 +121,16 @@ const oneSet = createRoute({
   path: "/sets/$set",
   component: lazyRouteComponent(() => import("./rooms/sets/SetPage"), "SetPage"),
 });
+const kinds = createRoute({
+  getParentRoute: () => root,
+  path: "/kinds",
+  component: lazyRouteComponent(() => import("./rooms/kinds/Kinds"), "Kinds"),
+});
+const fillRules = createRoute({
+  getParentRoute: () => root,
+  path: "/fill-rules",
+  component: lazyRouteComponent(() => import("./rooms/filling/FillRules"), "FillRules"),
+});
 const tasks = createRoute({
   getParentRoute: () => root,
   path: "/tasks",
@@ -157,6 +167,8 @@ export const router = createRouter({
     report,
     sets,
     oneSet,
+    kinds,
+    fillRules,
     tasks,
     oneTask,
     settings,

@@ -33,7 +33,7 @@ class MadeOut(Schema):
     secret: str
 
 
-class TakenOut(Schema):
+class HookTakenOut(Schema):
     verdict: str
     asset: int | None
 
@@ -63,7 +63,7 @@ def withdraw(request: HttpRequest, number: int) -> Status[None]:
     return Status(204, None)
 
 
-@router.post("/inbound/{key}", auth=None, response=TakenOut)
+@router.post("/inbound/{key}", auth=None, response=HookTakenOut)
 def message(request: HttpRequest, key: str) -> dict[str, Any]:
     """Take a signed message in (Standard Webhooks 1.0): a sighting, or word that a device changed."""
     return actions.take_message(key, request.headers, request.body)

@@ -37,11 +37,11 @@ class InForce(Schema):
     in_force: bool
 
 
-class FilterIn(Schema):
+class IntakeFilterIn(Schema):
     filter: str
 
 
-class RehearsedOut(Schema):
+class IntakeRehearsedOut(Schema):
     count: int
     first: list[str]
 
@@ -56,8 +56,8 @@ def rules(request: HttpRequest) -> Any:
     return _rules()
 
 
-@router.post("/intake/rules/rehearse", response=RehearsedOut)
-def rehearse(request: HttpRequest, data: FilterIn) -> Any:
+@router.post("/intake/rules/rehearse", response=IntakeRehearsedOut)
+def rehearse(request: HttpRequest, data: IntakeFilterIn) -> Any:
     """Say what a rule with this filter would decide of now, changing nothing."""
     return actions.rehearse_rule(request.user, data.filter)
 

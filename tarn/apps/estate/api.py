@@ -67,7 +67,7 @@ class DecisionIn(Schema):
     manufacturer: str | None = None
     model: str | None = None
     note: str | None = None
-    own: dict[str, str | bool | float | None] = {}
+    own: dict[str, str | bool | float | None] | None = None
 
 
 class DecisionOut(Schema):
@@ -287,7 +287,7 @@ def decide(request: HttpRequest, data: DecisionIn) -> dict[str, Any]:
     filter by now nothing is done.
     """
     facts = {k: getattr(data, k) for k in data.model_fields_set if k not in ("assets", "filter", "expected", "own")}
-    facts |= {f"{OWN}{name}": value for name, value in data.own.items()}
+    facts |= {f"{OWN}{name}": value for name, value in (data.own or {}).items()}
     assets = data.assets if data.filter is None else ids(question(data.filter))
     if data.expected is not None and len(assets) != data.expected:
         raise HttpError(

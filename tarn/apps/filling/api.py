@@ -47,7 +47,7 @@ class FillRuleOut(Schema):
     filled: int
 
 
-class RehearsedOut(Schema):
+class FilledAssetOut(Schema):
     asset: int
     name: str
     read: str
@@ -60,7 +60,7 @@ class RehearsedOut(Schema):
 class FillRehearsalOut(Schema):
     assets: int
     counts: dict[str, int]
-    rows: list[RehearsedOut]
+    rows: list[FilledAssetOut]
 
 
 class ForceIn(Schema):

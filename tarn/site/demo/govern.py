@@ -63,8 +63,70 @@ SCRIPTS: tuple[dict[str, Any], ...] = (
 """The first is reviewed, the second waits for it."""
 
 
+OWN_FIELDS: tuple[dict[str, Any], ...] = (
+    {"name": "Berth side", "type": "choice", "choices": ["port", "starboard"], "group": "Aboard"},
+    {"name": "Last inspected", "type": "date", "group": "Upkeep"},
+    {"name": "Cooling", "type": "number", "unit": "kW", "group": "Upkeep", "kinds": ["air conditioner"]},
+)
+OWN_KINDS: tuple[dict[str, Any], ...] = (
+    {"name": "building gear", "names": {"nb": "bygningsutstyr"}},
+    {"name": "air conditioner", "parent": "building gear", "names": {"nb": "klimaanlegg", "de": "Klimaanlage"}},
+)
+ENTERED: tuple[dict[str, Any], ...] = (
+    {
+        "kind": "air conditioner",
+        "name": "salt-air-1",
+        "serial": "KB-2207",
+        "manufacturer": "Kittle Bay Cooling",
+        "model": "Drift 12",
+        "place": "Saltholm",
+        "own:Cooling": "12",
+        "own:Last inspected": "2026-06-15",
+    },
+)
+FILL_RULES: tuple[dict[str, Any], ...] = (
+    {
+        "name": "Place from the name",
+        "filter": "place = none",
+        "fills": "place",
+        "reads": "name",
+        "pattern": "^([a-z]+)-",
+        "table": {"salt": "Saltholm", "avrn": "Port Averne", "grey": "Grey Ness", "kwb": "Kittiwake Bay"},
+    },
+    {
+        "name": "Department from the holder",
+        "filter": "person != none and department = none",
+        "fills": "department",
+        "reads": "person.department",
+        "when": "change",
+    },
+    {
+        "name": "Holder from who is signed in",
+        "filter": "kind in (workstation, laptop) and person = none",
+        "fills": "person",
+        "reads": "usual.person",
+    },
+)
+"""None of them in force: whoever opens the demo rehearses them first."""
+
+
+def _of_ones_own(user: Any) -> None:
+    from tarn.apps.estate.actions.enter import enter
+    from tarn.apps.estate.actions.own import make_field, make_kind
+    from tarn.apps.filling.actions.rules import make_rule
+
+    for kind in OWN_KINDS:
+        make_kind(user, kind)
+    for field in OWN_FIELDS:
+        make_field(user, field)
+    for asset in ENTERED:
+        enter(user, dict(asset))
+    for rule in FILL_RULES:
+        make_rule(user, rule)
+
+
 def govern() -> None:
-    """Make rulings, baselines, watches, scripts and a correction, in the name of the demo's administrator."""
+    """Make rulings, baselines, watches, scripts, kinds, fill rules and a correction, in the name of the demo's administrator."""
     from django.contrib.auth import get_user_model
 
     from tarn.apps.estate.actions.naming import correct
@@ -74,6 +136,7 @@ def govern() -> None:
     from tarn.apps.tasks.actions.scripts import review_script, write_script
 
     ines = get_user_model().objects.get(username="ines")
+    _of_ones_own(ines)
     written = [write_script(ines, script) for script in SCRIPTS]
     review_script(get_user_model().objects.get(username="sten"), written[0].pk, 1)
     soon = int(time.time()) + 25 * DAY

@@ -29,7 +29,7 @@ PHRASES = (
 )
 
 
-EDITION = 9
+EDITION = 10
 """Rises when the demo company's settings change; an older demo is made anew."""
 
 

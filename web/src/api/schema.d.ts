@@ -2825,10 +2825,14 @@ export interface components {
         };
         /** TakenOut */
         TakenOut: {
+            /** Document */
+            document: string;
             /** Verdict */
             verdict: string;
             /** Asset */
             asset: number | null;
+            /** Reasons */
+            reasons: string[];
         };
         /** DecisionOut */
         DecisionOut: {
@@ -2870,13 +2874,10 @@ export interface components {
             model?: string | null;
             /** Note */
             note?: string | null;
-            /**
-             * Own
-             * @default {}
-             */
-            own: {
+            /** Own */
+            own?: {
                 [key: string]: string | boolean | number | null;
-            };
+            } | null;
         };
         /** RulingIn */
         RulingIn: {
@@ -2934,8 +2935,12 @@ export interface components {
         };
         /** FilterIn */
         FilterIn: {
-            /** Filter */
-            filter: string;
+            /** Text */
+            text?: string | null;
+            /** Tree */
+            tree?: {
+                [key: string]: unknown;
+            } | null;
         };
         /** OwnFieldOut */
         OwnFieldOut: {
@@ -4213,6 +4218,13 @@ export interface components {
             /** Organisation */
             organisation?: number | null;
         };
+        /** HookTakenOut */
+        HookTakenOut: {
+            /** Verdict */
+            verdict: string;
+            /** Asset */
+            asset: number | null;
+        };
         /** RuleOut */
         RuleOut: {
             /** Id */
@@ -4255,22 +4267,17 @@ export interface components {
             /** Organisation */
             organisation?: number | null;
         };
-        /** RehearsedOut */
-        RehearsedOut: {
-            /** Asset */
-            asset: number;
-            /** Name */
-            name: string;
-            /** Read */
-            read: string;
-            /** Before */
-            before: unknown;
-            /** Value */
-            value: unknown;
-            /** Outcome */
-            outcome: string;
-            /** Words */
-            words: string;
+        /** IntakeRehearsedOut */
+        IntakeRehearsedOut: {
+            /** Count */
+            count: number;
+            /** First */
+            first: string[];
+        };
+        /** IntakeFilterIn */
+        IntakeFilterIn: {
+            /** Filter */
+            filter: string;
         };
         /** InForce */
         InForce: {
@@ -5376,7 +5383,24 @@ export interface components {
                 [key: string]: number;
             };
             /** Rows */
-            rows: components["schemas"]["RehearsedOut"][];
+            rows: components["schemas"]["FilledAssetOut"][];
+        };
+        /** FilledAssetOut */
+        FilledAssetOut: {
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string;
+            /** Read */
+            read: string;
+            /** Before */
+            before: unknown;
+            /** Value */
+            value: unknown;
+            /** Outcome */
+            outcome: string;
+            /** Words */
+            words: string;
         };
         /** RehearseIn */
         RehearseIn: {
@@ -7703,7 +7727,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TakenOut"];
+                    "application/json": components["schemas"]["HookTakenOut"];
                 };
             };
         };
@@ -7761,7 +7785,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["FilterIn"];
+                "application/json": components["schemas"]["IntakeFilterIn"];
             };
         };
         responses: {
@@ -7771,7 +7795,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RehearsedOut"];
+                    "application/json": components["schemas"]["IntakeRehearsedOut"];
                 };
             };
         };

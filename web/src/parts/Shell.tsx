@@ -23,7 +23,8 @@ function Room({ to, children, badge }: { to: string; children: string; badge?: n
   const path = useRouterState({ select: (s) => s.location.pathname });
   const on =
     path.startsWith(to) ||
-    (to === "/estate" && ["/assets", "/sets", "/tasks"].some((p) => path.startsWith(p)));
+    (to === "/estate" &&
+      ["/assets", "/sets", "/kinds", "/fill-rules", "/tasks"].some((p) => path.startsWith(p)));
   return (
     <Link
       to={to}

@@ -15,6 +15,7 @@ import { EvidenceSection } from "./EvidenceSection";
 import { HistorySection } from "./HistorySection";
 import { IdentityDialog } from "./IdentityDialog";
 import { ListSections, ManagementSection } from "./ListSections";
+import { OwnSection } from "./OwnSection";
 import {
   AccountsSection,
   HardwareSection,
@@ -153,6 +154,7 @@ export function Dossier() {
           <PeopleSection plate={plate} claims={claims} items={items} />
           <AccountsSection items={items} />
           <ManagementSection claims={claims} />
+          <OwnSection plate={plate} claims={claims} />
         </div>
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-3 md:col-start-2 lg:col-start-3">
           <HistorySection changes={history.data} error={history.error} firstSeen={String(plate.first_seen)} />
@@ -179,6 +181,7 @@ export function Dossier() {
       {editing && (
         <EditDialog
           plate={plate}
+          claims={claims}
           close={() => setEditing(false)}
           saved={() => {
             setEditing(false);

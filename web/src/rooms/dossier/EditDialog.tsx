@@ -1,16 +1,13 @@
 import { useState } from "react";
 import { client, ok } from "../../api/client";
-import type { Row } from "../../api/types";
+import type { Claims, Row } from "../../api/types";
 import { Dialog, Labelled } from "../../parts/Dialog";
-import { Choice } from "../../parts/Form";
+import { Choice, useFaults } from "../../parts/Form";
 import { useOrganisations } from "../../parts/Organisation";
-import { Problem } from "../../parts/Problem";
 import { undoToast } from "../../parts/undo";
+import { OwnInputs } from "../kinds/OwnInputs";
+import { fieldsOf, kindWords, shown, useOwn } from "../kinds/own";
 
-export const KINDS = [
-  "server", "workstation", "laptop", "kiosk", "till", "hypervisor", "switch", "router", "firewall", "access point",
-  "printer", "camera", "recorder", "desk phone", "scanner", "tablet", "phone", "power supply", "storage", "device",
-]; // biome-ignore format: one list
 export const STATES = ["in use", "in stock", "in repair", "retired"];
 const TEXTS = [
   ["person", "Holder"],
@@ -21,12 +18,14 @@ const TEXTS = [
 
 interface Props {
   plate: Row;
+  claims: Claims;
   close: () => void;
   saved: () => void;
 }
 
 /** What a person says of an asset: it outranks every other source, is dated, and can be taken back. */
-export function EditDialog({ plate, close, saved }: Props) {
+export function EditDialog({ plate, claims, close, saved }: Props) {
+  const own = useOwn().data;
   const [values, setValues] = useState<Record<string, string>>({
     kind: String(plate.kind ?? ""),
     state: String(plate.state ?? ""),
@@ -37,13 +36,28 @@ export function EditDialog({ plate, close, saved }: Props) {
     note: String(plate.note ?? ""),
   });
   const organisations = useOrganisations().data ?? [];
-  const [error, setError] = useState<unknown>(null);
+  const { setError, wrong, rest } = useFaults();
+  const fields = fieldsOf(own, values.kind ?? "");
+  const before = (name: string) => {
+    const field = own?.fields.find((f) => f.name === name);
+    return shown(field && { ...field, unit: "" }, claims[`own:${name}`]?.[1]?.value);
+  };
+  const [mine, setMine] = useState<Record<string, string>>({});
+  const told = Object.entries(mine).filter(([name, v]) => v !== before(name));
   const changed = Object.entries(values).filter(([k, v]) => v !== String(plate[k] ?? ""));
   const save = async (event: React.FormEvent) => {
     event.preventDefault();
     try {
       const facts = Object.fromEntries(changed.map(([k, v]) => [k, v.trim() || null]));
-      const done = await ok(client.POST("/api/decide", { body: { assets: [plate.id], ...facts } }));
+      const done = await ok(
+        client.POST("/api/decide", {
+          body: {
+            assets: [plate.id],
+            own: Object.fromEntries(told.map(([k, v]) => [k, v.trim() || null])),
+            ...facts,
+          },
+        }),
+      );
       undoToast(`${plate.name ?? plate.number}: saved, with your name and today's date.`, done.entry, saved);
       saved();
     } catch (refused) {
@@ -63,9 +77,10 @@ export function EditDialog({ plate, close, saved }: Props) {
           <Labelled label="Kind">
             {(id) => (
               <select id={id} className="select w-full" value={values.kind} onChange={set("kind")}>
-                {[...new Set([values.kind ?? "", ...KINDS])].map((k) => (
-                  <option key={k} value={k}>
-                    {k || "not known"}
+                <option value="">not known</option>
+                {(own?.kinds ?? []).map((k) => (
+                  <option key={k.name} value={k.name}>
+                    {kindWords(k)}
                   </option>
                 ))}
               </select>
@@ -98,12 +113,18 @@ export function EditDialog({ plate, close, saved }: Props) {
             </Labelled>
           ))}
         </div>
-        {error !== null && <Problem error={error} />}
+        <OwnInputs
+          fields={fields}
+          values={Object.fromEntries(fields.map((f) => [f.name, mine[f.name] ?? before(f.name)]))}
+          set={setMine}
+          wrong={wrong}
+        />
+        {rest}
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="btn" onClick={close}>
             Leave
           </button>
-          <button type="submit" className="btn btn-primary" disabled={changed.length === 0}>
+          <button type="submit" className="btn btn-primary" disabled={changed.length + told.length === 0}>
             Save
           </button>
         </div>

@@ -5,7 +5,8 @@ import { Dialog, Labelled } from "../../parts/Dialog";
 import { count, plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 import { undoToast } from "../../parts/undo";
-import { KINDS, STATES } from "../dossier/EditDialog";
+import { STATES } from "../dossier/EditDialog";
+import { useOwn } from "../kinds/own";
 
 const FIELDS = [
   ["kind", "Kind"],
@@ -20,6 +21,7 @@ const BANDS = ["kind", "state", "department", "place"];
 /** Say the same of a whole selection; shows what it replaces before anything is saved, and can be undone. */
 export function ActDialog({ filter, total, close }: { filter: string; total: number; close: () => void }) {
   const queries = useQueryClient();
+  const kinds = (useOwn().data?.kinds ?? []).map((k) => k.name);
   const [values, setValues] = useState<Record<string, string>>({});
   const [error, setError] = useState<unknown>(null);
   const strata = useQuery({
@@ -79,7 +81,7 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
                     onChange={(e) => set(key, e.target.value)}
                   >
                     <option value="">leave as it is</option>
-                    {(key === "kind" ? KINDS : STATES).map((v) => (
+                    {(key === "kind" ? kinds : STATES).map((v) => (
                       <option key={v}>{v}</option>
                     ))}
                   </select>

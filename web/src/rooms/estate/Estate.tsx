@@ -8,6 +8,7 @@ import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import type { Search } from "../../search";
+import { EnterDialog } from "../kinds/EnterDialog";
 import { TaskDialog } from "../tasks/TaskDialog";
 import { ActDialog } from "./ActDialog";
 import { AskLine } from "./AskLine";
@@ -62,6 +63,7 @@ export function Estate() {
   const mayRun = useMay("tasks");
   const [acting, setActing] = useState(false);
   const [running, setRunning] = useState(false);
+  const [entering, setEntering] = useState(false);
   const setFilter = (filter: string) => go({ q: filter || undefined, peek: undefined });
   const wrong = head.error;
   const unplaced =
@@ -166,6 +168,15 @@ export function Estate() {
             chosen={shownColumns}
             change={setColumns}
           />
+          {mayDecide && !at && (
+            <button
+              type="button"
+              className="btn btn-ghost btn-sm text-info"
+              onClick={() => setEntering(true)}
+            >
+              Enter one
+            </button>
+          )}
           <a className="btn btn-ghost btn-sm text-info" href={exportUrl} download>
             Export
           </a>
@@ -212,6 +223,7 @@ export function Estate() {
         )}
       </div>
       {acting && head.data && <ActDialog filter={q} total={head.data.total} close={() => setActing(false)} />}
+      {entering && <EnterDialog close={() => setEntering(false)} />}
       {running && <TaskDialog filter={q} close={() => setRunning(false)} />}
       {keeping && <KeepDialog filter={q} close={() => setKeeping(false)} />}
     </>

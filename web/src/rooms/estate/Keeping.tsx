@@ -47,6 +47,17 @@ export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: stri
         <Link to="/sets" search={{}} className="link-quiet block px-2 py-1.5 text-[13px] font-semibold">
           All sets and phrases
         </Link>
+        {(
+          [
+            ["/kinds", "Kinds and fields"],
+            ["/fill-rules", "Fill rules"],
+            ["/tasks", "Tasks"],
+          ] as const
+        ).map(([to, label]) => (
+          <Link key={to} to={to} search={{}} className="link-quiet block px-2 py-1.5 text-[13px]">
+            {label}
+          </Link>
+        ))}
         {sets.data?.length === 0 && (
           <p className="dim p-2 text-[13px]">No set is kept yet. Ask something, then “Keep as a set”.</p>
         )}

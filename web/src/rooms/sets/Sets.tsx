@@ -3,6 +3,7 @@ import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
+import { EstateNav } from "../../parts/EstateNav";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
@@ -30,11 +31,7 @@ export function Sets() {
   const folders = [...new Set((asked.data ?? []).map((s) => s.folder))].sort();
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
-      <p className="dim pt-3 text-[13px]">
-        <Link to="/estate" search={{ at }} className="link-quiet">
-          Estate
-        </Link>
-      </p>
+      <EstateNav />
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1 pb-2">
         <h1>{tab === "phrases" ? "Phrases" : "Sets"}</h1>
         <span className="dim text-[13.5px]">

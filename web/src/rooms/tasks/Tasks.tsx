@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { client, ok } from "../../api/client";
+import { EstateNav } from "../../parts/EstateNav";
 import { moment } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
@@ -16,11 +17,7 @@ export function Tasks() {
   });
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
-      <p className="dim pt-3 text-[13px]">
-        <Link to="/estate" search={{}} className="link-quiet">
-          Estate
-        </Link>
-      </p>
+      <EstateNav />
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pb-2">
         <h1>Tasks</h1>
         <span className="dim text-[13.5px]">

@@ -1,0 +1,31 @@
+import { Link, useRouterState } from "@tanstack/react-router";
+
+const PAGES = [
+  ["/sets", "Sets and phrases"],
+  ["/kinds", "Kinds and fields"],
+  ["/fill-rules", "Fill rules"],
+  ["/tasks", "Tasks"],
+] as const;
+
+/** The way between the pages on which the estate is put in order. */
+export function EstateNav() {
+  const path = useRouterState({ select: (s) => s.location.pathname });
+  return (
+    <nav aria-label="Estate" className="flex flex-wrap gap-x-4 pt-3 text-[13px]">
+      <Link to="/estate" search={{}} className="link-quiet">
+        Estate
+      </Link>
+      {PAGES.map(([to, label]) => (
+        <Link
+          key={to}
+          to={to}
+          search={{}}
+          aria-current={path.startsWith(to) ? "page" : undefined}
+          className={path.startsWith(to) ? "font-semibold" : "link-quiet"}
+        >
+          {label}
+        </Link>
+      ))}
+    </nav>
+  );
+}

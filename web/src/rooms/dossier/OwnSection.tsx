@@ -1,0 +1,32 @@
+import type { Claims, Row } from "../../api/types";
+import { Fact } from "../../parts/Why";
+import { fieldsOf, shown, useOwn } from "../kinds/own";
+import { Section } from "./Sections";
+
+/** The company's own fields of an asset's kind, with who says what. */
+export function OwnSection({ plate, claims }: { plate: Row; claims: Claims }) {
+  const own = useOwn().data;
+  const fields = fieldsOf(own, String(plate.kind ?? ""));
+  const said = Object.keys(claims).filter((c) => c.startsWith("own:"));
+  const names = [...new Set([...fields.map((f) => f.name), ...said.map((c) => c.slice(4))])];
+  if (names.length === 0) return null;
+  return (
+    <Section id="own" title="Your own fields">
+      <dl className="facts">
+        {names.map((name) => {
+          const field = own?.fields.find((f) => f.name === name);
+          const value = claims[`own:${name}`]?.[1]?.value;
+          return (
+            <Fact
+              key={name}
+              label={name}
+              field={`own:${name}`}
+              value={value === undefined ? null : shown(field, value) || null}
+              claims={claims}
+            />
+          );
+        })}
+      </dl>
+    </Section>
+  );
+}

@@ -1,0 +1,235 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, getJson, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { plural } from "../../parts/format";
+import { Heads } from "../../parts/Sheet";
+import { type FillRule, words } from "./FillRules";
+
+type Rehearsal = Schemas["FillRehearsalOut"];
+interface Named {
+  name: string;
+  label: string;
+  meaning: string;
+}
+interface Choices {
+  fills: Named[];
+  reads: Named[];
+  when: Record<string, string>;
+  outcomes: Record<string, string>;
+}
+
+const TONES: Record<string, string> = { fills: "ok", pinned: "note", wrong: "bad", yields: "warn" };
+
+const asText = (table: Record<string, string>) =>
+  Object.entries(table)
+    .map(([k, v]) => `${k} = ${v}`)
+    .join("\n");
+const asTable = (text: string) =>
+  Object.fromEntries(
+    text
+      .split("\n")
+      .map((l) => l.split(/\s*[=;\t]\s*(.*)/))
+      .filter((p) => p[0]?.trim())
+      .map((p) => [p[0]?.trim() ?? "", (p[1] ?? "").trim()]),
+  ) as Record<string, string>;
+
+/** Write a rule, rehearse it device by device, and only then keep it. */
+export function RuleForm({ held, close }: { held: FillRule | null; close: () => void }) {
+  const queries = useQueryClient();
+  const choices = useQuery({
+    queryKey: ["fill-choices"],
+    queryFn: () => getJson<Choices>("/api/fill-rules/choices"),
+  });
+  const [values, setValues] = useState({
+    name: held?.name ?? "",
+    filter: held?.filter ?? "",
+    fills: held?.fills ?? "place",
+    reads: held?.reads ?? "name",
+    formula: held?.formula ?? "",
+    pattern: held?.pattern ?? "",
+    compose: held?.compose ?? "",
+    when: held?.when ?? "always",
+  });
+  const [table, setTable] = useState(asText(held?.table ?? {}));
+  const [found, setFound] = useState<Rehearsal | null>(null);
+  const { setError, wrong, rest } = useFaults();
+  const set = (change: Partial<typeof values>) => {
+    setValues({ ...values, ...change });
+    setFound(null);
+  };
+  const body = { ...values, table: asTable(table), version: held?.version ?? 0 };
+  const attempt = async (call: () => Promise<void>) => {
+    setError(null);
+    try {
+      await call();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const rehearse = () =>
+    attempt(async () => {
+      setFound(null);
+      setFound(
+        await ok(
+          client.POST("/api/fill-rules/rehearse", { body: { ...body, number: held?.id ?? null, on: "" } }),
+        ),
+      );
+    });
+  const save = (event: React.FormEvent) => {
+    event.preventDefault();
+    void attempt(async () => {
+      if (held)
+        await ok(client.PUT("/api/fill-rules/{number}", { params: { path: { number: held.id } }, body }));
+      else await ok(client.POST("/api/fill-rules", { body }));
+      await queries.invalidateQueries();
+      toast.success(held ? `“${held.name}” is changed.` : `“${values.name}” is kept, and not in force yet.`);
+      close();
+    });
+  };
+  const drop = () =>
+    attempt(async () => {
+      if (!held || !window.confirm(`Drop “${held.name}”? What it filled is taken back.`)) return;
+      await ok(client.DELETE("/api/fill-rules/{number}", { params: { path: { number: held.id } } }));
+      await queries.invalidateQueries();
+      toast.success(`“${held.name}” is dropped.`);
+      close();
+    });
+  const named = (list: Named[] | undefined) =>
+    (list ?? []).map((n): [string, string] => [n.name, `${words(n.name)}: ${n.meaning}`]);
+  return (
+    <Dialog title={held ? `“${held.name}”` : "New fill rule"} close={close} wide>
+      <form onSubmit={save}>
+        <div className="grid grid-cols-2 gap-x-3">
+          {!held && (
+            <TextField
+              label="Name"
+              value={values.name}
+              set={(name) => set({ name })}
+              required
+              wrong={wrong("name")}
+              hint="Stands beside every value it fills."
+            />
+          )}
+          <TextField
+            label="When an asset answers"
+            mono
+            value={values.filter}
+            set={(filter) => set({ filter })}
+            placeholder="every asset"
+            wrong={wrong("filter")}
+            hint="A filter, as on the ask line."
+          />
+          <Choice
+            label="Fill"
+            value={values.fills}
+            set={(fills) => set({ fills })}
+            options={named(choices.data?.fills)}
+            wrong={wrong("fills")}
+          />
+          <Choice
+            label="From"
+            value={values.reads}
+            set={(reads) => set({ reads })}
+            options={[["", "a formula"], ...named(choices.data?.reads)]}
+            wrong={wrong("reads")}
+          />
+          {values.reads === "" && (
+            <TextField
+              label="Formula"
+              mono
+              value={values.formula}
+              set={(formula) => set({ formula })}
+              wrong={wrong("formula")}
+              hint="+ - * / over fields that are numbers."
+            />
+          )}
+          <TextField
+            label="Pattern over it"
+            mono
+            value={values.pattern}
+            set={(pattern) => set({ pattern })}
+            placeholder="^([a-z]+)-"
+            wrong={wrong("pattern")}
+            hint="A regular expression (RE2); groups may have names: (?P<site>…)."
+          />
+          <TextField
+            label="Composed as"
+            mono
+            value={values.compose}
+            set={(compose) => set({ compose })}
+            placeholder="the first group"
+            wrong={wrong("compose")}
+            hint="{site}, {1}, {value} stand for what matched."
+          />
+          <TextField
+            label="Looked up in a table"
+            rows={3}
+            mono
+            value={table}
+            set={(text) => {
+              setTable(text);
+              setFound(null);
+            }}
+            placeholder={"salt = Saltholm\navrn = Port Averne"}
+            wrong={wrong("table")}
+            hint="A line a value; * stands for everything else."
+          />
+          <Choice
+            label="How often"
+            value={values.when}
+            set={(when) => set({ when })}
+            options={Object.entries(choices.data?.when ?? {}).map(
+              ([k, said]) => [k, `${k}: ${said}`] as const,
+            )}
+            wrong={wrong("when")}
+          />
+        </div>
+        {rest}
+        {found && choices.data && <Rehearsed found={found} outcomes={choices.data.outcomes} />}
+        <div className="mt-2">
+          <button type="button" className="btn btn-sm" onClick={() => void rehearse()}>
+            Rehearse
+          </button>{" "}
+          <span className="faint text-[12.5px]">shows what it would do, changing nothing</span>
+        </div>
+        <FormFoot close={close} drop={held ? () => void drop() : undefined} />
+      </form>
+    </Dialog>
+  );
+}
+
+function Rehearsed({ found, outcomes }: { found: Rehearsal; outcomes: Record<string, string> }) {
+  return (
+    <section aria-label="Rehearsal" className="pt-1">
+      <p className="pb-1 text-[13px]">
+        <b>{plural(found.assets, "asset")}</b>
+        {Object.entries(found.counts)
+          .filter(([, n]) => n > 0)
+          .map(([outcome, n]) => ` · ${n}: ${outcomes[outcome]}`)}
+        . Nothing is filled yet.
+      </p>
+      <div className="max-h-[34vh] overflow-auto rounded border border-base-300">
+        <table className="grid-table">
+          <Heads names={["Asset", "It read", "Now", "Would be", "What comes of it"]} />
+          <tbody>
+            {found.rows.map((r) => (
+              <tr key={r.asset}>
+                <td className="mono">{r.name}</td>
+                <td className="mono break-all">{r.read}</td>
+                <td>{String(r.before ?? "–")}</td>
+                <td>{r.value === null ? "–" : String(r.value)}</td>
+                <td>
+                  <span className={`tag ${TONES[r.outcome] ?? ""}`}>{outcomes[r.outcome]}</span>{" "}
+                  <span className="dim">{r.words}</span>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,98 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, ok } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, TextField, useFaults } from "../../parts/Form";
+import { OwnInputs } from "./OwnInputs";
+import { fieldsOf, kindWords, useOwn } from "./own";
+
+const TEXTS = [
+  ["name", "Name"],
+  ["serial", "Serial number"],
+  ["manufacturer", "Manufacturer"],
+  ["model", "Model"],
+  ["mac", "Hardware address"],
+  ["address", "Network address"],
+  ["person", "Holder"],
+  ["department", "Department"],
+  ["place", "Place"],
+  ["note", "Note"],
+] as const;
+
+/** Enter an asset that no network shows, or not yet; a sweep that sees it later finds this one. */
+export function EnterDialog({ close }: { close: () => void }) {
+  const own = useOwn().data;
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const [kind, setKind] = useState("");
+  const [values, setValues] = useState<Record<string, string>>({});
+  const [mine, setMine] = useState<Record<string, string>>({});
+  const { setError, wrong, rest } = useFaults();
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    const given = Object.fromEntries(TEXTS.map(([k]) => [k, (values[k] ?? "").trim()]));
+    const told = Object.fromEntries(Object.entries(mine).filter(([, v]) => v !== ""));
+    try {
+      const made = await ok(
+        client.POST("/api/assets", {
+          body: {
+            ...(given as Record<(typeof TEXTS)[number][0], string>),
+            kind,
+            state: "in use",
+            own: told,
+            uuid: "",
+          },
+        }),
+      );
+      await queries.invalidateQueries();
+      toast.success("It is in the register.");
+      await navigate({ to: "/assets/$asset", params: { asset: String(made.asset) }, search: {} });
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title="Enter an asset by hand" close={close} wide>
+      <form onSubmit={save}>
+        <p className="dim mb-3 text-[13px]">
+          For what no network shows, or not yet. Where a sweep or a file later tells of the same serial number
+          or hardware address, the two become one.
+        </p>
+        <div className="grid grid-cols-2 gap-x-3">
+          <Choice
+            label="Kind"
+            value={kind}
+            set={setKind}
+            options={[
+              ["", "choose a kind"],
+              ...(own?.kinds ?? []).map((k): [string, string] => [k.name, kindWords(k)]),
+            ]}
+            wrong={wrong("kind")}
+          />
+          {TEXTS.map(([key, label]) => (
+            <TextField
+              key={key}
+              label={label}
+              value={values[key] ?? ""}
+              set={(v) => setValues({ ...values, [key]: v })}
+              wrong={wrong(key)}
+            />
+          ))}
+        </div>
+        <OwnInputs fields={fieldsOf(own, kind)} values={mine} set={setMine} wrong={wrong} />
+        {rest}
+        <div className="mt-3 flex justify-end gap-2">
+          <button type="button" className="btn" onClick={close}>
+            Leave
+          </button>
+          <button type="submit" className="btn btn-primary">
+            Enter it
+          </button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

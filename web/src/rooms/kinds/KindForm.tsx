@@ -1,0 +1,113 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, ok } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { fieldsOf, type Own, type OwnKind } from "./own";
+
+const ICONS = ["", "⚓", "⚙", "☎", "⌨", "⛟", "⚡", "❄", "☀", "✂", "⌂", "⚖"];
+
+/** Make or change a kind: what it stands below, what it is called elsewhere, which fields it does not have. */
+export function KindForm({ held, own, close }: { held: OwnKind | null; own: Own; close: () => void }) {
+  const queries = useQueryClient();
+  const [name, setName] = useState(held?.name ?? "");
+  const [parent, setParent] = useState(held?.parent ?? "");
+  const [icon, setIcon] = useState(held?.icon ?? "");
+  const [names, setNames] = useState(
+    Object.entries(held?.names ?? {})
+      .map(([k, v]) => `${k}: ${v}`)
+      .join("\n"),
+  );
+  const [hidden, setHidden] = useState<string[]>(held?.hidden ?? []);
+  const { setError, wrong, rest } = useFaults();
+  const inherited = parent ? fieldsOf(own, parent) : own.fields.filter((f) => f.kinds.length === 0);
+  const finish = async (said: string) => {
+    await queries.invalidateQueries();
+    toast.success(said);
+    close();
+  };
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    const pairs = names
+      .split("\n")
+      .map((l) => l.split(/:(.*)/).map((p) => p.trim()))
+      .filter((p) => p[0] && p[1]);
+    const body = {
+      name,
+      parent,
+      icon,
+      names: Object.fromEntries(pairs) as Record<string, string>,
+      hidden,
+      version: held?.version ?? 0,
+    };
+    try {
+      if (held?.id)
+        await ok(client.PUT("/api/kinds/{number}", { params: { path: { number: held.id } }, body }));
+      else await ok(client.POST("/api/kinds", { body }));
+      await finish(`The kind “${name}” is ${held ? "changed" : "made"}.`);
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const drop = async () => {
+    if (!held?.id) return;
+    try {
+      await ok(client.DELETE("/api/kinds/{number}", { params: { path: { number: held.id } } }));
+      await finish(`“${held.name}” is dropped; the audit trail can bring it back.`);
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title={held ? `Change “${held.name}”` : "New kind"} close={close}>
+      <form onSubmit={save}>
+        <div className="grid grid-cols-2 gap-x-3">
+          {!held && <TextField label="Name" value={name} set={setName} required wrong={wrong("name")} />}
+          <Choice
+            label="Stands below"
+            value={parent}
+            set={setParent}
+            options={[
+              ["", "nothing: at the top"],
+              ...own.kinds
+                .filter((k) => k.name !== held?.name)
+                .map((k): [string, string] => [k.name, k.name]),
+            ]}
+            wrong={wrong("parent")}
+          />
+          <Choice
+            label="Sign"
+            value={icon}
+            set={setIcon}
+            options={ICONS.map((i): [string, string] => [i, i || "none"])}
+          />
+        </div>
+        <TextField
+          label="Called in other languages"
+          rows={2}
+          value={names}
+          set={setNames}
+          placeholder={"nb: vinsj\nde: Winde"}
+          hint="A line a language: its tag, a colon, the name."
+        />
+        {inherited.length > 0 && (
+          <fieldset>
+            <legend className="pb-1 text-[13px] font-semibold">Fields it has from above</legend>
+            {inherited.map((f) => (
+              <Tick
+                key={f.name}
+                label={f.name}
+                on={!hidden.includes(f.name)}
+                set={(on) => setHidden(on ? hidden.filter((h) => h !== f.name) : [...hidden, f.name])}
+              />
+            ))}
+          </fieldset>
+        )}
+        {rest}
+        <FormFoot close={close} drop={held ? drop : undefined} />
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,144 @@
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { EstateNav } from "../../parts/EstateNav";
+import { count } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
+import { quoted } from "../estate/narrow";
+import { FieldForm } from "./FieldForm";
+import { KindForm } from "./KindForm";
+import { kindWords, type OwnField, type OwnKind, useOwn } from "./own";
+
+/** Kinds of device and thing, and the fields of the company's own on them. */
+export function Kinds() {
+  const own = useOwn();
+  const may = useMay("plan");
+  const [field, setField] = useState<OwnField | "new" | null>(null);
+  const [kind, setKind] = useState<OwnKind | "new" | null>(null);
+  if (own.error) return <Problem error={own.error} />;
+  if (!own.data) return <Waiting what="Reading kinds and fields …" />;
+  const { kinds, fields } = own.data;
+  const below = (parent: string, depth = 0): [OwnKind, number][] =>
+    kinds
+      .filter((k) => k.parent === parent)
+      .flatMap((k) => [[k, depth] as [OwnKind, number], ...below(k.name, depth + 1)]);
+  const shown = below("").filter(([k]) => k.id !== null || k.assets > 0 || k.fields.length > 0);
+  return (
+    <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
+      <EstateNav />
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-1 pb-2">
+        <h1>Kinds and fields</h1>
+        <span className="dim text-[13.5px]">
+          what no network shows: kinds of your own, and what you want to know of any asset
+        </span>
+      </div>
+      <div className="grid items-start gap-3 lg:grid-cols-2">
+        <Sheet
+          id="fields"
+          title="Fields of your own"
+          hint="in filters, columns, bands, reports, imports"
+          className=""
+          actions={
+            may && (
+              <button type="button" className="btn btn-primary btn-sm" onClick={() => setField("new")}>
+                New field
+              </button>
+            )
+          }
+        >
+          {fields.length === 0 ? (
+            <p className="dim px-3.5 pb-3 text-[13px]">
+              None yet. A field may be on every asset or on some kinds only.
+            </p>
+          ) : (
+            <table className="grid-table">
+              <Heads names={["Field", "Holds", "On", "Filled", ""]} numbers={["Filled"]} />
+              <tbody>
+                {fields.map((f) => (
+                  <tr key={f.id}>
+                    <td>
+                      <b className="font-semibold">{f.name}</b>
+                      {f.required && <span className="faint"> needed</span>}
+                      {f.group && <span className="faint block">{f.group}</span>}
+                    </td>
+                    <td>
+                      {f.type}
+                      {f.unit && ` in ${f.unit}`}
+                      {f.choices.length > 0 && <span className="faint block">{f.choices.join(", ")}</span>}
+                    </td>
+                    <td className="dim">{f.kinds.join(", ") || "every kind"}</td>
+                    <td className="num">
+                      <Link
+                        to="/estate"
+                        search={{ q: `field(${JSON.stringify(f.name)}) != none` }}
+                        className="link-quiet"
+                      >
+                        {count(f.filled)}
+                      </Link>
+                    </td>
+                    <td className="text-right">
+                      {may && (
+                        <button
+                          type="button"
+                          className="link-quiet font-semibold"
+                          onClick={() => setField(f)}
+                        >
+                          Change
+                        </button>
+                      )}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+        </Sheet>
+        <Sheet
+          id="kinds"
+          title="Kinds"
+          hint="one below another has its fields too"
+          className=""
+          actions={
+            may && (
+              <button type="button" className="btn btn-primary btn-sm" onClick={() => setKind("new")}>
+                New kind
+              </button>
+            )
+          }
+        >
+          <table className="grid-table">
+            <Heads names={["Kind", "Assets", "Fields", ""]} numbers={["Assets"]} />
+            <tbody>
+              {shown.map(([k, depth]) => (
+                <tr key={k.name}>
+                  <td style={{ paddingLeft: 14 + depth * 18 }}>
+                    {k.icon && <span aria-hidden="true">{k.icon} </span>}
+                    {kindWords(k)} {k.id !== null && <span className="tag note">own</span>}
+                  </td>
+                  <td className="num">
+                    <Link to="/estate" search={{ q: `kind = ${quoted(k.name)}` }} className="link-quiet">
+                      {count(k.assets)}
+                    </Link>
+                  </td>
+                  <td className="dim">{k.fields.join(", ")}</td>
+                  <td className="text-right">
+                    {may && k.id !== null && (
+                      <button type="button" className="link-quiet font-semibold" onClick={() => setKind(k)}>
+                        Change
+                      </button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Sheet>
+      </div>
+      {field && (
+        <FieldForm held={field === "new" ? null : field} own={own.data} close={() => setField(null)} />
+      )}
+      {kind && <KindForm held={kind === "new" ? null : kind} own={own.data} close={() => setKind(null)} />}
+    </div>
+  );
+}

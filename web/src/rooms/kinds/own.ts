@@ -1,0 +1,40 @@
+import { useQuery } from "@tanstack/react-query";
+import { client, ok, type Schemas } from "../../api/client";
+
+export type Own = Schemas["OwnOut"];
+export type OwnField = Own["fields"][number];
+export type OwnKind = Own["kinds"][number];
+
+/** Kinds and the company's own fields. */
+export function useOwn() {
+  return useQuery({
+    queryKey: ["kinds"],
+    queryFn: () => ok(client.GET("/api/kinds")),
+    staleTime: 30_000,
+  });
+}
+
+/** The fields an asset of a kind has, in order. */
+export function fieldsOf(own: Own | undefined, kind: string): OwnField[] {
+  const names = own?.kinds.find((k) => k.name === kind)?.fields;
+  if (!own) return [];
+  const wanted = names ?? own.fields.filter((f) => f.kinds.length === 0).map((f) => f.name);
+  return wanted.flatMap((n) => own.fields.find((f) => f.name === n) ?? []);
+}
+
+/** A value as people read it. */
+export function shown(field: OwnField | undefined, value: unknown): string {
+  if (value === null || value === undefined || value === "") return "";
+  if (field?.type === "yes/no") return value ? "yes" : "no";
+  if (field?.type === "date" && typeof value === "number")
+    return new Date(value * 1000).toISOString().slice(0, 10);
+  return field?.unit ? `${value} ${field.unit}` : String(value);
+}
+
+/** What a kind is called where the reader's language has a name for it. */
+export function kindWords(kind: OwnKind): string {
+  const said = navigator.languages
+    .map((l) => kind.names[l] ?? kind.names[l.split("-")[0] ?? ""])
+    .find(Boolean);
+  return said && said !== kind.name ? `${said} (${kind.name})` : kind.name;
+}
