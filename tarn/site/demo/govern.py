@@ -126,7 +126,7 @@ def _of_ones_own(user: Any) -> None:
 
 
 def govern() -> None:
-    """Make rulings, baselines, watches, scripts, kinds, fill rules and a correction, in the name of the demo's administrator."""
+    """Make rulings, baselines, watches, scripts, kinds, fill rules and a correction, in the administrator's name."""
     from django.contrib.auth import get_user_model
 
     from tarn.apps.estate.actions.naming import correct

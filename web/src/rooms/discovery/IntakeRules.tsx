@@ -100,7 +100,7 @@ function NewRule({ close, done }: { close: () => void; done: () => void }) {
     reason: "",
     organisation: "",
   });
-  const [found, setFound] = useState<Schemas["RehearsedOut"] | null>(null);
+  const [found, setFound] = useState<Schemas["IntakeRehearsedOut"] | null>(null);
   const { setError, wrong, rest } = useFaults();
   const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
   const rehearse = async () => {

@@ -22,6 +22,7 @@ const DEFAULT_BANDS = ["kind", "platform", "place", "last_seen", "evidence"];
 
 const Products = lazy(() => import("../software/Products").then((m) => ({ default: m.Products })));
 const Changes = lazy(() => import("../software/Changes").then((m) => ({ default: m.Changes })));
+const Builder = lazy(() => import("./build/Builder").then((m) => ({ default: m.Builder })));
 const CrossCheck = lazy(() => import("./CrossCheck").then((m) => ({ default: m.CrossCheck })));
 
 const LENSES: [string | undefined, string][] = [
@@ -64,6 +65,7 @@ export function Estate() {
   const [acting, setActing] = useState(false);
   const [running, setRunning] = useState(false);
   const [entering, setEntering] = useState(false);
+  const [building, setBuilding] = useState(false);
   const setFilter = (filter: string) => go({ q: filter || undefined, peek: undefined });
   const wrong = head.error;
   const unplaced =
@@ -83,6 +85,14 @@ export function Estate() {
           <div className="min-w-0 flex-1">
             <AskLine value={q} error={wrong} submit={setFilter} />
           </div>
+          <button
+            type="button"
+            className="btn hidden h-[36px] sm:inline-flex"
+            aria-expanded={building}
+            onClick={() => setBuilding(!building)}
+          >
+            Build
+          </button>
           <SetsMenu filter={q} pick={setFilter} />
           {mayKeep && !at && (
             <button
@@ -129,6 +139,11 @@ export function Estate() {
           )}{" "}
         </p>
         {unplaced !== null && <Problem error={unplaced} />}
+        {building && registry.data && (
+          <Suspense fallback={<Waiting what="Laying out the question …" />}>
+            <Builder value={q} registry={registry.data} submit={setFilter} close={() => setBuilding(false)} />
+          </Suspense>
+        )}
       </section>
       <section
         className="hidden flex-none border-b border-base-300 bg-base-100 px-4 py-2 sm:block"
