@@ -14,3 +14,5 @@ class Person:
     title: str = ""
     active: bool = True
     groups: tuple[str, ...] = ()
+    account: str = ""
+    """The name they sign in by, without its domain."""

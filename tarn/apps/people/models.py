@@ -41,6 +41,7 @@ class Person(models.Model):
     department = models.CharField(max_length=300, blank=True)
     title = models.CharField(max_length=300, blank=True)
     groups = models.JSONField(default=list)
+    account = models.CharField(max_length=300, blank=True, help_text="the name they sign in by, without its domain")
     organisation = models.ForeignKey(Organisation, models.CASCADE, null=True)
     joined_at = models.BigIntegerField(help_text="when the source first told of them")
     left_at = models.BigIntegerField(null=True, help_text="since when they are no longer active there")

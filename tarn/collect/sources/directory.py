@@ -62,6 +62,8 @@ PEOPLE = "(&(objectClass=person)(!(objectClass=computer)))"
 PERSONAL = [
     "cn",
     "displayName",
+    "sAMAccountName",
+    "uid",
     "mail",
     "department",
     "title",
@@ -90,6 +92,7 @@ def person(dn: str, held: dict[str, list[str]]) -> Finding:
         title=first("title")[:300],
         active=not (control.isdigit() and int(control) & DISABLED),
         groups=groups,
+        account=(first("samaccountname") or first("uid"))[:300],
     )
     return Finding(key, name or dn, [], person=made) if name else Finding("", dn, [], [MappingError("name", "no name")])
 

@@ -71,5 +71,6 @@ def person_of(user: dict[str, Any]) -> Finding:
         title=str(user.get("title") or "")[:300],
         active=user.get("active") is not False,
         groups=groups,
+        account=str(user.get("userName") or "").partition("@")[0][:300],
     )
     return Finding(key, name or key, [], faults, person=person if not faults else None)

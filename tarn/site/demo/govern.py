@@ -86,12 +86,18 @@ ENTERED: tuple[dict[str, Any], ...] = (
 )
 FILL_RULES: tuple[dict[str, Any], ...] = (
     {
-        "name": "Place from the name",
-        "filter": "place = none",
-        "fills": "place",
+        "name": "Department of tills and kiosks",
+        "filter": "",
+        "fills": "department",
         "reads": "name",
-        "pattern": "^([a-z]+)-",
-        "table": {"salt": "Saltholm", "avrn": "Port Averne", "grey": "Grey Ness", "kwb": "Kittiwake Bay"},
+        "pattern": "-(till|kiosk)-",
+        "table": {"till": "Galley and Retail", "kiosk": "Ticketing"},
+    },
+    {
+        "name": "Place from the switch port",
+        "filter": "kind != switch",
+        "fills": "place",
+        "reads": "switch.place",
     },
     {
         "name": "Department from the holder",
@@ -102,7 +108,7 @@ FILL_RULES: tuple[dict[str, Any], ...] = (
     },
     {
         "name": "Holder from who is signed in",
-        "filter": "kind in (workstation, laptop) and person = none",
+        "filter": "kind in (workstation, laptop)",
         "fills": "person",
         "reads": "usual.person",
     },

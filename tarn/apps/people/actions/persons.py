@@ -18,6 +18,7 @@ def take_in_people(
         person = before or Person(source=source, key=one.key, joined_at=at)
         person.name, person.email = one.name, one.email
         person.department, person.title, person.groups = one.department, one.title, list(one.groups)
+        person.account = one.account.lower()
         person.organisation, person.last_sync = organisation, sync
         counts["joined"] += before is None
         counts["left"] += _leaves(person, at, active=one.active)
@@ -44,6 +45,10 @@ def departments() -> dict[str, str]:
 
 
 def names_by_account() -> dict[str, str]:
-    """Return people's names by account: what stands before the @ of their address."""
-    there = Person.objects.filter(left_at=None).exclude(email="").order_by("joined_at")
-    return {email.partition("@")[0].lower(): name for email, name in there.values_list("email", "name")}
+    """Return people's names by the account they sign in by; an account of two people is nobody's."""
+    out: dict[str, str] = {}
+    twice: set[str] = set()
+    there = Person.objects.filter(left_at=None).exclude(account="").order_by("joined_at")
+    for account, name in there.values_list("account", "name"):
+        twice |= {account} if out.setdefault(account, name) != name else set()
+    return {account: name for account, name in out.items() if account not in twice}

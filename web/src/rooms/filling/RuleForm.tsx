@@ -98,7 +98,8 @@ export function RuleForm({ held, close }: { held: FillRule | null; close: () => 
       close();
     });
   const named = (list: Named[] | undefined) =>
-    (list ?? []).map((n): [string, string] => [n.name, `${words(n.name)}: ${n.meaning}`]);
+    (list ?? []).map((n): [string, string] => [n.name, words(n.name)]);
+  const meaning = (list: Named[] | undefined, name: string) => list?.find((n) => n.name === name)?.meaning;
   return (
     <Dialog title={held ? `“${held.name}”` : "New fill rule"} close={close} wide>
       <form onSubmit={save}>
@@ -128,6 +129,7 @@ export function RuleForm({ held, close }: { held: FillRule | null; close: () => 
             set={(fills) => set({ fills })}
             options={named(choices.data?.fills)}
             wrong={wrong("fills")}
+            hint={meaning(choices.data?.fills, values.fills)}
           />
           <Choice
             label="From"
@@ -135,6 +137,7 @@ export function RuleForm({ held, close }: { held: FillRule | null; close: () => 
             set={(reads) => set({ reads })}
             options={[["", "a formula"], ...named(choices.data?.reads)]}
             wrong={wrong("reads")}
+            hint={meaning(choices.data?.reads, values.reads)}
           />
           {values.reads === "" && (
             <TextField
@@ -181,9 +184,8 @@ export function RuleForm({ held, close }: { held: FillRule | null; close: () => 
             label="How often"
             value={values.when}
             set={(when) => set({ when })}
-            options={Object.entries(choices.data?.when ?? {}).map(
-              ([k, said]) => [k, `${k}: ${said}`] as const,
-            )}
+            options={Object.keys(choices.data?.when ?? {}).map((k) => [k, k] as const)}
+            hint={choices.data?.when[values.when]}
             wrong={wrong("when")}
           />
         </div>

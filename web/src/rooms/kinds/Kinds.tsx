@@ -23,7 +23,8 @@ export function Kinds() {
     kinds
       .filter((k) => k.parent === parent)
       .flatMap((k) => [[k, depth] as [OwnKind, number], ...below(k.name, depth + 1)]);
-  const shown = below("").filter(([k]) => k.id !== null || k.assets > 0 || k.fields.length > 0);
+  const ofAll = fields.filter((f) => f.kinds.length === 0).map((f) => f.name);
+  const shown = below("").filter(([k]) => k.id !== null || k.assets > 0);
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <EstateNav />
@@ -97,7 +98,11 @@ export function Kinds() {
         <Sheet
           id="kinds"
           title="Kinds"
-          hint="one below another has its fields too"
+          hint={
+            ofAll.length
+              ? `each has ${ofAll.join(", ")}; and the fields of those above it`
+              : "one below another has its fields too"
+          }
           className=""
           actions={
             may && (
@@ -108,7 +113,7 @@ export function Kinds() {
           }
         >
           <table className="grid-table">
-            <Heads names={["Kind", "Assets", "Fields", ""]} numbers={["Assets"]} />
+            <Heads names={["Kind", "Assets", "Fields beside", ""]} numbers={["Assets"]} />
             <tbody>
               {shown.map(([k, depth]) => (
                 <tr key={k.name}>
@@ -121,7 +126,7 @@ export function Kinds() {
                       {count(k.assets)}
                     </Link>
                   </td>
-                  <td className="dim">{k.fields.join(", ")}</td>
+                  <td className="dim">{k.fields.filter((f) => !ofAll.includes(f)).join(", ")}</td>
                   <td className="text-right">
                     {may && k.id !== null && (
                       <button type="button" className="link-quiet font-semibold" onClick={() => setKind(k)}>
