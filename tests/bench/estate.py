@@ -6,12 +6,14 @@ from typing import Any
 
 import xlsxwriter
 
-from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.asking.ask import count, ids, question
 from tarn.apps.estate.reads import installs, titles
 from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.filling.facts import verdicts
 from tarn.apps.reports.reads.asking import ask
 from tarn.apps.reports.writing import Head, as_csv, as_xlsx
 from tarn.apps.software.reads import rooms
+from tarn.core.filling import FillRule, Ready
 from tarn.core.naming import Naming
 from tarn.core.reports import Column, Definition
 from tests.bench.figures import Figure, best, timed
@@ -96,6 +98,22 @@ def names() -> Figure:
     again = best(lambda: [naming.recognise(*one) for one in listed], 3)
     note = f"{len(set(listed)) / first:,.0f} a second at first sight"
     return Figure("names_recognised", len(listed) / again, "names a second", ">= 50000", note)
+
+
+def filled() -> list[Figure]:
+    """Devices a second that two fill rules are reckoned for; and the count that is shown while a question is built."""
+    rules = [
+        Ready(FillRule(1, "place", "place", "name", pattern="^([a-z]+)-", table={"a": "b", "*": "elsewhere"})),
+        Ready(FillRule(2, "note", "note", "kind", compose="a {value}")),
+    ]
+    devices = len(ids(question("")))
+    took = best(lambda: verdicts(rules, {1: "", 2: ""}), 3)
+    asked = "kind = server and no software[product = product-0017] and memory >= 8GB"
+    live = best(lambda: count(question(asked)), 3)
+    return [
+        Figure("fill_rules", devices / took, "devices a second", ">= 20000", f"{took * 1e3:.0f} ms for two rules"),
+        Figure("count_while_built", live * 1e3, "ms", "<= 100", asked),
+    ]
 
 
 def files() -> list[Figure]:

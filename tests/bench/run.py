@@ -76,7 +76,7 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     ingest.build(devices, _say)
     if only != "estate":
         yield from several(lambda: ingest.identity(devices))
-    for measure in (estate.products, estate.changed, estate.lacking, estate.names, estate.files):
+    for measure in (estate.products, estate.changed, estate.lacking, estate.names, estate.filled, estate.files):
         yield from several(measure)
     if only == "estate":
         return
