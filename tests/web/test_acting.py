@@ -61,15 +61,15 @@ def test_a_question_is_built_counted_and_asked_then_read_back(page: Page, compla
     page.get_by_role("button", name="Build", exact=True).click()
     builder = page.get_by_role("region", name="Build the question")
     expect(builder.get_by_label("Value").first).to_have_value("workstation, laptop")
-    for product in ("Quill Office", "Corvid Protect"):
+    for product in ("Berthwright Planner", "Crewroster"):
         builder.get_by_label("Add a list").last.select_option("software")
         builder.get_by_label("How many of them").last.select_option("no")
         builder.get_by_role("button", name="+ condition").nth(-2).click()
         builder.get_by_label("Field").last.select_option("Product")
         builder.get_by_label("Value").last.fill(product)
     expect(builder.locator("code")).to_have_text(
-        'kind in (workstation, laptop) and no software[product = "Quill Office"] '
-        'and no software[product = "Corvid Protect"]'
+        'kind in (workstation, laptop) and no software[product = "Berthwright Planner"] '
+        'and no software[product = Crewroster]'
     )
     expect(builder.get_by_role("status")).to_have_text(re.compile(r"^\d+ assets?$"))
     counted = builder.get_by_role("status").inner_text()

@@ -121,6 +121,16 @@ const oneSet = createRoute({
   path: "/sets/$set",
   component: lazyRouteComponent(() => import("./rooms/sets/SetPage"), "SetPage"),
 });
+const people = createRoute({
+  getParentRoute: () => root,
+  path: "/people",
+  component: lazyRouteComponent(() => import("./rooms/people/People"), "People"),
+});
+const onePerson = createRoute({
+  getParentRoute: () => root,
+  path: "/people/$person",
+  component: lazyRouteComponent(() => import("./rooms/people/PersonPage"), "PersonPage"),
+});
 const kinds = createRoute({
   getParentRoute: () => root,
   path: "/kinds",
@@ -167,6 +177,8 @@ export const router = createRouter({
     report,
     sets,
     oneSet,
+    people,
+    onePerson,
     kinds,
     fillRules,
     tasks,

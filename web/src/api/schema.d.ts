@@ -695,6 +695,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/persons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * People
+         * @description Return the people of the company with how many devices they hold; those who left and still hold some first.
+         */
+        get: operations["tarn_apps_estate_api_persons_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/persons/one": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Person
+         * @description Return one person: what they hold, where they sign in, what they held before.
+         */
+        get: operations["tarn_apps_estate_api_persons_person"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/networks": {
         parameters: {
             query?: never;
@@ -3172,6 +3212,112 @@ export interface components {
             own: {
                 [key: string]: string | boolean | number | null;
             };
+        };
+        /** PersonRowOut */
+        PersonRowOut: {
+            /** Name */
+            name: string;
+            /** Department */
+            department: string;
+            /** Title */
+            title: string;
+            /** Email */
+            email: string;
+            /** Account */
+            account: string;
+            /** Sources */
+            sources: string[];
+            /** Joined At */
+            joined_at: string | null;
+            /** Left At */
+            left_at: string | null;
+            /** Holds */
+            holds: number;
+            /** Signed In */
+            signed_in: number;
+            /** Filter */
+            filter: string;
+        };
+        /** HeldBeforeOut */
+        HeldBeforeOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string | null;
+            /** Since */
+            since: string;
+            /** Until */
+            until: string | null;
+        };
+        /** HeldDeviceOut */
+        HeldDeviceOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string | null;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Department */
+            department: string | null;
+        };
+        /** PersonPageOut */
+        PersonPageOut: {
+            /** Name */
+            name: string;
+            /** Department */
+            department: string;
+            /** Title */
+            title: string;
+            /** Email */
+            email: string;
+            /** Account */
+            account: string;
+            /** Groups */
+            groups: string[];
+            /** Sources */
+            sources: string[];
+            /** Joined At */
+            joined_at: string | null;
+            /** Left At */
+            left_at: string | null;
+            /** Filter */
+            filter: string;
+            /** Held */
+            held: components["schemas"]["HeldDeviceOut"][];
+            /** Used */
+            used: components["schemas"]["UsedDeviceOut"][];
+            /** Before */
+            before: components["schemas"]["HeldBeforeOut"][];
+            /** Software */
+            software: components["schemas"]["TheirSoftwareOut"][];
+        };
+        /** TheirSoftwareOut */
+        TheirSoftwareOut: {
+            /** Name */
+            name: string;
+            /** Devices */
+            devices: number;
+        };
+        /** UsedDeviceOut */
+        UsedDeviceOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string | null;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Department */
+            department: string | null;
+            /** Theirs */
+            theirs: boolean;
         };
         /** NetworkOut */
         NetworkOut: {
@@ -6390,6 +6536,51 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    tarn_apps_estate_api_persons_people: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonRowOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_persons_person: {
+        parameters: {
+            query: {
+                name: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonPageOut"];
+                };
             };
         };
     };

@@ -1,6 +1,7 @@
 import { Link, useRouterState } from "@tanstack/react-router";
 
 const PAGES = [
+  ["/people", "People"],
   ["/sets", "Sets and phrases"],
   ["/kinds", "Kinds and fields"],
   ["/fill-rules", "Fill rules"],

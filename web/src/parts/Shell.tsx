@@ -24,7 +24,7 @@ function Room({ to, children, badge }: { to: string; children: string; badge?: n
   const on =
     path.startsWith(to) ||
     (to === "/estate" &&
-      ["/assets", "/sets", "/kinds", "/fill-rules", "/tasks"].some((p) => path.startsWith(p)));
+      ["/assets", "/people", "/sets", "/kinds", "/fill-rules", "/tasks"].some((p) => path.startsWith(p)));
   return (
     <Link
       to={to}

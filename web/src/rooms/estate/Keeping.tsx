@@ -49,6 +49,7 @@ export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: stri
         </Link>
         {(
           [
+            ["/people", "People"],
             ["/kinds", "Kinds and fields"],
             ["/fill-rules", "Fill rules"],
             ["/tasks", "Tasks"],

@@ -1,0 +1,118 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { useDeferredValue, useState } from "react";
+import { client, ok } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { EstateNav } from "../../parts/EstateNav";
+import { count, plural, shortDay } from "../../parts/format";
+import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
+import type { Search } from "../../search";
+
+const VIEWS = [
+  [undefined, "Everybody"],
+  ["left", "Left, and still hold devices"],
+  ["unknown", "Hold devices, known to no system"],
+] as const;
+
+/** The people of the company and their devices; leavers who still hold some before all others. */
+export function People() {
+  const { tab } = useSearch({ strict: false }) as Search;
+  const { at } = useDial();
+  const navigate = useNavigate();
+  const [wanted, setWanted] = useState("");
+  const looked = useDeferredValue(wanted.trim().toLowerCase());
+  const asked = useQuery({
+    queryKey: ["persons", at],
+    queryFn: () => ok(client.GET("/api/persons", { params: { query: { as_of: at } } })),
+  });
+  if (asked.error) return <Problem error={asked.error} />;
+  if (!asked.data) return <Waiting what="Reading who has what …" />;
+  const inView = (view: string | undefined) =>
+    asked.data.filter((p) =>
+      view === "left" ? p.left_at && p.holds > 0 : view === "unknown" ? p.sources.length === 0 : true,
+    );
+  const rows = inView(tab).filter(
+    (p) =>
+      !looked ||
+      [p.name, p.department, p.title, p.email, p.account].some((t) => t.toLowerCase().includes(looked)),
+  );
+  return (
+    <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
+      <EstateNav />
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-2 pt-1 pb-2">
+        <h1>People</h1>
+        {VIEWS.map(([view, label]) => (
+          <button
+            key={label}
+            type="button"
+            aria-pressed={tab === view}
+            className={`btn btn-sm ${tab === view ? "btn-primary" : ""}`}
+            onClick={() =>
+              void navigate({ to: "/people", search: ((s: Search) => ({ at: s.at, tab: view })) as never })
+            }
+          >
+            {label} {count(inView(view).length)}
+          </button>
+        ))}
+        <span className="flex-1" />
+        <input
+          className="input input-sm w-60"
+          aria-label="Find a person"
+          placeholder="name, department, account"
+          value={wanted}
+          onChange={(e) => setWanted(e.target.value)}
+        />
+      </div>
+      {rows.length === 0 ? (
+        <Empty title="Nobody here.">
+          People come from a directory, a personnel system (SCIM) or a file, under Discovery.
+        </Empty>
+      ) : (
+        <Sheet id="people" title={plural(rows.length, "person", "people")} className="">
+          <table className="grid-table">
+            <Heads
+              names={["Name", "Department", "Title", "Holds", "Signed in last on", "Known from", "Left"]}
+              numbers={["Holds", "Signed in last on"]}
+            />
+            <tbody>
+              {rows.slice(0, 400).map((p) => (
+                <tr key={p.name}>
+                  <td>
+                    <Link
+                      to="/people/$person"
+                      params={{ person: p.name }}
+                      search={{ at }}
+                      className="link-quiet font-semibold"
+                    >
+                      {p.name}
+                    </Link>
+                  </td>
+                  <td>{p.department}</td>
+                  <td className="dim">{p.title}</td>
+                  <td className="num">
+                    <Link to="/estate" search={{ at, q: p.filter }} className="link-quiet">
+                      {p.holds}
+                    </Link>
+                  </td>
+                  <td className="num">{p.signed_in || ""}</td>
+                  <td className="dim">{p.sources.join(", ") || "no system"}</td>
+                  <td>
+                    {p.left_at && (
+                      <span className={`tag ${p.holds ? "warn" : ""}`}>{shortDay(p.left_at)}</span>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {rows.length > 400 && (
+            <p className="dim px-3.5 py-2 text-[13px]">
+              The first 400 are shown; narrow by name or department.
+            </p>
+          )}
+        </Sheet>
+      )}
+    </div>
+  );
+}

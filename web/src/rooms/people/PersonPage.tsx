@@ -1,0 +1,136 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import { client, ok } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { EstateNav } from "../../parts/EstateNav";
+import { capital, day, plural } from "../../parts/format";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
+
+/** One person: what they hold, where they sign in, what they held before. */
+export function PersonPage() {
+  const { person: name } = useParams({ strict: false }) as { person: string };
+  const { at } = useDial();
+  const asked = useQuery({
+    queryKey: ["person", name, at],
+    queryFn: () => ok(client.GET("/api/persons/one", { params: { query: { name, as_of: at } } })),
+  });
+  if (asked.error)
+    return (
+      <div className="p-6">
+        <Problem error={asked.error} />
+      </div>
+    );
+  if (!asked.data) return <Waiting what="Reading what they have …" />;
+  const p = asked.data;
+  const device = (id: number, words: string) => (
+    <Link to="/assets/$asset" params={{ asset: String(id) }} search={{ at }} className="link-quiet mono">
+      {words}
+    </Link>
+  );
+  return (
+    <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
+      <EstateNav />
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-1">
+        <h1>{p.name}</h1>
+        <span className="dim">{[p.title, p.department].filter(Boolean).join(", ")}</span>
+        {p.left_at && <span className="tag warn">left {day(p.left_at)}</span>}
+        <span className="flex-1" />
+        <Link to="/estate" search={{ at, q: p.filter }} className="btn btn-sm">
+          {plural(p.held.length, "device")}
+        </Link>
+      </div>
+      <p className="dim pb-3 text-[13px]">
+        {p.sources.length
+          ? `Known from ${p.sources.join(", ")}`
+          : "Known to no system: named only as a holder"}
+        {p.account && (
+          <>
+            ; signs in as <span className="mono">{p.account}</span>
+          </>
+        )}
+        {p.email && (
+          <>
+            ; <span className="mono">{p.email}</span>
+          </>
+        )}
+        {p.groups.length > 0 && `; in ${p.groups.join(", ")}`}.
+      </p>
+      {p.left_at && p.held.length > 0 && (
+        <p className="tag warn mb-3 !block !px-3 !py-2 !text-[13px]">
+          {plural(p.held.length, "device")} still to be given back.
+        </p>
+      )}
+      <div className="grid items-start gap-3 lg:grid-cols-2">
+        <Sheet id="held" title="Holds" className="">
+          {p.held.length === 0 ? (
+            <p className="dim px-3.5 pb-3 text-[13px]">Nothing{at ? " on that day" : " now"}.</p>
+          ) : (
+            <table className="grid-table">
+              <Heads names={["Device", "Kind", "Place"]} />
+              <tbody>
+                {p.held.map((d) => (
+                  <tr key={d.id}>
+                    <td>{device(d.id, d.name ?? d.number)}</td>
+                    <td>{capital(d.kind ?? "")}</td>
+                    <td>{d.place}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+        </Sheet>
+        <Sheet id="used" title="Signed in last on" className="">
+          {p.used.length === 0 ? (
+            <p className="dim px-3.5 pb-3 text-[13px]">
+              {p.account ? "No device of the register." : "Their account is not known."}
+            </p>
+          ) : (
+            <table className="grid-table">
+              <Heads names={["Device", "Kind", "Place", "Whose"]} />
+              <tbody>
+                {p.used.map((d) => (
+                  <tr key={d.id}>
+                    <td>{device(d.id, d.name ?? d.number)}</td>
+                    <td>{capital(d.kind ?? "")}</td>
+                    <td>{d.place}</td>
+                    <td>{d.theirs ? "theirs" : <span className="tag note">not held by them</span>}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+        </Sheet>
+        <Sheet id="before" title="Has held" hint="from the evidence, with its days" className="">
+          <table className="grid-table">
+            <Heads names={["Device", "From", "Until"]} />
+            <tbody>
+              {p.before.map((d) => (
+                <tr key={`${d.id}-${d.since}`}>
+                  <td>{device(d.id, d.name ?? `asset ${d.id}`)}</td>
+                  <td>{day(d.since)}</td>
+                  <td>{d.until ? day(d.until) : <span className="tag ok">still</span>}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Sheet>
+        {p.software.length > 0 && (
+          <Sheet id="software" title="Installed for them alone" className="">
+            <table className="grid-table">
+              <Heads names={["Product", "Devices"]} numbers={["Devices"]} />
+              <tbody>
+                {p.software.map((s) => (
+                  <tr key={s.name}>
+                    <td>{s.name}</td>
+                    <td className="num">{s.devices}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </Sheet>
+        )}
+      </div>
+    </div>
+  );
+}
