@@ -80,6 +80,14 @@ def directory_entries(devices: list[Device], now: dt.datetime) -> Entries:
         out[dn] = {"objectclass": ["top", "person", "user"], "cn": [person], "department": [department],
                    "useraccountcontrol": [control],
                    "samaccountname": [person.split()[0][0].lower() + person.split()[1].lower()]}  # fmt: skip
+        if department == "IT" and number % 3 == 0:
+            out[dn]["memberof"] = [f"cn=Harbour IT,ou=groups,{BASE}"]
+    for group, within in (("Domain Admins", ()), ("Harbour IT", (f"cn=Domain Admins,ou=groups,{BASE}",))):
+        out[f"cn={group},ou=groups,{BASE}"] = {
+            "objectclass": ["top", "group"],
+            "cn": [group],
+            **({"memberof": [*within]} if within else {}),
+        }
     return out
 
 

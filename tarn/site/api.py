@@ -37,6 +37,7 @@ from tarn.apps.people.api import router as people
 from tarn.apps.people.roles import NotAllowed
 from tarn.apps.reports.api import router as reports
 from tarn.apps.software.api import router as software
+from tarn.apps.software.api_guarding import router as guarding
 from tarn.apps.tasks.api import router as tasks
 from tarn.core.filters.parse import FilterError
 from tarn.core.reports import ReportError
@@ -77,6 +78,7 @@ api.add_router("", outposts)
 api.add_router("", hooks)
 api.add_router("", rules)
 api.add_router("", software)
+api.add_router("", guarding)
 api.add_router("", naming)
 api.add_router("", sets)
 api.add_router("", reports)

@@ -69,7 +69,7 @@ def test_a_question_is_built_counted_and_asked_then_read_back(page: Page, compla
         builder.get_by_label("Value").last.fill(product)
     expect(builder.locator("code")).to_have_text(
         'kind in (workstation, laptop) and no software[product = "Berthwright Planner"] '
-        'and no software[product = Crewroster]'
+        "and no software[product = Crewroster]"
     )
     expect(builder.get_by_role("status")).to_have_text(re.compile(r"^\d+ assets?$"))
     counted = builder.get_by_role("status").inner_text()

@@ -108,7 +108,7 @@ class Directory:
                     if raw.get("type") != "searchResEntry" or raw["dn"] in seen:
                         continue
                     seen.add(raw["dn"])
-                    out.append((raw["dn"], {k.lower(): _texts(v) for k, v in raw["raw_attributes"].items()}))
+                    out.append((raw["dn"], {k.lower(): _texts(v or []) for k, v in raw["raw_attributes"].items()}))
                 control = (result.get("controls") or {}).get("1.2.840.113556.1.4.319")
                 cookie = control["value"]["cookie"] if control else None
                 if not cookie:

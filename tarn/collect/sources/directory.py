@@ -54,10 +54,28 @@ async def read_directory(
         for dn, held in await opened.search(bases[0], wanted, ATTRIBUTES):
             yield computer(dn, held)
         if settings.people:
+            above = {dn.lower(): _groups(held) for dn, held in await opened.search(bases[0], GROUPS, ["memberOf"])}
             for dn, held in await opened.search(bases[0], PEOPLE, PERSONAL):
-                yield person(dn, held)
+                yield person(dn, held, above)
 
 
+def _groups(held: dict[str, list[str]]) -> list[str]:
+    return held.get("memberof", [])
+
+
+def all_groups(direct: list[str], above: dict[str, list[str]]) -> tuple[str, ...]:
+    """Return the names of groups somebody is in, by way of other groups too; groups in a circle are each named once."""
+    found: dict[str, str] = {}
+    waiting = list(direct)
+    while waiting:
+        if (dn := waiting.pop(0)).lower() not in found:
+            found[dn.lower()] = dn.partition(",")[0].partition("=")[2]
+            waiting += above.get(dn.lower(), [])
+    return tuple(found.values())
+
+
+GROUPS = "(|(objectClass=group)(objectClass=groupOfNames))"
+"""Groups of a Windows directory, and of others (RFC 4519)."""
 PEOPLE = "(&(objectClass=person)(!(objectClass=computer)))"
 PERSONAL = [
     "cn",
@@ -74,8 +92,8 @@ PERSONAL = [
 ]
 
 
-def person(dn: str, held: dict[str, list[str]]) -> Finding:
-    """Return what an entry says of a person (RFC 4519; RFC 2798, inetOrgPerson)."""
+def person(dn: str, held: dict[str, list[str]], above: dict[str, list[str]]) -> Finding:
+    """Return what an entry says of a person (RFC 4519; RFC 2798, inetOrgPerson). `above`: by group those it is in."""
 
     def first(name: str) -> str:
         return next(iter(held.get(name, [])), "")
@@ -83,7 +101,7 @@ def person(dn: str, held: dict[str, list[str]]) -> Finding:
     key = first("objectguid") or first("entryuuid") or dn.lower()
     name = first("displayname") or first("cn")
     control = first("useraccountcontrol")
-    groups = tuple(g.partition(",")[0].partition("=")[2] for g in held.get("memberof", []))
+    groups = all_groups(held.get("memberof", []), above)
     made = Person(
         key=key[:300],
         name=name[:300],

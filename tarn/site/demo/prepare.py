@@ -25,6 +25,11 @@ OF_THE_TRUST = ("tove",)
 PHRASES = (
     ("office_suites", "Products that count as an office suite", ["Quill Office"]),
     ("protection", "Products that protect against malware", ["Corvid Protect"]),
+    (
+        "approved_administrators",
+        "Accounts that may be administrator of a computer",
+        ["harbour-admin", "root", "Administrator", "Domain Admins"],
+    ),
     ("galley_tills", "Till software, under its old and its new name", ["Tillmaster", "/^galleykeeper/"]),
 )
 

@@ -1947,6 +1947,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/software/administrators": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Administrators
+         * @description Return who may act as administrator on the computers of a selection, approved or not, groups with members.
+         */
+        get: operations["tarn_apps_software_api_guarding_administrators"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/software/protection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Protection
+         * @description Return how the computers of a selection are protected.
+         */
+        get: operations["tarn_apps_software_api_guarding_protection"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/names/corrections": {
         parameters: {
             query?: never;
@@ -4730,6 +4770,71 @@ export interface components {
              * @default
              */
             name: string;
+            /** Filter */
+            filter: string;
+        };
+        /** AdministratorOut */
+        AdministratorOut: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Person */
+            person: string;
+            /** Members */
+            members: string[];
+            /** Devices */
+            devices: number;
+            /** Filter */
+            filter: string;
+            /** Approved */
+            approved: boolean;
+        };
+        /** AdministratorsOut */
+        AdministratorsOut: {
+            /** Rows */
+            rows: components["schemas"]["AdministratorOut"][];
+            /** Phrase */
+            phrase: string;
+            /** Devices */
+            devices: number;
+            /** Unread */
+            unread: number;
+        };
+        /** ProtectionOut */
+        ProtectionOut: {
+            /** Devices */
+            devices: number;
+            /** States */
+            states: components["schemas"]["ProtectionStateOut"][];
+            /** None */
+            none: number;
+            /** Unread */
+            unread: number;
+            /** Two */
+            two: number;
+            /** Products */
+            products: components["schemas"]["ProtectionProductOut"][];
+        };
+        /** ProtectionProductOut */
+        ProtectionProductOut: {
+            /** Name */
+            name: string;
+            /** Devices */
+            devices: number;
+            /** On */
+            on: number;
+            /** Current */
+            current: number;
+            /** Filter */
+            filter: string;
+        };
+        /** ProtectionStateOut */
+        ProtectionStateOut: {
+            /** Label */
+            label: string;
+            /** Devices */
+            devices: number;
             /** Filter */
             filter: string;
         };
@@ -8290,6 +8395,52 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    tarn_apps_software_api_guarding_administrators: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdministratorsOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_software_api_guarding_protection: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProtectionOut"];
+                };
             };
         };
     };

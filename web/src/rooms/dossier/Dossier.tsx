@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useParams } from "@tanstack/react-router";
+import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, getJson, ok } from "../../api/client";
 import type { Claims, RibbonDay, Row, Sighting, SoftwareRow } from "../../api/types";
@@ -201,7 +201,15 @@ function Summary({ plate, sightings, at }: { plate: Row; sightings: Sighting[]; 
       {plate.place ? `At ${plate.place}. ` : ""}
       {plate.person ? (
         <>
-          Held by <b className="text-base-content">{plate.person}</b>
+          Held by{" "}
+          <Link
+            to="/people/$person"
+            params={{ person: String(plate.person) }}
+            search={{ at }}
+            className="link-quiet font-semibold"
+          >
+            {plate.person}
+          </Link>
           {plate.department ? `, ${plate.department}` : ""}.{" "}
         </>
       ) : plate.department ? (

@@ -4,6 +4,7 @@ import type { Search } from "../../search";
 import { AskLine } from "../estate/AskLine";
 import { Baselines } from "./Baselines";
 import { Changes } from "./Changes";
+import { Administrators, Protection } from "./Guarding";
 import { Names } from "./Names";
 import { Products } from "./Products";
 import { Rulings } from "./Rulings";
@@ -13,6 +14,8 @@ const VIEWS: [string | undefined, string, string][] = [
   ["changes", "What changed", "installed, removed, updated; the same change on many devices in one line"],
   ["rulings", "Rulings", "what the company says of software; the narrower counts"],
   ["baselines", "Should be there", "what devices should have, and which lack it"],
+  ["administrators", "Administrators", "who may do anything, and on which computers"],
+  ["protection", "Protection", "on, current, off, none, two at once"],
   ["names", "Names", "what listed names are taken for, and corrections"],
 ];
 
@@ -24,7 +27,7 @@ export function Software() {
   const go = (change: Partial<Search>) =>
     void navigate({ to: "/software", search: ((before: Search) => ({ ...before, ...change })) as never });
   const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
-  const asks = tab === undefined || tab === "changes";
+  const asks = ["", "changes", "administrators", "protection"].includes(tab ?? "");
   return (
     <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-3.5 pb-2">
@@ -55,6 +58,8 @@ export function Software() {
       {tab === "changes" && <Changes filter={q} at={at} />}
       {tab === "rulings" && <Rulings at={at} />}
       {tab === "baselines" && <Baselines at={at} />}
+      {tab === "administrators" && <Administrators filter={q} at={at} />}
+      {tab === "protection" && <Protection filter={q} at={at} />}
       {tab === "names" && <Names />}
     </div>
   );

@@ -1,0 +1,177 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { client, ok, type Schemas } from "../../api/client";
+import { count, plural } from "../../parts/format";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
+
+interface Props {
+  filter: string;
+  at: string | undefined;
+}
+
+const COMPUTERS = "kind in (server, workstation, laptop, kiosk, till, hypervisor)";
+const both = (filter: string, more: string) => `(${filter || COMPUTERS}) and ${more}`;
+
+function Narrow({
+  filter,
+  at,
+  children,
+}: {
+  filter: string;
+  at: string | undefined;
+  children: React.ReactNode;
+}) {
+  return (
+    <Link to="/estate" search={{ at, q: filter }} className="link-quiet">
+      {children}
+    </Link>
+  );
+}
+
+/** Who may act as administrator, and where: the approved beside the others. */
+export function Administrators({ filter, at }: Props) {
+  const asked = useQuery({
+    queryKey: ["administrators", filter, at],
+    queryFn: () =>
+      ok(client.GET("/api/software/administrators", { params: { query: { filter, as_of: at } } })),
+  });
+  if (asked.error) return <Problem error={asked.error} />;
+  if (!asked.data) return <Waiting what="Reading who is administrator …" />;
+  const { rows, phrase, devices, unread } = asked.data;
+  const parts: [string, string, Schemas["AdministratorOut"][]][] = [
+    ["others", "Not on the approved list", rows.filter((r) => !r.approved)],
+    ["approved", "Approved", rows.filter((r) => r.approved)],
+  ];
+  return (
+    <>
+      <p className="dim py-2 text-[13px]">
+        Of {plural(devices, "computer")}
+        {unread > 0 && `; of ${count(unread)} accounts were never read`}. Approved is whoever the phrase{" "}
+        <Link to="/sets" search={{ tab: "phrases" } as never} className="link-quiet mono">
+          @approved_administrators
+        </Link>{" "}
+        names{phrase ? "" : "; there is none yet, so nobody is approved"}.
+      </p>
+      <div className="grid items-start gap-3 lg:grid-cols-2">
+        {parts.map(([id, title, some]) => (
+          <Sheet key={id} id={id} title={title} hint={plural(some.length, "account")} className="">
+            {some.length === 0 ? (
+              <p className="dim px-3.5 pb-3 text-[13px]">None.</p>
+            ) : (
+              <table className="grid-table">
+                <Heads names={["Account", "Is", "On devices"]} numbers={["On devices"]} />
+                <tbody>
+                  {some.map((a) => (
+                    <tr key={`${a.kind} ${a.name}`}>
+                      <td className="mono break-all">
+                        {a.name}
+                        {a.person && (
+                          <Link
+                            to="/people/$person"
+                            params={{ person: a.person }}
+                            search={{ at }}
+                            className="link-quiet ml-2 font-sans"
+                          >
+                            {a.person}
+                          </Link>
+                        )}
+                      </td>
+                      <td className="dim">
+                        {a.kind}
+                        {a.members.length > 0 && (
+                          <details className="text-[12px]">
+                            <summary>{plural(a.members.length, "member")}</summary>
+                            {a.members.join(", ")}
+                          </details>
+                        )}
+                      </td>
+                      <td className="num">
+                        <Narrow filter={both(filter, a.filter)} at={at}>
+                          {count(a.devices)}
+                        </Narrow>
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            )}
+          </Sheet>
+        ))}
+      </div>
+    </>
+  );
+}
+
+/** How computers are protected: by state and by product, without any, with two at once, never read. */
+export function Protection({ filter, at }: Props) {
+  const asked = useQuery({
+    queryKey: ["protection", filter, at],
+    queryFn: () => ok(client.GET("/api/software/protection", { params: { query: { filter, as_of: at } } })),
+  });
+  if (asked.error) return <Problem error={asked.error} />;
+  if (!asked.data) return <Waiting what="Reading how they are protected …" />;
+  const p = asked.data;
+  const lines: [string, number, string, string][] = [
+    ...p.states.map((s, n): [string, number, string, string] => [
+      s.label,
+      s.devices,
+      s.filter,
+      n === 0 ? "ok" : "bad",
+    ]),
+    ["read, and none is there", p.none, "no protections[name != none]", "bad"],
+    ["two or more on at once", p.two, "count protections[on = yes] > 1", "warn"],
+  ];
+  return (
+    <div className="grid items-start gap-3 pt-3 lg:grid-cols-2">
+      <Sheet id="states" title={plural(p.devices, "computer")} className="">
+        <table className="grid-table">
+          <tbody>
+            {lines.map(([label, n, said, tone]) => (
+              <tr key={label}>
+                <td>
+                  <span className={`tag ${n > 0 ? tone : ""}`}>{label}</span>
+                </td>
+                <td className="num">
+                  <Narrow filter={both(filter, said)} at={at}>
+                    {count(n)}
+                  </Narrow>
+                </td>
+              </tr>
+            ))}
+            <tr>
+              <td className="dim">never read: their systems do not tell, or nothing read it yet</td>
+              <td className="num dim">{count(p.unread)}</td>
+            </tr>
+          </tbody>
+        </table>
+      </Sheet>
+      <Sheet id="products" title="By product" className="">
+        {p.products.length === 0 ? (
+          <p className="dim px-3.5 pb-3 text-[13px]">None of these tells of a protection product.</p>
+        ) : (
+          <table className="grid-table">
+            <Heads
+              names={["Product", "Devices", "On", "On and current"]}
+              numbers={["Devices", "On", "On and current"]}
+            />
+            <tbody>
+              {p.products.map((one) => (
+                <tr key={one.name}>
+                  <td>{one.name}</td>
+                  <td className="num">
+                    <Narrow filter={both(filter, one.filter)} at={at}>
+                      {count(one.devices)}
+                    </Narrow>
+                  </td>
+                  <td className="num">{count(one.on)}</td>
+                  <td className="num">{count(one.current)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </Sheet>
+    </div>
+  );
+}
