@@ -13,7 +13,10 @@ import openpyxl
 import pytest
 from asgiref.sync import async_to_sync
 
+from tarn.apps.estate.actions.decide import decide
 from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.people.models import Person
+from tarn.apps.reports.actions.reports import make_report
 from tarn.apps.reports.actions.watches import ask_due, make_watch
 from tarn.apps.reports.models import Letter, Report, Watch
 from tarn.apps.reports.reads.asking import ask, found
@@ -235,6 +238,47 @@ def test_a_watch_writes_of_what_is_new_and_only_once(people, estate, post, as_ro
     assert ask_due(watch.next_at) == 0, "a device whose address changed is no new device"
 
 
+def test_a_holder_is_told_of_their_own_devices_only(people, estate, post):
+    for name, address in (("Una Skerry", "una@skerrivane.example"), ("Nell Stroma", "nell@skerrivane.example")):
+        Person.objects.create(source="Keel", key=name, name=name, email=address, joined_at=1, last_sync=1)
+    decide(people["operator"], estate[:1], {"person": "Una Skerry"}, "decided")
+    decide(people["operator"], estate[1:3], {"person": "Nell Stroma"}, "decided")
+    people["manager"].email = "chief@skerrivane.example"
+    people["manager"].save()
+    to = ["holder", "role:manager", "person:Nell Stroma"]
+    report = {"name": "All", "definition": {"columns": [{"field": "name"}]}, "room": "Estate"}
+    made = make_report(people["operator"], report)
+    watch = make_watch(
+        people["operator"], {**WATCH, "report": str(made.pk), "condition": "any", "attach": "", "to": to}
+    )
+    ask_due(watch.next_at)
+    send_due(watch.next_at)
+    told = {x["To"]: x.get_body(("plain",)).get_content() for x in post.letters()}
+    assert set(told) == {
+        "chief@skerrivane.example, nell@skerrivane.example",
+        "una@skerrivane.example",
+        "nell@skerrivane.example",
+    }
+    assert "salt-tix-01" in told["una@skerrivane.example"]
+    assert "avrn-gate-01" not in told["una@skerrivane.example"]
+    assert "salt-prn-01" in told["chief@skerrivane.example, nell@skerrivane.example"]
+    assert "salt-prn-01" not in told["nell@skerrivane.example"]
+
+
+def test_a_watch_that_insists_writes_until_somebody_acknowledges(people, estate, post, as_role):
+    watch = make_watch(people["operator"], {**WATCH, "attach": "", "insists": True})
+    list(take_in([sighting("late-1", 30, identity={"serial": "L-1"})]))
+    for _ in range(3):
+        watch.refresh_from_db()
+        assert ask_due(watch.next_at) == 1
+    letter = watch.letter_set.order_by("-pk").first()
+    answer = as_role("viewer").post(f"/api/letters/{letter.pk}/acknowledge").json()
+    assert answer["acknowledged_by"] == "viewer"
+    watch.refresh_from_db()
+    assert ask_due(watch.next_at) == 0
+    assert as_role("viewer").post("/api/letters/999/acknowledge").status_code == 404
+
+
 def test_a_mail_server_that_is_away_loses_nothing(people, estate, post):
     post.stop()
     watch = make_watch(people["operator"], {**WATCH, "condition": "any", "report": "by-place", "attach": ""})
@@ -298,6 +342,8 @@ def test_a_watch_whose_report_is_gone_says_so_and_goes_on(people, estate, as_rol
         ({"condition": "maybe"}, "condition"),
         ({"to": []}, "to"),
         ({"to": ["ines"]}, "to"),
+        ({"to": ["role:captain"]}, "to"),
+        ({"to": ["person:Nobody"]}, "to"),
         ({"rule": "FREQ=SOMETIMES"}, "rule"),
         ({"quiet": "night"}, "quiet"),
         ({"attach": "doc"}, "attach"),

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass, field
 
+from django.contrib.auth import get_user_model
+
 from tarn.apps.people.models import Person
 from tarn.apps.people.scope import visible
 
@@ -40,3 +42,9 @@ def roster(at: int | None = None) -> dict[str, Known]:
     for name in there:
         out[name].left_at = None
     return out
+
+
+def addresses_of_role(role: str) -> list[str]:
+    """Return the addresses of the accounts of Tarn that have a role."""
+    held = get_user_model().objects.filter(groups__name=role, is_active=True).exclude(email="")
+    return list(held.order_by("username").values_list("email", flat=True))

@@ -93,6 +93,7 @@ class WatchIn(Schema):
     attach: str = ""
     quiet: str = ""
     on: bool = True
+    insists: bool = False
     version: int | None = None
     organisation: int | None = None
 
@@ -104,6 +105,7 @@ class LetterOut(Schema):
     sent_at: int | None
     subject: str
     to: list[str]
+    acknowledged_by: str
     tries: int
     trouble: str
 
@@ -245,14 +247,13 @@ def file(request: HttpRequest, key: str, format: str, as_of: str | None = None) 
 
 
 def _letter(letter: Letter) -> dict[str, Any]:
-    return {f: getattr(letter, f) for f in ("made_at", "due_at", "sent_at", "subject", "to", "tries", "trouble")} | {
-        "id": letter.pk
-    }
+    shown = ("made_at", "due_at", "sent_at", "subject", "to", "acknowledged_by", "tries", "trouble")
+    return {"id": letter.pk, **{f: getattr(letter, f) for f in shown}}
 
 
 def _watch(held: Watch) -> dict[str, Any]:
-    shown = ("name", "report", "rule", "condition", "number", "to", "attach", "quiet", "on", "version", "asked_at",
-             "next_at", "trouble")  # fmt: skip
+    shown = ("name", "report", "rule", "condition", "number", "to", "attach", "quiet", "on", "insists", "version",
+             "asked_at", "next_at", "trouble")  # fmt: skip
     try:
         name = found(held.report).name
     except Http404:
@@ -308,6 +309,15 @@ def try_watch(request: HttpRequest, number: int) -> Any:
         raise HttpError(404, f"There is no watch {number}.") from None
     send_again(letter, int(time.time()))
     return _letter(letter)
+
+
+@router.post("/letters/{number}/acknowledge", response=LetterOut)
+def acknowledge(request: HttpRequest, number: int) -> Any:
+    """Acknowledge a letter, so that its watch does not insist on it."""
+    try:
+        return _letter(watch_actions.acknowledge(request.user, number))
+    except Letter.DoesNotExist:
+        raise HttpError(404, f"There is no letter {number}.") from None
 
 
 @router.get("/mailbox", response=list[MailOut])

@@ -3,7 +3,8 @@
 import io
 import json
 import time
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from datetime import datetime
 from html import escape
 from typing import Any
@@ -12,6 +13,8 @@ from zoneinfo import ZoneInfo
 from django.conf import settings
 
 from tarn.apps.estate.asking.ask import zone
+from tarn.apps.estate.reads.persons import holders_of
+from tarn.apps.people.reads import addresses_of_role, roster
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.reads.asking import Asked, Found, ask, found
 from tarn.apps.reports.writing import Head, as_csv, as_html, as_json, as_pdf, as_xlsx, heading, shown
@@ -55,6 +58,34 @@ def answer(watch: Watch, at: int | None) -> Answer:
         if line.kind == "row"
     }
     return Answer(report, asked.columns, rows, asked.sentence)
+
+
+def addressed(watch: Watch, told: Answer, finding: Finding) -> Iterator[tuple[list[str], Answer, Finding]]:
+    """Yield to whom a finding is written, with what each is told: all of it, or a holder only their own devices'."""
+    known = roster()
+    plain: list[str] = []
+    for one in watch.to:
+        kind, _, name = one.partition(":")
+        if kind == "role":
+            plain += addresses_of_role(name)
+        elif kind == "person":
+            plain += [p.email] if (p := known.get(name)) and p.email else []
+        elif one != "holder":
+            plain.append(one)
+    if plain:
+        yield list(dict.fromkeys(plain)), told, finding
+    if "holder" not in watch.to:
+        return
+    holders = holders_of({int(json.loads(key)[0]) for key in told.rows if json.loads(key)[0] is not None})
+    by_person: dict[str, list[str]] = {}
+    for key in told.rows:
+        holder = known.get(holders.get(json.loads(key)[0]) or "")
+        if holder is not None and holder.email:
+            by_person.setdefault(holder.email, []).append(key)
+    for email, keys in by_person.items():
+        mine = set(keys)
+        theirs = Finding(finding.fires, [k for k in finding.new if k in mine], [])
+        yield [email], replace(told, rows={k: told.rows[k] for k in keys}), theirs
 
 
 def head(name: str, sentence: str, as_of: str, here: ZoneInfo) -> Head:

@@ -34,7 +34,8 @@ class Watch(models.Model):
     rule = models.CharField(max_length=200, help_text="recurrence rule (RFC 5545)")
     condition = models.CharField(max_length=10, help_text="any, new, gone, over, under")
     number = models.IntegerField(default=0, help_text="of the conditions over and under")
-    to = models.JSONField(default=list, help_text="addresses mail goes to")
+    to = models.JSONField(default=list, help_text="addresses, role:NAME, person:NAME, or holder: of each row")
+    insists = models.BooleanField(default=False, help_text="writes again each time until somebody has acknowledged it")
     attach = models.CharField(max_length=5, blank=True)
     quiet = models.CharField(max_length=20, blank=True, help_text="hours in which nothing is sent: 22-6")
     on = models.BooleanField(default=True)
@@ -68,6 +69,8 @@ class Letter(models.Model):
     attachment = models.BinaryField(null=True)
     attached_as = models.CharField(max_length=120, blank=True)
     sent_at = models.BigIntegerField(null=True)
+    acknowledged_at = models.BigIntegerField(null=True)
+    acknowledged_by = models.CharField(max_length=150, blank=True)
     tries = models.IntegerField(default=0)
     trouble = models.CharField(max_length=500, blank=True)
 

@@ -2363,6 +2363,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/letters/{number}/acknowledge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Acknowledge
+         * @description Acknowledge a letter, so that its watch does not insist on it.
+         */
+        post: operations["tarn_apps_reports_api_acknowledge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mailbox": {
         parameters: {
             query?: never;
@@ -5205,6 +5225,8 @@ export interface components {
             subject: string;
             /** To */
             to: string[];
+            /** Acknowledged By */
+            acknowledged_by: string;
             /** Tries */
             tries: number;
             /** Trouble */
@@ -5245,6 +5267,11 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Insists
+             * @default false
+             */
+            insists: boolean;
             /** Version */
             version: number;
             /** Organisation */
@@ -5303,6 +5330,11 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Insists
+             * @default false
+             */
+            insists: boolean;
             /** Version */
             version?: number | null;
             /** Organisation */
@@ -9014,6 +9046,28 @@ export interface operations {
         };
     };
     tarn_apps_reports_api_try_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_reports_api_acknowledge: {
         parameters: {
             query?: never;
             header?: never;

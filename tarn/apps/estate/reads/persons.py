@@ -37,6 +37,16 @@ def _signed_in(at: int | None) -> dict[str, list[int]]:
     return out
 
 
+def holders_of(assets: set[int]) -> dict[int, str]:
+    """Return who holds these assets now."""
+    found = raw_connection().execute(
+        "SELECT s.asset_id, t.text FROM estate_assetspan s JOIN estate_term t ON t.id = s.person_id "
+        "WHERE s.valid_to IS NULL AND s.asset_id IN (SELECT value FROM json_each(?))",
+        [json.dumps(sorted(assets))],
+    )
+    return dict(found.fetchall())
+
+
 def _account(value: str) -> str:
     return str(json.loads(value) or "").rpartition("\\")[2].lower()
 

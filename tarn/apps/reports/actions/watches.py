@@ -12,9 +12,10 @@ from django.http import Http404
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, Stale, once
-from tarn.apps.people.roles import require
+from tarn.apps.people.reads import Known, roster
+from tarn.apps.people.roles import ROLES, require
 from tarn.apps.people.scope import limited_to, scope_of, visible
-from tarn.apps.reports.composing import Answer, answer, compose
+from tarn.apps.reports.composing import Answer, addressed, answer, compose
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.reads.asking import found
 from tarn.apps.reports.writing import FORMATS
@@ -40,11 +41,8 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
     to = [str(t).strip() for t in data.get("to") or [] if str(t).strip()]
     if not to:
         raise Invalid("to", "Say to whom it writes.")
-    for address in to:
-        try:
-            validate_email(address)
-        except BadAddress:
-            raise Invalid("to", f"“{address}” is no address for mail.") from None
+    for one in to:
+        _check_recipient(one, str(data["report"]))
     if data.get("attach") and data["attach"] not in FORMATS:
         raise Invalid("attach", f"“{data['attach']}” cannot be attached; {', '.join(FORMATS)} can.")
     try:
@@ -64,8 +62,28 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
         "attach": data.get("attach") or "",
         "quiet": str(data.get("quiet") or ""),
         "on": bool(data.get("on", True)),
+        "insists": bool(data.get("insists")),
         "next_at": due,
     }
+
+
+def _check_recipient(one: str, report: str) -> None:
+    """Raise Invalid where nobody could be meant."""
+    kind, _, name = one.partition(":")
+    if kind == "role":
+        if name not in ROLES:
+            raise Invalid("to", f"“{name}” is no role; one of: {', '.join(ROLES)}.")
+    elif kind == "person":
+        if not roster().get(name, Known("")).email:
+            raise Invalid("to", f"No address of “{name}” is known; write it out, or have a source tell it.")
+    elif one == "holder":
+        if found(report).definition.row == "product":
+            raise Invalid("to", "A row of this report is no device's, so it has no holder to write to.")
+    else:
+        try:
+            validate_email(one)
+        except BadAddress:
+            raise Invalid("to", f"“{one}” is no address for mail.") from None
 
 
 def make_watch(user: Any, data: dict[str, Any]) -> Watch:
@@ -131,14 +149,16 @@ def ask_due(now: int) -> int:
 
 
 def _ask_one(watch: Watch, now: int) -> bool:
-    letter = None
+    letters: list[Letter] = []
     try:
         with limited_to(*(scope_of(watch.owner) or ())):
             told: Answer = answer(watch, None)
             finding = weigh(watch.condition, watch.number, watch.held, told.keys)  # type: ignore[arg-type]
-            if finding.fires:
-                letter = compose(watch, told, finding, now)
-                letter.due_at = sendable(now, quiet_hours(watch.quiet), settings.TIME_ZONE)
+            if finding.fires or (watch.insists and told.rows and _unheeded(watch)):
+                for to, mine, theirs in addressed(watch, told, finding):
+                    letter = compose(watch, mine, theirs, now)
+                    letter.to, letter.due_at = to, sendable(now, quiet_hours(watch.quiet), settings.TIME_ZONE)
+                    letters.append(letter)
         watch.held, watch.trouble = told.keys[:MOST_HELD], ""
     except (ReportError, FilterError, Http404) as error:
         # Its report was dropped, or asks for what is no longer there: the page says so, and it goes on being asked.
@@ -147,6 +167,24 @@ def _ask_one(watch: Watch, now: int) -> bool:
     watch.next_at = next_after(watch.rule, now, settings.TIME_ZONE)
     with transaction.atomic():
         watch.save(update_fields=["held", "trouble", "asked_at", "next_at"])
-        if letter is not None:
+        for letter in letters:
             letter.save()
-    return letter is not None
+    return bool(letters)
+
+
+def _unheeded(watch: Watch) -> bool:
+    """Whether the last letters of a watch were sent and nobody has acknowledged one."""
+    last = watch.letter_set.order_by("-made_at").first()
+    return last is not None and not watch.letter_set.filter(made_at=last.made_at, acknowledged_at__gt=0).exists()
+
+
+def acknowledge(user: Any, number: int) -> Letter:
+    """Acknowledge a letter: its watch does not insist on it any more. Raises Letter.DoesNotExist."""
+    require(user, "look")
+    with transaction.atomic():
+        held = Letter.objects.filter(watch__in=visible(Watch)).select_related("watch").get(pk=number)
+        if held.acknowledged_at is None:
+            held.acknowledged_at, held.acknowledged_by = int(time.time()), user.username
+            held.save(update_fields=["acknowledged_at", "acknowledged_by"])
+            record(user, "acknowledged a letter of", held.watch.name, detail={"subject": held.subject})
+    return held

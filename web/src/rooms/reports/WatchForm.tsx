@@ -38,6 +38,7 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
     attach: held?.attach ?? "",
     quiet: held?.quiet ?? "",
     on: held?.on ?? true,
+    insists: held?.insists ?? false,
     organisation: "",
   });
   const { setError, wrong, rest } = useFaults();
@@ -54,7 +55,10 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
     const body = {
       ...values,
       number: Number(values.number) || 0,
-      to: values.to.split(/[,;\s]+/).filter(Boolean),
+      to: values.to
+        .split(/[,;\n]+/)
+        .map((t) => t.trim())
+        .filter(Boolean),
       version: held?.version,
       organisation: asOrganisation(values.organisation),
     };
@@ -123,7 +127,7 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
           value={values.to}
           set={(to) => set({ to })}
           wrong={wrong("to")}
-          hint="Addresses for mail, parted by commas."
+          hint="Parted by commas: addresses; role:manager; person:Una Skerry; or holder, who is told of their own devices only."
           required
         />
         <div className="grid grid-cols-2 gap-3">
@@ -152,6 +156,11 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
           label="For the organisation"
           value={values.organisation}
           set={(organisation) => set({ organisation })}
+        />
+        <Tick
+          label="Write again each time until somebody has acknowledged it"
+          on={values.insists}
+          set={(insists) => set({ insists })}
         />
         <Tick label="In force" on={values.on} set={(on) => set({ on })} />
         {rest}

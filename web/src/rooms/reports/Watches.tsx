@@ -39,6 +39,14 @@ export function Watches() {
       toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be tried.");
     }
   };
+  const acknowledge = async (letter: number) => {
+    try {
+      await ok(client.POST("/api/letters/{number}/acknowledge", { params: { path: { number: letter } } }));
+      await queries.invalidateQueries({ queryKey: ["watches"] });
+    } catch (error) {
+      toast.error(error instanceof ApiProblem ? error.problem.detail : "It was not acknowledged.");
+    }
+  };
   return (
     <>
       <div className="flex pb-2.5">
@@ -88,6 +96,7 @@ export function Watches() {
             <span className="mono">{w.to.join(", ")}</span> when{" "}
             {CONDITIONS.find(([key]) => key === w.condition)?.[1]}
             {w.condition === "over" || w.condition === "under" ? ` ${count(w.number)}` : ""}
+            {w.insists && ", and again until somebody acknowledges it"}
             {w.attach && `, with the rows as ${w.attach.toUpperCase()}`}
             {w.quiet && `; quiet from ${w.quiet.replace("-", " to ")} o’clock`}.
           </p>
@@ -107,7 +116,22 @@ export function Watches() {
                     <td className="dim">{l.to.join(", ")}</td>
                     <td>
                       {l.sent_at ? (
-                        at(l.sent_at)
+                        <>
+                          {at(l.sent_at)}
+                          {l.acknowledged_by ? (
+                            <span className="dim"> · acknowledged by {l.acknowledged_by}</span>
+                          ) : (
+                            w.insists && (
+                              <button
+                                type="button"
+                                className="link-quiet ml-2 font-semibold"
+                                onClick={() => void acknowledge(l.id)}
+                              >
+                                Acknowledge
+                              </button>
+                            )
+                          )}
+                        </>
                       ) : l.tries ? (
                         <span className="text-error" title={l.trouble}>
                           not yet, {plural(l.tries, "try", "tries")}: {l.trouble}
