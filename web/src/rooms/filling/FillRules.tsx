@@ -1,18 +1,14 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { client, ok } from "../../api/client";
 import { EstateNav } from "../../parts/EstateNav";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
 import { RuleForm } from "./RuleForm";
-
-export type FillRule = Schemas["FillRuleOut"];
-
-/** A field of the registry as people know it: one of the company's own without what tells it apart. */
-export const words = (field: string) => field.replace(/^field:/, "");
+import { type FillRule, words } from "./words";
 
 /** Fill rules in their order: what they read, what they fill, and whether they are in force. */
 export function FillRules() {

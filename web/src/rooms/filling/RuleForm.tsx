@@ -6,7 +6,7 @@ import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { Heads } from "../../parts/Sheet";
-import { type FillRule, words } from "./FillRules";
+import { type FillRule, words } from "./words";
 
 type Rehearsal = Schemas["FillRehearsalOut"];
 interface Named {
