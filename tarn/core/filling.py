@@ -32,7 +32,7 @@ READS = {
     "host.place": "the place of that virtual host",
     "person.department": "the department of the person who has it",
     "usual.account": "the account that was signed in last on most days of the last 60",
-    "usual.person": "the person that account belongs to",
+    "usual.person": "the person whose account was signed in last on most days of the last 60",
 }
 """What a rule may read beside the asset's own fields."""
 

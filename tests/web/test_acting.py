@@ -66,7 +66,8 @@ def test_a_question_is_built_counted_and_asked_then_read_back(page: Page, compla
         builder.get_by_label("How many of them").last.select_option("no")
         builder.get_by_role("button", name="+ condition").nth(-2).click()
         builder.get_by_label("Field").last.select_option("Product")
-        builder.get_by_label("Value").last.fill(product)
+        with page.expect_response(lambda r, p=product: "/api/assets?" in r.url and p.split()[0] in r.url):  # type: ignore[misc]
+            builder.get_by_label("Value").last.fill(product)
     expect(builder.locator("code")).to_have_text(
         'kind in (workstation, laptop) and no software[product = "Berthwright Planner"] '
         "and no software[product = Crewroster]"

@@ -219,8 +219,8 @@ function Rehearsed({ found, outcomes }: { found: Rehearsal; outcomes: Record<str
           <tbody>
             {found.rows.map((r) => (
               <tr key={r.asset}>
-                <td className="mono">{r.name}</td>
-                <td className="mono break-all">{r.read}</td>
+                <td className="mono whitespace-nowrap">{r.name}</td>
+                <td className="mono break-words">{r.read}</td>
                 <td>{String(r.before ?? "–")}</td>
                 <td>{r.value === null ? "–" : String(r.value)}</td>
                 <td>
