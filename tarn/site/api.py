@@ -36,6 +36,7 @@ from tarn.apps.people.actions.undo import CannotUndo
 from tarn.apps.people.api import router as people
 from tarn.apps.people.roles import NotAllowed
 from tarn.apps.reports.api import router as reports
+from tarn.apps.reports.api_sql import router as sql
 from tarn.apps.software.api import router as software
 from tarn.apps.software.api_guarding import router as guarding
 from tarn.apps.tasks.api import router as tasks
@@ -82,6 +83,7 @@ api.add_router("", guarding)
 api.add_router("", naming)
 api.add_router("", sets)
 api.add_router("", reports)
+api.add_router("", sql)
 api.add_router("", tasks)
 api.add_router("", filling)
 

@@ -56,7 +56,9 @@ def main() -> None:
             ask = "kind%20%3D%20server%20and%20place%20%3D%20Saltholm%20and%20memory%20%3E%3D%2032GB"
             shoot("estate-narrowed", f"/estate?q={ask}&peek={berth}")
             shoot("dossier", f"/assets/{berth}")
-            page.goto("/estate?q=kind+in+(workstation,+laptop)+and+no+software%5Bproduct+%3D+%22Berthwright+Planner%22%5D")
+            page.goto(
+                "/estate?q=kind+in+(workstation,+laptop)+and+no+software%5Bproduct+%3D+%22Berthwright+Planner%22%5D"
+            )
             page.get_by_role("button", name="Build", exact=True).click()
             page.get_by_role("region", name="Build the question").get_by_text("assets").first.wait_for()
             shoot("builder")

@@ -106,6 +106,11 @@ const compose = createRoute({
   path: "/reports/compose",
   component: lazyRouteComponent(() => import("./rooms/reports/Composer"), "Composer"),
 });
+const statements = createRoute({
+  getParentRoute: () => root,
+  path: "/reports/sql",
+  component: lazyRouteComponent(() => import("./rooms/reports/Statements"), "Statements"),
+});
 const report = createRoute({
   getParentRoute: () => root,
   path: "/reports/$report",
@@ -174,6 +179,7 @@ export const router = createRouter({
     product,
     reports,
     compose,
+    statements,
     report,
     sets,
     oneSet,

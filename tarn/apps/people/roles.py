@@ -13,6 +13,7 @@ MAY = {
     "credentials": "manager",
     "tasks": "manager",
     "scripts": "administrator",
+    "statements": "administrator",
     "people": "administrator",
 }
 """What each kind of action needs at least."""

@@ -2403,6 +2403,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sql/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Views
+         * @description Return the views a statement may read, with their columns.
+         */
+        get: operations["tarn_apps_reports_api_sql_views"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sql": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Carry Out
+         * @description Carry a reading statement out: at most ten seconds and ten thousand rows.
+         */
+        post: operations["tarn_apps_reports_api_sql_carry_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tasks": {
         parameters: {
             query?: never;
@@ -5356,6 +5396,31 @@ export interface components {
             text: string;
             /** Attached */
             attached: string[];
+        };
+        /** ViewOut */
+        ViewOut: {
+            /** Name */
+            name: string;
+            /** Meaning */
+            meaning: string;
+            /** Columns */
+            columns: string[];
+        };
+        /** StatementOut */
+        StatementOut: {
+            /** Columns */
+            columns: string[];
+            /** Rows */
+            rows: unknown[][];
+            /** Cut */
+            cut: boolean;
+            /** Seconds */
+            seconds: number;
+        };
+        /** StatementIn */
+        StatementIn: {
+            /** Statement */
+            statement: string;
         };
         /** TaskCountsOut */
         TaskCountsOut: {
@@ -9105,6 +9170,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MailOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_reports_api_sql_views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_reports_api_sql_carry_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StatementIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatementOut"];
                 };
             };
         };

@@ -59,6 +59,7 @@ function List() {
   const [find, setFind] = useState("");
   const [room, setRoom] = useState("");
   const { at } = useDial();
+  const maySql = useMay("statements");
   const may = useMay("keep");
   const asked = useQuery({
     queryKey: ["reports"],
@@ -99,9 +100,16 @@ function List() {
         ))}
         <span className="flex-1" />
         {may && (
-          <Link to="/reports/compose" search={{ at }} className="btn btn-primary btn-sm">
-            Compose a report
-          </Link>
+          <>
+            {maySql && (
+              <Link to="/reports/sql" search={{}} className="btn btn-sm">
+                SQL
+              </Link>
+            )}
+            <Link to="/reports/compose" search={{ at }} className="btn btn-primary btn-sm">
+              Compose a report
+            </Link>
+          </>
         )}
       </div>
       {groups

@@ -1,0 +1,59 @@
+"""Statements of one's own over HTTP, administrators only: thin; parse, call, shape."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from ninja.errors import HttpError
+
+from tarn.apps.estate.reads import statements
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.refusals import Invalid
+from tarn.apps.people.roles import NotAllowed, require
+from tarn.apps.people.scope import scope
+
+router = Router(tags=["reports"])
+
+
+class ViewOut(Schema):
+    name: str
+    meaning: str
+    columns: list[str]
+
+
+class StatementIn(Schema):
+    statement: str
+
+
+class StatementOut(Schema):
+    columns: list[str]
+    rows: list[list[Any]]
+    cut: bool
+    seconds: float
+
+
+def _may(request: HttpRequest) -> None:
+    require(request.user, "statements")
+    if scope() is not None:
+        raise NotAllowed("A statement reads all organisations' devices; you are limited to some.")
+
+
+@router.get("/sql/views", response=list[ViewOut])
+def views(request: HttpRequest) -> Any:
+    """Return the views a statement may read, with their columns."""
+    _may(request)
+    return statements.described()
+
+
+@router.post("/sql", response=StatementOut)
+def carry_out(request: HttpRequest, data: StatementIn) -> Any:
+    """Carry a reading statement out: at most ten seconds and ten thousand rows."""
+    _may(request)
+    if len(data.statement) > 20_000:
+        raise HttpError(422, "A statement of more than 20,000 characters is too long.")
+    try:
+        found = statements.carry_out(data.statement)
+    except statements.StatementError as error:
+        raise Invalid("statement", str(error)) from None
+    record(request.user, "asked by SQL", f"{len(found.rows)} rows", detail={"statement": data.statement})
+    return {"columns": found.columns, "rows": [list(r) for r in found.rows], "cut": found.cut, "seconds": found.seconds}
