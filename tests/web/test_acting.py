@@ -157,3 +157,17 @@ def test_a_kind_of_ones_own_from_designer_to_file_to_register(
     page.get_by_role("dialog").get_by_role("button", name="Save").click()
     expect(page.get_by_role("dialog")).to_contain_text("“shallow” is not a number of m")
     assert [c for c in complaints if "422" not in c] == []  # the value refused above
+
+
+def test_assets_are_picked_by_hand_and_by_key(page: Page, complaints: list[str]) -> None:
+    sign_in(page, to="/estate?q=kind+%3D+printer")
+    page.get_by_label("Pick salt-prn-01").check()
+    page.get_by_role("grid").focus()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("x")
+    expect(page.get_by_text("2 assets picked")).to_be_visible()
+    page.get_by_role("button", name="Only these").click()
+    expect(page.get_by_text("2 of ")).to_be_visible()
+    page.get_by_role("button", name="Keep as a set").click()
+    expect(page.get_by_role("dialog")).to_contain_text("number in (A-")
+    assert complaints == []

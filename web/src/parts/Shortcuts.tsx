@@ -5,6 +5,7 @@ const KEYS: [string, string][] = [
   ["a", "to the ask line"],
   ["↑ ↓", "through the list"],
   ["Space", "peek at the asset, or close the peek"],
+  ["x", "pick the asset, or unpick it"],
   ["Enter", "open its dossier"],
   ["Esc", "out of what is open"],
   ["← →", "on the ribbon: a day back, a day on"],

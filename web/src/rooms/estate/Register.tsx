@@ -5,8 +5,9 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { client, ok } from "../../api/client";
 import type { FieldInfo, Row } from "../../api/types";
 import { EvidenceMarks } from "../../parts/Evidence";
-import { ago, moment, shown } from "../../parts/format";
+import { ago, moment, plural, shown } from "../../parts/format";
 import { Empty } from "../../parts/Problem";
+import { fieldText } from "./build/model";
 import { width } from "./columns";
 import { narrow, quoted } from "./narrow";
 
@@ -44,6 +45,12 @@ export function Register({
   const scroller = useRef<HTMLDivElement>(null);
   const navigate = useNavigate();
   const [cursor, setCursor] = useState(0);
+  const [picked, setPicked] = useState<Map<number, string>>(new Map());
+  const pick = (row: Row) => {
+    const next = new Map(picked);
+    if (!next.delete(row.id)) next.set(row.id, String(row.number));
+    setPicked(next);
+  };
   const virtual = useVirtualizer({
     count: total,
     getScrollElement: () => scroller.current,
@@ -56,7 +63,7 @@ export function Register({
     const last = Math.floor((seen[seen.length - 1]?.index ?? 0) / PAGE);
     return Array.from({ length: last - first + 1 }, (_, i) => first + i);
   }, [seen]);
-  const asked = columns.filter((c) => c !== "evidence").join(",");
+  const asked = [...new Set([...columns.filter((c) => c !== "evidence"), "number"])].join(",");
   const results = useQueries({
     queries: pages.map((page) => ({
       queryKey: ["register", filter, at, sort, asked, page],
@@ -74,10 +81,13 @@ export function Register({
     return results[place]?.data?.rows[index % PAGE] as Row | undefined;
   };
   useEffect(() => {
-    if (filter !== undefined) setCursor(0);
+    if (filter !== undefined) {
+      setCursor(0);
+      setPicked(new Map());
+    }
   }, [filter]);
 
-  const template = columns.map(width).join(" ");
+  const template = `26px ${columns.map(width).join(" ")}`;
   const open = (asset: number) =>
     void navigate({ to: "/assets/$asset", params: { asset: String(asset) }, search: { at } as never });
   const keys = (event: React.KeyboardEvent) => {
@@ -97,6 +107,7 @@ export function Register({
         event.preventDefault();
         setPeek(peeked === row.id ? undefined : row.id);
       }
+      if (event.key === "x" && row) pick(row);
       if (event.key === "Escape") setPeek(undefined);
     }
   };
@@ -125,6 +136,9 @@ export function Register({
           className="sticky top-0 z-10 hidden border-b border-base-300 bg-[var(--head)] px-2 md:grid"
           style={{ gridTemplateColumns: template }}
         >
+          <div role="columnheader">
+            <span className="sr-only">Picked</span>
+          </div>
           {columns.map((c) => {
             const field = fields.get(c);
             const down = sort === `-${c}`;
@@ -184,6 +198,8 @@ export function Register({
                 {row && (
                   <Cells
                     row={row}
+                    picked={picked.has(row.id)}
+                    pick={() => pick(row)}
                     columns={columns}
                     fields={fields}
                     template={template}
@@ -198,12 +214,33 @@ export function Register({
           })}
         </div>
       </div>
+      {picked.size > 0 && (
+        <p
+          role="status"
+          className="sticky bottom-0 left-0 z-10 flex items-center gap-3 border-t border-base-300 bg-[var(--wash)] px-4 py-2 text-[13px]"
+        >
+          <b>{plural(picked.size, "asset")} picked</b>
+          <button
+            type="button"
+            className="btn btn-primary btn-xs"
+            onClick={() => setFilter(`number in (${[...picked.values()].join(", ")})`)}
+          >
+            Only these
+          </button>
+          <button type="button" className="btn btn-xs" onClick={() => setPicked(new Map())}>
+            Clear
+          </button>
+          <span className="dim">then keep, change or run a task on them</span>
+        </p>
+      )}
     </div>
   );
 }
 
 interface CellsProps {
   row: Row;
+  picked: boolean;
+  pick: () => void;
   columns: string[];
   fields: Map<string, FieldInfo>;
   template: string;
@@ -212,9 +249,20 @@ interface CellsProps {
   setFilter: (filter: string) => void;
 }
 
-function Cells({ row, columns, fields, template, at, filter, setFilter }: CellsProps) {
+function Cells({ row, picked, pick, columns, fields, template, at, filter, setFilter }: CellsProps) {
   return (
     <div className="hidden h-full items-center md:grid" style={{ gridTemplateColumns: template }}>
+      <div role="gridcell" className="pl-1">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs align-middle"
+          aria-label={`Pick ${row.name ?? row.number}`}
+          tabIndex={-1}
+          checked={picked}
+          onClick={(e) => e.stopPropagation()}
+          onChange={pick}
+        />
+      </div>
       {columns.map((c) => {
         const field = fields.get(c);
         const type = field?.type ?? "text";
@@ -259,7 +307,7 @@ function Cells({ row, columns, fields, template, at, filter, setFilter }: CellsP
                 className="max-w-full truncate hover:underline"
                 onClick={(e) => {
                   e.stopPropagation();
-                  setFilter(narrow(filter, `${c} = ${quoted(String(value))}`));
+                  setFilter(narrow(filter, `${fieldText(c)} = ${quoted(String(value))}`));
                 }}
               >
                 {text}

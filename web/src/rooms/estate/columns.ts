@@ -29,7 +29,7 @@ export const WIDTHS: Record<string, string> = {
   last_seen: "64px",
   first_seen: "92px",
   sources: "72px",
-  evidence: "72px",
+  evidence: "88px",
   "software.count": "84px",
   mac: "142px",
   serial: "118px",

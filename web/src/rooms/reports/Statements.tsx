@@ -83,7 +83,6 @@ export function Statements() {
                   </thead>
                   <tbody>
                     {found.rows.slice(0, 1000).map((row, at) => (
-                      // biome-ignore lint/suspicious/noArrayIndexKey: rows of a statement have no other key
                       <tr key={at}>
                         {row.map((value, n) => (
                           <td
