@@ -14,6 +14,8 @@ from tarn.collect.winrm.client import Remote, winrm
 from tarn.core.tasks import WORKED, Order, magic_packet
 
 WAKE_PORT = 9
+MOST_SECONDS = 600
+"""How long a task may take on one device."""
 MOST_TOLD = 8_000
 """Characters kept of what a task printed."""
 
@@ -37,16 +39,16 @@ async def carry_out(order: Order, route: Route, address: str, credential: SshCre
         async with ssh(route, address, credential) as opened:
             return await _by_shell(order, opened.shell)
     async with winrm(route, address, credential) as session:
-        return await _by_powershell(order, session, credential.timeout)
+        return await _by_powershell(order, session)
 
 
 async def _by_shell(order: Order, shell: Shell) -> Done:
     if order.stdin:
-        return _ended(await shell.run(f"sudo -n sh -c {shlex.quote(order.stdin)}", "the script"))
+        return _ended(await shell.run(f"sudo -n sh -c {shlex.quote(order.stdin)}", "the script", MOST_SECONDS))
     for program, line in order.lines:
         if program and (await shell.run(f"command -v {program}", "what it has")).code != 0:
             continue
-        return _ended(await shell.run(line, "the task"))
+        return _ended(await shell.run(line, "the task", MOST_SECONDS))
     wanted = " nor ".join(program for program, _ in order.lines)
     return Done(False, None, f"Neither {wanted} is there.")
 
@@ -69,13 +71,13 @@ def powershell(line: str, seconds: float) -> str:
     )
 
 
-async def _by_powershell(order: Order, session: Remote, seconds: float) -> Done:
+async def _by_powershell(order: Order, session: Remote) -> Done:
     if order.stdin:
         said = await session.run(order.stdin + "\r\n", "the script")
         return Done(True, 0, said.strip()[-MOST_TOLD:])
     last = Done(False, None, "")
     for _, line in order.lines:
-        said = await session.run(powershell(line, seconds * 4), "the task")
+        said = await session.run(powershell(line, MOST_SECONDS), "the task")
         last = _answer(said)
         if not last.worked:
             break

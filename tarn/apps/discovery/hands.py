@@ -25,21 +25,33 @@ class Way:
     refused: str = ""
 
 
+class _Coverage:
+    """The sweeps with their ranges read, the one made last first."""
+
+    def __init__(self) -> None:
+        self._sweeps = [
+            (sweep, parse_ranges(sweep.ranges), parse_ranges(sweep.exclusions, most=2**33))
+            for sweep in visible(Sweep).order_by("-pk")
+        ]
+
+    def of(self, address: str) -> Sweep | None:
+        wanted = ip_address(address)
+        for sweep, ranges, exclusions in self._sweeps:
+            if any(wanted in r for r in ranges) and not any(wanted in r for r in exclusions):
+                return sweep
+        return None
+
+
 def covering(address: str) -> Sweep | None:
     """Return a sweep whose ranges hold an address and whose exclusions do not, the one made last."""
-    wanted = ip_address(address)
-    for sweep in visible(Sweep).order_by("-pk"):
-        inside = any(wanted in r for r in parse_ranges(sweep.ranges))
-        if inside and not any(wanted in r for r in parse_ranges(sweep.exclusions, most=2**33)):
-            return sweep  # type: ignore[no-any-return]
-    return None
+    return _Coverage().of(address)
 
 
 class Ways:
     """The ways to addresses, the company's networks read once."""
 
     def __init__(self) -> None:
-        self._places = Places.load()
+        self._places, self._coverage = Places.load(), _Coverage()
         self._never = parse_ranges(never_probed(None), most=2**33)
 
     def to(self, address: str) -> Way:
@@ -51,7 +63,7 @@ class Ways:
             return Way(
                 refused=f"Only an outpost reaches {beyond.name or beyond.range}; tasks do not go through outposts."
             )
-        sweep = covering(address)
+        sweep = self._coverage.of(address)
         if sweep is None:
             return Way(refused="No sweep covers its address, so Tarn may not go there.")
         return Way(ROUTES[sweep.route], self._places.place(address))

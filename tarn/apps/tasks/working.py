@@ -74,7 +74,22 @@ async def _all(task: Task, rows: list[TaskDevice]) -> None:
                 done = await _one(task.kind, row, ways, script)
                 await asyncio.to_thread(_note, row, *done)
 
-    await asyncio.gather(*(one(row) for row in rows))
+    async def beat() -> None:
+        # One device may take long; whoever looks for abandoned tasks sees that this one is not.
+        while True:
+            await asyncio.sleep(STALE / 6)
+            await asyncio.to_thread(_beat, task.pk)
+
+    beating = asyncio.create_task(beat())
+    try:
+        await asyncio.gather(*(one(row) for row in rows))
+    finally:
+        beating.cancel()
+
+
+def _beat(number: int) -> None:
+    close_old_connections()
+    Task.objects.filter(pk=number, state="running").update(beat=int(time.time()))
 
 
 def _begin(row: TaskDevice) -> bool:

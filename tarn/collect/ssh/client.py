@@ -29,8 +29,11 @@ class Output:
 class Shell(Protocol):
     """What the readers of Linux need: run a line, get its output."""
 
-    async def run(self, line: str, section: str) -> Output:
-        """Run a line for a section of the inventory. What came before a cut is kept in the output."""
+    async def run(self, line: str, section: str, seconds: float = 0) -> Output:
+        """Run a line for a section of the inventory, for so long at most (0: three times the credential's time-out).
+
+        What came before a cut is kept in the output.
+        """
         ...
 
 
@@ -38,19 +41,19 @@ class _Connection:
     def __init__(self, connection: asyncssh.SSHClientConnection, credential: SshCredential) -> None:
         self._connection, self._credential = connection, credential
 
-    async def run(self, line: str, section: str) -> Output:
+    async def run(self, line: str, section: str, seconds: float = 0) -> Output:
         out: list[str] = []
         err: list[str] = []
-        seconds = self._credential.timeout
+        seconds = seconds or self._credential.timeout * 3
         try:
-            async with asyncio.timeout(seconds * 3):
+            async with asyncio.timeout(seconds):
                 process = await self._connection.create_process(line, errors="replace", stdin=asyncssh.DEVNULL)
                 async with process:
                     await asyncio.gather(_drain(process.stdout, out), _drain(process.stderr, err))
                     await process.wait_closed()
                     code = process.exit_status
         except TimeoutError:
-            cut = Problem("timed-out", protocol="SSH", seconds=round(seconds * 3), section=section)
+            cut = Problem("timed-out", protocol="SSH", seconds=round(seconds), section=section)
             return Output("".join(out), "".join(err), None, cut)
         except (asyncssh.Error, OSError):
             return Output("".join(out), "".join(err), None, Problem("cut-off", protocol="SSH", section=section))

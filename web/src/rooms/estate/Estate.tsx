@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
-import { lazy, Suspense, useMemo, useState } from "react";
+import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { ApiProblem, client, getJson, ok } from "../../api/client";
 import type { FieldInfo, Registry } from "../../api/types";
 import { dialWords } from "../../parts/dial";
@@ -16,6 +16,7 @@ import { useColumns } from "./columns";
 import { KeepDialog, SetsMenu } from "./Keeping";
 import { Peek } from "./Peek";
 import { Register } from "./Register";
+import { remember } from "./recent";
 import { BAND_WORDS, Strata } from "./Strata";
 
 const DEFAULT_BANDS = ["kind", "platform", "place", "last_seen", "evidence"];
@@ -67,6 +68,9 @@ export function Estate() {
   const [entering, setEntering] = useState(false);
   const [building, setBuilding] = useState(false);
   const setFilter = (filter: string) => go({ q: filter || undefined, peek: undefined });
+  useEffect(() => {
+    if (head.data) remember(q); // only what could be read
+  }, [q, head.data]);
   const wrong = head.error;
   const unplaced =
     wrong && !(wrong instanceof ApiProblem && wrong.problem.start !== undefined) ? wrong : null;

@@ -7,9 +7,13 @@ import { Dialog, Labelled } from "../../parts/Dialog";
 import { count, plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 import { narrow, quoted } from "./narrow";
+import { recent } from "./recent";
 
 /** The kept sets: choosing one narrows to it. */
 export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: string) => void }) {
+  const lately = recent()
+    .filter((t) => t !== filter)
+    .slice(0, 6);
   const sets = useQuery({ queryKey: ["sets"], queryFn: () => ok(client.GET("/api/sets")) });
   return (
     <>
@@ -59,6 +63,25 @@ export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: stri
             {label}
           </Link>
         ))}
+        {lately.length > 0 && (
+          <>
+            <p className="faint border-t border-base-300 px-2 pt-2 text-[12px]">Asked lately</p>
+            {lately.map((text) => (
+              <button
+                key={text}
+                type="button"
+                className="mono block w-full truncate rounded px-2 py-1 text-left text-[12.5px] hover:bg-[var(--head)]"
+                title={text}
+                onClick={() => {
+                  document.getElementById("sets")?.hidePopover();
+                  pick(text);
+                }}
+              >
+                {text}
+              </button>
+            ))}
+          </>
+        )}
         {sets.data?.length === 0 && (
           <p className="dim p-2 text-[13px]">No set is kept yet. Ask something, then “Keep as a set”.</p>
         )}
