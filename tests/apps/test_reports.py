@@ -8,6 +8,8 @@ import json
 import socket
 import threading
 import time
+import zipfile
+from xml.etree import ElementTree
 
 import openpyxl
 import pytest
@@ -128,6 +130,29 @@ def test_other_files_carry_question_and_day_and_run_no_formula(as_role, estate):
     assert (cell.data_type, cell.value) == ("s", '=HYPERLINK("x")')
     assert book["Report"]["B2"].is_date
     assert viewer.get(f"/api/reports/shown/{key}/doc").status_code == 404
+
+
+def test_the_opendocument_sheet_read_back_says_the_same(as_role, estate, composed):
+    answer = as_role("viewer").get(f"/api/reports/shown/{composed}/ods")
+    packed = zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content)))
+    first = packed.infolist()[0]
+    assert (first.filename, first.compress_type) == ("mimetype", zipfile.ZIP_STORED)
+    assert packed.read("mimetype").decode() == answer["Content-Type"]
+    names = {n: f"{{urn:oasis:names:tc:opendocument:xmlns:{n}:1.0}}" for n in ("table", "office", "text")}
+    report, about = ElementTree.fromstring(packed.read("content.xml")).iter(f"{names['table']}table")
+
+    def rows(sheet):
+        for row in sheet.iter(f"{names['table']}table-row"):
+            yield [
+                float(c.get(f"{names['office']}value")) if c.get(f"{names['office']}value") else "".join(c.itertext())
+                for c in row
+            ]
+
+    told = list(rows(report))
+    assert told[0] == ["Place", "Name", "Memory (GB)", "Cores", "per core"]
+    assert told[3][:4] == ["Saltholm", "salt-tix-01", 32.0, 8.0]
+    assert told[2][0].startswith("Port Averne: 1 row; sum of Memory (GB): 8")
+    assert ["Question", "assets whose kind is server"] in list(rows(about))
 
 
 @pytest.mark.parametrize(

@@ -17,6 +17,7 @@ from tarn.apps.reports.models import Letter, Report, Watch
 from tarn.apps.reports.reads.asking import Found, all_reports, ask, found
 from tarn.apps.reports.reads.mailbox import letters as delivered
 from tarn.apps.reports.sending import send_again
+from tarn.apps.reports.writing_ods import as_ods
 from tarn.core.reports import ROWS, columns_of
 from tarn.core.schedule import in_words
 
@@ -230,7 +231,7 @@ def report(request: HttpRequest, key: str, as_of: str | None = None) -> Any:
 
 @router.get("/reports/shown/{key}/{format}")
 def file(request: HttpRequest, key: str, format: str, as_of: str | None = None) -> HttpResponseBase:
-    """Return a report as a file: csv, json, xlsx, html or pdf."""
+    """Return a report as a file: csv, json, xlsx, ods, html or pdf."""
     if format not in writing.FORMATS:
         raise HttpError(404, f"There is no file “{format}”; {', '.join(writing.FORMATS)} are.")
     one, at = _found(key), read_dial(as_of)
@@ -239,8 +240,8 @@ def file(request: HttpRequest, key: str, format: str, as_of: str | None = None) 
     name = f"{one.key}-{(as_of or time.strftime('%Y-%m-%d'))[:10]}.{format}"
     disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
     kind = writing.FORMATS[format]
-    if format in ("xlsx", "pdf"):
-        made = writing.as_xlsx(head, asked) if format == "xlsx" else writing.as_pdf(head, asked)
+    if (whole := {"xlsx": writing.as_xlsx, "ods": as_ods, "pdf": writing.as_pdf}.get(format)) is not None:
+        made = whole(head, asked)
         return FileResponse(made, content_type=kind, as_attachment=True, filename=name)
     pieces = {"csv": writing.as_csv, "json": writing.as_json, "html": writing.as_html}[format](head, asked)
     return StreamingHttpResponse(stream(pieces), content_type=kind, headers=disposition)

@@ -18,6 +18,7 @@ from tarn.apps.people.reads import addresses_of_role, roster
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.reads.asking import Asked, Found, ask, found
 from tarn.apps.reports.writing import Head, as_csv, as_html, as_json, as_pdf, as_xlsx, heading, shown
+from tarn.apps.reports.writing_ods import as_ods
 from tarn.core.reports import Known
 from tarn.core.watching import CONDITIONS, Finding
 
@@ -160,6 +161,8 @@ def _html(intro: str, told: Answer, lines: list[tuple[bool, list[str]]], more: i
 def _file(kind: str, head: Head, asked: Asked) -> bytes:
     if kind == "xlsx":
         return as_xlsx(head, asked).read()
+    if kind == "ods":
+        return as_ods(head, asked).read()
     if kind == "pdf":
         return as_pdf(head, asked).read()
     pieces = {"csv": as_csv, "json": as_json, "html": as_html}[kind](head, asked)

@@ -1,4 +1,4 @@
-"""Reports as files: CSV, JSON, XLSX, HTML and PDF. Every file carries the question, its day, and when it was made."""
+"""Reports as files: CSV, JSON, XLSX, HTML and PDF (OpenDocument beside it). Every file carries the question, its day, and when it was made."""
 
 import csv
 import io
@@ -24,6 +24,7 @@ FORMATS = {
     "csv": "text/csv; charset=utf-8",
     "json": "application/json",
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "ods": "application/vnd.oasis.opendocument.spreadsheet",
     "html": "text/html; charset=utf-8",
     "pdf": "application/pdf",
 }
@@ -94,6 +95,11 @@ def _label(line: Line) -> str:
     return f"{name}: {line.rows:,} {'row' if line.rows == 1 else 'rows'}"
 
 
+def line_words(asked: Asked, line: Line) -> str:
+    """Return what a figure line says: of which group, how many rows, its figures."""
+    return "; ".join([_label(line), *total_words(asked, line)])
+
+
 def as_csv(head: Head, asked: Asked) -> Iterator[str]:
     """Yield the report as CSV (RFC 4180): what it is first, then the rows. Group figures are left to the reader."""
     buffer = io.StringIO()
@@ -152,7 +158,7 @@ def as_xlsx(head: Head, asked: Asked) -> BinaryIO:
     for line in asked.lines:
         at += 1
         if line.kind != "row":
-            sheet.write_string(at, 0, "; ".join([_label(line), *total_words(asked, line)]), bold)
+            sheet.write_string(at, 0, line_words(asked, line), bold)
             continue
         for place, (value, column) in enumerate(zip(line.values, asked.columns, strict=True)):
             _cell(sheet, at, place, told(value, column.type), column.type, dated, head.zone)
@@ -209,7 +215,7 @@ def as_html(head: Head, asked: Asked) -> Iterator[str]:
     yield "</tr></thead><tbody>"
     for line in asked.lines:
         if line.kind != "row":
-            said = "; ".join([_label(line), *total_words(asked, line)])
+            said = line_words(asked, line)
             yield f"<tr class=f><td colspan={len(asked.columns)}>{escape(said)}</td></tr>\n"
             continue
         cells = zip(line.values, asked.columns, right, strict=True)
@@ -230,7 +236,7 @@ def as_pdf(head: Head, asked: Asked) -> BinaryIO:
             cells = zip(line.values, asked.columns, strict=True)
             table.append([Paragraph(escape(shown(v, c.type, head.zone)), body) for v, c in cells])
         else:
-            said = escape("; ".join([_label(line), *total_words(asked, line)]))
+            said = escape(line_words(asked, line))
             table.append([Paragraph(f"<b>{said}</b>", body), *[""] * (len(asked.columns) - 1)])
             spans.append(("SPAN", (0, len(table) - 1), (-1, len(table) - 1)))
             spans.append(("BACKGROUND", (0, len(table) - 1), (-1, len(table) - 1), colors.HexColor("#faf9f5")))

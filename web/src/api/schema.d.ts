@@ -2284,7 +2284,7 @@ export interface paths {
         };
         /**
          * File
-         * @description Return a report as a file: csv, json, xlsx, html or pdf.
+         * @description Return a report as a file: csv, json, xlsx, ods, html or pdf.
          */
         get: operations["tarn_apps_reports_api_file"];
         put?: never;

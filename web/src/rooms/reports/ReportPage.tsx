@@ -12,6 +12,7 @@ import { WatchForm } from "./WatchForm";
 
 const FILES: [string, string][] = [
   ["xlsx", "Workbook (XLSX)"],
+  ["ods", "OpenDocument (ODS)"],
   ["csv", "CSV"],
   ["json", "JSON"],
   ["html", "Page for print (HTML)"],

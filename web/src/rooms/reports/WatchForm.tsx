@@ -138,6 +138,7 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
             options={[
               ["", "nothing"],
               ["xlsx", "a workbook"],
+              ["ods", "an OpenDocument sheet"],
               ["csv", "CSV"],
               ["pdf", "PDF"],
             ]}
