@@ -1,4 +1,4 @@
-"""Reports as files: CSV, JSON, XLSX, HTML and PDF (OpenDocument beside it). Every file carries the question, its day, and when it was made."""
+"""Reports as files: CSV, JSON, XLSX, HTML and PDF. Every file carries the question, its day, and when it was made."""
 
 import csv
 import io
