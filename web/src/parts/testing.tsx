@@ -101,7 +101,18 @@ export async function show(part: ReactNode): Promise<Shown> {
 
 /** Who is signed in, for parts that ask. */
 export function me(role: string, limits: string[] = []) {
-  const may = ["look", "keep", "sweep", "decide", "plan", "credentials", "people"];
-  const reach = { viewer: 1, operator: 4, manager: 6, administrator: 7 }[role] ?? 0;
+  const may = [
+    "look",
+    "keep",
+    "sweep",
+    "decide",
+    "plan",
+    "credentials",
+    "tasks",
+    "people",
+    "scripts",
+    "statements",
+  ];
+  const reach = { viewer: 1, operator: 4, manager: 7, administrator: 10 }[role] ?? 0;
   return { body: { username: "ines", full_name: "Ines Kallas", role, may: may.slice(0, reach), limits } };
 }
