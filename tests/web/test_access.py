@@ -18,6 +18,13 @@ VIEWS = {
     "crosscheck": "/estate?tab=crosscheck",
     "source": "/discovery/sources/2",
     "import": "/discovery/imports",
+    "people": "/people",
+    "kinds": "/kinds",
+    "fill rules": "/fill-rules",
+    "tasks": "/tasks",
+    "administrators": "/software?tab=administrators",
+    "protection": "/software?tab=protection",
+    "sql": "/reports/sql",
 }
 AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
 

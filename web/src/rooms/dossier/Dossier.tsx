@@ -206,7 +206,7 @@ function Summary({ plate, sightings, at }: { plate: Row; sightings: Sighting[]; 
             to="/people/$person"
             params={{ person: String(plate.person) }}
             search={{ at }}
-            className="link-quiet font-semibold"
+            className="font-semibold underline"
           >
             {plate.person}
           </Link>

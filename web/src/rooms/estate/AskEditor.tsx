@@ -119,9 +119,7 @@ export default function AskEditor({ text, change, submit, wrong, focus }: Props)
           ]),
           EditorState.transactionFilter.of((t) => (t.newDoc.lines > 1 ? [] : t)),
           autocompletion({ override: [offers], icons: false, selectOnOpen: false }),
-          placeholder(
-            "kind = server and memory < 16GB — or any word: a name, a serial, an address, a person",
-          ),
+          placeholder("kind = server and memory < 16GB — or any word"),
           EditorView.contentAttributes.of({ "aria-label": "Ask the register", spellcheck: "false" }),
           EditorView.updateListener.of((u) => u.docChanged && calls.current.change(u.state.doc.toString())),
           highlighter,

@@ -48,7 +48,7 @@ export function Administrators({ filter, at }: Props) {
       <p className="dim py-2 text-[13px]">
         Of {plural(devices, "computer")}
         {unread > 0 && `; of ${count(unread)} accounts were never read`}. Approved is whoever the phrase{" "}
-        <Link to="/sets" search={{ tab: "phrases" } as never} className="link-quiet mono">
+        <Link to="/sets" search={{ tab: "phrases" } as never} className="mono underline">
           @approved_administrators
         </Link>{" "}
         names{phrase ? "" : "; there is none yet, so nobody is approved"}.

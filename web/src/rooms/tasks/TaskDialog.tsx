@@ -77,7 +77,7 @@ export function TaskDialog({ filter, product, close }: TaskDialogProps) {
           On the devices that answer{" "}
           {filter ? <span className="mono">{filter}</span> : "nothing narrower than the whole register"}. What
           is run on a device <b>cannot be undone</b>; the next reading tells whether it worked.{" "}
-          <Link to="/tasks" search={{}} className="link-quiet">
+          <Link to="/tasks" search={{}} className="underline">
             Earlier tasks
           </Link>
         </p>
