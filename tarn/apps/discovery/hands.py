@@ -25,7 +25,7 @@ class Way:
     refused: str = ""
 
 
-class _Coverage:
+class Coverage:
     """The sweeps with their ranges read, the one made last first."""
 
     def __init__(self) -> None:
@@ -35,6 +35,7 @@ class _Coverage:
         ]
 
     def of(self, address: str) -> Sweep | None:
+        """Return a sweep whose ranges hold an address and whose exclusions do not, the one made last."""
         wanted = ip_address(address)
         for sweep, ranges, exclusions in self._sweeps:
             if any(wanted in r for r in ranges) and not any(wanted in r for r in exclusions):
@@ -42,16 +43,11 @@ class _Coverage:
         return None
 
 
-def covering(address: str) -> Sweep | None:
-    """Return a sweep whose ranges hold an address and whose exclusions do not, the one made last."""
-    return _Coverage().of(address)
-
-
 class Ways:
     """The ways to addresses, the company's networks read once."""
 
     def __init__(self) -> None:
-        self._places, self._coverage = Places.load(), _Coverage()
+        self._places, self._coverage = Places.load(), Coverage()
         self._never = parse_ranges(never_probed(None), most=2**33)
 
     def to(self, address: str) -> Way:

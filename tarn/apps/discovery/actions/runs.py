@@ -11,7 +11,7 @@ from django.db import transaction
 from tarn.apps.discovery import jobs
 from tarn.apps.discovery.actions.sweeps import PROTOCOLS, check_ranges, next_start
 from tarn.apps.discovery.handing_in import settle
-from tarn.apps.discovery.hands import covering
+from tarn.apps.discovery.hands import Coverage
 from tarn.apps.discovery.manner import Places
 from tarn.apps.discovery.models import Run, RunAddress, Sweep
 from tarn.apps.people.actions.audit import record
@@ -141,16 +141,16 @@ def look_again(user: Any, address: str, only: str = "") -> Run:
     last = looked.order_by("-run").first()
     if last is not None:
         return read_again(user, last.run_id, [address], only)
-    return _run_of(user, [address])
-
-
-def _run_of(user: Any, addresses: list[str]) -> Run:
-    """Make a run over a few addresses alone, of the sweep that covers the first. Raises Invalid."""
     if user is not None:
         require(user, "sweep")
-    sweep = covering(addresses[0])
+    sweep = Coverage().of(address)
     if sweep is None:
-        raise Invalid("address", f"No sweep covers {addresses[0]}; one of its ranges must hold it.")
+        raise Invalid("address", f"No sweep covers {address}; one of its ranges must hold it.")
+    return _run_of(user, sweep, [address])
+
+
+def _run_of(user: Any, sweep: Sweep, addresses: list[str]) -> Run:
+    """Make a run of a sweep over a few of its addresses alone; who may is asked before. Raises Invalid."""
     with transaction.atomic():
         run = plan_run(user, sweep, set(addresses))
     _hand_over(run.pk)
@@ -161,16 +161,17 @@ def read_afresh(addresses: list[str]) -> list[str]:
     """Have addresses read anew in Tarn's own name, by the sweeps that cover them; return those that must wait, for
     the run that would read them is under way, or that nothing covers."""
     waiting: list[str] = []
-    by_sweep: dict[int, list[str]] = {}
+    coverage = Coverage()
+    by_sweep: dict[Sweep, list[str]] = {}
     for address in addresses:
-        sweep = covering(address)
+        sweep = coverage.of(address)
         if sweep is None:
             waiting.append(address)
         else:
-            by_sweep.setdefault(sweep.pk, []).append(address)
-    for found in by_sweep.values():
+            by_sweep.setdefault(sweep, []).append(address)
+    for sweep, found in by_sweep.items():
         try:
-            _run_of(None, found)
+            _run_of(None, sweep, found)
         except Invalid:
             waiting += found
     return waiting

@@ -18,7 +18,41 @@ from tarn.core.own import PREFIX, OwnError, OwnField, OwnKind, check_field, chec
 from tarn.core.text import fold
 
 _FIELD = ("name", "type", "unit", "choices", "help", "group", "required", "kinds", "position")
-_KIND = ("name", "parent", "icon", "names", "hidden")
+
+
+def _record(
+    user: Any, done: str, of: str, held: HeldField | HeldKind, detail: dict[str, Any], before: dict[str, Any]
+) -> None:
+    """Write what was done to a field or kind into the audit trail, with what makes it as it was before."""
+    undo = {"action": "own", "of": of, "id": held.pk, "as": before}
+    record(user, f"{done} a {of}", held.name, detail=detail, undo=undo)
+
+
+def _fresh(held: HeldField | HeldKind, data: dict[str, Any]) -> None:
+    """Raise Stale unless an edit was made from the version held."""
+    if held.version != data.get("version"):
+        raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
+
+
+def _set(held: HeldField | HeldKind, values: dict[str, Any]) -> dict[str, Any]:
+    """Give a field or kind these values as its next version; return those it had. It is not saved yet."""
+    before = {name: getattr(held, name) for name in values}
+    for name, value in values.items():
+        setattr(held, name, value)
+    held.version += 1
+    return before
+
+
+def _change(user: Any, of: str, held: HeldField | HeldKind, values: dict[str, Any]) -> None:
+    before = _set(held, values)
+    held.save()
+    _record(user, "changed", of, held, {"from": before, "to": values}, before)
+
+
+def _drop(user: Any, of: str, held: HeldField | HeldKind, detail: dict[str, Any]) -> None:
+    before = _set(held, {"dropped_at": int(time.time())})
+    held.save(update_fields=["dropped_at", "version"])
+    _record(user, "dropped", of, held, detail, before)
 
 
 def _field_values(data: dict[str, Any]) -> dict[str, Any]:
@@ -51,8 +85,7 @@ def make_field(user: Any, data: dict[str, Any]) -> HeldField:
         raise Invalid("name", f"There is a field “{values['name']}” already.")
     with once("name", f"There is a field “{values['name']}” already."):
         made = HeldField.objects.create(**values)
-        undo = {"action": "own", "of": "field", "id": made.pk, "as": {"dropped_at": int(time.time())}}
-        record(user, "made a field", made.name, detail=values, undo=undo)
+        _record(user, "made", "field", made, values, {"dropped_at": int(time.time())})
     refresh()
     return made
 
@@ -75,8 +108,7 @@ def change_field(user: Any, number: int, data: dict[str, Any]) -> HeldField:
     require(user, "plan")
     with transaction.atomic():
         held = HeldField.objects.get(pk=number, dropped_at=None)
-        if held.version != data.get("version"):
-            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
+        _fresh(held, data)
         values = _field_values({**data, "name": held.name})
         lost = would_lose(values)
         if lost and not data.get("anyway"):
@@ -84,13 +116,7 @@ def change_field(user: Any, number: int, data: dict[str, Any]) -> HeldField:
             raise Invalid(
                 "type", f"{sum(n for _, n in lost)} values would not fit: {listed}. They would be kept unseen."
             )
-        before = {f: getattr(held, f) for f in _FIELD}
-        for name, value in values.items():
-            setattr(held, name, value)
-        held.version += 1
-        held.save()
-        undo = {"action": "own", "of": "field", "id": held.pk, "as": before}
-        record(user, "changed a field", held.name, detail={"from": before, "to": values}, undo=undo)
+        _change(user, "field", held, values)
     refresh()
     return held
 
@@ -102,10 +128,7 @@ def drop_field(user: Any, number: int) -> None:
         held = HeldField.objects.get(pk=number, dropped_at=None)
         if uses := uses_of(field=f"{PREFIX}{held.name}"):
             raise Invalid("name", f"The {uses[0].what} “{uses[0].name}” asks for “{held.name}”; change that first.")
-        held.dropped_at, held.version = int(time.time()), held.version + 1
-        held.save(update_fields=["dropped_at", "version"])
-        undo = {"action": "own", "of": "field", "id": held.pk, "as": {"dropped_at": None}}
-        record(user, "dropped a field", held.name, detail={"values": sum(values_held(held.name).values())}, undo=undo)
+        _drop(user, "field", held, {"values": sum(values_held(held.name).values())})
     refresh()
 
 
@@ -137,8 +160,7 @@ def make_kind(user: Any, data: dict[str, Any]) -> HeldKind:
         raise Invalid("name", f"“{values['name']}” is a kind that Tarn brings along.")
     with once("name", f"There is a kind “{values['name']}” already."):
         made = HeldKind.objects.create(**values)
-        undo = {"action": "own", "of": "kind", "id": made.pk, "as": {"dropped_at": int(time.time())}}
-        record(user, "made a kind", made.name, detail=values, undo=undo)
+        _record(user, "made", "kind", made, values, {"dropped_at": int(time.time())})
     refresh()
     return made
 
@@ -148,16 +170,8 @@ def change_kind(user: Any, number: int, data: dict[str, Any]) -> HeldKind:
     require(user, "plan")
     with transaction.atomic():
         held = HeldKind.objects.get(pk=number, dropped_at=None)
-        if held.version != data.get("version"):
-            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
-        before = {f: getattr(held, f) for f in _KIND}
-        values = _kind_values({**data, "name": held.name})
-        for name, value in values.items():
-            setattr(held, name, value)
-        held.version += 1
-        held.save()
-        undo = {"action": "own", "of": "kind", "id": held.pk, "as": before}
-        record(user, "changed a kind", held.name, detail={"from": before, "to": values}, undo=undo)
+        _fresh(held, data)
+        _change(user, "kind", held, _kind_values({**data, "name": held.name}))
     refresh()
     return held
 
@@ -171,20 +185,14 @@ def drop_kind(user: Any, number: int) -> None:
             raise Invalid("name", f"{assets} assets are of the kind “{held.name}”; give them another first.")
         if below := [k.name for k in kinds() if k.parent == held.name]:
             raise Invalid("name", f"“{below[0]}” stands below it; move that first.")
-        held.dropped_at, held.version = int(time.time()), held.version + 1
-        held.save(update_fields=["dropped_at", "version"])
-        undo = {"action": "own", "of": "kind", "id": held.pk, "as": {"dropped_at": None}}
-        record(user, "dropped a kind", held.name, undo=undo)
+        _drop(user, "kind", held, {})
     refresh()
 
 
 @undoer("own", needs="plan")
 def _undo(user: Any, inverse: dict[str, Any]) -> dict[str, Any]:
     held = (HeldField if inverse["of"] == "field" else HeldKind).objects.get(pk=inverse["id"])
-    before = {f: getattr(held, f) for f in inverse["as"]}
-    for name, value in inverse["as"].items():
-        setattr(held, name, value)
-    held.version += 1
+    before = _set(held, inverse["as"])
     with once("name", f"There is another “{held.name}” by now."):
         held.save()
     refresh()

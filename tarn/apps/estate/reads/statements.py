@@ -81,7 +81,7 @@ class Table:
 
 def described() -> list[dict[str, Any]]:
     """Return the views with their columns."""
-    db = _open()
+    db = _open(_unguessed())
     try:
         return [
             {"name": name, "meaning": meaning, "columns": [r[1] for r in db.execute(f'PRAGMA table_info("{name}")')]}
@@ -91,12 +91,15 @@ def described() -> list[dict[str, Any]]:
         db.close()
 
 
-def _open(within: str = "") -> sqlite3.Connection:
+def _unguessed() -> str:
+    return f"v{secrets.token_hex(16)}"
+
+
+def _open(prefix: str) -> sqlite3.Connection:
     """Open the database read-only with the views in it. Each reads its tables through another whose name begins with
-    `within`: a name nobody can guess, so that no part of a statement can pass for it."""
+    `prefix`: a name nobody can guess, so that no part of a statement can pass for it."""
     path = str(connection.settings_dict["NAME"])
     db = sqlite3.connect(f"file:{path}?mode=ro", uri=True, timeout=5, isolation_level=None)
-    prefix = within or f"v{secrets.token_hex(16)}"
     for name, (_, statement) in _views().items():
         db.execute(f'CREATE TEMP VIEW "{prefix}_{name}" AS {statement}')
         db.execute(f'CREATE TEMP VIEW "{name}" AS SELECT * FROM "{prefix}_{name}"')
@@ -133,7 +136,7 @@ def carry_out(statement: str, seconds: float = SECONDS) -> Table:
     text = statement.strip().rstrip(";")
     if not text:
         raise StatementError("Write a statement that begins with SELECT.")
-    prefix = f"v{secrets.token_hex(16)}"
+    prefix = _unguessed()
     db, began = _open(prefix), time.monotonic()
     try:
         tables = {name for (name,) in db.execute("SELECT name FROM main.sqlite_master")} | {"sqlite_master"}

@@ -25,17 +25,18 @@ def as_rule(held: FillRule) -> Rule:
     return Rule(held.pk or 0, held.name, held.fills, held.reads, held.formula, held.pattern, held.compose, held.table)
 
 
+def _state() -> tuple[Any, ...]:
+    """Return what changes whenever evidence or rules do."""
+    return (*stamp(raw_connection()), *FillRule.objects.order_by("pk").values_list("pk", "version", "in_force_at"))
+
+
 def when_changed() -> int:
     """Carry the rules in force out where evidence or rules have changed since they last were."""
-    now = (*stamp(raw_connection()), *FillRule.objects.order_by("pk").values_list("pk", "version", "in_force_at"))
-    if now == _carried_out_at[0]:
+    if _state() == _carried_out_at[0]:
         return 0
     done = carry_out()
     # What was filled is evidence itself: the state after it is the one there is nothing to be done about.
-    _carried_out_at[0] = (
-        *stamp(raw_connection()),
-        *FillRule.objects.order_by("pk").values_list("pk", "version", "in_force_at"),
-    )
+    _carried_out_at[0] = _state()
     return done
 
 
