@@ -1,10 +1,12 @@
 """WinRM: a real client library against the lab's WS-Management, and the reading of what comes back."""
 
 import contextlib
+from xml.etree import ElementTree
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pypsrp.wsman import WSMan
 
 from tarn.collect.credentials import WinrmCredential
 from tarn.collect.guard import MOST_REFUSALS, Guard
@@ -182,3 +184,13 @@ async def test_a_windows_computer_is_fully_read_in_a_look(lab):
     sighting = found.sighting(("sweep", "t"))
     assert sighting is not None
     assert effective(sighting)["system"].facts.os_name == "Windows 11 Pro"
+
+
+def test_a_new_session_leaves_alone_what_others_write_their_messages_with(monkeypatch):
+    class Watched(dict):
+        def __delitem__(self, key):
+            raise AssertionError(f"{key} was taken out while others may be writing")
+
+    monkeypatch.setattr(ElementTree, "_namespace_map", Watched(ElementTree._namespace_map))
+    WSMan("127.0.0.1", username=USER, password=PASSWORD).close()
+    assert ElementTree._namespace_map["http://www.w3.org/XML/1998/namespace"] == "xml"

@@ -14,7 +14,8 @@ pytestmark = pytest.mark.browser
 def test_a_strange_product_is_found_kept_uninstalled_and_seen_gone(page: Page, complaints: list[str]) -> None:
     sign_in(page, "piet", to="/software")
     page.get_by_role("link", name="driftshare", exact=True).click()
-    page.get_by_role("link", name="2 devices").click()
+    # The button in the head; what changed of it lately, further down, may count two devices as well.
+    page.get_by_role("link", name="2 devices").first.click()
     expect(page.get_by_text("2 of ")).to_be_visible()
     page.get_by_role("button", name="Keep as a set").click()
     page.get_by_label("Name of the set").fill("Shares by itself")

@@ -8,10 +8,13 @@ six calls (create, command, send, receive, signal, delete) beside the sign-in's 
 import asyncio
 import contextlib
 import re
+import types
+import xml.etree.ElementTree as ET
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Protocol
 
+import pypsrp.wsman
 import requests
 from pypsrp.exceptions import AuthenticationError, WinRMError, WinRMTransportError, WSManFaultError
 from pypsrp.shell import Process, SignalCode, WinRS
@@ -26,6 +29,18 @@ UTF8 = 65_001
 _POWERSHELL = ["-NoProfile", "-NonInteractive", "-Command", "-"]
 _threads = ThreadPoolExecutor(64, thread_name_prefix="winrm")
 """The client library is synchronous: each session has a thread of its own."""
+
+
+def _register_once(prefix: str, uri: str) -> None:
+    if ET._namespace_map.get(uri) != prefix:  # type: ignore[attr-defined]
+        ET.register_namespace(prefix, uri)
+
+
+# Every new session of the library registers its XML prefixes anew, and to do so takes each out for a moment:
+# a message another thread writes just then would bear made-up prefixes, "xml" among them, and be refused.
+pypsrp.wsman.ET = types.SimpleNamespace(**{**vars(ET), "register_namespace": _register_once})  # type: ignore[attr-defined, assignment]
+for _prefix, _uri in pypsrp.wsman.NAMESPACES.items():
+    _register_once(_prefix, _uri)
 
 
 @contextlib.contextmanager
