@@ -21,12 +21,14 @@ from tarn.apps.discovery.sealing import SealBroken
 from tarn.apps.estate.actions.decide import NothingDecided
 from tarn.apps.estate.actions.keep import NameTaken
 from tarn.apps.estate.api import router as estate
+from tarn.apps.estate.api_branches import router as branches
 from tarn.apps.estate.api_naming import router as naming
 from tarn.apps.estate.api_own import router as own
 from tarn.apps.estate.api_persons import router as persons
 from tarn.apps.estate.api_questions import router as questions
 from tarn.apps.estate.api_sets import router as sets
 from tarn.apps.estate.asking.ask import DialError
+from tarn.apps.estate.asking.branches import NoBranch
 from tarn.apps.estate.reads.register import FieldError
 from tarn.apps.filling.api import router as filling
 from tarn.apps.people.actions.organisations import Unowned
@@ -68,6 +70,7 @@ api.add_router("", people)
 api.add_router("", estate)
 api.add_router("", questions)
 api.add_router("", own)
+api.add_router("", branches)
 api.add_router("", persons)
 api.add_router("", discovery)
 api.add_router("", credentials)
@@ -155,7 +158,7 @@ def _plain(kind: type[Exception], status: int, title: str) -> None:
         return _problem(status, title, str(error))
 
 
-for _kind in (DialError, FieldError, NothingDecided):
+for _kind in (DialError, NoBranch, FieldError, NothingDecided):
     _plain(_kind, 422, "Not understood")
 for _kind in (NameTaken, CannotUndo, SealBroken, OldOutpost):
     _plain(_kind, 409, "Not done")

@@ -19,7 +19,7 @@ from tarn.apps.estate.actions.decide import decide
 from tarn.apps.estate.actions.keep import keep_set
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import count, question
-from tarn.apps.estate.models import Asset, Sighting
+from tarn.apps.estate.models import Asset, Sighting, Title
 from tarn.apps.people.actions.accounts import make_person
 from tarn.apps.people.actions.organisations import make_organisation, set_rights
 from tarn.apps.people.models import AuditEntry, Organisation
@@ -109,6 +109,7 @@ def two(people):
         "reporters": enrolment.pk,
         "intake": rule.pk,
         "trials": trial.pk,
+        "software": Title.objects.get(name__istartswith=MARK).pk,
         "imports": held.pk,
         "sets": kept.pk,
         "networks": network.pk,

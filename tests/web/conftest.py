@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import BrowserContext, Page
+from playwright.sync_api import BrowserContext, Page, expect
 
 CHROMIUM = [
     "--no-sandbox",
@@ -21,6 +21,8 @@ CHROMIUM = [
     "--disable-component-update",
 ]
 ROOT = Path(__file__).resolve().parents[2]
+expect.set_options(timeout=20_000)
+"""Milliseconds to wait for what a page is to show: a machine that tests may be busy, and a sweep must begin first."""
 
 
 def free_port() -> int:

@@ -1,8 +1,8 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { hashKey, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { RouterProvider } from "@tanstack/react-router";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
-import { ApiProblem } from "./api/client";
+import { ApiProblem, standing } from "./api/client";
 import "./app.css";
 import { applyTheme, currentTheme } from "./parts/theme";
 import { router } from "./router";
@@ -13,6 +13,8 @@ const queries = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 5_000,
+      // The same question has another answer in another branch; who asks does not depend on it.
+      queryKeyHashFn: (key) => hashKey(key[0] === "me" ? key : [standing(), ...key]),
       retry: (count, error) => count < 2 && !(error instanceof ApiProblem && error.problem.status >= 400),
     },
   },

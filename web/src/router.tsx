@@ -4,6 +4,7 @@ import {
   createRouter,
   lazyRouteComponent,
   redirect,
+  retainSearchParams,
 } from "@tanstack/react-router";
 import { Empty } from "./parts/Problem";
 import { Shell } from "./parts/Shell";
@@ -22,6 +23,7 @@ const root = createRootRoute({
   component: Shell,
   validateSearch: (raw: Record<string, unknown>): Search => ({
     at: text(raw.at),
+    in: text(raw.in),
     q: text(raw.q),
     sort: text(raw.sort),
     bands: text(raw.bands),
@@ -30,6 +32,8 @@ const root = createRootRoute({
     from: text(raw.from),
     peek: typeof raw.peek === "number" ? raw.peek : undefined,
   }),
+  // Where one stands holds from page to page until one goes elsewhere.
+  search: { middlewares: [retainSearchParams<Search>(["in"])] },
   notFoundComponent: () => <Empty title="There is no such page.">The address may be mistyped.</Empty>,
 });
 
@@ -136,6 +140,11 @@ const onePerson = createRoute({
   path: "/people/$person",
   component: lazyRouteComponent(() => import("./rooms/people/PersonPage"), "PersonPage"),
 });
+const branches = createRoute({
+  getParentRoute: () => root,
+  path: "/branches",
+  component: lazyRouteComponent(() => import("./rooms/branches/Branches"), "Branches"),
+});
 const kinds = createRoute({
   getParentRoute: () => root,
   path: "/kinds",
@@ -185,6 +194,7 @@ export const router = createRouter({
     oneSet,
     people,
     onePerson,
+    branches,
     kinds,
     fillRules,
     tasks,

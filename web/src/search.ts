@@ -1,6 +1,7 @@
-/** Everything a link can carry: the dial, and on the estate the filter, order and what is peeked at. */
+/** Everything a link can carry: the dial, the branch stood in, and on the estate the filter, order and what is peeked at. */
 export interface Search {
   at?: string;
+  in?: string;
   q?: string;
   sort?: string;
   bands?: string;

@@ -9,6 +9,7 @@ from typing import Any
 from django.db.models import Count, Max
 
 from tarn.apps.discovery.models import Credential, IntakeRule, Network, Run, RunAddress, Sweep, Trial
+from tarn.apps.estate.asking.branches import places_in_sight
 from tarn.apps.estate.reads import intake as estate_intake
 from tarn.apps.estate.reads.uses import Kept
 from tarn.apps.people.scope import visible
@@ -16,6 +17,7 @@ from tarn.collect.look import STAGES
 from tarn.collect.problems import REFUSALS
 from tarn.core.ranges import parse_range
 from tarn.core.schedule import in_words
+from tarn.core.text import fold
 
 
 def credential(held: Credential) -> dict[str, Any]:
@@ -90,8 +92,9 @@ def network(held: Network) -> dict[str, Any]:
 
 
 def networks() -> list[dict[str, Any]]:
-    """Return the company's networks."""
-    held = visible(Network).prefetch_related("outposts")
+    """Return the company's networks, those in the branch whoever asks stands in."""
+    seen = places_in_sight()
+    held = [n for n in visible(Network).prefetch_related("outposts") if seen is None or fold(n.place) in seen]
     return [network(n) for n in sorted(held, key=lambda n: parse_range(n.range).first)]
 
 

@@ -23,7 +23,6 @@ from tarn.apps.estate.reads.strata import DEFAULT_BANDS, bands_there_are, strata
 from tarn.apps.estate.streaming import stream
 from tarn.apps.people.roles import NotAllowed, may, require
 from tarn.apps.people.scope import scope
-from tarn.core.filters.english import english
 from tarn.core.sections import OWN
 from tarn.core.sightings import read_sighting
 from tarn.core.truth import SPOKEN
@@ -144,7 +143,7 @@ def ask(
     whole = count(question("", at)) if filter.strip() else total
     rows = page(asked, [f for f in fields.split(",") if f], sort, offset, limit) if limit else []
     marks(rows)
-    return {"total": total, "of": whole, "sentence": english(asked.tree), "as_of": _shown(at), "rows": rows}
+    return {"total": total, "of": whole, "sentence": asked.sentence, "as_of": _shown(at), "rows": rows}
 
 
 @router.get("/assets.csv")

@@ -5,6 +5,7 @@ from typing import Any
 
 from tarn.apps.discovery.manner import Places
 from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.around import hosts, own_words, switches, usual_accounts
 from tarn.apps.estate.reads.own import fields as own_fields
 from tarn.apps.estate.reads.rows import rows_of
@@ -38,9 +39,9 @@ def gather(assets: set[int], names: set[str]) -> dict[int, dict[str, Any]]:
     """Return by asset what is known of it of these names."""
     plain = sorted(n for n in names if n in FIELDS and n not in READS)
     wanted = sorted({*plain, "address", "person"})
-    out = {
-        r["id"]: r for r in rows_of("asset", wanted, question("standing != none", None), "", []) if r["id"] in assets
-    }
+    with everywhere():
+        rows = rows_of("asset", wanted, question("standing != none", None), "", [])
+        out = {r["id"]: r for r in rows if r["id"] in assets}
     heads = {n.partition(".")[0] for n in names if n in READS}
     if "network" in heads:
         places = Places.load()
@@ -65,7 +66,8 @@ def gather(assets: set[int], names: set[str]) -> dict[int, dict[str, Any]]:
 
 def verdicts(rules: list[Ready], filters: dict[int, str]) -> list[Verdict]:
     """Return what comes of rules, in their order, each on what answers its filter. Raises FilterError."""
-    applies = {number: ids(question(text, None)) for number, text in filters.items()}
+    with everywhere():
+        applies = {number: ids(question(text, None)) for number, text in filters.items()}
     every = {a for found in applies.values() for a in found}
     names = {n for r in rules for n in r.needs} | {r.rule.fills for r in rules}
     facts = gather(every, names)

@@ -42,6 +42,12 @@ def scope() -> Scope:
     return found
 
 
+def asked_with(parameter: str) -> str:
+    """Return a parameter of the request that is being answered; empty where there is none."""
+    request = _asking.get()
+    return "" if request is None else request.GET.get(parameter, "").strip()
+
+
 @contextmanager
 def limited_to(*organisations: str) -> Iterator[None]:
     """Ask for some organisations only while this lasts; with none named as before."""

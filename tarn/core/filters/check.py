@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal, Union
 
+from tarn.core.branches import HIERARCHIES
 from tarn.core.fields import FIELDS, GROUPS, RELATIONS, Field
 from tarn.core.filters.parse import FilterError
 from tarn.core.filters.tree import (
@@ -107,6 +108,8 @@ class Context:
     phrases: Mapping[str, tuple[Value, ...]]
     set_filter: Callable[[str], Node]
     set_names: Callable[[], list[str]] = list
+    branch: Callable[[str, str], tuple[str, ...]] = lambda field, name: (name,)
+    """A name in the tree of a field, and all that lies under it."""
 
 
 def check(node: Node, context: Context) -> Checked:
@@ -130,7 +133,8 @@ class _Check:
                 return self._compare(node, known, group)
             case Within(name, values, pos):
                 field = self._field(name, known, group, pos)
-                return Either(tuple(self._one(field, "=", v, pos) for v in values))
+                wanted = [w for v in values for w in self._with_branch(field, v)]
+                return Either(tuple(self._one(field, "=", v, pos) for v in wanted))
             case Presence(name, present, pos):
                 cond = Cond(self._field(name, known, group, pos), "present")
                 return cond if present else Without(cond)
@@ -158,6 +162,11 @@ class _Check:
                     f"“{relation}” asks for {says}; no source tells Tarn that yet.", pos, pos + len(relation)
                 )
         raise AssertionError(node)
+
+    def _with_branch(self, field: Field, value: Value) -> tuple[Value, ...]:
+        if field.name not in HIERARCHIES or not isinstance(value, Plain):
+            return (value,)
+        return tuple(Plain(name, True, value.pos) for name in self.context.branch(field.name, value.text))
 
     def _field(self, name: str, known: Mapping[str, Field], group: str, pos: int) -> Field:
         if name in known:

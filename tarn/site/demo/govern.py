@@ -116,11 +116,22 @@ FILL_RULES: tuple[dict[str, Any], ...] = (
 """None of them in force: whoever opens the demo rehearses them first."""
 
 
+TREE: tuple[tuple[str, str, str], ...] = (
+    ("place", "Saltholm", "Ashore"),
+    ("place", "Terminals", "Ashore"),
+    *(("place", name, "Terminals") for name in ("Port Averne", "Grey Ness", "Kittiwake Bay", "Holm of Rusk")),
+    *(("place", name, "Vessels") for name in ("MV Tansy", "MV Marram", "MV Sea Campion", "MV Thrift")),
+)
+
+
 def _of_ones_own(user: Any) -> None:
+    from tarn.apps.estate.actions.branches import place
     from tarn.apps.estate.actions.enter import enter
     from tarn.apps.estate.actions.own import make_field, make_kind
     from tarn.apps.filling.actions.rules import make_rule
 
+    for field, name, under in TREE:
+        place(user, {"field": field, "name": name, "under": under})
     for kind in OWN_KINDS:
         make_kind(user, kind)
     for field in OWN_FIELDS:
@@ -132,7 +143,7 @@ def _of_ones_own(user: Any) -> None:
 
 
 def govern() -> None:
-    """Make rulings, baselines, watches, scripts, kinds, fill rules and a correction, in the administrator's name."""
+    """Make all that people decide of an estate (rulings, baselines, watches …), in the administrator's name."""
     from django.contrib.auth import get_user_model
 
     from tarn.apps.estate.actions.naming import correct

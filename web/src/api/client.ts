@@ -25,12 +25,23 @@ function cookie(name: string): string {
   return found ? decodeURIComponent(found.slice(name.length + 1)) : "";
 }
 
+/** The branch of the estate one stands in, as the address bar says it; empty for everywhere. */
+export function standing(): string {
+  return new URLSearchParams(window.location.search).get("in") ?? "";
+}
+
+/** Return an address of the API with the branch one stands in. */
+export function narrowed(path: string): string {
+  const stand = standing();
+  return stand ? `${path}${path.includes("?") ? "&" : "?"}standing_in=${encodeURIComponent(stand)}` : path;
+}
+
 export const client = createClient<paths>({ baseUrl: "/" });
 
 client.use({
   onRequest({ request }) {
     if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
-    return request;
+    return standing() ? new Request(narrowed(request.url), request) : request;
   },
 });
 
@@ -76,7 +87,7 @@ export async function getJson<T>(
   for (const [key, value] of Object.entries(params))
     if (value !== undefined && value !== "") query.set(key, String(value));
   const text = query.toString();
-  return ok(fetch(text ? `${path}?${text}` : path).then(answered<T>));
+  return ok(fetch(narrowed(text ? `${path}?${text}` : path)).then(answered<T>));
 }
 
 /** Send a form with files, which the typed client has no words for. */

@@ -695,6 +695,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/branches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Branches
+         * @description Return the places, departments and holders as trees, each with the assets of its branch.
+         */
+        get: operations["tarn_apps_estate_api_branches_branches"];
+        /**
+         * Put Under
+         * @description Put a place, department or person under another, or at the top; return the trees as they stand then.
+         */
+        put: operations["tarn_apps_estate_api_branches_put_under"];
+        post?: never;
+        /**
+         * Take Out
+         * @description Take a name out of its tree; refused while something lies under it. Devices that say it keep saying it.
+         */
+        delete: operations["tarn_apps_estate_api_branches_take_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/persons": {
         parameters: {
             query?: never;
@@ -3312,6 +3340,46 @@ export interface components {
             own: {
                 [key: string]: string | boolean | number | null;
             };
+        };
+        /** BranchOut */
+        BranchOut: {
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "place" | "department" | "person";
+            /** Name */
+            name: string;
+            /**
+             * Under
+             * @default
+             */
+            under: string;
+            /** Depth */
+            depth: number;
+            /** Here */
+            here: number;
+            /** Within */
+            within: number;
+            /** Kept */
+            kept: boolean;
+            /** Filter */
+            filter: string;
+        };
+        /** PlacedIn */
+        PlacedIn: {
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "place" | "department" | "person";
+            /** Name */
+            name: string;
+            /**
+             * Under
+             * @default
+             */
+            under: string;
         };
         /** PersonRowOut */
         PersonRowOut: {
@@ -6728,6 +6796,73 @@ export interface operations {
             path: {
                 number: number;
             };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_estate_api_branches_branches: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BranchOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_branches_put_under: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BranchOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_branches_take_out: {
+        parameters: {
+            query: {
+                field: string;
+                name: string;
+            };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;

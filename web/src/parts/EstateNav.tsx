@@ -2,6 +2,7 @@ import { Link, useRouterState } from "@tanstack/react-router";
 
 const PAGES = [
   ["/people", "People"],
+  ["/branches", "Places and departments"],
   ["/sets", "Sets and phrases"],
   ["/kinds", "Kinds and fields"],
   ["/fill-rules", "Fill rules"],

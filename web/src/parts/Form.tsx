@@ -99,12 +99,19 @@ export function Tick({ label, on, set }: { label: string; on: boolean; set: (on:
 }
 
 /** The row of buttons at a dialog's foot: what destroys on the left, leaving and saving on the right. */
-export function FormFoot(props: { close: () => void; save?: string; drop?: () => void; busy?: boolean }) {
+export function FormFoot(props: {
+  close: () => void;
+  save?: string;
+  drop?: () => void;
+  /** What the button to drop says. */
+  dropped?: string;
+  busy?: boolean;
+}) {
   return (
     <div className="mt-3 flex gap-2">
       {props.drop && (
         <button type="button" className="btn text-error" onClick={props.drop}>
-          Drop
+          {props.dropped ?? "Drop"}
         </button>
       )}
       <span className="flex-1" />

@@ -8,6 +8,8 @@ import { Dial } from "./Dial";
 import { useDial } from "./dial";
 import { useMe } from "./me";
 import { Shortcuts } from "./Shortcuts";
+import { Standing } from "./Standing";
+import { useStanding } from "./standing";
 import { applyTheme, currentTheme } from "./theme";
 
 function Mark() {
@@ -24,7 +26,9 @@ function Room({ to, children, badge }: { to: string; children: string; badge?: n
   const on =
     path.startsWith(to) ||
     (to === "/estate" &&
-      ["/assets", "/people", "/sets", "/kinds", "/fill-rules", "/tasks"].some((p) => path.startsWith(p)));
+      ["/assets", "/people", "/branches", "/sets", "/kinds", "/fill-rules", "/tasks"].some((p) =>
+        path.startsWith(p),
+      ));
   return (
     <Link
       to={to}
@@ -129,6 +133,7 @@ export function Shell() {
   const me = useMe();
   const navigate = useNavigate();
   const { past } = useDial();
+  const { branch } = useStanding();
   const path = useRouterState({ select: (s) => s.location.pathname });
   const href = useRouterState({ select: (s) => s.location.href });
   const intake = useQuery({
@@ -172,12 +177,13 @@ export function Shell() {
         <span className="flex-1" />
         <div className="flex items-center gap-2">
           <Running />
+          <Standing />
           <Dial />
           <PersonMenu />
         </div>
       </header>
       <main id="main" className="flex min-h-0 flex-1 flex-col">
-        <Outlet />
+        <Outlet key={branch} />
       </main>
       <Shortcuts />
       <Toaster position="bottom-right" closeButton toastOptions={{ duration: 8000 }} />

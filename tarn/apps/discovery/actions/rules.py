@@ -8,6 +8,7 @@ from django.db import transaction
 from tarn.apps.discovery.models import IntakeRule, Ruled
 from tarn.apps.estate.actions.decide import decide_by_rule
 from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.crosscheck import facts_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
@@ -31,7 +32,8 @@ def _waiting(text: str) -> list[int]:
     if not text.strip():
         raise Invalid("filter", "Say which devices: a rule without a filter would decide of everything that is found.")
     try:
-        return sorted(ids(question(f"standing = intake and ({text})")))
+        with everywhere():
+            return sorted(ids(question(f"standing = intake and ({text})")))
     except FilterError as error:
         raise Invalid("filter", error.message) from None
 

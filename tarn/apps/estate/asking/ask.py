@@ -13,14 +13,17 @@ from zoneinfo import ZoneInfo
 
 from django.conf import settings
 
+from tarn.apps.estate.asking.branches import standing_in, trees
 from tarn.apps.estate.asking.compile import Compiler, Sql, holds
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.terms import Terms, stamp, terms
 from tarn.apps.people.scope import Scope, scope, visible
+from tarn.core.branches import HIERARCHIES, branch
 from tarn.core.filters.check import Checked, Cond, Context, Either, Every, Member, Without, check
+from tarn.core.filters.english import english
 from tarn.core.filters.parse import parse
-from tarn.core.filters.tree import Node, Pattern, Plain, Value
+from tarn.core.filters.tree import EVERYTHING, All, Node, Pattern, Plain, Value
 from tarn.core.filters.values import Clock, day_start
 
 
@@ -59,7 +62,19 @@ def _phrase_values(values: list[str]) -> tuple[Value, ...]:
 
 def context(at: int | None) -> Context:
     """Return what checking a filter needs: clock, phrases and kept sets."""
-    return Context(Clock(at or int(time.time()), zone()), _Phrases(), partial(_set_filter, at=at), _set_names)
+    clock, filters = Clock(at or int(time.time()), zone()), partial(_set_filter, at=at)
+    return Context(clock, _Phrases(), filters, _set_names, _Branches())
+
+
+class _Branches:
+    """What lies under a name; the trees are read when first asked for."""
+
+    @cached_property
+    def _held(self) -> dict[str, dict[str, str]]:
+        return trees()
+
+    def __call__(self, field: str, name: str) -> tuple[str, ...]:
+        return branch(self._held[field], name)
 
 
 def _set_names() -> list[str]:
@@ -108,6 +123,16 @@ class Question:
     at: int | None
     where: Sql
     scope: Scope = None
+    branch: str = ""
+    """The filter for the branch whoever asks stands in; it is part of `where` and not of `tree`."""
+
+    @property
+    def sentence(self) -> str:
+        """The question in English, with the branch it is asked in."""
+        if not self.branch:
+            return english(self.tree)
+        stand = parse(self.branch)
+        return english(stand if self.tree == EVERYTHING else All((stand, self.tree)))
 
     @property
     def source(self) -> str:
@@ -138,8 +163,8 @@ def _mentions_standing(checked: Checked) -> bool:
 
 _made_before: OrderedDict[tuple[object, ...], Question] = OrderedDict()
 _MOST_KEPT = 200
-_CHANGES_BY_ITSELF = re.compile(r"now|today|\bset\b|@|ruling", re.IGNORECASE)
-"""What makes a filter mean something else without new evidence: the clock, kept sets, phrases, rulings."""
+_CHANGES_BY_ITSELF = re.compile(r"now|today|\bset\b|@|ruling|\bin\b", re.IGNORECASE)
+"""What makes a filter mean something else without new evidence: the clock, kept sets, phrases, rulings, trees."""
 
 
 def question(text: str, at: int | None = None, *, standing: str | None = "register") -> Question:
@@ -148,8 +173,9 @@ def question(text: str, at: int | None = None, *, standing: str | None = "regist
     Only assets of the register answer, unless the filter itself speaks of their standing. A list is
     scrolled by asking one question again and again, so what was made is kept until evidence changes.
     """
-    if at is not None or _CHANGES_BY_ITSELF.search(text):
-        return _made(text, at, standing)
+    within_branch = standing_in()
+    if at is not None or within_branch or _CHANGES_BY_ITSELF.search(text):
+        return _made(text, at, standing, within_branch)
     key = (text, standing, scope(), *stamp(raw_connection()))
     found = _made_before.get(key)
     if found is None:
@@ -164,9 +190,9 @@ def forget_questions() -> None:
     _made_before.clear()
 
 
-def _made(text: str, at: int | None, standing: str | None) -> Question:
-    tree = parse(text)
-    checked = check(tree, context(at))
+def _made(text: str, at: int | None, standing: str | None, within_branch: str = "") -> Question:
+    tree, known = parse(text), context(at)
+    checked = check(tree, known)
     db = raw_connection()
     compiler = Compiler(db, at)
     parts = [holds("s", at)]
@@ -176,11 +202,12 @@ def _made(text: str, at: int | None, standing: str | None) -> Question:
     if standing and not _mentions_standing(checked):
         number = next((i for i, text, _ in compiler.terms.of("standing") if text == standing), -1)
         parts.append(Sql("s.standing_id = ?", [number]))
-    where = compiler.where(checked)
-    if where.text != "1":
-        parts.append(Sql(f"({where.text})", where.values))
+    for one in [check(parse(within_branch), known)] * bool(within_branch) + [checked]:
+        where = compiler.where(one)
+        if where.text != "1":
+            parts.append(Sql(f"({where.text})", where.values))
     joined = Sql(" AND ".join(p.text for p in parts), [v for p in parts for v in p.values])
-    return Question(tree, checked, at, joined, limited)
+    return Question(tree, checked, at, joined, limited, within_branch)
 
 
 def within(known: Terms, limited: frozenset[str]) -> Sql:
@@ -254,4 +281,6 @@ def words_of(field: Any, beginning: str, most: int) -> list[str]:
     begin = [t for (t,) in db.execute(f"{statement} ORDER BY 1 LIMIT ?", [*values, like + "%", most])]
     if len(begin) < most and wanted:
         begin += [t for (t,) in db.execute(f"{statement} LIMIT ?", [*values, "%_" + like + "%", most - len(begin)])]
+    if field.name in HIERARCHIES and limited is None:
+        begin += [n for n in dict.fromkeys(trees()[field.name].values()) if wanted in fold(n)][: most - len(begin)]
     return list(dict.fromkeys(begin))

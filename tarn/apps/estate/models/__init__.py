@@ -4,6 +4,7 @@ What follows from sightings has one writer, the door, and a check that rebuilds 
 (`tarn rebuild --check`), so its references carry no constraint that every row would pay for.
 """
 
+from tarn.apps.estate.models.branches import Branch
 from tarn.apps.estate.models.evidence import Identifier, SectionBody, SectionState, Sighting, Source, SourceSeen
 from tarn.apps.estate.models.items import ITEM_MODELS, span_model
 from tarn.apps.estate.models.own import OwnField, OwnKind
@@ -15,6 +16,7 @@ __all__ = [
     "ITEM_MODELS",
     "Asset",
     "AssetSpan",
+    "Branch",
     "FieldSpan",
     "Identifier",
     "InstallSpan",

@@ -5,6 +5,7 @@ from collections import Counter, defaultdict
 from typing import Any
 
 from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.asking.branches import standing_in
 from tarn.apps.estate.asking.compile import holds
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.register import iso, named
@@ -65,8 +66,13 @@ def _shown(known: Known) -> dict[str, Any]:
 
 
 def people(at: int | None) -> list[dict[str, Any]]:
-    """Return everybody, with how many devices they hold and where they signed in last; holders nobody knows too."""
+    """Return everybody, with how many devices they hold and where they signed in last; holders nobody knows too.
+
+    Who stands in a branch sees those who hold or use something in it.
+    """
     known, held, used = roster(at), _holders(at), _signed_in(at)
+    if standing_in():
+        known = {n: p for n, p in known.items() if n in held or (p.account and p.account in used)}
     for name in held:
         known.setdefault(name, Known(name))
     rows = [

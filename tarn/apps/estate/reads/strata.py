@@ -147,7 +147,7 @@ def strata(asked: Question, bands: tuple[str, ...]) -> list[dict[str, Any]]:
 
 def selected(held: Columns, asked: Question) -> Any:
     """Return which positions of the columns a question selects, as a mask."""
-    if asked.tree == EVERYTHING:
+    if asked.tree == EVERYTHING and not asked.branch:
         return held.standing == held.register
     chosen = np.fromiter(ids(asked), dtype=np.int64)
     chosen.sort()

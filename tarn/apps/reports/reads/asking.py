@@ -16,7 +16,6 @@ from tarn.apps.people.scope import visible
 from tarn.apps.reports.models import Report
 from tarn.apps.reports.shipped import shipped
 from tarn.apps.software.reads.rooms import overview
-from tarn.core.filters.english import english
 from tarn.core.naming import ROLES
 from tarn.core.reports import Definition, Known, Line, check, lines
 
@@ -86,8 +85,7 @@ def ask(definition: Definition, at: int | None, limit: int | None = None) -> Ask
     columns = check(definition)
     asked = question(definition.filter, at)
     rows = _rows(definition, columns, asked, limit)
-    sentence = english(asked.tree)
-    return Asked(definition, columns, lines(definition, columns, rows), sentence)
+    return Asked(definition, columns, lines(definition, columns, rows), asked.sentence)
 
 
 def _rows(definition: Definition, columns: list[Known], asked: Question, limit: int | None) -> Iterator[dict[str, Any]]:

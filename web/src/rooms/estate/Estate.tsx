@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
-import { ApiProblem, client, getJson, ok } from "../../api/client";
+import { ApiProblem, client, getJson, narrowed, ok } from "../../api/client";
 import type { FieldInfo, Registry } from "../../api/types";
 import { dialWords } from "../../parts/dial";
 import { count, plural } from "../../parts/format";
@@ -75,12 +75,14 @@ export function Estate() {
   const unplaced =
     wrong && !(wrong instanceof ApiProblem && wrong.problem.start !== undefined) ? wrong : null;
   const shownColumns = columns.filter((c) => c === "evidence" || fields.has(c));
-  const exportUrl = `/api/assets.csv?${new URLSearchParams({
-    filter: q,
-    sort,
-    fields: shownColumns.filter((c) => c !== "evidence").join(","),
-    ...(at ? { as_of: at } : {}),
-  })}`;
+  const exportUrl = narrowed(
+    `/api/assets.csv?${new URLSearchParams({
+      filter: q,
+      sort,
+      fields: shownColumns.filter((c) => c !== "evidence").join(","),
+      ...(at ? { as_of: at } : {}),
+    })}`,
+  );
   return (
     <>
       <h1 className="sr-only">Estate</h1>

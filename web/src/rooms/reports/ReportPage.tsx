@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
-import { client, ok } from "../../api/client";
+import { client, narrowed, ok } from "../../api/client";
 import { dialWords, useDial } from "../../parts/dial";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
@@ -81,7 +81,7 @@ export function ReportPage() {
               <a
                 key={format}
                 className="block rounded px-2 py-1.5 text-[13px] hover:bg-[var(--head)]"
-                href={`/api/reports/shown/${r.key}/${format}${at ? `?as_of=${at}` : ""}`}
+                href={narrowed(`/api/reports/shown/${r.key}/${format}${at ? `?as_of=${at}` : ""}`)}
                 download
               >
                 {words}

@@ -1,0 +1,142 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { EstateNav } from "../../parts/EstateNav";
+import { count } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet } from "../../parts/Sheet";
+import { useStanding } from "../../parts/standing";
+import { type Field, PlaceDialog } from "./PlaceDialog";
+
+type Branch = Schemas["BranchOut"];
+
+const SHEETS: [Field, string, string, string][] = [
+  ["place", "Places", "what stands where", "place"],
+  ["department", "Departments", "what belongs to whom", "department"],
+  ["person", "People", "who holds devices, and whom they work for", "person"],
+];
+
+/** Places, departments and people as trees: what lies under what, and how much of the estate each branch holds. */
+export function Branches() {
+  const { at } = useDial();
+  const may = useMay("plan") && !at;
+  const { branch, stand } = useStanding();
+  const [placing, setPlacing] = useState<{ field: Field; branch: Branch | null } | null>(null);
+  const found = useQuery({
+    queryKey: ["branches", at],
+    queryFn: () => ok(client.GET("/api/branches", { params: { query: { as_of: at } } })),
+  });
+  if (found.error) return <Problem error={found.error} />;
+  if (!found.data) return <Waiting what="Reading places and departments …" />;
+  const all = found.data;
+  return (
+    <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
+      <EstateNav />
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-1 pb-2">
+        <h1>Places and departments</h1>
+        <span className="dim text-[13.5px]">
+          put them under each other, and stand in a branch to see every room narrowed to it
+        </span>
+      </div>
+      <div className="grid items-start gap-3 lg:grid-cols-2">
+        {SHEETS.map(([field, title, hint, one]) => {
+          const mine = all.filter((b) => b.field === field);
+          return (
+            <Sheet
+              key={field}
+              id={field}
+              title={title}
+              hint={hint}
+              className={field === "person" ? "lg:col-span-2" : ""}
+              actions={
+                may && (
+                  <button
+                    type="button"
+                    className="btn btn-sm"
+                    onClick={() => setPlacing({ field, branch: null })}
+                  >
+                    New {one} in the tree
+                  </button>
+                )
+              }
+            >
+              {mine.length === 0 ? (
+                <p className="dim px-3.5 pb-3 text-[13px]">No device says a {one} yet.</p>
+              ) : (
+                <div className="max-h-[26rem] overflow-y-auto">
+                  <table className="grid-table">
+                    <Heads
+                      names={["Name", "Itself", "Whole branch", ""]}
+                      numbers={["Itself", "Whole branch"]}
+                    />
+                    <tbody>
+                      {mine.map((b) => (
+                        <tr key={b.name}>
+                          <td style={{ paddingLeft: `${14 + b.depth * 18}px` }}>
+                            {b.depth > 0 && <span className="faint">└ </span>}
+                            {b.name}
+                          </td>
+                          <td className="num">
+                            {b.here ? (
+                              count(b.here)
+                            ) : (
+                              <>
+                                <span aria-hidden="true">–</span>
+                                <span className="sr-only">none</span>
+                              </>
+                            )}
+                          </td>
+                          <td className="num">
+                            <Link
+                              to="/estate"
+                              search={{ at, q: b.filter, in: undefined }}
+                              className="link-quiet"
+                            >
+                              {count(b.within)}
+                            </Link>
+                          </td>
+                          <td className="whitespace-nowrap text-right">
+                            <button
+                              type="button"
+                              className="btn btn-xs"
+                              aria-pressed={branch === `${field}:${b.name}`}
+                              aria-label={`Stand in ${b.name}`}
+                              onClick={() => stand(`${field}:${b.name}`)}
+                            >
+                              Stand here
+                            </button>{" "}
+                            {may && (
+                              <button
+                                type="button"
+                                className="btn btn-xs"
+                                aria-label={`Move ${b.name}`}
+                                onClick={() => setPlacing({ field, branch: b })}
+                              >
+                                Move
+                              </button>
+                            )}
+                          </td>
+                        </tr>
+                      ))}
+                    </tbody>
+                  </table>
+                </div>
+              )}
+            </Sheet>
+          );
+        })}
+      </div>
+      {placing && (
+        <PlaceDialog
+          field={placing.field}
+          branch={placing.branch}
+          names={all.filter((b) => b.field === placing.field).map((b) => b.name)}
+          close={() => setPlacing(null)}
+        />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,93 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog, Labelled } from "../../parts/Dialog";
+import { FormFoot, TextField, useFaults } from "../../parts/Form";
+
+type Branch = Schemas["BranchOut"];
+export type Field = Branch["field"];
+
+interface Props {
+  field: Field;
+  /** What is to be moved; null for a new name, such as a region that several places lie in. */
+  branch: Branch | null;
+  names: string[];
+  close: () => void;
+}
+
+/** Put a place, department or person under another. */
+export function PlaceDialog({ field, branch, names, close }: Props) {
+  const queries = useQueryClient();
+  const [name, setName] = useState(branch?.name ?? "");
+  const [under, setUnder] = useState(branch?.under ?? "");
+  const { setError, wrong, rest } = useFaults();
+  const done = async (said: string) => {
+    toast.success(said);
+    await queries.invalidateQueries();
+    close();
+  };
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    try {
+      await ok(client.PUT("/api/branches", { body: { field, name, under } }));
+      await done(under.trim() ? `${name} lies under ${under}.` : `${name} stands at the top.`);
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const takeOut = async () => {
+    try {
+      await ok(client.DELETE("/api/branches", { params: { query: { field, name } } }));
+      await done(`${name} is out of the tree; devices that say it keep saying it.`);
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title={branch ? `Move ${branch.name}` : `New ${field} in the tree`} close={close}>
+      <form onSubmit={save}>
+        {!branch && (
+          <TextField
+            label="Name"
+            value={name}
+            set={setName}
+            wrong={wrong("name")}
+            hint={`No device need say it: a ${field} that only gathers others is as good.`}
+            required
+          />
+        )}
+        <Labelled label="Lies under" wrong={wrong("under")} hint="Empty: it stands at the top.">
+          {(id) => (
+            <>
+              <input
+                id={id}
+                className="input w-full"
+                list={`${id}-names`}
+                autoComplete="off"
+                value={under}
+                onChange={(e) => setUnder(e.target.value)}
+              />
+              <datalist id={`${id}-names`}>
+                {names
+                  .filter((n) => n !== name)
+                  .map((n) => (
+                    <option key={n} value={n} />
+                  ))}
+              </datalist>
+            </>
+          )}
+        </Labelled>
+        {branch && wrong("name") && <p className="mb-2 text-[12.5px] text-error">{wrong("name")}</p>}
+        {rest}
+        <FormFoot
+          close={close}
+          drop={branch?.kept ? () => void takeOut() : undefined}
+          dropped="Take out of the tree"
+          save={branch ? "Move" : "Put in the tree"}
+        />
+      </form>
+    </Dialog>
+  );
+}
