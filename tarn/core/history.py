@@ -7,7 +7,7 @@ from typing import Literal
 
 from tarn.core.versions import version_key
 
-Verb = Literal["installed", "removed", "updated", "rolled back", "added", "changed", "renamed"]
+Verb = Literal["installed", "removed", "updated", "rolled back", "added", "changed", "renamed", "started", "signed in"]
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,6 +15,13 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from tarn.core.fields import FIELDS, GROUPS, SINGULAR
 
+_CHANGE = {
+    "at": ("When", "moment"),
+    "verb": ("Change", "text"),
+    "thing": ("What", "text"),
+    "before": ("Before", "text"),
+    "after": ("After", "text"),
+}
 OTHER_ROWS: dict[str, dict[str, tuple[str, str]]] = {
     "product": {
         "name": ("Product", "text"),
@@ -26,21 +33,20 @@ OTHER_ROWS: dict[str, dict[str, tuple[str, str]]] = {
         "first_seen": ("First seen", "moment"),
         "verdict": ("Ruling", "text"),
     },
-    "change": {
-        "at": ("When", "moment"),
-        "verb": ("Change", "text"),
-        "thing": ("Product", "text"),
-        "before": ("Before", "text"),
-        "after": ("After", "text"),
-    },
+    "change": {**_CHANGE, "thing": ("Product", "text")},
+    "hardware_change": {**_CHANGE, "thing": ("Part", "text")},
+    "activity": {n: _CHANGE[n] for n in ("at", "verb", "thing")},
 }
-"""Rows that are reckoned rather than listed: their columns with label and type. A change has its asset's too."""
+"""Rows that are reckoned rather than listed: their columns with label and type. Changes have their asset's too."""
+
+OVER_DAYS = ("change", "hardware_change", "activity")
+"""Rows that are found over some days."""
 
 ROWS = ("asset", *GROUPS, *OTHER_ROWS)
 """What a row of a report may be."""
 
 FUNCTIONS = ("count", "sum", "min", "max", "mean", "distinct")
-MOST_COLUMNS, MOST_GROUPS = 40, 4
+MOST_COLUMNS, MOST_GROUPS, MOST_BLOCKS = 40, 4, 6
 
 
 class ReportError(ValueError):
@@ -70,8 +76,17 @@ class Total(_Model):
     function: Literal["count", "sum", "min", "max", "mean", "distinct"] = "count"
 
 
+class Detail(_Model):
+    """A block under each row: the items of one of the device's lists, with these columns; `inner` narrows them."""
+
+    row: str
+    columns: list[str]
+    inner: str = ""
+
+
 class Definition(_Model):
-    """A report. `inner` narrows the rows of a list (`full > 90` for file systems); `days`: of a report on changes."""
+    """A report. `inner` narrows the rows of a list (`full > 90` for file systems); `days`: of a report on changes;
+    `details`: what is listed under each row."""
 
     row: str = "asset"
     columns: list[Column]
@@ -82,6 +97,7 @@ class Definition(_Model):
     sort: str = ""
     days: Annotated[int, Field(ge=1, le=400)] = 7
     plot: Literal["", "bars"] = ""
+    details: list[Detail] = Field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,7 +119,7 @@ def columns_of(row: str) -> dict[str, tuple[str, str]]:
     if row in GROUPS:
         listed = {n: (f.heading, f.type) for n, f in GROUPS[row].items() if f.stored != "ruling.verdict"}
         return {**listed, "since": ("Since", "moment"), **of_asset}
-    return {**OTHER_ROWS[row], **(of_asset if row == "change" else {})}
+    return {**OTHER_ROWS[row], **(of_asset if row in OVER_DAYS else {})}
 
 
 def check(definition: Definition) -> list[Known]:
@@ -138,7 +154,38 @@ def check(definition: Definition) -> list[Known]:
         raise ReportError(
             "inner", f"Only rows of a list can be narrowed by themselves; a row here is {a_row(definition)}."
         )
+    for number in range(len(definition.details)):
+        block(definition, number)
     return out
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """A block of details as it can be shown: what it lists and its columns."""
+
+    label: str
+    columns: list[Known]
+
+
+def block(definition: Definition, number: int) -> Block:
+    """Check one of a definition's detail blocks and return it as it can be shown. Raises ReportError."""
+    detail = definition.details[number]
+    if definition.row != "asset":
+        raise ReportError("details", f"Only a device has lists to show under it; a row here is {a_row(definition)}.")
+    if len(definition.details) > MOST_BLOCKS:
+        raise ReportError("details", f"{len(definition.details)} blocks are too many: at most {MOST_BLOCKS}.")
+    if detail.row not in GROUPS:
+        raise ReportError("details", f"“{detail.row}” is no list a device has; one of: {', '.join(GROUPS)}.")
+    if not detail.columns:
+        raise ReportError("details", f"The block of {SINGULAR[detail.row]}s needs at least one column.")
+    may = {n: told for n, told in columns_of(detail.row).items() if not n.startswith("asset.")}
+    columns: list[Known] = []
+    for place, name in enumerate(dict.fromkeys(detail.columns), start=1):
+        try:
+            columns.append(_column(place, Column(field=name), may, columns))
+        except ReportError as error:
+            raise ReportError("details", f"Under each device, {error}") from None
+    return Block(detail.row.replace("_", " "), columns)
 
 
 _NUMBERS = ("number", "bytes", "memory", "bits", "percent")
@@ -148,7 +195,9 @@ def a_row(definition: Definition) -> str:
     """Return in words what a row is."""
     if definition.row in SINGULAR:
         return f"a {SINGULAR[definition.row]} of a device"
-    return {"asset": "a device", "product": "a product", "change": "a change"}[definition.row]
+    return {"asset": "a device", "product": "a product", "activity": "a start or sign-in"}.get(
+        definition.row, "a change"
+    )
 
 
 def _column(number: int, column: Column, may: dict[str, tuple[str, str]], before: list[Known]) -> Known:
@@ -274,7 +323,8 @@ class _Figures:
 class Line:
     """One line of a report: `row` (values in the order of columns), or a figure line under a group or the whole.
 
-    `keys`: the group's values, from the outermost; `totals` in the order of the definition; `rows` it stands for.
+    `keys`: the group's values, from the outermost; `totals` in the order of the definition; `rows` it stands for;
+    `details`: by block of the definition the rows under a row.
     """
 
     kind: Literal["row", "group", "whole"]
@@ -283,6 +333,7 @@ class Line:
     totals: list[Any] = field(default_factory=list)
     rows: int = 0
     id: int | None = None
+    details: list[list[list[Any]]] = field(default_factory=list)
 
 
 def lines(definition: Definition, columns: list[Known], rows: Iterable[dict[str, Any]]) -> Iterator[Line]:

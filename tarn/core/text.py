@@ -1,4 +1,4 @@
-"""Folding of text for comparison: letter case and accents do not count."""
+"""Text: folded for comparison, where letter case and accents do not count; and amounts in words."""
 
 import unicodedata
 
@@ -23,3 +23,13 @@ def nearest(word: str, known: list[str], most: int = 3) -> list[str]:
     hits = get_close_matches(fold(word), list(folded), n=most, cutoff=0.6)
     starts = [k for f, k in folded.items() if f.startswith(fold(word)) and f not in hits]
     return ([folded[h] for h in hits] + starts)[:most]
+
+
+def quantity(value: float, unit: str, step: int) -> str:
+    """Return an amount with the greatest prefix that leaves at least one, three figures long: 480 GB, 2.5 Gb/s."""
+    prefixes = ("", "k", "M", "G", "T", "P")
+    power = 0
+    while abs(value) >= step and power < len(prefixes) - 1:
+        value /= step
+        power += 1
+    return f"{value:.3g} {prefixes[power]}{unit}"

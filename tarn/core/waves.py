@@ -14,13 +14,21 @@ _FEW = 2
 
 @dataclass(slots=True)
 class Wave:
-    """One change wherever it happened. `befores` are the releases left, the commonest first; `at` by asset."""
+    """One change wherever it happened. `befores` are the releases left, the commonest first; `at` by asset, the last
+    time; `moments` every time, for what happens to one device again and again."""
 
     thing: str
     verb: Verb
     after: str | None
     befores: list[str] = field(default_factory=list)
     at: dict[int, int] = field(default_factory=dict)
+    moments: set[tuple[int, int]] = field(default_factory=set)
+
+    @property
+    def key(self) -> tuple[str, Verb, str | None]:
+        """What tells it from other waves of the same changes."""
+        gone = self.befores[0] if self.befores else None
+        return self.thing, self.verb, gone if self.after is None else self.after
 
     @property
     def first(self) -> int:
@@ -35,8 +43,7 @@ class Wave:
     def by_day(self, until: int, days: int) -> list[int]:
         """Return how many devices changed on each of the days that end at `until`, the oldest first."""
         out = [0] * days
-        for at in self.at.values():
-            back = (until - at) // _DAY
+        for _, back in {(asset, (until - at) // _DAY) for asset, at in self.moments}:
             if 0 <= back < days:
                 out[days - 1 - back] += 1
         return out
@@ -51,6 +58,7 @@ def waves(changes: Iterable[Change]) -> list[Wave]:
         key = (change.thing, change.verb, change.before if change.after is None else change.after)
         wave = held.setdefault(key, Wave(change.thing, change.verb, change.after))
         wave.at[change.asset] = max(change.at, wave.at.get(change.asset, 0))
+        wave.moments.add((change.asset, change.at))
         if change.before is not None:
             left[key][change.before] += 1
     for key, wave in held.items():

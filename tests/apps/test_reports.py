@@ -103,6 +103,61 @@ def test_the_workbook_read_back_says_the_same_with_numbers_as_numbers(as_role, e
     assert about["As of"] == "now"
 
 
+DETAILED = {
+    "columns": [{"field": "name"}],
+    "filter": "kind = server",
+    "details": [
+        {"row": "disks", "columns": ["name", "size"]},
+        {"row": "interfaces", "columns": ["name"], "inner": "speed > 500Mb"},
+    ],
+}
+
+
+def test_what_is_listed_under_rows_is_in_every_file(as_role, estate):
+    operator = as_role("operator")
+    shown = send(operator, "reports/preview", {"definition": DETAILED}).json()
+    assert [(b["label"], [c["label"] for c in b["columns"]]) for b in shown["blocks"]] == [
+        ("disks", ["Name", "Size (GB)"]),
+        ("interfaces", ["Name"]),
+    ]
+    under = {line["values"][0]: line["details"] for line in shown["lines"]}
+    assert under == {"salt-tix-01": [[["sda", 480.0]], []], "avrn-gate-01": [[], [["eth0"]]]}
+    key = send(operator, "reports/composed", {"name": "Inside", "definition": DETAILED}).json()["key"]
+
+    def file(kind):
+        return body(operator.get(f"/api/reports/shown/{key}/{kind}"))
+
+    assert "\r\nsalt-tix-01\r\n,disks,Name,Size (GB)\r\n,,sda,480.0\r\n" in file("csv").decode()
+    told = json.loads(file("json"))
+    assert told["rows"][1] == {"row": ["salt-tix-01"], "details": {"disks": [["sda", 480 * 10**9]]}}
+    assert [c["name"] for c in told["blocks"]["interfaces"]] == ["name"]
+    book = openpyxl.load_workbook(io.BytesIO(file("xlsx")))
+    cells = [[c.value for c in r] for r in book["Report"].iter_rows()]
+    assert cells[-2:] == [[None, "disks", "Name", "Size (GB)"], [None, None, "sda", 480]]
+    assert book["Report"].row_dimensions[len(cells)].outlineLevel == 1
+    assert "<caption>interfaces</caption>" in file("html").decode()
+    assert file("pdf").startswith(b"%PDF")
+    assert b"content.xml" in file("ods")
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"row": "ports"}, "Only a device has lists"),
+        ({"details": [{"row": "sails", "columns": ["name"]}]}, "“sails” is no list"),
+        ({"details": [{"row": "disks", "columns": ["nmae"]}]}, "Did you mean name"),
+        ({"details": [{"row": "disks", "columns": []}]}, "needs at least one column"),
+    ],
+)
+def test_a_block_that_cannot_be_is_refused_at_its_field(as_role, estate, change, says):
+    definition = {**DETAILED, **change}
+    if "row" in change:
+        definition["columns"] = [{"field": "port"}]
+    refused = send(as_role("operator"), "reports/preview", {"definition": definition})
+    assert (refused.status_code, refused.json()["field"]) == (422, "details")
+    assert says in refused.json()["detail"]
+
+
 def test_other_files_carry_question_and_day_and_run_no_formula(as_role, estate):
     take_in_name = next(take_in([sighting('=HYPERLINK("x")', 0, identity={"serial": "Q-1"})]))
     key = send(

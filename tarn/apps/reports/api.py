@@ -18,7 +18,7 @@ from tarn.apps.reports.reads.asking import Found, all_reports, ask, found
 from tarn.apps.reports.reads.mailbox import letters as delivered
 from tarn.apps.reports.sending import send_again
 from tarn.apps.reports.writing_ods import as_ods
-from tarn.core.reports import ROWS, columns_of
+from tarn.core.reports import ROWS, Known, columns_of
 from tarn.core.schedule import in_words
 
 router = Router(tags=["reports"])
@@ -49,6 +49,12 @@ class LineOut(Schema):
     said: str
     rows: int
     id: int | None
+    details: list[list[list[Any]]]
+
+
+class BlockOut(Schema):
+    label: str
+    columns: list[ColumnOut]
 
 
 class ReportOut(ReportRow):
@@ -56,6 +62,7 @@ class ReportOut(ReportRow):
     version: int
     sentence: str
     columns: list[ColumnOut]
+    blocks: list[BlockOut]
     lines: list[LineOut]
     cut: bool
 
@@ -67,6 +74,7 @@ class PreviewIn(Schema):
 class PreviewOut(Schema):
     sentence: str
     columns: list[ColumnOut]
+    blocks: list[BlockOut]
     lines: list[LineOut]
     cut: bool
 
@@ -168,10 +176,18 @@ def _lines(asked: Any) -> dict[str, Any]:
                 "said": said,
                 "rows": line.rows,
                 "id": line.id,
+                "details": [
+                    [[writing.told(v, c.type) for v, c in zip(row, block.columns, strict=True)] for row in rows]
+                    for block, rows in zip(asked.blocks, line.details, strict=False)
+                ],
             }
         )
-    columns = [{"name": c.name, "label": writing.heading(c), "type": c.type} for c in asked.columns]
-    return {"sentence": asked.sentence, "columns": columns, "lines": out, "cut": cut}
+    blocks = [{"label": b.label, "columns": _columns(b.columns)} for b in asked.blocks]
+    return {"sentence": asked.sentence, "columns": _columns(asked.columns), "blocks": blocks, "lines": out, "cut": cut}
+
+
+def _columns(known: list[Known]) -> list[dict[str, str]]:
+    return [{"name": c.name, "label": writing.heading(c), "type": c.type} for c in known]
 
 
 @router.get("/reports/columns")

@@ -4,7 +4,7 @@
 from dataclasses import dataclass
 from functools import lru_cache
 
-from tarn.core.reports import Column, Definition, Total
+from tarn.core.reports import Column, Definition, Detail, Total
 
 
 @dataclass(frozen=True)
@@ -26,6 +26,7 @@ def _of(
     sort: str = "",
     inner: str = "",
     days: int = 7,
+    under: str = "",
 ) -> Definition:
     names = columns.split()
     totals = [Total(column=names[0])] if by else []
@@ -38,6 +39,7 @@ def _of(
         totals=totals,
         sort=sort,
         days=days,
+        details=[Detail(row=r, columns=c.split()) for r, _, c in (b.partition(": ") for b in under.split("; ") if b)],
     )
 
 
@@ -101,6 +103,13 @@ _ALL: tuple[tuple[str, str, str, str, Definition], ...] = (
      _of("change", "at asset.name verb thing before after", days=1)),
     ("changes-week", "Installed this week", "Software", "New software, by product.",
      _of("change", "thing verb before after asset.name at", by="thing verb", days=7)),
+    ("hardware-month", "Parts that came and went", "Estate", "Disks, memory, interfaces and modules, over four weeks.",
+     _of("hardware_change", "at asset.name verb thing before after", days=28)),
+    ("starts-week", "Starts and sign-ins of a week", "Estate", "When devices were started, and by whom they were used.",
+     _of("activity", "at asset.name verb thing asset.place", days=7)),
+    ("inside-servers", "What is inside the servers", "Estate", "Each with its disks, memory and interfaces under it.",
+     _of(columns="name manufacturer model serial memory cores place", filter="kind in (server, hypervisor)",
+         under="disks: name model serial size; memory_modules: slot size; interfaces: name mac speed")),
     ("barred", "Barred software, and where", "Software", "What the company does not want, device by device.",
      _of("software", "product version asset.name asset.person asset.department asset.place", inner="ruling = barred", by="product")),
     ("unruled", "Products without a ruling", "Software", "What nobody has decided of.",

@@ -100,6 +100,13 @@ def line_words(asked: Asked, line: Line) -> str:
     return "; ".join([_label(line), *total_words(asked, line)])
 
 
+def details_of(asked: Asked, line: Line) -> Iterator[tuple[str, list[Known], list[list[Any]]]]:
+    """Yield what is listed under a row: of each block that has any, what it lists, its columns, its rows."""
+    for block, rows in zip(asked.blocks, line.details, strict=False):
+        if rows:
+            yield block.label, block.columns, rows
+
+
 def as_csv(head: Head, asked: Asked) -> Iterator[str]:
     """Yield the report as CSV (RFC 4180): what it is first, then the rows. Group figures are left to the reader."""
     buffer = io.StringIO()
@@ -116,6 +123,11 @@ def as_csv(head: Head, asked: Asked) -> Iterator[str]:
         for place, kind in retold:
             values[place] = told(values[place], kind)
         writer.writerow([v if v is None or v.__class__ is not str or v[:1] not in _RUN else "'" + v for v in values])
+        for label, columns, rows in details_of(asked, line):
+            # An empty cell first, then what it is: a reader can tell rows under a row from rows.
+            writer.writerow(["", label, *(heading(c) for c in columns)])
+            for row in rows:
+                writer.writerow(["", "", *(plain(told(v, c.type)) for v, c in zip(row, columns, strict=True))])
         if buffer.tell() > _CHUNK:
             yield buffer.getvalue()
             buffer.seek(0)
@@ -124,25 +136,35 @@ def as_csv(head: Head, asked: Asked) -> Iterator[str]:
 
 
 def as_json(head: Head, asked: Asked) -> Iterator[str]:
-    """Yield the report as one JSON object; values as they are stored, moments in ISO 8601."""
+    """Yield the report as one JSON object; values as they are stored, moments in ISO 8601.
+
+    Where something is listed under rows each is an object of `row` and `details`, and `blocks` tells their columns.
+    """
     about = {what.lower().replace(" ", "_"): which for what, which in head.lines()}
-    columns = [{"name": c.name, "label": c.label, "type": c.type} for c in asked.columns]
-    yield json.dumps({**about, "columns": columns}, ensure_ascii=False)[:-1] + ', "rows": ['
+    columns = _told_columns(asked.columns)
+    blocks = {"blocks": {b.label: _told_columns(b.columns) for b in asked.blocks}} if asked.blocks else {}
+    yield json.dumps({**about, "columns": columns, **blocks}, ensure_ascii=False)[:-1] + ', "rows": ['
     figures = []
     between = ""
     for line in asked.lines:
         if line.kind == "row":
-            yield between + json.dumps(line.values, ensure_ascii=False)
+            under = {label: rows for label, _, rows in details_of(asked, line)}
+            shaped = {"row": line.values, "details": under} if asked.blocks else line.values
+            yield between + json.dumps(shaped, ensure_ascii=False)
             between = ",\n"
         else:
             figures.append({"group": list(line.keys), "rows": line.rows, "totals": line.totals})
     yield '], "figures": ' + json.dumps(figures, ensure_ascii=False) + "}\n"
 
 
+def _told_columns(columns: list[Known]) -> list[dict[str, str]]:
+    return [{"name": c.name, "label": c.label, "type": c.type} for c in columns]
+
+
 def as_xlsx(head: Head, asked: Asked) -> BinaryIO:
     """Return the report as a workbook: rows with their figures on one sheet, what it is on another.
 
-    Rows are written as they come, so memory stays flat.
+    Rows are written as they come, so memory stays flat. What is listed under a row can be folded away.
     """
     file = tempfile.TemporaryFile()  # noqa: SIM115 (handed on open; gone when it is closed)
     book = xlsxwriter.Workbook(file, {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
@@ -162,6 +184,16 @@ def as_xlsx(head: Head, asked: Asked) -> BinaryIO:
             continue
         for place, (value, column) in enumerate(zip(line.values, asked.columns, strict=True)):
             _cell(sheet, at, place, told(value, column.type), column.type, dated, head.zone)
+        for label, columns, rows in details_of(asked, line):
+            at += 1
+            sheet.set_row(at, None, None, {"level": 1})
+            for place, said in enumerate([label, *(heading(c) for c in columns)], start=1):
+                sheet.write_string(at, place, said, bold)
+            for row in rows:
+                at += 1
+                sheet.set_row(at, None, None, {"level": 1})
+                for place, (value, column) in enumerate(zip(row, columns, strict=True), start=2):
+                    _cell(sheet, at, place, told(value, column.type), column.type, dated, head.zone)
     book.close()
     file.seek(0)
     return file
@@ -197,7 +229,8 @@ _STYLE = (
     "body{font:14px/1.4 'Atkinson Hyperlegible Next',system-ui,sans-serif;margin:2em;color:#15252c}"
     "table{border-collapse:collapse;width:100%;font-size:12.5px}th,td{text-align:left;padding:4px 8px;"
     "border-bottom:1px solid #dcdcd3;vertical-align:top}th{background:#f4f3ee}.n{text-align:right}"
-    ".f td{font-weight:600;background:#faf9f5}dl{display:grid;grid-template-columns:6em 1fr;margin:0 0 1em}"
+    ".f td{font-weight:600;background:#faf9f5}.d>td{padding-left:28px}caption{text-align:left;color:#46585f}"
+    "dl{display:grid;grid-template-columns:6em 1fr;margin:0 0 1em}"
     "dt{color:#46585f}dd{margin:0}@media print{body{margin:0}thead{display:table-header-group}}"
 )
 _NUMBERS = ("number", "memory", "bytes", "bits", "percent")
@@ -220,7 +253,18 @@ def as_html(head: Head, asked: Asked) -> Iterator[str]:
             continue
         cells = zip(line.values, asked.columns, right, strict=True)
         yield "<tr>" + "".join(f"<td{r}>{escape(shown(v, c.type, head.zone))}</td>" for v, c, r in cells) + "</tr>\n"
+        for label, columns, rows in details_of(asked, line):
+            heads = "".join(f"<th>{escape(heading(c))}</th>" for c in columns)
+            body = "".join("<tr>" + _html_cells(row, columns, head) + "</tr>" for row in rows)
+            yield (
+                f"<tr class=d><td colspan={len(asked.columns)}><table><caption>{escape(label)}</caption>"
+                f"<thead><tr>{heads}</tr></thead><tbody>{body}</tbody></table></td></tr>\n"
+            )
     yield "</tbody></table></html>\n"
+
+
+def _html_cells(row: list[Any], columns: list[Known], head: Head) -> str:
+    return "".join(f"<td>{escape(shown(v, c.type, head.zone))}</td>" for v, c in zip(row, columns, strict=True))
 
 
 def as_pdf(head: Head, asked: Asked) -> BinaryIO:
@@ -235,6 +279,12 @@ def as_pdf(head: Head, asked: Asked) -> BinaryIO:
         if line.kind == "row":
             cells = zip(line.values, asked.columns, strict=True)
             table.append([Paragraph(escape(shown(v, c.type, head.zone)), body) for v, c in cells])
+            for label, columns, rows in details_of(asked, line):
+                for row in rows:
+                    named = zip(row, columns, strict=True)
+                    told_ = "; ".join(f"{heading(c)}: {shown(v, c.type, head.zone)}" for v, c in named)
+                    table.append([Paragraph(escape(f"– {label}: {told_}"), body), *[""] * (len(asked.columns) - 1)])
+                    spans.append(("SPAN", (0, len(table) - 1), (-1, len(table) - 1)))
         else:
             said = escape(line_words(asked, line))
             table.append([Paragraph(f"<b>{said}</b>", body), *[""] * (len(asked.columns) - 1)])

@@ -11,7 +11,7 @@ from typing import Any, BinaryIO
 from xml.sax.saxutils import escape, quoteattr
 
 from tarn.apps.reports.reads.asking import Asked
-from tarn.apps.reports.writing import Head, heading, line_words, local, told
+from tarn.apps.reports.writing import Head, details_of, heading, line_words, local, told
 
 MIME = "application/vnd.oasis.opendocument.spreadsheet"
 _NOT_XML = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
@@ -59,6 +59,11 @@ def _content(head: Head, asked: Asked) -> Iterator[str]:
         else:
             cells = zip(line.values, asked.columns, strict=True)
             yield _row(_cell(told(v, c.type), c.type, head) for v, c in cells)
+            for label, columns, rows in details_of(asked, line):
+                yield _row(["<table:table-cell/>", _text(label), *(_text(heading(c)) for c in columns)])
+                for row in rows:
+                    told_ = (_cell(told(v, c.type), c.type, head) for v, c in zip(row, columns, strict=True))
+                    yield _row(["<table:table-cell/>", "<table:table-cell/>", *told_])
     yield '</table:table><table:table table:name="About">'
     for what, which in head.lines():
         yield _row([_text(what), _text(which)])

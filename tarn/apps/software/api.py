@@ -91,6 +91,7 @@ class WaveOut(Schema):
     last: str
     verdict: str
     assets: list[int]
+    numbers: list[str]
 
 
 class WavesOut(Schema):
@@ -213,10 +214,18 @@ def changes(
     as_of: str | None = None,
     product: int | None = None,
     roles: str = "product",
+    about: Literal["software", "hardware", "activity"] = "software",
 ) -> Any:
-    """Return what changed in the days up to the dial's date, the same change on many devices in one line."""
-    until = read_dial(as_of) or int(time.time())
-    return rooms.what_changed(filter, until - days * 86_400, until, _roles(roles), product, read_dial(as_of))
+    """Return what changed in the days up to the dial's date, the same change on many devices in one line.
+
+    `about` hardware: parts that came, went or were exchanged; activity: starts and sign-ins.
+    """
+    at = read_dial(as_of)
+    until = at or int(time.time())
+    since = until - days * 86_400
+    if about != "software":
+        return rooms.what_else_changed(about, filter, since, until, at)
+    return rooms.what_changed(filter, since, until, _roles(roles), product, at)
 
 
 @router.get("/software/names", response=list[dict[str, Any]])

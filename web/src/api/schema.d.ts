@@ -1853,6 +1853,8 @@ export interface paths {
         /**
          * Changes
          * @description Return what changed in the days up to the dial's date, the same change on many devices in one line.
+         *
+         *     `about` hardware: parts that came, went or were exchanged; activity: starts and sign-ins.
          */
         get: operations["tarn_apps_software_api_changes"];
         put?: never;
@@ -4722,6 +4724,8 @@ export interface components {
             verdict: string;
             /** Assets */
             assets: number[];
+            /** Numbers */
+            numbers: string[];
         };
         /** WavesOut */
         WavesOut: {
@@ -5218,6 +5222,13 @@ export interface components {
             /** Made By */
             made_by: string;
         };
+        /** BlockOut */
+        BlockOut: {
+            /** Label */
+            label: string;
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+        };
         /** ColumnOut */
         ColumnOut: {
             /** Name */
@@ -5241,6 +5252,8 @@ export interface components {
             rows: number;
             /** Id */
             id: number | null;
+            /** Details */
+            details: unknown[][][];
         };
         /** PreviewOut */
         PreviewOut: {
@@ -5248,6 +5261,8 @@ export interface components {
             sentence: string;
             /** Columns */
             columns: components["schemas"]["ColumnOut"][];
+            /** Blocks */
+            blocks: components["schemas"]["BlockOut"][];
             /** Lines */
             lines: components["schemas"]["LineOut"][];
             /** Cut */
@@ -5314,6 +5329,8 @@ export interface components {
             sentence: string;
             /** Columns */
             columns: components["schemas"]["ColumnOut"][];
+            /** Blocks */
+            blocks: components["schemas"]["BlockOut"][];
             /** Lines */
             lines: components["schemas"]["LineOut"][];
             /** Cut */
@@ -8431,6 +8448,7 @@ export interface operations {
                 as_of?: string | null;
                 product?: number | null;
                 roles?: string;
+                about?: "software" | "hardware" | "activity";
             };
             header?: never;
             path?: never;

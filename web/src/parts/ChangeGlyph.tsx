@@ -7,6 +7,8 @@ const TONES: Record<string, string> = {
   "rolled back": "bad",
   removed: "",
   renamed: "note",
+  started: "ok",
+  "signed in": "note",
 };
 
 export function ChangeGlyph({ verb }: { verb: string }) {
@@ -35,6 +37,8 @@ export function ChangeGlyph({ verb }: { verb: string }) {
         )}
         {verb === "updated" && <path d="M2 10.5h9v-7h9" />}
         {verb === "rolled back" && <path d="M2 3.5h9v7h9" />}
+        {verb === "started" && <path d="M11 1.5v5M7 3.5a5 5 0 1 0 8 0" />}
+        {verb === "signed in" && <path d="M2 7h11M9 3l4 4-4 4M17 2v10" />}
         {(verb === "renamed" || verb === "changed") && <path d="M2 7c3-6 6-6 9 0s6 6 9 0" />}
       </svg>
     </span>

@@ -7,9 +7,9 @@ from typing import Any
 from tarn.apps.estate.models import ITEM_MODELS
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.register import iso
+from tarn.apps.estate.reads.turnover import Key, Told, item_changes
 from tarn.core.fields import FIELDS
 from tarn.core.history import Edge, pair
-from tarn.core.sections import ITEMS, KEYS
 
 _QUIET = {"description", "object_id", "os_kernel", "mac", "uuid", "contact", "location"}
 """Fields whose change is told by another line or says little by itself."""
@@ -67,62 +67,33 @@ def _software(asset: int, since: int, until: int) -> list[dict[str, Any]]:
 
 
 def _items(asset: int, since: int, until: int) -> list[dict[str, Any]]:
-    out = []
-    for section, model in ITEM_MODELS.items():
-        if section in _COMES_AND_GOES:
-            continue
-        names = tuple(ITEMS[section].model_fields)
-        keys = KEYS[section]
-        columns = ", ".join(f'"{n}"' for n in names)
-        begun: dict[tuple[Any, ...], tuple[Any, ...]] = {}
-        ended: dict[tuple[Any, ...], tuple[Any, ...]] = {}
-        for start, end, initial, *values in raw_connection().execute(
-            f"SELECT valid_from, valid_to, initial, {columns} FROM {model._meta.db_table} "
-            "WHERE asset_id = ? AND (valid_from > ? OR valid_to > ?)",
-            (asset, since, since),
-        ):
-            key = tuple(values[names.index(k)] for k in keys)
-            rest = tuple(v for n, v in zip(names, values, strict=True) if n not in keys)
-            if not initial and since < start <= until:
-                begun[(start, *key)] = rest
-            if end is not None and since < end <= until:
-                ended[(end, *key)] = rest
-        shown = [n for n in names if n not in keys]
-        for at_key, after in begun.items():
-            before = ended.pop(at_key, None)
-            verb = "added" if before is None else "changed"
-            out.append(_line(section, at_key, verb, before, after, shown))
-        out += [_line(section, k, "removed", before, None, shown) for k, before in ended.items()]
-    return out
+    return [
+        _line(section, at, key, before, after)
+        for section in ITEM_MODELS
+        if section not in _COMES_AND_GOES
+        for _, at, key, before, after in item_changes(section, since, until, asset)
+    ]
 
 
-def _line(
-    section: str,
-    at_key: tuple[Any, ...],
-    verb: str,
-    before: tuple[Any, ...] | None,
-    after: tuple[Any, ...] | None,
-    names: list[str],
-) -> dict[str, Any]:
+def _line(section: str, at: int, key: Key, before: Told | None, after: Told | None) -> dict[str, Any]:
     """Return one line for an item; of a changed one only what differs is told."""
-    different = [i for i in range(len(names)) if before is None or after is None or before[i] != after[i]]
 
-    def told(values: tuple[Any, ...] | None) -> str | None:
-        if values is None or verb != "changed":
+    def told(one: Told | None, other: Told | None) -> str | None:
+        if one is None or other is None:
             return None
-        return ", ".join(f"{names[i].replace('_', ' ')} {_plain(names[i], values[i])}" for i in different)
+        return ", ".join(f"{n.replace('_', ' ')} {_plain(n, v)}" for n, v in one.items() if v != other[n])
 
     # A licence key is shown to few, so a line is told of its product alone.
-    thing = str(at_key[1]) if section == "licence_keys" else " ".join(str(k) for k in at_key[1:])
-    if section in _CALLED and (held := (after or before or ())[names.index("name")]):
+    thing = str(key[0]) if section == "licence_keys" else " ".join(str(k) for k in key)
+    if section in _CALLED and (held := (after or before or {})["name"]):
         thing = str(held)
     return {
-        "second": at_key[0],
+        "second": at,
         "section": section,
         "thing": thing,
-        "verb": verb,
-        "before": told(before),
-        "after": told(after),
+        "verb": "added" if before is None else "removed" if after is None else "changed",
+        "before": told(before, after),
+        "after": told(after, before),
     }
 
 

@@ -1,5 +1,6 @@
 """Rows for reports: devices, or the items of a list of theirs with what is known of the device beside."""
 
+import json
 from collections.abc import Iterator
 from typing import Any
 
@@ -17,11 +18,18 @@ CHUNK = 2_000
 
 
 def rows_of(
-    row: str, names: list[str], asked: Question, inner: str, order: list[str], limit: int | None = None
+    row: str,
+    names: list[str],
+    asked: Question,
+    inner: str,
+    order: list[str],
+    limit: int | None = None,
+    among: list[int] | None = None,
 ) -> Iterator[dict[str, Any]]:
     """Yield rows in order; `row` is “asset” or a list of the registry, `names` the columns.
 
     `order`: names of columns, “-” in front for the highest first; what has no value comes last. Memory stays flat.
+    `among`: only rows of these assets.
     Raises FilterError for an `inner` that cannot be read.
     """
     group = None if row == "asset" else row
@@ -32,11 +40,12 @@ def rows_of(
     # Two sources may list one thing: it is one row.
     keys = ["release_id"] if group == "software" else KEYS[group] if group else ()
     once = f" GROUP BY i.asset_id, {', '.join(f'i.{chr(34)}{k}{chr(34)}' for k in keys)}" if group else ""
+    some = "" if among is None else " AND s.asset_id IN (SELECT value FROM json_each(?))"
     text = (
         f"SELECT s.asset_id, {picked} FROM estate_assetspan s {asset}{joined} "
-        f"WHERE {asked.where.text} AND ({where.text}){once} ORDER BY {_order(order, names)}"
+        f"WHERE {asked.where.text} AND ({where.text}){some}{once} ORDER BY {_order(order, names)}"
     )
-    values = [*asked.where.values, *where.values]
+    values = [*asked.where.values, *where.values, *([json.dumps(among)] if among is not None else [])]
     if limit is not None:
         text, values = f"{text} LIMIT ?", [*values, limit]
     cursor = raw_connection().execute(text, values)

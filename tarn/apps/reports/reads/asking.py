@@ -3,12 +3,13 @@
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import islice
 from typing import Any
 
 from django.http import Http404
 
 from tarn.apps.estate.asking.ask import Question, question
-from tarn.apps.estate.reads import titles
+from tarn.apps.estate.reads import titles, turnover
 from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.estate.reads.uses import Kept
@@ -17,19 +18,20 @@ from tarn.apps.reports.models import Report
 from tarn.apps.reports.shipped import shipped
 from tarn.apps.software.reads.rooms import overview
 from tarn.core.naming import ROLES
-from tarn.core.reports import Definition, Known, Line, check, lines
+from tarn.core.reports import OTHER_ROWS, OVER_DAYS, Block, Definition, Known, Line, block, check, lines
 
 DAY = 86_400
 
 
 @dataclass(frozen=True)
 class Asked:
-    """A report ready to be read: its columns, its lines (once), and what it asks in words."""
+    """A report ready to be read: its columns, its lines (once), what it asks in words, and what its details are."""
 
     definition: Definition
     columns: list[Known]
     lines: Iterator[Line]
     sentence: str
+    blocks: list[Block]
 
 
 @dataclass(frozen=True)
@@ -67,8 +69,10 @@ def kept_filters() -> Iterator[Kept]:
     for one in all_reports():
         where = f"/reports/{one.key}"
         yield Kept("report", one.name, where, one.definition.filter)
-        if one.definition.inner:
-            yield Kept("report", one.name, where, f"{one.definition.row}[{one.definition.inner}]")
+        narrowed = [(one.definition.row, one.definition.inner), *((d.row, d.inner) for d in one.definition.details)]
+        for row, inner in narrowed:
+            if inner:
+                yield Kept("report", one.name, where, f"{row}[{inner}]")
 
 
 def all_reports() -> list[Found]:
@@ -85,14 +89,36 @@ def ask(definition: Definition, at: int | None, limit: int | None = None) -> Ask
     columns = check(definition)
     asked = question(definition.filter, at)
     rows = _rows(definition, columns, asked, limit)
-    return Asked(definition, columns, lines(definition, columns, rows), asked.sentence)
+    blocks = [block(definition, number) for number in range(len(definition.details))]
+    made = lines(definition, columns, rows)
+    return Asked(definition, columns, _detailed(definition, blocks, made, asked), asked.sentence, blocks)
+
+
+_AT_ONCE = 500
+"""Rows whose details are read by one statement a block."""
+
+
+def _detailed(definition: Definition, blocks: list[Block], made: Iterator[Line], asked: Question) -> Iterator[Line]:
+    """Yield lines, rows with what is listed under them."""
+    if not blocks:
+        yield from made
+        return
+    while some := list(islice(made, _AT_ONCE)):
+        rows = {line.id: line for line in some if line.kind == "row" and line.id is not None}
+        for line in rows.values():
+            line.details = [[] for _ in blocks]
+        for number, (detail, shown) in enumerate(zip(definition.details, blocks, strict=True)):
+            names = [c.name for c in shown.columns]
+            for item in rows_of(detail.row, names, asked, detail.inner, names[:1], among=list(rows)):
+                rows[item["id"]].details[number].append([item[n] for n in names])
+        yield from some
 
 
 def _rows(definition: Definition, columns: list[Known], asked: Question, limit: int | None) -> Iterator[dict[str, Any]]:
     names = [c.name for c in columns if c.formula is None]
     reckoned = {c.name for c in columns if c.formula is not None}
     order = [*definition.group_by, *([definition.sort] if definition.sort else [])]
-    if definition.row in ("product", "change") or reckoned & {o.lstrip("-") for o in order}:
+    if definition.row in OTHER_ROWS or reckoned & {o.lstrip("-") for o in order}:
         made = list(_listed(definition, names, asked))
         for column in columns:
             if column.formula is not None:
@@ -116,7 +142,7 @@ def _listed(definition: Definition, names: list[str], asked: Question) -> Iterat
     if definition.row == "product":
         for product in overview(definition.filter, asked.at, ("product",))["products"]:
             yield {**product, "id": None}
-    elif definition.row == "change":
+    elif definition.row in OVER_DAYS:
         yield from _changes(definition, names, asked)
     else:
         yield from rows_of(definition.row, names, asked, definition.inner, [])
@@ -125,7 +151,12 @@ def _listed(definition: Definition, names: list[str], asked: Question) -> Iterat
 def _changes(definition: Definition, names: list[str], asked: Question) -> Iterator[dict[str, Any]]:
     until = asked.at or int(time.time())
     wanted = [n[6:] for n in names if n.startswith("asset.")]
-    found = titles.changes(asked, until - definition.days * DAY, until, ROLES)
+    since = until - definition.days * DAY
+    if definition.row == "change":
+        found = titles.changes(asked, since, until, ROLES)
+    else:
+        find = turnover.activity if definition.row == "activity" else turnover.hardware
+        found = find(asked, since, until)
     devices = {r["id"]: r for r in rows_of("asset", wanted, asked, "", [])} if wanted else {}
     for change in found:
         beside = devices.get(change.asset, {})

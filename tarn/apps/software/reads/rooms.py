@@ -1,20 +1,25 @@
 """What the software room shows: products and changes, with what is ruled of them."""
 
 import time
-from typing import Any
+from typing import Any, Literal
 
 from tarn.apps.estate.asking.ask import Question, question
-from tarn.apps.estate.reads import titles
+from tarn.apps.estate.reads import titles, turnover
 from tarn.apps.estate.reads.installs import catalogue
 from tarn.apps.estate.reads.register import iso, named
 from tarn.apps.software.reads.rulings import of_titles, standing
+from tarn.core.history import Change
 from tarn.core.naming import ROLES
-from tarn.core.waves import Wave, looks_like, waves
+from tarn.core.waves import looks_like, waves
 
 DAY = 86_400
 SPARK = 28
 """Days a line of changes is drawn over."""
 _MOST_ASSETS = 500
+_MOST_NAMED = 200
+"""Devices of a line that are told by number, so that a filter can hold them."""
+
+Beside = Literal["hardware", "activity"]
 
 
 def overview(text: str, at: int | None, roles: tuple[str, ...]) -> dict[str, Any]:
@@ -56,40 +61,50 @@ def what_changed(
 ) -> dict[str, Any]:
     """Return what changed in the software of a selection, folded into waves."""
     asked = question(text, at)
-    long = titles.changes(asked, min(since, until - SPARK * DAY), until, roles, title)
-    recent = [c for c in long if c.at > since]
-    drawn = {_key(w): w for w in waves(long)}
+    found = titles.changes(asked, min(since, until - SPARK * DAY), until, roles, title)
+    shown = _folded(found, since, until, at)
+    numbers = {name: i for i, (name, _) in catalogue().titles.items()}
+    said = of_titles(at, sorted({numbers[w["thing"]] for w in shown["waves"] if w["thing"] in numbers}))
+    for line in shown["waves"]:
+        number = numbers.get(line["thing"])
+        line |= {"product": number, "verdict": said[number][0].verdict if number is not None else ""}
+    return shown
+
+
+def what_else_changed(about: Beside, text: str, since: int, until: int, at: int | None) -> dict[str, Any]:
+    """Return what changed in the hardware of a selection, or who started and used it, folded into waves."""
+    asked, longer = question(text, at), min(since, until - SPARK * DAY)
+    found = {"hardware": turnover.hardware, "activity": turnover.activity}[about](asked, longer, until)
+    return _folded(found, since, until, at)
+
+
+def _folded(found: list[Change], since: int, until: int, at: int | None) -> dict[str, Any]:
+    """Return changes as waves: those after `since` counted and described, drawn over all that were found."""
+    recent = [c for c in found if c.at > since]
+    drawn = {w.key: w for w in waves(found)}
     folded = waves(recent)
-    assets = sorted({a for w in folded for a in w.at})
-    rows = {r["id"]: r for r in named(assets, at)}
+    rows = {r["id"]: r for r in named(sorted({a for w in folded for a in w.at}), at)}
     names = {a: str(r["name"] or r["number"]) for a, r in rows.items()}
     groups = {a: str(r["department"] or r["place"] or "") for a, r in rows.items()}
-    numbers = {name: i for i, (name, _) in catalogue().titles.items()}
-    said = of_titles(at, sorted({numbers[w.thing] for w in folded if w.thing in numbers}))
-    lines = []
-    for wave in folded:
-        whole, number = drawn[_key(wave)], numbers.get(wave.thing)
-        lines.append(
-            {
-                "product": number,
-                "thing": wave.thing,
-                "verb": wave.verb,
-                "before": wave.befores,
-                "after": wave.after,
-                "devices": len(wave.at),
-                "days": whole.by_day(until, SPARK),
-                "looks_like": looks_like(wave, names, groups),
-                "first": iso(wave.first),
-                "last": iso(wave.last),
-                "verdict": said[number][0].verdict if number is not None else "",
-                "assets": sorted(wave.at)[:_MOST_ASSETS],
-            }
-        )
+    lines = [
+        {
+            "product": None,
+            "thing": wave.thing,
+            "verb": wave.verb,
+            "before": wave.befores,
+            "after": wave.after,
+            "devices": len(wave.at),
+            "days": drawn[wave.key].by_day(until, SPARK),
+            "looks_like": looks_like(wave, names, groups),
+            "first": iso(wave.first),
+            "last": iso(wave.last),
+            "verdict": "",
+            "assets": sorted(wave.at)[:_MOST_ASSETS],
+            "numbers": [rows[a]["number"] for a in sorted(wave.at)[:_MOST_NAMED] if a in rows],
+        }
+        for wave in folded
+    ]
     return {"waves": lines, "changes": len(recent), "since": iso(since), "until": iso(until)}
-
-
-def _key(wave: Wave) -> tuple[str, str, str | None]:
-    return wave.thing, wave.verb, wave.befores[0] if wave.after is None else wave.after
 
 
 def not_understood() -> list[dict[str, Any]]:

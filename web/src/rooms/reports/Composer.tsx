@@ -6,10 +6,18 @@ import { ApiProblem, client, getJson, ok } from "../../api/client";
 import { Choice, TextField, useFaults } from "../../parts/Form";
 import { Problem, Waiting } from "../../parts/Problem";
 import type { Search } from "../../search";
-import { begun, type Column, type Definition, EMPTY, Reckoned, rowWords, type Total } from "./composing";
+import {
+  begun,
+  type Column,
+  type Definition,
+  EMPTY,
+  OVER_DAYS,
+  Reckoned,
+  rowWords,
+  type Total,
+} from "./composing";
+import { Details, type Known } from "./Details";
 import { Lines } from "./Lines";
-
-type Known = Record<string, { name: string; label: string; type: string }[]>;
 
 const FIRST = 14;
 
@@ -164,7 +172,7 @@ function Form({ known, begin, own, title, text, room }: FormProps) {
             placeholder="kind = server and place = Saltholm"
             hint="A filter; empty: the whole register."
           />
-          {d.row !== "asset" && d.row !== "product" && d.row !== "change" && (
+          {!["asset", "product", ...OVER_DAYS].includes(d.row) && (
             <TextField
               label={`Which ${rowWords(d.row)}`}
               mono
@@ -175,7 +183,7 @@ function Form({ known, begin, own, title, text, room }: FormProps) {
               hint="A condition on the row itself; empty: all."
             />
           )}
-          {d.row === "change" && (
+          {OVER_DAYS.includes(d.row) && (
             <TextField
               label="Over how many days"
               type="number"
@@ -332,6 +340,14 @@ function Form({ known, begin, own, title, text, room }: FormProps) {
               ))}
             </p>
           )}
+          {d.row === "asset" && (
+            <Details
+              known={known}
+              details={d.details}
+              set={(details) => set({ details })}
+              wrong={at("details") ?? at("inner")}
+            />
+          )}
           {rest}
           <div className="mt-2 flex gap-2">
             <span className="flex-1" />
@@ -355,7 +371,7 @@ function Form({ known, begin, own, title, text, room }: FormProps) {
             </>
           )}
         </p>
-        {preview.data && <Lines columns={preview.data.columns} lines={preview.data.lines} at={undefined} />}
+        {preview.data && <Lines report={preview.data} at={undefined} />}
         {preview.data?.lines.filter((l) => l.kind === "row").length === 0 && !fault && (
           <p className="dim py-4 text-[13px]">No row answers. Widen the question.</p>
         )}

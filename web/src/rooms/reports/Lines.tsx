@@ -1,9 +1,11 @@
 import { Link } from "@tanstack/react-router";
+import { Fragment } from "react";
 import type { Schemas } from "../../api/client";
 import { count, plural } from "../../parts/format";
 
 type Line = Schemas["LineOut"];
-type Column = Schemas["ColumnOut"];
+type Block = Schemas["BlockOut"];
+type Told = Pick<Schemas["PreviewOut"], "columns" | "lines" | "blocks">;
 
 const NUMBERS = new Set(["number", "memory", "bytes", "bits", "percent"]);
 const when = new Intl.DateTimeFormat("en-GB", {
@@ -21,9 +23,10 @@ function shown(value: unknown, type: string): string {
   return String(value);
 }
 
-/** The lines of a report: rows, and under each group and the whole its figures. */
-export function Lines(props: { columns: Column[]; lines: Line[]; at: string | undefined }) {
-  const { columns, lines, at } = props;
+/** The lines of a report: rows with what is listed under them, and under each group and the whole its figures. */
+export function Lines(props: { report: Told; at: string | undefined }) {
+  const { report, at } = props;
+  const { columns, lines, blocks } = report;
   const named = columns.findIndex((c) => c.name === "name" || c.name === "asset.name");
   return (
     <div className="sheet overflow-x-auto">
@@ -40,27 +43,36 @@ export function Lines(props: { columns: Column[]; lines: Line[]; at: string | un
         <tbody>
           {lines.map((line, n) =>
             line.kind === "row" ? (
-              <tr key={`${line.id}-${line.values.join("|")}-${n}`}>
-                {columns.map((c, i) => (
-                  <td
-                    key={c.name}
-                    className={NUMBERS.has(c.type) ? "num" : c.type === "moment" ? "whitespace-nowrap" : ""}
-                  >
-                    {i === named && line.id !== null && line.id !== undefined ? (
-                      <Link
-                        to="/assets/$asset"
-                        params={{ asset: String(line.id) }}
-                        search={{ at }}
-                        className="link-quiet mono"
-                      >
-                        {shown(line.values[i], c.type) || "no name"}
-                      </Link>
-                    ) : (
-                      shown(line.values[i], c.type)
-                    )}
-                  </td>
-                ))}
-              </tr>
+              <Fragment key={`${line.id}-${line.values.join("|")}-${n}`}>
+                <tr>
+                  {columns.map((c, i) => (
+                    <td
+                      key={c.name}
+                      className={NUMBERS.has(c.type) ? "num" : c.type === "moment" ? "whitespace-nowrap" : ""}
+                    >
+                      {i === named && line.id !== null && line.id !== undefined ? (
+                        <Link
+                          to="/assets/$asset"
+                          params={{ asset: String(line.id) }}
+                          search={{ at }}
+                          className="link-quiet mono"
+                        >
+                          {shown(line.values[i], c.type) || "no name"}
+                        </Link>
+                      ) : (
+                        shown(line.values[i], c.type)
+                      )}
+                    </td>
+                  ))}
+                </tr>
+                {line.details.some((rows) => rows.length > 0) && (
+                  <tr>
+                    <td colSpan={columns.length} className="!pl-8">
+                      <Under blocks={blocks} details={line.details} />
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
             ) : (
               <tr key={`${line.kind}-${line.keys.join("|")}-${n}`} className="bg-[var(--head)]">
                 <td
@@ -82,6 +94,44 @@ export function Lines(props: { columns: Column[]; lines: Line[]; at: string | un
           )}
         </tbody>
       </table>
+    </div>
+  );
+}
+
+/** What is listed under a row: the blocks that have something, side by side where there is room. */
+function Under({ blocks, details }: { blocks: Block[]; details: unknown[][][] }) {
+  return (
+    <div className="flex flex-wrap items-start gap-x-6 gap-y-2 pb-1">
+      {blocks.map((block, i) => {
+        const rows = details[i] ?? [];
+        return (
+          rows.length > 0 && (
+            <table key={block.label} className="w-auto text-[12.5px]">
+              <caption className="faint pb-0.5 text-left">{block.label}</caption>
+              <thead>
+                <tr>
+                  {block.columns.map((c) => (
+                    <th key={c.name} className="!py-0.5 pr-4 text-left font-semibold">
+                      {c.label}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {rows.map((row) => (
+                  <tr key={row.join("|")}>
+                    {block.columns.map((c, k) => (
+                      <td key={c.name} className="!border-0 !py-0.5 pr-4">
+                        {shown(row[k], c.type)}
+                      </td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )
+        );
+      })}
     </div>
   );
 }

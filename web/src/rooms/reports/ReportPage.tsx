@@ -123,7 +123,7 @@ export function ReportPage() {
       ) : (
         <>
           <GroupBars lines={r.lines} />
-          <Lines columns={r.columns} lines={r.lines} at={at} />
+          <Lines report={r} at={at} />
         </>
       )}
       {watching && <WatchForm held={null} report={r.key} name={r.name} close={() => setWatching(false)} />}

@@ -19,6 +19,13 @@ export interface Definition {
   sort: string;
   days: number;
   plot: "" | "bars";
+  details: Detail[];
+}
+/** What is listed under each row. */
+export interface Detail {
+  row: string;
+  columns: string[];
+  inner: string;
 }
 /** What a report begins with. */
 export const EMPTY: Definition = {
@@ -31,7 +38,10 @@ export const EMPTY: Definition = {
   sort: "",
   days: 7,
   plot: "",
+  details: [],
 };
+/** Rows that are found over some days. */
+export const OVER_DAYS = ["change", "hardware_change", "activity"];
 
 /** Return the columns a row of a kind begins with. */
 export function begun(known: { name: string }[]): Column[] {
@@ -90,6 +100,8 @@ export function Reckoned({ add }: { add: (column: Column) => void }) {
 
 const ROW_WORDS: Record<string, string> = {
   asset: "device",
+  hardware_change: "change of hardware",
+  activity: "start or sign-in",
   supplies: "supply",
   addresses: "address",
   licence_keys: "licence key",

@@ -30,6 +30,7 @@ const row = (values: unknown[], id: number | null = 1) => ({
   said: "",
   rows: 0,
   id,
+  details: [],
 });
 const group = (key: unknown, rows: number) => ({
   kind: "group",
@@ -38,6 +39,7 @@ const group = (key: unknown, rows: number) => ({
   said: "sum of memory: 8",
   rows,
   id: null,
+  details: [],
 });
 const plain = {
   "GET /api/organisations": { body: [] },
@@ -48,13 +50,16 @@ const plain = {
 test("lines show numbers, days and links, and a group's figures under it", async () => {
   shown = await show(
     <Lines
-      columns={[column("name"), column("memory", "memory"), column("seen", "moment")]}
-      lines={[
-        row(["srv-1", 1234, "2026-11-23T10:00:00Z"]),
-        row([null, null, null], 2),
-        group("Saltholm", 2),
-        { ...group("", 2), kind: "whole", keys: [] },
-      ]}
+      report={{
+        columns: [column("name"), column("memory", "memory"), column("seen", "moment")],
+        blocks: [],
+        lines: [
+          row(["srv-1", 1234, "2026-11-23T10:00:00Z"]),
+          row([null, null, null], 2),
+          group("Saltholm", 2),
+          { ...group("", 2), kind: "whole", keys: [] },
+        ],
+      }}
       at={undefined}
     />,
   );
@@ -63,6 +68,18 @@ test("lines show numbers, days and links, and a group's figures under it", async
   expect(rows[1]).toBe("no name");
   expect(rows[2]).toBe("Saltholm 2 rows; sum of memory: 8");
   expect(rows[3]).toBe("All 2 rows; sum of memory: 8");
+});
+
+test("what is listed under a row stands under it, and an empty block does not", async () => {
+  const blocks = [
+    { label: "disks", columns: [column("name"), column("size", "bytes")] },
+    { label: "ports", columns: [column("port", "number")] },
+  ];
+  const told = { ...row(["srv-1"]), details: [[["sda", 480]], []] };
+  shown = await show(<Lines report={{ columns: [column("name")], blocks, lines: [told] }} at={undefined} />);
+  expect(shown.text()).toContain("disks");
+  expect(shown.text()).toContain("sda480");
+  expect(shown.text()).not.toContain("ports");
 });
 
 test("groups are drawn the largest first, and a single one is not", async () => {

@@ -17,21 +17,43 @@ const SPANS: [number, string][] = [
   [28, "Four weeks"],
   [120, "Four months"],
 ];
-const VERBS = ["installed", "updated", "rolled back", "renamed", "removed"];
+const VERBS = [
+  "installed",
+  "updated",
+  "rolled back",
+  "renamed",
+  "added",
+  "changed",
+  "removed",
+  "started",
+  "signed in",
+];
+const ABOUT = [
+  ["software", "Software"],
+  ["hardware", "Hardware"],
+  ["activity", "Starts and sign-ins"],
+] as const;
+type About = (typeof ABOUT)[number][0];
+const WHAT: Record<About, [string, string]> = {
+  software: ["Product", "Release"],
+  hardware: ["Part", "Before and after"],
+  activity: ["Who or what", ""],
+};
 
-/** What changed in a selection's software: one line a change, however many devices it went over. */
+/** What changed in a selection: one line a change, however many devices it went over. */
 export function Changes(props: { filter: string; at: string | undefined; product?: number }) {
   const { filter, at, product } = props;
   const [days, setDays] = useState(product === undefined ? 7 : 120);
   const [everything, setEverything] = useState(false);
   const [verb, setVerb] = useState("");
+  const [about, setAbout] = useState<About>("software");
   const roles = everything ? "product,update,driver,run-time,component" : "product";
   const asked = useQuery({
-    queryKey: ["changes", filter, at, days, product, roles],
+    queryKey: ["changes", filter, at, days, product, roles, about],
     queryFn: () =>
       ok(
         client.GET("/api/software/changes", {
-          params: { query: { filter, as_of: at, days, product, roles } },
+          params: { query: { filter, as_of: at, days, product, roles, about } },
         }),
       ),
     placeholderData: (before) => before,
@@ -53,6 +75,24 @@ export function Changes(props: { filter: string; at: string | undefined; product
             {plural(asked.data.changes, "change")} in {plural(asked.data.waves.length, "line")}
           </b>
         </span>
+        {product === undefined && (
+          <span className="join" role="group" aria-label="What changed">
+            {ABOUT.map(([key, label]) => (
+              <button
+                key={key}
+                type="button"
+                aria-pressed={about === key}
+                className={`btn join-item btn-sm ${about === key ? "btn-primary" : ""}`}
+                onClick={() => {
+                  setAbout(key);
+                  setVerb("");
+                }}
+              >
+                {label}
+              </button>
+            ))}
+          </span>
+        )}
         <span className="flex-1" />
         {VERBS.filter((v) => asked.data.waves.some((w) => w.verb === v)).map((v) => (
           <button
@@ -65,15 +105,17 @@ export function Changes(props: { filter: string; at: string | undefined; product
             {v}
           </button>
         ))}
-        <label className="mx-2 flex items-center gap-2 text-[13px]">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-sm"
-            checked={everything}
-            onChange={(e) => setEverything(e.target.checked)}
-          />
-          Updates and parts too
-        </label>
+        {about === "software" && (
+          <label className="mx-2 flex items-center gap-2 text-[13px]">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm"
+              checked={everything}
+              onChange={(e) => setEverything(e.target.checked)}
+            />
+            Updates and parts too
+          </label>
+        )}
         {SPANS.map(([n, label]) => (
           <button
             key={n}
@@ -94,13 +136,21 @@ export function Changes(props: { filter: string; at: string | undefined; product
         <div className="sheet overflow-x-auto">
           <table className="grid-table [&_td]:align-middle">
             <Heads
-              names={["Change", "Product", "Release", "Where", "28 days", "What it looks like", "Ruling"]}
+              names={[
+                "Change",
+                ...WHAT[about].filter(Boolean),
+                "Where",
+                "28 days",
+                "What it looks like",
+                ...(about === "software" ? ["Ruling"] : []),
+              ]}
             />
             <tbody>
               {shown.map((w) => (
                 <Line
                   key={`${w.thing}|${w.verb}|${w.after}|${w.before.join()}`}
                   wave={w}
+                  about={about}
                   at={at}
                   filter={filter}
                 />
@@ -113,7 +163,14 @@ export function Changes(props: { filter: string; at: string | undefined; product
   );
 }
 
-function Line({ wave, at, filter }: { wave: Wave; at: string | undefined; filter: string }) {
+interface LineProps {
+  wave: Wave;
+  about: About;
+  at: string | undefined;
+  filter: string;
+}
+
+function Line({ wave, about, at, filter }: LineProps) {
   const from =
     wave.before.length > 2
       ? `${wave.before[0]} and ${wave.before.length - 1} others`
@@ -138,7 +195,9 @@ function Line({ wave, at, filter }: { wave: Wave; at: string | undefined; filter
           wave.thing
         )}
       </td>
-      <td className="mono whitespace-nowrap">{[from, wave.after].filter(Boolean).join(" → ")}</td>
+      {about !== "activity" && (
+        <td className="mono whitespace-nowrap">{[from, wave.after].filter(Boolean).join(" → ")}</td>
+      )}
       <td className="whitespace-nowrap">
         {numbers ? (
           <Link
@@ -157,9 +216,11 @@ function Line({ wave, at, filter }: { wave: Wave; at: string | undefined; filter
         <Bars values={wave.days} label={`${wave.devices} devices over 28 days`} />
       </td>
       <td className="dim">{wave.looks_like}</td>
-      <td>
-        <Verdict verdict={wave.verdict} />
-      </td>
+      {about === "software" && (
+        <td>
+          <Verdict verdict={wave.verdict} />
+        </td>
+      )}
     </tr>
   );
 }
@@ -167,6 +228,12 @@ function Line({ wave, at, filter }: { wave: Wave; at: string | undefined; filter
 /** How many devices, leading to them where a filter can say which: those that have what came. */
 function Devices({ wave, at, filter }: { wave: Wave; at: string | undefined; filter: string }) {
   const words = `${count(wave.devices)} devices`;
+  if (wave.product === null && wave.numbers.length === wave.devices)
+    return (
+      <Link to="/estate" search={{ at, q: `number in (${wave.numbers.join(", ")})` }} className="link-quiet">
+        {words}
+      </Link>
+    );
   if (wave.after === null || wave.after === undefined || wave.verb === "renamed") return words;
   const since = wave.first.slice(0, 10);
   const came = `software[product = ${quoted(wave.thing)} and version = ${quoted(wave.after)} and since >= ${since}]`;

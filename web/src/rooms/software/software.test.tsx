@@ -159,6 +159,7 @@ test("a change leads to the devices that have what came; a removal does not", as
     last: "2026-11-22T01:00:00Z",
     verdict: "permitted",
     assets: [1, 2, 3, 4, 5],
+    numbers: ["A-1", "A-2", "A-3", "A-4", "A-5"],
   };
   serverOf({
     ...plain,

@@ -1,0 +1,142 @@
+"""What changed over many devices beside their software: parts that came and went, restarts, who signed in."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from tarn.apps.estate.asking.ask import Question, ids
+from tarn.apps.estate.models import ITEM_MODELS
+from tarn.apps.estate.reads.database import raw_connection
+from tarn.core.fields import FIELDS
+from tarn.core.history import Change, Verb
+from tarn.core.sections import KEYS, columns
+from tarn.core.text import quantity
+
+Key = tuple[Any, ...]
+Told = dict[str, Any]
+
+PARTS: dict[str, tuple[str, tuple[str, ...]]] = {
+    "disks": ("disk", ("size", "model", "serial")),
+    "memory_modules": ("memory module", ("size", "speed", "serial")),
+    "interfaces": ("interface", ("speed", "mac")),
+    "modules": ("module", ("model", "serial")),
+}
+"""Lists of parts: what one is called, and the attributes that make it another part; a link that goes down is none."""
+
+FACTS = ("memory", "processor", "cores", "manufacturer", "model", "serial")
+"""Fields of an asset that are of its hardware."""
+
+_ONE_START = 600
+"""Seconds within which two times of starting are the same start."""
+
+
+def item_changes(
+    section: str, since: int, until: int, asset: int | None = None
+) -> Iterator[tuple[int, int, Key, Told | None, Told | None]]:
+    """Yield what began and ended in a list after `since` and up to `until`, on one asset or on all.
+
+    Each is asset, when, the item's key, its attributes before and after; what ended and began at once is one change.
+    First readings are no changes.
+    """
+    keys, names = KEYS[section], columns(section)
+    picked = ", ".join(f'"{n}"' for n in (*keys, *names))
+    begun: dict[tuple[int, int, Key], Told] = {}
+    ended: dict[tuple[int, int, Key], Told] = {}
+    for number, start, end, initial, *values in raw_connection().execute(
+        f"SELECT asset_id, valid_from, valid_to, initial, {picked} FROM {ITEM_MODELS[section]._meta.db_table} "
+        f"WHERE {'1' if asset is None else 'asset_id = ?'} AND (valid_from > ? OR valid_to > ?)",
+        (*(() if asset is None else (asset,)), since, since),
+    ):
+        key, told = tuple(values[: len(keys)]), dict(zip(names, values[len(keys) :], strict=True))
+        if not initial and since < start <= until:
+            begun[number, start, key] = told
+        if end is not None and since < end <= until:
+            ended[number, end, key] = told
+    for at_key, after in begun.items():
+        yield *at_key, ended.pop(at_key, None), after
+    for at_key, before in ended.items():
+        yield *at_key, before, None
+
+
+def hardware(asked: Question, since: int, until: int) -> list[Change]:
+    """Return the parts that came, went or were exchanged in a selection, and facts of its hardware that changed."""
+    mine = set(ids(asked))
+    out = [c for c in _facts(since, until) if c.asset in mine]
+    for section, (called, _) in PARTS.items():
+        for asset, at, key, before, after in item_changes(section, since, until):
+            if asset not in mine:
+                continue
+            was, now = _described(section, before), _described(section, after)
+            if before is not None and after is not None and was == now:
+                continue
+            verb: Verb = "added" if before is None else "removed" if after is None else "changed"
+            out.append(Change(asset, f"{called} {key[0]}", verb, was, now, at))
+    return sorted(out, key=lambda c: (-c.at, c.thing))
+
+
+def _described(section: str, told: Told | None) -> str | None:
+    """Return a part in words; None where there is none."""
+    if told is None:
+        return None
+    return (
+        " ".join(_said(section, n, told[n]) for n in PARTS[section][1] if told[n] not in (None, "")) or "no more told"
+    )
+
+
+_UNITS = {
+    ("disks", "size"): ("B", 1000),
+    ("memory_modules", "size"): ("B", 1024),
+    ("interfaces", "speed"): ("b/s", 1000),
+    ("facts", "memory"): ("B", 1024),
+}
+
+
+def _said(section: str, name: str, value: Any) -> str:
+    if (section, name) == ("memory_modules", "speed"):
+        return f"{value} MT/s"
+    return quantity(value, *_UNITS[section, name]) if (section, name) in _UNITS else str(value)
+
+
+def _facts(since: int, until: int) -> Iterator[Change]:
+    """Yield changes of hardware's facts: a span of an asset against the one it followed."""
+    for name in FACTS:
+        home, _, column = FIELDS[name].stored.partition(".")
+        stored = f"{{}}.{column}_id" if home == "term" else f"{{}}.{column}"
+        value = "(SELECT text FROM estate_term t WHERE t.id = {})" if home == "term" else "{}"
+        was, now = stored.format("p"), stored.format("s")
+        rows = raw_connection().execute(
+            f"SELECT s.asset_id, s.valid_from, {value.format(was)}, {value.format(now)} FROM estate_assetspan s "
+            "JOIN estate_assetspan p ON p.asset_id = s.asset_id AND p.valid_to = s.valid_from "
+            f"WHERE s.valid_from > ? AND s.valid_from <= ? AND {was} IS NOT {now}",
+            (since, until),
+        )
+        for asset, at, before, after in rows:
+            verb: Verb = "added" if before is None else "removed" if after is None else "changed"
+            words = [None if v is None else _said("facts", name, v) for v in (before, after)]
+            yield Change(asset, FIELDS[name].heading.lower(), verb, words[0], words[1], at)
+
+
+def activity(asked: Question, since: int, until: int) -> list[Change]:
+    """Return when devices of a selection were started and who signed in, by what their own readings say.
+
+    A start is known by its time, so it counts when it was and not when it was read; of several starts between two
+    readings the last alone is told.
+    """
+    mine = set(ids(asked))
+    found: set[tuple[int, str, str, int]] = set()
+    last: dict[int, int] = {}
+    for asset, value in raw_connection().execute(
+        "SELECT asset_id, CAST(value AS INTEGER) AS start FROM estate_fieldspan WHERE field = 'booted' "
+        "AND value <> 'null' AND start > ? AND start <= ? ORDER BY asset_id, start",
+        (since, until),
+    ):
+        # Several sources tell one start to the second or to the minute.
+        if value - last.get(asset, 0) > _ONE_START:
+            found.add((asset, "the device", "started", value))
+        last[asset] = value
+    table = ITEM_MODELS["signins"]._meta.db_table
+    for asset, account, at in raw_connection().execute(
+        f'SELECT asset_id, account, "at" FROM {table} WHERE "at" > ? AND "at" <= ?', (since, until)
+    ):
+        found.add((asset, str(account).rpartition("\\")[2], "signed in", at))
+    lines = [Change(a, thing, verb, None, None, at) for a, thing, verb, at in found if a in mine]  # type: ignore[arg-type]
+    return sorted(lines, key=lambda c: (-c.at, c.thing, c.asset))
