@@ -7,13 +7,14 @@ from datetime import datetime, timedelta
 from typing import Literal
 from zoneinfo import ZoneInfo
 
-Condition = Literal["any", "new", "gone", "over", "under"]
+Condition = Literal["any", "new", "gone", "over", "under", "share"]
 CONDITIONS: dict[Condition, str] = {
     "any": "there are any rows",
     "new": "there are rows that were not there last time",
     "gone": "rows of last time are gone",
     "over": "there are more rows than",
     "under": "there are fewer rows than",
+    "share": "their share of all devices has moved by percentage points, at least",
 }
 
 
@@ -34,11 +35,19 @@ class Finding:
     gone: list[str]
 
 
-def weigh(condition: Condition, number: int, before: Sequence[str] | None, now: Sequence[str]) -> Finding:
+def weigh(
+    condition: Condition,
+    number: int,
+    before: Sequence[str] | None,
+    now: Sequence[str],
+    shares: tuple[float | None, float | None] = (None, None),
+) -> Finding:
     """Weigh an answer against the last. `before` is None the first time: then nothing is new and nothing gone.
 
-    Rows are told apart by their keys; of two with one key one counts.
+    Rows are told apart by their keys; of two with one key one counts. `shares`: of all devices, in percent, when the
+    watch last wrote of it and now; a slow drift adds up until it is written of.
     """
+    was, share = shares
     held, here = set(before if before is not None else now), set(now)
     new = [k for k in dict.fromkeys(now) if k not in held]
     gone = [k for k in dict.fromkeys(before or ()) if k not in here]
@@ -48,6 +57,7 @@ def weigh(condition: Condition, number: int, before: Sequence[str] | None, now: 
         "gone": bool(gone),
         "over": len(here) > number,
         "under": len(here) < number,
+        "share": was is not None and share is not None and abs(share - was) >= max(number, 1),
     }[condition]
     return Finding(fires, new, gone)
 
@@ -78,6 +88,17 @@ def sendable(at: int, quiet: tuple[int, int] | None, zone: str) -> int:
     if end <= local:
         end += timedelta(days=1)
     return int(end.timestamp())
+
+
+GATHERED = 7
+"""The hour of the day at which letters that are gathered go out, in the company's time."""
+
+
+def gathered_at(at: int, zone: str) -> int:
+    """Return the first moment from `at` on at which gathered letters go out."""
+    local = datetime.fromtimestamp(at, ZoneInfo(zone))
+    due = local.replace(hour=GATHERED, minute=0, second=0, microsecond=0)
+    return int((due if due >= local else due + timedelta(days=1)).timestamp())
 
 
 RETRIES = (60, 300, 1_800, 7_200, 21_600)

@@ -17,7 +17,6 @@ from tarn.apps.discovery.api_outposts import router as outposts
 from tarn.apps.discovery.api_reporters import router as reporters
 from tarn.apps.discovery.api_rules import router as rules
 from tarn.apps.discovery.api_sources import router as sources
-from tarn.apps.discovery.sealing import SealBroken
 from tarn.apps.estate.actions.decide import NothingDecided
 from tarn.apps.estate.actions.keep import NameTaken
 from tarn.apps.estate.api import router as estate
@@ -37,6 +36,7 @@ from tarn.apps.people.actions.tokens import holder
 from tarn.apps.people.actions.undo import CannotUndo
 from tarn.apps.people.api import router as people
 from tarn.apps.people.roles import NotAllowed
+from tarn.apps.people.sealing import SealBroken
 from tarn.apps.reports.api import router as reports
 from tarn.apps.reports.api_sql import router as sql
 from tarn.apps.software.api import router as software

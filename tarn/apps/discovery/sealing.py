@@ -1,12 +1,9 @@
-"""Secrets at rest: encrypted with a key kept outside the database."""
+"""Credentials as collectors use them, their secrets opened."""
 
-import json
 from typing import Any
 
-from cryptography.fernet import Fernet, InvalidToken
-from django.conf import settings
-
 from tarn.apps.discovery.models import Credential
+from tarn.apps.people.sealing import unseal
 from tarn.collect.credentials import (
     CloudCredential,
     HttpCredential,
@@ -16,26 +13,6 @@ from tarn.collect.credentials import (
     WinrmCredential,
 )
 from tarn.collect.credentials import Credential as Opened
-
-
-class SealBroken(RuntimeError):
-    """A secret that this Tarn's key does not open: the key file was lost or exchanged."""
-
-
-def seal(secrets: dict[str, str]) -> bytes:
-    """Encrypt a credential's secrets."""
-    return Fernet(settings.TARN_SECRETS_KEY).encrypt(json.dumps(secrets).encode())
-
-
-def unseal(sealed: bytes, name: str) -> dict[str, str]:
-    """Return secrets that were sealed; `name` says whose. Raises SealBroken."""
-    try:
-        opened = Fernet(settings.TARN_SECRETS_KEY).decrypt(sealed)
-    except InvalidToken:
-        raise SealBroken(
-            f"The secret of “{name}” cannot be opened with this installation's key; enter it anew."
-        ) from None
-    return dict(json.loads(opened))
 
 
 def opened(credential: Credential) -> Opened:

@@ -10,10 +10,11 @@ from django.db import close_old_connections, transaction
 
 from tarn.apps.discovery.asking_sources import COLLECTORS, findings
 from tarn.apps.discovery.models import SourceDevice, Sync
-from tarn.apps.discovery.sealing import SealBroken, opened
+from tarn.apps.discovery.sealing import opened
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.people.actions.persons import gone_people, take_in_people
+from tarn.apps.people.sealing import SealBroken
 from tarn.collect.problems import Problem
 from tarn.collect.sources.finding import Finding
 from tarn.core.sections import Decision, Identity

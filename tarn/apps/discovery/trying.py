@@ -7,8 +7,9 @@ from typing import Any
 from django.db import close_old_connections, transaction
 
 from tarn.apps.discovery.models import Credential, Trial
-from tarn.apps.discovery.sealing import SealBroken, opened
+from tarn.apps.discovery.sealing import opened
 from tarn.apps.estate.reads.identifiers import presented_keys
+from tarn.apps.people.sealing import SealBroken
 from tarn.collect.credentials import account
 from tarn.collect.guard import MOST_REFUSALS
 from tarn.collect.routes import ROUTES

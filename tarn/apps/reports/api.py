@@ -103,6 +103,7 @@ class WatchIn(Schema):
     quiet: str = ""
     on: bool = True
     insists: bool = False
+    gathered: bool = False
     version: int | None = None
     organisation: int | None = None
 
@@ -129,6 +130,8 @@ class WatchOut(WatchIn):
     trouble: str
     owner: str
     version: int
+    share: float | None
+    secret: str
     letters: list[LetterOut]
 
 
@@ -268,9 +271,9 @@ def _letter(letter: Letter) -> dict[str, Any]:
     return {"id": letter.pk, **{f: getattr(letter, f) for f in shown}}
 
 
-def _watch(held: Watch) -> dict[str, Any]:
-    shown = ("name", "report", "rule", "condition", "number", "to", "attach", "quiet", "on", "insists", "version",
-             "asked_at", "next_at", "trouble")  # fmt: skip
+def _watch(held: Watch, secret: str = "") -> dict[str, Any]:
+    shown = ("name", "report", "rule", "condition", "number", "to", "attach", "quiet", "on", "insists", "gathered",
+             "version", "asked_at", "next_at", "trouble", "share")  # fmt: skip
     try:
         name = found(held.report).name
     except Http404:
@@ -282,6 +285,7 @@ def _watch(held: Watch) -> dict[str, Any]:
         "report_name": name,
         "rows": len(held.held),
         "owner": held.owner.username,
+        "secret": secret,
         "letters": [_letter(x) for x in held.letter_set.order_by("-pk")[:10]],
     }
 
@@ -294,15 +298,15 @@ def watches(request: HttpRequest) -> Any:
 
 @router.post("/watches", response=WatchOut)
 def new_watch(request: HttpRequest, data: WatchIn) -> Any:
-    """Make a watch."""
-    return _watch(watch_actions.make_watch(request.user, data.dict()))
+    """Make a watch. `secret`: what its calls on the web are signed with, told this once."""
+    return _watch(*watch_actions.make_watch(request.user, data.dict()))
 
 
 @router.put("/watches/{number}", response=WatchOut)
 def change_watch(request: HttpRequest, number: int, data: WatchIn) -> Any:
     """Change a watch, made from the version it was read at."""
     try:
-        return _watch(watch_actions.change_watch(request.user, number, data.dict()))
+        return _watch(*watch_actions.change_watch(request.user, number, data.dict()))
     except Watch.DoesNotExist:
         raise HttpError(404, f"There is no watch {number}.") from None
 

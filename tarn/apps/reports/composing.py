@@ -3,7 +3,7 @@
 import io
 import json
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime
 from html import escape
@@ -12,7 +12,7 @@ from zoneinfo import ZoneInfo
 
 from django.conf import settings
 
-from tarn.apps.estate.asking.ask import zone
+from tarn.apps.estate.asking.ask import count, question, zone
 from tarn.apps.estate.reads.persons import holders_of
 from tarn.apps.people.reads import addresses_of_role, roster
 from tarn.apps.reports.models import Letter, Watch
@@ -24,6 +24,8 @@ from tarn.core.watching import CONDITIONS, Finding
 
 SHOWN = 50
 """Rows a letter shows; the rest is a number and a link."""
+CALLED = 1_000
+"""Rows a call on the web brings at the most."""
 
 
 _WORDS = ("text", "choice", "version", "address")
@@ -37,6 +39,8 @@ class Answer:
     columns: list[Known]
     rows: dict[str, list[Any]]
     sentence: str
+    share: float | None
+    """How many percent of the register's devices the rows are of; None where they are of none."""
 
     @property
     def keys(self) -> list[str]:
@@ -58,7 +62,18 @@ def answer(watch: Watch, at: int | None) -> Answer:
         for line in asked.lines
         if line.kind == "row"
     }
-    return Answer(report, asked.columns, rows, asked.sentence)
+    return Answer(report, asked.columns, rows, asked.sentence, _share(rows, at))
+
+
+def _share(rows: Iterable[str], at: int | None) -> float | None:
+    devices = {one for key in rows if (one := json.loads(key)[0]) is not None}
+    whole = count(question("", at))
+    return round(100 * len(devices) / whole, 2) if whole else None
+
+
+def is_call(one: str) -> bool:
+    """Whether a recipient is an address on the web that is called, and no mail."""
+    return one.startswith(("https://", "http://"))
 
 
 def addressed(watch: Watch, told: Answer, finding: Finding) -> Iterator[tuple[list[str], Answer, Finding]]:
@@ -71,6 +86,8 @@ def addressed(watch: Watch, told: Answer, finding: Finding) -> Iterator[tuple[li
             plain += addresses_of_role(name)
         elif kind == "person":
             plain += [p.email] if (p := known.get(name)) and p.email else []
+        elif is_call(one):
+            yield [one], told, finding
         elif one != "holder":
             plain.append(one)
     if plain:
@@ -108,8 +125,10 @@ def compose(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
         subject += f", {len(finding.gone):,} gone"
     link = f"{settings.TARN_URL}/reports/{told.found.key}"
     why = CONDITIONS[watch.condition]  # type: ignore[index]
-    if watch.condition in ("over", "under"):
+    if watch.condition in ("over", "under", "share"):
         why += f" {watch.number:,}"
+    if watch.condition == "share":
+        why += f" (from {watch.share or 0:g} % to {told.share or 0:g} %)"
     intro = f"“{told.found.name}” — written because {why}."
     lines = [(k in fresh, [shown(v, c.type, here) for v, c in zip(told.rows[k], told.columns, strict=True)])
              for k in ordered[:SHOWN]]  # fmt: skip
@@ -127,6 +146,28 @@ def compose(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
         asked = ask(told.found.definition, None)
         letter.attachment = _file(watch.attach, head(told.found.name, told.sentence, "now", here), asked)
         letter.attached_as = f"{told.found.key}-{datetime.fromtimestamp(now, here):%Y-%m-%d}.{watch.attach}"
+    return letter
+
+
+def called(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
+    """Return the message for a call on the web: the same, as JSON; not saved yet."""
+    letter = compose(watch, told, finding, now)
+    columns = [{"name": c.name, "label": c.label, "type": c.type} for c in told.columns]
+    body = {
+        "watch": watch.name,
+        "report": told.found.name,
+        "question": told.sentence,
+        "at": now,
+        "total": len(told.rows),
+        "share": told.share,
+        "columns": columns,
+        "rows": [told.rows[k] for k in list(told.rows)[:CALLED]],
+        "new": [told.rows[k] for k in finding.new if k in told.rows][:CALLED],
+        "gone": len(finding.gone),
+        "link": f"{settings.TARN_URL}/reports/{told.found.key}",
+    }
+    letter.text, letter.html = json.dumps(body, ensure_ascii=False), ""
+    letter.attachment, letter.attached_as = None, ""
     return letter
 
 

@@ -1,44 +1,95 @@
-"""Sending letters by SMTP (RFC 5321). What fails is tried again, later each time, and shown."""
+"""Sending what watches wrote: by SMTP (RFC 5321), or as a signed call. What fails is tried again, later, and shown."""
 
 import logging
 import smtplib
+import time
+from collections import defaultdict
 
+import httpx
 from django.core.mail import EmailMultiAlternatives
 from django.db import transaction
 
+from tarn.apps.people.sealing import SealBroken, unseal
+from tarn.apps.reports.composing import is_call
 from tarn.apps.reports.models import Letter
+from tarn.core.signing import signature
 from tarn.core.watching import next_try
 
 log = logging.getLogger("tarn.reports")
 _GIVEN_UP = 2**40
+_PATIENCE = 10.0
+"""Seconds a called system has to answer."""
+
+
+class _NotSent(Exception):
+    """A letter could not be sent; the message says why."""
 
 
 def send_due(now: int) -> int:
-    """Send every letter that is due; return how many went."""
-    due = Letter.objects.filter(sent_at=None, due_at__lte=now).order_by("pk")[:200]
-    return sum(_send(letter, now) for letter in due)
+    """Send every letter that is due; return how many went. Those that are gathered go in one message a recipient."""
+    due = Letter.objects.select_related("watch").filter(sent_at=None, due_at__lte=now).order_by("pk")[:200]
+    together: dict[tuple[object, ...], list[Letter]] = defaultdict(list)
+    for letter in due:
+        together[tuple(letter.to) if letter.gathered else (letter.pk,)].append(letter)
+    return sum(len(some) * _send(some, now) for some in together.values())
 
 
-def _send(letter: Letter, now: int) -> bool:
-    message = EmailMultiAlternatives(letter.subject, letter.text, to=letter.to)
-    message.attach_alternative(letter.html, "text/html")
-    if letter.attachment is not None:
-        message.attach(letter.attached_as, bytes(letter.attachment))
+def _send(letters: list[Letter], now: int) -> bool:
     try:
-        message.send()
-    except (OSError, smtplib.SMTPException) as error:
-        letter.tries += 1
-        letter.trouble = f"{type(error).__name__}: {error}"[:500]
-        letter.due_at = next_try(letter.tries, now) or _GIVEN_UP
-        log.warning("letter %d (“%s”) was not sent: %s", letter.pk, letter.subject, letter.trouble)
+        if is_call(letters[0].to[0]):
+            _call(letters[0])
+        else:
+            _mail(letters)
+    except (_NotSent, OSError, smtplib.SMTPException, httpx.HTTPError, SealBroken) as error:
+        said = str(error) if isinstance(error, _NotSent) else f"{type(error).__name__}: {error}"
+        for letter in letters:
+            letter.tries += 1
+            letter.trouble = said[:500]
+            letter.due_at = next_try(letter.tries, now) or _GIVEN_UP
+            log.warning("letter %d (“%s”) was not sent: %s", letter.pk, letter.subject, letter.trouble)
     else:
-        letter.sent_at, letter.trouble = now, ""
+        for letter in letters:
+            letter.sent_at, letter.trouble = now, ""
     with transaction.atomic():
-        letter.save(update_fields=["tries", "trouble", "due_at", "sent_at"])
-    return letter.sent_at is not None
+        for letter in letters:
+            letter.save(update_fields=["tries", "trouble", "due_at", "sent_at"])
+    return letters[0].sent_at is not None
+
+
+def _mail(letters: list[Letter]) -> None:
+    first = letters[0]
+    subject, text, html = first.subject, first.text, first.html
+    if len(letters) > 1:
+        subject = f"{len(letters)} watches: {', '.join(dict.fromkeys(x.watch.name for x in letters))}"[:200]
+        text = "\n\n".join(f"== {x.subject} ==\n\n{x.text}" for x in letters)
+        html = "<hr>".join(x.html for x in letters)
+    message = EmailMultiAlternatives(subject, text, to=first.to)
+    message.attach_alternative(html, "text/html")
+    for letter in letters:
+        if letter.attachment is not None:
+            message.attach(letter.attached_as, bytes(letter.attachment))
+    message.send()
+
+
+def _call(letter: Letter) -> None:
+    """Call another system with a letter (Standard Webhooks 1.0). It is not followed elsewhere. Raises _NotSent."""
+    name = f"the watch {letter.watch.name}"
+    if letter.watch.sealed is None:
+        raise _NotSent("The watch has no secret to sign with; save it again.")
+    secret = unseal(bytes(letter.watch.sealed), name)["secret"]
+    body, message, stamp = letter.text.encode(), f"letter_{letter.pk}", str(int(time.time()))
+    headers = {
+        "Content-Type": "application/json",
+        "webhook-id": message,
+        "webhook-timestamp": stamp,
+        "webhook-signature": signature(secret, message, stamp, body),
+    }
+    answer = httpx.post(letter.to[0], content=body, headers=headers, timeout=_PATIENCE, follow_redirects=False)
+    if not answer.is_success:
+        raise _NotSent(f"{letter.to[0]} answered {answer.status_code} {answer.reason_phrase}")
 
 
 def send_again(letter: Letter, now: int) -> bool:
     """Try a letter again at once, given up or not."""
     letter.due_at = now
-    return _send(letter, now)
+    return _send([letter], now)

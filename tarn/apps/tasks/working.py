@@ -9,8 +9,8 @@ from django.db import close_old_connections, transaction
 
 from tarn.apps.discovery.actions.runs import read_afresh
 from tarn.apps.discovery.hands import Hand, Ways, hands_for, was_let_in, was_refused
-from tarn.apps.discovery.sealing import SealBroken
 from tarn.apps.estate.reads.targets import booted, known, read_since
+from tarn.apps.people.sealing import SealBroken
 from tarn.apps.tasks.models import Task, TaskDevice
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route

@@ -2340,7 +2340,7 @@ export interface paths {
         put?: never;
         /**
          * New Watch
-         * @description Make a watch.
+         * @description Make a watch. `secret`: what its calls on the web are signed with, told this once.
          */
         post: operations["tarn_apps_reports_api_new_watch"];
         delete?: never;
@@ -5397,6 +5397,11 @@ export interface components {
              * @default false
              */
             insists: boolean;
+            /**
+             * Gathered
+             * @default false
+             */
+            gathered: boolean;
             /** Version */
             version: number;
             /** Organisation */
@@ -5417,6 +5422,10 @@ export interface components {
             trouble: string;
             /** Owner */
             owner: string;
+            /** Share */
+            share: number | null;
+            /** Secret */
+            secret: string;
             /** Letters */
             letters: components["schemas"]["LetterOut"][];
         };
@@ -5460,6 +5469,11 @@ export interface components {
              * @default false
              */
             insists: boolean;
+            /**
+             * Gathered
+             * @default false
+             */
+            gathered: boolean;
             /** Version */
             version?: number | null;
             /** Organisation */

@@ -5,12 +5,12 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.discovery.models import Credential
-from tarn.apps.discovery.sealing import seal
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, Stale, once
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
+from tarn.apps.people.sealing import seal
 from tarn.collect.snmp.client import AUTH_KEYS, PRIVACY_KEYS
 
 PROTOCOLS = {

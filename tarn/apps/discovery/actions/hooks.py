@@ -1,7 +1,5 @@
 """Hooks: other systems push sightings, or tell that a device changed, in signed messages."""
 
-import base64
-import hashlib
 import hmac
 import json
 import secrets
@@ -13,7 +11,6 @@ from django.db import transaction
 
 from tarn.apps.discovery.actions.runs import look_again
 from tarn.apps.discovery.models import Hook
-from tarn.apps.discovery.sealing import seal, unseal
 from tarn.apps.estate.actions.take_in import take_in_batch
 from tarn.apps.estate.reads.identifiers import addresses_called
 from tarn.apps.people.actions.audit import record
@@ -21,9 +18,11 @@ from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, once
 from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import limited_to, visible
+from tarn.apps.people.sealing import seal, unseal
 from tarn.collect.sources.finding import whose
 from tarn.core.sections import RULING
 from tarn.core.sightings import read_sighting
+from tarn.core.signing import new_secret, signature
 
 LATE = 300
 """Seconds a message may be old or its clock ahead: an older one could be someone's recording."""
@@ -35,8 +34,7 @@ def make_hook(user: Any, name: str, organisation: int | None = None) -> tuple[Ho
     name = name.strip()[:80]
     if not name:
         raise Invalid("name", "A hook needs a name: it stands beside every value it brings.")
-    secret = secrets.token_bytes(32)
-    shown = "whsec_" + base64.b64encode(secret).decode()
+    shown = new_secret()
     with once("name", f"There is a hook “{name}” already."):
         made = Hook.objects.create(
             name=name,
@@ -58,13 +56,6 @@ def withdraw_hook(user: Any, number: int) -> None:
         held.withdrawn_at = int(time.time())
         held.save(update_fields=["withdrawn_at"])
         record(user, "withdrew a hook", held.name)
-
-
-def signature(secret: str, message: str, stamp: str, body: bytes) -> str:
-    """Return the signature of a message (Standard Webhooks 1.0): HMAC-SHA256 over id, time stamp and body."""
-    key = base64.b64decode(secret.removeprefix("whsec_"))
-    signed = hmac.new(key, f"{message}.{stamp}.".encode() + body, hashlib.sha256).digest()
-    return "v1," + base64.b64encode(signed).decode()
 
 
 def take_message(key: str, headers: Mapping[str, str], body: bytes) -> dict[str, Any]:

@@ -5,7 +5,7 @@ from typing import Any
 
 from django.conf import settings
 from django.core.exceptions import ValidationError as BadAddress
-from django.core.validators import validate_email
+from django.core.validators import URLValidator, validate_email
 from django.db import transaction
 from django.http import Http404
 
@@ -15,14 +15,16 @@ from tarn.apps.people.actions.refusals import Invalid, Stale, once
 from tarn.apps.people.reads import Known, roster
 from tarn.apps.people.roles import ROLES, require
 from tarn.apps.people.scope import limited_to, scope_of, visible
-from tarn.apps.reports.composing import Answer, addressed, answer, compose
+from tarn.apps.people.sealing import seal
+from tarn.apps.reports.composing import Answer, addressed, answer, called, compose, is_call
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.reads.asking import found
 from tarn.apps.reports.writing import FORMATS
 from tarn.core.filters.parse import FilterError
 from tarn.core.reports import ReportError
 from tarn.core.schedule import ScheduleError, next_after
-from tarn.core.watching import CONDITIONS, WatchError, quiet_hours, sendable, weigh
+from tarn.core.signing import new_secret
+from tarn.core.watching import CONDITIONS, Finding, WatchError, gathered_at, quiet_hours, sendable, weigh
 
 MOST_HELD = 20_000
 """Rows a watch remembers; a longer answer is too wide to watch."""
@@ -43,6 +45,8 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
         raise Invalid("to", "Say to whom it writes.")
     for one in to:
         _check_recipient(one, str(data["report"]))
+    if data["condition"] == "share" and found(str(data["report"])).definition.row == "product":
+        raise Invalid("condition", "A row of this report is no device's, so it has no share of all devices.")
     if data.get("attach") and data["attach"] not in FORMATS:
         raise Invalid("attach", f"“{data['attach']}” cannot be attached; {', '.join(FORMATS)} can.")
     try:
@@ -63,6 +67,7 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
         "quiet": str(data.get("quiet") or ""),
         "on": bool(data.get("on", True)),
         "insists": bool(data.get("insists")),
+        "gathered": bool(data.get("gathered")),
         "next_at": due,
     }
 
@@ -79,6 +84,11 @@ def _check_recipient(one: str, report: str) -> None:
     elif one == "holder":
         if found(report).definition.row == "product":
             raise Invalid("to", "A row of this report is no device's, so it has no holder to write to.")
+    elif is_call(one):
+        try:
+            URLValidator(schemes=["http", "https"])(one)
+        except BadAddress:
+            raise Invalid("to", f"“{one}” is no address that can be called.") from None
     else:
         try:
             validate_email(one)
@@ -86,20 +96,50 @@ def _check_recipient(one: str, report: str) -> None:
             raise Invalid("to", f"“{one}” is no address for mail.") from None
 
 
-def make_watch(user: Any, data: dict[str, Any]) -> Watch:
-    """Make a watch. What its report holds now is what later answers are compared with. Raises Invalid."""
+def _sealed(user: Any, held: Watch) -> str:
+    """Give a watch that calls on the web its secret where it has none; return it: it is shown here and never again.
+
+    Whoever lets Tarn speak to another system needs the right to deal in credentials.
+    """
+    if not any(is_call(one) for one in held.to):
+        held.sealed = None
+        return ""
+    require(user, "credentials")
+    if held.sealed is not None:
+        return ""
+    secret = new_secret()
+    held.sealed = seal({"secret": secret})
+    return secret
+
+
+def make_watch(user: Any, data: dict[str, Any]) -> tuple[Watch, str]:
+    """Make a watch. What its report holds now is what later answers are compared with. Raises Invalid.
+
+    Returns it with the secret its calls are signed with, empty where it calls nobody.
+    """
     require(user, "keep")
     checked = _checked(data)
     with once("name", f"There is a watch “{checked['name']}” already."):
         made = Watch(**checked, owner=user, organisation=owner(data.get("organisation")))
-        made.held, made.asked_at = answer(made, None).keys[:MOST_HELD], int(time.time())
+        secret = _sealed(user, made)
+        _remember(made, answer(made, None))
+        made.asked_at = int(time.time())
         made.save()
         record(user, "made a watch", made.name, detail={"to": made.to, "report": made.report})
-    return made
+    return made, secret
 
 
-def change_watch(user: Any, number: int, data: dict[str, Any]) -> Watch:
-    """Change a watch, made from `version`. Raises Invalid, Stale, Watch.DoesNotExist."""
+def _remember(watch: Watch, told: Answer, *, share: bool = True) -> None:
+    watch.held = told.keys[:MOST_HELD]
+    if share or watch.share is None:
+        watch.share = told.share
+
+
+def change_watch(user: Any, number: int, data: dict[str, Any]) -> tuple[Watch, str]:
+    """Change a watch, made from `version`. Raises Invalid, Stale, Watch.DoesNotExist.
+
+    Returns it with a new secret where it calls on the web for the first time.
+    """
     require(user, "keep")
     checked = _checked(data)
     with once("name", f"There is a watch “{checked['name']}” already."):
@@ -109,12 +149,13 @@ def change_watch(user: Any, number: int, data: dict[str, Any]) -> Watch:
         other = held.report != checked["report"]
         for field, value in checked.items():
             setattr(held, field, value)
+        secret = _sealed(user, held)
         if other:
-            held.held = answer(held, None).keys[:MOST_HELD]
+            _remember(held, answer(held, None))
         held.version += 1
         held.save()
         record(user, "changed a watch", held.name, detail={"to": held.to, "report": held.report})
-    return held
+    return held, secret
 
 
 def drop_watch(user: Any, number: int) -> None:
@@ -134,7 +175,7 @@ def try_out(user: Any, number: int) -> Letter:
         raise Invalid("to", "You have no address for mail; an administrator can give you one.")
     now = int(time.time())
     told = answer(held, None)
-    letter = compose(held, told, weigh(held.condition, held.number, held.held, told.keys), now)  # type: ignore[arg-type]
+    letter = compose(held, told, _weighed(held, told), now)
     letter.to, letter.due_at, letter.subject = [user.email], now, f"Try-out: {letter.subject}"[:200]
     letter.save()
     return letter
@@ -153,23 +194,40 @@ def _ask_one(watch: Watch, now: int) -> bool:
     try:
         with limited_to(*(scope_of(watch.owner) or ())):
             told: Answer = answer(watch, None)
-            finding = weigh(watch.condition, watch.number, watch.held, told.keys)  # type: ignore[arg-type]
+            finding = _weighed(watch, told)
             if finding.fires or (watch.insists and told.rows and _unheeded(watch)):
-                for to, mine, theirs in addressed(watch, told, finding):
-                    letter = compose(watch, mine, theirs, now)
-                    letter.to, letter.due_at = to, sendable(now, quiet_hours(watch.quiet), settings.TIME_ZONE)
-                    letters.append(letter)
-        watch.held, watch.trouble = told.keys[:MOST_HELD], ""
+                everybody = addressed(watch, told, finding)
+                letters += [_written(watch, to, mine, theirs, now) for to, mine, theirs in everybody]
+        _remember(watch, told, share=finding.fires)
+        watch.trouble = ""
     except (ReportError, FilterError, Http404) as error:
         # Its report was dropped, or asks for what is no longer there: the page says so, and it goes on being asked.
         watch.trouble = str(error)[:500] or type(error).__name__
     watch.asked_at = now
     watch.next_at = next_after(watch.rule, now, settings.TIME_ZONE)
     with transaction.atomic():
-        watch.save(update_fields=["held", "trouble", "asked_at", "next_at"])
+        watch.save(update_fields=["held", "share", "trouble", "asked_at", "next_at"])
         for letter in letters:
             letter.save()
     return bool(letters)
+
+
+def _weighed(watch: Watch, told: Answer) -> Finding:
+    shares = watch.share, told.share
+    return weigh(watch.condition, watch.number, watch.held, told.keys, shares)  # type: ignore[arg-type]
+
+
+def _written(watch: Watch, to: list[str], told: Answer, finding: Finding, now: int) -> Letter:
+    """Return what is written to some: a call at once, a letter when it may come, or with the day's others."""
+    if is_call(to[0]):
+        letter = called(watch, told, finding, now)
+        letter.to = to
+        return letter
+    letter = compose(watch, told, finding, now)
+    letter.to, letter.gathered = to, watch.gathered
+    due = gathered_at(now, settings.TIME_ZONE) if watch.gathered else now
+    letter.due_at = sendable(due, quiet_hours(watch.quiet), settings.TIME_ZONE)
+    return letter
 
 
 def _unheeded(watch: Watch) -> bool:

@@ -14,7 +14,10 @@ export const CONDITIONS: [string, string][] = [
   ["gone", "rows of last time are gone"],
   ["over", "there are more rows than"],
   ["under", "there are fewer rows than"],
+  ["share", "their share of all devices has moved by percentage points, at least"],
 ];
+/** Conditions that need a number. */
+export const NUMBERED = ["over", "under", "share"];
 const RULES: [string, string][] = [
   ["FREQ=WEEKLY;BYDAY=MO;BYHOUR=7;BYMINUTE=0", "every Monday at 07:00"],
   ["FREQ=DAILY;BYHOUR=7;BYMINUTE=0", "every day at 07:00"],
@@ -39,8 +42,10 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
     quiet: held?.quiet ?? "",
     on: held?.on ?? true,
     insists: held?.insists ?? false,
+    gathered: held?.gathered ?? false,
     organisation: "",
   });
+  const [secret, setSecret] = useState("");
   const { setError, wrong, rest } = useFaults();
   const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
   const own = !RULES.some(([rule]) => rule === values.rule);
@@ -66,7 +71,10 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
       const made = held
         ? await ok(client.PUT("/api/watches/{number}", { params: { path: { number: held.id } }, body }))
         : await ok(client.POST("/api/watches", { body }));
-      await finish(`“${made.name}” watches: ${made.said}.`);
+      if (made.secret) {
+        await queries.invalidateQueries({ queryKey: ["watches"] });
+        setSecret(made.secret);
+      } else await finish(`“${made.name}” watches: ${made.said}.`);
     } catch (refused) {
       setError(refused);
     }
@@ -77,6 +85,22 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
     await ok(client.DELETE("/api/watches/{number}", { params: { path: { number: held.id } } }));
     await finish(`“${held.name}” is dropped.`);
   };
+  if (secret)
+    return (
+      <Dialog title="The secret its calls are signed with" close={close}>
+        <p className="mb-2 text-[13.5px]">
+          Each call carries <span className="mono">webhook-id</span>,{" "}
+          <span className="mono">webhook-timestamp</span> and <span className="mono">webhook-signature</span>.
+          Whoever is called proves it with this secret. It is shown now and never again.
+        </p>
+        <p className="mono mb-3 rounded bg-base-200 p-2 text-[13px] break-all">{secret}</p>
+        <div className="flex justify-end">
+          <button type="button" className="btn btn-primary" onClick={close}>
+            It is kept safe
+          </button>
+        </div>
+      </Dialog>
+    );
   return (
     <Dialog title={held ? `Change ${held.name}` : "New watch"} close={close}>
       <form onSubmit={save}>
@@ -118,8 +142,13 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
             options={CONDITIONS}
             wrong={wrong("condition")}
           />
-          {(values.condition === "over" || values.condition === "under") && (
-            <TextField label="Rows" type="number" value={values.number} set={(number) => set({ number })} />
+          {NUMBERED.includes(values.condition) && (
+            <TextField
+              label={values.condition === "share" ? "Points" : "Rows"}
+              type="number"
+              value={values.number}
+              set={(number) => set({ number })}
+            />
           )}
         </div>
         <TextField
@@ -127,7 +156,7 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
           value={values.to}
           set={(to) => set({ to })}
           wrong={wrong("to")}
-          hint="Parted by commas: addresses; role:manager; person:Una Skerry; or holder, who is told of their own devices only."
+          hint="Parted by commas: addresses; role:manager; person:Una Skerry; holder, who is told of their own devices only; or https://… for a signed call."
           required
         />
         <div className="grid grid-cols-2 gap-3">
@@ -162,6 +191,11 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
           label="Write again each time until somebody has acknowledged it"
           on={values.insists}
           set={(insists) => set({ insists })}
+        />
+        <Tick
+          label="With other watches’ letters in one message a day, at seven"
+          on={values.gathered}
+          set={(gathered) => set({ gathered })}
         />
         <Tick label="In force" on={values.on} set={(on) => set({ on })} />
         {rest}

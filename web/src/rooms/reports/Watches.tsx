@@ -7,7 +7,7 @@ import { count, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
-import { CONDITIONS, WatchForm } from "./WatchForm";
+import { CONDITIONS, NUMBERED, WatchForm } from "./WatchForm";
 
 type Watch = Schemas["WatchOut"];
 
@@ -95,7 +95,9 @@ export function Watches() {
             ({plural(w.rows, "row")} {w.asked_at ? `at ${at(w.asked_at)}` : "so far"}) and writes to{" "}
             <span className="mono">{w.to.join(", ")}</span> when{" "}
             {CONDITIONS.find(([key]) => key === w.condition)?.[1]}
-            {w.condition === "over" || w.condition === "under" ? ` ${count(w.number)}` : ""}
+            {NUMBERED.includes(w.condition) ? ` ${count(w.number)}` : ""}
+            {w.condition === "share" && w.share !== null && ` (now ${w.share} %)`}
+            {w.gathered && ", once a day with others’ letters"}
             {w.insists && ", and again until somebody acknowledges it"}
             {w.attach && `, with the rows as ${w.attach.toUpperCase()}`}
             {w.quiet && `; quiet from ${w.quiet.replace("-", " to ")} o’clock`}.

@@ -181,7 +181,7 @@ test("a report that ships is copied, and what is wrong is said at its field whil
 
 const WATCH = {
   id: 3, name: "New devices", report: "new-week", rule: "FREQ=DAILY;BYHOUR=7;BYMINUTE=0", condition: "over", number: 4, to: ["ines@skerrivane.example"],
-  attach: "xlsx", quiet: "20-6", on: true, insists: false, version: 2, organisation: null, said: "every day at 07:00", report_name: "New devices this week",
+  attach: "xlsx", quiet: "20-6", on: true, insists: false, gathered: false, share: null, secret: "", version: 2, organisation: null, said: "every day at 07:00", report_name: "New devices this week",
   asked_at: 1_790_000_000, next_at: 1_790_080_000, rows: 12, trouble: "There is no report “x”.", owner: "ines",
   letters: [
     { id: 1, made_at: 1_790_000_000, due_at: 1_790_000_000, sent_at: null, subject: "New devices: 5 rows", to: ["ines@skerrivane.example"], acknowledged_by: "", tries: 2, trouble: "ConnectionRefusedError" },

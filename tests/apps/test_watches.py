@@ -1,0 +1,335 @@
+"""Watches from schedule to the mailbox over a real SMTP server, and to a called system over real HTTP."""
+
+import asyncio
+import email
+import email.policy
+import io
+import json
+import socket
+import threading
+import time
+from http.server import BaseHTTPRequestHandler, HTTPServer
+
+import openpyxl
+import pytest
+
+from tarn.apps.estate.actions.decide import decide
+from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.people.models import Person
+from tarn.apps.reports.actions.reports import make_report
+from tarn.apps.reports.actions.watches import ask_due, make_watch
+from tarn.apps.reports.models import Letter, Watch
+from tarn.apps.reports.reads.asking import found
+from tarn.apps.reports.sending import send_due
+from tarn.core.signing import signature
+from tarn.core.watching import RETRIES
+from tarn.lab.mailbox import serve_mailbox
+from tests.apps.test_reports import BY_PLACE, send
+from tests.documents import DAY, sighting
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def composed(as_role, estate):
+    return send(as_role("operator"), "reports/composed", {"name": "Servers", "definition": BY_PLACE}).json()["key"]
+
+
+@pytest.fixture
+def post(settings, tmp_path):
+    """A mailbox that speaks SMTP on a port of its own; `stop` takes it away and `start` brings it back."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    loop = asyncio.new_event_loop()
+    threading.Thread(target=loop.run_forever, daemon=True).start()
+    settings.EMAIL_BACKEND = "django.core.mail.backends.smtp.EmailBackend"
+    settings.EMAIL_HOST, settings.EMAIL_PORT, settings.TARN_MAILBOX = "127.0.0.1", port, str(tmp_path / "box")
+    settings.DEFAULT_FROM_EMAIL = "tarn@skerrivane.example"
+
+    class Post:
+        def start(self):
+            made = serve_mailbox(tmp_path / "box", "127.0.0.1", port)
+            self.server = asyncio.run_coroutine_threadsafe(made, loop).result(5)
+
+        def stop(self):
+            loop.call_soon_threadsafe(self.server.close)
+            time.sleep(0.1)
+
+        def letters(self):
+            files = sorted((tmp_path / "box").glob("*.eml"))
+            return [email.message_from_bytes(f.read_bytes(), policy=email.policy.default) for f in files]
+
+    made = Post()
+    made.start()
+    yield made
+    made.stop()
+    loop.call_soon_threadsafe(loop.stop)
+
+
+WATCH = {
+    "name": "New ones",
+    "report": "at-intake",
+    "rule": "FREQ=HOURLY",
+    "condition": "new",
+    "to": ["ines@skerrivane.example"],
+    "attach": "xlsx",
+}
+
+
+def test_a_watch_writes_of_what_is_new_and_only_once(people, estate, post, as_role):
+    watch, _ = make_watch(people["operator"], WATCH)
+    now = watch.next_at
+    assert ask_due(now) == 0, "what was there when it was made is not new"
+    list(
+        take_in(
+            [sighting("late-1", 30, identity={"serial": "L-1"}), sighting("late-2", 30, identity={"serial": "L-2"})]
+        )
+    )
+    watch.refresh_from_db()
+    assert watch.next_at > now
+    later = watch.next_at + 5 * DAY  # the server was off for days: it asks once
+    assert ask_due(later) == 1
+    assert ask_due(later) == 0
+    assert send_due(later) == 1
+    (letter,) = post.letters()
+    assert letter["Subject"] == "New ones: 2 rows, 2 new"
+    text = letter.get_body(("plain",)).get_content()
+    assert text.splitlines()[2].startswith("NEW  Name: late-1")
+    assert "/reports/at-intake" in text
+    assert "late-2" in letter.get_body(("html",)).get_content()
+    (attached,) = letter.iter_attachments()
+    book = openpyxl.load_workbook(io.BytesIO(attached.get_content()))
+    assert book["Report"]["A2"].value == "late-1"
+    shown = as_role("viewer").get("/api/mailbox").json()
+    assert (shown[0]["subject"], shown[0]["attached"]) == (letter["Subject"], [attached.get_filename()])
+    list(take_in([sighting("late-1", 31, identity={"serial": "L-1"}, address="10.60.4.77")]))
+    watch.refresh_from_db()
+    assert ask_due(watch.next_at) == 0, "a device whose address changed is no new device"
+
+
+def test_a_holder_is_told_of_their_own_devices_only(people, estate, post):
+    for name, address in (("Una Skerry", "una@skerrivane.example"), ("Nell Stroma", "nell@skerrivane.example")):
+        Person.objects.create(source="Keel", key=name, name=name, email=address, joined_at=1, last_sync=1)
+    decide(people["operator"], estate[:1], {"person": "Una Skerry"}, "decided")
+    decide(people["operator"], estate[1:3], {"person": "Nell Stroma"}, "decided")
+    people["manager"].email = "chief@skerrivane.example"
+    people["manager"].save()
+    to = ["holder", "role:manager", "person:Nell Stroma"]
+    report = {"name": "All", "definition": {"columns": [{"field": "name"}]}, "room": "Estate"}
+    made = make_report(people["operator"], report)
+    watch, _ = make_watch(
+        people["operator"], {**WATCH, "report": str(made.pk), "condition": "any", "attach": "", "to": to}
+    )
+    ask_due(watch.next_at)
+    send_due(watch.next_at)
+    told = {x["To"]: x.get_body(("plain",)).get_content() for x in post.letters()}
+    assert set(told) == {
+        "chief@skerrivane.example, nell@skerrivane.example",
+        "una@skerrivane.example",
+        "nell@skerrivane.example",
+    }
+    assert "salt-tix-01" in told["una@skerrivane.example"]
+    assert "avrn-gate-01" not in told["una@skerrivane.example"]
+    assert "salt-prn-01" in told["chief@skerrivane.example, nell@skerrivane.example"]
+    assert "salt-prn-01" not in told["nell@skerrivane.example"]
+
+
+def test_a_watch_that_insists_writes_until_somebody_acknowledges(people, estate, post, as_role):
+    watch, _ = make_watch(people["operator"], {**WATCH, "attach": "", "insists": True})
+    list(take_in([sighting("late-1", 30, identity={"serial": "L-1"})]))
+    for _ in range(3):
+        watch.refresh_from_db()
+        assert ask_due(watch.next_at) == 1
+    letter = watch.letter_set.order_by("-pk").first()
+    answer = as_role("viewer").post(f"/api/letters/{letter.pk}/acknowledge").json()
+    assert answer["acknowledged_by"] == "viewer"
+    watch.refresh_from_db()
+    assert ask_due(watch.next_at) == 0
+    assert as_role("viewer").post("/api/letters/999/acknowledge").status_code == 404
+
+
+def test_a_mail_server_that_is_away_loses_nothing(people, estate, post):
+    post.stop()
+    watch, _ = make_watch(people["operator"], {**WATCH, "condition": "any", "report": "by-place", "attach": ""})
+    now = watch.next_at
+    assert (ask_due(now), send_due(now)) == (1, 0)
+    letter = Letter.objects.get()
+    assert (letter.tries, letter.due_at, letter.sent_at) == (1, now + RETRIES[0], None)
+    assert "refused" in letter.trouble.lower()
+    assert send_due(now + 1) == 0, "not before its time"
+    for _ in RETRIES:
+        letter.refresh_from_db()
+        send_due(letter.due_at)
+    letter.refresh_from_db()
+    assert send_due(letter.due_at - 1) == 0, "given up, and shown"
+    post.start()
+    from tarn.apps.reports.sending import send_again
+
+    assert send_again(letter, now)
+    assert post.letters()[0]["Subject"].startswith("New ones: ")
+
+
+def test_quiet_hours_hold_a_letter_back(people, estate, post, settings):
+    settings.TIME_ZONE = "UTC"
+    watch, _ = make_watch(people["operator"], {**WATCH, "condition": "any", "report": "by-place", "quiet": "0-23"})
+    night = watch.next_at - watch.next_at % DAY + 3 * 3600
+    Watch.objects.update(next_at=night)
+    ask_due(night)
+    assert Letter.objects.get().due_at == night + 20 * 3600
+    assert send_due(night) == 0
+    assert send_due(night + 20 * 3600) == 1
+
+
+def test_a_try_out_goes_to_oneself_and_remembers_nothing(people, estate, post, as_role):
+    people["operator"].email = "wren@skerrivane.example"
+    people["operator"].save()
+    watch, _ = make_watch(people["operator"], WATCH)
+    held = watch.held
+    answer = as_role("operator").post(f"/api/watches/{watch.pk}/try").json()
+    assert (answer["to"], bool(answer["sent_at"])) == (["wren@skerrivane.example"], True)
+    assert post.letters()[0]["To"] == "wren@skerrivane.example"
+    watch.refresh_from_db()
+    assert watch.held == held
+    assert as_role("manager").post(f"/api/watches/{watch.pk}/try").json()["field"] == "to"
+
+
+def test_a_watch_whose_report_is_gone_says_so_and_goes_on(people, estate, as_role, composed):
+    watch, _ = make_watch(people["operator"], {**WATCH, "report": composed})
+    as_role("operator").delete(f"/api/reports/composed/{composed}")
+    before = watch.next_at
+    assert ask_due(before) == 0
+    watch.refresh_from_db()
+    assert "There is no report" in watch.trouble
+    assert watch.next_at > before
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"name": " "}, "name"),
+        ({"report": "toy"}, "report"),
+        ({"condition": "maybe"}, "condition"),
+        ({"to": []}, "to"),
+        ({"to": ["ines"]}, "to"),
+        ({"to": ["role:captain"]}, "to"),
+        ({"to": ["person:Nobody"]}, "to"),
+        ({"rule": "FREQ=SOMETIMES"}, "rule"),
+        ({"quiet": "night"}, "quiet"),
+        ({"attach": "doc"}, "attach"),
+    ],
+)
+def test_a_watch_that_cannot_be_is_refused_at_its_field(as_role, estate, change, field):
+    refused = send(as_role("operator"), "watches", {**WATCH, **change})
+    assert (refused.status_code, refused.json()["field"]) == (422, field)
+
+
+def test_watches_are_changed_and_dropped(as_role, estate, people):
+    made = send(as_role("operator"), "watches", WATCH).json()
+    assert (made["said"], made["report_name"]) == ("every hour", "Waiting at intake")
+    assert send(as_role("operator"), "watches", WATCH).json()["field"] == "name"
+    changed = send(
+        as_role("operator"), f"watches/{made['id']}", {**WATCH, "condition": "over", "number": 3, "version": 1}, "put"
+    )
+    assert changed.json()["number"] == 3
+    assert send(as_role("operator"), f"watches/{made['id']}", {**WATCH, "version": 1}, "put").status_code == 409
+    assert send(as_role("viewer"), "watches", {**WATCH, "name": "y"}).status_code == 403
+    assert as_role("operator").delete(f"/api/watches/{made['id']}").status_code == 204
+    assert found("at-intake").ships
+
+
+@pytest.fixture
+def called():
+    """A system that is called: keeps what it is sent, and answers with what `answers` says."""
+
+    class Other(BaseHTTPRequestHandler):
+        def do_POST(self):
+            self.server.calls.append((dict(self.headers), self.rfile.read(int(self.headers["Content-Length"]))))
+            self.send_response(self.server.answers)
+            if self.server.answers == 302:
+                self.send_header("Location", f"http://127.0.0.1:{self.server.server_port}/elsewhere")
+            self.end_headers()
+
+        def log_message(self, *said):
+            pass
+
+    server = HTTPServer(("127.0.0.1", 0), Other)
+    server.calls, server.answers = [], 204
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    yield server
+    server.shutdown()
+    server.server_close()
+
+
+def test_a_call_is_signed_tried_again_and_not_led_elsewhere(as_role, estate, called):
+    to = [f"http://127.0.0.1:{called.server_port}/told"]
+    refused = send(as_role("operator"), "watches", {**WATCH, "to": to})
+    assert refused.status_code == 403, "who may not deal in credentials lets Tarn speak to nobody"
+    made = send(as_role("manager"), "watches", {**WATCH, "to": to, "quiet": "0-23"}).json()
+    assert made["secret"].startswith("whsec_")
+    assert as_role("manager").get("/api/watches").json()[0]["secret"] == "", "shown once"
+    list(take_in([sighting("late-1", 30, identity={"serial": "L-1"})]))
+    now = Watch.objects.get().next_at
+    called.answers = 302
+    assert (ask_due(now), send_due(now)) == (1, 0)
+    letter = Letter.objects.get()
+    assert (letter.tries, len(called.calls)) == (1, 1)
+    assert "answered 302" in letter.trouble
+    called.answers = 204
+    assert send_due(letter.due_at) == 1
+    headers, content = called.calls[-1]
+    expected = signature(made["secret"], headers["webhook-id"], headers["webhook-timestamp"], content)
+    assert headers["webhook-signature"] == expected
+    told = json.loads(content)
+    assert (told["watch"], told["total"], len(told["new"])) == ("New ones", 1, 1)
+    assert told["new"][0][0] == "late-1"
+
+
+def test_a_share_that_moves_is_written_of_once_it_has_moved_far_enough(people, estate, post):
+    report = make_report(
+        people["operator"],
+        {
+            "name": "Laptops",
+            "room": "Estate",
+            "definition": {"columns": [{"field": "name"}], "filter": "kind = laptop"},
+        },
+    )
+    rule = {"report": str(report.pk), "condition": "share", "number": 30, "attach": ""}
+    watch, _ = make_watch(people["operator"], {**WATCH, **rule})
+    assert watch.share == 25.0, "one of four"
+    for wrote, number in ((0, 0), (1, 3)):
+        decide(people["operator"], [estate[number]], {"kind": "laptop"}, "decided")
+        watch.refresh_from_db()
+        assert ask_due(watch.next_at) == wrote, "two of four are 25 points more, three 50: a drift adds up"
+    send_due(watch.next_at)
+    (letter,) = post.letters()
+    assert "(from 25 % to 75 %)" in letter.get_body(("plain",)).get_content()
+    watch.refresh_from_db()
+    assert (watch.share, ask_due(watch.next_at)) == (75.0, 0)
+    product = send_refused(people, {**WATCH, "condition": "share", "report": "products"})
+    assert product == "condition"
+
+
+def send_refused(people, data):
+    from tarn.apps.people.actions.refusals import Invalid
+
+    with pytest.raises(Invalid) as refused:
+        make_watch(people["operator"], data)
+    return refused.value.field
+
+
+def test_letters_that_are_gathered_go_in_one_message_at_seven(people, estate, post, settings):
+    settings.TIME_ZONE = "UTC"
+    for name, report in (("One", "by-place"), ("Two", "by-system")):
+        plain = {"name": name, "report": report, "condition": "any", "gathered": True}
+        watch, _ = make_watch(people["operator"], {**WATCH, **plain})
+    now = watch.next_at
+    assert ask_due(now) == 2
+    seven = Letter.objects.first().due_at
+    assert (seven % DAY, now <= seven < now + DAY) == (7 * 3600, True)
+    assert send_due(seven - 1) == 0
+    assert send_due(seven) == 2
+    (letter,) = post.letters()
+    assert letter["Subject"] == "2 watches: One, Two"
+    assert "== One: " in letter.get_body(("plain",)).get_content()
+    assert len(list(letter.iter_attachments())) == 2
