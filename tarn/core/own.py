@@ -4,11 +4,13 @@ A field of one's own is a field like any other once it is known here: filters, c
 the pages that explain them read the one registry.
 """
 
+import re
 from collections.abc import Iterable
-from dataclasses import dataclass
-from datetime import date
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
 from decimal import Decimal, InvalidOperation
 from functools import partial
+from ipaddress import ip_address, ip_interface
 from typing import Any
 
 from tarn.core.fields import FIELDS, Field
@@ -29,6 +31,8 @@ TYPES = {
     "place": "a place",
     "asset": "another asset, by its number",
     "link": "an address of a page (https://…)",
+    "address block": "an address with its mask, and if known gateway, hardware address and name",
+    "made of others": "put together from other fields, such as {name}, {place}",
 }
 """Types a field may have."""
 
@@ -37,6 +41,9 @@ REGISTRY_TYPES = {"number": "number", "money": "number", "date": "moment", "yes/
 
 PREFIX = "field:"
 """What the names of these fields begin with in the registry; a filter writes field("…")."""
+
+MADE = "made."
+"""What the place of a field made of others begins with in the registry; its template follows."""
 
 _FORBIDDEN = '",\\/:'
 
@@ -62,6 +69,12 @@ class OwnField:
     required: bool = False
     kinds: tuple[str, ...] = ()
     position: int = 0
+    many: bool = False
+    """Whether it holds several values, parted by semicolons."""
+    template: str = ""
+    """What a field made of others is put together from."""
+    listed: bool = False
+    """Whether lists of assets show it unless told otherwise."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,8 +109,41 @@ def check_field(field: OwnField) -> None:
         raise OwnError("choices", f"Only a choice has words to choose from; this is {field.type}.")
     if len({fold(c) for c in field.choices}) != len(field.choices):
         raise OwnError("choices", "One of the words is there twice.")
+    if field.many and field.type in ("made of others", "long text"):
+        raise OwnError("many", f"A field that is {field.type} cannot hold several values.")
+    if field.type == "made of others" or field.template:
+        pieces(field)
     if field.type == "money" and len(field.unit) != 3:
         raise OwnError("unit", "An amount needs its currency, such as EUR (ISO 4217).")
+
+
+_PIECE = re.compile(r"\{([^{}]*)\}")
+
+
+def pieces(field: OwnField) -> list[tuple[str, str]]:
+    """Return what a field made of others is put together from: a text and the field that follows it, empty at the end.
+
+    `{name}` is a field of every asset, `{Berth side}` one of the company's own. Raises OwnError.
+    """
+    if field.type != "made of others":
+        raise OwnError("template", "Only a field made of others is put together from fields.")
+    if field.required:
+        raise OwnError("required", "Nobody enters what is made of others, so it cannot be needed.")
+    out, at = [], 0
+    for found in _PIECE.finditer(field.template):
+        name = found[1].strip()
+        known = next((n for n in (name, name.lower(), f"{PREFIX}{name}") if n in FIELDS), None)
+        if known is None:
+            raise OwnError("template", f"There is no field “{name}” to put in.")
+        if FIELDS[known].stored.startswith(MADE):
+            raise OwnError("template", f"“{name}” is made of others itself.")
+        out.append((field.template[at : found.start()], known))
+        at = found.end()
+    if not out:
+        raise OwnError("template", "Write which fields it is made of, such as {name}, {place}.")
+    if set("{}") & set(_PIECE.sub("", field.template)):
+        raise OwnError("template", "A brace is opened and not closed, or closed and not opened.")
+    return [*out, (field.template[at:], "")]
 
 
 def lineage(kind: str, kinds: Iterable[OwnKind]) -> list[str]:
@@ -132,6 +178,10 @@ def read_own(field: OwnField, raw: Any) -> str | int | float | bool | None:
     said = str(raw).strip() if raw is not None else ""
     if said == "":
         return None
+    if field.many:
+        one = replace(field, many=False)
+        several = [read_own(one, part) for part in re.split(r"[;\n]", said) if part.strip()]
+        return "; ".join(dict.fromkeys(_written(one, v) for v in several)) or None
 
     def wrong(expected: str) -> OwnError:
         return OwnError(f"{OWN}{field.name}", f"{field.name}: “{said[:60]}” is not {expected}.")
@@ -167,6 +217,13 @@ def read_own(field: OwnField, raw: Any) -> str | int | float | bool | None:
             if found is None:
                 raise wrong(f"one of: {', '.join(field.choices)}")
             return found
+        case "made of others":
+            raise OwnError(f"{OWN}{field.name}", f"{field.name} is made of other fields and is not entered.")
+        case "address block":
+            try:
+                return address_block(said)
+            except ValueError as error:
+                raise wrong(f"an address with its mask: {error}") from None
         case "link":
             if not said.startswith(("https://", "http://")):
                 raise wrong("an address that begins with https://")
@@ -175,14 +232,58 @@ def read_own(field: OwnField, raw: Any) -> str | int | float | bool | None:
     return said
 
 
+def _written(field: OwnField, value: Any) -> str:
+    """Return one of several values as text."""
+    if field.type == "date":
+        return (date(1970, 1, 1) + timedelta(days=int(value) // 86_400)).isoformat()
+    return ("yes" if value else "no") if isinstance(value, bool) else str(value)
+
+
+_MAC = re.compile(r"^[0-9a-f]{2}([:-]?[0-9a-f]{2}){5}$", re.IGNORECASE)
+
+
+def address_block(text: str) -> str:
+    """Return an address block in its one spelling: `10.60.4.9/24, gateway 10.60.4.1, mac 00:11:…, name eth0`.
+
+    The parts behind the address come in any order, with or without the word for them. Raises ValueError.
+    """
+    first, *rest = [p.strip() for p in text.split(",") if p.strip()]
+    own = ip_interface(first)
+    told: dict[str, str] = {}
+    for part in rest:
+        word, _, value = part.partition(" ")
+        if word.lower() not in ("gateway", "mac", "name"):
+            word, value = "", part
+        if word.lower() == "mac" or (not word and _MAC.match(value)):
+            if not _MAC.match(value):
+                raise ValueError(f"“{value}” is no hardware address")
+            digits = re.sub("[^0-9a-f]", "", value.lower())
+            told["mac"] = ":".join(digits[i : i + 2] for i in range(0, 12, 2))
+        elif word.lower() == "name":
+            told["name"] = value
+        elif word.lower() == "gateway" or re.fullmatch(r"[0-9.]+|[0-9a-f:]*:[0-9a-f:.]*", value, re.IGNORECASE):
+            gateway = ip_address(value)
+            if gateway not in own.network:
+                raise ValueError(f"the gateway {gateway} is outside {own.network}")
+            told["gateway"] = str(gateway)
+        else:
+            told["name"] = value
+    order = [f"{word} {told[word]}" for word in ("gateway", "mac", "name") if word in told]
+    return ", ".join([str(own), *order])
+
+
 def know(fields: Iterable[OwnField], kinds: Iterable[OwnKind]) -> None:
     """Make these, and no others, the company's own fields and kinds in the registry."""
     own: dict[str, Field] = {}
     targets: dict[str, Target] = {}
     for f in fields:
-        kind, name = REGISTRY_TYPES.get(f.type, "text"), f"{PREFIX}{f.name}"
+        kind, name = "text" if f.many else REGISTRY_TYPES.get(f.type, "text"), f"{PREFIX}{f.name}"
         meaning = f.help or f"a field of the company's own, {TYPES[f.type]}"
-        own[name] = Field(name, kind, meaning, f"own.{f.name}", "", f.choices, f"{f.name}{_unit(f)}")
+        choices = () if f.many else f.choices
+        if f.type == "made of others":
+            own[name] = Field(name, kind, meaning, f"{MADE}{f.template}", "", (), f.name)
+            continue
+        own[name] = Field(name, kind, meaning, f"own.{f.name}", "", choices, f"{f.name}{_unit(f)}")
         into = f"{OWN}{f.name}"
         targets[into] = Target("decision", into, "own", f.name, (fold(f.name),), partial(read_own, f))
     for name in [n for n in FIELDS if n.startswith(PREFIX) and n not in own]:

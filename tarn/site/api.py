@@ -23,6 +23,7 @@ from tarn.apps.estate.api import router as estate
 from tarn.apps.estate.api_branches import router as branches
 from tarn.apps.estate.api_naming import router as naming
 from tarn.apps.estate.api_own import router as own
+from tarn.apps.estate.api_papers import router as papers
 from tarn.apps.estate.api_persons import router as persons
 from tarn.apps.estate.api_questions import router as questions
 from tarn.apps.estate.api_sets import router as sets
@@ -72,6 +73,7 @@ api.add_router("", questions)
 api.add_router("", own)
 api.add_router("", branches)
 api.add_router("", persons)
+api.add_router("", papers)
 api.add_router("", discovery)
 api.add_router("", credentials)
 api.add_router("", sources)

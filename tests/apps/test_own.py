@@ -42,6 +42,7 @@ def _last(verb):
 
 
 def test_a_field_is_filled_asked_shown_and_taken_back(own, people, estate):
+    before = int(time.time()) - 1
     entry = decide(people["operator"], estate[:2], {"own:Berth side": "PORT"}, "decided")
     assert sorted(ids(question('field("Berth side") = port'))) == sorted(estate[:2])
     assert len(ids(question('field("Berth side") = none'))) == 2
@@ -52,7 +53,41 @@ def test_a_field_is_filled_asked_shown_and_taken_back(own, people, estate):
     assert all(len(ids(question(p["filter"]))) == p["count"] for p in band)
     undo(people["operator"], entry)
     assert not ids(question('field("Berth side") != none'))
-    assert ids(question('field("Berth side") = port', int(time.time()) - 1)) == []
+    assert ids(question('field("Berth side") = port', before)) == []
+
+
+LABEL = {"name": "Label", "type": "made of others", "template": "{name}, {Berth side} ({place})", "listed": True}
+
+
+def test_a_field_made_of_others_is_asked_shown_and_sorted_like_any_other(own, people, estate, as_role):
+    made = make_field(people["manager"], LABEL)
+    decide(people["operator"], estate[:1], {"own:Berth side": "port"}, "decided")
+    assert ids(question('field("Label") = "SALT-TIX-01, port (Saltholm)"')) == estate[:1]
+    rows = register.page(question("kind = server"), ["field:Label"], "-field:Label", 0, 10)
+    assert [r["field:Label"] for r in rows] == ["salt-tix-01, port (Saltholm)", "avrn-gate-01,  (Port Averne)"]
+    asset = as_role("viewer").get(f"/api/assets/{estate[0]}").json()
+    assert asset["plate"]["field:Label"] == "salt-tix-01, port (Saltholm)"
+    refused = as_role("operator").post(
+        "/api/decide", {"assets": estate[:1], "own": {"Label": "x"}}, content_type="application/json"
+    )
+    assert refused.status_code == 422
+    assert "Label" in refused.json()["detail"]
+    with pytest.raises(Invalid, match="“Label” is made of “Berth side”"):
+        drop_field(people["manager"], own[0].pk)
+    with pytest.raises(Invalid, match="made of others itself"):
+        make_field(people["manager"], {**LABEL, "name": "Twice", "template": "{Label}"})
+    change_field(people["manager"], made.pk, {**LABEL, "template": "{serial}", "version": 1})
+    assert ids(question('field("Label") = HB-1001')) == estate[:1]
+
+
+def test_a_field_of_several_values_reads_each(own, people, estate):
+    make_field(people["manager"], {"name": "Jacks", "type": "address block", "many": True})
+    said = "10.60.4.9/24, eth0, 10.60.4.1; fd00::9/64"
+    decide(people["operator"], estate[:1], {"own:Jacks": said}, "decided")
+    (row,) = register.page(question('field("Jacks") ~ "fd00::9"'), ["field:Jacks"], "name", 0, 10)
+    assert row["field:Jacks"] == "10.60.4.9/24, gateway 10.60.4.1, name eth0; fd00::9/64"
+    with pytest.raises(Invalid, match=r"outside 10\.60\.4\.0/24"):
+        decide(people["operator"], estate[:1], {"own:Jacks": "10.60.4.9/24, gateway 10.9.9.9"}, "decided")
 
 
 def test_a_value_that_does_not_fit_changes_nothing(own, people, estate, as_role):

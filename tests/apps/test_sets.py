@@ -71,7 +71,11 @@ def test_a_set_tells_its_year_who_came_and_left_and_what_uses_it(operator, estat
     page = operator.get(f"/api/sets/{live['id']}?days={days}").json()
     assert (page["count"], page["sentence"]) == (1, "assets whose memory is at least 32GB")
     assert [m["name"] for m in page["moved"]["came_rows"]] == ["salt-tix-01"]
-    assert page["moved"]["left"] == 0
+    assert (page["moved"]["left"], page["moved"]["stayed"]) == (0, 0)
+    day = time.strftime("%Y-%m-%d", time.gmtime(START + 2 * DAY))
+    assert operator.get(f"/api/sets/{live['id']}?since={day}").json()["moved"]["came"] == 1
+    later = operator.get(f"/api/sets/{live['id']}?since={day}&as_of=2026-01-02")
+    assert "comes after" in later.json()["detail"]
     assert page["year"][-1]["devices"] == 1
     assert page["year"][0]["devices"] == 0
     assert [(u["what"], u["name"]) for u in page["uses"]] == [("report", "In it")]

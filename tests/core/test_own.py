@@ -10,7 +10,18 @@ from tarn.core.filters.parse import FilterError, parse
 from tarn.core.filters.tree import to_text
 from tarn.core.kinds import KINDS
 from tarn.core.mapping import TARGETS, build, guess_mapping
-from tarn.core.own import OwnError, OwnField, OwnKind, check_field, checked_name, fields_of, know, lineage, read_own
+from tarn.core.own import (
+    OwnError,
+    OwnField,
+    OwnKind,
+    address_block,
+    check_field,
+    checked_name,
+    fields_of,
+    know,
+    lineage,
+    read_own,
+)
 
 SIDE = OwnField("Berth side", "choice", choices=("port", "starboard"))
 DRAUGHT = OwnField("Draught", "number", "m", kinds=("vessel part",))
@@ -35,6 +46,15 @@ def known():
         (SIDE, "PORT", "port"),
         (OwnField("x"), "  a word ", "a word"),
         (OwnField("x", "number"), "", None),
+        (OwnField("x", "number", many=True), "3; 1,5;3", "3; 1.5"),
+        (OwnField("x", "date", many=True), "2026-08-03;2026-01-02", "2026-08-03; 2026-01-02"),
+        (OwnField("x", many=True), " ; ", None),
+        (OwnField("x", "address block"), "10.60.4.9/24", "10.60.4.9/24"),
+        (
+            OwnField("x", "address block"),
+            "fd00::9/64, 00-11-22-AA-bb-cc, gateway fd00::1, bridge",
+            "fd00::9/64, gateway fd00::1, mac 00:11:22:aa:bb:cc, name bridge",
+        ),
     ],
 )
 def test_values_are_read_as_their_type_says(field, raw, value):
@@ -50,6 +70,9 @@ def test_values_are_read_as_their_type_says(field, raw, value):
         (OwnField("x", "date"), "3.8.26", "a day such as"),
         (OwnField("x", "link"), "page.example", "begins with https://"),
         (OwnField("x", "yes/no"), "perhaps", "yes or no"),
+        (OwnField("x", "number", many=True), "3; four", "“four” is not a number"),
+        (OwnField("x", "address block"), "10.60.4.9/44", "an address with its mask"),
+        (OwnField("x", "made of others", template="{name}"), "x", "is made of other fields"),
     ],
 )
 def test_what_does_not_fit_is_named(field, raw, says):
@@ -112,3 +135,34 @@ def test_a_field_is_like_any_other_once_known(known):
 def test_a_field_that_cannot_be_says_why(field, says):
     with pytest.raises(OwnError, match=says):
         check_field(field)
+
+
+@pytest.mark.parametrize(
+    ("template", "says"),
+    [
+        ("", "Write which fields"),
+        ("no field", "Write which fields"),
+        ("{nmae}", "no field “nmae”"),
+        ("{name} {", "opened and not closed"),
+        ("{Made}", "made of others itself"),
+    ],
+)
+def test_what_cannot_be_put_together_is_refused(template, says):
+    know([OwnField("Made", "made of others", template="{name}")], [])
+    with pytest.raises(OwnError, match=says) as refused:
+        check_field(OwnField("x", "made of others", template=template))
+    know([], [])
+    assert refused.value.field == "template"
+
+
+addresses = st.one_of(st.ip_addresses(v=4).map(lambda a: f"{a}/24"), st.ip_addresses(v=6).map(lambda a: f"{a}/64"))
+
+
+@given(addresses, st.sampled_from(["", "mac 00:11:22:33:44:55", "eth0", "name port, mac 0011.2233"]))
+def test_an_address_block_read_again_is_the_same(address, rest):
+    try:
+        once = address_block(f"{address}, {rest}")
+    except ValueError:
+        assert "0011.2233" in rest
+        return
+    assert address_block(once) == once

@@ -26,6 +26,9 @@ class OwnFieldIn(Schema):
     required: bool = False
     kinds: list[str] = []
     position: int = 0
+    many: bool = False
+    template: str = ""
+    listed: bool = False
     version: int = 0
     anyway: bool = False
 
@@ -41,6 +44,9 @@ class OwnFieldOut(Schema):
     required: bool
     kinds: list[str]
     position: int
+    many: bool
+    template: str
+    listed: bool
     version: int
     filled: int
 

@@ -63,8 +63,10 @@ class MemberOut(Schema):
 
 
 class CameAndWentOut(Schema):
+    since: str
     came: int
     left: int
+    stayed: int
     came_rows: list[MemberOut]
     left_rows: list[MemberOut]
 
@@ -118,19 +120,29 @@ def new_set(request: HttpRequest, data: SetIn) -> dict[str, Any]:
 
 @router.get("/sets/{number}", response=SetPageOut)
 def one_set(
-    request: HttpRequest, number: int, as_of: str | None = None, days: int = Query(30, ge=1, le=4000)
+    request: HttpRequest,
+    number: int,
+    as_of: str | None = None,
+    days: int = Query(30, ge=1, le=4000),
+    since: str | None = None,
 ) -> dict[str, Any]:
-    """Return a set: its members over a year, who came and went in so many days, and what uses it."""
+    """Return a set: its members over a year, who came and went in so many days, and what uses it.
+
+    `since`: an earlier day to hold it against, in place of `days`.
+    """
     held, at = _held(number), read_dial(as_of)
     tree = parse(definition_at(held, at))
     check(tree, context(at))
-    since = (at or int(time.time())) - days * 86_400
+    until = at or int(time.time())
+    earlier = (read_dial(since) or until) if since else until - days * 86_400
+    if earlier > until:
+        raise HttpError(422, f"{since} comes after {as_of or 'today'}; a set is held against an earlier day.")
     return {
         **_row(held, at),
         "sentence": english(tree),
         "year": reads.year(held, at),
         "uses": reads.uses(held),
-        "moved": reads.moved(held, since, at),
+        "moved": reads.moved(held, earlier, at),
     }
 
 

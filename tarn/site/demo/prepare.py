@@ -34,7 +34,7 @@ PHRASES = (
 )
 
 
-EDITION = 10
+EDITION = 11
 """Rises when the demo company's settings change; an older demo is made anew."""
 
 

@@ -763,6 +763,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assets/{asset}/papers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Papers
+         * @description Return the notes and files kept with an asset, the newest first.
+         */
+        get: operations["tarn_apps_estate_api_papers_papers"];
+        put?: never;
+        /**
+         * Add
+         * @description Keep a note, a file or both with an asset; return what is kept with it then.
+         */
+        post: operations["tarn_apps_estate_api_papers_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/{number}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Content
+         * @description Return a file as it was given. It is never shown in the page, whatever it holds.
+         */
+        get: operations["tarn_apps_estate_api_papers_content"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Take a paper away; the audit trail can bring it back.
+         */
+        delete: operations["tarn_apps_estate_api_papers_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/networks": {
         parameters: {
             query?: never;
@@ -2115,6 +2179,8 @@ export interface paths {
         /**
          * One Set
          * @description Return a set: its members over a year, who came and went in so many days, and what uses it.
+         *
+         *     `since`: an earlier day to hold it against, in place of `days`.
          */
         get: operations["tarn_apps_estate_api_sets_one_set"];
         /**
@@ -3134,6 +3200,12 @@ export interface components {
             kinds: string[];
             /** Position */
             position: number;
+            /** Many */
+            many: boolean;
+            /** Template */
+            template: string;
+            /** Listed */
+            listed: boolean;
             /** Version */
             version: number;
             /** Filled */
@@ -3255,6 +3327,21 @@ export interface components {
              * @default 0
              */
             position: number;
+            /**
+             * Many
+             * @default false
+             */
+            many: boolean;
+            /**
+             * Template
+             * @default
+             */
+            template: string;
+            /**
+             * Listed
+             * @default false
+             */
+            listed: boolean;
             /**
              * Version
              * @default 0
@@ -3488,6 +3575,21 @@ export interface components {
             department: string | null;
             /** Theirs */
             theirs: boolean;
+        };
+        /** PaperOut */
+        PaperOut: {
+            /** Id */
+            id: number;
+            /** Text */
+            text: string;
+            /** File Name */
+            file_name: string;
+            /** Size */
+            size: number;
+            /** Made By */
+            made_by: string;
+            /** Made At */
+            made_at: string;
         };
         /** NetworkOut */
         NetworkOut: {
@@ -5111,10 +5213,14 @@ export interface components {
         };
         /** CameAndWentOut */
         CameAndWentOut: {
+            /** Since */
+            since: string;
             /** Came */
             came: number;
             /** Left */
             left: number;
+            /** Stayed */
+            stayed: number;
             /** Came Rows */
             came_rows: components["schemas"]["MemberOut"][];
             /** Left Rows */
@@ -6949,6 +7055,104 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PersonPageOut"];
                 };
+            };
+        };
+    };
+    tarn_apps_estate_api_papers_papers: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_papers_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Text
+                     * @default
+                     */
+                    text?: string;
+                    /** File */
+                    file?: string | null;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_papers_content: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_estate_api_papers_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -8849,6 +9053,7 @@ export interface operations {
             query?: {
                 as_of?: string | null;
                 days?: number;
+                since?: string | null;
             };
             header?: never;
             path: {

@@ -119,7 +119,7 @@ test("only another administrator than the writer passes a script", async () => {
 
 const field = (name: string, more = {}) => ({
   id: 1, name, type: "text", unit: "", choices: [], help: "", group: "", required: false, kinds: [], position: 0,
-  version: 1, filled: 0, ...more,
+  many: false, template: "", listed: false, version: 1, filled: 0, ...more,
 }); // biome-ignore format: one field
 const OWN: Own = {
   fields: [field("Side", { type: "choice", choices: ["port", "starboard"] }), field("Pull", { type: "number", unit: "kN" })],

@@ -14,10 +14,11 @@ from tarn.apps.people.actions.refusals import Invalid, Stale, once
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
 from tarn.core.kinds import KINDS
-from tarn.core.own import PREFIX, OwnError, OwnField, OwnKind, check_field, checked_name, lineage, read_own
+from tarn.core.own import PREFIX, OwnError, OwnField, OwnKind, check_field, checked_name, lineage, pieces, read_own
 from tarn.core.text import fold
 
-_FIELD = ("name", "type", "unit", "choices", "help", "group", "required", "kinds", "position")
+_FIELD = ("name", "type", "unit", "choices", "help", "group", "required", "kinds", "position", "many",
+          "template", "listed")  # fmt: skip
 
 
 def _record(
@@ -67,6 +68,9 @@ def _field_values(data: dict[str, Any]) -> dict[str, Any]:
             bool(data.get("required")),
             tuple(data.get("kinds") or ()),
             int(data.get("position") or 0),
+            bool(data.get("many")),
+            " ".join(str(data.get("template") or "").split())[:300] if data.get("type") == "made of others" else "",
+            bool(data.get("listed")),
         )
         check_field(made)
     except OwnError as error:
@@ -128,6 +132,8 @@ def drop_field(user: Any, number: int) -> None:
         held = HeldField.objects.get(pk=number, dropped_at=None)
         if uses := uses_of(field=f"{PREFIX}{held.name}"):
             raise Invalid("name", f"The {uses[0].what} “{uses[0].name}” asks for “{held.name}”; change that first.")
+        if made := [f.name for f in fields() if f.template and f"{PREFIX}{held.name}" in {n for _, n in pieces(f)}]:
+            raise Invalid("name", f"The field “{made[0]}” is made of “{held.name}”; change that first.")
         _drop(user, "field", held, {"values": sum(values_held(held.name).values())})
     refresh()
 

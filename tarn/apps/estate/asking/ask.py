@@ -14,7 +14,8 @@ from zoneinfo import ZoneInfo
 from django.conf import settings
 
 from tarn.apps.estate.asking.branches import standing_in, trees
-from tarn.apps.estate.asking.compile import Compiler, Sql, holds
+from tarn.apps.estate.asking.compile import Compiler
+from tarn.apps.estate.asking.places import Sql, holds
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.terms import Terms, stamp, terms

@@ -3,18 +3,16 @@
 import json
 import sqlite3
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from typing import Any
 
+from tarn.apps.estate.asking.places import Sql, holds, reckoned
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.reads.terms import terms
 from tarn.core.fields import Field
 from tarn.core.filters.check import Checked, Cond, Either, Every, Member, Number, Some, Without
 from tarn.core.naming import title_key
 from tarn.core.patterns import pattern
-from tarn.core.sections import OWN
 from tarn.core.text import fold
-from tarn.core.truth import RANKS
 
 Judging = Callable[[int | None, str], tuple[set[int], dict[str, set[int]]]]
 """From a moment and a verdict to the releases it holds of: company-wide, and by (folded) department of its own."""
@@ -27,7 +25,6 @@ def judged_by(judging: Judging) -> None:
     _judging[:] = [judging]
 
 
-_BY_RANK = "CASE w.kind " + " ".join(f"WHEN '{kind}' THEN {rank}" for kind, rank in RANKS.items()) + " END"
 _COMPLEMENT = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "=": "!="}
 
 
@@ -43,62 +40,6 @@ def teach(db: sqlite3.Connection) -> None:
     """Give a connection the two functions filters need beyond SQL's own."""
     db.create_function("fold", 1, _fold, deterministic=True)
     db.create_function("matches", 2, _matches, deterministic=True)
-
-
-@dataclass
-class Sql:
-    """A piece of SQL with its values, and how costly it is: 0 by index, 1 by scan, 2 by regular expression."""
-
-    text: str
-    values: list[Any] = field(default_factory=list)
-    cost: int = 0
-
-
-def holds(alias: str, at: int | None) -> Sql:
-    """Return the condition that a span held: open now, or begun and not ended at `at`."""
-    if at is None:
-        return Sql(f"{alias}.valid_to IS NULL")
-    return Sql(f"{alias}.valid_from <= ? AND ({alias}.valid_to IS NULL OR {alias}.valid_to > ?)", [at, at])
-
-
-def reckoned(stored: str, at: int | None) -> str:
-    """Return the SQL of a field reckoned from other tables; a moment of the past stands in it as a literal."""
-    if stored == "seen.first":
-        return "a.first_seen"
-    if stored == "holder.left":
-        when = "p.left_at IS NOT NULL" if at is None else f"ifnull(p.left_at <= {int(at)}, 0)"
-        return (
-            f"(SELECT min({when}) FROM people_person p JOIN estate_term h ON h.id = s.person_id WHERE p.name = h.text)"
-        )
-    if stored.startswith("own."):
-        # Values of a field of the company's own, the witness believed first before the others.
-        said = holds("f", at).text.replace("?", str(int(at or 0)))
-        name = stored[4:].replace("'", "''")
-        return (
-            "(SELECT json_extract(f.value, '$') FROM estate_fieldspan f JOIN estate_source w ON w.id = f.source_id "
-            f"WHERE f.asset_id = s.asset_id AND f.field = '{OWN}{name}' AND {said} "
-            f"ORDER BY {_BY_RANK}, f.valid_from DESC LIMIT 1)"
-        )
-    if stored.startswith("claim."):
-        # What systems of record say: the latest word counts.
-        said = holds("f", at).text.replace("?", str(int(at or 0)))
-        return (
-            "(SELECT json_extract(f.value, '$') FROM estate_fieldspan f WHERE f.asset_id = s.asset_id "
-            f"AND f.field = '{stored[6:]}' AND {said} ORDER BY f.valid_from DESC LIMIT 1)"
-        )
-    if at is None:
-        return {"seen.last": "a.last_seen", "seen.sources": "a.sources", "count.software": "a.packages"}[stored]
-    moment = int(at)
-    return {
-        "seen.last": "(SELECT coalesce(max(iif(w.kind IN ('hand', 'rule'), NULL, g.at)), max(g.at)) "
-        "FROM estate_sighting g JOIN estate_source w ON w.id = g.source_id "
-        f"WHERE g.asset_id = s.asset_id AND g.at <= {moment})",
-        "seen.sources": "(SELECT count(*) FROM estate_sourceseen o JOIN estate_source w ON w.id = o.source_id "
-        f"WHERE o.asset_id = s.asset_id AND o.first_seen <= {moment} AND w.kind != 'rule')",
-        "count.software": "(SELECT count(DISTINCT i.release_id) FROM estate_installspan i "
-        f"WHERE i.asset_id = s.asset_id AND i.valid_from <= {moment} "
-        f"AND (i.valid_to IS NULL OR i.valid_to > {moment}))",
-    }[stored]
 
 
 class Compiler:

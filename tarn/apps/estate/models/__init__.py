@@ -8,6 +8,7 @@ from tarn.apps.estate.models.branches import Branch
 from tarn.apps.estate.models.evidence import Identifier, SectionBody, SectionState, Sighting, Source, SourceSeen
 from tarn.apps.estate.models.items import ITEM_MODELS, span_model
 from tarn.apps.estate.models.own import OwnField, OwnKind
+from tarn.apps.estate.models.papers import Paper
 from tarn.apps.estate.models.register import Asset, AssetSpan, FieldSpan, Term
 from tarn.apps.estate.models.selection import KeptSet, Phrase, SetSpan
 from tarn.apps.estate.models.software import InstallSpan, NamingRule, Product, Release, Title
@@ -24,6 +25,7 @@ __all__ = [
     "NamingRule",
     "OwnField",
     "OwnKind",
+    "Paper",
     "Phrase",
     "Product",
     "Release",

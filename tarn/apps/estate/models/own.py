@@ -15,6 +15,9 @@ class OwnField(models.Model):
     required = models.BooleanField(default=False)
     kinds = models.JSONField(default=list, help_text="the kinds it is on; empty: all")
     position = models.IntegerField(default=0)
+    many = models.BooleanField(default=False)
+    template = models.CharField(max_length=300, blank=True)
+    listed = models.BooleanField(default=False)
     version = models.IntegerField(default=1)
     dropped_at = models.BigIntegerField(null=True)
 

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from tarn.apps.estate.asking.ask import Question
-from tarn.apps.estate.asking.compile import holds
+from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.strata import Columns, columns, selected
 from tarn.apps.estate.reads.terms import stamp

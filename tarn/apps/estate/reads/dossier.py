@@ -5,13 +5,14 @@ from collections import defaultdict
 from typing import Any
 
 from tarn.apps.estate.asking.ask import visible_among, within
-from tarn.apps.estate.asking.compile import holds
+from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.models import ITEM_MODELS
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.register import _rows, iso
 from tarn.apps.estate.reads.terms import terms
 from tarn.apps.people.scope import scope
-from tarn.core.fields import ASSET_FIELDS
+from tarn.core.fields import ASSET_FIELDS, FIELDS
+from tarn.core.own import MADE
 from tarn.core.sections import ITEMS, KEYS
 from tarn.core.truth import Claim, because, order
 
@@ -31,7 +32,8 @@ def plate(asset: int, at: int | None) -> dict[str, Any] | None:
     )
     if row is None:
         return None
-    return _rows([row[0]], list(ASSET_FIELDS), at)[0]
+    made = [f for f in FIELDS.values() if f.stored.startswith(MADE)]
+    return _rows([row[0]], [*ASSET_FIELDS, *made], at)[0]
 
 
 def theirs_since(asset: int) -> int:

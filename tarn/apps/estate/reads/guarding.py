@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from tarn.apps.estate.asking.ask import Question, ids
-from tarn.apps.estate.asking.compile import holds
+from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.models import Phrase
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.readings import never_read

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from tarn.apps.estate.asking.ask import Question, ids
-from tarn.apps.estate.asking.compile import holds
+from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.terms import stamp
 from tarn.core.naming import ROLES

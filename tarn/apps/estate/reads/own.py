@@ -24,7 +24,8 @@ def kinds() -> list[OwnKind]:
 
 
 def _field(f: HeldField) -> OwnField:
-    return OwnField(f.name, f.type, f.unit, tuple(f.choices), f.help, f.group, f.required, tuple(f.kinds), f.position)
+    return OwnField(f.name, f.type, f.unit, tuple(f.choices), f.help, f.group, f.required, tuple(f.kinds), f.position,
+                    f.many, f.template, f.listed)  # fmt: skip
 
 
 def refresh() -> None:
@@ -94,6 +95,9 @@ def overview() -> dict[str, Any]:
                 "required": f.required,
                 "kinds": f.kinds,
                 "position": f.position,
+                "many": f.many,
+                "template": f.template,
+                "listed": f.listed,
                 "version": f.version,
                 "filled": sum(values_held(f.name).values()),
             }

@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from tarn.apps.estate.asking.ask import Question
-from tarn.apps.estate.asking.compile import holds, reckoned
+from tarn.apps.estate.asking.places import holds, reckoned
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.core.fields import FIELDS, Field
 from tarn.core.text import nearest

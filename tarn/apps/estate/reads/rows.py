@@ -5,7 +5,8 @@ from collections.abc import Iterator
 from typing import Any
 
 from tarn.apps.estate.asking.ask import Question, context
-from tarn.apps.estate.asking.compile import Compiler, Sql, holds
+from tarn.apps.estate.asking.compile import Compiler
+from tarn.apps.estate.asking.places import Sql, holds
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.register import field_expression, field_named

@@ -31,10 +31,12 @@ def year(held: KeptSet, at: int | None) -> list[dict[str, Any]]:
 
 
 def moved(held: KeptSet, since: int, at: int | None) -> dict[str, Any]:
-    """Return who came into a set and who left it between two moments."""
+    """Return who came into a set and who left it between two moments, and how many stayed."""
     before, now = members(held, since), members(held, at)
     came, left = sorted(now - before), sorted(before - now)
     return {
+        "since": iso(since),
+        "stayed": len(before & now),
         "came": len(came),
         "left": len(left),
         "came_rows": named(came[:SHOWN], at),

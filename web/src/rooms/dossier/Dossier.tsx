@@ -16,6 +16,7 @@ import { HistorySection } from "./HistorySection";
 import { IdentityDialog } from "./IdentityDialog";
 import { ListSections, ManagementSection } from "./ListSections";
 import { OwnSection } from "./OwnSection";
+import { PapersSection } from "./PapersSection";
 import {
   AccountsSection,
   HardwareSection,
@@ -155,6 +156,7 @@ export function Dossier() {
           <AccountsSection items={items} />
           <ManagementSection claims={claims} />
           <OwnSection plate={plate} claims={claims} />
+          <PapersSection asset={Number(plate.id)} />
         </div>
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-3 md:col-start-2 lg:col-start-3">
           <HistorySection changes={history.data} error={history.error} firstSeen={String(plate.first_seen)} />

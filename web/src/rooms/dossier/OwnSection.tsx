@@ -15,7 +15,8 @@ export function OwnSection({ plate, claims }: { plate: Row; claims: Claims }) {
       <dl className="facts">
         {names.map((name) => {
           const field = own?.fields.find((f) => f.name === name);
-          const value = claims[`own:${name}`]?.[1]?.value;
+          const value =
+            field?.type === "made of others" ? plate[`field:${name}`] : claims[`own:${name}`]?.[1]?.value;
           return (
             <Fact
               key={name}

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useOwn } from "../kinds/own";
 
 /** Which columns the register shows, remembered on this computer. */
 const DEFAULT = [
@@ -40,17 +41,19 @@ export function width(field: string): string {
 }
 
 export function useColumns(): [string[], (columns: string[]) => void] {
-  const [columns, setColumns] = useState<string[]>(() => {
+  const own = useOwn().data?.fields.filter((f) => f.listed) ?? [];
+  const [columns, setColumns] = useState<string[] | null>(() => {
     try {
       const kept = JSON.parse(localStorage.getItem(KEY) ?? "null") as unknown;
       if (Array.isArray(kept) && kept.length > 0) return kept.map(String);
     } catch {
       localStorage.removeItem(KEY);
     }
-    return DEFAULT;
+    return null;
   });
+  const begun = DEFAULT.flatMap((c) => (c === "last_seen" ? [...own.map((f) => `field:${f.name}`), c] : [c]));
   return [
-    columns,
+    columns ?? begun,
     (next) => {
       localStorage.setItem(KEY, JSON.stringify(next));
       setColumns(next);

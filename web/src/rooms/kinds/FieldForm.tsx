@@ -25,6 +25,9 @@ export function FieldForm({ held, own, close }: { held: OwnField | null; own: Ow
     required: held?.required ?? false,
     kinds: held?.kinds.join(", ") ?? "",
     position: held ? String(held.position) : "",
+    many: held?.many ?? false,
+    template: held?.template ?? "",
+    listed: held?.listed ?? false,
   });
   const [anyway, setAnyway] = useState(false);
   const { setError, wrong, rest } = useFaults();
@@ -123,6 +126,21 @@ export function FieldForm({ held, own, close }: { held: OwnField | null; own: Ow
             wrong={wrong("choices")}
           />
         )}
+        {values.type === "made of others" ? (
+          <TextField
+            label="Made of"
+            mono
+            value={values.template}
+            set={(template) => set({ template, required: false, many: false })}
+            wrong={wrong("template")}
+            placeholder="{name}, {place} ({Berth side})"
+            hint="Text with the names of fields in braces. It is put together whenever it is asked for."
+          />
+        ) : (
+          <Tick label="Holds several, parted by semicolons" on={values.many} set={(many) => set({ many })} />
+        )}
+        {wrong("many") && <p className="mb-2 text-[12.5px] font-semibold text-error">{wrong("many")}</p>}
+        <Tick label="Shown in lists of assets" on={values.listed} set={(listed) => set({ listed })} />
         <Tick
           label="Needed of every asset that is entered by hand"
           on={values.required}

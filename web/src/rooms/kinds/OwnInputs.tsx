@@ -1,5 +1,5 @@
 import { Labelled } from "../../parts/Dialog";
-import type { OwnField } from "./own";
+import { entered, type OwnField } from "./own";
 
 interface Props {
   fields: OwnField[];
@@ -9,7 +9,8 @@ interface Props {
 }
 
 /** Inputs for fields of the company's own, each as its type wants it. */
-export function OwnInputs({ fields, values, set, wrong }: Props) {
+export function OwnInputs({ fields: all, values, set, wrong }: Props) {
+  const fields = entered(all);
   const groups = [...new Set(fields.map((f) => f.group))];
   return groups.map((group) => (
     <fieldset key={group} className="mt-1">
@@ -21,7 +22,9 @@ export function OwnInputs({ fields, values, set, wrong }: Props) {
             <Labelled
               key={f.name}
               label={`${f.name}${f.unit ? ` (${f.unit})` : ""}${f.required ? ", needed" : ""}`}
-              hint={f.help || undefined}
+              hint={
+                [f.help, f.many && "Several, parted by semicolons."].filter(Boolean).join(" ") || undefined
+              }
               wrong={wrong(`own:${f.name}`)}
             >
               {(id) => (
@@ -42,7 +45,7 @@ export function OwnInputs({ fields, values, set, wrong }: Props) {
 function One(props: { id: string; field: OwnField; value: string; set: (value: string) => void }) {
   const { id, field, value, set } = props;
   const words = field.type === "yes/no" ? ["yes", "no"] : field.choices;
-  if (words.length > 0)
+  if (words.length > 0 && !field.many)
     return (
       <select id={id} className="select w-full" value={value} onChange={(e) => set(e.target.value)}>
         <option value="">not told</option>
@@ -65,7 +68,8 @@ function One(props: { id: string; field: OwnField; value: string; set: (value: s
     <input
       id={id}
       className="input w-full"
-      type={field.type === "date" ? "date" : "text"}
+      type={field.type === "date" && !field.many ? "date" : "text"}
+      placeholder={field.type === "address block" ? "10.60.4.9/24, gateway 10.60.4.1, name eth0" : undefined}
       inputMode={field.type === "number" || field.type === "money" ? "decimal" : undefined}
       value={value}
       onChange={(e) => set(e.target.value)}

@@ -22,6 +22,11 @@ export function fieldsOf(own: Own | undefined, kind: string): OwnField[] {
   return wanted.flatMap((n) => own.fields.find((f) => f.name === n) ?? []);
 }
 
+/** The fields of a kind that people fill in: those made of others fill themselves. */
+export function entered(fields: OwnField[]): OwnField[] {
+  return fields.filter((f) => f.type !== "made of others");
+}
+
 /** A value as people read it. */
 export function shown(field: OwnField | undefined, value: unknown): string {
   if (value === null || value === undefined || value === "") return "";

@@ -23,14 +23,15 @@ export function SetPage() {
   const { set } = useParams({ strict: false }) as { set: string };
   const { at } = useDial();
   const [days, setDays] = useState(30);
+  const [since, setSince] = useState("");
   const [changing, setChanging] = useState(false);
   const may = useMay("keep") && !at;
   const asked = useQuery({
-    queryKey: ["set", set, at, days],
+    queryKey: ["set", set, at, days, since],
     queryFn: () =>
       ok(
         client.GET("/api/sets/{number}", {
-          params: { path: { number: Number(set) }, query: { as_of: at, days } },
+          params: { path: { number: Number(set) }, query: { as_of: at, days, since: since || undefined } },
         }),
       ),
     placeholderData: (before) => before,
@@ -107,13 +108,30 @@ export function SetPage() {
           <button
             key={n}
             type="button"
-            aria-pressed={days === n}
-            className={`btn btn-sm ${days === n ? "btn-primary" : ""}`}
-            onClick={() => setDays(n)}
+            aria-pressed={!since && days === n}
+            className={`btn btn-sm ${!since && days === n ? "btn-primary" : ""}`}
+            onClick={() => {
+              setDays(n);
+              setSince("");
+            }}
           >
             {label}
           </button>
         ))}
+        <label className="ml-2 flex items-center gap-2 text-[13px]">
+          or since
+          <input
+            type="date"
+            className="input input-sm w-36"
+            value={since}
+            max={(at ?? new Date().toISOString()).slice(0, 10)}
+            onChange={(e) => setSince(e.target.value)}
+          />
+        </label>
+        <span className="dim text-[13px]">
+          {plural(s.moved.stayed, "device")} in it on {shortDay(s.moved.since)} and{" "}
+          {at ? shortDay(at) : "now"}
+        </span>
       </div>
       <div className="grid items-start gap-3 lg:grid-cols-2">
         <Members title="Came" total={s.moved.came} rows={s.moved.came_rows} at={at} />

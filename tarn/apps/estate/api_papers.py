@@ -1,0 +1,69 @@
+"""Notes and files on assets over HTTP: thin; parse, call, shape."""
+
+from typing import Any
+
+from django.http import FileResponse, HttpRequest
+from ninja import File, Form, Router, Schema, Status
+from ninja.errors import HttpError
+from ninja.files import UploadedFile
+
+from tarn.apps.estate.actions import papers as actions
+from tarn.apps.estate.asking.ask import read_dial, visible_among
+from tarn.apps.estate.models import Paper, Sighting
+from tarn.apps.estate.reads import papers as reads
+
+router = Router(tags=["papers"])
+
+
+class PaperOut(Schema):
+    id: int
+    text: str
+    file_name: str
+    size: int
+    made_by: str
+    made_at: str
+
+
+def _seen(asset: int) -> None:
+    if not visible_among([asset]) or not Sighting.objects.filter(asset=asset).exists():
+        raise HttpError(404, f"There is no asset {asset}.")
+
+
+@router.get("/assets/{asset}/papers", response=list[PaperOut])
+def papers(request: HttpRequest, asset: int, as_of: str | None = None) -> Any:
+    """Return the notes and files kept with an asset, the newest first."""
+    _seen(asset)
+    return reads.papers(asset, read_dial(as_of))
+
+
+@router.post("/assets/{asset}/papers", response=list[PaperOut])
+def add(request: HttpRequest, asset: int, text: Form[str] = "", file: File[UploadedFile | None] = None) -> Any:
+    """Keep a note, a file or both with an asset; return what is kept with it then."""
+    _seen(asset)
+    actions.add_paper(request.user, asset, text, file.name or "file" if file else "", file.chunks() if file else ())
+    return reads.papers(asset, None)
+
+
+@router.get("/papers/{number}/file")
+def content(request: HttpRequest, number: int) -> FileResponse:
+    """Return a file as it was given. It is never shown in the page, whatever it holds."""
+    try:
+        held = reads.paper(number)
+    except Paper.DoesNotExist:
+        raise HttpError(404, f"There is no paper {number}.") from None
+    path = reads.folder() / held.sha256
+    if not held.file_name or not path.exists():
+        raise HttpError(404, f"The paper {number} has no file here.")
+    return FileResponse(
+        path.open("rb"), content_type="application/octet-stream", as_attachment=True, filename=held.file_name
+    )
+
+
+@router.delete("/papers/{number}", response={204: None})
+def remove(request: HttpRequest, number: int) -> Status[None]:
+    """Take a paper away; the audit trail can bring it back."""
+    try:
+        actions.remove_paper(request.user, number)
+    except Paper.DoesNotExist:
+        raise HttpError(404, f"There is no paper {number}.") from None
+    return Status(204, None)

@@ -1,0 +1,93 @@
+"""Where a field's value lies: in a span's column, or reckoned from other tables, as of now or of any moment."""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from tarn.core.fields import FIELDS, Field
+from tarn.core.own import MADE, OwnError, OwnField, pieces
+from tarn.core.sections import OWN
+from tarn.core.truth import RANKS
+
+_BY_RANK = "CASE w.kind " + " ".join(f"WHEN '{kind}' THEN {rank}" for kind, rank in RANKS.items()) + " END"
+
+
+@dataclass
+class Sql:
+    """A piece of SQL with its values, and how costly it is: 0 by index, 1 by scan, 2 by regular expression."""
+
+    text: str
+    values: list[Any] = field(default_factory=list)
+    cost: int = 0
+
+
+def holds(alias: str, at: int | None) -> Sql:
+    """Return the condition that a span held: open now, or begun and not ended at `at`."""
+    if at is None:
+        return Sql(f"{alias}.valid_to IS NULL")
+    return Sql(f"{alias}.valid_from <= ? AND ({alias}.valid_to IS NULL OR {alias}.valid_to > ?)", [at, at])
+
+
+def reckoned(stored: str, at: int | None) -> str:
+    """Return the SQL of a field reckoned from other tables; a moment of the past stands in it as a literal."""
+    if stored == "seen.first":
+        return "a.first_seen"
+    if stored == "holder.left":
+        when = "p.left_at IS NOT NULL" if at is None else f"ifnull(p.left_at <= {int(at)}, 0)"
+        return (
+            f"(SELECT min({when}) FROM people_person p JOIN estate_term h ON h.id = s.person_id WHERE p.name = h.text)"
+        )
+    if stored.startswith("own."):
+        # Values of a field of the company's own, the witness believed first before the others.
+        said = holds("f", at).text.replace("?", str(int(at or 0)))
+        name = stored[4:].replace("'", "''")
+        return (
+            "(SELECT json_extract(f.value, '$') FROM estate_fieldspan f JOIN estate_source w ON w.id = f.source_id "
+            f"WHERE f.asset_id = s.asset_id AND f.field = '{OWN}{name}' AND {said} "
+            f"ORDER BY {_BY_RANK}, f.valid_from DESC LIMIT 1)"
+        )
+    if stored.startswith(MADE):
+        return _put_together(stored[len(MADE) :], at)
+    if stored.startswith("claim."):
+        # What systems of record say: the latest word counts.
+        said = holds("f", at).text.replace("?", str(int(at or 0)))
+        return (
+            "(SELECT json_extract(f.value, '$') FROM estate_fieldspan f WHERE f.asset_id = s.asset_id "
+            f"AND f.field = '{stored[6:]}' AND {said} ORDER BY f.valid_from DESC LIMIT 1)"
+        )
+    if at is None:
+        return {"seen.last": "a.last_seen", "seen.sources": "a.sources", "count.software": "a.packages"}[stored]
+    moment = int(at)
+    return {
+        "seen.last": "(SELECT coalesce(max(iif(w.kind IN ('hand', 'rule'), NULL, g.at)), max(g.at)) "
+        "FROM estate_sighting g JOIN estate_source w ON w.id = g.source_id "
+        f"WHERE g.asset_id = s.asset_id AND g.at <= {moment})",
+        "seen.sources": "(SELECT count(*) FROM estate_sourceseen o JOIN estate_source w ON w.id = o.source_id "
+        f"WHERE o.asset_id = s.asset_id AND o.first_seen <= {moment} AND w.kind != 'rule')",
+        "count.software": "(SELECT count(DISTINCT i.release_id) FROM estate_installspan i "
+        f"WHERE i.asset_id = s.asset_id AND i.valid_from <= {moment} "
+        f"AND (i.valid_to IS NULL OR i.valid_to > {moment}))",
+    }[stored]
+
+
+def _put_together(template: str, at: int | None) -> str:
+    """Return the SQL of a field made of others; it has no value where none of them has."""
+    parts, values = [], []
+    try:
+        told = pieces(OwnField("", "made of others", template=template))
+    except OwnError:
+        return "NULL"  # a field it is made of was dropped; whoever looks at it is told where fields are kept
+    for text, name in told:
+        parts.append("'" + text.replace("'", "''") + "'")
+        if name:
+            values.append(as_words(FIELDS[name], at))
+            parts.append(f"ifnull({values[-1]}, '')")
+    return f"iif(coalesce({', '.join([*values, 'NULL'])}) IS NULL, NULL, trim({' || '.join(parts)}))"
+
+
+def as_words(field: Field, at: int | None) -> str:
+    """Return the SQL of an asset's field as words or a plain number; a moment as its day."""
+    home, _, name = field.stored.partition(".")
+    if home == "term":
+        return f"(SELECT w.text FROM estate_term w WHERE w.id = s.{name}_id)"
+    column = f"s.{name}" if home == "span" else f"a.{name}" if home == "asset" else reckoned(field.stored, at)
+    return f"strftime('%Y-%m-%d', {column}, 'unixepoch')" if field.type == "moment" else column
