@@ -91,11 +91,15 @@ class Ready:
         groups = {"value", "0"}
         if self._pattern is not None:
             groups |= {*self._pattern.groupindex, *(str(i) for i in range(1, self._pattern.groups + 1))}
-        for name in _BRACES.findall(self._compose):
+        self._wanted = tuple(dict.fromkeys(_BRACES.findall(self._compose)))
+        for name in self._wanted:
             if name not in groups:
                 raise FillError(
                     "compose", f"“{{{name}}}” is no group of the pattern; there are: {', '.join(sorted(groups))}."
                 )
+        # Most rules take one thing as it is; then nothing has to be put together.
+        self._alone = self._wanted[0] if self._wanted and self._compose == f"{{{self._wanted[0]}}}" else ""
+        self._made: dict[str, Filled] = {}
         self._table = {fold(k): v for k, v in rule.table.items()}
 
     def _first_group(self) -> str:
@@ -117,18 +121,26 @@ class Ready:
             read = "" if (held := facts.get(self.rule.reads)) is None else str(held)
         if not read:
             return None
-        parts = {"value": read, "0": read}
-        if self._pattern is not None:
-            found = self._pattern.search(read)
-            if found is None:
-                return Filled(read, None)
-            parts["0"] = found.group(0)
-            parts |= {str(i): g or "" for i, g in enumerate(found.groups(), start=1)}
-            parts |= {name: g or "" for name, g in found.groupdict().items()}
-        made = _BRACES.sub(lambda m: parts[m[1]], self._compose).strip()
+        made = self._made.get(read)
+        if made is None:
+            made = self._made[read] = self._of(read)
+        return made
+
+    def _of(self, read: str) -> Filled:
+        """Return what the rule makes of what it read, which is all it depends on."""
+        found = None
+        if self._pattern is not None and (found := self._pattern.search(read)) is None:
+            return Filled(read, None)
+        parts = {name: self._part(found, name, read) for name in self._wanted}
+        made = (parts[self._alone] if self._alone else _BRACES.sub(lambda m: parts[m[1]], self._compose)).strip()
         if self._table:
             return Filled(read, self._table.get(fold(made), self._table.get("*")))
         return Filled(read, made or None)
+
+    def _part(self, found: Any, name: str, read: str) -> str:
+        if name == "value" or found is None:
+            return read
+        return found.group(int(name) if name.isdigit() else name) or ""
 
 
 OUTCOMES = {

@@ -32,7 +32,7 @@ TYPES = {
     "asset": "another asset, by its number",
     "link": "an address of a page (https://…)",
     "address block": "an address with its mask, and if known gateway, hardware address and name",
-    "made of others": "put together from other fields, such as {name}, {place}",
+    "made of others": "put together from fields",
 }
 """Types a field may have."""
 

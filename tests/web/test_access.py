@@ -19,6 +19,7 @@ VIEWS = {
     "source": "/discovery/sources/2",
     "import": "/discovery/imports",
     "people": "/people",
+    "branches": "/branches",
     "kinds": "/kinds",
     "fill rules": "/fill-rules",
     "tasks": "/tasks",

@@ -160,6 +160,86 @@ def test_a_kind_of_ones_own_from_designer_to_file_to_register(
     assert [c for c in complaints if "422" not in c] == []  # the value refused above
 
 
+def test_what_a_file_brings_and_a_sweep_finds_later_are_one_asset(
+    page: Page, tmp_path: Path, complaints: list[str]
+) -> None:
+    # The lab has this camera, and no sweep of the demo's past has met it.
+    file = tmp_path / "cameras.csv"
+    file.write_text("Name,Serial number,Manufacturer,Kind\nGate camera,BR3P-78722,Brightwire,camera\n")
+    sign_in(page, "piet", to="/discovery/imports")
+    page.get_by_label("Its devices belong to").select_option("Skerrivane Ferries")
+    page.get_by_label("File").set_input_files(file)
+    page.wait_for_url(re.compile(r"/discovery/imports/\d+"))
+    page.get_by_role("button", name="Rehearse").click()
+    page.get_by_role("button", name="Take in 1 row").click()
+    page.get_by_role("link", name="Decide at intake").click()
+    box = page.locator("section,article,div.sheet").filter(has_text="Gate camera").last
+    box.get_by_role("button", name="Adopt 1").click()
+    expect(page.get_by_text("1 device adopted into the register.")).to_be_visible()
+    page.goto("/discovery")
+    page.get_by_role("button", name="New sweep").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name", exact=True).fill("The new gate")
+    dialog.get_by_label("Made for").select_option("Skerrivane Ferries")
+    dialog.get_by_label("Ranges").fill("10.60.8.98")
+    dialog.get_by_label("Route").select_option("lab")
+    dialog.get_by_role("button", name="Save").click()
+    card = page.get_by_role("article").filter(has_text="The new gate")
+    card.get_by_role("button", name="Start now").click()
+    page.wait_for_url("**/discovery/runs/*")
+    expect(page.get_by_text(re.compile("^done")).first).to_be_visible(timeout=60_000)
+    page.goto("/estate?q=serial+=+BR3P-78722")
+    expect(page.get_by_text("1 of ")).to_be_visible()
+    page.get_by_role("grid").get_by_role("link").first.click()
+    expect(page.locator("#evidence")).to_contain_text("The new gate")
+    expect(page.locator("#evidence")).to_contain_text("cameras")
+    assert complaints == []
+
+
+def test_standing_in_a_branch_narrows_room_after_room_and_papers_stay_with_a_device(
+    page: Page, tmp_path: Path, complaints: list[str]
+) -> None:
+    sign_in(page, "piet", to="/branches")
+    page.get_by_role("button", name="Move Holm of Rusk").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Lies under").fill("Grey Ness")
+    dialog.get_by_role("button", name="Move", exact=True).click()
+    expect(page.get_by_text("Holm of Rusk lies under Grey Ness.")).to_be_visible()
+    page.get_by_role("button", name="Move Grey Ness").click()
+    dialog.get_by_label("Lies under").fill("Holm of Rusk")
+    dialog.get_by_role("button", name="Move", exact=True).click()
+    expect(dialog.get_by_role("alert")).to_contain_text("circle")
+    dialog.get_by_role("button", name="Leave").click()
+    page.get_by_role("button", name="Stand in Grey Ness").click()
+    page.get_by_role("link", name="Estate", exact=True).first.click()
+    places = page.get_by_role("grid").get_by_role("row")
+    expect(places.filter(has_text="Holm of Rusk").first).to_be_visible()
+    expect(page.get_by_role("grid")).not_to_contain_text("Saltholm")
+    expect(page.get_by_text(re.compile(r"^\d\d assets"))).to_be_visible()
+    page.get_by_role("link", name="Reports").click()
+    expect(page.get_by_role("button", name="Standing in Grey Ness")).to_be_visible()
+    page.goto("/reports/by-place?in=place%3AGrey+Ness")
+    expect(page.get_by_text("within Grey Ness")).to_be_visible()
+    expect(page.get_by_role("table")).not_to_contain_text("Port Averne")
+    page.get_by_role("button", name="Standing in Grey Ness").click()
+    page.get_by_role("button", name="Everywhere", exact=True).click()
+    expect(page.get_by_role("table")).to_contain_text("Port Averne")
+    page.goto("/estate?q=name+=+avrn-gate-01")
+    page.get_by_role("grid").get_by_role("link", name="avrn-gate-01").click()
+    papers = page.locator("#papers")
+    manual = tmp_path / "manual.txt"
+    manual.write_text("Turn it off and on.")
+    papers.get_by_label("Note").fill("Its manual")
+    papers.get_by_label("File").set_input_files(manual)
+    papers.get_by_role("button", name="Keep").click()
+    with page.expect_download() as awaited:
+        papers.get_by_role("link", name="manual.txt").click()
+    assert awaited.value.path().read_text() == "Turn it off and on."
+    papers.get_by_role("button", name="Take away manual.txt").click()
+    expect(papers).not_to_contain_text("Its manual")
+    assert [c for c in complaints if "422" not in c] == []  # the circle refused above
+
+
 def test_assets_are_picked_by_hand_and_by_key(page: Page, complaints: list[str]) -> None:
     sign_in(page, to="/estate?q=kind+%3D+printer")
     page.get_by_label("Pick salt-prn-01").check()

@@ -10,6 +10,7 @@ from django.db import connection, transaction
 from tarn.apps.estate.asking.ask import forget_questions
 from tarn.apps.estate.door.take_in import BATCH, Door, Taken
 from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.installs import forget_states
 from tarn.apps.estate.reads.terms import terms
 from tarn.core.sightings import Sighting
 
@@ -72,3 +73,4 @@ def forget() -> None:
         _door.forget()
         terms.forget()
         forget_questions()
+        forget_states()

@@ -3,18 +3,34 @@
 One state of the data (or a past day) is held as arrays; a count is then a look-up and a bin count, no statement.
 """
 
+import json
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 
 from tarn.apps.estate.asking.ask import Question, ids
-from tarn.apps.estate.asking.places import holds
+from tarn.apps.estate.asking.places import Sql, holds
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.terms import stamp
 from tarn.core.naming import ROLES
+
+
+def _places(asset: Any, devices: Any) -> Any:
+    """Return where the pairs of some devices stand among pairs ordered by asset."""
+    begins, ends = np.searchsorted(asset, devices, "left"), np.searchsorted(asset, devices, "right")
+    long = ends - begins
+    before = np.repeat(begins - np.concatenate(([0], np.cumsum(long)[:-1])), long) if len(devices) else begins
+    return before + np.arange(int(long.sum()))
+
+
+def distinct(numbers: Any) -> Any:
+    """Return distinct whole numbers, ascending. By sorting: NumPy's own way by hashing takes far longer on millions."""
+    ordered = np.sort(numbers)
+    return ordered[np.concatenate(([True], ordered[1:] != ordered[:-1]))] if len(ordered) else ordered
 
 
 @dataclass(frozen=True)
@@ -66,13 +82,38 @@ class Installs:
     title: Any
     _pairs: dict[tuple[str, ...], tuple[Any, Any]] = field(default_factory=dict)
     _wanted: dict[tuple[object, ...], Any] = field(default_factory=dict)
+    _whole: dict[tuple[str, ...], Any] = field(default_factory=dict)
+
+    @cached_property
+    def devices(self) -> Any:
+        """The assets that have any software, ascending."""
+        return distinct(self.asset)
+
+    def counted(self, roles: tuple[str, ...], wanted: Any, most: int) -> Any:
+        """Return by title (of entries of these roles; by release where none is named) on how many wanted assets it is.
+
+        `wanted`: by asset number whether it counts. Pairs of one asset stand together, so only those of the lesser
+        part are looked at, the wanted or the others, the whole being counted once a state.
+        """
+        asset, what = self.titled(roles) if roles else (self.asset, self.release)
+        whole = self._whole.get(roles)
+        if whole is None:
+            whole = self._whole[roles] = np.bincount(what)
+        taken = wanted[self.devices]
+        if 2 * np.count_nonzero(taken) <= len(taken):
+            found = np.bincount(what[_places(asset, self.devices[taken])])
+        else:
+            found = whole.copy()
+            less = np.bincount(what[_places(asset, self.devices[~taken])])
+            found[: len(less)] -= less
+        return np.concatenate((found, np.zeros(max(0, most - len(found)), dtype=found.dtype)))[:most]
 
     def titled(self, roles: tuple[str, ...]) -> tuple[Any, Any]:
         """Return distinct pairs of asset and title over entries of these roles; worked out once."""
         found = self._pairs.get(roles)
         if found is None:
             fits = catalogue().of_roles(roles)[self.release]
-            pairs = np.unique(self.asset[fits].astype(np.int64) << 32 | self.title[fits])
+            pairs = distinct(self.asset[fits].astype(np.int64) << 32 | self.title[fits])
             found = self._pairs[roles] = (pairs >> 32).astype(np.int32), (pairs & 0xFFFFFFFF).astype(np.int32)
         return found
 
@@ -81,6 +122,9 @@ _MOST_WANTED = 8
 _lock = threading.Lock()
 _catalogue: "OrderedDict[tuple[object, ...], Catalogue]" = OrderedDict()
 _installs: "OrderedDict[tuple[object, ...], Installs]" = OrderedDict()
+
+_firsts: dict[str, tuple[tuple[object, ...], dict[int, int]]] = {}
+"""The state it was worked out for, and when each listed name was first seen anywhere."""
 
 
 def _stamp() -> tuple[object, ...]:
@@ -131,7 +175,9 @@ def installs(at: int | None) -> Installs:
         if key in _installs:
             _installs.move_to_end(key)
             return _installs[key]
-    made = _read_installs(at)
+        before = next(((k, s) for k, s in reversed(_installs.items()) if k[:2] == key[:2] and k[-1] == at), None)
+    made = _carried_on(*before, at) if before else None
+    made = made or _read_installs(at)
     with _lock:
         _installs[key] = made
         while len(_installs) > 6:
@@ -139,16 +185,90 @@ def installs(at: int | None) -> Installs:
     return made
 
 
+MOST_TOUCHED = 5_000
+"""Devices with new evidence up to which a state is carried on from the last and not read anew."""
+
+
+def touched(since: int) -> list[int] | None:
+    """Return the devices whose evidence came after a sighting's number; None where they are too many to go by.
+
+    Within one generation of the tables everything a device has changes with sightings of its own: whatever moves
+    sightings from one device to another begins a new generation.
+    """
+    found = raw_connection().execute(
+        "SELECT DISTINCT asset_id FROM estate_sighting WHERE id > ? AND asset_id IS NOT NULL LIMIT ?",
+        (since, MOST_TOUCHED + 1),
+    )
+    assets = [a for (a,) in found]
+    return None if len(assets) > MOST_TOUCHED else assets
+
+
+def _carried_on(key: tuple[object, ...], before: Installs, at: int | None) -> Installs | None:
+    """Return a state of a moment made of what it was held to be, devices with new evidence read anew."""
+    devices = touched(int(str(key[2])))
+    if devices is None:
+        return None  # after a long sweep all of it is read as quickly
+    if not devices:
+        return _as_installs(before.asset.astype(np.int64) << 32 | before.release)
+    then = holds("i", at)
+    among = Sql(then.text, [*then.values, json.dumps(devices)])
+    fresh = _pairs(" AND i.asset_id IN (SELECT value FROM json_each(?))", among)
+    kept = ~np.isin(before.asset, np.array(devices, dtype=np.int32))
+    held = before.asset[kept].astype(np.int64) << 32 | before.release[kept]
+    return _as_installs(np.insert(held, np.searchsorted(held, fresh), fresh))
+
+
+def first_seen() -> dict[int, int]:
+    """Return when each listed name was first seen anywhere, carried on from the last state where it can be."""
+    key = stamp(raw_connection())
+    with _lock:
+        before, held = _firsts.get("", ((None, None, 0), {}))
+    devices = touched(int(str(before[2]))) if before[:2] == key[:2] else None
+    if devices is None:
+        held = first_seen_of(Sql("1"))
+    else:
+        fresh = first_seen_of(Sql("i.asset_id IN (SELECT value FROM json_each(?))", [json.dumps(devices)]))
+        held = {**held, **{p: min(first, held.get(p, first)) for p, first in fresh.items()}}
+    with _lock:
+        _firsts[""] = key, held
+    return held
+
+
+def first_seen_of(mine: Sql) -> dict[int, int]:
+    """Return when each listed name was first seen among the installations `i` a condition holds of."""
+    found = raw_connection().execute(
+        f"SELECT i.product_id, min(i.valid_from) FROM estate_installspan i WHERE {mine.text} GROUP BY i.product_id",
+        mine.values,
+    )
+    return dict(found.fetchall())
+
+
+def forget_states() -> None:
+    """Drop the states held, after the tables were exchanged in this process."""
+    with _lock:
+        _installs.clear()
+        _catalogue.clear()
+        _firsts.clear()
+
+
 def _read_installs(at: int | None) -> Installs:
-    db, condition, known = raw_connection(), holds("i", at), catalogue()
-    cursor = db.execute(
-        f"SELECT i.asset_id, i.release_id FROM estate_installspan i WHERE {condition.text}", condition.values
+    return _as_installs(_pairs("", holds("i", at)))
+
+
+def _pairs(among: str, condition: Sql) -> Any:
+    """Return distinct pairs of asset and release as one number each, ascending."""
+    cursor = raw_connection().execute(
+        f"SELECT i.asset_id, i.release_id FROM estate_installspan i WHERE {condition.text}{among}", condition.values
     )
     chunks = []
     while rows := cursor.fetchmany(100_000):
         chunks.append(np.array(rows, dtype=np.int64))
     table = np.concatenate(chunks) if chunks else np.empty((0, 2), dtype=np.int64)
-    pairs = np.unique(table[:, 0] << 32 | table[:, 1])
+    return distinct(table[:, 0] << 32 | table[:, 1])
+
+
+def _as_installs(pairs: Any) -> Installs:
+    known = catalogue()
     asset, release = (pairs >> 32).astype(np.int32), (pairs & 0xFFFFFFFF).astype(np.int32)
     return Installs(asset, release, known.product_of[release], known.title_of[release])
 
@@ -181,6 +301,6 @@ def among(held: Installs, asked: Question) -> Any:
 def devices_by(held: Installs, mask: Any, by: str) -> dict[int, int]:
     """Return the number of devices by title, product or release, over the pairs of a mask."""
     asset, what = held.asset[mask].astype(np.int64), getattr(held, by)[mask].astype(np.int64)
-    once = np.unique(asset << 32 | what) & 0xFFFFFFFF
-    numbers, counts = np.unique(once, return_counts=True)
-    return dict(zip(numbers.tolist(), counts.tolist(), strict=True))
+    counts = np.bincount(distinct(asset << 32 | what) & 0xFFFFFFFF)
+    numbers = np.flatnonzero(counts)
+    return dict(zip(numbers.tolist(), counts[numbers].tolist(), strict=True))

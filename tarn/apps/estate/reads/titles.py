@@ -12,10 +12,12 @@ from tarn.apps.estate.asking.places import Sql
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.installs import (
     Catalogue,
-    Installs,
     among,
     catalogue,
     devices_by,
+    distinct,
+    first_seen,
+    first_seen_of,
     installs,
     wanted_assets,
 )
@@ -35,13 +37,13 @@ def overview(asked: Question, before: Question, roles: tuple[str, ...]) -> list[
     known, now = catalogue(), installs(asked.at)
     most = max(known.titles, default=0) + 1
     wanted = wanted_assets(now, asked)
-    number, earlier = _devices(now, wanted, roles, most), _devices_of(before, roles, most)
-    present = np.flatnonzero(np.bincount(now.release[wanted[now.asset]], minlength=len(known.title_of)))
+    number, earlier = now.counted(roles, wanted, most), _devices_of(before, roles, most)
+    present = np.flatnonzero(now.counted((), wanted, len(known.title_of)))
     present = present[known.of_roles(roles)[present]]
     title, rank = known.title_of[present], known.rank[present]
     newest = np.full(most, -1, dtype=np.int64)
     np.maximum.at(newest, title, rank)
-    once = np.unique(title.astype(np.int64) << 32 | rank) >> 32
+    once = distinct(title.astype(np.int64) << 32 | rank) >> 32
     releases = np.bincount(once, minlength=most)
     is_product = np.zeros(most, dtype=bool)
     is_product[title[known.role_of[present] == ROLES.index("product")]] = True
@@ -59,28 +61,21 @@ def overview(asked: Question, before: Question, roles: tuple[str, ...]) -> list[
             "releases": several,
             "newest": known.versions[latest],
             "role": "product" if product else ROLES[other[one]],
-            "first_seen": iso(seen.get(one)),
+            "first_seen": seen.get(one),
         }
         for one, devices, had, several, latest, product in zip(*(c.tolist() for c in columns), strict=True)
     ]
 
 
-def _devices(held: Installs, wanted: Any, roles: tuple[str, ...], most: int) -> Any:
-    """Return the number of devices by title among those wanted."""
-    asset, title = held.titled(roles)
-    return np.bincount(title[wanted[asset]], minlength=most)
-
-
 def _devices_of(asked: Question, roles: tuple[str, ...], most: int) -> Any:
     held = installs(asked.at)
-    return _devices(held, wanted_assets(held, asked), roles, most)
+    return held.counted(roles, wanted_assets(held, asked), most)
 
 
 def devices(asked: Question) -> int:
     """Return on how many devices of a selection any software is known."""
     held = installs(asked.at)
-    wanted = wanted_assets(held, asked)
-    return int(np.count_nonzero(wanted & (np.bincount(held.asset, minlength=len(wanted)) > 0)))
+    return int(np.count_nonzero(wanted_assets(held, asked)[held.devices]))
 
 
 def number(asked: Question, roles: tuple[str, ...]) -> int:
@@ -88,24 +83,20 @@ def number(asked: Question, roles: tuple[str, ...]) -> int:
     return int(np.count_nonzero(_devices_of(asked, roles, max(catalogue().titles, default=0) + 1)))
 
 
-_first: dict[tuple[object, ...], dict[int, int]] = {}
+_first: dict[tuple[object, ...], dict[int, str | None]] = {}
 
 
-def _first_seen(known: Catalogue) -> dict[int, int]:
-    """Return when each product was first seen by whoever asks; worked out once a state of the data."""
+def _first_seen(known: Catalogue) -> dict[int, str | None]:
+    """Return when each product was first seen by whoever asks, as it is shown; worked out once a state of the data."""
     key = (*stamp(raw_connection()), id(known), scope())
     held = _first.get(key)
     if held is None:
         out: dict[int, int] = {}
-        mine = _of_mine()
-        for product, first in raw_connection().execute(
-            f"SELECT i.product_id, min(i.valid_from) FROM estate_installspan i WHERE {mine.text} GROUP BY i.product_id",
-            mine.values,
-        ):
+        for product, first in (first_seen() if scope() is None else first_seen_of(_of_mine())).items():
             title = known.listed[product].title
             out[title] = min(first, out.get(title, first))
         _first.clear()
-        held = _first[key] = out
+        held = _first[key] = {title: iso(first) for title, first in out.items()}
     return held
 
 

@@ -97,7 +97,10 @@ def _said(section: str, name: str, value: Any) -> str:
 
 
 def _facts(since: int, until: int) -> Iterator[Change]:
-    """Yield changes of hardware's facts: a span of an asset against the one it followed."""
+    """Yield changes of hardware's facts: a span of an asset against the one it followed.
+
+    What was not known before, or is not known any more, has not changed: somebody has begun or ceased to tell it.
+    """
     for name in FACTS:
         home, _, column = FIELDS[name].stored.partition(".")
         stored = f"{{}}.{column}_id" if home == "term" else f"{{}}.{column}"
@@ -106,13 +109,12 @@ def _facts(since: int, until: int) -> Iterator[Change]:
         rows = raw_connection().execute(
             f"SELECT s.asset_id, s.valid_from, {value.format(was)}, {value.format(now)} FROM estate_assetspan s "
             "JOIN estate_assetspan p ON p.asset_id = s.asset_id AND p.valid_to = s.valid_from "
-            f"WHERE s.valid_from > ? AND s.valid_from <= ? AND {was} IS NOT {now}",
+            f"WHERE s.valid_from > ? AND s.valid_from <= ? AND {was} <> {now}",
             (since, until),
         )
         for asset, at, before, after in rows:
-            verb: Verb = "added" if before is None else "removed" if after is None else "changed"
-            words = [None if v is None else _said("facts", name, v) for v in (before, after)]
-            yield Change(asset, FIELDS[name].heading.lower(), verb, words[0], words[1], at)
+            words = _said("facts", name, before), _said("facts", name, after)
+            yield Change(asset, FIELDS[name].heading.lower(), "changed", *words, at)
 
 
 def activity(asked: Question, since: int, until: int) -> list[Change]:

@@ -66,7 +66,7 @@ export function Branches() {
               {mine.length === 0 ? (
                 <p className="dim px-3.5 pb-3 text-[13px]">No device says a {one} yet.</p>
               ) : (
-                <div className="max-h-[26rem] overflow-y-auto">
+                <div className={field === "person" ? "max-h-[26rem] overflow-y-auto" : ""}>
                   <table className="grid-table">
                     <Heads
                       names={["Name", "Itself", "Whole branch", ""]}

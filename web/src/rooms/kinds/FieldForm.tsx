@@ -141,11 +141,13 @@ export function FieldForm({ held, own, close }: { held: OwnField | null; own: Ow
         )}
         {wrong("many") && <p className="mb-2 text-[12.5px] font-semibold text-error">{wrong("many")}</p>}
         <Tick label="Shown in lists of assets" on={values.listed} set={(listed) => set({ listed })} />
-        <Tick
-          label="Needed of every asset that is entered by hand"
-          on={values.required}
-          set={(required) => set({ required })}
-        />
+        {values.type !== "made of others" && (
+          <Tick
+            label="Needed of every asset that is entered by hand"
+            on={values.required}
+            set={(required) => set({ required })}
+          />
+        )}
         {anyway && (
           <p className="tag warn mb-2 !block !whitespace-normal !px-3 !py-2 !text-[13px]">
             Save once more to change it anyway: those values stay in the evidence, and this can be undone.

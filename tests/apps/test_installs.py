@@ -1,0 +1,75 @@
+"""States of what is installed: carried on from the last they are what a fresh reading says; counts against a plain one."""
+
+from collections import Counter
+
+import numpy as np
+import pytest
+from django.db import transaction
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tarn.apps.estate.actions.reidentify import merge
+from tarn.apps.estate.actions.take_in import forget, take_in
+from tarn.apps.estate.reads import installs as reads
+from tarn.core.naming import ROLES
+from tests.documents import DAY, START, packages, sighting
+
+
+def same(held, fresh):
+    return all((getattr(held, n) == getattr(fresh, n)).all() for n in ("asset", "release", "product", "title"))
+
+
+events = st.lists(
+    st.tuples(
+        st.sampled_from(["pc-1", "pc-2", "pc-3"]),
+        st.integers(0, 9),
+        st.dictionaries(st.sampled_from(["quill", "driftshare", "tern"]), st.sampled_from(["1", "2"]), max_size=3),
+        st.booleans(),
+    ),
+    min_size=1,
+    max_size=8,
+)
+
+
+@pytest.mark.django_db
+@settings(max_examples=15, deadline=None)
+@given(events)
+def test_a_state_carried_on_is_what_a_fresh_reading_says(told):
+    with transaction.atomic():
+        _follow(told)
+        transaction.set_rollback(True)
+    forget()
+
+
+def _follow(told):
+    past = START + 5 * DAY
+    for number, (name, day, versions, look) in enumerate(told):
+        document = sighting(
+            name, day, identity={"serial": f"S-{name}"}, packages=packages(**versions), id=f"event-{number:04d}"
+        )
+        list(take_in([document]))
+        if look:  # some states are skipped, so that several sightings lie between two
+            for at in (None, past):
+                assert same(reads.installs(at), reads._read_installs(at))
+            assert reads.first_seen() == reads.first_seen_of(reads.Sql("1"))
+
+
+@pytest.mark.django_db
+def test_after_a_merge_a_state_is_read_anew(people, estate):
+    reads.installs(None), reads.first_seen()
+    merge(people["manager"], estate[0], estate[1])
+    assert same(reads.installs(None), reads._read_installs(None))
+    assert reads.first_seen() == reads.first_seen_of(reads.Sql("1"))
+
+
+@pytest.mark.django_db
+def test_counts_are_those_of_a_plain_count_whichever_part_is_the_lesser(people, estate):
+    held = reads.installs(None)
+    most = max(reads.catalogue().titles) + 1
+    for chosen in ([], estate[:1], estate[:2], estate):
+        wanted = np.zeros(max(estate) + 1, dtype=bool)
+        wanted[chosen] = True
+        pairs = {(a, t) for a, t in zip(held.asset.tolist(), held.title.tolist(), strict=True) if a in chosen}
+        plain = Counter(t for _, t in pairs)
+        counted = held.counted(ROLES, wanted, most)
+        assert {t: n for t, n in enumerate(counted.tolist()) if n} == dict(plain)
