@@ -1,5 +1,6 @@
-"""Backup and restore: one file with the database, as of one moment, and the keys beside it."""
+"""Backup and restore: one file with the database, as of one moment, the keys beside it, and the files of papers."""
 
+import re
 import sqlite3
 import tarfile
 import tempfile
@@ -8,6 +9,8 @@ from pathlib import Path
 from tarn.site.home import home
 
 KEPT = ("tarn.sqlite3", "secrets.key", "session.key")
+PAPER = re.compile(r"^papers/[0-9a-f]{64}$")
+"""What people keep with assets, by its SHA-256; a content is never changed, so it may be copied while Tarn runs."""
 
 
 class KeepingError(RuntimeError):
@@ -30,6 +33,9 @@ def write_backup(file: Path) -> str:
                 for name in KEPT[1:]:
                     if (home() / name).exists():
                         archive.add(home() / name, name)
+                for paper in sorted((home() / "papers").glob("*")):
+                    if PAPER.match(f"papers/{paper.name}"):
+                        archive.add(paper, f"papers/{paper.name}")
             part.chmod(0o600)
             part.rename(file)
     except OSError as error:
@@ -47,7 +53,7 @@ def read_backup(file: Path, *, force: bool) -> str:
         try:
             with tarfile.open(file) as archive:
                 names = archive.getnames()
-                if "tarn.sqlite3" not in names or set(names) - set(KEPT):
+                if "tarn.sqlite3" not in names or any(n not in KEPT and not PAPER.match(n) for n in names):
                     raise KeepingError(f"{file} is no backup of Tarn.")
                 archive.extractall(folder, filter="data")
         except tarfile.TarError as error:
@@ -58,6 +64,9 @@ def read_backup(file: Path, *, force: bool) -> str:
             raise KeepingError(f"the database in {file} is damaged: {verdict}")
         for leftover in ("tarn.sqlite3-wal", "tarn.sqlite3-shm"):
             (home() / leftover).unlink(missing_ok=True)
+        (home() / "papers").mkdir(exist_ok=True)
         for name in names:
             (Path(folder) / name).replace(home() / name)
-    return f"Put in place from {file}: {', '.join(sorted(names))}."
+    files = sum(n not in KEPT for n in names)
+    listed = ", ".join(sorted(set(names) & set(KEPT)))
+    return f"Put in place from {file}: {listed}" + (f" and {files} files of papers." if files else ".")

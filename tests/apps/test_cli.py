@@ -92,11 +92,15 @@ def test_rebuild_checks_and_rebuilds(tarn):
 
 def test_backup_and_restore(tarn, tmp_path):
     file = tmp_path / "kept.tar.gz"
+    (tarn.home / "papers").mkdir()
+    (tarn.home / "papers" / ("a" * 64)).write_text("a manual")
+    (tarn.home / "papers" / "part-x").write_text("half a manual")
     assert tarn("backup", str(file)).returncode == 0
     assert tarn("backup", str(file)).returncode == 1
     other = tmp_path / "other"
     assert tarn("restore", str(file), home=other).returncode == 0
     assert "salt-tix-01" in tarn("ask", "standing = intake", home=other).stdout
+    assert [p.read_text() for p in (other / "papers").iterdir()] == ["a manual"]
     again = tarn("restore", str(file), home=other)
     assert again.returncode == 1
     assert "--force" in again.stderr

@@ -35,10 +35,10 @@ events = st.lists(
 @settings(max_examples=15, deadline=None)
 @given(events)
 def test_a_state_carried_on_is_what_a_fresh_reading_says(told):
+    forget()
     with transaction.atomic():
         _follow(told)
         transaction.set_rollback(True)
-    forget()
 
 
 def _follow(told):

@@ -76,7 +76,15 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     ingest.build(devices, _say)
     if only != "estate":
         yield from several(lambda: ingest.identity(devices))
-    for measure in (estate.products, estate.changed, estate.lacking, estate.names, estate.filled, estate.files):
+    for measure in (
+        estate.products,
+        estate.changed,
+        estate.lacking,
+        estate.names,
+        estate.filled,
+        estate.kept,
+        estate.files,
+    ):
         yield from several(measure)
     if only == "estate":
         return

@@ -127,7 +127,7 @@ def test_a_kind_of_ones_own_from_designer_to_file_to_register(
     dialog.get_by_role("button", name="Save").click()
     page.get_by_role("button", name="New field").click()
     dialog.get_by_label("Name", exact=True).fill("Depth")
-    dialog.get_by_label("Holds").select_option("number")
+    dialog.get_by_label("Holds", exact=True).select_option("number")
     dialog.get_by_label("Unit").fill("m")
     dialog.get_by_label("Only on these kinds").fill("sounder")
     dialog.get_by_role("button", name="Save").click()
@@ -163,9 +163,9 @@ def test_a_kind_of_ones_own_from_designer_to_file_to_register(
 def test_what_a_file_brings_and_a_sweep_finds_later_are_one_asset(
     page: Page, tmp_path: Path, complaints: list[str]
 ) -> None:
-    # The lab has this camera, and no sweep of the demo's past has met it.
-    file = tmp_path / "cameras.csv"
-    file.write_text("Name,Serial number,Manufacturer,Kind\nGate camera,BR3P-78722,Brightwire,camera\n")
+    # The lab has this workstation, and no sweep of the demo's past has met it.
+    file = tmp_path / "desks.csv"
+    file.write_text("Name,Serial number,Manufacturer,Kind\nGate desk,HA4Y-50248,Halberd,building gear\n")
     sign_in(page, "piet", to="/discovery/imports")
     page.get_by_label("Its devices belong to").select_option("Skerrivane Ferries")
     page.get_by_label("File").set_input_files(file)
@@ -173,7 +173,7 @@ def test_what_a_file_brings_and_a_sweep_finds_later_are_one_asset(
     page.get_by_role("button", name="Rehearse").click()
     page.get_by_role("button", name="Take in 1 row").click()
     page.get_by_role("link", name="Decide at intake").click()
-    box = page.locator("section,article,div.sheet").filter(has_text="Gate camera").last
+    box = page.locator("section,article,div.sheet").filter(has_text="Gate desk").last
     box.get_by_role("button", name="Adopt 1").click()
     expect(page.get_by_text("1 device adopted into the register.")).to_be_visible()
     page.goto("/discovery")
@@ -181,18 +181,18 @@ def test_what_a_file_brings_and_a_sweep_finds_later_are_one_asset(
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Name", exact=True).fill("The new gate")
     dialog.get_by_label("Made for").select_option("Skerrivane Ferries")
-    dialog.get_by_label("Ranges").fill("10.60.8.98")
+    dialog.get_by_label("Ranges").fill("10.60.5.45")
     dialog.get_by_label("Route").select_option("lab")
     dialog.get_by_role("button", name="Save").click()
     card = page.get_by_role("article").filter(has_text="The new gate")
     card.get_by_role("button", name="Start now").click()
     page.wait_for_url("**/discovery/runs/*")
     expect(page.get_by_text(re.compile("^done")).first).to_be_visible(timeout=60_000)
-    page.goto("/estate?q=serial+=+BR3P-78722")
+    page.goto("/estate?q=serial+=+HA4Y-50248")
     expect(page.get_by_text("1 of ")).to_be_visible()
     page.get_by_role("grid").get_by_role("link").first.click()
     expect(page.locator("#evidence")).to_contain_text("The new gate")
-    expect(page.locator("#evidence")).to_contain_text("cameras")
+    expect(page.locator("#evidence")).to_contain_text("desks")
     assert complaints == []
 
 

@@ -5,6 +5,7 @@ import {
   lazyRouteComponent,
   redirect,
   retainSearchParams,
+  stripSearchParams,
 } from "@tanstack/react-router";
 import { Empty } from "./parts/Problem";
 import { Shell } from "./parts/Shell";
@@ -33,7 +34,7 @@ const root = createRootRoute({
     peek: typeof raw.peek === "number" ? raw.peek : undefined,
   }),
   // Where one stands holds from page to page until one goes elsewhere.
-  search: { middlewares: [retainSearchParams<Search>(["in"])] },
+  search: { middlewares: [stripSearchParams<Search>({ in: "" }), retainSearchParams<Search>(["in"])] },
   notFoundComponent: () => <Empty title="There is no such page.">The address may be mistyped.</Empty>,
 });
 

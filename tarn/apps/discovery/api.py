@@ -14,6 +14,7 @@ from tarn.apps.discovery.actions import runs as run_actions
 from tarn.apps.discovery.actions import sweeps as sweep_actions
 from tarn.apps.discovery.models import Network, Run, Sweep
 from tarn.apps.estate.reads.identifiers import numbers_of
+from tarn.apps.people.answers import or_404
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 
@@ -191,13 +192,6 @@ class Again(Schema):
     addresses: list[str]
 
 
-def _or_404(what: str, find: Any, number: int) -> Any:
-    try:
-        return find(number)
-    except (Sweep.DoesNotExist, Run.DoesNotExist):
-        raise HttpError(404, f"There is no {what} {number}.") from None
-
-
 @router.get("/networks", response=list[NetworkOut])
 def networks(request: HttpRequest) -> Any:
     """Return the company's networks."""
@@ -259,27 +253,27 @@ def edit_sweep(request: HttpRequest, number: int, data: SweepIn) -> Any:
     """Change a sweep."""
     values = data.dict(exclude={"version"})
     return reads.sweep(
-        _or_404("sweep", lambda n: sweep_actions.change_sweep(request.user, n, data.version, values), number)
+        or_404(Sweep, lambda n: sweep_actions.change_sweep(request.user, n, data.version, values), number)
     )
 
 
 @router.delete("/sweeps/{number}", response={204: None})
 def end_sweep(request: HttpRequest, number: int) -> Status[None]:
     """Drop a sweep and its runs; what it brought stays."""
-    _or_404("sweep", lambda n: sweep_actions.drop_sweep(request.user, n), number)
+    or_404(Sweep, lambda n: sweep_actions.drop_sweep(request.user, n), number)
     return Status(204, None)
 
 
 @router.post("/sweeps/{number}/exclude", response=SweepOut)
 def exclude(request: HttpRequest, number: int, data: Again) -> Any:
     """Leave addresses out of a sweep from now on; can be undone."""
-    return reads.sweep(_or_404("sweep", lambda n: sweep_actions.exclude(request.user, n, data.addresses), number))
+    return reads.sweep(or_404(Sweep, lambda n: sweep_actions.exclude(request.user, n, data.addresses), number))
 
 
 @router.post("/sweeps/{number}/runs", response=RunOut)
 def start(request: HttpRequest, number: int) -> Any:
     """Start a run."""
-    return reads.run_summary(_or_404("sweep", lambda n: run_actions.start_run(request.user, n), number))
+    return reads.run_summary(or_404(Sweep, lambda n: run_actions.start_run(request.user, n), number))
 
 
 @router.get("/runs", response=list[RunOut])
@@ -291,20 +285,20 @@ def runs(request: HttpRequest, under_way: bool = False) -> Any:
 @router.get("/runs/{number}", response=RunPage)
 def run(request: HttpRequest, number: int) -> Any:
     """Return a run with all its addresses."""
-    held = _or_404("run", lambda n: visible(Run).select_related("sweep", "asked_by").get(pk=n), number)
+    held = or_404(Run, lambda n: visible(Run).select_related("sweep", "asked_by").get(pk=n), number)
     return reads.run_page(held)
 
 
 @router.post("/runs/{number}/wish", response=RunOut)
 def steer(request: HttpRequest, number: int, data: Wish) -> Any:
     """Pause, stop or resume a run."""
-    return reads.run_summary(_or_404("run", lambda n: run_actions.steer(request.user, n, data.wish), number))
+    return reads.run_summary(or_404(Run, lambda n: run_actions.steer(request.user, n, data.wish), number))
 
 
 @router.post("/runs/{number}/again", response=RunOut)
 def again(request: HttpRequest, number: int, data: Again) -> Any:
     """Have addresses of an ended run looked at again."""
-    return reads.run_summary(_or_404("run", lambda n: run_actions.read_again(request.user, n, data.addresses), number))
+    return reads.run_summary(or_404(Run, lambda n: run_actions.read_again(request.user, n, data.addresses), number))
 
 
 @router.get("/runs/{number}/events")

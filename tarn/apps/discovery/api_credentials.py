@@ -4,12 +4,12 @@ from typing import Any, Literal
 
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
-from ninja.errors import HttpError
 
 from tarn.apps.discovery import reads
 from tarn.apps.discovery.actions import credentials as credential_actions
 from tarn.apps.discovery.actions import trials as trial_actions
 from tarn.apps.discovery.models import Credential, Trial
+from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import visible
 
 router = Router(tags=["credentials"])
@@ -91,13 +91,6 @@ class TrialOut(Schema):
     places: list[str]
 
 
-def _or_404(what: str, find: Any, number: int) -> Any:
-    try:
-        return find(number)
-    except (Credential.DoesNotExist, Trial.DoesNotExist):
-        raise HttpError(404, f"There is no {what} {number}.") from None
-
-
 @router.get("/credentials", response=list[CredentialOut])
 def credentials(request: HttpRequest) -> Any:
     """Return all credentials; their secrets are never returned."""
@@ -117,14 +110,14 @@ def edit_credential(request: HttpRequest, number: int, data: CredentialIn) -> An
     values = data.dict(exclude={"secrets", "version"})
     change = credential_actions.change_credential
     return reads.credential(
-        _or_404("credential", lambda n: change(request.user, n, data.version, values, data.secrets), number)
+        or_404(Credential, lambda n: change(request.user, n, data.version, values, data.secrets), number)
     )
 
 
 @router.delete("/credentials/{number}", response={204: None})
 def end_credential(request: HttpRequest, number: int) -> Status[None]:
     """Drop a credential. This cannot be undone."""
-    _or_404("credential", lambda n: credential_actions.drop_credential(request.user, n), number)
+    or_404(Credential, lambda n: credential_actions.drop_credential(request.user, n), number)
     return Status(204, None)
 
 
@@ -132,7 +125,7 @@ def end_credential(request: HttpRequest, number: int) -> Status[None]:
 def renew_secret(request: HttpRequest, number: int, data: SecretIn) -> Any:
     """Replace a credential's secret, and nothing else."""
     renew = credential_actions.renew_secret
-    return reads.credential(_or_404("credential", lambda n: renew(request.user, n, data.secrets), number))
+    return reads.credential(or_404(Credential, lambda n: renew(request.user, n, data.secrets), number))
 
 
 @router.post("/trials", response=TrialOut)
@@ -140,7 +133,7 @@ def new_trial(request: HttpRequest, data: TrialIn) -> Any:
     """Try a credential at an address; ask for the trial again until its state is done."""
     start = trial_actions.start_trial
     return reads.trial(
-        _or_404("credential", lambda n: start(request.user, n, data.address, data.route, data.outpost), data.credential)
+        or_404(Credential, lambda n: start(request.user, n, data.address, data.route, data.outpost), data.credential)
     )
 
 
@@ -148,5 +141,5 @@ def new_trial(request: HttpRequest, data: TrialIn) -> Any:
 def one_trial(request: HttpRequest, number: int) -> Any:
     """Return a trial with the steps done so far."""
     return reads.trial(
-        _or_404("trial", lambda n: visible(Trial).select_related("credential", "outpost").get(pk=n), number)
+        or_404(Trial, lambda n: visible(Trial).select_related("credential", "outpost").get(pk=n), number)
     )

@@ -6,11 +6,11 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema
-from ninja.errors import HttpError
 from ninja.files import UploadedFile
 
 from tarn.apps.discovery.actions import imports as actions
 from tarn.apps.discovery.models import FileImport
+from tarn.apps.people.answers import or_404
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 
@@ -71,13 +71,6 @@ def _shown(held: FileImport) -> dict[str, Any]:
     }
 
 
-def _or_404(find: Any, number: int) -> Any:
-    try:
-        return find(number)
-    except FileImport.DoesNotExist:
-        raise HttpError(404, f"There is no import {number}.") from None
-
-
 @router.post("/imports", response=ImportOut)
 def upload(request: HttpRequest, file: File[UploadedFile], organisation: int | None = None) -> Any:
     """Upload a file of devices; how it is read and what its columns are is found out and can be corrected."""
@@ -94,32 +87,34 @@ def sbom(request: HttpRequest, asset: int, file: File[UploadedFile]) -> dict[str
 def one(request: HttpRequest, number: int) -> Any:
     """Return an import and its first rows."""
     require(request.user, "plan")
-    return _shown(_or_404(lambda n: visible(FileImport).get(pk=n), number))
+    return _shown(or_404(FileImport, lambda n: visible(FileImport).get(pk=n), number, "import"))
 
 
 @router.put("/imports/{number}", response=ImportOut)
 def mapping(request: HttpRequest, number: int, data: MappingIn) -> Any:
     """Say what the columns are and what the source is called."""
-    return _shown(_or_404(lambda n: actions.set_mapping(request.user, n, data.name, data.mapping), number))
+    return _shown(
+        or_404(FileImport, lambda n: actions.set_mapping(request.user, n, data.name, data.mapping), number, "import")
+    )
 
 
 @router.post("/imports/{number}/rehearse", response=RehearsalOut)
 def rehearse(request: HttpRequest, number: int) -> Any:
     """Say what it would do, row by row, storing nothing."""
-    return _or_404(lambda n: actions.rehearse(request.user, n), number)
+    return or_404(FileImport, lambda n: actions.rehearse(request.user, n), number, "import")
 
 
 @router.post("/imports/{number}/carry-out", response=ImportOut)
 def carry_out(request: HttpRequest, number: int) -> Any:
     """Take every sound row in, all or nothing. Can be undone from the audit trail."""
-    return _shown(_or_404(lambda n: actions.carry_out(request.user, n), number))
+    return _shown(or_404(FileImport, lambda n: actions.carry_out(request.user, n), number, "import"))
 
 
 @router.get("/imports/{number}/refused.csv")
 def refused(request: HttpRequest, number: int) -> HttpResponse:
     """Return the refused rows as they came, each with its reason."""
     require(request.user, "plan")
-    held = _or_404(lambda n: visible(FileImport).get(pk=n), number)
+    held = or_404(FileImport, lambda n: visible(FileImport).get(pk=n), number, "import")
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(["row", "reason", *held.shape["headings"]])

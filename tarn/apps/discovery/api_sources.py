@@ -4,11 +4,11 @@ from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
-from ninja.errors import HttpError
 
 from tarn.apps.discovery import reads_sources as reads
 from tarn.apps.discovery.actions import sources as actions
 from tarn.apps.discovery.models import Source
+from tarn.apps.people.answers import or_404
 
 router = Router(tags=["sources"])
 
@@ -108,13 +108,6 @@ class ChoicesOut(Schema):
     prepared: dict[str, dict[str, Any]]
 
 
-def _or_404(find: Any, number: int) -> Any:
-    try:
-        return find(number)
-    except Source.DoesNotExist:
-        raise HttpError(404, f"There is no source {number}.") from None
-
-
 @router.get("/sources", response=list[SourceOut])
 def sources(request: HttpRequest) -> Any:
     """Return all sources."""
@@ -142,31 +135,31 @@ def new_source(request: HttpRequest, data: SourceIn) -> Any:
 @router.get("/sources/{number}", response=SourcePage)
 def one_source(request: HttpRequest, number: int) -> Any:
     """Return a source and its latest syncs."""
-    return _or_404(reads.source_page, number)
+    return or_404(Source, reads.source_page, number)
 
 
 @router.put("/sources/{number}", response=SourcePage)
 def edit_source(request: HttpRequest, number: int, data: SourceIn) -> Any:
     """Change a source."""
     values = data.dict(exclude={"version"})
-    _or_404(lambda n: actions.change_source(request.user, n, data.version, values), number)
+    or_404(Source, lambda n: actions.change_source(request.user, n, data.version, values), number)
     return reads.source_page(number)
 
 
 @router.delete("/sources/{number}", response={204: None})
 def end_source(request: HttpRequest, number: int) -> Status[None]:
     """Drop a source; what it brought stays."""
-    _or_404(lambda n: actions.drop_source(request.user, n), number)
+    or_404(Source, lambda n: actions.drop_source(request.user, n), number)
     return Status(204, None)
 
 
 @router.post("/sources/{number}/syncs", response=SyncOut)
 def start(request: HttpRequest, number: int) -> Any:
     """Start a sync."""
-    return reads.sync(_or_404(lambda n: actions.start_sync(request.user, n), number))
+    return reads.sync(or_404(Source, lambda n: actions.start_sync(request.user, n), number))
 
 
 @router.post("/sources/{number}/pick", response=PickOut)
 def pick(request: HttpRequest, number: int, data: PickIn) -> Any:
     """Return the addresses of a directory's computers of one sort, for a sweep."""
-    return _or_404(lambda n: actions.pick(request.user, n, data.pick), number)
+    return or_404(Source, lambda n: actions.pick(request.user, n, data.pick), number)

@@ -9,7 +9,7 @@ from ninja.errors import HttpError
 
 from tarn.apps.estate.actions import keep
 from tarn.apps.estate.actions import phrases as phrase_actions
-from tarn.apps.estate.asking.ask import context, count, definition_at, question, read_dial
+from tarn.apps.estate.asking.ask import context, definition_at, read_dial
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.reads import sets as reads
 from tarn.apps.people.scope import visible
@@ -99,7 +99,7 @@ def _held(number: int) -> KeptSet:
 def _row(held: KeptSet, at: int | None) -> dict[str, Any]:
     text = definition_at(held, at)
     shown = {f: getattr(held, f) for f in ("name", "kind", "folder", "note", "version")}
-    return {**shown, "id": held.pk, "filter": text, "count": count(question(text, at))}
+    return {**shown, "id": held.pk, "filter": text, "count": reads.number(text, at)}
 
 
 @router.get("/sets", response=list[SetOut])

@@ -4,11 +4,11 @@ from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
-from ninja.errors import HttpError
 
 from tarn.apps.filling import reads
 from tarn.apps.filling.actions import rules as actions
 from tarn.apps.filling.models import FillRule
+from tarn.apps.people.answers import or_404
 
 router = Router(tags=["fill rules"])
 
@@ -76,13 +76,6 @@ class OrderIn(Schema):
     order: list[int]
 
 
-def _or_404(find: Any, number: int) -> Any:
-    try:
-        return find(number)
-    except FillRule.DoesNotExist:
-        raise HttpError(404, f"There is no fill rule {number}.") from None
-
-
 @router.get("/fill-rules", response=list[FillRuleOut])
 def rules(request: HttpRequest) -> Any:
     """Return the fill rules in their order."""
@@ -98,7 +91,9 @@ def choices(request: HttpRequest) -> dict[str, Any]:
 @router.post("/fill-rules/rehearse", response=FillRehearsalOut)
 def rehearse(request: HttpRequest, data: RehearseIn) -> Any:
     """Say what a rule would do, device by device; changes nothing."""
-    return reads.rehearsal(_or_404(lambda n: actions.rehearse(request.user, data.dict(), n), data.number))
+    return reads.rehearsal(
+        or_404(FillRule, lambda n: actions.rehearse(request.user, data.dict(), n), data.number, "fill rule")
+    )
 
 
 @router.post("/fill-rules", response=FillRuleOut)
@@ -110,13 +105,13 @@ def new_rule(request: HttpRequest, data: FillRuleIn) -> Any:
 @router.put("/fill-rules/{number}", response=FillRuleOut)
 def change_rule(request: HttpRequest, number: int, data: FillRuleIn) -> Any:
     """Change a rule; its name stays. One in force is carried out as it is now."""
-    return reads.row(_or_404(lambda n: actions.change_rule(request.user, n, data.dict()), number))
+    return reads.row(or_404(FillRule, lambda n: actions.change_rule(request.user, n, data.dict()), number, "fill rule"))
 
 
 @router.post("/fill-rules/{number}/force", response=ForceOut)
 def force(request: HttpRequest, number: int, data: ForceIn) -> Any:
     """Put a rule in force, or take it out: its values are taken back then."""
-    rule, assets = _or_404(lambda n: actions.set_in_force(request.user, n, data.on), number)
+    rule, assets = or_404(FillRule, lambda n: actions.set_in_force(request.user, n, data.on), number, "fill rule")
     return {"rule": reads.row(rule), "assets": assets}
 
 
@@ -130,5 +125,5 @@ def order(request: HttpRequest, data: OrderIn) -> Any:
 @router.delete("/fill-rules/{number}", response={204: None})
 def drop_rule(request: HttpRequest, number: int) -> Status[None]:
     """Drop a rule; what it filled is taken back."""
-    _or_404(lambda n: actions.drop_rule(request.user, n), number)
+    or_404(FillRule, lambda n: actions.drop_rule(request.user, n), number, "fill rule")
     return Status(204, None)

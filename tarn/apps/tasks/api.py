@@ -4,8 +4,8 @@ from typing import Any, Literal
 
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
-from ninja.errors import HttpError
 
+from tarn.apps.people.answers import or_404
 from tarn.apps.tasks import reads
 from tarn.apps.tasks.actions import scripts as script_actions
 from tarn.apps.tasks.actions import tasks as actions
@@ -116,13 +116,6 @@ class ApprovalIn(Schema):
     approve: bool
 
 
-def _or_404(what: str, find: Any, number: int) -> Any:
-    try:
-        return find(number)
-    except (Task.DoesNotExist, Script.DoesNotExist):
-        raise HttpError(404, f"There is no {what} {number}.") from None
-
-
 @router.get("/tasks", response=list[TaskRowOut])
 def tasks(request: HttpRequest) -> Any:
     """Return the newest two hundred tasks."""
@@ -144,20 +137,20 @@ def ask(request: HttpRequest, data: TaskIn) -> Any:
 @router.get("/tasks/{number}", response=TaskOut)
 def task(request: HttpRequest, number: int) -> Any:
     """Return a task: how each device fared, and what the next reading says of it."""
-    return _or_404("task", lambda n: reads.one(request.user, n), number)
+    return or_404(Task, lambda n: reads.one(request.user, n), number)
 
 
 @router.post("/tasks/{number}/approval", response=TaskOut)
 def settle(request: HttpRequest, number: int, data: ApprovalIn) -> Any:
     """Approve or refuse a task that waits for a second person."""
-    _or_404("task", lambda n: actions.settle_approval(request.user, n, approve=data.approve), number)
+    or_404(Task, lambda n: actions.settle_approval(request.user, n, approve=data.approve), number)
     return reads.one(request.user, number)
 
 
 @router.post("/tasks/{number}/stop", response=TaskOut)
 def stop(request: HttpRequest, number: int) -> Any:
     """Stop a task; what was done stays done."""
-    _or_404("task", lambda n: actions.stop(request.user, n), number)
+    or_404(Task, lambda n: actions.stop(request.user, n), number)
     return reads.one(request.user, number)
 
 
@@ -177,17 +170,17 @@ def write_script(request: HttpRequest, data: ScriptIn) -> Any:
 def change_script(request: HttpRequest, number: int, data: ScriptIn) -> Any:
     """Change a script; it is to be reviewed anew."""
     change = script_actions.change_script
-    return _or_404("script", lambda n: change(request.user, n, data.version, data.dict()), number)
+    return or_404(Script, lambda n: change(request.user, n, data.version, data.dict()), number)
 
 
 @router.post("/scripts/{number}/review", response=ScriptOut)
 def review_script(request: HttpRequest, number: int, data: VersionIn) -> Any:
     """Pass a script for use."""
-    return _or_404("script", lambda n: script_actions.review_script(request.user, n, data.version), number)
+    return or_404(Script, lambda n: script_actions.review_script(request.user, n, data.version), number)
 
 
 @router.delete("/scripts/{number}", response={204: None})
 def drop_script(request: HttpRequest, number: int) -> Status[None]:
     """Take a script off the list."""
-    _or_404("script", lambda n: script_actions.drop_script(request.user, n), number)
+    or_404(Script, lambda n: script_actions.drop_script(request.user, n), number)
     return Status(204, None)

@@ -34,7 +34,7 @@ export function Standing() {
       <button
         type="button"
         popoverTarget="standing"
-        aria-label={branch ? `Standing in ${name}` : "Standing in the whole estate"}
+        aria-label={branch ? `Standing in ${name}` : "Everywhere: no branch is stood in"}
         style={{ anchorName: "--standing" } as React.CSSProperties}
         className={`flex max-w-44 items-center gap-2 rounded-[7px] border px-2.5 py-[3px] text-[13px] ${
           branch

@@ -10,7 +10,8 @@ export function useStanding(): { branch: string; name: string; stand: (where: st
     stand: (where) => {
       void navigate({
         to: ".",
-        search: ((before: object) => ({ ...before, in: where ?? undefined })) as never,
+        // Nowhere is written out, for what is left out stays as it was; the address does not show it.
+        search: ((before: object) => ({ ...before, in: where ?? "" })) as never,
       });
     },
   };

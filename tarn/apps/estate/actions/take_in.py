@@ -11,6 +11,7 @@ from tarn.apps.estate.asking.ask import forget_questions
 from tarn.apps.estate.door.take_in import BATCH, Door, Taken
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.installs import forget_states
+from tarn.apps.estate.reads.membership import forget_members
 from tarn.apps.estate.reads.terms import terms
 from tarn.core.sightings import Sighting
 
@@ -74,3 +75,4 @@ def forget() -> None:
         terms.forget()
         forget_questions()
         forget_states()
+        forget_members()

@@ -6,6 +6,7 @@ from typing import Any
 from tarn.apps.estate.asking.ask import count, definition_at, ids, question
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.reads.installs import catalogue
+from tarn.apps.estate.reads.membership import members_of
 from tarn.apps.estate.reads.register import iso, named
 from tarn.apps.estate.reads.uses import uses_of
 from tarn.core.naming import names_product
@@ -17,7 +18,13 @@ SHOWN = 200
 
 def members(held: KeptSet, at: int | None) -> set[int]:
     """Return the devices of a set at a moment, by what it was defined by then."""
-    return set(ids(question(definition_at(held, at), at)))
+    text = definition_at(held, at)
+    return set(members_of(text) if at is None else ids(question(text, at)))
+
+
+def number(text: str, at: int | None) -> int:
+    """Return how many devices a definition holds at a moment."""
+    return len(members_of(text)) if at is None else count(question(text, at))
 
 
 def year(held: KeptSet, at: int | None) -> list[dict[str, Any]]:

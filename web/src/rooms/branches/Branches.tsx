@@ -90,11 +90,7 @@ export function Branches() {
                             )}
                           </td>
                           <td className="num">
-                            <Link
-                              to="/estate"
-                              search={{ at, q: b.filter, in: undefined }}
-                              className="link-quiet"
-                            >
+                            <Link to="/estate" search={{ at, q: b.filter, in: "" }} className="link-quiet">
                               {count(b.within)}
                             </Link>
                           </td>

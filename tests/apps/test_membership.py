@@ -1,0 +1,95 @@
+"""Members remembered: whatever comes in, they are those who answer the filter now."""
+
+import pytest
+from django.db import transaction
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tarn.apps.estate.actions.branches import place
+from tarn.apps.estate.actions.decide import decide
+from tarn.apps.estate.actions.keep import change_set, keep_set
+from tarn.apps.estate.actions.phrases import save_phrase
+from tarn.apps.estate.actions.take_in import forget, take_in
+from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.reads import membership
+from tarn.apps.estate.reads.membership import members_of
+from tests.documents import packages, sighting
+
+FILTERS = (
+    "standing != none and memory >= 8GB",
+    "standing != none and no software[product = quill]",
+    "standing != none and not (software[product = tern] or place in (Saltholm))",
+    "standing != none and last_seen > now - 9000d",
+    "standing != none and sources >= 2",
+)
+events = st.lists(
+    st.tuples(
+        st.sampled_from(["pc-1", "pc-2", "pc-3"]),
+        st.integers(0, 9),
+        st.sampled_from([4, 8, 16]),
+        st.dictionaries(st.sampled_from(["quill", "tern"]), st.just("1"), max_size=2),
+        st.sampled_from(["night", "day"]),
+        st.booleans(),
+    ),
+    min_size=1,
+    max_size=8,
+)
+
+
+def right():
+    for text in FILTERS:
+        assert members_of(text) == set(ids(question(text))), text
+
+
+@pytest.mark.django_db
+@settings(max_examples=15, deadline=None)
+@given(events)
+def test_members_are_who_answers_whatever_came_in_between(told):
+    forget()
+    with transaction.atomic():
+        for number, (name, day, memory, versions, source, look) in enumerate(told):
+            document = sighting(
+                name,
+                day,
+                source=source,
+                identity={"serial": f"S-{name}"},
+                hardware={"memory": memory << 30},
+                placement={"place": "Saltholm" if memory == 8 else "Hook"},
+                packages=packages(**versions),
+                id=f"event-{number:04d}",
+            )
+            list(take_in([document]))
+            if look:
+                right()
+        right()
+        transaction.set_rollback(True)
+
+
+@pytest.mark.django_db
+def test_members_follow_what_is_defined_anew(people, estate):
+    manager = people["manager"]
+    held = keep_set(manager, "Servers", "kind = server")
+    nested = 'in set "Servers" and place in (Mainland)'
+    assert members_of(nested) == frozenset()
+    place(manager, {"field": "place", "name": "Saltholm", "under": "Mainland"})
+    assert members_of(nested) == {estate[0]}
+    change_set(manager, held.pk, {"name": "Servers", "filter": "kind = laptop", "version": 1})
+    assert members_of(nested) == {estate[2]}
+    save_phrase(manager, {"name": "suites", "values": ["driftshare"]})
+    assert members_of("software[product in @suites]") == {estate[2]}
+    save_phrase(manager, {"name": "suites", "values": ["quill-office"]}, "suites")
+    assert members_of("software[product in @suites]") == set(estate[:2])
+    decide(manager, [estate[1]], {"standing": "set aside", "aside_reason": "gone"}, "set aside")
+    assert members_of("software[product in @suites]") == {estate[0]}
+
+
+@pytest.mark.django_db
+def test_only_devices_with_new_evidence_are_asked_again(people, estate, monkeypatch):
+    members_of("kind = server")
+    asked = []
+    monkeypatch.setattr(membership, "_among", lambda q, devices: asked.append(sorted(devices)) or [])
+    monkeypatch.setattr(membership, "ids", lambda q: pytest.fail("all of it was asked again"))
+    assert members_of("kind = server") == set(estate[:2])
+    decide(people["operator"], [estate[0]], {"note": "x"}, "decided")
+    assert members_of("kind = server") == {estate[1]}
+    assert asked == [[estate[0]]]
