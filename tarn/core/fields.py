@@ -90,6 +90,7 @@ ASSET_FIELDS: tuple[Field, ...] = (
     _F("last_user", "text", "who signed in last", "span.last_user", label="Last signed in"),
     _F("aside_reason", "text", "why it was set aside", "span.aside_reason", label="Set aside because"),
     _F("note", "text", "what a person noted about it", "span.note"),
+    _F("tags", "text", "the tags people gave it; it answers to each of them", "own.tags"),
     _F("encrypted", "yes/no", "whether its disks are encrypted, say systems of record", "claim.encrypted"),
     _F("passcode", "yes/no", "whether a passcode is set, say systems of record", "claim.passcode"),
     _F("disabled", "yes/no", "whether the directory has its account disabled", "claim.disabled"),

@@ -45,6 +45,9 @@ PREFIX = "field:"
 MADE = "made."
 """What the place of a field made of others begins with in the registry; its template follows."""
 
+TAGS = f"{OWN}tags"
+"""How evidence calls the tags of an asset: labels that people give it, any number, parted by semicolons."""
+
 _FORBIDDEN = '",\\/:'
 
 
@@ -77,6 +80,10 @@ class OwnField:
     """Whether lists of assets show it unless told otherwise."""
 
 
+TAG_FIELD = OwnField("tags", many=True)
+"""The field that ships: tags are read and held like a company's own field of several values."""
+
+
 @dataclass(frozen=True, slots=True)
 class OwnKind:
     """A kind: below which other it stands, whose fields it has too but for the `hidden`."""
@@ -94,6 +101,8 @@ def checked_name(text: str, what: str) -> str:
         raise OwnError("name", f"A {what} needs a name.")
     if len(name) > 60:
         raise OwnError("name", f"A name of {len(name)} characters is too long: at most 60.")
+    if fold(name) == TAG_FIELD.name:
+        raise OwnError("name", "Every asset has tags already.")
     if odd := next((c for c in name if c in _FORBIDDEN or not c.isprintable()), None):
         raise OwnError("name", f"A name cannot hold “{odd}”: filters and lists of columns use it.")
     return name
@@ -286,6 +295,7 @@ def know(fields: Iterable[OwnField], kinds: Iterable[OwnKind]) -> None:
         own[name] = Field(name, kind, meaning, f"own.{f.name}", "", choices, f"{f.name}{_unit(f)}")
         into = f"{OWN}{f.name}"
         targets[into] = Target("decision", into, "own", f.name, (fold(f.name),), partial(read_own, f))
+    targets[TAGS] = Target("decision", TAGS, "own", "tags", ("tags", "labels"), partial(read_own, TAG_FIELD))
     for name in [n for n in FIELDS if n.startswith(PREFIX) and n not in own]:
         del FIELDS[name]
     for name in [n for n in TARGETS if n.startswith(OWN) and n not in targets]:

@@ -18,6 +18,7 @@ from tarn.apps.estate.asking.ask import count, ids, question, read_dial, zone
 from tarn.apps.estate.reads import dossier as dossiers
 from tarn.apps.estate.reads import history as histories
 from tarn.apps.estate.reads import intake as intakes
+from tarn.apps.estate.reads.own import tags_there_are
 from tarn.apps.estate.reads.register import everything, field_named, marks, page
 from tarn.apps.estate.reads.strata import DEFAULT_BANDS, bands_there_are, strata
 from tarn.apps.estate.streaming import stream
@@ -72,6 +73,14 @@ class DecisionIn(Schema):
 class DecisionOut(Schema):
     assets: int
     entry: int
+
+
+class TagsIn(Schema):
+    assets: list[int] = []
+    filter: str | None = None
+    expected: int | None = None
+    add: list[str] = []
+    remove: list[str] = []
 
 
 class RulingIn(Schema):
@@ -278,6 +287,29 @@ def hand_in(request: HttpRequest, document: Body[dict[str, Any]]) -> Any:
     ]
 
 
+def _meant(data: DecisionIn | TagsIn) -> list[int]:
+    """Return the assets named, or those that answer the filter if as many were shown to whoever decides."""
+    assets = data.assets if data.filter is None else ids(question(data.filter))
+    if data.expected is not None and len(assets) != data.expected:
+        raise HttpError(
+            409, f"{data.expected} were shown and {len(assets)} answer by now. Nothing was changed; look again."
+        )
+    return assets
+
+
+@router.get("/tags")
+def tags(request: HttpRequest) -> dict[str, int]:
+    """Return the tags in use, each with on how many assets of the register."""
+    return tags_there_are()
+
+
+@router.post("/tags", response=DecisionOut)
+def tag(request: HttpRequest, data: TagsIn) -> dict[str, Any]:
+    """Give assets tags and take tags away; those they have beside stay."""
+    assets = _meant(data)
+    return {"assets": len(assets), "entry": decide_actions.tag(request.user, assets, data.add, data.remove)}
+
+
 @router.post("/decide", response=DecisionOut)
 def decide(request: HttpRequest, data: DecisionIn) -> dict[str, Any]:
     """Decide of assets, or of all that answer a filter: adopt, set aside, give a kind, a place, a holder.
@@ -287,11 +319,7 @@ def decide(request: HttpRequest, data: DecisionIn) -> dict[str, Any]:
     """
     facts = {k: getattr(data, k) for k in data.model_fields_set if k not in ("assets", "filter", "expected", "own")}
     facts |= {f"{OWN}{name}": value for name, value in (data.own or {}).items()}
-    assets = data.assets if data.filter is None else ids(question(data.filter))
-    if data.expected is not None and len(assets) != data.expected:
-        raise HttpError(
-            409, f"{data.expected} were shown and {len(assets)} answer by now. Nothing was changed; look again."
-        )
+    assets = _meant(data)
     if not facts:
         raise HttpError(422, "Say what is to be changed.")
     verb = {"register": "adopted", "set aside": "set aside", "intake": "sent back to intake"}.get(

@@ -28,6 +28,7 @@ class SetIn(Schema):
     ranges: list[str] = []
     folder: str = ""
     note: str = ""
+    access: Literal["all", "read", "own"] = "all"
     version: int | None = None
 
 
@@ -38,6 +39,8 @@ class SetOut(Schema):
     filter: str
     folder: str
     note: str
+    access: str
+    made_by: str
     version: int
     count: int
 
@@ -98,7 +101,8 @@ def _held(number: int) -> KeptSet:
 
 def _row(held: KeptSet, at: int | None) -> dict[str, Any]:
     text = definition_at(held, at)
-    shown = {f: getattr(held, f) for f in ("name", "kind", "folder", "note", "version")}
+    shown = {f: getattr(held, f) for f in ("name", "kind", "folder", "note", "access", "version")}
+    shown["made_by"] = held.made_by.username if held.made_by else ""
     return {**shown, "id": held.pk, "filter": text, "count": reads.number(text, at)}
 
 
@@ -106,7 +110,7 @@ def _row(held: KeptSet, at: int | None) -> dict[str, Any]:
 def sets(request: HttpRequest, as_of: str | None = None) -> Any:
     """Return the kept sets, each with how many assets it holds."""
     at = read_dial(as_of)
-    return [_row(s, at) for s in visible(KeptSet).order_by("folder", "name")]
+    return [_row(s, at) for s in visible(KeptSet).select_related("made_by").order_by("folder", "name")]
 
 
 @router.post("/sets", response=SetOut)

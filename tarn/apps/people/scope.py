@@ -9,6 +9,10 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from typing import Any
 
+from django.db.models import Q
+
+from tarn.apps.people.roles import role_of
+
 Scope = frozenset[str] | None
 """Names of organisations; None where a person is limited to none and sees all."""
 
@@ -59,7 +63,21 @@ def limited_to(*organisations: str) -> Iterator[None]:
 
 
 def visible(model: Any) -> Any:
-    """Return the rows of a model that whoever asks may see, by the path to their organisation in `scope_path`."""
-    limited = scope()
-    rows = model.objects.all()
-    return rows if limited is None else rows.filter(**{f"{model.scope_path}__name__in": limited})
+    """Return the rows of a model that whoever asks may see, by the path to their organisation in `scope_path`.
+
+    Of what people may keep for themselves (`maker_path`: its maker's name) nobody else sees it but administrators.
+    """
+    limited, rows = scope(), model.objects.all()
+    if limited is not None:
+        rows = rows.filter(**{f"{model.scope_path}__name__in": limited})
+    if (path := getattr(model, "maker_path", None)) is not None and (asker := _asker()) is not None:
+        rows = rows.exclude(Q(access="own") & ~Q(**{path: asker.username}))
+    return rows
+
+
+def _asker() -> Any | None:
+    """Return the person who asks, where they are one who does not see everything anyway."""
+    user = getattr(_asking.get(), "user", None)
+    if user is None or not user.pk:
+        return None
+    return None if role_of(user) == "administrator" else user

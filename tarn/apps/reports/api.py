@@ -1,7 +1,7 @@
 """Reports and watches over HTTP: thin; parse, call, shape."""
 
 import time
-from typing import Any
+from typing import Any, Literal
 
 from django.http import FileResponse, Http404, HttpRequest, HttpResponseBase, StreamingHttpResponse
 from ninja import Query, Router, Schema, Status
@@ -34,6 +34,7 @@ class ReportRow(Schema):
     ships: bool
     row: str
     made_by: str
+    access: str
 
 
 class ColumnOut(Schema):
@@ -83,6 +84,7 @@ class ReportIn(Schema):
     name: str
     text: str = ""
     room: str = "Estate"
+    access: Literal["all", "read", "own"] = "all"
     definition: dict[str, Any]
     version: int | None = None
     organisation: int | None = None
@@ -154,6 +156,7 @@ def _row(one: Found) -> dict[str, Any]:
         "ships": one.ships,
         "row": one.definition.row,
         "made_by": one.made_by,
+        "access": one.access,
     }
 
 

@@ -12,12 +12,14 @@ class Report(models.Model):
     text = models.CharField(max_length=500, blank=True)
     room = models.CharField(max_length=20, default="Estate")
     definition = models.JSONField()
+    access = models.CharField(max_length=5, default="all", help_text="who may see and change it: all, read, own")
     made_by = models.CharField(max_length=150)
     made_at = models.BigIntegerField()
     version = models.IntegerField(default=1)
     organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
 
     scope_path = "organisation"
+    maker_path = "made_by"
 
     class Meta:
         constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "name", name="report_once")]

@@ -440,6 +440,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tags
+         * @description Return the tags in use, each with on how many assets of the register.
+         */
+        get: operations["tarn_apps_estate_api_tags"];
+        put?: never;
+        /**
+         * Tag
+         * @description Give assets tags and take tags away; those they have beside stay.
+         */
+        post: operations["tarn_apps_estate_api_tag"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/decide": {
         parameters: {
             query?: never;
@@ -3077,6 +3101,28 @@ export interface components {
             /** Entry */
             entry: number;
         };
+        /** TagsIn */
+        TagsIn: {
+            /**
+             * Assets
+             * @default []
+             */
+            assets: number[];
+            /** Filter */
+            filter?: string | null;
+            /** Expected */
+            expected?: number | null;
+            /**
+             * Add
+             * @default []
+             */
+            add: string[];
+            /**
+             * Remove
+             * @default []
+             */
+            remove: string[];
+        };
         /** DecisionIn */
         DecisionIn: {
             /**
@@ -5168,6 +5214,10 @@ export interface components {
             folder: string;
             /** Note */
             note: string;
+            /** Access */
+            access: string;
+            /** Made By */
+            made_by: string;
             /** Version */
             version: number;
             /** Count */
@@ -5208,6 +5258,12 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Access
+             * @default all
+             * @enum {string}
+             */
+            access: "all" | "read" | "own";
             /** Version */
             version?: number | null;
         };
@@ -5262,6 +5318,10 @@ export interface components {
             folder: string;
             /** Note */
             note: string;
+            /** Access */
+            access: string;
+            /** Made By */
+            made_by: string;
             /** Version */
             version: number;
             /** Count */
@@ -5327,6 +5387,8 @@ export interface components {
             row: string;
             /** Made By */
             made_by: string;
+            /** Access */
+            access: string;
         };
         /** BlockOut */
         BlockOut: {
@@ -5400,6 +5462,12 @@ export interface components {
              * @default Estate
              */
             room: string;
+            /**
+             * Access
+             * @default all
+             * @enum {string}
+             */
+            access: "all" | "read" | "own";
             /** Definition */
             definition: {
                 [key: string]: unknown;
@@ -5425,6 +5493,8 @@ export interface components {
             row: string;
             /** Made By */
             made_by: string;
+            /** Access */
+            access: string;
             /** Definition */
             definition: {
                 [key: string]: unknown;
@@ -6601,6 +6671,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakenOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_tags: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_estate_api_tag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TagsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionOut"];
                 };
             };
         };

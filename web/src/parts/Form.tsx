@@ -124,3 +124,20 @@ export function FormFoot(props: {
     </div>
   );
 }
+
+export type Access = "all" | "read" | "own";
+
+/** Who may see and change what a person keeps. */
+export function AccessChoice(props: { value: Access; set: (value: Access) => void; wrong?: string }) {
+  return (
+    <Choice
+      label="Seen and changed by"
+      {...props}
+      options={[
+        ["all", "everyone who may keep things"],
+        ["read", "everyone sees it, I change it"],
+        ["own", "only me"],
+      ]}
+    />
+  );
+}

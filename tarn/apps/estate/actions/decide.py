@@ -11,17 +11,17 @@ from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.dossier import document
 from tarn.apps.estate.reads.identifiers import numbers_of
-from tarn.apps.estate.reads.own import fields
+from tarn.apps.estate.reads.own import fields, tags_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import checked_name
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
 from tarn.core.fields import FIELDS
-from tarn.core.own import OwnError, read_own
+from tarn.core.own import TAG_FIELD, TAGS, OwnError, read_own
 from tarn.core.sections import OWN, Decision, Identity, SameAs
 from tarn.core.sightings import Sighting, compose, make_reading
-from tarn.core.text import nearest
+from tarn.core.text import fold, nearest
 
 MOST = 5000
 """Assets one decision may cover."""
@@ -85,7 +85,7 @@ def checked_facts(facts: dict[str, Any]) -> dict[str, Any]:
     if facts.get("kind") and facts["kind"] not in kinds:
         near = " or ".join(nearest(facts["kind"], list(kinds)))
         raise Invalid("kind", f"“{facts['kind']}” is no kind." + (f" Did you mean {near}?" if near else ""))
-    known = {f.name: f for f in fields()}
+    known = {TAG_FIELD.name: TAG_FIELD, **{f.name: f for f in fields()}}
     out = dict(facts)
     for name, value in facts.items():
         if name.startswith(OWN):
@@ -113,6 +113,32 @@ def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str) -> in
         named = ", ".join(list(numbers_of(assets).values())[:3]) + (f" and {count - 3} more" if count > 3 else "")
         entry = record(user, verb, named, detail={"assets": count, **facts}, undo=inverse)
     return int(entry.pk)
+
+
+def tag(user: Any, assets: list[int], add: list[str], remove: list[str]) -> int:
+    """Give assets tags and take tags away; return the audit entry that can undo it. Raises NothingDecided, Invalid."""
+    require(user, "decide")
+    if not 0 < len(assets) <= MOST:
+        raise NothingDecided(f"Choose between 1 and {MOST:,} assets.")
+    more, less = (read_own(TAG_FIELD, ";".join(some)) or "" for some in (add, remove))
+    if not more and not less:
+        raise Invalid("add", "Say which tags are given or taken away.")
+    gone = {fold(t) for t in str(less).split("; ")}
+    facts: dict[int, dict[str, Any]] = {}
+    for asset, held in tags_of(assets).items():
+        kept = [t for t in held if fold(t) not in gone]
+        known = {fold(t) for t in kept}
+        kept += [t for t in str(more).split("; ") if t and fold(t) not in known]
+        if kept != held:
+            # An empty text and not nothing: what somebody else said of it before would stand again.
+            facts[asset] = {TAGS: "; ".join(kept)}
+    if not facts:
+        raise NothingDecided("All of them are tagged so already.")
+    with transaction.atomic():
+        inverse = _carry_out(user, facts)
+        named = ", ".join(list(numbers_of(list(facts)).values())[:3]) + (" …" if len(facts) > 3 else "")
+        detail = {"assets": len(facts), "add": add, "remove": remove}
+        return int(record(user, "tagged", named, detail=detail, undo=inverse).pk)
 
 
 @undoer("decide", needs="decide")

@@ -13,6 +13,7 @@ from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, Stale
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
+from tarn.apps.people.sharing import read_access, require_change
 from tarn.core.filters.check import check
 from tarn.core.filters.parse import FilterError, parse
 from tarn.core.filters.tree import to_text
@@ -71,6 +72,7 @@ def keep_set(user: Any, name: str, text: str, **more: Any) -> KeptSet:
                 kind=more.get("kind") or "live",
                 folder=_folder(more.get("folder")),
                 note=str(more.get("note") or "").strip()[:300],
+                access=read_access(more.get("access")),
                 filter=to_text(tree),
                 organisation=owner(None),
                 made_by=user,
@@ -100,12 +102,13 @@ def change_set(user: Any, set_id: int, data: dict[str, Any]) -> KeptSet:
     try:
         with transaction.atomic():
             held = visible(KeptSet).get(pk=set_id)
+            require_change(user, held.access, _maker(held))
             if held.version != data.get("version"):
                 raise Stale(held.name, {"name": held.name, "filter": held.filter, "folder": held.folder})
             before = {"name": held.name, "filter": held.filter}
             if name != held.name and (used := uses_of(set_name=held.name)):
                 raise Invalid("name", f"“{held.name}” is spoken of by name: {_named(used)}. Change that first.")
-            held.name, held.folder = name, _folder(data.get("folder"))
+            held.name, held.folder, held.access = name, _folder(data.get("folder")), read_access(data.get("access"))
             held.note, held.version = str(data.get("note") or "").strip()[:300], held.version + 1
             held.filter = to_text(parse(_filter({**data, "kind": held.kind})))
             held.save()
@@ -130,10 +133,15 @@ def drop_set(user: Any, set_id: int) -> None:
     require(user, "keep")
     with transaction.atomic():
         kept = visible(KeptSet).get(pk=set_id)
+        require_change(user, kept.access, _maker(kept))
         if used := uses_of(set_name=kept.name):
             raise NameTaken(f"“{kept.name}” is still used by {_named(used)}; it was not dropped.")
         record(user, "dropped a set", kept.name, detail={"filter": kept.filter})
         kept.delete()
+
+
+def _maker(held: KeptSet) -> str:
+    return held.made_by.username if held.made_by else ""
 
 
 def _named(used: list[Any]) -> str:

@@ -115,6 +115,8 @@ class Compiler:
         if home == "asset":
             return self._test(cond, f"a.{name}", f"a.{name}")
         column = reckoned(f.stored, self.at)
+        if f.name == "tags" and cond.op == "=":
+            return Sql(f"instr('; ' || fold({column}) || ';', ?) > 0", [f"; {cond.value};"], 1)
         test = self._test(cond, column, column)
         return Sql(test.text, test.values, 1)
 

@@ -43,7 +43,7 @@ def reckoned(stored: str, at: int | None) -> str:
         return (
             "(SELECT json_extract(f.value, '$') FROM estate_fieldspan f JOIN estate_source w ON w.id = f.source_id "
             f"WHERE f.asset_id = s.asset_id AND f.field = '{OWN}{name}' AND {said} "
-            f"ORDER BY {_BY_RANK}, f.valid_from DESC LIMIT 1)"
+            f"ORDER BY {_BY_RANK}, f.valid_from DESC, f.id DESC LIMIT 1)"
         )
     if stored.startswith(MADE):
         return _put_together(stored[len(MADE) :], at)

@@ -15,10 +15,12 @@ class KeptSet(models.Model):
     note = models.CharField(max_length=300, blank=True)
     version = models.IntegerField(default=1)
     organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
+    access = models.CharField(max_length=5, default="all", help_text="who may see and change it: all, read, own")
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     made_at = models.BigIntegerField()
 
     scope_path = "organisation"
+    maker_path = "made_by__username"
 
     class Meta:
         constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "name", name="set_once")]

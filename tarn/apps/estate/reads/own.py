@@ -1,12 +1,16 @@
 """The company's own fields and kinds as they stand, and how many assets have what."""
 
+import json
+from collections import Counter
 from typing import Any
 
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.asking.places import reckoned
 from tarn.apps.estate.models import OwnField as HeldField
 from tarn.apps.estate.models import OwnKind as HeldKind
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.core.kinds import KINDS
-from tarn.core.own import OwnField, OwnKind, fields_of, know
+from tarn.core.own import TAG_FIELD, OwnField, OwnKind, fields_of, know
 from tarn.core.sections import OWN
 
 _known: list[Any] = [None]
@@ -51,6 +55,27 @@ def values_held(name: str) -> dict[Any, int]:
         [f"{OWN}{name}"],
     )
     return dict(found.fetchall())
+
+
+def tags_of(assets: list[int]) -> dict[int, list[str]]:
+    """Return the tags of assets that exist, as they stand."""
+    said = reckoned("own.tags", None)
+    found = raw_connection().execute(
+        f"SELECT s.asset_id, {said} FROM estate_assetspan s WHERE s.valid_to IS NULL "
+        "AND s.asset_id IN (SELECT value FROM json_each(?))",
+        [json.dumps(assets)],
+    )
+    return {asset: [t for t in str(held or "").split("; ") if t] for asset, held in found}
+
+
+def tags_there_are() -> dict[str, int]:
+    """Return every tag that is in use, with on how many assets of the register whoever asks may see."""
+    asked = question(f"{TAG_FIELD.name} != none")
+    found = raw_connection().execute(f"SELECT {reckoned('own.tags', None)} {asked.source}", asked.where.values)
+    counts: Counter[str] = Counter()
+    for (held,) in found:
+        counts.update(held.split("; "))
+    return dict(sorted(counts.items()))
 
 
 def assets_by_kind() -> dict[str, int]:

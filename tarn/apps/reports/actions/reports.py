@@ -12,6 +12,7 @@ from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, Stale, once
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
+from tarn.apps.people.sharing import read_access, require_change
 from tarn.apps.reports.models import Report
 from tarn.apps.reports.reads.asking import ask
 from tarn.core.filters.parse import FilterError
@@ -48,7 +49,8 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
         raise Invalid("room", f"“{room}” is no room; {', '.join(ROOMS)} are.")
     definition = read_definition(data.get("definition") or {})
     text = str(data.get("text") or "").strip()[:500]
-    return {"name": name, "room": room, "text": text, "definition": definition.model_dump()}
+    access = read_access(data.get("access"))
+    return {"name": name, "room": room, "text": text, "access": access, "definition": definition.model_dump()}
 
 
 def make_report(user: Any, data: dict[str, Any]) -> Report:
@@ -69,6 +71,7 @@ def change_report(user: Any, number: int, data: dict[str, Any]) -> Report:
     checked = _checked(data)
     with once("name", f"There is a report “{checked['name']}” already."):
         held = visible(Report).get(pk=number)
+        require_change(user, held.access, held.made_by)
         before = {f: getattr(held, f) for f in checked}
         if held.version != data.get("version"):
             raise Stale(held.name, before)
@@ -85,5 +88,6 @@ def drop_report(user: Any, number: int) -> None:
     require(user, "keep")
     with transaction.atomic():
         held = visible(Report).get(pk=number)
+        require_change(user, held.access, held.made_by)
         record(user, "dropped a report", held.name, detail={"definition": held.definition})
         held.delete()

@@ -46,6 +46,7 @@ class Found:
     ships: bool
     version: int = 0
     made_by: str = ""
+    access: str = "all"
 
 
 def found(key: str) -> Found:
@@ -61,7 +62,9 @@ def found(key: str) -> Found:
 
 def _as_found(held: Report) -> Found:
     definition = Definition.model_validate(held.definition)
-    return Found(str(held.pk), held.name, held.room, held.text, definition, False, held.version, held.made_by)
+    return Found(
+        str(held.pk), held.name, held.room, held.text, definition, False, held.version, held.made_by, held.access
+    )
 
 
 def kept_filters() -> Iterator[Kept]:

@@ -20,7 +20,7 @@ export function OwnSection({ plate, claims }: { plate: Row; claims: Claims }) {
           return (
             <Fact
               key={name}
-              label={name}
+              label={name === "tags" ? "Tags" : name}
               field={`own:${name}`}
               value={value === undefined ? null : shown(field, value) || null}
               claims={claims}

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, ok } from "../../api/client";
+import { client, getJson, ok } from "../../api/client";
 import { Dialog, Labelled } from "../../parts/Dialog";
 import { count, plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
@@ -18,31 +18,70 @@ const FIELDS = [
 ] as const;
 const BANDS = ["kind", "state", "department", "place"];
 
+const split = (text: string) =>
+  text
+    .split(";")
+    .map((t) => t.trim())
+    .filter(Boolean);
+
+function TagInput(props: { id: string; value: string; set: (value: string) => void; known: string[] }) {
+  return (
+    <>
+      <input
+        id={props.id}
+        className="input w-full"
+        list={`${props.id}-known`}
+        autoComplete="off"
+        value={props.value}
+        onChange={(e) => props.set(e.target.value)}
+      />
+      <datalist id={`${props.id}-known`}>
+        {props.known.map((t) => (
+          <option key={t} value={t} />
+        ))}
+      </datalist>
+    </>
+  );
+}
+
 /** Say the same of a whole selection; shows what it replaces before anything is saved, and can be undone. */
 export function ActDialog({ filter, total, close }: { filter: string; total: number; close: () => void }) {
   const queries = useQueryClient();
   const kinds = (useOwn().data?.kinds ?? []).map((k) => k.name);
   const [values, setValues] = useState<Record<string, string>>({});
+  const [add, setAdd] = useState("");
+  const [remove, setRemove] = useState("");
   const [error, setError] = useState<unknown>(null);
+  const tags = useQuery({ queryKey: ["tags"], queryFn: () => getJson<Record<string, number>>("/api/tags") });
   const strata = useQuery({
     queryKey: ["strata", filter, "act"],
     queryFn: () => ok(client.GET("/api/strata", { params: { query: { filter, bands: BANDS.join(",") } } })),
   });
   const given = Object.entries(values).filter(([, v]) => v.trim());
+  const tagging = Boolean(add.trim() || remove.trim());
   const held = (field: string) => strata.data?.find((b) => b.name === field)?.parts ?? [];
   const save = async (event: React.FormEvent) => {
     event.preventDefault();
     setError(null);
+    const again = () => void queries.invalidateQueries();
+    const all = { assets: [], filter, expected: total };
     try {
-      const facts = Object.fromEntries(given.map(([k, v]) => [k, v.trim()]));
-      const done = await ok(
-        client.POST("/api/decide", { body: { assets: [], filter, expected: total, ...facts } }),
-      );
-      undoToast(
-        `${plural(done.assets, "device")} changed, with your name and today’s date.`,
-        done.entry,
-        () => void queries.invalidateQueries(),
-      );
+      // Tags first: what is said next may take devices out of the selection.
+      if (tagging) {
+        const tagged = await ok(
+          client.POST("/api/tags", { body: { ...all, add: split(add), remove: split(remove) } }),
+        );
+        undoToast(`${plural(tagged.assets, "device")} tagged.`, tagged.entry, again);
+      }
+      if (given.length > 0) {
+        const facts = Object.fromEntries(given.map(([k, v]) => [k, v.trim()]));
+        const done = await ok(client.POST("/api/decide", { body: { ...all, ...facts } }));
+        undoToast(
+          `${plural(done.assets, "device")} changed, with your name and today’s date.`,
+          done.entry,
+          again,
+        );
+      }
       await queries.invalidateQueries();
       close();
     } catch (refused) {
@@ -97,13 +136,19 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
               }
             </Labelled>
           ))}
+          <Labelled label="Give tags" hint="Parted by semicolons; those they have stay.">
+            {(id) => <TagInput id={id} value={add} set={setAdd} known={Object.keys(tags.data ?? {})} />}
+          </Labelled>
+          <Labelled label="Take tags away">
+            {(id) => <TagInput id={id} value={remove} set={setRemove} known={Object.keys(tags.data ?? {})} />}
+          </Labelled>
         </div>
         {error !== null && <Problem error={error} />}
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="btn" onClick={close}>
             Leave
           </button>
-          <button type="submit" className="btn btn-primary" disabled={given.length === 0}>
+          <button type="submit" className="btn btn-primary" disabled={given.length === 0 && !tagging}>
             Change {plural(total, "device")}
           </button>
         </div>

@@ -3,7 +3,7 @@ import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useDeferredValue, useEffect, useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, getJson, ok } from "../../api/client";
-import { Choice, TextField, useFaults } from "../../parts/Form";
+import { type Access, AccessChoice, Choice, TextField, useFaults } from "../../parts/Form";
 import { Problem, Waiting } from "../../parts/Problem";
 import type { Search } from "../../search";
 import {
@@ -50,6 +50,7 @@ export function Composer() {
       title={held.data?.name ?? ""}
       text={held.data?.text ?? ""}
       room={held.data?.room ?? "Estate"}
+      shared={held.data && !held.data.ships ? (held.data.access as Access) : "all"}
     />
   );
 }
@@ -61,15 +62,17 @@ interface FormProps {
   title: string;
   text: string;
   room: string;
+  shared: Access;
 }
 
-function Form({ known, begin, own, title, text, room }: FormProps) {
+function Form({ known, begin, own, title, text, room, shared }: FormProps) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [d, setD] = useState<Definition>(begin);
   const [name, setName] = useState(own || !title ? title : `${title}, changed`);
   const [what, setWhat] = useState(text);
   const [where, setWhere] = useState(room);
+  const [access, setAccess] = useState<Access>(shared);
   const [find, setFind] = useState("");
   const [all, setAll] = useState(false);
   const { setError, wrong, rest } = useFaults();
@@ -116,6 +119,7 @@ function Form({ known, begin, own, title, text, room }: FormProps) {
       name,
       text: what,
       room: where,
+      access,
       definition: { ...d } as Record<string, unknown>,
       version: own?.version,
     };
@@ -348,6 +352,7 @@ function Form({ known, begin, own, title, text, room }: FormProps) {
               wrong={at("details") ?? at("inner")}
             />
           )}
+          <AccessChoice value={access} set={setAccess} wrong={at("access")} />
           {rest}
           <div className="mt-2 flex gap-2">
             <span className="flex-1" />

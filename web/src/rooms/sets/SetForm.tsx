@@ -4,7 +4,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { type Access, AccessChoice, Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
 
 type Kept = Schemas["SetOut"];
 type Kind = "live" | "picked" | "address";
@@ -27,6 +27,7 @@ export function SetForm({ held, close }: { held: Kept | null; close: () => void 
     ranges: held?.kind === "address" ? held.filter.replace(/address in /g, "").replace(/ or /g, "\n") : "",
     folder: held?.folder ?? "",
     note: held?.note ?? "",
+    access: (held?.access ?? "all") as Access,
   });
   const { setError, wrong, rest } = useFaults();
   const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
@@ -49,6 +50,7 @@ export function SetForm({ held, close }: { held: Kept | null; close: () => void 
       assets: [],
       folder: values.folder,
       note: values.note,
+      access: values.access,
       version: held?.version,
     };
     try {
@@ -121,6 +123,7 @@ export function SetForm({ held, close }: { held: Kept | null; close: () => void 
           hint="Folders within folders: Ticketing/Kiosks."
         />
         <TextField label="Note" value={values.note} set={(note) => set({ note })} />
+        <AccessChoice value={values.access} set={(access) => set({ access })} wrong={wrong("access")} />
         {rest}
         <FormFoot close={close} drop={held ? () => void drop() : undefined} />
       </form>
