@@ -57,7 +57,7 @@ test("trees tell what lies under what, and one may stand in a branch", async () 
   const rows = shown.all("tbody tr").map((r) => r.textContent);
   expect(rows[0]).toContain("Ashore–none7");
   expect(rows[1]).toContain("└ Saltholm34");
-  await shown.click(shown.button("Stand in Saltholm"));
+  await shown.click(shown.button("Stand here: Saltholm"));
   expect(searchSaid()).toEqual({ q: "kept", in: "place:Saltholm" });
 });
 

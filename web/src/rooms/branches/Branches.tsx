@@ -99,7 +99,7 @@ export function Branches() {
                               type="button"
                               className="btn btn-xs"
                               aria-pressed={branch === `${field}:${b.name}`}
-                              aria-label={`Stand in ${b.name}`}
+                              aria-label={`Stand here: ${b.name}`}
                               onClick={() => stand(`${field}:${b.name}`)}
                             >
                               Stand here

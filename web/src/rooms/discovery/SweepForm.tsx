@@ -49,7 +49,9 @@ export function SweepForm({
   const [ranges, setRanges] = useState(sweep?.ranges.join("\n") ?? start?.ranges ?? "");
   const [exclusions, setExclusions] = useState(sweep?.exclusions.join("\n") ?? "");
   const [protocols, setProtocols] = useState(sweep?.protocols ?? ["snmp", "ssh", "winrm", "tls"]);
-  const [chosen, setChosen] = useState(sweep?.credentials ?? credentials.map((c) => c.id));
+  // Until somebody chooses, a new sweep may use all; they may come after the form has opened.
+  const [picked, setPicked] = useState(sweep?.credentials);
+  const chosen = picked ?? credentials.map((c) => c.id);
   const [route, setRoute] = useState(sweep?.route ?? start?.route ?? "direct");
   const [atOnce, setAtOnce] = useState(sweep?.at_once ?? 256);
   const [patience, setPatience] = useState(sweep?.patience ?? 1.5);
@@ -193,7 +195,7 @@ export function SweepForm({
                   type="checkbox"
                   className="checkbox checkbox-sm"
                   checked={chosen.includes(c.id)}
-                  onChange={() => setChosen(toggle(chosen, c.id))}
+                  onChange={() => setPicked(toggle(chosen, c.id))}
                 />
                 <span className="mono">{c.name}</span>
               </label>
