@@ -118,9 +118,7 @@ def test_a_holder_is_told_of_their_own_devices_only(people, estate, post):
     to = ["holder", "role:manager", "person:Nell Stroma"]
     report = {"name": "All", "definition": {"columns": [{"field": "name"}]}, "room": "Estate"}
     made = make_report(people["operator"], report)
-    watch, _ = make_watch(
-        people["operator"], {**WATCH, "report": str(made.pk), "condition": "any", "attach": "", "to": to}
-    )
+    watch, _ = make_watch(people["operator"], {**WATCH, "report": str(made.pk), "condition": "any", "to": to})
     ask_due(watch.next_at)
     send_due(watch.next_at)
     told = {x["To"]: x.get_body(("plain",)).get_content() for x in post.letters()}
@@ -133,6 +131,8 @@ def test_a_holder_is_told_of_their_own_devices_only(people, estate, post):
     assert "avrn-gate-01" not in told["una@skerrivane.example"]
     assert "salt-prn-01" in told["chief@skerrivane.example, nell@skerrivane.example"]
     assert "salt-prn-01" not in told["nell@skerrivane.example"]
+    files = {x["To"]: len(list(x.iter_attachments())) for x in post.letters()}
+    assert [files[to] for to in sorted(files)] == [1, 0, 0], "a holder gets no file of what others hold"
 
 
 def test_a_watch_that_insists_writes_until_somebody_acknowledges(people, estate, post, as_role):
@@ -316,6 +316,17 @@ def send_refused(people, data):
     with pytest.raises(Invalid) as refused:
         make_watch(people["operator"], data)
     return refused.value.field
+
+
+def test_a_watch_made_while_standing_in_a_branch_watches_the_whole_estate(as_role, estate, people):
+    body = json.dumps({**WATCH, "report": "by-place", "condition": "new"})
+    made = (
+        as_role("operator")
+        .post("/api/watches?standing_in=place:Saltholm", body, content_type="application/json")
+        .json()
+    )
+    assert made["rows"] == len(estate)
+    assert ask_due(Watch.objects.get().next_at) == 0, "what stood elsewhere is not new"
 
 
 def test_letters_that_are_gathered_go_in_one_message_at_seven(people, estate, post, settings):

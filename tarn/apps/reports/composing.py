@@ -13,6 +13,7 @@ from zoneinfo import ZoneInfo
 from django.conf import settings
 
 from tarn.apps.estate.asking.ask import count, question, zone
+from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.persons import holders_of
 from tarn.apps.people.reads import addresses_of_role, roster
 from tarn.apps.reports.models import Letter, Watch
@@ -41,6 +42,8 @@ class Answer:
     sentence: str
     share: float | None
     """How many percent of the register's devices the rows are of; None where they are of none."""
+    whole: bool = True
+    """Whether these are all the rows; a holder is told of their own only, and gets no file of the others'."""
 
     @property
     def keys(self) -> list[str]:
@@ -54,7 +57,12 @@ def answer(watch: Watch, at: int | None) -> Answer:
     A row is known by its device and, where it is not the device itself, by the words in it: numbers and times may
     change and it is the same row still.
     """
-    report = found(watch.report)
+    # Of the whole estate, wherever the person stands who makes or tries it: by itself it stands nowhere.
+    with everywhere():
+        return _answer(found(watch.report), at)
+
+
+def _answer(report: Found, at: int | None) -> Answer:
     asked = ask(report.definition, at)
     worded = [report.definition.row != "asset" and c.type in _WORDS for c in asked.columns]
     rows = {
@@ -103,7 +111,7 @@ def addressed(watch: Watch, told: Answer, finding: Finding) -> Iterator[tuple[li
     for email, keys in by_person.items():
         mine = set(keys)
         theirs = Finding(finding.fires, [k for k in finding.new if k in mine], [])
-        yield [email], replace(told, rows={k: told.rows[k] for k in keys}), theirs
+        yield [email], replace(told, rows={k: told.rows[k] for k in keys}, whole=False), theirs
 
 
 def head(name: str, sentence: str, as_of: str, here: ZoneInfo) -> Head:
@@ -142,9 +150,10 @@ def compose(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
         text=_text(intro, told, lines, more, link),
         html=_html(intro, told, lines, more, link),
     )
-    if watch.attach:
-        asked = ask(told.found.definition, None)
-        letter.attachment = _file(watch.attach, head(told.found.name, told.sentence, "now", here), asked)
+    if watch.attach and told.whole:
+        with everywhere():
+            asked = ask(told.found.definition, None)
+            letter.attachment = _file(watch.attach, head(told.found.name, told.sentence, "now", here), asked)
         letter.attached_as = f"{told.found.key}-{datetime.fromtimestamp(now, here):%Y-%m-%d}.{watch.attach}"
     return letter
 
