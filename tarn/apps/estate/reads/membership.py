@@ -45,10 +45,11 @@ def members_of(text: str) -> frozenset[int]:
     """
     asked = question(text)
     db_name, generation, newest, _ = stamp(raw_connection())
-    defined = _defined()
+    # Two organisations may each have a set of one name, so whose names are meant is part of it.
+    defined = (*_defined(), scope())
     if "people_person" in asked.where.text or not _steady(text, defined):
         return frozenset(ids(asked))
-    key = (db_name, generation, text, scope(), standing_in(), defined)
+    key = (db_name, generation, text, standing_in(), defined)
     with _lock:
         since, before = _held.get(key, (None, frozenset[int]()))
     if since == newest:
