@@ -123,9 +123,6 @@ _lock = threading.Lock()
 _catalogue: "OrderedDict[tuple[object, ...], Catalogue]" = OrderedDict()
 _installs: "OrderedDict[tuple[object, ...], Installs]" = OrderedDict()
 
-_firsts: dict[str, tuple[tuple[object, ...], dict[int, int]]] = {}
-"""The state it was worked out for, and when each listed name was first seen anywhere."""
-
 
 def _stamp() -> tuple[object, ...]:
     db = raw_connection()
@@ -219,19 +216,11 @@ def _carried_on(key: tuple[object, ...], before: Installs, at: int | None) -> In
 
 
 def first_seen() -> dict[int, int]:
-    """Return when each listed name was first seen anywhere, carried on from the last state where it can be."""
-    key = stamp(raw_connection())
-    with _lock:
-        before, held = _firsts.get("", ((None, None, 0), {}))
-    devices = touched(int(str(before[2]))) if before[:2] == key[:2] else None
-    if devices is None:
-        held = first_seen_of(Sql("1"))
-    else:
-        fresh = first_seen_of(Sql("i.asset_id IN (SELECT value FROM json_each(?))", [json.dumps(devices)]))
-        held = {**held, **{p: min(first, held.get(p, first)) for p, first in fresh.items()}}
-    with _lock:
-        _firsts[""] = key, held
-    return held
+    """Return when each listed name was first seen anywhere.
+
+    It is not carried on from the last state: a second reading of one moment may take back what the first had begun.
+    """
+    return first_seen_of(Sql("1"))
 
 
 def first_seen_of(mine: Sql) -> dict[int, int]:
@@ -248,7 +237,6 @@ def forget_states() -> None:
     with _lock:
         _installs.clear()
         _catalogue.clear()
-        _firsts.clear()
 
 
 def _read_installs(at: int | None) -> Installs:
