@@ -11,6 +11,7 @@ from tarn.apps.estate.actions import papers as actions
 from tarn.apps.estate.asking.ask import read_dial, visible_among
 from tarn.apps.estate.models import Paper, Sighting
 from tarn.apps.estate.reads import papers as reads
+from tarn.apps.people.answers import or_404
 
 router = Router(tags=["papers"])
 
@@ -47,10 +48,7 @@ def add(request: HttpRequest, asset: int, text: Form[str] = "", file: File[Uploa
 @router.get("/papers/{number}/file")
 def content(request: HttpRequest, number: int) -> FileResponse:
     """Return a file as it was given. It is never shown in the page, whatever it holds."""
-    try:
-        held = reads.paper(number)
-    except Paper.DoesNotExist:
-        raise HttpError(404, f"There is no paper {number}.") from None
+    held = or_404(Paper, reads.paper, number)
     path = reads.folder() / held.sha256
     if not held.file_name or not path.exists():
         raise HttpError(404, f"The paper {number} has no file here.")
@@ -62,8 +60,5 @@ def content(request: HttpRequest, number: int) -> FileResponse:
 @router.delete("/papers/{number}", response={204: None})
 def remove(request: HttpRequest, number: int) -> Status[None]:
     """Take a paper away; the audit trail can bring it back."""
-    try:
-        actions.remove_paper(request.user, number)
-    except Paper.DoesNotExist:
-        raise HttpError(404, f"There is no paper {number}.") from None
+    or_404(Paper, lambda n: actions.remove_paper(request.user, n), number)
     return Status(204, None)

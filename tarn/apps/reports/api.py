@@ -9,6 +9,7 @@ from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import read_dial, zone
 from tarn.apps.estate.streaming import stream
+from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import scope, visible
 from tarn.apps.reports import composing, writing
 from tarn.apps.reports.actions import reports as report_actions
@@ -308,29 +309,20 @@ def new_watch(request: HttpRequest, data: WatchIn) -> Any:
 @router.put("/watches/{number}", response=WatchOut)
 def change_watch(request: HttpRequest, number: int, data: WatchIn) -> Any:
     """Change a watch, made from the version it was read at."""
-    try:
-        return _watch(*watch_actions.change_watch(request.user, number, data.dict()))
-    except Watch.DoesNotExist:
-        raise HttpError(404, f"There is no watch {number}.") from None
+    return _watch(*or_404(Watch, lambda n: watch_actions.change_watch(request.user, n, data.dict()), number))
 
 
 @router.delete("/watches/{number}", response={204: None})
 def end_watch(request: HttpRequest, number: int) -> Status[None]:
     """Drop a watch."""
-    try:
-        watch_actions.drop_watch(request.user, number)
-    except Watch.DoesNotExist:
-        raise HttpError(404, f"There is no watch {number}.") from None
+    or_404(Watch, lambda n: watch_actions.drop_watch(request.user, n), number)
     return Status(204, None)
 
 
 @router.post("/watches/{number}/try", response=LetterOut)
 def try_watch(request: HttpRequest, number: int) -> Any:
     """Write what a watch would write now, to oneself, and send it at once."""
-    try:
-        letter = watch_actions.try_out(request.user, number)
-    except Watch.DoesNotExist:
-        raise HttpError(404, f"There is no watch {number}.") from None
+    letter = or_404(Watch, lambda n: watch_actions.try_out(request.user, n), number)
     send_again(letter, int(time.time()))
     return _letter(letter)
 
@@ -338,10 +330,7 @@ def try_watch(request: HttpRequest, number: int) -> Any:
 @router.post("/letters/{number}/acknowledge", response=LetterOut)
 def acknowledge(request: HttpRequest, number: int) -> Any:
     """Acknowledge a letter, so that its watch does not insist on it."""
-    try:
-        return _letter(watch_actions.acknowledge(request.user, number))
-    except Letter.DoesNotExist:
-        raise HttpError(404, f"There is no letter {number}.") from None
+    return _letter(or_404(Letter, lambda n: watch_actions.acknowledge(request.user, n), number))
 
 
 @router.get("/mailbox", response=list[MailOut])

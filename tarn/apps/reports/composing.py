@@ -18,7 +18,7 @@ from tarn.apps.estate.reads.persons import holders_of
 from tarn.apps.people.reads import addresses_of_role, roster
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.reads.asking import Asked, Found, ask, found
-from tarn.apps.reports.writing import Head, as_csv, as_html, as_json, as_pdf, as_xlsx, heading, shown
+from tarn.apps.reports.writing import Head, as_csv, as_html, as_json, as_pdf, as_xlsx, heading, shown, told_columns
 from tarn.apps.reports.writing_ods import as_ods
 from tarn.core.reports import Known
 from tarn.core.watching import CONDITIONS, Finding
@@ -120,18 +120,26 @@ def head(name: str, sentence: str, as_of: str, here: ZoneInfo) -> Head:
     return Head(name, sentence, as_of, made, here)
 
 
-def compose(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
-    """Return the letter for an answer; not saved yet."""
-    here = zone()
-    fresh = set(finding.new)
-    ordered = [k for k in told.rows if k in fresh] + [k for k in told.rows if k not in fresh]
+def _subject(watch: Watch, told: Answer, finding: Finding) -> str:
     total = len(told.rows)
     subject = f"{watch.name}: {total:,} {'row' if total == 1 else 'rows'}"
     if finding.new:
         subject += f", {len(finding.new):,} new"
     if finding.gone:
         subject += f", {len(finding.gone):,} gone"
-    link = f"{settings.TARN_URL}/reports/{told.found.key}"
+    return subject[:200]
+
+
+def _link(told: Answer) -> str:
+    return f"{settings.TARN_URL}/reports/{told.found.key}"
+
+
+def compose(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
+    """Return the letter for an answer; not saved yet."""
+    here = zone()
+    fresh = set(finding.new)
+    ordered = [k for k in told.rows if k in fresh] + [k for k in told.rows if k not in fresh]
+    link = _link(told)
     why = CONDITIONS[watch.condition]  # type: ignore[index]
     if watch.condition in ("over", "under", "share"):
         why += f" {watch.number:,}"
@@ -140,13 +148,13 @@ def compose(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
     intro = f"“{told.found.name}” — written because {why}."
     lines = [(k in fresh, [shown(v, c.type, here) for v, c in zip(told.rows[k], told.columns, strict=True)])
              for k in ordered[:SHOWN]]  # fmt: skip
-    more = total - len(lines)
+    more = len(told.rows) - len(lines)
     letter = Letter(
         watch=watch,
         made_at=now,
         due_at=now,
         to=watch.to,
-        subject=subject[:200],
+        subject=_subject(watch, told, finding),
         text=_text(intro, told, lines, more, link),
         html=_html(intro, told, lines, more, link),
     )
@@ -160,8 +168,6 @@ def compose(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
 
 def called(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
     """Return the message for a call on the web: the same, as JSON; not saved yet."""
-    letter = compose(watch, told, finding, now)
-    columns = [{"name": c.name, "label": c.label, "type": c.type} for c in told.columns]
     body = {
         "watch": watch.name,
         "report": told.found.name,
@@ -169,15 +175,14 @@ def called(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
         "at": now,
         "total": len(told.rows),
         "share": told.share,
-        "columns": columns,
+        "columns": told_columns(told.columns),
         "rows": [told.rows[k] for k in list(told.rows)[:CALLED]],
         "new": [told.rows[k] for k in finding.new if k in told.rows][:CALLED],
         "gone": len(finding.gone),
-        "link": f"{settings.TARN_URL}/reports/{told.found.key}",
+        "link": _link(told),
     }
-    letter.text, letter.html = json.dumps(body, ensure_ascii=False), ""
-    letter.attachment, letter.attached_as = None, ""
-    return letter
+    subject, text = _subject(watch, told, finding), json.dumps(body, ensure_ascii=False)
+    return Letter(watch=watch, made_at=now, due_at=now, to=watch.to, subject=subject, text=text)
 
 
 def _text(intro: str, told: Answer, lines: list[tuple[bool, list[str]]], more: int, link: str) -> str:

@@ -141,8 +141,8 @@ def as_json(head: Head, asked: Asked) -> Iterator[str]:
     Where something is listed under rows each is an object of `row` and `details`, and `blocks` tells their columns.
     """
     about = {what.lower().replace(" ", "_"): which for what, which in head.lines()}
-    columns = _told_columns(asked.columns)
-    blocks = {"blocks": {b.label: _told_columns(b.columns) for b in asked.blocks}} if asked.blocks else {}
+    columns = told_columns(asked.columns)
+    blocks = {"blocks": {b.label: told_columns(b.columns) for b in asked.blocks}} if asked.blocks else {}
     yield json.dumps({**about, "columns": columns, **blocks}, ensure_ascii=False)[:-1] + ', "rows": ['
     figures = []
     between = ""
@@ -157,7 +157,8 @@ def as_json(head: Head, asked: Asked) -> Iterator[str]:
     yield '], "figures": ' + json.dumps(figures, ensure_ascii=False) + "}\n"
 
 
-def _told_columns(columns: list[Known]) -> list[dict[str, str]]:
+def told_columns(columns: list[Known]) -> list[dict[str, str]]:
+    """Return columns as files and messages in JSON tell them."""
     return [{"name": c.name, "label": c.label, "type": c.type} for c in columns]
 
 

@@ -1,5 +1,6 @@
 """Making, changing and dropping fields and kinds of the company's own. Values stay in the evidence throughout."""
 
+import dataclasses
 import time
 from typing import Any
 
@@ -17,8 +18,7 @@ from tarn.core.kinds import KINDS
 from tarn.core.own import PREFIX, OwnError, OwnField, OwnKind, check_field, checked_name, lineage, pieces, read_own
 from tarn.core.text import fold
 
-_FIELD = ("name", "type", "unit", "choices", "help", "group", "required", "kinds", "position", "many",
-          "template", "listed")  # fmt: skip
+_FIELD = tuple(f.name for f in dataclasses.fields(OwnField))
 
 
 def _record(

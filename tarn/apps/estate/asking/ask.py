@@ -164,7 +164,7 @@ def _mentions_standing(checked: Checked) -> bool:
 
 _made_before: OrderedDict[tuple[object, ...], Question] = OrderedDict()
 _MOST_KEPT = 200
-_CHANGES_BY_ITSELF = re.compile(r"now|today|\bset\b|@|ruling|\bin\b", re.IGNORECASE)
+_CHANGES_BY_ITSELF = re.compile(rf"now|today|\bset\b|@|ruling|\b({'|'.join(HIERARCHIES)})\s+in\b", re.IGNORECASE)
 """What makes a filter mean something else without new evidence: the clock, kept sets, phrases, rulings, trees."""
 
 
