@@ -33,6 +33,17 @@ OTHER_ROWS: dict[str, dict[str, tuple[str, str]]] = {
         "first_seen": ("First seen", "moment"),
         "verdict": ("Ruling", "text"),
     },
+    "person": {
+        "name": ("Name", "text"),
+        "department": ("Department", "text"),
+        "title": ("Title", "text"),
+        "email": ("Mail", "text"),
+        "account": ("Account", "text"),
+        "holds": ("Devices held", "number"),
+        "signed_in": ("Devices last signed in to", "number"),
+        "joined_at": ("Known since", "moment"),
+        "left_at": ("Left", "moment"),
+    },
     "change": {**_CHANGE, "thing": ("Product", "text")},
     "hardware_change": {**_CHANGE, "thing": ("Part", "text")},
     "activity": {n: _CHANGE[n] for n in ("at", "verb", "thing")},
@@ -195,7 +206,7 @@ def a_row(definition: Definition) -> str:
     """Return in words what a row is."""
     if definition.row in SINGULAR:
         return f"a {SINGULAR[definition.row]} of a device"
-    return {"asset": "a device", "product": "a product", "activity": "a start or sign-in"}.get(
+    return {"asset": "a device", "product": "a product", "person": "a person", "activity": "a start or sign-in"}.get(
         definition.row, "a change"
     )
 

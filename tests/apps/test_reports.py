@@ -10,10 +10,13 @@ import openpyxl
 import pytest
 from asgiref.sync import async_to_sync
 
+from tarn.apps.estate.actions.decide import decide
 from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.people.models import Person
 from tarn.apps.reports.models import Report
 from tarn.apps.reports.reads.asking import ask
 from tarn.apps.reports.shipped import shipped
+from tarn.core.reports import Definition
 from tests.documents import DAY, START, sighting
 
 pytestmark = pytest.mark.django_db
@@ -57,6 +60,21 @@ def test_every_report_that_ships_can_be_asked_now_and_then(estate):
         for at in (None, START + 5 * DAY):
             lines = list(ask(one.definition, at).lines)
             assert all(len(li.values) == len(one.definition.columns) for li in lines if li.kind == "row"), one.key
+
+
+def test_a_row_may_be_a_person_counted_among_the_devices_asked_of(estate, people):
+    """Una holds a laptop; whoever has nothing to do with the devices asked of is not listed."""
+    for name, department in (("Una Skerry", "Fleet"), ("Piet Harrowgate", "Ticketing")):
+        Person.objects.create(source="D", key=name, name=name, department=department, joined_at=1, last_sync=1)
+    decide(people["operator"], estate[2:3], {"kind": "laptop", "person": "Una Skerry"}, "adopted")
+    definition = Definition.model_validate(
+        {"row": "person", "columns": [{"field": n} for n in ("name", "department", "holds")], "sort": "name"}
+    )
+    everybody = [line.values for line in ask(definition, None).lines]
+    assert ["Una Skerry", "Fleet", 1] in everybody
+    assert ["Piet Harrowgate", "Ticketing", 0] in everybody
+    held = definition.model_copy(update={"filter": "kind = laptop"})
+    assert [line.values[0] for line in ask(held, None).lines] == ["Una Skerry"]
 
 
 def test_a_report_is_composed_with_a_preview_grouped_and_read_as_of_a_past_day(as_role, estate, composed):

@@ -73,6 +73,8 @@ _ALL: tuple[tuple[str, str, str, str, Definition], ...] = (
      _of(columns="name number kind manufacturer address mac place", filter="serial = none")),
     ("little-memory", "Computers with little memory", "Estate", "Under 8 GB.",
      _of(columns="name memory processor os.name place person", filter="memory < 8GB and kind in (workstation, laptop)", sort="memory")),
+    ("people", "People and what they hold", "Estate", "Everybody known, by department, with how many devices they hold and use.",
+     _of("person", "department name title holds signed_in left_at", by="department", sort="name")),
     ("leavers", "What leavers still hold", "Estate", "Their holder has left, say all systems that know them.",
      _of(columns=f"{_WHO} last_user last_seen", filter="person.left = yes", by="")),
     ("no-holder", "Laptops and phones nobody has", "Estate", "Carried devices without a person.",

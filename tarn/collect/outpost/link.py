@@ -57,6 +57,8 @@ class Link:
             timeout=httpx.Timeout(20, connect=8),
             verify=trust,
             trust_env=False,
+            # A server lets go of a quiet connection after five seconds; one taken up again at that moment is lost.
+            limits=httpx.Limits(keepalive_expiry=2),
         )
 
     async def close(self) -> None:

@@ -8,7 +8,7 @@ from tarn.apps.estate.asking.branches import everywhere, trees
 from tarn.apps.estate.models import Branch
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.people.scope import scope
-from tarn.core.branches import HIERARCHIES, branch
+from tarn.core.branches import HIERARCHIES
 from tarn.core.filters.tree import quote
 from tarn.core.text import fold
 
@@ -47,9 +47,15 @@ def _in_order(field: str, under: dict[str, str], here: Counter[str], kept: set[s
         below.setdefault(parent.get(one, ""), []).append(one)
     out: list[dict[str, Any]] = []
     every = scope() is None
+    summed: dict[str, int] = {}
+
+    def total(one: str) -> int:
+        if one not in summed:
+            summed[one] = counts.get(one, 0) + sum(total(child) for child in below.get(one, ()))
+        return summed[one]
 
     def walk(one: str, depth: int) -> None:
-        within = sum(counts.get(fold(n), 0) for n in branch(under, spelt[one]))
+        within = total(one)
         if not within and not every:
             return
         name = spelt[one]

@@ -215,16 +215,11 @@ def _carried_on(key: tuple[object, ...], before: Installs, at: int | None) -> In
     return _as_installs(np.insert(held, np.searchsorted(held, fresh), fresh))
 
 
-def first_seen() -> dict[int, int]:
-    """Return when each listed name was first seen anywhere.
+def first_seen_of(mine: Sql) -> dict[int, int]:
+    """Return when each listed name was first seen among the installations `i` a condition holds of.
 
     It is not carried on from the last state: a second reading of one moment may take back what the first had begun.
     """
-    return first_seen_of(Sql("1"))
-
-
-def first_seen_of(mine: Sql) -> dict[int, int]:
-    """Return when each listed name was first seen among the installations `i` a condition holds of."""
     found = raw_connection().execute(
         f"SELECT i.product_id, min(i.valid_from) FROM estate_installspan i WHERE {mine.text} GROUP BY i.product_id",
         mine.values,

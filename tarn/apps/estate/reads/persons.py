@@ -13,9 +13,9 @@ from tarn.apps.people.reads import Known, roster
 from tarn.core.filters.tree import quote
 
 
-def _holders(at: int | None) -> dict[str, list[int]]:
-    """Return the devices of the register that each person holds."""
-    asked = question("person != none", at)
+def _holders(at: int | None, filter_: str = "") -> dict[str, list[int]]:
+    """Return the devices of the register, among those that answer a filter, that each person holds."""
+    asked = question(f"({filter_}) and person != none" if filter_.strip() else "person != none", at)
     out: dict[str, list[int]] = defaultdict(list)
     for asset, name in raw_connection().execute(
         f"SELECT s.asset_id, (SELECT t.text FROM estate_term t WHERE t.id = s.person_id) {asked.source}",
@@ -25,9 +25,9 @@ def _holders(at: int | None) -> dict[str, list[int]]:
     return out
 
 
-def _signed_in(at: int | None) -> dict[str, list[int]]:
-    """Return the devices of the register by the account that signed in last."""
-    asked, then = question("", at), holds("f", at)
+def _signed_in(at: int | None, filter_: str = "") -> dict[str, list[int]]:
+    """Return the devices of the register, among those that answer a filter, by the account that signed in last."""
+    asked, then = question(filter_, at), holds("f", at)
     out: dict[str, list[int]] = defaultdict(list)
     for asset, value in raw_connection().execute(
         f"SELECT f.asset_id, f.value FROM estate_fieldspan f WHERE f.field = 'last_user' AND {then.text} "
@@ -65,13 +65,13 @@ def _shown(known: Known) -> dict[str, Any]:
     }
 
 
-def people(at: int | None) -> list[dict[str, Any]]:
+def people(at: int | None, filter_: str = "") -> list[dict[str, Any]]:
     """Return everybody, with how many devices they hold and where they signed in last; holders nobody knows too.
 
-    Who stands in a branch sees those who hold or use something in it.
+    With a filter, or where who asks stands in a branch, only those who hold or use a device of it.
     """
-    known, held, used = roster(at), _holders(at), _signed_in(at)
-    if standing_in():
+    known, held, used = roster(at), _holders(at, filter_), _signed_in(at, filter_)
+    if filter_.strip() or standing_in():
         known = {n: p for n, p in known.items() if n in held or (p.account and p.account in used)}
     for name in held:
         known.setdefault(name, Known(name))

@@ -16,7 +16,6 @@ from tarn.apps.estate.reads.installs import (
     catalogue,
     devices_by,
     distinct,
-    first_seen,
     first_seen_of,
     installs,
     wanted_assets,
@@ -92,7 +91,7 @@ def _first_seen(known: Catalogue) -> dict[int, str | None]:
     held = _first.get(key)
     if held is None:
         out: dict[int, int] = {}
-        for product, first in (first_seen() if scope() is None else first_seen_of(_of_mine())).items():
+        for product, first in first_seen_of(_of_mine()).items():
             title = known.listed[product].title
             out[title] = min(first, out.get(title, first))
         _first.clear()

@@ -10,6 +10,7 @@ from django.http import Http404
 
 from tarn.apps.estate.asking.ask import Question, question
 from tarn.apps.estate.reads import titles, turnover
+from tarn.apps.estate.reads.persons import people
 from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.estate.reads.uses import Kept
@@ -145,6 +146,9 @@ def _listed(definition: Definition, names: list[str], asked: Question) -> Iterat
     if definition.row == "product":
         for product in overview(definition.filter, asked.at, ("product",))["products"]:
             yield {**product, "id": None}
+    elif definition.row == "person":
+        for person in people(asked.at, definition.filter):
+            yield {**person, "id": None}
     elif definition.row in OVER_DAYS:
         yield from _changes(definition, names, asked)
     else:

@@ -15,6 +15,7 @@ import {
   Reckoned,
   rowWords,
   type Total,
+  WHOLE_ROWS,
 } from "./composing";
 import { Details, type Known } from "./Details";
 import { Lines } from "./Lines";
@@ -176,7 +177,7 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
             placeholder="kind = server and place = Saltholm"
             hint="A filter; empty: the whole register."
           />
-          {!["asset", "product", ...OVER_DAYS].includes(d.row) && (
+          {!WHOLE_ROWS.includes(d.row) && (
             <TextField
               label={`Which ${rowWords(d.row)}`}
               mono

@@ -79,7 +79,7 @@ export function GroupEditor(props: Props) {
           {!within && (
             <>
               <select
-                className="select select-xs w-44"
+                className="select select-xs w-52"
                 aria-label="Add a list"
                 value=""
                 onChange={(e) => put(newBracket(e.target.value))}

@@ -1,0 +1,1 @@
+"""Money: amounts, rates, depreciation, payments. Amounts are whole minor units or decimals, never binary floats."""
