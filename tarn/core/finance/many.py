@@ -1,6 +1,6 @@
 """Depreciation of many assets at once over arrays: the same figures as `depreciation`, to the minor unit."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -74,48 +74,65 @@ def gone_by_year(c: Columns) -> Whole:
 
 def accumulated_by_month(c: Columns, first: str, months: int) -> Whole:
     """Return what has gone by the end of each month from `first` (“2026-01”) on: one row a month, a column an asset."""
-    gone = gone_by_year(c)
-    flat, many = gone.ravel(), len(c)
-    asset = np.arange(many)
-    whole = np.diff(gone, axis=0, append=gone[-1:]).ravel()
-    start_month = c.start.astype("datetime64[M]")
-    day_of = (c.start - start_month.astype("datetime64[D]")).astype(np.int64)
-    by_day = np.flatnonzero(c.convention == _BY_DAY)
-    out = np.empty((months, many), dtype=np.int64)
-    # A year a column, looked up rather than divided: twice the months of life are few.
-    most = int(2 * c.months.max(initial=12)) + 1
-    year_of = np.arange(most) // 24
-    part_of = np.arange(most) % 24
-    mid = (c.convention == _MID).astype(np.int64)
-    for number in range(months):
-        month = np.datetime64(first, "M") + number
-        ended = (month - start_month).astype(np.int64) + 1
-        halves = np.clip(2 * ended - mid, 0, 2 * c.months)
-        year, part = year_of[halves], part_of[halves]
-        of = np.maximum(2 * np.minimum(12, c.months - 12 * year), 1)
-        if len(by_day):
-            year[by_day], part[by_day], of[by_day] = _days(c, by_day, month, start_month, day_of)
-        at = year * many + asset
-        out[number] = flat[at] + _half_up(whole[at] * part, of)
+    out = np.zeros((months, len(c)), dtype=np.int64)
+    for chosen, elapsed in (
+        (np.flatnonzero(c.convention != _BY_DAY), _by_month),
+        (np.flatnonzero(c.convention == _BY_DAY), _by_day),
+    ):
+        if len(chosen):
+            part = _some(c, chosen)
+            _fill(out, chosen, gone_by_year(part), elapsed(part, np.datetime64(first, "M"), months))
     return out
 
 
-def _days(c: Columns, chosen: Whole, month: Any, start_month: Any, day_of: Whole) -> tuple[Whole, Whole, Whole]:
-    """Return years gone, days gone of the next and its length for assets written down by the day, at a month's end."""
-    start, begun, months = c.start[chosen], start_month[chosen], c.months[chosen]
-    end = (month + 1).astype("datetime64[D]") - 1
+def _some(c: Columns, chosen: Whole) -> Columns:
+    return Columns(**{name: getattr(c, name)[chosen] for name in Columns.__dataclass_fields__})
 
-    def after(some: Any) -> Any:
-        """Return the day so many months after the start, at most the last of its month."""
-        target = begun + some
-        length = ((target + 1).astype("datetime64[D]") - target.astype("datetime64[D]")).astype(np.int64)
-        return target.astype("datetime64[D]") + np.minimum(day_of[chosen], length - 1)
 
-    year = np.clip((month - begun).astype(np.int64) // 12, 0, None)
-    year = np.where(after(12 * year) > end, year - 1, year)
-    year = np.clip(year, 0, -(-months // 12))
-    begins, ends = after(12 * year), after(np.minimum(12 * (year + 1), months))
-    of = np.maximum((ends - begins).astype(np.int64), 1)
-    part = np.clip((end - begins).astype(np.int64) + 1, 0, of)
-    part = np.where((start > end) | (ends <= begins), 0, part)
-    return year, part, of
+Elapsed = Iterator[tuple[Whole, Whole, Whole]]
+"""Month by month, per asset: whole years of life gone, and the part of the next as a fraction."""
+
+
+def _fill(out: Whole, chosen: Whole, gone: Whole, elapsed: Elapsed) -> None:
+    many = len(chosen)
+    before = gone.ravel()
+    whole = np.diff(gone, axis=0, append=gone[-1:]).ravel()
+    asset = np.arange(many)
+    for number, (year, part, of) in enumerate(elapsed):
+        at = year * many + asset
+        out[number, chosen] = before[at] + (2 * whole[at] * part + of) // (2 * of)
+
+
+def _by_month(c: Columns, first: Any, months: int) -> Elapsed:
+    begun = (first - c.start.astype("datetime64[M]")).astype(np.int64)
+    # Halves of a month gone so far are few, so their year and part are looked up rather than divided.
+    halves_of = np.arange(2 * int(c.months.max()) + 1)
+    year_of, part_of = halves_of // 24, halves_of % 24
+    halves, life = 2 * (begun + 1) - (c.convention == _MID), 2 * c.months
+    for _ in range(months):
+        now = np.clip(halves, 0, life)
+        year = year_of[now]
+        yield year, part_of[now], np.clip(life - 24 * year, 1, 24)
+        halves += 2
+
+
+def _by_day(c: Columns, first: Any, months: int) -> Elapsed:
+    begun, many = c.start.astype("datetime64[M]"), len(c)
+    day = (c.start - begun.astype("datetime64[D]")).astype(np.int64)
+    years = int(-(-c.months.max() // 12))
+    turns = np.empty((years + 2, many), dtype=np.int64)
+    for year in range(years + 2):
+        target = begun + np.minimum(12 * year, c.months)
+        begins = target.astype("datetime64[D]")
+        length = ((target + 1).astype("datetime64[D]") - begins).astype(np.int64)
+        turns[year] = begins.astype(np.int64) + np.minimum(day, length - 1)
+    flat, asset, most = turns.ravel(), np.arange(many), -(-c.months // 12)
+    ahead = (first - begun).astype(np.int64)
+    for number in range(months):
+        end = int((first + number + 1).astype("datetime64[D]").astype(np.int64)) - 1
+        year = np.clip((ahead + number) // 12, 0, most)
+        year = np.maximum(year - (flat[year * many + asset] > end), 0)
+        begins, ends = flat[year * many + asset], flat[(year + 1) * many + asset]
+        of = np.maximum(ends - begins, 1)
+        part = np.clip(end + 1 - begins, 0, of)
+        yield year, np.where(ends <= begins, 0, part), of
