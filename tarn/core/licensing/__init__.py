@@ -1,0 +1,1 @@
+"""Licences: what is owned, what is used, which right covers which use, and what follows."""

@@ -1,0 +1,255 @@
+"""Assignment: which licence covers which use, exactly and the same each time.
+
+Of all lawful assignments (no licence beyond its quantity, a bearer's uses sharing its units) the one is found that, in
+this order: covers most of what a person pinned, covers most uses, draws on the least money, and draws least on broad
+rights. It is an integer program over classes of equal households, solved to proved optimality, one aim after another
+(lexicographic optimisation).
+"""
+
+from collections import defaultdict
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+
+import highspy
+import numpy as np
+
+from tarn.core.licensing.households import Household, Way, households
+from tarn.core.licensing.metrics import metric_of
+from tarn.core.licensing.rights import Licence, Use, Verdict, may_cover
+
+
+class NotSolvedError(RuntimeError):
+    """The solver did not prove an optimum; the message carries its state."""
+
+
+@dataclass(frozen=True, slots=True)
+class Bearer:
+    """What one bearer draws from a licence: units, the arithmetic in words, and the uses it covers."""
+
+    units: int
+    text: str
+    uses: tuple[Use, ...]
+
+
+@dataclass(frozen=True)
+class Assignment:
+    """Of each covered use its licence and right; by licence what its bearers draw; and what is not covered.
+
+    `eligible`: by use the licences that could cover it, quantities aside.
+    """
+
+    licence_of: dict[int, int]
+    right_of: dict[int, str]
+    bearers: dict[int, list[Bearer]]
+    uncovered: list[Use]
+    eligible: dict[int, tuple[Licence, ...]] = field(repr=False, default_factory=dict)
+
+    def used(self, licence: int) -> int:
+        """Return the units drawn from a licence."""
+        return sum(b.units for b in self.bearers.get(licence, ()))
+
+
+def assign(
+    uses: Sequence[Use],
+    licences: Sequence[Licence],
+    day: date,
+    pins: Mapping[int, int] | None = None,
+    peaks: Mapping[int, int] | None = None,
+) -> Assignment:
+    """Assign licences to uses as of a day. `pins`: by use the licence chosen by a person; `peaks`: by licence the most
+    that used it at once. Raises MetricError, EntangledError, NotSolvedError.
+    """
+    pins, peaks = pins or {}, peaks or {}
+    judge = _Judge(licences, day)
+    eligible = {use.key: judge.may(use) for use in uses}
+    licence_of: dict[int, int] = {}
+    for part in _parts(uses, eligible):
+        homes = households(part, eligible, pins, peaks)
+        for home, way in _solved(homes, {one.key: one for u in part for one in eligible[u.key]}):
+            for bundle, licence in zip(home.bundles, way.choice, strict=True):
+                if licence is not None:
+                    licence_of.update((u.key, licence) for u in bundle)
+    return _told(uses, licences, eligible, licence_of, judge, peaks)
+
+
+class _Judge:
+    """Whether licences may cover uses, reckoned once for uses that look the same to them."""
+
+    def __init__(self, licences: Sequence[Licence], day: date) -> None:
+        self._day = day
+        self._by_product: dict[int, list[Licence]] = defaultdict(list)
+        for licence in sorted(licences, key=lambda one: one.key):
+            metric_of(licence)
+            for product in licence.products:
+                self._by_product[product].append(licence)
+        self._dated = {
+            p for p, some in self._by_product.items() if any(one.maintained_until is not None for one in some)
+        }
+        self._known: dict[tuple[object, ...], tuple[Licence, ...]] = {}
+
+    def may(self, use: Use) -> tuple[Licence, ...]:
+        since = use.since if use.product in self._dated else None
+        look = (use.product, use.release, use.department, bool(use.person), since)
+        known = self._known.get(look)
+        if known is None:
+            some = self._by_product.get(use.product, ())
+            known = self._known[look] = tuple(one for one in some if may_cover(one, use, self._day))
+        return known
+
+    def verdict(self, licence: Licence, use: Use) -> Verdict:
+        return may_cover(licence, use, self._day)
+
+
+def _parts(uses: Sequence[Use], eligible: Mapping[int, tuple[Licence, ...]]) -> list[list[Use]]:
+    """Return the uses that some licence could cover, in parts that no licence links."""
+    up: dict[int, int] = {}
+
+    def find(one: int) -> int:
+        up.setdefault(one, one)
+        while up[one] != one:
+            up[one] = up[up[one]]
+            one = up[one]
+        return one
+
+    for some in set(eligible.values()):
+        for licence in some[1:]:
+            up[find(licence.key)] = find(some[0].key)
+    parts: dict[int, list[Use]] = defaultdict(list)
+    for use in uses:
+        if eligible[use.key]:
+            parts[find(eligible[use.key][0].key)].append(use)
+    return [parts[k] for k in sorted(parts)]
+
+
+def _solved(homes: list[Household], licences: Mapping[int, Licence]) -> list[tuple[Household, Way]]:
+    """Return the way chosen for each household."""
+    classes: dict[tuple[Way, ...], list[Household]] = defaultdict(list)
+    for home in sorted(homes, key=lambda h: h.order):
+        classes[home.ways].append(home)
+    first = {ways: ways[0] for ways in classes}
+    drawn: dict[int, int] = defaultdict(int)
+    for ways, some in classes.items():
+        for licence, units in ways[0].units:
+            drawn[licence] += units * len(some)
+    if all(_only_way(ways) for ways in classes) and all(
+        (limit := licences[k].quantity) is None or units <= limit for k, units in drawn.items()
+    ):
+        return [(home, first[ways]) for ways, some in classes.items() for home in some]
+    counts = _program(list(classes.items()), licences)
+    out = []
+    for (ways, some), chosen in zip(classes.items(), counts, strict=True):
+        waiting = iter(some)
+        for way, count in zip(ways, chosen, strict=True):
+            out += [(next(waiting), way) for _ in range(count)]
+    return out
+
+
+def _only_way(ways: tuple[Way, ...]) -> bool:
+    """Return whether the first way is the one to take wherever quantities reach: no other covers as much."""
+    return all((w.pinned, w.covered) < (ways[0].pinned, ways[0].covered) for w in ways[1:])
+
+
+def _program(
+    classes: Sequence[tuple[tuple[Way, ...], list[Household]]], licences: Mapping[int, Licence]
+) -> list[list[int]]:
+    """Return for each class how many of its households take each of its ways."""
+    ways = [way for some, _ in classes for way in some]
+    limited = [k for k in sorted(licences) if licences[k].quantity is not None]
+    row_of = {k: n for n, k in enumerate(limited)}
+    starts: list[int] = [0]
+    index: list[int] = []
+    value: list[float] = []
+    column = 0
+    lower, upper = [], []
+    for some, homes in classes:
+        index += range(column, column + len(some))
+        value += [1.0] * len(some)
+        column += len(some)
+        starts.append(len(index))
+        lower.append(float(len(homes)))
+        upper.append(float(len(homes)))
+    by_licence: list[list[tuple[int, int]]] = [[] for _ in limited]
+    for number, way in enumerate(ways):
+        for licence, units in way.units:
+            if licence in row_of:
+                by_licence[row_of[licence]].append((number, units))
+    for licence, told in zip(limited, by_licence, strict=True):
+        index += [n for n, _ in told]
+        value += [float(u) for _, u in told]
+        starts.append(len(index))
+        lower.append(-highspy.kHighsInf)
+        upper.append(float(licences[licence].quantity or 0))
+    model = highspy.HighsLp()
+    model.num_col_, model.num_row_ = len(ways), len(lower)
+    model.col_cost_ = np.zeros(len(ways))
+    model.col_lower_ = np.zeros(len(ways))
+    model.col_upper_ = np.array([float(len(homes)) for some, homes in classes for _ in some])
+    model.row_lower_, model.row_upper_ = np.array(lower), np.array(upper)
+    model.a_matrix_.format_ = highspy.MatrixFormat.kRowwise
+    model.a_matrix_.start_ = np.array(starts, dtype=np.int32)
+    model.a_matrix_.index_ = np.array(index, dtype=np.int32)
+    model.a_matrix_.value_ = np.array(value)
+    model.integrality_ = [highspy.HighsVarType.kInteger] * len(ways)
+    chosen = _by_aims(model, ways, licences)
+    out, at = [], 0
+    for some, _ in classes:
+        out.append(chosen[at : at + len(some)])
+        at += len(some)
+    return out
+
+
+def _by_aims(model: highspy.HighsLp, ways: Sequence[Way], licences: Mapping[int, Licence]) -> list[int]:
+    """Solve for one aim after the other, each held at its best while the next is sought."""
+    aims: list[Callable[[Way], int]] = [
+        lambda w: -w.pinned,
+        lambda w: -w.covered,
+        lambda w: sum(units * licences[k].price for k, units in w.units),
+        lambda w: sum(units * licences[k].breadth for k, units in w.units),
+    ]
+    solver = highspy.Highs()  # type: ignore[no-untyped-call]
+    for option, setting in (("output_flag", False), ("threads", 1), ("mip_rel_gap", 0.0), ("mip_abs_gap", 0.5)):
+        solver.setOptionValue(option, setting)
+    solver.passModel(model)
+    columns = np.arange(len(ways), dtype=np.int32)
+    for aim in aims:
+        costs = np.array([float(aim(w)) for w in ways])
+        if not costs.any():
+            continue
+        scale = max(1.0, float(np.abs(costs).max()) / 1e6)
+        solver.changeColsCost(len(ways), columns, costs / scale)
+        solver.run()
+        if solver.getModelStatus() != highspy.HighsModelStatus.kOptimal:
+            raise NotSolvedError(f"the solver stopped with {solver.modelStatusToString(solver.getModelStatus())}")
+        values = np.rint(np.array(solver.getSolution().col_value))
+        best = float(costs @ values)
+        told = np.flatnonzero(costs)
+        solver.addRow(-highspy.kHighsInf, (best + 0.5) / scale, len(told), told.astype(np.int32), costs[told] / scale)
+    return [int(v) for v in values]
+
+
+def _told(
+    uses: Sequence[Use],
+    licences: Sequence[Licence],
+    eligible: dict[int, tuple[Licence, ...]],
+    licence_of: dict[int, int],
+    judge: _Judge,
+    peaks: Mapping[int, int],
+) -> Assignment:
+    by_key = {one.key: one for one in licences}
+    borne: dict[int, dict[object, list[Use]]] = defaultdict(lambda: defaultdict(list))
+    right_of = {}
+    for use in uses:
+        if use.key in licence_of:
+            licence = by_key[licence_of[use.key]]
+            right_of[use.key] = judge.verdict(licence, use).right
+            borne[licence.key][metric_of(licence).bearer(licence, use)].append(use)
+    bearers = {
+        key: [Bearer(*metric_of(by_key[key]).units(by_key[key], some), tuple(some)) for some in held.values()]
+        for key, held in borne.items()
+    }
+    for key, peak in peaks.items():
+        if key in bearers:
+            everybody = tuple(u for bearer in bearers[key] for u in bearer.uses)
+            bearers[key] = [Bearer(peak, f"{peak} at once, the most recorded", everybody)]
+    return Assignment(licence_of, right_of, bearers, [u for u in uses if u.key not in licence_of], eligible)

@@ -1,0 +1,199 @@
+"""Households: the uses that must be decided together, and the ways in which each can be covered.
+
+Two uses belong together where one licence could cover both with the same units (two products of a suite on one device,
+one person's devices). What one household does touches another only through the quantities of licences, so each is
+looked at by itself, and households with the same ways are one class.
+"""
+
+from collections import defaultdict
+from collections.abc import Hashable, Mapping, Sequence
+from dataclasses import dataclass
+
+from tarn.core.licensing.metrics import metric_of
+from tarn.core.licensing.rights import Licence, Use
+
+MOST_WAYS = 20_000
+"""Ways kept under way for one household; more are refused rather than passed over."""
+
+
+class EntangledError(ValueError):
+    """A household with too many ways to be covered to try them all."""
+
+
+_Borne = tuple[int, Hashable]
+"""A licence and whom its units would fall to; None where one figure serves everybody."""
+
+_Bundle = tuple[tuple[tuple[_Borne, ...], int | None], list[Use]]
+"""Uses that may fall to the same, with the licence they are pinned to, if any."""
+
+_Open = frozenset[tuple[_Borne, tuple[int, ...]]]
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """One way to cover a household: how many uses (and of them pinned ones), units by licence, and the licence of each
+    bundle of uses (None: not covered)."""
+
+    pinned: int
+    covered: int
+    units: tuple[tuple[int, int], ...]
+    choice: tuple[int | None, ...]
+
+    def beats(self, other: "Way") -> bool:
+        """Return whether it covers no less and needs no more of anything."""
+        if self.pinned < other.pinned or self.covered < other.covered:
+            return False
+        theirs = dict(other.units)
+        return all(units <= theirs.get(licence, 0) for licence, units in self.units)
+
+
+@dataclass(frozen=True, slots=True)
+class Household:
+    """Uses in bundles that always go together: each bundle's uses may be covered by the same licences and bearers."""
+
+    bundles: tuple[tuple[Use, ...], ...]
+    ways: tuple[Way, ...]
+
+    @property
+    def order(self) -> tuple[int, int]:
+        """Who comes first where rights do not reach for all: who has used it longest."""
+        uses = [u for bundle in self.bundles for u in bundle]
+        return min(u.since.toordinal() for u in uses), min(u.key for u in uses)
+
+
+def _pooled(licence: Licence, peaks: Mapping[int, int]) -> bool:
+    return licence.metric == "site" or (metric_of(licence).pooled and licence.key in peaks)
+
+
+def households(
+    uses: Sequence[Use],
+    may: Mapping[int, tuple[Licence, ...]],
+    pins: Mapping[int, int],
+    peaks: Mapping[int, int],
+) -> list[Household]:
+    """Return the households of uses, of which `may` says by key which licences could cover them.
+
+    `pins`: the licence a person chose for a use; `peaks`: by licence the most that used it at once, where known.
+    Raises EntangledError.
+    """
+    bearers: dict[int, tuple[_Borne, ...]] = {}
+    group = _Union()
+    for number, use in enumerate(uses):
+        mine: list[_Borne] = []
+        for licence in may[use.key]:
+            if _pooled(licence, peaks):
+                mine.append((licence.key, None))
+                continue
+            bearer = metric_of(licence).bearer(licence, use)
+            mine.append((licence.key, bearer))
+            group.join(number, (licence.key, bearer))
+        bearers[use.key] = tuple(mine)
+    together: dict[Hashable, list[Use]] = defaultdict(list)
+    for number, use in enumerate(uses):
+        together[group.find(number)].append(use)
+    remembered: dict[Hashable, tuple[Way, ...]] = {}
+    licences = {one.key: one for some in may.values() for one in some}
+    out = []
+    for members in together.values():
+        held: dict[tuple[tuple[_Borne, ...], int | None], list[Use]] = defaultdict(list)
+        for use in members:
+            held[bearers[use.key], pins.get(use.key)].append(use)
+        # The same household by other devices has the same look, and so the same ways.
+        seen: dict[Hashable, int] = {}
+        bundles = sorted(held.items(), key=lambda b: (tuple(k for k, _ in b[0][0]), _facts(b[1])))
+        look = tuple(
+            (
+                tuple((key, None if bearer is None else seen.setdefault(bearer, len(seen))) for key, bearer in borne),
+                pin,
+                _facts(some),
+                tuple(seen.setdefault(("device", u.device), len(seen)) for u in some),
+            )
+            for (borne, pin), some in bundles
+        )
+        ways = remembered.get(look)
+        if ways is None:
+            ways = remembered[look] = _ways(bundles, licences)
+        out.append(Household(tuple(tuple(some) for _, some in bundles), ways))
+    return out
+
+
+def _facts(uses: Sequence[Use]) -> tuple[Hashable, ...]:
+    return tuple(
+        (u.processors, u.cores, u.host_processors, u.host_cores, u.host is None, tuple(sorted(u.facts.items())))
+        for u in uses
+    )
+
+
+def _ways(bundles: Sequence[_Bundle], licences: Mapping[int, Licence]) -> tuple[Way, ...]:
+    """Return the ways of a household that no other way beats.
+
+    Bundles are gone through one by one. What is open is which uses fall to each bearer; as soon as no later bundle can
+    fall to a bearer its units are reckoned, and what is beaten by another way with the same open bearers is dropped.
+    """
+    last = {pair: number for number, ((borne, _), _) in enumerate(bundles) for pair in borne if pair[1] is not None}
+    under: dict[_Open, list[Way]] = {frozenset(): [Way(0, 0, (), ())]}
+    for number, ((borne, pin), some) in enumerate(bundles):
+        grown: dict[_Open, list[Way]] = defaultdict(list)
+        for open_, ways in under.items():
+            for pair in (*borne, None):
+                if pin is not None and pair is not None and pair[0] != pin:
+                    continue
+                held = dict(open_)
+                if pair is not None and pair[1] is not None:
+                    held[pair] = (*held.get(pair, ()), number)
+                done = [p for p in held if last[p] <= number]
+                spent = [(p[0], _units(licences[p[0]], bundles, held[p])) for p in done]
+                for p in done:
+                    del held[p]
+                for way in ways:
+                    units = dict(way.units)
+                    for licence, more in spent:
+                        units[licence] = units.get(licence, 0) + more
+                    grown[frozenset(held.items())].append(
+                        Way(
+                            way.pinned + (len(some) if pin is not None and pair is not None else 0),
+                            way.covered + (len(some) if pair is not None else 0),
+                            tuple(sorted(units.items())),
+                            (*way.choice, None if pair is None else pair[0]),
+                        )
+                    )
+        under = {open_: _best(ways) for open_, ways in grown.items()}
+        if sum(len(ways) for ways in under.values()) > MOST_WAYS:
+            named = ", ".join(sorted({licences[k].name for (borne, _), _ in bundles for k, _ in borne}))
+            raise EntangledError(
+                f"{sum(len(s) for _, s in bundles)} installations can be covered in more than {MOST_WAYS} ways by "
+                f"{named}: pin some of them to a licence"
+            )
+    return tuple(_best([way for ways in under.values() for way in ways]))
+
+
+def _units(licence: Licence, bundles: Sequence[_Bundle], numbers: Sequence[int]) -> int:
+    return metric_of(licence).units(licence, [u for number in numbers for u in bundles[number][1]])[0]
+
+
+def _best(ways: list[Way]) -> list[Way]:
+    """Return the ways no other beats, those that cover most first; of equal ones the first."""
+    kept: list[Way] = []
+    ways.sort(key=lambda w: (-w.pinned, -w.covered, sum(u for _, u in w.units), tuple(c or 0 for c in w.choice)))
+    for way in ways:
+        if not any(k.beats(way) for k in kept):
+            kept.append(way)
+    return kept
+
+
+class _Union:
+    """Things joined into groups."""
+
+    def __init__(self) -> None:
+        self._up: dict[Hashable, Hashable] = {}
+
+    def find(self, one: Hashable) -> Hashable:
+        up = self._up.setdefault(one, one)
+        while up != one:
+            above = self._up[up]
+            self._up[one] = above
+            one, up = up, above
+        return one
+
+    def join(self, one: Hashable, other: Hashable) -> None:
+        self._up[self.find(one)] = self.find(other)

@@ -1,0 +1,126 @@
+"""What a licence allows: whether it may cover an installation, by which right, or why not."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import date
+from typing import Literal, get_args
+
+from tarn.core.versions import version_key
+
+Guests = Literal["own", "host"]
+GUESTS = get_args(Guests)
+
+
+@dataclass(frozen=True, slots=True)
+class Licence:
+    """One right to use, with its quantity, in units of its metric (None: without limit).
+
+    `products`: numbers of the products covered. `release`: the release bought (“16”); empty: any. `downgrade`: also
+    older ones. `maintained_until`: newer releases that were installed by then are covered (None: no maintenance).
+    `starts`, `ends`: of the term, both inclusive; `ends` None: perpetual. `departments`: only devices of these, folded.
+    `second_device`: one unit serves two devices of one person. `guests`: whether each virtual machine needs units of
+    its own, or the host's units carry all guests on it; `per_host`: so many guests a unit. `per_processor`: fewest
+    cores counted a processor; `pack`: units come in packs of so many. `formula`: of a capacity unit. `price`: of one unit, in
+    minor units of money.
+    """
+
+    key: int
+    name: str
+    metric: str
+    quantity: int | None
+    products: frozenset[int]
+    release: str = ""
+    downgrade: bool = False
+    maintained_until: date | None = None
+    starts: date = date.min
+    ends: date | None = None
+    departments: frozenset[str] = frozenset()
+    second_device: bool = False
+    guests: Guests = "own"
+    per_processor: int = 0
+    pack: int = 1
+    per_host: int = 1
+    formula: str = ""
+    price: int = 0
+
+    @property
+    def breadth(self) -> int:
+        """How broad the right is: how many products it covers."""
+        return len(self.products)
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """One product on one device, with what licences ask about.
+
+    `person`: who uses it, empty if nobody is known. `host`: the device a virtual machine runs on. `facts`: numbers
+    that a capacity formula may use.
+    """
+
+    key: int
+    product: int
+    release: str
+    device: int
+    person: str = ""
+    since: date = date.min
+    department: str = ""
+    virtual: bool = False
+    host: int | None = None
+    processors: int = 0
+    cores: int = 0
+    host_processors: int = 0
+    host_cores: int = 0
+    facts: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """Whether a licence may cover a use: `right` in words if so, otherwise `reason` why not."""
+
+    right: str = ""
+    reason: str = ""
+
+    def __bool__(self) -> bool:
+        return bool(self.right)
+
+
+def in_force(licence: Licence, day: date) -> bool:
+    """Return whether a licence's term holds a day."""
+    return licence.starts <= day and (licence.ends is None or day <= licence.ends)
+
+
+def _compared(release: str, bought: str) -> int:
+    """Return −1, 0 or 1: a release is older than, of, or newer than the one bought (16.2.1 is of 16)."""
+    parts, wanted = release.split("."), bought.split(".")
+    if parts[: len(wanted)] == wanted:
+        return 0
+    return -1 if version_key(release) < version_key(bought) else 1
+
+
+def may_cover(licence: Licence, use: Use, day: date) -> Verdict:
+    """Return whether a licence may cover a use on a day, quantities aside, and by which right."""
+    if use.product not in licence.products:
+        return Verdict(reason="it does not cover this product")
+    if day < licence.starts:
+        return Verdict(reason=f"it begins on {licence.starts.isoformat()}")
+    if licence.ends is not None and licence.ends < day:
+        return Verdict(reason=f"its term was over on {licence.ends.isoformat()}")
+    if licence.departments and use.department.casefold() not in licence.departments:
+        return Verdict(reason=f"it is for {', '.join(sorted(licence.departments))} alone")
+    if licence.metric == "named person" and not use.person:
+        return Verdict(reason="nobody is known to use it, and the licence is by person")
+    how = "as part of a suite" if licence.breadth > 1 else "as the product itself"
+    if not licence.release or not use.release:
+        return Verdict(how)
+    side = _compared(use.release, licence.release)
+    if side == 0:
+        return Verdict(how)
+    if side < 0:
+        if licence.downgrade:
+            return Verdict(f"{how}, by the right to older releases")
+        return Verdict(reason=f"{use.release} is older than {licence.release}, and there is no downgrade right")
+    if licence.maintained_until is None:
+        return Verdict(reason=f"{use.release} is newer than {licence.release}, and there is no maintenance")
+    if use.since <= licence.maintained_until:
+        return Verdict(f"{how}, by maintenance until {licence.maintained_until.isoformat()}")
+    return Verdict(reason=f"{use.release} came after maintenance was over on {licence.maintained_until.isoformat()}")
