@@ -31,6 +31,7 @@ from tarn.apps.estate.asking.ask import DialError
 from tarn.apps.estate.asking.branches import NoBranch
 from tarn.apps.estate.reads.register import FieldError
 from tarn.apps.filling.api import router as filling
+from tarn.apps.licences.api import router as licences
 from tarn.apps.people.actions.organisations import Unowned
 from tarn.apps.people.actions.refusals import Invalid, Stale
 from tarn.apps.people.actions.tokens import holder
@@ -44,6 +45,8 @@ from tarn.apps.software.api import router as software
 from tarn.apps.software.api_guarding import router as guarding
 from tarn.apps.tasks.api import router as tasks
 from tarn.core.filters.parse import FilterError
+from tarn.core.finance.money import MoneyError
+from tarn.core.licensing.households import EntangledError
 from tarn.core.reports import ReportError
 from tarn.core.sightings import SightingError
 
@@ -91,6 +94,7 @@ api.add_router("", reports)
 api.add_router("", sql)
 api.add_router("", tasks)
 api.add_router("", filling)
+api.add_router("", licences)
 
 
 def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:
@@ -162,5 +166,5 @@ def _plain(kind: type[Exception], status: int, title: str) -> None:
 
 for _kind in (DialError, NoBranch, FieldError, NothingDecided):
     _plain(_kind, 422, "Not understood")
-for _kind in (NameTaken, CannotUndo, SealBroken, OldOutpost):
+for _kind in (NameTaken, CannotUndo, SealBroken, OldOutpost, MoneyError, EntangledError):
     _plain(_kind, 409, "Not done")

@@ -26,6 +26,8 @@ INSTALLED_APPS = [
     "tarn.apps.reports",
     "tarn.apps.tasks",
     "tarn.apps.filling",
+    "tarn.apps.money",
+    "tarn.apps.licences",
 ]
 
 MIDDLEWARE = [

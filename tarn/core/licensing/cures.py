@@ -18,13 +18,12 @@ class Idle:
 
 @dataclass(frozen=True, slots=True)
 class Cure:
-    """One way to put a shortfall right: what to give up, what to buy, the units left short and the money."""
+    """One way to put a shortfall right: what to give up, what to buy, and the money."""
 
     free: tuple[Idle, ...]
     units_freed: int
     buy: int
     cost: int | None
-    left: int
 
     @property
     def decides(self) -> bool:
@@ -59,7 +58,7 @@ def cures(balance: Balance, idle: Sequence[Idle]) -> list[Cure]:
         missing = balance.short_for_right + max(0, reach - units)
         buy = -(-missing // balance.pack) * balance.pack
         cost = buy * balance.price if balance.price or not buy else None
-        out.append(Cure(tuple(gone), units, buy, cost, 0))
+        out.append(Cure(tuple(gone), units, buy, cost))
         if units >= reach:
             break
     best = min(out, key=lambda c: (c.cost is None, c.cost or 0, len(c.free)))

@@ -106,7 +106,7 @@ def _all(licence: Licence, uses: Sequence[Use]) -> tuple[int, str]:
 
 
 def _by_person(licence: Licence, use: Use) -> Hashable:
-    return ("person", use.person)
+    return ("person", use.person) if use.person else ("device", use.device)
 
 
 def _by_own_device(licence: Licence, use: Use) -> Hashable:

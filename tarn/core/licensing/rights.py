@@ -20,8 +20,8 @@ class Licence:
     `starts`, `ends`: of the term, both inclusive; `ends` None: perpetual. `departments`: only devices of these, folded.
     `second_device`: one unit serves two devices of one person. `guests`: whether each virtual machine needs units of
     its own, or the host's units carry all guests on it; `per_host`: so many guests a unit. `per_processor`: fewest
-    cores counted a processor; `pack`: units come in packs of so many. `formula`: of a capacity unit. `price`: of one unit, in
-    minor units of money.
+    cores counted a processor; `pack`: units come in packs of so many. `formula`: of a capacity unit. `price`: of one
+    unit, in minor units of money.
     """
 
     key: int

@@ -31,3 +31,9 @@ class Stale(ValueError):
     def __init__(self, what: str, now: dict[str, Any]) -> None:
         super().__init__(f"{what} was changed by someone else since you opened it. Nothing was saved.")
         self.now = now
+
+
+def require_version(held: Any, made_from: int, what: str, now: dict[str, Any]) -> None:
+    """Raise Stale where an edit was made from another version than the one held."""
+    if held.version != made_from:
+        raise Stale(what, now)

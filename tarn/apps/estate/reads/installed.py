@@ -1,0 +1,135 @@
+"""Products on devices with what a licence asks of both: who holds the device, since when, its cores, its host."""
+
+import json
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.asking.branches import everywhere
+from tarn.apps.estate.asking.places import holds
+from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.installs import Catalogue, catalogue
+from tarn.apps.estate.reads.rows import rows_of
+from tarn.core.naming import title_key
+
+_FIELDS = ["name", "number", "kind", "state", "person", "department", "place", "memory", "cores", "last_user"]
+
+
+@dataclass(frozen=True, slots=True)
+class Installed:
+    """A product on an asset: the newest release there, since when any of it is, and its edition. Moments in seconds
+    since 1970."""
+
+    asset: int
+    title: int
+    version: str
+    since: int
+    edition: str
+
+
+@dataclass(frozen=True, slots=True)
+class Machine:
+    """An asset of the register as licences see it; `memory` in GB, `host` the asset it is a guest of."""
+
+    name: str
+    number: str
+    kind: str
+    state: str
+    person: str
+    account: str
+    department: str
+    place: str
+    memory: float
+    cores: int
+    host: int | None
+
+
+def titles_named(names: Iterable[str]) -> dict[str, int | None]:
+    """Return the product each name stands for: its own, or the one that what was listed under it has become part of."""
+    known = catalogue()
+    by_key = {title_key(one.name): one.title for one in known.listed.values()}
+    by_key.update({title_key(name): number for number, (name, _) in known.titles.items()})
+    return {name: by_key.get(title_key(name)) for name in names}
+
+
+def title_names() -> dict[int, str]:
+    """Return the products' names by number."""
+    return {number: name for number, (name, _) in catalogue().titles.items()}
+
+
+def installed(titles: set[int], at: int | None) -> list[Installed]:
+    """Return where products are on assets of the register, updates and parts aside, ordered by asset and product."""
+    known = catalogue()
+    mine = [n for n, one in known.listed.items() if one.title in titles and one.role == "product"]
+    if not mine:
+        return []
+    then = holds("i", at)
+    with everywhere():
+        asked = question("", at)
+    found = raw_connection().execute(
+        "SELECT i.asset_id, i.product_id, i.release_id, min(i.valid_from) FROM estate_installspan i "
+        f"WHERE {then.text} AND i.product_id IN (SELECT value FROM json_each(?)) "
+        f"AND i.asset_id IN (SELECT s.asset_id {asked.source}) "
+        "GROUP BY i.asset_id, i.product_id, i.release_id ORDER BY i.asset_id",
+        [*then.values, json.dumps(mine), *asked.where.values],
+    )
+    return _one_a_product(found, known)
+
+
+def _one_a_product(found: Iterable[tuple[int, int, int, int]], known: Catalogue) -> list[Installed]:
+    out: dict[tuple[int, int], Installed] = {}
+    rank: dict[tuple[int, int], int] = {}
+    for asset, product, release, since in found:
+        listed = known.listed[product]
+        pair = (asset, listed.title)
+        held, newer = out.get(pair), int(known.rank[release])
+        if held is None or newer > rank[pair]:
+            rank[pair] = newer
+            began = since if held is None else min(since, held.since)
+            out[pair] = Installed(asset, listed.title, known.releases[release][1], began, listed.edition)
+        elif since < held.since:
+            out[pair] = Installed(held.asset, held.title, held.version, since, held.edition)
+    return [out[pair] for pair in sorted(out)]
+
+
+def machines(at: int | None) -> dict[int, Machine]:
+    """Return the assets of the register by number."""
+    with everywhere():
+        asked = question("", at)
+        told = {row["id"]: row for row in rows_of("asset", _FIELDS, asked, "", [])}
+    hosts = _hosts(at)
+    return {asset: _machine(row, hosts.get(asset)) for asset, row in told.items()}
+
+
+def _machine(row: dict[str, Any], host: int | None) -> Machine:
+    text = {n: row[n] or "" for n in ("name", "number", "kind", "state", "person", "department", "place")}
+    account = str(row["last_user"] or "").rpartition("\\")[2].lower()
+    return Machine(**text, account=account, memory=float(row["memory"] or 0), cores=int(row["cores"] or 0), host=host)
+
+
+def _hosts(at: int | None) -> dict[int, int]:
+    """Return by guest the virtual host that told of it."""
+    then, there = holds("s", at), holds("g", at)
+    found = raw_connection().execute(
+        "SELECT s.asset_id, g.asset_id FROM estate_assetspan s JOIN estate_guestsspan g ON lower(g.uuid) = "
+        f"lower(s.uuid) AND {there.text} WHERE {then.text} AND s.uuid IS NOT NULL ORDER BY g.valid_from",
+        [*there.values, *then.values],
+    )
+    return dict(found.fetchall())
+
+
+def keys_found(at: int | None) -> list[tuple[int, str, str]]:
+    """Return asset, product as it names itself, and key, as scans found them."""
+    then = holds("k", at)
+    with everywhere():
+        asked = question("", at)
+    return (
+        raw_connection()
+        .execute(
+            f"SELECT k.asset_id, k.product, k.key FROM estate_licence_keysspan k WHERE {then.text} "
+            f"AND k.asset_id IN (SELECT s.asset_id {asked.source}) GROUP BY k.asset_id, k.product, k.key",
+            [*then.values, *asked.where.values],
+        )
+        .fetchall()
+    )

@@ -1,0 +1,1 @@
+"""Licences: what was bought, the keys, and how it stands against what is used."""

@@ -1,0 +1,1 @@
+"""What can be done with licences, one file a thing."""

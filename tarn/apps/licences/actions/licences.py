@@ -1,0 +1,182 @@
+"""Licences and their purchases: entered, changed, dropped."""
+
+import time
+from datetime import date
+from typing import Any
+
+from tarn.apps.licences.actions.changing import changed, kept
+from tarn.apps.licences.models import Licence, Purchase
+from tarn.apps.money.reads.ledger import ledger, rates
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, once, require_version
+from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
+from tarn.core.finance.money import MoneyError, checked_currency, to_minor
+from tarn.core.finance.payments import EVERY
+from tarn.core.licensing.metrics import METRICS
+from tarn.core.licensing.rights import GUESTS
+from tarn.core.reports import Formula, ReportError
+
+_WORDS = ("publisher", "release", "note")
+_SWITCHES = ("downgrade", "second_device", "without_limit", "keys_wanted", "transferable")
+_DAYS = ("starts", "ends", "maintained_until")
+
+
+def _checked(data: dict[str, Any]) -> dict[str, Any]:
+    """Return a licence's fields as they are kept. Raises Invalid naming the field."""
+    out: dict[str, Any] = {n: str(data.get(n) or "").strip() for n in ("name", "metric", "formula", *_WORDS)}
+    out |= {n: bool(data.get(n)) for n in _SWITCHES} | {n: data.get(n) for n in _DAYS}
+    if not out["name"]:
+        raise Invalid("name", "A licence needs a name.")
+    if out["metric"] not in METRICS:
+        raise Invalid("metric", f"“{out['metric']}” is no metric; one of: {', '.join(METRICS)}.")
+    out["products"] = list(dict.fromkeys(p.strip() for p in data.get("products") or [] if p.strip()))
+    if not out["products"]:
+        raise Invalid("products", "Say which products it covers.")
+    out["departments"] = list(dict.fromkeys(d.strip() for d in data.get("departments") or [] if d.strip()))
+    out["guests"] = data.get("guests") or "own"
+    if out["guests"] not in GUESTS:
+        raise Invalid("guests", f"Virtual machines need their own units, or the host's: {' or '.join(GUESTS)}.")
+    for name, least in (("per_host", 1), ("per_processor", 0), ("pack", 1)):
+        out[name] = int(data.get(name) or least)
+        if out[name] < least:
+            raise Invalid(name, f"This is {least} or more, not {out[name]}.")
+    if out["starts"] and out["ends"] and out["ends"] < out["starts"]:
+        raise Invalid("ends", "The term ends before it begins.")
+    if out["metric"] == "capacity unit":
+        _check_formula(out["formula"])
+    return out | _cost(data)
+
+
+def _check_formula(text: str) -> None:
+    if not text:
+        raise Invalid("formula", "A capacity unit needs a formula, such as memory / 16.")
+    try:
+        formula = Formula(text, "The formula")
+    except ReportError as wrong:
+        raise Invalid("formula", str(wrong)) from None
+    if unknown := sorted(formula.names - {"memory", "cores"}):
+        raise Invalid("formula", f"“{unknown[0]}” cannot be reckoned with here: memory (GB) and cores can.")
+
+
+def _cost(data: dict[str, Any]) -> dict[str, Any]:
+    every = str(data.get("cost_every") or "")
+    if not every:
+        return {"cost": 0, "cost_currency": "", "cost_every": ""}
+    if every not in EVERY:
+        raise Invalid("cost_every", f"“{every}” is no rhythm of payment; one of: {', '.join(EVERY)}.")
+    currency = _currency("cost_currency", data.get("cost_currency"))
+    return {"cost": _amount("cost", data.get("cost"), currency), "cost_currency": currency, "cost_every": every}
+
+
+def _currency(field: str, text: Any) -> str:
+    try:
+        return checked_currency(str(text or ledger().currency))
+    except MoneyError as wrong:
+        raise Invalid(field, str(wrong)) from None
+
+
+def _amount(field: str, text: Any, currency: str) -> int:
+    try:
+        minor = to_minor(str(text or "0").strip(), currency)
+    except MoneyError as wrong:
+        raise Invalid(field, str(wrong)) from None
+    if minor < 0:
+        raise Invalid(field, "This is not less than nothing.")
+    return minor
+
+
+def make_licence(user: Any, data: dict[str, Any]) -> Licence:
+    """Enter a licence. Raises Invalid."""
+    require(user, "plan")
+    checked = _checked(data)
+    with once("name", f"There is a licence “{checked['name']}” already."):
+        made = Licence.objects.create(
+            **checked, made_by=user.username, made_at=int(time.time()), organisation=owner(data.get("organisation"))
+        )
+        changed()
+        inverse = {"action": "licences", "number": made.pk, "rows": None}
+        record(user, "entered a licence", made.name, detail={"products": made.products}, undo=inverse)
+    return made
+
+
+def change_licence(user: Any, number: int, data: dict[str, Any]) -> Licence:
+    """Change a licence from the version the edit was made from. Raises Invalid, Stale, Licence.DoesNotExist."""
+    require(user, "plan")
+    checked = _checked(data)
+    with once("name", f"There is a licence “{checked['name']}” already."):
+        held = visible(Licence).get(pk=number)
+        require_version(held, data["version"], f"“{held.name}”", {"name": held.name, "version": held.version})
+        inverse = {"action": "licences", "number": held.pk, "rows": kept(held)}
+        for name, value in checked.items():
+            setattr(held, name, value)
+        held.version += 1
+        held.save()
+        changed()
+        record(user, "changed a licence", held.name, undo=inverse)
+    return held
+
+
+def drop_licence(user: Any, number: int) -> None:
+    """Drop a licence with its purchases and keys. Raises Licence.DoesNotExist."""
+    require(user, "plan")
+    held = visible(Licence).get(pk=number)
+    with once("name", ""):
+        inverse = {"action": "licences", "number": held.pk, "rows": kept(held)}
+        held.delete()
+        changed()
+        record(user, "dropped a licence", held.name, undo=inverse)
+
+
+def buy(user: Any, number: int, data: dict[str, Any]) -> Purchase:
+    """Add a purchase line to a licence; less than nothing gives units back. Raises Invalid, Licence.DoesNotExist."""
+    require(user, "plan")
+    held = visible(Licence).get(pk=number)
+    day, quantity = data["day"], data["quantity"]
+    if not quantity:
+        raise Invalid("quantity", "A purchase of nothing is none.")
+    if quantity < 0 and _least(held, day, quantity) < 0:
+        raise Invalid("quantity", f"So many were never held on {day.isoformat()} and after.")
+    currency = _currency("currency", data.get("currency"))
+    price = _amount("price", data.get("price"), currency)
+    try:
+        rates().convert(price, currency, ledger().currency, day)
+    except MoneyError as wrong:
+        raise Invalid("currency", f"{wrong}. Take in its rates first.") from None
+    with once("quantity", ""):
+        inverse = {"action": "licences", "number": held.pk, "rows": kept(held)}
+        made = Purchase.objects.create(
+            licence=held,
+            day=day,
+            quantity=quantity,
+            price=price,
+            currency=currency,
+            order=str(data.get("order") or "").strip()[:80],
+            supplier=str(data.get("supplier") or "").strip()[:200],
+        )
+        changed()
+        record(user, "bought" if quantity > 0 else "gave back", f"{abs(quantity)} of {held.name}", undo=inverse)
+    return made
+
+
+def _least(held: Licence, day: date, quantity: int) -> int:
+    """Return the least number held on any day from one on, were so many bought on it."""
+    lines = sorted([(one.day, one.quantity) for one in held.purchase_set.all()] + [(day, quantity)])
+    now, least = 0, 10**9
+    for of, more in lines:
+        now += more
+        if of >= day:
+            least = min(least, now)
+    return least
+
+
+def drop_purchase(user: Any, number: int) -> None:
+    """Drop a purchase line. Raises Purchase.DoesNotExist."""
+    require(user, "plan")
+    line = visible(Purchase).select_related("licence").get(pk=number)
+    with once("quantity", ""):
+        inverse = {"action": "licences", "number": line.licence.pk, "rows": kept(line.licence)}
+        line.delete()
+        changed()
+        record(user, "dropped a purchase", f"{line.quantity} of {line.licence.name}", undo=inverse)

@@ -1,0 +1,198 @@
+"""What a position is reckoned from on a day: licences as the core knows them, uses, and what does not count."""
+
+import time
+from collections import Counter, defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from datetime import UTC, date, datetime
+
+from tarn.apps.estate.reads.installed import Installed, Machine, installed, machines, title_names, titles_named
+from tarn.apps.licences.models import Licence as Held
+from tarn.apps.licences.models import Need, Pin, Purchase, UseRecord
+from tarn.apps.money.reads.ledger import ledger, rates
+from tarn.apps.people.reads import roster
+from tarn.apps.people.scope import visible
+from tarn.core.finance.money import Rates
+from tarn.core.licensing.position import LeftOut
+from tarn.core.licensing.rights import Licence, Use
+from tarn.core.text import fold
+
+OUT_OF_USE = ("retired", "disposed", "in stock", "lost")
+"""States of devices on which an installation does not count."""
+
+_TRIALS = ("trial", "free", "evaluation", "demo")
+
+
+@dataclass(frozen=True)
+class Given:
+    """Everything a position of a day follows from. `unknown`: by licence the products it names that nobody has seen."""
+
+    day: date
+    licences: list[Licence]
+    held: dict[int, Held]
+    purchases: dict[int, list[Purchase]]
+    uses: list[Use]
+    pins: dict[int, int]
+    peaks: dict[int, int]
+    left_out: list[LeftOut]
+    aside: dict[int, list[tuple[int, str]]]
+    disputed: set[int]
+    machines: dict[int, Machine]
+    names: dict[int, str]
+    unknown: dict[int, list[str]]
+
+
+def day_of(at: int | None) -> date:
+    """Return the day a moment lies in; None: today."""
+    return datetime.fromtimestamp(at if at is not None else time.time(), UTC).date()
+
+
+def given(at: int | None) -> Given:
+    """Gather what the position of a moment follows from. Raises MoneyError where a rate is missing."""
+    day = day_of(at)
+    held = {one.pk: one for one in visible(Held)}
+    bought: dict[int, list[Purchase]] = defaultdict(list)
+    for one in visible(Purchase):
+        bought[one.licence_id].append(one)
+    wanted = {n for one in held.values() for n in one.products} | set(visible(Need).values_list("product", flat=True))
+    title_of = titles_named(sorted(wanted))
+    known = rates()
+    licences = [_as_core(one, bought[one.pk], title_of, day, known) for one in held.values()]
+    devices = machines(at)
+    uses, left_out, aside, disputed, pins = _counted(
+        installed({t for t in title_of.values() if t is not None}, at), devices, day, at, title_of
+    )
+    return Given(
+        day=day,
+        licences=[one for one in licences if one.products],
+        held=held,
+        purchases=bought,
+        uses=uses,
+        pins=pins,
+        peaks=_peaks(licences, title_names(), day),
+        left_out=left_out,
+        aside=aside,
+        disputed=disputed,
+        machines=devices,
+        names=title_names(),
+        unknown={k: gone for k, one in held.items() if (gone := [n for n in one.products if title_of[n] is None])},
+    )
+
+
+def _as_core(
+    held: Held, bought: Iterable[Purchase], title_of: dict[str, int | None], day: date, known: Rates
+) -> Licence:
+    lines = [one for one in bought if one.day <= day]
+    last = next((one for one in reversed(lines) if one.quantity > 0), None)
+    own = ledger().currency
+    return Licence(
+        key=held.pk,
+        name=held.name,
+        metric=held.metric,
+        quantity=None if held.without_limit else max(0, sum(one.quantity for one in lines)),
+        products=frozenset(t for n in held.products if (t := title_of[n]) is not None),
+        release=held.release,
+        downgrade=held.downgrade,
+        maintained_until=held.maintained_until,
+        starts=held.starts or date.min,
+        ends=held.ends,
+        departments=frozenset(fold(d) for d in held.departments),
+        second_device=held.second_device,
+        guests="host" if held.guests == "host" else "own",
+        per_processor=held.per_processor,
+        pack=held.pack,
+        per_host=held.per_host,
+        formula=held.formula,
+        price=known.convert(last.price, last.currency, own, last.day) if last else 0,
+    )
+
+
+def _counted(
+    found: list[Installed],
+    devices: dict[int, Machine],
+    day: date,
+    at: int | None,
+    title_of: dict[str, int | None],
+) -> tuple[list[Use], list[LeftOut], dict[int, list[tuple[int, str]]], set[int], dict[int, int]]:
+    """Return uses that count, what does not by reason, the devices of it, the disputed uses and the pinned ones."""
+    person_of = {known.account: name for name, known in roster(at).items() if known.account}
+    says = _said(day, title_of)
+    uses, disputed, pins = [], set(), {}
+    out: dict[str, Counter[int]] = defaultdict(Counter)
+    aside: dict[int, list[tuple[int, str]]] = defaultdict(list)
+    for one in found:
+        machine = devices.get(one.asset)
+        if machine is None:
+            continue
+        pin = says.get((one.asset, one.title))
+        reason = ""
+        if machine.state in OUT_OF_USE:
+            reason = f"on devices that are {machine.state}"
+        elif any(word in fold(one.edition) for word in _TRIALS):
+            reason = "trial or free editions"
+        elif pin is not None and pin.says == "exempt":
+            reason = "exempt: " + (pin.why or "no reason given") + (f", until {pin.until}" if pin.until else "")
+        if reason:
+            out[reason][one.title] += 1
+            aside[one.title].append((one.asset, reason))
+            continue
+        use = _as_use(one, machine, devices, person_of)
+        uses.append(use)
+        if pin is not None and pin.says == "disputed":
+            disputed.add(use.key)
+        elif pin is not None and pin.licence_id:
+            pins[use.key] = pin.licence_id
+    return uses, [LeftOut(r, dict(c)) for r, c in sorted(out.items())], dict(aside), disputed, pins
+
+
+def _as_use(one: Installed, machine: Machine, devices: dict[int, Machine], person_of: dict[str, str]) -> Use:
+    host = devices.get(machine.host) if machine.host is not None else None
+    return Use(
+        key=one.asset << 32 | one.title,
+        product=one.title,
+        release=one.version,
+        device=one.asset,
+        person=machine.person or person_of.get(machine.account, ""),
+        since=day_of(one.since),
+        department=fold(machine.department),
+        virtual=host is not None,
+        host=machine.host if host is not None else None,
+        processors=1 if machine.cores else 0,
+        cores=machine.cores,
+        host_processors=1 if host is not None and host.cores else 0,
+        host_cores=host.cores if host is not None else 0,
+        facts={"memory": machine.memory, "cores": float(machine.cores)},
+    )
+
+
+def _said(day: date, title_of: dict[str, int | None]) -> dict[tuple[int, int], Pin]:
+    """Return what people say of products on devices on a day; the latest word holds."""
+    pins = [p for p in visible(Pin).order_by("pk") if p.begins <= day and (p.until is None or day <= p.until)]
+    also = titles_named({p.product for p in pins} - set(title_of))
+    named = {**title_of, **also}
+    return {(p.asset, title): p for p in pins if (title := named[p.product]) is not None}
+
+
+def _peaks(licences: list[Licence], names: dict[int, str], day: date) -> dict[int, int]:
+    """Return of concurrent licences the most that used one of their products at once in the year up to a day."""
+    out = {}
+    until = int(datetime(day.year, day.month, day.day, tzinfo=UTC).timestamp()) + 86_400
+    for licence in licences:
+        if licence.metric != "concurrent use":
+            continue
+        records = visible(UseRecord).filter(
+            product__in=[names[p] for p in licence.products], begins__lt=until, ends__gt=until - 365 * 86_400
+        )
+        edges = sorted(e for begins, ends in records.values_list("begins", "ends") for e in ((begins, 1), (ends, -1)))
+        now = most = 0
+        for _, change in edges:
+            now += change
+            most = max(most, now)
+        if edges:
+            out[licence.key] = most
+    return out
+
+
+def without_disputed(all_: Given) -> Given:
+    """Return the same with nobody offering a licence to disputed uses: they count, and count as unlicensed."""
+    return replace(all_, uses=[u for u in all_.uses if u.key not in all_.disputed])

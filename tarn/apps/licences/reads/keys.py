@@ -1,0 +1,78 @@
+"""Keys: those entered and those found on devices, held against each other."""
+
+from collections import defaultdict
+from typing import Any
+
+from django.conf import settings
+
+from tarn.apps.estate.reads.installed import keys_found, titles_named
+from tarn.apps.licences.models import Key
+from tarn.apps.licences.reads.positions import Reckoned, reckoned
+from tarn.apps.people.scope import visible
+from tarn.core.licensing.keys import digest_of
+
+
+def keys(at: int | None) -> dict[str, Any]:
+    """Return keys by licence with the devices each is on, and those found that nobody entered.
+
+    A found key nobody entered joins the licence its device's installation is assigned to; what joins none was bought
+    by nobody, as far as is known.
+    """
+    whole = reckoned(at)
+    found = keys_found(at)
+    on: dict[str, set[int]] = defaultdict(set)
+    said: dict[str, tuple[str, str]] = {}
+    for asset, product, key in found:
+        digest = digest_of(key, settings.TARN_SECRETS_KEY)
+        on[digest].add(asset)
+        said[digest] = (product, key)
+    entered = list(visible(Key).select_related("licence"))
+    out = [_entered(one, on.get(one.digest, set()), whole) for one in entered]
+    known = {one.digest for one in entered}
+    title_of = titles_named({product for product, _ in said.values()})
+    for digest in sorted(set(said) - known, key=lambda d: said[d]):
+        product, key = said[digest]
+        joined = _joined(on[digest], title_of[product], whole)
+        out.append(
+            {
+                "id": None,
+                "licence": joined,
+                "licence_name": whole.given.held[joined].name if joined else "",
+                "product": product,
+                "tail": key[-5:],
+                "activations": None,
+                "devices": _devices(on[digest], whole),
+                "problem": "on two devices or more" if len(on[digest]) > 1 else "" if joined else "nobody entered it",
+            }
+        )
+    return {"keys": out}
+
+
+def _joined(assets: set[int], title: int | None, whole: Reckoned) -> int | None:
+    if title is None:
+        return None
+    for asset in sorted(assets):
+        licence = whole.held.licence_of.get(asset << 32 | title)
+        if licence is not None:
+            return licence
+    return None
+
+
+def _entered(one: Key, assets: set[int], whole: Reckoned) -> dict[str, Any]:
+    most = one.activations
+    over = most is not None and len(assets) > most
+    return {
+        "id": one.pk,
+        "licence": one.licence_id,
+        "licence_name": one.licence.name,
+        "product": "",
+        "tail": one.tail,
+        "activations": most,
+        "devices": _devices(assets, whole),
+        "problem": f"over-used: on {len(assets)} of at most {most}" if over else "",
+    }
+
+
+def _devices(assets: set[int], whole: Reckoned) -> list[dict[str, Any]]:
+    known = whole.given.machines
+    return [{"asset": a, "name": known[a].name or known[a].number} for a in sorted(assets) if a in known]

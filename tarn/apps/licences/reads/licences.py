@@ -1,0 +1,110 @@
+"""Licences as they are listed and opened."""
+
+from typing import Any
+
+from tarn.apps.licences.models import Licence
+from tarn.apps.licences.reads.positions import Reckoned, money, reckoned
+from tarn.core.finance.money import from_minor
+from tarn.core.licensing.metrics import METRICS
+
+
+def metrics() -> list[dict[str, str]]:
+    """Return what licences may be counted by, each explained."""
+    return [{"name": m.name, "unit": m.unit, "text": m.text} for m in METRICS.values()]
+
+
+def listed(at: int | None) -> list[dict[str, Any]]:
+    """Return all licences with how much of each is owned and drawn on."""
+    whole = reckoned(at)
+    return [_row(one, whole) for one in whole.given.held.values()]
+
+
+def _row(one: Licence, whole: Reckoned) -> dict[str, Any]:
+    core = next((li for li in whole.given.licences if li.key == one.pk), None)
+    owned = sum(p.quantity for p in whole.given.purchases.get(one.pk, ()) if p.day <= whole.given.day)
+    paid = sum(p.quantity * p.price for p in whole.given.purchases.get(one.pk, ()) if p.day <= whole.given.day)
+    return {
+        "id": one.pk,
+        "name": one.name,
+        "publisher": one.publisher,
+        "metric": one.metric,
+        "unit": METRICS[one.metric].unit,
+        "products": one.products,
+        "quantity": None if one.without_limit else max(0, owned),
+        "used": whole.held.used(one.pk),
+        "price": money(core.price) if core and core.price else None,
+        "paid": paid,
+        "starts": one.starts.isoformat() if one.starts else None,
+        "ends": one.ends.isoformat() if one.ends else None,
+        "maintained_until": one.maintained_until.isoformat() if one.maintained_until else None,
+        "in_force": (one.starts is None or one.starts <= whole.given.day)
+        and (one.ends is None or whole.given.day <= one.ends),
+        "unknown": whole.given.unknown.get(one.pk, []),
+    }
+
+
+def opened(number: int, at: int | None) -> dict[str, Any] | None:
+    """Return one licence with its purchases, and who draws on it by which right; None where there is none."""
+    whole = reckoned(at)
+    one = whole.given.held.get(number)
+    if one is None:
+        return None
+    known = whole.given.machines
+    return {
+        **_row(one, whole),
+        **{n: getattr(one, n) for n in _FIELDS},
+        "cost": str(from_minor(one.cost, one.cost_currency)) if one.cost_every else "",
+        "purchases": [
+            {
+                "id": p.pk,
+                "day": p.day.isoformat(),
+                "quantity": p.quantity,
+                "price": str(from_minor(p.price, p.currency)),
+                "currency": p.currency,
+                "order": p.order,
+                "supplier": p.supplier,
+                "counts": p.day <= whole.given.day,
+            }
+            for p in whole.given.purchases.get(number, ())
+        ],
+        "bearers": [
+            {
+                "units": b.units,
+                "text": b.text,
+                "uses": [
+                    {
+                        "asset": u.device,
+                        "name": known[u.device].name or known[u.device].number,
+                        "person": u.person,
+                        "product": whole.given.names[u.product],
+                        "release": u.release,
+                        "right": whole.held.right_of[u.key],
+                        "pinned": u.key in whole.given.pins,
+                    }
+                    for u in b.uses
+                ],
+            }
+            for b in sorted(whole.held.bearers.get(number, ()), key=lambda b: -b.units)[:500]
+        ],
+        "bearers_all": len(whole.held.bearers.get(number, ())),
+    }
+
+
+_FIELDS = [
+    "release",
+    "downgrade",
+    "second_device",
+    "guests",
+    "per_host",
+    "per_processor",
+    "pack",
+    "formula",
+    "departments",
+    "without_limit",
+    "keys_wanted",
+    "transferable",
+    "cost_currency",
+    "cost_every",
+    "note",
+    "version",
+]

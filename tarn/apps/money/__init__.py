@@ -1,0 +1,1 @@
+"""The company's own currency and the rates of others."""

@@ -1,0 +1,1 @@
+"""Setting the company's currency, and taking in rates."""

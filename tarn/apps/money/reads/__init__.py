@@ -1,0 +1,1 @@
+"""What the company's money is reckoned by."""
