@@ -8,3 +8,15 @@ class LicencesConfig(AppConfig):
 
     name = "tarn.apps.licences"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        """Drop the positions remembered when evidence is exchanged."""
+        from tarn.apps.estate.actions.take_in import forgets_too
+
+        forgets_too(_forget)
+
+
+def _forget() -> None:
+    from tarn.apps.licences.reads.positions import forget_positions
+
+    forget_positions()

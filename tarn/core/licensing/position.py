@@ -218,10 +218,9 @@ def _working(
     if entitled is None:
         return [*steps, Step("-", needed - wrong, f"{unit} entitled", "without limit"), Step("=", wrong, "short")]
     for one in now:
-        until = f" until {one.ends.isoformat()}" if one.ends else ""
-        steps.append(
-            Step("-", one.quantity or 0, f"{unit} entitled", f"{one.name}, since {one.starts.isoformat()}{until}")
-        )
+        since = f", since {one.starts.isoformat()}" if one.starts != date.min else ""
+        until = f", until {one.ends.isoformat()}" if one.ends else ""
+        steps.append(Step("-", one.quantity or 0, f"{unit} entitled", f"{one.name}{since}{until}"))
     if not now:
         steps.append(Step("-", 0, f"{unit} entitled", "no licence is in force"))
     over = needed - wrong - entitled

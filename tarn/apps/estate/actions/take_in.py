@@ -68,6 +68,14 @@ def _watch() -> None:
         transaction.on_commit(committed)
 
 
+_also: list[Callable[[], None]] = []
+
+
+def forgets_too(what: Callable[[], None]) -> None:
+    """Have something that is remembered of evidence elsewhere dropped whenever the door forgets."""
+    _also.append(what)
+
+
 def forget() -> None:
     """Have the door read its words and identifiers anew, after the tables were exchanged."""
     with _lock:
@@ -76,3 +84,5 @@ def forget() -> None:
         forget_questions()
         forget_states()
         forget_members()
+        for other in _also:
+            other()

@@ -90,21 +90,7 @@ def opened(number: int, at: int | None) -> dict[str, Any] | None:
     }
 
 
-_FIELDS = [
-    "release",
-    "downgrade",
-    "second_device",
-    "guests",
-    "per_host",
-    "per_processor",
-    "pack",
-    "formula",
-    "departments",
-    "without_limit",
-    "keys_wanted",
-    "transferable",
-    "cost_currency",
-    "cost_every",
-    "note",
-    "version",
-]
+_FIELDS = (
+    *("release", "downgrade", "second_device", "guests", "per_host", "per_processor", "pack", "formula"),
+    *("departments", "without_limit", "keys_wanted", "transferable", "cost_currency", "cost_every", "note", "version"),
+)

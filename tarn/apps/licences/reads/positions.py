@@ -49,6 +49,12 @@ def reckoned(at: int | None) -> Reckoned:
     return made
 
 
+def forget_positions() -> None:
+    """Drop the positions held, after the tables were exchanged in this process."""
+    with _lock:
+        _kept.clear()
+
+
 def _reckon(at: int | None) -> Reckoned:
     all_ = given(at)
     open_ = without_disputed(all_)
