@@ -101,6 +101,16 @@ const product = createRoute({
   path: "/software/products/$product",
   component: lazyRouteComponent(() => import("./rooms/software/ProductPage"), "ProductPage"),
 });
+const licences = createRoute({
+  getParentRoute: () => root,
+  path: "/licences",
+  component: lazyRouteComponent(() => import("./rooms/licences/Licences"), "Licences"),
+});
+const licence = createRoute({
+  getParentRoute: () => root,
+  path: "/licences/$licence",
+  component: lazyRouteComponent(() => import("./rooms/licences/LicencePage"), "LicencePage"),
+});
 const reports = createRoute({
   getParentRoute: () => root,
   path: "/reports",
@@ -187,6 +197,8 @@ export const router = createRouter({
     intake,
     software,
     product,
+    licences,
+    licence,
     reports,
     compose,
     statements,

@@ -58,7 +58,7 @@ class PositionsOut(Schema):
     ending: int
 
 
-class StepOut(Schema):
+class WorkingLine(Schema):
     sign: str
     figure: int
     text: str
@@ -82,7 +82,7 @@ class CureOut(Schema):
     decides: bool
 
 
-class ReasonOut(Schema):
+class NotCovered(Schema):
     licence: str
     reason: str
 
@@ -94,10 +94,10 @@ class UncoveredOut(Schema):
     product: str
     release: str
     since: str
-    reasons: list[ReasonOut]
+    reasons: list[NotCovered]
 
 
-class LeftOutOut(Schema):
+class LeftOutUse(Schema):
     asset: int
     name: str
     reason: str
@@ -111,11 +111,11 @@ class DepartmentOut(Schema):
 
 
 class WhyOut(BalanceOut):
-    working: list[StepOut]
+    working: list[WorkingLine]
     cures: list[CureOut]
     uncovered: list[UncoveredOut]
     uncovered_all: int
-    left_out: list[LeftOutOut]
+    left_out: list[LeftOutUse]
     departments: list[DepartmentOut]
     warnings: list[str]
 
@@ -234,7 +234,7 @@ class KeyDevice(Schema):
     name: str
 
 
-class KeyOut(Schema):
+class LicenceKeyOut(Schema):
     id: int | None
     licence: int | None
     licence_name: str
@@ -246,7 +246,7 @@ class KeyOut(Schema):
 
 
 class KeysOut(Schema):
-    keys: list[KeyOut]
+    keys: list[LicenceKeyOut]
 
 
 class KeyShown(Schema):

@@ -1,6 +1,7 @@
 """What the demo company says of its software, and what it wants every computer to have."""
 
 import time
+from datetime import UTC, datetime
 from typing import Any
 
 DAY = 86_400
@@ -151,6 +152,7 @@ def govern() -> None:
     from tarn.apps.software.actions.baselines import make_baseline
     from tarn.apps.software.actions.rulings import rule
     from tarn.apps.tasks.actions.scripts import review_script, write_script
+    from tarn.site.demo.owned import own
 
     ines = get_user_model().objects.get(username="ines")
     _of_ones_own(ines)
@@ -182,3 +184,4 @@ def govern() -> None:
         make_baseline(ines, baseline)
     for watch in WATCHES:
         make_watch(ines, watch)
+    own(ines, datetime.fromtimestamp(time.time(), UTC).date())

@@ -34,7 +34,7 @@ PHRASES = (
 )
 
 
-EDITION = 11
+EDITION = 12
 """Rises when the demo company's settings change; an older demo is made anew."""
 
 

@@ -2863,6 +2863,278 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/licences/metrics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Metrics
+         * @description What licences may be counted by, each explained.
+         */
+        get: operations["tarn_apps_licences_api_metrics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/positions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Positions
+         * @description How what is owned stands against what is used, the costliest to cure first.
+         */
+        get: operations["tarn_apps_licences_api_all_positions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/positions/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Position
+         * @description One balance with its working, line by line, its cures, and what nothing covers.
+         */
+        get: operations["tarn_apps_licences_api_one_position"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Licences
+         * @description All licences, with how much of each is owned and drawn on.
+         */
+        get: operations["tarn_apps_licences_api_all_licences"];
+        put?: never;
+        /**
+         * Enter Licence
+         * @description Enter a licence; what it holds is added by purchases.
+         */
+        post: operations["tarn_apps_licences_api_enter_licence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Keys
+         * @description Keys entered and found, with the devices each is on and what is wrong with it.
+         */
+        get: operations["tarn_apps_licences_api_all_keys"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/keys/{number}/show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Key
+         * @description A key in full; that it was looked at is noted.
+         */
+        post: operations["tarn_apps_licences_api_show_key"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/keys/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw Key
+         * @description Withdraw a key.
+         */
+        delete: operations["tarn_apps_licences_api_withdraw_key"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/said": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Of
+         * @description Say of a product on devices: covered by this licence, exempt, disputed; or take back what was said.
+         */
+        post: operations["tarn_apps_licences_api_say_of"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/needs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Needs Licence
+         * @description Say that a product may not be used without a licence, or that it may.
+         */
+        post: operations["tarn_apps_licences_api_needs_licence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/purchases/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Purchase
+         * @description Drop a purchase line.
+         */
+        delete: operations["tarn_apps_licences_api_drop_purchase"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Licence
+         * @description One licence with its purchases, and who draws on it by which right.
+         */
+        get: operations["tarn_apps_licences_api_one_licence"];
+        /**
+         * Change Licence
+         * @description Change a licence from the version the edit was made from.
+         */
+        put: operations["tarn_apps_licences_api_change_licence"];
+        post?: never;
+        /**
+         * Drop Licence
+         * @description Drop a licence with its purchases and keys; it can be undone.
+         */
+        delete: operations["tarn_apps_licences_api_drop_licence"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/{number}/purchases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Purchase
+         * @description Add a purchase line; a quantity below nothing gives units back.
+         */
+        post: operations["tarn_apps_licences_api_add_purchase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/{number}/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Keys
+         * @description Add pasted keys, all or none; what parts them is guessed.
+         */
+        post: operations["tarn_apps_licences_api_add_keys"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -6102,6 +6374,563 @@ export interface components {
         OrderIn: {
             /** Order */
             order: number[];
+        };
+        /** MetricOut */
+        MetricOut: {
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Text */
+            text: string;
+        };
+        /** BalanceOut */
+        BalanceOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Products */
+            products: string[];
+            /** Metric */
+            metric: string;
+            /** Unit */
+            unit: string;
+            /** Pack */
+            pack: number;
+            /** Needed */
+            needed: number;
+            /** Entitled */
+            entitled: number | null;
+            /** Assigned */
+            assigned: number;
+            /** Short */
+            short: number;
+            /** Spare */
+            spare: number;
+            /** Installations */
+            installations: number;
+            /** Licences */
+            licences: components["schemas"]["LicenceName"][];
+            /** Cure */
+            cure: string | null;
+            /** Spare Value */
+            spare_value: string | null;
+        };
+        /** LicenceName */
+        LicenceName: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /** PositionsOut */
+        PositionsOut: {
+            /** Day */
+            day: string;
+            /** Currency */
+            currency: string;
+            /** Balances */
+            balances: components["schemas"]["BalanceOut"][];
+            /** Cure */
+            cure: string;
+            /** Uncosted */
+            uncosted: number;
+            /** Spare Value */
+            spare_value: string;
+            /** Ending */
+            ending: number;
+        };
+        /** CureOut */
+        CureOut: {
+            /** Free */
+            free: components["schemas"]["FreeOut"][];
+            /** Freed */
+            freed: number;
+            /** Buy */
+            buy: number;
+            /** Packs */
+            packs: number;
+            /** Price */
+            price: string | null;
+            /** Cost */
+            cost: string | null;
+            /** Decides */
+            decides: boolean;
+        };
+        /** DepartmentOut */
+        DepartmentOut: {
+            /** Name */
+            name: string;
+            /** Covered */
+            covered: number;
+            /** Uncovered */
+            uncovered: number;
+        };
+        /** FreeOut */
+        FreeOut: {
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+            /** Person */
+            person: string;
+        };
+        /** LeftOutUse */
+        LeftOutUse: {
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
+            /** Product */
+            product: string;
+        };
+        /** NotCovered */
+        NotCovered: {
+            /** Licence */
+            licence: string;
+            /** Reason */
+            reason: string;
+        };
+        /** UncoveredOut */
+        UncoveredOut: {
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string;
+            /** Person */
+            person: string;
+            /** Product */
+            product: string;
+            /** Release */
+            release: string;
+            /** Since */
+            since: string;
+            /** Reasons */
+            reasons: components["schemas"]["NotCovered"][];
+        };
+        /** WhyOut */
+        WhyOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Products */
+            products: string[];
+            /** Metric */
+            metric: string;
+            /** Unit */
+            unit: string;
+            /** Pack */
+            pack: number;
+            /** Needed */
+            needed: number;
+            /** Entitled */
+            entitled: number | null;
+            /** Assigned */
+            assigned: number;
+            /** Short */
+            short: number;
+            /** Spare */
+            spare: number;
+            /** Installations */
+            installations: number;
+            /** Licences */
+            licences: components["schemas"]["LicenceName"][];
+            /** Cure */
+            cure: string | null;
+            /** Spare Value */
+            spare_value: string | null;
+            /** Working */
+            working: components["schemas"]["WorkingLine"][];
+            /** Cures */
+            cures: components["schemas"]["CureOut"][];
+            /** Uncovered */
+            uncovered: components["schemas"]["UncoveredOut"][];
+            /** Uncovered All */
+            uncovered_all: number;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOutUse"][];
+            /** Departments */
+            departments: components["schemas"]["DepartmentOut"][];
+            /** Warnings */
+            warnings: string[];
+        };
+        /** WorkingLine */
+        WorkingLine: {
+            /** Sign */
+            sign: string;
+            /** Figure */
+            figure: number;
+            /** Text */
+            text: string;
+            /** Note */
+            note: string;
+        };
+        /** LicenceRow */
+        LicenceRow: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Publisher */
+            publisher: string;
+            /** Metric */
+            metric: string;
+            /** Unit */
+            unit: string;
+            /** Products */
+            products: string[];
+            /** Quantity */
+            quantity: number | null;
+            /** Used */
+            used: number;
+            /** Price */
+            price: string | null;
+            /** Starts */
+            starts: string | null;
+            /** Ends */
+            ends: string | null;
+            /** Maintained Until */
+            maintained_until: string | null;
+            /** In Force */
+            in_force: boolean;
+            /** Unknown */
+            unknown: string[];
+        };
+        /** LicenceIn */
+        LicenceIn: {
+            /** Name */
+            name: string;
+            /** Metric */
+            metric: string;
+            /** Products */
+            products: string[];
+            /**
+             * Publisher
+             * @default
+             */
+            publisher: string;
+            /**
+             * Release
+             * @default
+             */
+            release: string;
+            /**
+             * Downgrade
+             * @default false
+             */
+            downgrade: boolean;
+            /**
+             * Second Device
+             * @default false
+             */
+            second_device: boolean;
+            /**
+             * Guests
+             * @default own
+             * @enum {string}
+             */
+            guests: "own" | "host";
+            /**
+             * Per Host
+             * @default 1
+             */
+            per_host: number;
+            /**
+             * Per Processor
+             * @default 0
+             */
+            per_processor: number;
+            /**
+             * Pack
+             * @default 1
+             */
+            pack: number;
+            /**
+             * Formula
+             * @default
+             */
+            formula: string;
+            /**
+             * Departments
+             * @default []
+             */
+            departments: string[];
+            /**
+             * Without Limit
+             * @default false
+             */
+            without_limit: boolean;
+            /** Starts */
+            starts?: string | null;
+            /** Ends */
+            ends?: string | null;
+            /** Maintained Until */
+            maintained_until?: string | null;
+            /**
+             * Keys Wanted
+             * @default false
+             */
+            keys_wanted: boolean;
+            /**
+             * Transferable
+             * @default true
+             */
+            transferable: boolean;
+            /**
+             * Cost
+             * @default
+             */
+            cost: string;
+            /**
+             * Cost Currency
+             * @default
+             */
+            cost_currency: string;
+            /**
+             * Cost Every
+             * @default
+             */
+            cost_every: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Organisation */
+            organisation?: number | null;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /** KeyDevice */
+        KeyDevice: {
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string;
+        };
+        /** KeysOut */
+        KeysOut: {
+            /** Keys */
+            keys: components["schemas"]["LicenceKeyOut"][];
+        };
+        /** LicenceKeyOut */
+        LicenceKeyOut: {
+            /** Id */
+            id: number | null;
+            /** Licence */
+            licence: number | null;
+            /** Licence Name */
+            licence_name: string;
+            /** Product */
+            product: string;
+            /** Tail */
+            tail: string;
+            /** Activations */
+            activations: number | null;
+            /** Devices */
+            devices: components["schemas"]["KeyDevice"][];
+            /** Problem */
+            problem: string;
+        };
+        /** KeyShown */
+        KeyShown: {
+            /** Key */
+            key: string;
+        };
+        /** CountOut */
+        CountOut: {
+            /** Count */
+            count: number;
+        };
+        /** SaidIn */
+        SaidIn: {
+            /** Product */
+            product: string;
+            /** Assets */
+            assets: number[];
+            /**
+             * Says
+             * @enum {string}
+             */
+            says: "" | "licence" | "exempt" | "disputed";
+            /** Licence */
+            licence?: number | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /** Until */
+            until?: string | null;
+        };
+        /** NeedIn */
+        NeedIn: {
+            /** Product */
+            product: string;
+            /**
+             * Needed
+             * @default true
+             */
+            needed: boolean;
+        };
+        /** BearerOut */
+        BearerOut: {
+            /** Units */
+            units: number;
+            /** Text */
+            text: string;
+            /** Uses */
+            uses: components["schemas"]["CoveredUse"][];
+        };
+        /** CoveredUse */
+        CoveredUse: {
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string;
+            /** Person */
+            person: string;
+            /** Product */
+            product: string;
+            /** Release */
+            release: string;
+            /** Right */
+            right: string;
+            /** Pinned */
+            pinned: boolean;
+        };
+        /** LicenceOut */
+        LicenceOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Publisher */
+            publisher: string;
+            /** Metric */
+            metric: string;
+            /** Unit */
+            unit: string;
+            /** Products */
+            products: string[];
+            /** Quantity */
+            quantity: number | null;
+            /** Used */
+            used: number;
+            /** Price */
+            price: string | null;
+            /** Starts */
+            starts: string | null;
+            /** Ends */
+            ends: string | null;
+            /** Maintained Until */
+            maintained_until: string | null;
+            /** In Force */
+            in_force: boolean;
+            /** Unknown */
+            unknown: string[];
+            /** Release */
+            release: string;
+            /** Downgrade */
+            downgrade: boolean;
+            /** Second Device */
+            second_device: boolean;
+            /** Guests */
+            guests: string;
+            /** Per Host */
+            per_host: number;
+            /** Per Processor */
+            per_processor: number;
+            /** Pack */
+            pack: number;
+            /** Formula */
+            formula: string;
+            /** Departments */
+            departments: string[];
+            /** Without Limit */
+            without_limit: boolean;
+            /** Keys Wanted */
+            keys_wanted: boolean;
+            /** Transferable */
+            transferable: boolean;
+            /** Cost */
+            cost: string;
+            /** Cost Currency */
+            cost_currency: string;
+            /** Cost Every */
+            cost_every: string;
+            /** Note */
+            note: string;
+            /** Version */
+            version: number;
+            /** Purchases */
+            purchases: components["schemas"]["PurchaseOut"][];
+            /** Bearers */
+            bearers: components["schemas"]["BearerOut"][];
+            /** Bearers All */
+            bearers_all: number;
+        };
+        /** PurchaseOut */
+        PurchaseOut: {
+            /** Id */
+            id: number;
+            /** Day */
+            day: string;
+            /** Quantity */
+            quantity: number;
+            /** Price */
+            price: string;
+            /** Currency */
+            currency: string;
+            /** Order */
+            order: string;
+            /** Supplier */
+            supplier: string;
+            /** Counts */
+            counts: boolean;
+        };
+        /** PurchaseIn */
+        PurchaseIn: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Quantity */
+            quantity: number;
+            /** Price */
+            price: string;
+            /**
+             * Currency
+             * @default
+             */
+            currency: string;
+            /**
+             * Order
+             * @default
+             */
+            order: string;
+            /**
+             * Supplier
+             * @default
+             */
+            supplier: string;
+        };
+        /** KeysIn */
+        KeysIn: {
+            /** Keys */
+            keys: string;
+            /** Activations */
+            activations?: number | null;
         };
     };
     responses: never;
@@ -10134,6 +10963,370 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FillRuleOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_metrics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MetricOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_all_positions: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PositionsOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_one_position: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_all_licences: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LicenceRow"][];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_enter_licence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LicenceIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LicenceName"];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_all_keys: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeysOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_show_key: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyShown"];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_withdraw_key: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_licences_api_say_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaidIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_needs_licence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NeedIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_licences_api_drop_purchase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_licences_api_one_licence: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LicenceOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_change_licence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LicenceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LicenceName"];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_drop_licence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_licences_api_add_purchase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PurchaseIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_add_keys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeysIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountOut"];
                 };
             };
         };

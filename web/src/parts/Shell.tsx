@@ -172,6 +172,7 @@ export function Shell() {
           </Room>
           <Room to="/estate">Estate</Room>
           <Room to="/software">Software</Room>
+          <Room to="/licences">Licences</Room>
           <Room to="/reports">Reports</Room>
         </nav>
         <span className="flex-1" />

@@ -89,3 +89,10 @@ export function shown(type: string, name: string, value: string | number | null 
   if (typeof value === "number") return count(value);
   return value;
 }
+
+/** An amount of money as people read it; by its digits, so that nothing is lost: 1,440 or 92.50. */
+export function amount(text: string): string {
+  const [whole = "0", part = ""] = text.replace("-", "").split(".");
+  const grouped = whole.replace(/\B(?=(\d{3})+$)/g, ",");
+  return `${text.startsWith("-") ? "−" : ""}${grouped}${/[1-9]/.test(part) ? `.${part}` : ""}`;
+}

@@ -105,7 +105,9 @@ def machines(at: int | None) -> dict[int, Machine]:
 def _machine(row: dict[str, Any], host: int | None) -> Machine:
     text = {n: row[n] or "" for n in ("name", "number", "kind", "state", "person", "department", "place")}
     account = str(row["last_user"] or "").rpartition("\\")[2].lower()
-    return Machine(**text, account=account, memory=float(row["memory"] or 0), cores=int(row["cores"] or 0), host=host)
+    return Machine(
+        **text, account=account, memory=(row["memory"] or 0) / 2**30, cores=int(row["cores"] or 0), host=host
+    )
 
 
 def _hosts(at: int | None) -> dict[int, int]:

@@ -1,0 +1,163 @@
+"""What the demo company owns of rights to use software: licences, purchases, keys."""
+
+from datetime import date, timedelta
+from typing import Any
+
+RATES = "date,currency,rate\n2022-01-01,NOK,10.05\n2024-01-02,NOK,11.40\n2025-01-02,NOK,11.75\n2026-01-02,NOK,11.60\n"
+
+_Line = tuple[int, int, str, str, str, str]
+"""Days ago, units, price of one, currency, order, supplier."""
+
+_QUAY, _INLET = "Quayside Software Trading", "Inlet Licensing"
+
+LICENCES: tuple[tuple[dict[str, Any], tuple[_Line, ...]], ...] = (
+    (
+        {
+            "name": "Quill Office, by person",
+            "publisher": "Northquill",
+            "metric": "named person",
+            "products": ["Quill Office"],
+            "release": "16",
+            "downgrade": True,
+        },
+        ((1500, 60, "120.00", "EUR", "PO-1804", _QUAY), (640, 25, "120.00", "EUR", "PO-2231", _QUAY)),
+    ),
+    (
+        {
+            "name": "Quill Works",
+            "publisher": "Northquill",
+            "metric": "device",
+            "products": ["Quill Office", "merlin-mail", "Tern Notes"],
+        },
+        ((900, 20, "210.00", "EUR", "PO-2007", _QUAY),),
+    ),
+    (
+        {
+            "name": "Pellucid Reader, yearly",
+            "publisher": "Pellucid",
+            "metric": "device",
+            "products": ["Pellucid Reader"],
+            "cost": "5400.00",
+            "cost_every": "year",
+        },
+        ((330, 120, "45.00", "EUR", "PO-2410", _INLET),),
+    ),
+    (
+        {
+            "name": "Corvid Protect",
+            "publisher": "Corvid",
+            "metric": "device",
+            "products": ["Corvid Protect"],
+            "cost": "86400",
+            "cost_currency": "NOK",
+            "cost_every": "year",
+        },
+        ((700, 180, "480", "NOK", "PO-2156", _INLET), (200, 20, "495", "NOK", "PO-2502", _INLET)),
+    ),
+    (
+        {
+            "name": "Tern Notes for the ticket office",
+            "publisher": "Ternwork",
+            "metric": "device",
+            "products": ["Tern Notes"],
+            "departments": ["Ticketing"],
+            "second_device": True,
+        },
+        ((420, 12, "38.00", "EUR", "PO-2390", _QUAY),),
+    ),
+    (
+        {
+            "name": "Grebe database",
+            "publisher": "Grebe",
+            "metric": "core",
+            "products": ["grebe-database"],
+            "release": "14",
+            "per_processor": 8,
+            "pack": 2,
+            "guests": "host",
+        },
+        ((1200, 20, "775.00", "EUR", "PO-1920", _INLET),),
+    ),
+    (
+        {
+            "name": "Berthwright Planner",
+            "publisher": "Callow Marine",
+            "metric": "activation",
+            "products": ["Berthwright Planner"],
+            "keys_wanted": True,
+        },
+        ((1100, 16, "640.00", "EUR", "PO-1955", "Callow Marine"),),
+    ),
+    (
+        {
+            "name": "Crewroster",
+            "publisher": "Callow Marine",
+            "metric": "virtual machine",
+            "products": ["crewroster"],
+            "guests": "host",
+            "per_host": 2,
+        },
+        ((800, 9, "300.00", "EUR", "PO-2088", "Callow Marine"),),
+    ),
+    (
+        {
+            "name": "Storekeeper, whole company",
+            "publisher": "Callow Marine",
+            "metric": "site",
+            "products": ["storekeeper"],
+            "without_limit": True,
+        },
+        (),
+    ),
+    (
+        {
+            "name": "Galleykeeper Till",
+            "publisher": "Galleykeeper",
+            "metric": "device",
+            "products": ["Galleykeeper Till"],
+            "release": "5.1",
+        },
+        ((1000, 30, "95.00", "EUR", "PO-1998", "Galleykeeper"),),
+    ),
+    (
+        {"name": "Heron Monitor", "publisher": "Heron", "metric": "capacity unit", "products": ["heron-monitor"],
+         "formula": "memory / 16"},
+        ((500, 40, "22.00", "EUR", "PO-2301", _QUAY),),
+    ),
+)  # fmt: skip
+
+_TERMS = {"Pellucid Reader, yearly": (330, 45), "Corvid Protect": (700, 320)}
+"""Begun so many days ago, ending in so many."""
+_MAINTAINED = {"Galleykeeper Till": 200, "Grebe database": -60}
+"""Maintenance ends in so many days; before today where less than nothing."""
+
+
+def own(user: Any, today: date) -> None:
+    """Enter licences with what was bought of them, keys, and what is said of single devices."""
+    from tarn.apps.estate.reads.installed import keys_found, machines
+    from tarn.apps.licences.actions.keys import add_keys
+    from tarn.apps.licences.actions.licences import buy, make_licence
+    from tarn.apps.licences.actions.pins import need, say
+    from tarn.apps.money.actions.ledger import take_in_rates
+
+    take_in_rates(user, RATES)
+    made = {}
+    for told, lines in LICENCES:
+        begun, ends = _TERMS.get(told["name"], (None, None))
+        kept = _MAINTAINED.get(told["name"])
+        dates = {
+            "starts": today - timedelta(days=begun) if begun else None,
+            "ends": today + timedelta(days=ends) if ends else None,
+            "maintained_until": today + timedelta(days=kept) if kept else None,
+        }
+        licence = made[told["name"]] = make_licence(user, {**told, **dates})
+        for ago, quantity, price, currency, order, supplier in lines:
+            line = {"day": today - timedelta(days=ago), "quantity": quantity, "price": price, "currency": currency}
+            buy(user, licence.pk, {**line, "order": order, "supplier": supplier})
+    planner = sorted({key for _, product, key in keys_found(None) if product.startswith("Berthwright")})
+    if planner:
+        add_keys(user, made["Berthwright Planner"].pk, "\n".join(planner[:2]), 1)
+    need(user, "ostler-client", True)
+    by_name = {machine.name: asset for asset, machine in machines(None).items()}
+    until = today + timedelta(days=38)
+    say(user, "Quill Office", [by_name["salt-win-02"]], {"says": "exempt", "why": "test bench", "until": until}, today)

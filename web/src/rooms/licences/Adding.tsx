@@ -1,0 +1,131 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { FormFoot, TextField, useFaults } from "../../parts/Form";
+import { plural } from "../../parts/format";
+
+type Held = Schemas["LicenceOut"];
+
+/** Saving in a dialog of a licence: what was done is said, everything reckoned anew, faults stand at their fields. */
+function useSaving(close: () => void) {
+  const queries = useQueryClient();
+  const faults = useFaults();
+  const save = (call: () => Promise<string>) => async (event: React.FormEvent) => {
+    event.preventDefault();
+    faults.setError(null);
+    try {
+      toast.success(await call());
+      await queries.invalidateQueries({ queryKey: ["licences"] });
+      close();
+    } catch (refused) {
+      faults.setError(refused);
+    }
+  };
+  return { save, ...faults };
+}
+
+/** Add a purchase line: so many units on a day, at a price each. */
+export function PurchaseForm({ licence, close }: { licence: Held; close: () => void }) {
+  const [v, setValues] = useState({
+    day: new Date().toISOString().slice(0, 10),
+    quantity: "",
+    price: "",
+    currency: "",
+    order: "",
+    supplier: "",
+  });
+  const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
+  const { save, wrong, rest } = useSaving(close);
+  const submit = save(async () => {
+    const path = { number: licence.id };
+    await ok(
+      client.POST("/api/licences/{number}/purchases", {
+        params: { path },
+        body: { ...v, quantity: Number(v.quantity) },
+      }),
+    );
+    return `${plural(Number(v.quantity), "unit")} added to ${licence.name}.`;
+  });
+  return (
+    <Dialog title={`Add a purchase of ${licence.name}`} close={close}>
+      <form onSubmit={submit}>
+        <div className="grid gap-x-4 sm:grid-cols-2">
+          <TextField label="Day" type="date" value={v.day} set={(day) => set({ day })} required />
+          <TextField
+            label={`How many ${licence.unit}`}
+            type="number"
+            value={v.quantity}
+            set={(quantity) => set({ quantity })}
+            wrong={wrong("quantity")}
+            hint="Less than nothing gives units back."
+            required
+          />
+          <TextField
+            label="Price of one"
+            value={v.price}
+            set={(price) => set({ price })}
+            wrong={wrong("price")}
+            placeholder="120.00"
+            required
+          />
+          <TextField
+            label="Currency"
+            mono
+            value={v.currency}
+            set={(currency) => set({ currency })}
+            wrong={wrong("currency")}
+            hint="Empty: the company's own."
+          />
+          <TextField label="Order" mono value={v.order} set={(order) => set({ order })} />
+          <TextField label="Supplier" value={v.supplier} set={(supplier) => set({ supplier })} />
+        </div>
+        {rest}
+        <FormFoot close={close} save="Add" />
+      </form>
+    </Dialog>
+  );
+}
+
+/** Add keys, many at once. */
+export function KeysForm({ licence, close }: { licence: Held; close: () => void }) {
+  const [keys, setKeys] = useState("");
+  const [activations, setActivations] = useState("");
+  const { save, wrong, rest } = useSaving(close);
+  const submit = save(async () => {
+    const added = await ok(
+      client.POST("/api/licences/{number}/keys", {
+        params: { path: { number: licence.id } },
+        body: { keys, activations: activations ? Number(activations) : null },
+      }),
+    );
+    return `${plural(added.count, "key")} added to ${licence.name}.`;
+  });
+  return (
+    <Dialog title={`Add keys to ${licence.name}`} close={close}>
+      <form onSubmit={submit}>
+        <TextField
+          label="Keys"
+          mono
+          rows={6}
+          value={keys}
+          set={setKeys}
+          wrong={wrong("keys")}
+          hint="Paste as many as there are; lines, semicolons, tabs or commas part them. They are kept sealed."
+          required
+        />
+        <TextField
+          label="Activations a key"
+          type="number"
+          value={activations}
+          set={setActivations}
+          wrong={wrong("activations")}
+          hint="How many devices one key may be on; empty: any number."
+        />
+        {rest}
+        <FormFoot close={close} save="Add" />
+      </form>
+    </Dialog>
+  );
+}

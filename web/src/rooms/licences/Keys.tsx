@@ -1,0 +1,127 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok } from "../../api/client";
+import { plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Heads, useDone } from "../../parts/Sheet";
+
+/** Keys entered and keys found on devices, those with something wrong first. */
+export function Keys({ at }: { at: string | undefined }) {
+  const may = useMay("plan");
+  const done = useDone("licences");
+  const [shown, setShown] = useState<Record<number, string>>({});
+  const asked = useQuery({
+    queryKey: ["licences", "keys", at],
+    queryFn: () => ok(client.GET("/api/licences/keys", { params: { query: { as_of: at } } })),
+  });
+  if (asked.error)
+    return (
+      <div className="p-4">
+        <Problem error={asked.error} />
+      </div>
+    );
+  if (!asked.data) return <Waiting what="Reading keys …" />;
+  const keys = [...asked.data.keys].sort((a, b) => Number(!a.problem) - Number(!b.problem));
+  if (!keys.length)
+    return (
+      <Empty title="No key is known.">
+        Add keys on a licence's page; sweeps add those that devices show.
+      </Empty>
+    );
+  const show = (id: number) =>
+    void done(async () => {
+      const told = await ok(
+        client.POST("/api/licences/keys/{number}/show", { params: { path: { number: id } } }),
+      );
+      setShown({ ...shown, [id]: told.key });
+    });
+  return (
+    <div className="overflow-x-auto bg-base-100">
+      <table className="grid-table">
+        <Heads
+          names={["Key", "Licence", "On", "Activations", "What is wrong", ""]}
+          numbers={["Activations"]}
+        />
+        <tbody>
+          {keys.map((k) => (
+            <tr key={k.id ?? `${k.product}${k.tail}${k.devices[0]?.asset}`}>
+              <td className="mono">{(k.id && shown[k.id]) || `… ${k.tail}`}</td>
+              <td>
+                {k.licence ? (
+                  <Link
+                    to="/licences/$licence"
+                    params={{ licence: String(k.licence) }}
+                    search={{ at }}
+                    className="link-quiet font-semibold"
+                  >
+                    {k.licence_name}
+                  </Link>
+                ) : (
+                  <span className="dim">{k.product}</span>
+                )}
+                {!k.id && <span className="tag ml-2">found, not entered</span>}
+              </td>
+              <td className="dim">
+                {k.devices.slice(0, 3).map((d, n) => (
+                  <span key={d.asset}>
+                    {n > 0 && ", "}
+                    <Link
+                      to="/assets/$asset"
+                      params={{ asset: String(d.asset) }}
+                      search={{ at }}
+                      className="link-quiet mono"
+                    >
+                      {d.name}
+                    </Link>
+                  </span>
+                ))}
+                {k.devices.length > 3 && ` and ${k.devices.length - 3} more`}
+                {k.devices.length === 0 && "no device"}
+              </td>
+              <td className="num mono">
+                {k.id
+                  ? `${k.devices.length} of ${k.activations ?? "any number"}`
+                  : plural(k.devices.length, "device")}
+              </td>
+              <td>{k.problem && <span className="tag bad">{k.problem}</span>}</td>
+              <td className="num whitespace-nowrap">
+                {may && k.id && !shown[k.id] && (
+                  <button
+                    type="button"
+                    className="link-quiet font-semibold"
+                    aria-label={`Show the key that ends in ${k.tail}`}
+                    onClick={() => show(k.id as number)}
+                  >
+                    Show
+                  </button>
+                )}
+                {may && k.id && !at && (
+                  <button
+                    type="button"
+                    className="link-quiet ml-3 font-semibold"
+                    aria-label={`Withdraw the key that ends in ${k.tail}`}
+                    onClick={() =>
+                      void done(
+                        () =>
+                          ok(
+                            client.DELETE("/api/licences/keys/{number}", {
+                              params: { path: { number: k.id as number } },
+                            }),
+                          ),
+                        "The key is withdrawn.",
+                      )
+                    }
+                  >
+                    Withdraw
+                  </button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,261 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+
+type Held = Schemas["LicenceOut"];
+
+const lines = (text: string) =>
+  text
+    .split("\n")
+    .map((line) => line.trim())
+    .filter(Boolean);
+
+function begun(held: Held | null, product: string) {
+  return {
+    name: held?.name ?? product,
+    publisher: held?.publisher ?? "",
+    metric: held?.metric ?? "device",
+    products: (held?.products ?? (product ? [product] : [])).join("\n"),
+    release: held?.release ?? "",
+    downgrade: held?.downgrade ?? false,
+    second_device: held?.second_device ?? false,
+    guests: (held?.guests ?? "own") as "own" | "host",
+    per_host: String(held?.per_host ?? 1),
+    per_processor: String(held?.per_processor ?? 0),
+    pack: String(held?.pack ?? 1),
+    formula: held?.formula ?? "",
+    departments: (held?.departments ?? []).join("\n"),
+    without_limit: held?.without_limit ?? false,
+    starts: held?.starts ?? "",
+    ends: held?.ends ?? "",
+    maintained_until: held?.maintained_until ?? "",
+    keys_wanted: held?.keys_wanted ?? false,
+    transferable: held?.transferable ?? true,
+    cost: held?.cost ?? "",
+    cost_currency: held?.cost_currency ?? "",
+    cost_every: held?.cost_every ?? "",
+    note: held?.note ?? "",
+  };
+}
+
+/** Enter a licence, or change one: what it covers, how it is counted, which rights it gives, for how long. */
+export function LicenceForm({
+  held,
+  close,
+  product = "",
+}: {
+  held: Held | null;
+  close: () => void;
+  product?: string;
+}) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const metrics = useQuery({
+    queryKey: ["licence metrics"],
+    queryFn: () => ok(client.GET("/api/licences/metrics")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const [v, setValues] = useState(begun(held, product));
+  const { setError, wrong, rest } = useFaults();
+  const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    const body = {
+      ...v,
+      products: lines(v.products),
+      departments: lines(v.departments),
+      per_host: Number(v.per_host),
+      per_processor: Number(v.per_processor),
+      pack: Number(v.pack),
+      starts: v.starts || null,
+      ends: v.ends || null,
+      maintained_until: v.maintained_until || null,
+      version: held?.version ?? 0,
+    };
+    try {
+      const made = held
+        ? await ok(client.PUT("/api/licences/{number}", { params: { path: { number: held.id } }, body }))
+        : await ok(client.POST("/api/licences", { body }));
+      toast.success(`“${made.name}” is ${held ? "changed" : "entered"}.`);
+      await queries.invalidateQueries({ queryKey: ["licences"] });
+      close();
+      if (!held)
+        await navigate({ to: "/licences/$licence", params: { licence: String(made.id) }, search: {} });
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const metric = metrics.data?.find((m) => m.name === v.metric);
+  const hosted = ["core", "processor", "virtual machine", "capacity unit"].includes(v.metric);
+  return (
+    <Dialog title={held ? `Change ${held.name}` : "Enter a licence"} close={close} wide>
+      <form onSubmit={save}>
+        <div className="grid gap-x-4 sm:grid-cols-2">
+          <TextField
+            label="Name"
+            value={v.name}
+            set={(name) => set({ name })}
+            wrong={wrong("name")}
+            required
+          />
+          <TextField label="Publisher" value={v.publisher} set={(publisher) => set({ publisher })} />
+          <TextField
+            label="Covers"
+            rows={3}
+            value={v.products}
+            set={(products) => set({ products })}
+            wrong={wrong("products")}
+            hint="One product a line; a suite names all its parts."
+          />
+          <Choice
+            label="Counted by"
+            value={v.metric}
+            set={(name) => set({ metric: name })}
+            wrong={wrong("metric")}
+            options={(metrics.data ?? []).map((m): [string, string] => [m.name, m.name])}
+            hint={metric?.text}
+          />
+          {v.metric === "core" && (
+            <TextField
+              label="Cores a processor, at least"
+              type="number"
+              value={v.per_processor}
+              set={(per_processor) => set({ per_processor })}
+              wrong={wrong("per_processor")}
+            />
+          )}
+          {["core", "processor", "capacity unit"].includes(v.metric) && (
+            <TextField
+              label="In packs of"
+              type="number"
+              value={v.pack}
+              set={(pack) => set({ pack })}
+              wrong={wrong("pack")}
+            />
+          )}
+          {v.metric === "capacity unit" && (
+            <TextField
+              label="Formula"
+              mono
+              value={v.formula}
+              set={(formula) => set({ formula })}
+              wrong={wrong("formula")}
+              placeholder="memory / 16"
+              hint="Over memory (GB) and cores."
+            />
+          )}
+          {hosted && (
+            <Choice
+              label="Virtual machines"
+              value={v.guests}
+              set={(guests) => set({ guests })}
+              options={[
+                ["own", "each needs its own units"],
+                ["host", "the host's units carry its guests"],
+              ]}
+            />
+          )}
+          {v.metric === "virtual machine" && v.guests === "host" && (
+            <TextField
+              label="Guests a unit carries"
+              type="number"
+              value={v.per_host}
+              set={(per_host) => set({ per_host })}
+              wrong={wrong("per_host")}
+            />
+          )}
+          <TextField
+            label="Release bought"
+            mono
+            value={v.release}
+            set={(release) => set({ release })}
+            placeholder="16"
+            hint="Empty: any release."
+          />
+          <TextField
+            label="Maintenance until"
+            type="date"
+            value={v.maintained_until}
+            set={(maintained_until) => set({ maintained_until })}
+            hint="Newer releases installed by then are covered."
+          />
+          <TextField label="Begins" type="date" value={v.starts} set={(starts) => set({ starts })} />
+          <TextField
+            label="Ends"
+            type="date"
+            value={v.ends}
+            set={(ends) => set({ ends })}
+            wrong={wrong("ends")}
+            hint="Empty: perpetual."
+          />
+          <TextField
+            label="Only for departments"
+            rows={2}
+            value={v.departments}
+            set={(departments) => set({ departments })}
+            hint="One a line; empty: the whole company."
+          />
+          <div className="pt-5">
+            <Tick
+              label="May be used in older releases"
+              on={v.downgrade}
+              set={(downgrade) => set({ downgrade })}
+            />
+            {v.metric === "device" && (
+              <Tick
+                label="Second device of the same person"
+                on={v.second_device}
+                set={(second_device) => set({ second_device })}
+              />
+            )}
+            <Tick
+              label="Without limit in number"
+              on={v.without_limit}
+              set={(without_limit) => set({ without_limit })}
+            />
+            <Tick label="Keys are wanted" on={v.keys_wanted} set={(keys_wanted) => set({ keys_wanted })} />
+            <Tick
+              label="May be moved to another device or person"
+              on={v.transferable}
+              set={(transferable) => set({ transferable })}
+            />
+          </div>
+          <Choice
+            label="Paid again"
+            value={v.cost_every}
+            set={(cost_every) => set({ cost_every })}
+            wrong={wrong("cost_every")}
+            options={[
+              ["", "no"],
+              ["month", "each month"],
+              ["quarter", "each quarter"],
+              ["half year", "each half year"],
+              ["year", "each year"],
+            ]}
+          />
+          {v.cost_every && (
+            <div className="grid grid-cols-[1fr_90px] gap-2">
+              <TextField label="Amount" value={v.cost} set={(cost) => set({ cost })} wrong={wrong("cost")} />
+              <TextField
+                label="Currency"
+                mono
+                value={v.cost_currency}
+                set={(cost_currency) => set({ cost_currency })}
+                wrong={wrong("cost_currency")}
+                placeholder="EUR"
+              />
+            </div>
+          )}
+        </div>
+        <TextField label="Note" rows={2} value={v.note} set={(note) => set({ note })} />
+        {rest}
+        <FormFoot close={close} />
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,238 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { amount, count, day, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet, useDone } from "../../parts/Sheet";
+import { KeysForm, PurchaseForm } from "./Adding";
+import { LicenceForm } from "./LicenceForm";
+import { Term } from "./Owned";
+
+type Held = Schemas["LicenceOut"];
+
+function rights(l: Held): string[] {
+  return [
+    l.release ? `release ${l.release}` : "any release",
+    l.downgrade && "older releases too",
+    l.second_device && "second device of a person",
+    l.guests === "host" && "a host's units carry its guests",
+    l.per_processor > 0 && `at least ${l.per_processor} cores a processor`,
+    l.pack > 1 && `packs of ${l.pack}`,
+    l.formula && `units = ${l.formula}`,
+    l.departments.length > 0 && `for ${l.departments.join(", ")} alone`,
+    !l.transferable && "not to be moved",
+    l.maintained_until && `maintenance until ${day(l.maintained_until)}`,
+    l.cost_every && `${amount(l.cost)} ${l.cost_currency} each ${l.cost_every}`,
+  ].filter((t): t is string => Boolean(t));
+}
+
+/** One licence: what it gives, what was bought, who draws on it by which right. */
+export function LicencePage() {
+  const { licence } = useParams({ strict: false }) as { licence: string };
+  const { at } = useDial();
+  const navigate = useNavigate();
+  const may = useMay("plan") && !at;
+  const [doing, setDoing] = useState<"" | "change" | "buy" | "keys">("");
+  const done = useDone("licences");
+  const asked = useQuery({
+    queryKey: ["licences", "one", licence, at],
+    queryFn: () =>
+      ok(
+        client.GET("/api/licences/{number}", {
+          params: { path: { number: Number(licence) }, query: { as_of: at } },
+        }),
+      ),
+  });
+  if (asked.error)
+    return (
+      <div className="p-6">
+        <Problem error={asked.error} />
+      </div>
+    );
+  if (!asked.data) return <Waiting what="Reading the licence …" />;
+  const l = asked.data;
+  const close = () => setDoing("");
+  const drop = async () => {
+    if (!window.confirm(`Drop “${l.name}” with its purchases and keys? It can be undone in Settings.`))
+      return;
+    await done(
+      () => ok(client.DELETE("/api/licences/{number}", { params: { path: { number: l.id } } })),
+      `“${l.name}” is dropped.`,
+    );
+    await navigate({ to: "/licences", search: { tab: "owned" } as never });
+  };
+  const left = l.quantity === null || l.quantity === undefined ? null : l.quantity - l.used;
+  return (
+    <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
+      <p className="dim pt-3 text-[13px]">
+        <Link to="/licences" search={{ at, tab: "owned" } as never} className="link-quiet">
+          Licences
+        </Link>
+        {l.publisher && ` · ${l.publisher}`}
+      </p>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+        <h1>{l.name}</h1>
+        <span className="tag">{l.metric}</span>
+        <span className="dim text-[13.5px]">
+          <Term l={l} />
+        </span>
+        <span className="flex-1" />
+        {may && (
+          <>
+            <button type="button" className="btn btn-primary btn-sm" onClick={() => setDoing("buy")}>
+              Add a purchase
+            </button>
+            <button type="button" className="btn btn-sm" onClick={() => setDoing("keys")}>
+              Add keys
+            </button>
+            <button type="button" className="btn btn-sm" onClick={() => setDoing("change")}>
+              Change
+            </button>
+            <button type="button" className="btn btn-sm text-error" onClick={() => void drop()}>
+              Drop
+            </button>
+          </>
+        )}
+      </div>
+      <p className="pt-1 text-[13.5px]">
+        Covers {l.products.join(", ")}. <span className="dim">{rights(l).join("; ")}.</span>
+      </p>
+      {l.unknown.length > 0 && (
+        <p className="mt-2 rounded bg-warning px-2.5 py-1.5 text-[13px] text-warning-content">
+          No device has or had {l.unknown.join(", ")}. Check the spelling against the Software room.
+        </p>
+      )}
+      {l.note && <p className="pt-1 text-[13.5px]">{l.note}</p>}
+      <p className="py-3 text-[15px]">
+        <b className="tabular-nums">
+          {l.quantity === null || l.quantity === undefined ? "∞" : count(l.quantity)}
+        </b>{" "}
+        <span className="dim">{l.unit} owned,</span> <b className="tabular-nums">{count(l.used)}</b>{" "}
+        <span className="dim">drawn on</span>
+        {left !== null && (
+          <>
+            <span className="dim">,</span> <b className="tabular-nums">{count(left)}</b>{" "}
+            <span className="dim">left</span>
+          </>
+        )}
+      </p>
+      <div className="grid items-start gap-3 lg:grid-cols-[5fr_7fr]">
+        <Purchases l={l} may={may} />
+        <Drawn l={l} at={at} />
+      </div>
+      {doing === "change" && <LicenceForm held={l} close={close} />}
+      {doing === "buy" && <PurchaseForm licence={l} close={close} />}
+      {doing === "keys" && <KeysForm licence={l} close={close} />}
+    </div>
+  );
+}
+
+function Purchases({ l, may }: { l: Held; may: boolean }) {
+  const done = useDone("licences");
+  return (
+    <Sheet
+      id="purchases"
+      className=""
+      title="Purchases"
+      hint={l.purchases.length ? "" : "none yet: nothing is owned"}
+    >
+      {l.purchases.length > 0 && (
+        <table className="grid-table">
+          <Heads names={["Day", "Units", "Each", "Order", ""]} numbers={["Units", "Each"]} />
+          <tbody>
+            {l.purchases.map((p) => (
+              <tr key={p.id} className={p.counts ? "" : "opacity-60"}>
+                <td className="whitespace-nowrap">
+                  {day(p.day)}
+                  {!p.counts && <span className="tag ml-2">later</span>}
+                </td>
+                <td className="num mono">{count(p.quantity)}</td>
+                <td className="num mono whitespace-nowrap">
+                  {amount(p.price)} {p.currency}
+                </td>
+                <td className="dim">
+                  <span className="mono">{p.order}</span> {p.supplier}
+                </td>
+                <td className="num">
+                  {may && (
+                    <button
+                      type="button"
+                      className="link-quiet font-semibold"
+                      aria-label={`Drop the purchase of ${day(p.day)}`}
+                      onClick={() =>
+                        void done(
+                          () =>
+                            ok(
+                              client.DELETE("/api/licences/purchases/{number}", {
+                                params: { path: { number: p.id } },
+                              }),
+                            ),
+                          "The purchase is dropped.",
+                        )
+                      }
+                    >
+                      Drop
+                    </button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </Sheet>
+  );
+}
+
+function Drawn({ l, at }: { l: Held; at: string | undefined }) {
+  return (
+    <Sheet
+      id="drawn"
+      className=""
+      title="Who draws on it"
+      hint={
+        l.bearers_all > l.bearers.length
+          ? `the first ${l.bearers.length} of ${count(l.bearers_all)}`
+          : plural(l.bearers_all, "bearer")
+      }
+    >
+      {l.bearers.length > 0 && (
+        <table className="grid-table">
+          <Heads names={["Units", "On", "By right of", "Reckoned"]} numbers={["Units"]} />
+          <tbody>
+            {l.bearers.map((b) => (
+              <tr key={`${b.uses[0]?.asset}-${b.uses[0]?.product}`}>
+                <td className="num mono">{count(b.units)}</td>
+                <td>
+                  {b.uses.slice(0, 4).map((u) => (
+                    <span key={`${u.asset}${u.product}`} className="block">
+                      <Link
+                        to="/assets/$asset"
+                        params={{ asset: String(u.asset) }}
+                        search={{ at }}
+                        className="link-quiet mono"
+                      >
+                        {u.name}
+                      </Link>{" "}
+                      <span className="mono dim">{u.release}</span>
+                      {u.person && <span className="dim"> {u.person}</span>}
+                    </span>
+                  ))}
+                  {b.uses.length > 4 && <span className="faint">and {b.uses.length - 4} more</span>}
+                </td>
+                <td className="dim">
+                  {b.uses[0]?.right}
+                  {b.uses.some((u) => u.pinned) && <span className="tag note ml-2">pinned</span>}
+                </td>
+                <td className="faint">{b.text}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </Sheet>
+  );
+}

@@ -1,0 +1,63 @@
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useState } from "react";
+import { useDial } from "../../parts/dial";
+import { useMay } from "../../parts/me";
+import type { Search } from "../../search";
+import { Keys } from "./Keys";
+import { LicenceForm } from "./LicenceForm";
+import { Owned } from "./Owned";
+import { Positions } from "./Positions";
+
+const VIEWS: [string | undefined, string, string][] = [
+  [undefined, "Positions", "what may be used against what is used, and what a cure costs"],
+  ["owned", "Licences", "what was bought, and how much of it is drawn on"],
+  ["keys", "Keys", "entered and found, and where each is"],
+];
+
+/** The licences room: positions with their working, what is owned, keys. */
+export function Licences() {
+  const { tab } = useSearch({ strict: false }) as Search;
+  const { at } = useDial();
+  const may = useMay("plan") && !at;
+  const navigate = useNavigate();
+  const [entering, setEntering] = useState(false);
+  const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
+  return (
+    <div className="flex w-full flex-1 flex-col">
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 px-4 pt-3.5 pb-2">
+        <h1>{view?.[1]}</h1>
+        <span className="dim text-[13.5px]">{view?.[2]}</span>
+        <span className="flex-1" />
+        {may && (
+          <button type="button" className="btn btn-primary btn-sm" onClick={() => setEntering(true)}>
+            Enter a licence
+          </button>
+        )}
+      </div>
+      <nav aria-label="Views of licences" className="flex flex-wrap gap-1 border-b border-base-300 px-4">
+        {VIEWS.map(([key, label]) => (
+          <button
+            key={label}
+            type="button"
+            aria-pressed={tab === key}
+            onClick={() =>
+              void navigate({
+                to: "/licences",
+                search: ((before: Search) => ({ ...before, tab: key, q: undefined })) as never,
+              })
+            }
+            className={`-mb-px rounded-t-[8px] px-3 py-1.5 text-[13px] font-semibold ${
+              tab === key ? "border border-b-0 border-base-300 bg-base-100 text-primary" : "dim"
+            }`}
+          >
+            {label}
+          </button>
+        ))}
+      </nav>
+      {tab === undefined && <Positions at={at} />}
+      {tab === "owned" && <Owned at={at} />}
+      {tab === "keys" && <Keys at={at} />}
+      {entering && <LicenceForm held={null} close={() => setEntering(false)} />}
+    </div>
+  );
+}

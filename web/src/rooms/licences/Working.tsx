@@ -1,0 +1,234 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { amount, count, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import { SayDialog } from "./SayDialog";
+
+type Why = Schemas["WhyOut"];
+
+const SIGNS: Record<string, string> = { "": "", "+": "+", "=": "=", "-": "−" };
+
+/** One balance as one would reckon it on paper, its cures, and what nothing covers. */
+export function Working({
+  balance,
+  at,
+  currency,
+}: {
+  balance: Schemas["BalanceOut"];
+  at: string | undefined;
+  currency: string;
+}) {
+  const asked = useQuery({
+    queryKey: ["licences", "why", balance.key, at],
+    queryFn: () =>
+      ok(
+        client.GET("/api/licences/positions/{key}", {
+          params: { path: { key: balance.key }, query: { as_of: at } },
+        }),
+      ),
+  });
+  const said = balance.short
+    ? `Why ${balance.name} is ${count(balance.short)} short`
+    : balance.spare
+      ? `Why ${balance.name} has ${count(balance.spare)} to spare`
+      : `Why ${balance.name} is even`;
+  return (
+    <aside
+      aria-label={said}
+      className="border-base-300 bg-base-100 px-4 py-3 max-lg:border-t lg:min-h-[calc(100dvh-130px)] lg:border-l"
+    >
+      <h2 className="dim mb-1 text-[13px] font-semibold">{said}</h2>
+      {asked.error ? <Problem error={asked.error} /> : null}
+      {asked.data ? <Reckoning w={asked.data} at={at} currency={currency} /> : <Waiting what="Reckoning …" />}
+    </aside>
+  );
+}
+
+function Reckoning({ w, at, currency }: { w: Why; at: string | undefined; currency: string }) {
+  return (
+    <>
+      <ol>
+        {w.working.map((s, n) => (
+          <li
+            key={`${n}${s.text}`}
+            className="grid grid-cols-[64px_1fr] gap-x-2.5 border-b border-dashed border-base-300 py-1.5"
+          >
+            <b className={`num mono text-[14px] ${s.sign === "=" ? "font-bold" : "font-semibold"}`}>
+              {SIGNS[s.sign]} {count(s.figure)}
+            </b>
+            <span className="text-[13px]">
+              {s.text}
+              {s.note && <span className="faint block text-[12px]">{s.note}</span>}
+            </span>
+          </li>
+        ))}
+      </ol>
+      {w.licences.length > 0 && (
+        <p className="dim pt-2 text-[12.5px]">
+          {w.licences.map((one, n) => (
+            <span key={one.id}>
+              {n > 0 && ", "}
+              <Link
+                to="/licences/$licence"
+                params={{ licence: String(one.id) }}
+                search={{ at }}
+                className="link-quiet font-semibold"
+              >
+                {one.name}
+              </Link>
+            </span>
+          ))}
+        </p>
+      )}
+      <Cures w={w} currency={currency} />
+      {w.warnings.length > 0 && (
+        <ul className="mt-3 space-y-1">
+          {w.warnings.map((text) => (
+            <li key={text} className="rounded bg-warning px-2.5 py-1.5 text-[12.5px] text-warning-content">
+              {text}
+            </li>
+          ))}
+        </ul>
+      )}
+      <Uncovered w={w} at={at} />
+      {w.left_out.length > 0 && (
+        <details className="mt-3 text-[12.5px]">
+          <summary className="cursor-pointer font-semibold">
+            {plural(w.left_out.length, "installation")} left out
+          </summary>
+          <ul className="pt-1">
+            {w.left_out.map((o) => (
+              <li key={`${o.asset}${o.product}`} className="py-0.5">
+                <Asset asset={o.asset} name={o.name} at={at} /> <span className="dim">{o.reason}</span>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+      {w.departments.length > 1 && (
+        <details className="mt-3 text-[12.5px]">
+          <summary className="cursor-pointer font-semibold">By department</summary>
+          <table className="grid-table mt-1">
+            <thead>
+              <tr>
+                <th>Department</th>
+                <th className="num">Covered</th>
+                <th className="num">Not</th>
+              </tr>
+            </thead>
+            <tbody>
+              {w.departments.map((d) => (
+                <tr key={d.name}>
+                  <td>{d.name}</td>
+                  <td className="num mono">{d.covered}</td>
+                  <td className="num mono">{d.uncovered || ""}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </details>
+      )}
+    </>
+  );
+}
+
+function Asset({ asset, name, at }: { asset: number; name: string; at: string | undefined }) {
+  return (
+    <Link to="/assets/$asset" params={{ asset: String(asset) }} search={{ at }} className="link-quiet mono">
+      {name}
+    </Link>
+  );
+}
+
+function Cures({ w, currency }: { w: Why; currency: string }) {
+  if (!w.cures.length) return null;
+  return (
+    <section className="pt-3">
+      <h3 className="dim mb-1.5 text-[13px] font-semibold">Cheapest cure</h3>
+      <ul className="space-y-1.5">
+        {w.cures.map((c, n) => {
+          const buy = c.buy
+            ? `Buy ${w.pack > 1 ? `${plural(c.packs, "pack")} of ${w.pack}` : count(c.buy)}${
+                c.price ? ` at ${amount(c.price)} ${currency}` : ""
+              }.`
+            : "Nothing to buy.";
+          return (
+            <li key={`${c.freed}-${c.buy}`} className="flex items-baseline gap-2.5 text-[13px]">
+              <span className={`tag ${c.decides ? "note" : n ? "" : "warn"}`}>
+                {n > 0 && "or "}
+                {c.cost ? amount(c.cost) : "no price"}
+              </span>
+              <span>
+                {c.free.length > 0 && (
+                  <>
+                    Give up {plural(c.freed, "unit")}:{" "}
+                    {c.free
+                      .slice(0, 4)
+                      .map((f) => `${f.name} (${f.why})`)
+                      .join(", ")}
+                    {c.free.length > 4 && ` and ${c.free.length - 4} more`}.{" "}
+                  </>
+                )}
+                {buy} {c.decides && <span className="dim">Needs a decision.</span>}
+              </span>
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}
+
+function Uncovered({ w, at }: { w: Why; at: string | undefined }) {
+  const may = useMay("decide") && !at;
+  const [picked, setPicked] = useState<number[] | null>(null);
+  const [all, setAll] = useState(false);
+  if (!w.uncovered_all) return null;
+  const shown = all ? w.uncovered : w.uncovered.slice(0, 6);
+  const product = w.uncovered[0]?.product ?? "";
+  return (
+    <section className="pt-3">
+      <h3 className="dim mb-1 text-[13px] font-semibold">Nothing covers these {count(w.uncovered_all)}</h3>
+      <ul>
+        {shown.map((u) => (
+          <li key={`${u.asset}${u.product}`} className="border-b border-[var(--line-2)] py-1 text-[12.5px]">
+            <Asset asset={u.asset} name={u.name} at={at} /> <span className="mono dim">{u.release}</span>{" "}
+            {u.person && <span className="dim">{u.person}</span>}
+            {may && (
+              <button
+                type="button"
+                className="link-quiet float-right font-semibold"
+                aria-label={`Say of ${u.name}`}
+                onClick={() => setPicked([u.asset])}
+              >
+                Say
+              </button>
+            )}
+            {u.reasons.map((r) => (
+              <span key={r.licence + r.reason} className="faint block text-[12px]">
+                {r.licence && `${r.licence}: `}
+                {r.reason}
+              </span>
+            ))}
+          </li>
+        ))}
+      </ul>
+      <p className="flex gap-3 pt-1 text-[12.5px]">
+        {!all && w.uncovered.length > 6 && (
+          <button type="button" className="link-quiet font-semibold" onClick={() => setAll(true)}>
+            {count(w.uncovered.length - 6)} more
+          </button>
+        )}
+        {w.uncovered_all > w.uncovered.length && all && (
+          <span className="dim">and {count(w.uncovered_all - w.uncovered.length)} more</span>
+        )}
+      </p>
+      {picked && (
+        <SayDialog product={product} assets={picked} licences={w.licences} close={() => setPicked(null)} />
+      )}
+    </section>
+  );
+}
