@@ -14,7 +14,7 @@ def main() -> int:
     parser = argparse.ArgumentParser()
     parser.add_argument("--full", action="store_true")
     parser.add_argument("--format", default="table", choices=("table", "json"))
-    parser.add_argument("--only", default="", help="network, judgement, files, ingest or estate")
+    parser.add_argument("--only", default="", help="network, judgement, files, owed, ingest or estate")
     options = parser.parse_args()
     devices = 100_000 if options.full else 10_000
     home = tempfile.mkdtemp(prefix="tarn-bench-")
@@ -49,7 +49,7 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     from tarn.site.ready import ready
 
     ready()
-    from tests.bench import asking, estate, ingest, judgement, network, page, reach
+    from tests.bench import asking, estate, ingest, judgement, network, owed, page, reach
 
     def several(measure: Callable[[], Any]) -> Iterator[Any]:
         found = measure()
@@ -66,6 +66,11 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
             return
     if only in ("", "files"):
         yield from several(reach.long_file)
+        if only:
+            return
+    if only in ("", "owed"):
+        for measure in (owed.depreciation, owed.payments, owed.assignment):
+            yield from several(measure)
         if only:
             return
     yield from several(ingest.first_ingest)

@@ -24,7 +24,7 @@ from tarn.core.finance.depreciation import (
 )
 from tarn.core.finance.many import accumulated_by_month, columns
 from tarn.core.finance.money import MoneyError, from_minor, rates_of, read_rates, to_minor
-from tarn.core.finance.payments import Due, calendar_of, last_notice, notices_due, payments
+from tarn.core.finance.payments import EVERY, Due, calendar_of, last_notice, notices_due, payments, same_day
 
 JANUARY = date(2024, 1, 1)
 
@@ -207,6 +207,29 @@ def test_the_calendar_keeps_currencies_apart_and_empty_months():
         (2026, 3): {"EUR": 5},
     }
     assert calendar_of([], date(2026, 12, 1), 2) == {(2026, 12): {}, (2027, 1): {}}
+
+
+@given(
+    st.lists(
+        st.builds(
+            lambda first, every, length, renews: Due(
+                "d", 7, "EUR", first, every, length and first + timedelta(length), renews
+            ),
+            st.dates(date(2023, 1, 1), date(2028, 12, 31)),
+            st.sampled_from(EVERY),
+            st.none() | st.integers(1, 900),
+            st.booleans(),
+        ),
+        max_size=5,
+    ),
+    st.dates(date(2025, 1, 1), date(2026, 12, 31)),
+)
+@settings(max_examples=150, deadline=None)
+def test_the_calendar_sums_what_the_payments_are(dues, since):
+    begins, until = since.replace(day=1), date.fromordinal(same_day(since.replace(day=1), 24).toordinal() - 1)
+    told = [p for due in dues for p in payments(due, begins, until)]
+    for (year, month), sums in calendar_of(dues, since, 24).items():
+        assert sums.get("EUR", 0) == sum(p.amount for p in told if (p.day.year, p.day.month) == (year, month))
 
 
 def test_each_notice_is_told_once_also_after_a_day_when_nothing_ran():

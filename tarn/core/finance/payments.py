@@ -1,6 +1,5 @@
 """What is to be paid when: recurring payments laid out on the calendar."""
 
-from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -82,14 +81,29 @@ def calendar_of(dues: Iterable[Due], since: date, months: int) -> dict[tuple[int
     """Return what falls due by month (year, month) and currency, over so many months from that of `since`."""
     begins = since.replace(day=1)
     until = date.fromordinal(same_day(begins, months).toordinal() - 1)
+    sums: dict[str, list[int]] = {}
+    for due in dues:
+        held = sums.setdefault(due.currency, [0] * months)
+        for month in _months_of(due, begins, until):
+            held[month] += due.amount
     out: dict[tuple[int, int], dict[str, int]] = {}
     for number in range(months):
-        month = same_day(begins, number)
-        out[month.year, month.month] = defaultdict(int)
-    for due in dues:
-        for one in payments(due, begins, until):
-            out[one.day.year, one.day.month][one.currency] += one.amount
-    return {month: dict(told) for month, told in out.items()}
+        month_ = same_day(begins, number)
+        out[month_.year, month_.month] = {code: held[number] for code, held in sums.items() if held[number]}
+    return out
+
+
+def _months_of(due: Due, begins: date, until: date) -> range:
+    """Return the months after that of `begins` in which a payment falls; the same days as `payments` gives."""
+    step = MONTHS.get(due.every, 1)
+    last = until if due.renews or due.end is None or due.end > until else due.end
+    times = months_between(due.first, last) // step if due.every != "once" else 0
+    if same_day(due.first, times * step) > last:
+        times -= 1
+    offset = months_between(begins, due.first)
+    number = max(0, -(offset // step)) if due.every != "once" else 0
+    first = offset + number * step
+    return range(first, offset + times * step + 1, step) if first >= 0 else range(0)
 
 
 def last_notice(end: date, days: int) -> date:
