@@ -22,6 +22,20 @@ _CHANGE = {
     "before": ("Before", "text"),
     "after": ("After", "text"),
 }
+_POSITION = {
+    "name": ("Product", "text"),
+    "metric": ("Counted by", "text"),
+    "unit": ("Unit", "text"),
+    "entitled": ("Entitled", "number"),
+    "needed": ("Needed", "number"),
+    "assigned": ("Assigned", "number"),
+    "short": ("Short", "number"),
+    "spare": ("Spare", "number"),
+    "installations": ("Installations", "number"),
+    "cure": ("Cost to cure", "number"),
+    "spare_value": ("Value of spare", "number"),
+    "currency": ("Currency", "text"),
+}
 OTHER_ROWS: dict[str, dict[str, tuple[str, str]]] = {
     "product": {
         "name": ("Product", "text"),
@@ -43,6 +57,21 @@ OTHER_ROWS: dict[str, dict[str, tuple[str, str]]] = {
         "signed_in": ("Devices last signed in to", "number"),
         "joined_at": ("Known since", "moment"),
         "left_at": ("Left", "moment"),
+    },
+    "position": _POSITION,
+    "shortage": _POSITION,
+    "licence": {
+        "name": ("Licence", "text"),
+        "publisher": ("Publisher", "text"),
+        "products": ("Covers", "text"),
+        "metric": ("Counted by", "text"),
+        "quantity": ("Owned", "number"),
+        "used": ("Drawn on", "number"),
+        "price": ("Price of one", "number"),
+        "currency": ("Currency", "text"),
+        "starts": ("Begins", "text"),
+        "ends": ("Ends", "text"),
+        "maintained_until": ("Maintenance until", "text"),
     },
     "change": {**_CHANGE, "thing": ("Product", "text")},
     "hardware_change": {**_CHANGE, "thing": ("Part", "text")},
@@ -199,6 +228,15 @@ def block(definition: Definition, number: int) -> Block:
     return Block(detail.row.replace("_", " "), columns)
 
 
+_OTHERS = {
+    "asset": "a device",
+    "product": "a product",
+    "person": "a person",
+    "licence": "a licence",
+    "position": "a position of licences",
+    "shortage": "a position that is short",
+    "activity": "a start or sign-in",
+}
 _NUMBERS = ("number", "bytes", "memory", "bits", "percent")
 
 
@@ -206,9 +244,7 @@ def a_row(definition: Definition) -> str:
     """Return in words what a row is."""
     if definition.row in SINGULAR:
         return f"a {SINGULAR[definition.row]} of a device"
-    return {"asset": "a device", "product": "a product", "person": "a person", "activity": "a start or sign-in"}.get(
-        definition.row, "a change"
-    )
+    return _OTHERS.get(definition.row, "a change")
 
 
 def _column(number: int, column: Column, may: dict[str, tuple[str, str]], before: list[Known]) -> Known:

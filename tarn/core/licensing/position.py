@@ -185,9 +185,17 @@ def _needs(model: Licence, uses: Sequence[Use]) -> list[_Told]:
 
 def _reasons(use: Use, licences: Sequence[Licence], held: Assignment, day: date) -> tuple[tuple[str, str], ...]:
     eligible = {one.key: one for one in held.eligible.get(use.key, ())}
-    out = [(one.name, f"all {one.quantity} are taken") for one in eligible.values()]
+    out = [(one.name, _taken(one, use, held)) for one in eligible.values()]
     out += [(one.name, may_cover(one, use, day).reason) for one in licences if one.key not in eligible]
     return tuple(out)
+
+
+def _taken(licence: Licence, use: Use, held: Assignment) -> str:
+    left = (licence.quantity or 0) - held.used(licence.key)
+    if left <= 0:
+        return f"all {licence.quantity} are taken"
+    needs = metric_of(licence).units(licence, [use])[0]
+    return f"it needs {needs}, and {left} of {licence.quantity} are left"
 
 
 def _working(

@@ -20,7 +20,7 @@ LICENCES: tuple[tuple[dict[str, Any], tuple[_Line, ...]], ...] = (
             "release": "16",
             "downgrade": True,
         },
-        ((1500, 60, "120.00", "EUR", "PO-1804", _QUAY), (640, 25, "120.00", "EUR", "PO-2231", _QUAY)),
+        ((1500, 12, "115.00", "EUR", "PO-1804", _QUAY), (640, 10, "120.00", "EUR", "PO-2231", _QUAY)),
     ),
     (
         {
@@ -29,7 +29,7 @@ LICENCES: tuple[tuple[dict[str, Any], tuple[_Line, ...]], ...] = (
             "metric": "device",
             "products": ["Quill Office", "merlin-mail", "Tern Notes"],
         },
-        ((900, 20, "210.00", "EUR", "PO-2007", _QUAY),),
+        ((900, 60, "210.00", "EUR", "PO-2007", _QUAY),),
     ),
     (
         {

@@ -42,10 +42,17 @@ def keys(at: int | None) -> dict[str, Any]:
                 "tail": key[-5:],
                 "activations": None,
                 "devices": _devices(on[digest], whole),
-                "problem": "on two devices or more" if len(on[digest]) > 1 else "" if joined else "nobody entered it",
+                "problem": _wrong_with(key, len(on[digest]), joined),
             }
         )
     return {"keys": out}
+
+
+def _wrong_with(key: str, devices: int, joined: int | None) -> str:
+    """Return what is wrong with a found key. Of one that shows its end alone (“…Q6YDW”) nobody can say it is one."""
+    if devices > 1 and not key.startswith("…"):
+        return "on two devices or more"
+    return "" if joined else "nobody entered it"
 
 
 def _joined(assets: set[int], title: int | None, whole: Reckoned) -> int | None:

@@ -4,6 +4,7 @@ from typing import Any
 
 from tarn.apps.licences.models import Licence
 from tarn.apps.licences.reads.positions import Reckoned, money, reckoned
+from tarn.apps.money.reads.ledger import ledger
 from tarn.core.finance.money import from_minor
 from tarn.core.licensing.metrics import METRICS
 
@@ -41,6 +42,20 @@ def _row(one: Licence, whole: Reckoned) -> dict[str, Any]:
         and (one.ends is None or whole.given.day <= one.ends),
         "unknown": whole.given.unknown.get(one.pk, []),
     }
+
+
+def for_report(at: int | None) -> list[dict[str, Any]]:
+    """Return licences as rows of a report; money as numbers of the company's currency."""
+    own = ledger().currency
+    return [
+        {
+            **row,
+            "products": ", ".join(row["products"]),
+            "price": float(row["price"]) if row["price"] else None,
+            "currency": own if row["price"] else "",
+        }
+        for row in listed(at)
+    ]
 
 
 def opened(number: int, at: int | None) -> dict[str, Any] | None:

@@ -95,6 +95,17 @@ def rows(at: int | None) -> dict[str, Any]:
     }
 
 
+def for_report(at: int | None) -> list[dict[str, Any]]:
+    """Return balances as rows of a report; money as numbers of the company's currency."""
+    told = rows(at)
+    out = []
+    for row in told["balances"]:
+        cure = float(row["cure"]) if row["cure"] else None
+        spare = float(row["spare_value"]) if row["spare_value"] else None
+        out.append({**row, "cure": cure, "spare_value": spare, "currency": told["currency"]})
+    return out
+
+
 def _row(one: Balance, whole: Reckoned) -> dict[str, Any]:
     spare = one.spare * one.price
     return {

@@ -14,6 +14,7 @@ from tarn.apps.estate.reads.persons import people
 from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.estate.reads.uses import Kept
+from tarn.apps.licences.reads import licences, positions
 from tarn.apps.people.scope import visible
 from tarn.apps.reports.models import Report
 from tarn.apps.reports.shipped import shipped
@@ -149,6 +150,13 @@ def _listed(definition: Definition, names: list[str], asked: Question) -> Iterat
     elif definition.row == "person":
         for person in people(asked.at, definition.filter):
             yield {**person, "id": None}
+    elif definition.row in ("position", "shortage"):
+        for balance in positions.for_report(asked.at):
+            if definition.row == "position" or balance["short"]:
+                yield {**balance, "id": None}
+    elif definition.row == "licence":
+        for licence in licences.for_report(asked.at):
+            yield {**licence, "id": None}
     elif definition.row in OVER_DAYS:
         yield from _changes(definition, names, asked)
     else:

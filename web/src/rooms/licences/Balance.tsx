@@ -27,7 +27,7 @@ export function BalanceBar({ needed, entitled, short, spare, unit, most }: Props
   return (
     <svg width={WIDTH + 8} height="24" role="img" aria-label={said}>
       <title>{said}</title>
-      <rect x="0" y="9" width={at(covered)} height="8" rx="1.5" fill="var(--s1)" />
+      <rect x="0" y="9" width={right === null ? length : at(covered)} height="8" rx="1.5" fill="var(--s1)" />
       {short > 0 && (
         <rect
           x={at(needed - short)}
@@ -49,7 +49,7 @@ export function BalanceBar({ needed, entitled, short, spare, unit, most }: Props
         />
       )}
       {right !== null && <rect x={right - 1} y="5" width="2" height="16" fill="var(--color-base-content)" />}
-      <path d={`M${at(needed) - 4} 3h8l-4 5Z`} fill="var(--color-accent)" />
+      {right !== null && <path d={`M${at(needed) - 4} 3h8l-4 5Z`} fill="var(--color-accent)" />}
     </svg>
   );
 }

@@ -11,6 +11,7 @@ import { Heads, useDone } from "../../parts/Sheet";
 export function Keys({ at }: { at: string | undefined }) {
   const may = useMay("plan");
   const done = useDone("licences");
+  const [all, setAll] = useState(false);
   const [shown, setShown] = useState<Record<number, string>>({});
   const asked = useQuery({
     queryKey: ["licences", "keys", at],
@@ -23,8 +24,10 @@ export function Keys({ at }: { at: string | undefined }) {
       </div>
     );
   if (!asked.data) return <Waiting what="Reading keys …" />;
-  const keys = [...asked.data.keys].sort((a, b) => Number(!a.problem) - Number(!b.problem));
-  if (!keys.length)
+  const known = asked.data.keys.filter((k) => k.id || k.licence || k.devices.length > 1);
+  const strange = asked.data.keys.length - known.length;
+  const keys = (all ? asked.data.keys : known).sort((a, b) => Number(!a.problem) - Number(!b.problem));
+  if (!asked.data.keys.length)
     return (
       <Empty title="No key is known.">
         Add keys on a licence's page; sweeps add those that devices show.
@@ -39,6 +42,19 @@ export function Keys({ at }: { at: string | undefined }) {
     });
   return (
     <div className="overflow-x-auto bg-base-100">
+      {strange > 0 && (
+        <p className="dim flex flex-wrap items-center gap-3 border-b border-base-300 px-3 py-2 text-[13px]">
+          {plural(strange, "key")} found on devices, of products no licence covers and nobody entered.
+          <button
+            type="button"
+            className="link-quiet font-semibold"
+            aria-pressed={all}
+            onClick={() => setAll(!all)}
+          >
+            {all ? "Leave them out" : "Show them"}
+          </button>
+        </p>
+      )}
       <table className="grid-table">
         <Heads
           names={["Key", "Licence", "On", "Activations", "What is wrong", ""]}
@@ -85,7 +101,11 @@ export function Keys({ at }: { at: string | undefined }) {
                   ? `${k.devices.length} of ${k.activations ?? "any number"}`
                   : plural(k.devices.length, "device")}
               </td>
-              <td>{k.problem && <span className="tag bad">{k.problem}</span>}</td>
+              <td>
+                {k.problem && (
+                  <span className={`tag ${k.problem === "nobody entered it" ? "" : "bad"}`}>{k.problem}</span>
+                )}
+              </td>
               <td className="num whitespace-nowrap">
                 {may && k.id && !shown[k.id] && (
                   <button

@@ -11,7 +11,8 @@ type Balance = Schemas["BalanceOut"];
 
 function Verdict({ b }: { b: Balance }) {
   if (b.short) return <span className="tag bad">{count(b.short)} short</span>;
-  if (b.entitled === null || b.entitled === undefined) return <span className="tag ok">without limit</span>;
+  if (b.entitled === null || b.entitled === undefined)
+    return <span className="tag ok">without limit · {plural(b.installations, "installation")}</span>;
   if (b.spare)
     return (
       <span className="tag ok">
@@ -72,7 +73,7 @@ export function Positions({ at }: { at: string | undefined }) {
           <Legend />
         </div>
         <div className="overflow-x-auto border-t border-base-300 bg-base-100">
-          <table className="grid-table">
+          <table className="grid-table [&_td]:align-middle">
             <thead>
               <tr>
                 <th>Product</th>

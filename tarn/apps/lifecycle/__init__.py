@@ -1,0 +1,1 @@
+"""What ends when, what it costs, and what is decided of it."""

@@ -1,0 +1,136 @@
+"""Contracts: entered, changed, decided on, dropped."""
+
+import time
+from typing import Any
+
+from django.db import transaction
+
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.lifecycle.models import Contract
+from tarn.apps.lifecycle.reads.contracts import as_agreed, today
+from tarn.apps.money.reads.ledger import ledger, rates
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, once, require_version
+from tarn.apps.people.actions.rows import inverse, rows_undoer
+from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
+from tarn.core.filters.parse import FilterError
+from tarn.core.finance.contracts import standing
+from tarn.core.finance.money import MoneyError, checked_currency, to_minor
+from tarn.core.finance.payments import EVERY
+
+KINDS = ("support", "maintenance", "lease", "subscription", "service")
+DECISIONS = ("renew", "replace", "let go")
+MOST_NOTICES = 6
+
+rows_undoer("contracts", Contract, "plan")
+
+
+def _checked(data: dict[str, Any]) -> dict[str, Any]:
+    out: dict[str, Any] = {n: str(data.get(n) or "").strip() for n in ("name", "provider", "kind", "number", "note")}
+    for field, word in (("name", "a name"), ("provider", "a provider")):
+        if not out[field]:
+            raise Invalid(field, f"A contract needs {word}.")
+    if out["kind"] not in KINDS:
+        raise Invalid("kind", f"“{out['kind']}” is no kind of contract; one of: {', '.join(KINDS)}.")
+    if data.get("starts") is None:
+        raise Invalid("starts", "Say when it begins.")
+    out |= {"starts": data["starts"], "ends": data.get("ends"), "covers": str(data.get("covers") or "").strip()}
+    if out["ends"] and out["ends"] < out["starts"]:
+        raise Invalid("ends", "The term ends before it begins.")
+    for field in ("renews", "notice"):
+        out[field] = int(data.get(field) or 0)
+        if out[field] < 0:
+            raise Invalid(field, "This is not less than nothing.")
+    if out["renews"] and not out["ends"]:
+        raise Invalid("renews", "What has no end does not go on after it; say when the first term ends.")
+    out["notices"] = sorted({int(n) for n in data.get("notices") or []}, reverse=True)
+    if any(n < 0 for n in out["notices"]) or len(out["notices"]) > MOST_NOTICES:
+        raise Invalid("notices", f"Days before the end, at most {MOST_NOTICES} of them: 90, 45, 14.")
+    try:
+        question(out["covers"])
+    except FilterError as error:
+        raise Invalid("covers", error.message) from None
+    return out | _cost(data, out)
+
+
+def _cost(data: dict[str, Any], agreed: dict[str, Any]) -> dict[str, Any]:
+    every = str(data.get("every") or "")
+    if not every:
+        return {"cost": 0, "currency": "", "every": "", "first_payment": None}
+    if every not in EVERY:
+        raise Invalid("every", f"“{every}” is no rhythm of payment; one of: {', '.join(EVERY)}.")
+    try:
+        currency = checked_currency(str(data.get("currency") or ledger().currency))
+    except MoneyError as wrong:
+        raise Invalid("currency", str(wrong)) from None
+    try:
+        cost = to_minor(str(data.get("cost") or "0").strip(), currency)
+    except MoneyError as wrong:
+        raise Invalid("cost", str(wrong)) from None
+    if cost < 0:
+        raise Invalid("cost", "This is not less than nothing.")
+    first = data.get("first_payment") or agreed["starts"]
+    try:
+        rates().convert(cost, currency, ledger().currency, first)
+    except MoneyError as wrong:
+        raise Invalid("currency", f"{wrong}. Take in its rates first.") from None
+    return {"cost": cost, "currency": currency, "every": every, "first_payment": first}
+
+
+def make_contract(user: Any, data: dict[str, Any]) -> Contract:
+    """Enter a contract. Raises Invalid."""
+    require(user, "plan")
+    checked = _checked(data)
+    with once("name", f"There is a contract “{checked['name']}” already."):
+        made = Contract.objects.create(
+            **checked, made_by=user.username, made_at=int(time.time()), organisation=owner(data.get("organisation"))
+        )
+        record(user, "entered a contract", made.name, undo=inverse("contracts", made, made=True))
+    return made
+
+
+def change_contract(user: Any, number: int, data: dict[str, Any]) -> Contract:
+    """Change a contract from the version the edit was made from. Raises Invalid, Stale, Contract.DoesNotExist."""
+    require(user, "plan")
+    checked = _checked(data)
+    with once("name", f"There is a contract “{checked['name']}” already."):
+        held = visible(Contract).get(pk=number)
+        require_version(held, data["version"], f"“{held.name}”", {"name": held.name, "version": held.version})
+        back = inverse("contracts", held)
+        for name, value in checked.items():
+            setattr(held, name, value)
+        held.version += 1
+        held.save()
+        record(user, "changed a contract", held.name, undo=back)
+    return held
+
+
+def decide_on(user: Any, number: int, decision: str, why: str) -> Contract:
+    """Decide whether the term in force is renewed, replaced or let go; empty takes the decision back.
+
+    Raises Invalid, Contract.DoesNotExist.
+    """
+    require(user, "plan")
+    if decision and decision not in DECISIONS:
+        raise Invalid("decided", f"One of {', '.join(DECISIONS)} can be decided.")
+    with transaction.atomic():
+        held = visible(Contract).get(pk=number)
+        back = inverse("contracts", held)
+        held.decided = decision
+        held.decided_for = standing(as_agreed(held), today()).ends if decision else None
+        held.version += 1
+        held.save()
+        record(user, f"decided to {decision}" if decision else "undecided", held.name, detail={"why": why}, undo=back)
+    return held
+
+
+def drop_contract(user: Any, number: int) -> None:
+    """Drop a contract. Raises Contract.DoesNotExist."""
+    require(user, "plan")
+    with transaction.atomic():
+        held = visible(Contract).get(pk=number)
+        back = inverse("contracts", held)
+        held.delete()
+        record(user, "dropped a contract", held.name, undo=back)

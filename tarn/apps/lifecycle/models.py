@@ -1,0 +1,47 @@
+"""What the company has agreed with others. Days are dates; moments whole seconds since 1970 in UTC."""
+
+from django.db import models
+from django.db.models.functions import Coalesce
+
+
+class Contract(models.Model):
+    """An agreement with a provider: its term, how it goes on, what it costs, which devices it covers."""
+
+    name = models.CharField(max_length=200)
+    provider = models.CharField(max_length=200)
+    kind = models.CharField(max_length=20)
+    number = models.CharField(max_length=80, blank=True)
+    starts = models.DateField()
+    ends = models.DateField(null=True, help_text="last day of the first term; none: no end is agreed")
+    renews = models.IntegerField(default=0, help_text="months it goes on each time; 0: it is over at its end")
+    notice = models.IntegerField(default=0, help_text="days before the end by which notice must be given")
+    notices = models.JSONField(default=list, help_text="days before the end at which people are told")
+    cost = models.BigIntegerField(default=0, help_text="of one payment, in minor units")
+    currency = models.CharField(max_length=3, blank=True)
+    every = models.CharField(max_length=10, blank=True)
+    first_payment = models.DateField(null=True)
+    covers = models.TextField(blank=True, help_text="filter of the devices it covers")
+    decided = models.CharField(max_length=10, blank=True, help_text="renew, replace, let go")
+    decided_for = models.DateField(null=True, help_text="end of the term it was decided for")
+    note = models.TextField(blank=True)
+    made_by = models.CharField(max_length=150)
+    made_at = models.BigIntegerField()
+    version = models.IntegerField(default=1)
+    organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
+
+    scope_path = "organisation"
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "name", name="contract_once")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Feed(models.Model):
+    """A calendar feed: whoever has its address reads what ends when, as its maker sees it."""
+
+    digest = models.CharField(max_length=64, unique=True)
+    user = models.ForeignKey("auth.User", models.CASCADE)
+    made_at = models.BigIntegerField()

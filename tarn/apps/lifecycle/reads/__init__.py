@@ -1,0 +1,1 @@
+"""Contracts, what ends when, and what is to be paid."""

@@ -1,0 +1,95 @@
+"""Payments: what is to come from contracts, licences and purchases, and what was paid in a period."""
+
+from collections import defaultdict
+from datetime import date, timedelta
+from typing import Any
+
+from tarn.apps.licences.models import Licence, Purchase
+from tarn.apps.lifecycle.models import Contract
+from tarn.apps.lifecycle.reads.contracts import day_of
+from tarn.apps.money.reads.ledger import ledger, rates
+from tarn.apps.people.scope import visible
+from tarn.core.finance.money import MoneyError, from_minor
+from tarn.core.finance.payments import Due, payments, same_day
+
+MOST_MONTHS = 120
+
+
+def dues() -> tuple[list[Due], dict[str, dict[str, str]]]:
+    """Return everything that is paid, and by key what it is for."""
+    out: list[Due] = []
+    about: dict[str, dict[str, str]] = {}
+
+    def add(key: str, name: str, what: str, path: str, due: Due) -> None:
+        out.append(due)
+        about[key] = {"name": name, "what": what, "path": path}
+
+    for held in visible(Contract).exclude(every=""):
+        key = f"contract {held.pk}"
+        goes_on = bool(held.renews) and held.decided != "let go"
+        # Payments are every so often; the compiled type is checked where the contract is entered.
+        due = Due(key, held.cost, held.currency, held.first_payment or held.starts, held.every, held.ends, goes_on)
+        add(key, held.name, held.kind, f"/lifecycle/contracts/{held.pk}", due)
+    for licence in visible(Licence).exclude(cost_every=""):
+        key = f"licence {licence.pk}"
+        first = licence.starts or day_of(licence.made_at)
+        due = Due(key, licence.cost, licence.cost_currency, first, licence.cost_every, licence.ends, True)
+        add(key, licence.name, "licence", f"/licences/{licence.pk}", due)
+    for line in visible(Purchase).select_related("licence"):
+        key = f"purchase {line.pk}"
+        due = Due(key, line.price * line.quantity, line.currency, line.day, "once")
+        add(key, f"{line.quantity} of {line.licence.name}", "purchase", f"/licences/{line.licence.pk}", due)
+    return out, about
+
+
+def cash(at: int | None, months: int, since: date | None = None) -> dict[str, Any]:
+    """Return by month what falls due from a month on, in each currency and in the company's own, and what for.
+
+    `apart` are amounts no rate is known for; they are in no sum.
+    """
+    begins = (since or day_of(at)).replace(day=1)
+    until = same_day(begins, months) - timedelta(days=1)
+    own, known = ledger().currency, rates()
+    told, about = dues()
+    by_month: dict[tuple[int, int], list[dict[str, Any]]] = defaultdict(list)
+    sums: dict[tuple[int, int], dict[str, int]] = defaultdict(lambda: defaultdict(int))
+    total: dict[tuple[int, int], int] = defaultdict(int)
+    apart: set[str] = set()
+    for due in told:
+        for one in payments(due, begins, until):
+            month = (one.day.year, one.day.month)
+            sums[month][one.currency] += one.amount
+            try:
+                in_own = known.convert(one.amount, one.currency, own, min(one.day, day_of(None)))
+                total[month] += in_own
+            except MoneyError:
+                in_own = None
+                apart.add(one.currency)
+            by_month[month].append(
+                {
+                    **about[one.key],
+                    "day": one.day.isoformat(),
+                    "amount": str(from_minor(one.amount, one.currency)),
+                    "currency": one.currency,
+                    "own": None if in_own is None else str(from_minor(in_own, own)),
+                    "renewal": one.renewal,
+                }
+            )
+    out = []
+    for number in range(months):
+        month_ = same_day(begins, number)
+        key = (month_.year, month_.month)
+        out.append(
+            {
+                "month": month_.isoformat(),
+                "total": str(from_minor(total[key], own)),
+                "currencies": {code: str(from_minor(n, code)) for code, n in sorted(sums[key].items())},
+                "payments": sorted(by_month[key], key=lambda p: (p["day"], p["name"])),
+            }
+        )
+    return {
+        "currency": own,
+        "months": out,
+        "total": str(from_minor(sum(total.values()), own)),
+        "apart": sorted(apart),
+    }

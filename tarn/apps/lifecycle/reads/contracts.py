@@ -1,0 +1,92 @@
+"""Contracts as they stand on a day."""
+
+import time
+from datetime import date, datetime
+from typing import Any
+
+from tarn.apps.estate.asking.ask import ids, question, zone
+from tarn.apps.estate.asking.branches import everywhere
+from tarn.apps.estate.reads.register import named
+from tarn.apps.lifecycle.models import Contract
+from tarn.apps.people.models import AuditEntry
+from tarn.apps.people.scope import visible
+from tarn.core.finance.contracts import Agreed, standing
+from tarn.core.finance.money import from_minor
+
+
+def day_of(at: int | None) -> date:
+    """Return the day a moment lies in, in the company's time zone; None: today."""
+    return datetime.fromtimestamp(at if at is not None else time.time(), zone()).date()
+
+
+def today() -> date:
+    """Return the day it is in the company's time zone."""
+    return day_of(None)
+
+
+def as_agreed(held: Contract) -> Agreed:
+    """Return the term of a contract as the core knows it."""
+    return Agreed(held.starts, held.ends, held.renews, held.notice)
+
+
+def covered(held: Contract, at: int | None) -> list[int]:
+    """Return the assets of the register a contract covers; none where it says nothing of devices."""
+    if not held.covers:
+        return []
+    with everywhere():
+        return sorted(ids(question(held.covers, at)))
+
+
+def row(held: Contract, at: int | None) -> dict[str, Any]:
+    """Return a contract as it is listed."""
+    day = day_of(at)
+    stands = standing(as_agreed(held), day)
+    decided = held.decided if held.decided_for == stands.ends else ""
+    return {
+        "id": held.pk,
+        "name": held.name,
+        "provider": held.provider,
+        "kind": held.kind,
+        "number": held.number,
+        "state": stands.state,
+        "starts": held.starts.isoformat(),
+        "ends": stands.ends.isoformat() if stands.ends else None,
+        "notice_by": stands.notice_by.isoformat() if stands.notice_by else None,
+        "days_left": (stands.ends - day).days if stands.ends else None,
+        "notice_days": (stands.notice_by - day).days if stands.notice_by else None,
+        "renews": held.renews,
+        "times": stands.times,
+        "cost": str(from_minor(held.cost, held.currency)) if held.every else None,
+        "currency": held.currency,
+        "every": held.every,
+        "covers": held.covers,
+        "devices": len(covered(held, at)),
+        "decided": decided,
+    }
+
+
+def listed(at: int | None) -> list[dict[str, Any]]:
+    """Return all contracts, those that end first before the others, what is over last."""
+    rows = [row(one, at) for one in visible(Contract)]
+    return sorted(rows, key=lambda r: (r["state"] == "over", r["ends"] or "9999", r["name"]))
+
+
+def opened(held: Contract, at: int | None) -> dict[str, Any]:
+    """Return one contract with the devices it covers and what was decided of it."""
+    assets = covered(held, at)
+    history = AuditEntry.objects.filter(thing=held.name, verb__contains="").order_by("-at")[:50]
+    return {
+        **row(held, at),
+        "agreed_until": held.ends.isoformat() if held.ends else None,
+        "notice": held.notice,
+        "notices": held.notices,
+        "first_payment": held.first_payment.isoformat() if held.first_payment else None,
+        "note": held.note,
+        "version": held.version,
+        "assets": named(assets[:200], at),
+        "history": [
+            {"at": entry.at, "who": entry.who, "verb": entry.verb, "why": entry.detail.get("why", "")}
+            for entry in history
+            if "contract" in entry.verb or "decided" in entry.verb
+        ],
+    }

@@ -1,0 +1,124 @@
+"""What ends when: contracts, terms and maintenance of licences; and the notices that are due of them."""
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Any
+
+from tarn.apps.licences.models import Licence
+from tarn.apps.lifecycle.models import Contract
+from tarn.apps.lifecycle.reads.contracts import as_agreed, covered, day_of
+from tarn.apps.people.scope import visible
+from tarn.core.finance.contracts import standing
+from tarn.core.finance.payments import last_notice, same_day
+
+STREAMS = ("contracts", "licence terms", "maintenance")
+NOTICES_OF_LICENCES = (90, 45, 14)
+"""Days before the end of a licence's term at which people are told; contracts say their own."""
+
+
+@dataclass(frozen=True, slots=True)
+class Ending:
+    """One thing that ends: `stream` says of which kind, `path` where it is shown, `count` of how many devices or units;
+    `notice_by` the last day to give notice where it would go on; `notices` the days before the end people are told."""
+
+    stream: str
+    name: str
+    day: date
+    path: str
+    count: int | None
+    notice_by: date | None
+    decided: str
+    goes_on: bool
+    provider: str
+    notices: tuple[int, ...]
+
+
+def endings(at: int | None, since: date, until: date) -> list[Ending]:
+    """Return what ends on days from `since` to `until`, both inclusive, in their order."""
+    out = []
+    day = day_of(at)
+    for held in visible(Contract):
+        stands = standing(as_agreed(held), max(day, since))
+        if stands.ends is not None and since <= stands.ends <= until:
+            decided = held.decided if held.decided_for == stands.ends else ""
+            out.append(
+                Ending(
+                    "contracts",
+                    held.name,
+                    stands.ends,
+                    f"/lifecycle/contracts/{held.pk}",
+                    len(covered(held, at)) or None,
+                    stands.notice_by,
+                    decided,
+                    bool(held.renews) and decided != "let go",
+                    held.provider,
+                    tuple(held.notices),
+                )
+            )
+    for licence in visible(Licence):
+        path = f"/licences/{licence.pk}"
+        for stream, end in (("licence terms", licence.ends), ("maintenance", licence.maintained_until)):
+            if end is not None and since <= end <= until:
+                told = NOTICES_OF_LICENCES if stream == "licence terms" else ()
+                out.append(Ending(stream, licence.name, end, path, None, None, "", False, licence.publisher, told))
+    return sorted(out, key=lambda e: (e.day, e.stream, e.name))
+
+
+def river(at: int | None, months: int) -> dict[str, Any]:
+    """Return what ends in the months from this one on, stream by stream, and what notice must go out first."""
+    day = day_of(at)
+    since = day.replace(day=1)
+    until = same_day(since, months) - timedelta(days=1)
+    found = endings(at, since, until)
+    open_ = [e for e in found if e.notice_by and e.notice_by >= day and not e.decided]
+    first = min(open_, key=lambda e: e.notice_by or e.day, default=None)
+    return {
+        "day": day.isoformat(),
+        "since": since.isoformat(),
+        "months": [same_day(since, n).isoformat() for n in range(months)],
+        "streams": list(STREAMS),
+        "endings": [_shown(e, day) for e in found],
+        "first_notice": _shown(first, day) if first else None,
+    }
+
+
+def _shown(one: Ending, day: date) -> dict[str, Any]:
+    return {
+        "stream": one.stream,
+        "name": one.name,
+        "day": one.day.isoformat(),
+        "path": one.path,
+        "count": one.count,
+        "notice_by": one.notice_by.isoformat() if one.notice_by else None,
+        "missed": bool(one.notice_by and one.notice_by < day <= one.day and not one.decided),
+        "decided": one.decided,
+        "goes_on": one.goes_on,
+        "over": one.day < day,
+    }
+
+
+def notices(at: int | None) -> list[dict[str, Any]]:
+    """Return the notices that have fallen due of what has not ended: one row each, from its day until the end.
+
+    A watch on new rows tells each once, on its day or on the first day after it on which it is asked.
+    """
+    day = day_of(at)
+    out = []
+    for one in endings(at, day, day + timedelta(days=3_660)):
+        for before in one.notices:
+            due = last_notice(one.day, before)
+            if due <= day and not one.decided:
+                out.append(
+                    {
+                        "name": one.name,
+                        "stream": one.stream,
+                        "provider": one.provider,
+                        "ends": one.day.isoformat(),
+                        "before": before,
+                        "due": due.isoformat(),
+                        "notice_by": one.notice_by.isoformat() if one.notice_by else "",
+                        "then": "goes on" if one.goes_on else "is over",
+                        "id": None,
+                    }
+                )
+    return out
