@@ -1,5 +1,6 @@
 """What the company has agreed with others. Days are dates; moments whole seconds since 1970 in UTC."""
 
+from django.conf import settings
 from django.db import models
 from django.db.models.functions import Coalesce
 
@@ -43,5 +44,5 @@ class Feed(models.Model):
     """A calendar feed: whoever has its address reads what ends when, as its maker sees it."""
 
     digest = models.CharField(max_length=64, unique=True)
-    user = models.ForeignKey("auth.User", models.CASCADE)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
     made_at = models.BigIntegerField()

@@ -124,6 +124,8 @@ _ALL: tuple[tuple[str, str, str, str, Definition], ...] = (
      _of("installs", "name user asset.name asset.place installed", inner="user != none", by="name")),
     ("unused", "Not used for three months", "Software", "Installed and, says the system, not started since.",
      _of("installs", "name used installed asset.name asset.person", inner="used < now - 90d", by="name")),
+    ("notices", "Notices of what ends", "Lifecycle", "Contracts and terms of licences, so many days before their end.",
+     _of("notice", "name stream provider before ends notice_by then", sort="ends")),
     ("short", "Short of licences", "Licences", "What is used without a right, and what buying it would cost.",
      _of("shortage", "name metric entitled needed short cure currency", sort="-cure")),
     ("positions", "Positions of all licences", "Licences", "Right and need of everything licensed.",

@@ -3135,6 +3135,158 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lifecycle/river": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * River
+         * @description What ends in the months from this one on, and which notice must go out first.
+         */
+        get: operations["tarn_apps_lifecycle_api_river"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/cash": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cash Calendar
+         * @description What is to be paid month by month; `since` begins in another month, also a past one.
+         */
+        get: operations["tarn_apps_lifecycle_api_cash_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/contracts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Contracts
+         * @description All contracts as they stand, those that end first before the others.
+         */
+        get: operations["tarn_apps_lifecycle_api_all_contracts"];
+        put?: never;
+        /**
+         * Enter Contract
+         * @description Enter a contract.
+         */
+        post: operations["tarn_apps_lifecycle_api_enter_contract"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/contracts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Contract
+         * @description One contract with the devices it covers and what was decided of it.
+         */
+        get: operations["tarn_apps_lifecycle_api_one_contract"];
+        /**
+         * Change Contract
+         * @description Change a contract from the version the edit was made from.
+         */
+        put: operations["tarn_apps_lifecycle_api_change_contract"];
+        post?: never;
+        /**
+         * Drop Contract
+         * @description Drop a contract; it can be undone.
+         */
+        delete: operations["tarn_apps_lifecycle_api_drop_contract"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/contracts/{number}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide On
+         * @description Decide whether the term in force is renewed, replaced or let go; empty takes the decision back.
+         */
+        post: operations["tarn_apps_lifecycle_api_decide_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Feed
+         * @description Make the calendar feed of whoever asks; its address is told once, and the former one no longer holds.
+         */
+        post: operations["tarn_apps_lifecycle_api_new_feed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/feed/{token}.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calendar Feed
+         * @description What ends when as a calendar (RFC 5545), for calendar programs that subscribe to an address.
+         */
+        get: operations["tarn_apps_lifecycle_api_calendar_feed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3397,41 +3549,13 @@ export interface components {
         };
         /** DecisionIn */
         DecisionIn: {
+            /** Decision */
+            decision: string;
             /**
-             * Assets
-             * @default []
+             * Why
+             * @default
              */
-            assets: number[];
-            /** Filter */
-            filter?: string | null;
-            /** Expected */
-            expected?: number | null;
-            /** Standing */
-            standing?: string | null;
-            /** Aside Reason */
-            aside_reason?: string | null;
-            /** Kind */
-            kind?: string | null;
-            /** State */
-            state?: string | null;
-            /** Person */
-            person?: string | null;
-            /** Department */
-            department?: string | null;
-            /** Organisation */
-            organisation?: string | null;
-            /** Place */
-            place?: string | null;
-            /** Manufacturer */
-            manufacturer?: string | null;
-            /** Model */
-            model?: string | null;
-            /** Note */
-            note?: string | null;
-            /** Own */
-            own?: {
-                [key: string]: string | boolean | number | null;
-            } | null;
+            why: string;
         };
         /** RulingIn */
         RulingIn: {
@@ -6931,6 +7055,285 @@ export interface components {
             keys: string;
             /** Activations */
             activations?: number | null;
+        };
+        /** EndingOut */
+        EndingOut: {
+            /** Stream */
+            stream: string;
+            /** Name */
+            name: string;
+            /** Day */
+            day: string;
+            /** Path */
+            path: string;
+            /** Count */
+            count: number | null;
+            /** Notice By */
+            notice_by: string | null;
+            /** Missed */
+            missed: boolean;
+            /** Decided */
+            decided: string;
+            /** Goes On */
+            goes_on: boolean;
+            /** Over */
+            over: boolean;
+        };
+        /** RiverOut */
+        RiverOut: {
+            /** Day */
+            day: string;
+            /** Since */
+            since: string;
+            /** Months */
+            months: string[];
+            /** Streams */
+            streams: string[];
+            /** Endings */
+            endings: components["schemas"]["EndingOut"][];
+            first_notice: components["schemas"]["EndingOut"] | null;
+        };
+        /** CashOut */
+        CashOut: {
+            /** Currency */
+            currency: string;
+            /** Months */
+            months: components["schemas"]["MonthOut"][];
+            /** Total */
+            total: string;
+            /** Apart */
+            apart: string[];
+        };
+        /** MonthOut */
+        MonthOut: {
+            /** Month */
+            month: string;
+            /** Total */
+            total: string;
+            /** Currencies */
+            currencies: {
+                [key: string]: string;
+            };
+            /** Payments */
+            payments: components["schemas"]["PaymentOut"][];
+        };
+        /** PaymentOut */
+        PaymentOut: {
+            /** Name */
+            name: string;
+            /** What */
+            what: string;
+            /** Path */
+            path: string;
+            /** Day */
+            day: string;
+            /** Amount */
+            amount: string;
+            /** Currency */
+            currency: string;
+            /** Own */
+            own: string | null;
+            /** Renewal */
+            renewal: boolean;
+        };
+        /** ContractRow */
+        ContractRow: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Provider */
+            provider: string;
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: string;
+            /** State */
+            state: string;
+            /** Starts */
+            starts: string;
+            /** Ends */
+            ends: string | null;
+            /** Notice By */
+            notice_by: string | null;
+            /** Days Left */
+            days_left: number | null;
+            /** Notice Days */
+            notice_days: number | null;
+            /** Renews */
+            renews: number;
+            /** Times */
+            times: number;
+            /** Cost */
+            cost: string | null;
+            /** Currency */
+            currency: string;
+            /** Every */
+            every: string;
+            /** Covers */
+            covers: string;
+            /** Devices */
+            devices: number;
+            /** Decided */
+            decided: string;
+        };
+        /** ContractName */
+        ContractName: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /** ContractIn */
+        ContractIn: {
+            /** Name */
+            name: string;
+            /** Provider */
+            provider: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Number
+             * @default
+             */
+            number: string;
+            /** Starts */
+            starts?: string | null;
+            /** Ends */
+            ends?: string | null;
+            /**
+             * Renews
+             * @default 0
+             */
+            renews: number;
+            /**
+             * Notice
+             * @default 0
+             */
+            notice: number;
+            /**
+             * Notices
+             * @default []
+             */
+            notices: number[];
+            /**
+             * Cost
+             * @default
+             */
+            cost: string;
+            /**
+             * Currency
+             * @default
+             */
+            currency: string;
+            /**
+             * Every
+             * @default
+             */
+            every: string;
+            /** First Payment */
+            first_payment?: string | null;
+            /**
+             * Covers
+             * @default
+             */
+            covers: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Organisation */
+            organisation?: number | null;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /** ContractOut */
+        ContractOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Provider */
+            provider: string;
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: string;
+            /** State */
+            state: string;
+            /** Starts */
+            starts: string;
+            /** Ends */
+            ends: string | null;
+            /** Notice By */
+            notice_by: string | null;
+            /** Days Left */
+            days_left: number | null;
+            /** Notice Days */
+            notice_days: number | null;
+            /** Renews */
+            renews: number;
+            /** Times */
+            times: number;
+            /** Cost */
+            cost: string | null;
+            /** Currency */
+            currency: string;
+            /** Every */
+            every: string;
+            /** Covers */
+            covers: string;
+            /** Devices */
+            devices: number;
+            /** Decided */
+            decided: string;
+            /** Agreed Until */
+            agreed_until: string | null;
+            /** Notice */
+            notice: number;
+            /** Notices */
+            notices: number[];
+            /** First Payment */
+            first_payment: string | null;
+            /** Note */
+            note: string;
+            /** Version */
+            version: number;
+            /** Assets */
+            assets: components["schemas"]["CoveredAsset"][];
+            /** History */
+            history: components["schemas"]["DecidedOut"][];
+        };
+        /** CoveredAsset */
+        CoveredAsset: {
+            /** Id */
+            id: number;
+            /** Name */
+            name?: string | null;
+            /** Kind */
+            kind?: string | null;
+            /** Place */
+            place?: string | null;
+        };
+        /** DecidedOut */
+        DecidedOut: {
+            /** At */
+            at: number;
+            /** Who */
+            who: string;
+            /** Verb */
+            verb: string;
+            /** Why */
+            why: string;
+        };
+        /** FeedOut */
+        FeedOut: {
+            /** Path */
+            path: string;
         };
     };
     responses: never;
@@ -11328,6 +11731,235 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CountOut"];
                 };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_river: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                months?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RiverOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_cash_calendar: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                months?: number;
+                since?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CashOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_all_contracts: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContractRow"][];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_enter_contract: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ContractIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContractName"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_one_contract: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContractOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_change_contract: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ContractIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContractName"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_drop_contract: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_decide_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContractName"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_new_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_calendar_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

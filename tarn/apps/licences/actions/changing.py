@@ -6,6 +6,7 @@ from django.core import serializers
 from django.db.models import F
 
 from tarn.apps.licences.models import Change, Licence, Pin
+from tarn.apps.people.actions.rows import inverse, rows_undoer
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.scope import visible
 
@@ -16,28 +17,13 @@ def changed() -> None:
         Change.objects.create(number=1)
 
 
-def kept(licence: Licence) -> str:
-    """Return a licence with its purchases, keys and pins as text that `licences` undoes to."""
-    rows = [licence, *licence.purchase_set.all(), *licence.key_set.all(), *licence.pin_set.all()]
-    return str(serializers.serialize("json", rows))
+HANGING = ("purchase_set", "key_set", "pin_set")
+rows_undoer("licences", Licence, "plan", HANGING, changed)
 
 
-@undoer("licences", needs="plan")
-def _undo(user: Any, inverse: dict[str, Any]) -> dict[str, Any]:
-    """Bring a licence back to how it was kept, or away where it was not there."""
-    now = visible(Licence).filter(pk=inverse["number"]).first()
-    back = {"action": "licences", "number": inverse["number"], "rows": kept(now) if now else None}
-    if now is not None:
-        version = now.version
-        now.delete()
-    else:
-        version = 0
-    for row in serializers.deserialize("json", inverse["rows"] or "[]"):
-        if isinstance(row.object, Licence):
-            row.object.version = max(version, row.object.version) + 1
-        row.save()
-    changed()
-    return back
+def back_to(licence: Licence, *, made: bool = False) -> dict[str, Any]:
+    """Return the inverse of an act on a licence: how it stands now, with its purchases, keys and pins."""
+    return inverse("licences", licence, HANGING, made=made)
 
 
 @undoer("licence pins", needs="decide")

@@ -6,7 +6,7 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 
-from tarn.apps.licences.actions.changing import changed, kept
+from tarn.apps.licences.actions.changing import back_to, changed
 from tarn.apps.licences.models import Key, Licence
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
@@ -42,7 +42,7 @@ def add_keys(user: Any, number: int, text: str, activations: int | None) -> int:
             raise Invalid("keys", f"Keys {seen[digest]} and {place} (…{key[-_SHOWN:]}) are one. Nothing was added.")
         seen[digest] = place
     with transaction.atomic():
-        inverse = {"action": "licences", "number": held.pk, "rows": kept(held)}
+        inverse = back_to(held)
         now = int(time.time())
         Key.objects.bulk_create(
             Key(
@@ -74,7 +74,7 @@ def drop_key(user: Any, number: int) -> None:
     require(user, "plan")
     held = visible(Key).select_related("licence").get(pk=number)
     with transaction.atomic():
-        inverse = {"action": "licences", "number": held.licence.pk, "rows": kept(held.licence)}
+        inverse = back_to(held.licence)
         held.delete()
         changed()
         record(user, "withdrew a key", f"{held.licence.name} …{held.tail}", undo=inverse)

@@ -4,7 +4,7 @@ import time
 from datetime import date
 from typing import Any
 
-from tarn.apps.licences.actions.changing import changed, kept
+from tarn.apps.licences.actions.changing import back_to, changed
 from tarn.apps.licences.models import Licence, Purchase
 from tarn.apps.money.reads.ledger import ledger, rates
 from tarn.apps.people.actions.audit import record
@@ -96,7 +96,7 @@ def make_licence(user: Any, data: dict[str, Any]) -> Licence:
             **checked, made_by=user.username, made_at=int(time.time()), organisation=owner(data.get("organisation"))
         )
         changed()
-        inverse = {"action": "licences", "number": made.pk, "rows": None}
+        inverse = back_to(made, made=True)
         record(user, "entered a licence", made.name, detail={"products": made.products}, undo=inverse)
     return made
 
@@ -108,7 +108,7 @@ def change_licence(user: Any, number: int, data: dict[str, Any]) -> Licence:
     with once("name", f"There is a licence “{checked['name']}” already."):
         held = visible(Licence).get(pk=number)
         require_version(held, data["version"], f"“{held.name}”", {"name": held.name, "version": held.version})
-        inverse = {"action": "licences", "number": held.pk, "rows": kept(held)}
+        inverse = back_to(held)
         for name, value in checked.items():
             setattr(held, name, value)
         held.version += 1
@@ -123,7 +123,7 @@ def drop_licence(user: Any, number: int) -> None:
     require(user, "plan")
     held = visible(Licence).get(pk=number)
     with once("name", ""):
-        inverse = {"action": "licences", "number": held.pk, "rows": kept(held)}
+        inverse = back_to(held)
         held.delete()
         changed()
         record(user, "dropped a licence", held.name, undo=inverse)
@@ -145,7 +145,7 @@ def buy(user: Any, number: int, data: dict[str, Any]) -> Purchase:
     except MoneyError as wrong:
         raise Invalid("currency", f"{wrong}. Take in its rates first.") from None
     with once("quantity", ""):
-        inverse = {"action": "licences", "number": held.pk, "rows": kept(held)}
+        inverse = back_to(held)
         made = Purchase.objects.create(
             licence=held,
             day=day,
@@ -176,7 +176,7 @@ def drop_purchase(user: Any, number: int) -> None:
     require(user, "plan")
     line = visible(Purchase).select_related("licence").get(pk=number)
     with once("quantity", ""):
-        inverse = {"action": "licences", "number": line.licence.pk, "rows": kept(line.licence)}
+        inverse = back_to(line.licence)
         line.delete()
         changed()
         record(user, "dropped a purchase", f"{line.quantity} of {line.licence.name}", undo=inverse)

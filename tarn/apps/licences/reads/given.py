@@ -4,8 +4,9 @@ import time
 from collections import Counter, defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from datetime import UTC, date, datetime
+from datetime import date, datetime
 
+from tarn.apps.estate.asking.ask import zone
 from tarn.apps.estate.reads.installed import Installed, Machine, installed, machines, title_names, titles_named
 from tarn.apps.licences.models import Licence as Held
 from tarn.apps.licences.models import Need, Pin, Purchase, UseRecord
@@ -43,8 +44,8 @@ class Given:
 
 
 def day_of(at: int | None) -> date:
-    """Return the day a moment lies in; None: today."""
-    return datetime.fromtimestamp(at if at is not None else time.time(), UTC).date()
+    """Return the day a moment lies in, in the company's time zone; None: today."""
+    return datetime.fromtimestamp(at if at is not None else time.time(), zone()).date()
 
 
 def given(at: int | None) -> Given:
@@ -176,7 +177,7 @@ def _said(day: date, title_of: dict[str, int | None]) -> dict[tuple[int, int], P
 def _peaks(licences: list[Licence], names: dict[int, str], day: date) -> dict[int, int]:
     """Return of concurrent licences the most that used one of their products at once in the year up to a day."""
     out = {}
-    until = int(datetime(day.year, day.month, day.day, tzinfo=UTC).timestamp()) + 86_400
+    until = int(datetime(day.year, day.month, day.day, tzinfo=zone()).timestamp()) + 86_400
     for licence in licences:
         if licence.metric != "concurrent use":
             continue

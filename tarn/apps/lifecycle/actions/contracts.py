@@ -7,7 +7,7 @@ from django.db import transaction
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.lifecycle.models import Contract
-from tarn.apps.lifecycle.reads.contracts import as_agreed, today
+from tarn.apps.lifecycle.reads.contracts import DECISIONS, as_agreed, today
 from tarn.apps.money.reads.ledger import ledger, rates
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
@@ -21,7 +21,6 @@ from tarn.core.finance.money import MoneyError, checked_currency, to_minor
 from tarn.core.finance.payments import EVERY
 
 KINDS = ("support", "maintenance", "lease", "subscription", "service")
-DECISIONS = ("renew", "replace", "let go")
 MOST_NOTICES = 6
 
 rows_undoer("contracts", Contract, "plan")

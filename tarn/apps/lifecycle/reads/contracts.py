@@ -1,22 +1,21 @@
 """Contracts as they stand on a day."""
 
-import time
-from datetime import date, datetime
+from datetime import date
 from typing import Any
 
-from tarn.apps.estate.asking.ask import ids, question, zone
+from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.register import named
+from tarn.apps.licences.reads.given import day_of
 from tarn.apps.lifecycle.models import Contract
-from tarn.apps.people.models import AuditEntry
+from tarn.apps.people.actions.audit import open_entries
 from tarn.apps.people.scope import visible
 from tarn.core.finance.contracts import Agreed, standing
 from tarn.core.finance.money import from_minor
 
-
-def day_of(at: int | None) -> date:
-    """Return the day a moment lies in, in the company's time zone; None: today."""
-    return datetime.fromtimestamp(at if at is not None else time.time(), zone()).date()
+DECISIONS = ("renew", "replace", "let go")
+VERBS = ("entered a contract", "changed a contract", "undecided", *(f"decided to {d}" for d in DECISIONS))
+"""What the audit trail says of a contract."""
 
 
 def today() -> date:
@@ -74,7 +73,7 @@ def listed(at: int | None) -> list[dict[str, Any]]:
 def opened(held: Contract, at: int | None) -> dict[str, Any]:
     """Return one contract with the devices it covers and what was decided of it."""
     assets = covered(held, at)
-    history = AuditEntry.objects.filter(thing=held.name, verb__contains="").order_by("-at")[:50]
+    history = open_entries().filter(thing=held.name, verb__in=VERBS).order_by("-at")[:50]
     return {
         **row(held, at),
         "agreed_until": held.ends.isoformat() if held.ends else None,
@@ -87,6 +86,5 @@ def opened(held: Contract, at: int | None) -> dict[str, Any]:
         "history": [
             {"at": entry.at, "who": entry.who, "verb": entry.verb, "why": entry.detail.get("why", "")}
             for entry in history
-            if "contract" in entry.verb or "decided" in entry.verb
         ],
     }

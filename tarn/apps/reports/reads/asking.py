@@ -15,6 +15,7 @@ from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.estate.reads.uses import Kept
 from tarn.apps.licences.reads import licences, positions
+from tarn.apps.lifecycle.reads.ending import notices
 from tarn.apps.people.scope import visible
 from tarn.apps.reports.models import Report
 from tarn.apps.reports.shipped import shipped
@@ -157,6 +158,8 @@ def _listed(definition: Definition, names: list[str], asked: Question) -> Iterat
     elif definition.row == "licence":
         for licence in licences.for_report(asked.at):
             yield {**licence, "id": None}
+    elif definition.row == "notice":
+        yield from notices(asked.at)
     elif definition.row in OVER_DAYS:
         yield from _changes(definition, names, asked)
     else:

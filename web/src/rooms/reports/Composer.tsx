@@ -162,7 +162,7 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
               label="Offered in"
               value={where}
               set={setWhere}
-              options={["Discovery", "Estate", "Software", "Licences", "Exposure"].map(
+              options={["Discovery", "Estate", "Software", "Licences", "Lifecycle", "Exposure"].map(
                 (r): [string, string] => [r, r],
               )}
               wrong={at("room")}

@@ -1,0 +1,220 @@
+"""The lifecycle room over HTTP: thin; parse, call, shape."""
+
+from datetime import date
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router, Schema, Status
+from ninja.errors import HttpError
+
+from tarn.apps.estate.asking.ask import read_dial
+from tarn.apps.lifecycle.actions import contracts as contract_actions
+from tarn.apps.lifecycle.actions.feeds import feed_of, make_feed
+from tarn.apps.lifecycle.models import Contract
+from tarn.apps.lifecycle.reads import cash, contracts, ending, feed
+from tarn.apps.people.answers import or_404
+from tarn.apps.people.scope import limited_to, scope_of, visible
+
+router = Router(tags=["lifecycle"])
+
+
+class ContractRow(Schema):
+    id: int
+    name: str
+    provider: str
+    kind: str
+    number: str
+    state: str
+    starts: str
+    ends: str | None
+    notice_by: str | None
+    days_left: int | None
+    notice_days: int | None
+    renews: int
+    times: int
+    cost: str | None
+    currency: str
+    every: str
+    covers: str
+    devices: int
+    decided: str
+
+
+class CoveredAsset(Schema):
+    id: int
+    name: str | None = None
+    kind: str | None = None
+    place: str | None = None
+
+
+class DecidedOut(Schema):
+    at: int
+    who: str
+    verb: str
+    why: str
+
+
+class ContractOut(ContractRow):
+    agreed_until: str | None
+    notice: int
+    notices: list[int]
+    first_payment: str | None
+    note: str
+    version: int
+    assets: list[CoveredAsset]
+    history: list[DecidedOut]
+
+
+class ContractIn(Schema):
+    name: str
+    provider: str
+    kind: str
+    number: str = ""
+    starts: date | None = None
+    ends: date | None = None
+    renews: int = 0
+    notice: int = 0
+    notices: list[int] = []
+    cost: str = ""
+    currency: str = ""
+    every: str = ""
+    first_payment: date | None = None
+    covers: str = ""
+    note: str = ""
+    organisation: int | None = None
+    version: int = 0
+
+
+class ContractName(Schema):
+    id: int
+    name: str
+
+
+class DecisionIn(Schema):
+    decision: str
+    why: str = ""
+
+
+class EndingOut(Schema):
+    stream: str
+    name: str
+    day: str
+    path: str
+    count: int | None
+    notice_by: str | None
+    missed: bool
+    decided: str
+    goes_on: bool
+    over: bool
+
+
+class RiverOut(Schema):
+    day: str
+    since: str
+    months: list[str]
+    streams: list[str]
+    endings: list[EndingOut]
+    first_notice: EndingOut | None
+
+
+class PaymentOut(Schema):
+    name: str
+    what: str
+    path: str
+    day: str
+    amount: str
+    currency: str
+    own: str | None
+    renewal: bool
+
+
+class MonthOut(Schema):
+    month: str
+    total: str
+    currencies: dict[str, str]
+    payments: list[PaymentOut]
+
+
+class CashOut(Schema):
+    currency: str
+    months: list[MonthOut]
+    total: str
+    apart: list[str]
+
+
+class FeedOut(Schema):
+    path: str
+
+
+@router.get("/lifecycle/river", response=RiverOut)
+def river(request: HttpRequest, as_of: str | None = None, months: int = 12) -> Any:
+    """What ends in the months from this one on, and which notice must go out first."""
+    return ending.river(read_dial(as_of), max(1, min(months, cash.MOST_MONTHS)))
+
+
+@router.get("/lifecycle/cash", response=CashOut)
+def cash_calendar(request: HttpRequest, as_of: str | None = None, months: int = 36, since: date | None = None) -> Any:
+    """What is to be paid month by month; `since` begins in another month, also a past one."""
+    return cash.cash(read_dial(as_of), max(1, min(months, cash.MOST_MONTHS)), since)
+
+
+@router.get("/lifecycle/contracts", response=list[ContractRow])
+def all_contracts(request: HttpRequest, as_of: str | None = None) -> Any:
+    """All contracts as they stand, those that end first before the others."""
+    return contracts.listed(read_dial(as_of))
+
+
+@router.post("/lifecycle/contracts", response={201: ContractName})
+def enter_contract(request: HttpRequest, body: ContractIn) -> Any:
+    """Enter a contract."""
+    return Status(201, contract_actions.make_contract(request.user, body.dict()))
+
+
+@router.get("/lifecycle/contracts/{number}", response=ContractOut)
+def one_contract(request: HttpRequest, number: int, as_of: str | None = None) -> Any:
+    """One contract with the devices it covers and what was decided of it."""
+    at = read_dial(as_of)
+    return or_404(Contract, lambda n: contracts.opened(visible(Contract).get(pk=n), at), number, "contract")
+
+
+@router.put("/lifecycle/contracts/{number}", response=ContractName)
+def change_contract(request: HttpRequest, number: int, body: ContractIn) -> Any:
+    """Change a contract from the version the edit was made from."""
+    return or_404(
+        Contract, lambda n: contract_actions.change_contract(request.user, n, body.dict()), number, "contract"
+    )
+
+
+@router.post("/lifecycle/contracts/{number}/decision", response=ContractName)
+def decide_on(request: HttpRequest, number: int, body: DecisionIn) -> Any:
+    """Decide whether the term in force is renewed, replaced or let go; empty takes the decision back."""
+    return or_404(
+        Contract,
+        lambda n: contract_actions.decide_on(request.user, n, body.decision, body.why),
+        number,
+        "contract",
+    )
+
+
+@router.delete("/lifecycle/contracts/{number}", response={204: None})
+def drop_contract(request: HttpRequest, number: int) -> Any:
+    """Drop a contract; it can be undone."""
+    or_404(Contract, lambda n: contract_actions.drop_contract(request.user, n), number, "contract")
+    return Status(204, None)
+
+
+@router.post("/lifecycle/feed", response=FeedOut)
+def new_feed(request: HttpRequest) -> Any:
+    """Make the calendar feed of whoever asks; its address is told once, and the former one no longer holds."""
+    return {"path": f"/api/lifecycle/feed/{make_feed(request.user)}.ics"}
+
+
+@router.get("/lifecycle/feed/{token}.ics", auth=None)
+def calendar_feed(request: HttpRequest, token: str) -> HttpResponse:
+    """What ends when as a calendar (RFC 5545), for calendar programs that subscribe to an address."""
+    user = feed_of(token)
+    if user is None:
+        raise HttpError(404, "There is no such calendar.")
+    with limited_to(*(scope_of(user) or ())):
+        text = feed.calendar(request.build_absolute_uri("/").rstrip("/"))
+    return HttpResponse(text, content_type="text/calendar; charset=utf-8")

@@ -1,0 +1,38 @@
+"""What ends when as a calendar (iCalendar, RFC 5545)."""
+
+from datetime import UTC, datetime, timedelta
+
+from icalendar import Calendar, Event
+
+from tarn.apps.lifecycle.reads.contracts import today
+from tarn.apps.lifecycle.reads.ending import Ending, endings
+
+MONTHS_AHEAD, DAYS_BACK = 36, 31
+_WHAT = {"contracts": "ends", "licence terms": "term ends", "maintenance": "maintenance ends"}
+
+
+def calendar(base: str) -> bytes:
+    """Return what ends from a month back to three years on, and the last days to give notice, as one calendar."""
+    made = Calendar()
+    made.add("prodid", "-//Tarn//What ends when//EN")
+    made.add("version", "2.0")
+    made.add("x-wr-calname", "Tarn: what ends when")
+    day = today()
+    for one in endings(None, day - timedelta(days=DAYS_BACK), day + timedelta(days=MONTHS_AHEAD * 31)):
+        made.add_component(_event(one, base, one.day, f"{one.name}: {_WHAT[one.stream]}", "end"))
+        if one.notice_by and not one.decided:
+            made.add_component(_event(one, base, one.notice_by, f"{one.name}: last day to give notice", "notice"))
+    return bytes(made.to_ical())
+
+
+def _event(one: Ending, base: str, day: object, summary: str, what: str) -> Event:
+    event = Event()
+    event.add("uid", f"{one.path.strip('/').replace('/', '-')}-{one.stream.replace(' ', '-')}-{what}-{one.day}@tarn")
+    event.add("dtstamp", datetime.now(UTC).replace(microsecond=0))
+    event.add("dtstart", day)
+    event.add("summary", summary)
+    event.add("url", f"{base}{one.path}")
+    told = [one.provider and f"With {one.provider}.", one.count and f"{one.count} devices.", one.decided]
+    event.add("description", " ".join(str(t) for t in told if t))
+    event.add("transp", "TRANSPARENT")
+    return event
