@@ -7,6 +7,7 @@ import json
 import pytest
 from asgiref.sync import async_to_sync
 from django.test import Client
+from ninja import Schema
 
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.models import Asset
@@ -263,3 +264,14 @@ def test_no_two_shapes_of_the_api_share_a_name():
 
     names = [s.__name__ for s in below(Schema) if s.__module__.startswith("tarn.")]
     assert sorted(names) == sorted(set(names))
+
+
+def test_no_two_bodies_share_a_name():
+    """Bodies of one name would stand in each other's place in the API's description."""
+    held = {}
+    waiting = [Schema]
+    while waiting:
+        for made in waiting.pop().__subclasses__():
+            waiting.append(made)
+            if made.__module__.startswith("tarn."):
+                assert held.setdefault(made.__name__, made) is made, made

@@ -111,6 +111,16 @@ const licence = createRoute({
   path: "/licences/$licence",
   component: lazyRouteComponent(() => import("./rooms/licences/LicencePage"), "LicencePage"),
 });
+const lifecycle = createRoute({
+  getParentRoute: () => root,
+  path: "/lifecycle",
+  component: lazyRouteComponent(() => import("./rooms/lifecycle/Lifecycle"), "Lifecycle"),
+});
+const contract = createRoute({
+  getParentRoute: () => root,
+  path: "/lifecycle/contracts/$contract",
+  component: lazyRouteComponent(() => import("./rooms/lifecycle/ContractPage"), "ContractPage"),
+});
 const reports = createRoute({
   getParentRoute: () => root,
   path: "/reports",
@@ -199,6 +209,8 @@ export const router = createRouter({
     product,
     licences,
     licence,
+    lifecycle,
+    contract,
     reports,
     compose,
     statements,

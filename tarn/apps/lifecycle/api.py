@@ -90,7 +90,7 @@ class ContractName(Schema):
     name: str
 
 
-class DecisionIn(Schema):
+class ContractDecision(Schema):
     decision: str
     why: str = ""
 
@@ -186,7 +186,7 @@ def change_contract(request: HttpRequest, number: int, body: ContractIn) -> Any:
 
 
 @router.post("/lifecycle/contracts/{number}/decision", response=ContractName)
-def decide_on(request: HttpRequest, number: int, body: DecisionIn) -> Any:
+def decide_on(request: HttpRequest, number: int, body: ContractDecision) -> Any:
     """Decide whether the term in force is renewed, replaced or let go; empty takes the decision back."""
     return or_404(
         Contract,

@@ -37,6 +37,13 @@ WATCHES: tuple[dict[str, Any], ...] = (
         "quiet": "20-6",
     },
     {
+        "name": "What ends",
+        "report": "notices",
+        "rule": "FREQ=DAILY;BYHOUR=7;BYMINUTE=15",
+        "condition": "new",
+        "to": ["piet@skerrivane.example"],
+    },
+    {
         "name": "Barred software",
         "report": "barred",
         "rule": "FREQ=WEEKLY;BYDAY=MO;BYHOUR=7;BYMINUTE=30",

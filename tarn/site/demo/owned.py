@@ -1,4 +1,4 @@
-"""What the demo company owns of rights to use software: licences, purchases, keys."""
+"""What the demo company owns of rights to use software, and what it has agreed with others."""
 
 from datetime import date, timedelta
 from typing import Any
@@ -126,6 +126,27 @@ LICENCES: tuple[tuple[dict[str, Any], tuple[_Line, ...]], ...] = (
     ),
 )  # fmt: skip
 
+CONTRACTS: tuple[dict[str, Any], ...] = (
+    {"name": "Printer lease", "provider": "Quayside Leasing", "kind": "lease", "number": "QL-4471", "began": 700,
+     "ends": 71, "renews": 12, "notice": 60, "cost": "1180.00", "every": "month", "covers": "kind = printer"},
+    {"name": "Link to Grey Ness", "provider": "Strandline Circuits", "kind": "service", "number": "SC-20-118",
+     "began": 1050, "ends": 36, "renews": 12, "notice": 30, "cost": "2340.00", "every": "quarter",
+     "covers": 'kind = router and place = "Grey Ness"'},
+    {"name": "Switch support", "provider": "Selkie Networks", "kind": "support", "number": "SN-7702", "began": 330,
+     "ends": 214, "notice": 0, "cost": "9600.00", "every": "year", "covers": "kind = switch"},
+    {"name": "Berthwright support", "provider": "Callow Marine", "kind": "maintenance", "number": "CM-118",
+     "began": 500, "ends": 158, "renews": 12, "notice": 90, "cost": "64000", "currency": "NOK", "every": "year",
+     "covers": "software[product = \"Berthwright Planner\"]"},
+    {"name": "Power supplies, service", "provider": "Gannet Power", "kind": "maintenance", "number": "GP-0093",
+     "began": 800, "ends": -20, "cost": "1450.00", "every": "year", "covers": "kind = \"power supply\""},
+    {"name": "Cloud account", "provider": "Cirrus Quay", "kind": "subscription", "number": "CQ-3301", "began": 410,
+     "ends": None, "cost": "310.00", "every": "month", "covers": ""},
+    {"name": "Camera upkeep", "provider": "Brightwire", "kind": "maintenance", "number": "BW-558", "began": 230,
+     "ends": 12, "renews": 6, "notice": 14, "cost": "690.00", "every": "half year",
+     "covers": "kind in (camera, recorder)"},
+)  # fmt: skip
+"""`began` so many days ago, `ends` in so many."""
+
 _TERMS = {"Pellucid Reader, yearly": (330, 45), "Corvid Protect": (700, 320)}
 """Begun so many days ago, ending in so many."""
 _MAINTAINED = {"Galleykeeper Till": 200, "Grebe database": -60}
@@ -133,11 +154,12 @@ _MAINTAINED = {"Galleykeeper Till": 200, "Grebe database": -60}
 
 
 def own(user: Any, today: date) -> None:
-    """Enter licences with what was bought of them, keys, and what is said of single devices."""
+    """Enter licences with what was bought of them, keys, contracts, and what is said of single devices."""
     from tarn.apps.estate.reads.installed import keys_found, machines
     from tarn.apps.licences.actions.keys import add_keys
     from tarn.apps.licences.actions.licences import buy, make_licence
     from tarn.apps.licences.actions.pins import need, say
+    from tarn.apps.lifecycle.actions.contracts import make_contract
     from tarn.apps.money.actions.ledger import take_in_rates
 
     take_in_rates(user, RATES)
@@ -159,5 +181,12 @@ def own(user: Any, today: date) -> None:
         add_keys(user, made["Berthwright Planner"].pk, "\n".join(planner[:2]), 1)
     need(user, "ostler-client", True)
     by_name = {machine.name: asset for asset, machine in machines(None).items()}
+    for told in CONTRACTS:
+        began, ends = told["began"], told["ends"]
+        dates = {
+            "starts": today - timedelta(days=began),
+            "ends": None if ends is None else today + timedelta(days=ends),
+        }
+        make_contract(user, {**told, **dates, "notices": [90, 45, 14]})
     until = today + timedelta(days=38)
     say(user, "Quill Office", [by_name["salt-win-02"]], {"says": "exempt", "why": "test bench", "until": until}, today)

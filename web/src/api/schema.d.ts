@@ -3549,13 +3549,41 @@ export interface components {
         };
         /** DecisionIn */
         DecisionIn: {
-            /** Decision */
-            decision: string;
             /**
-             * Why
-             * @default
+             * Assets
+             * @default []
              */
-            why: string;
+            assets: number[];
+            /** Filter */
+            filter?: string | null;
+            /** Expected */
+            expected?: number | null;
+            /** Standing */
+            standing?: string | null;
+            /** Aside Reason */
+            aside_reason?: string | null;
+            /** Kind */
+            kind?: string | null;
+            /** State */
+            state?: string | null;
+            /** Person */
+            person?: string | null;
+            /** Department */
+            department?: string | null;
+            /** Organisation */
+            organisation?: string | null;
+            /** Place */
+            place?: string | null;
+            /** Manufacturer */
+            manufacturer?: string | null;
+            /** Model */
+            model?: string | null;
+            /** Note */
+            note?: string | null;
+            /** Own */
+            own?: {
+                [key: string]: string | boolean | number | null;
+            } | null;
         };
         /** RulingIn */
         RulingIn: {
@@ -7328,6 +7356,16 @@ export interface components {
             /** Verb */
             verb: string;
             /** Why */
+            why: string;
+        };
+        /** ContractDecision */
+        ContractDecision: {
+            /** Decision */
+            decision: string;
+            /**
+             * Why
+             * @default
+             */
             why: string;
         };
         /** FeedOut */
@@ -11908,7 +11946,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DecisionIn"];
+                "application/json": components["schemas"]["ContractDecision"];
             };
         };
         responses: {

@@ -173,6 +173,7 @@ export function Shell() {
           <Room to="/estate">Estate</Room>
           <Room to="/software">Software</Room>
           <Room to="/licences">Licences</Room>
+          <Room to="/lifecycle">Lifecycle</Room>
           <Room to="/reports">Reports</Room>
         </nav>
         <span className="flex-1" />

@@ -4,7 +4,7 @@ from collections import defaultdict
 from datetime import date, timedelta
 from typing import Any
 
-from tarn.apps.licences.models import Licence, Purchase
+from tarn.apps.licences.reads.dated import paid
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.lifecycle.reads.contracts import day_of
 from tarn.apps.money.reads.ledger import ledger, rates
@@ -20,25 +20,24 @@ def dues() -> tuple[list[Due], dict[str, dict[str, str]]]:
     out: list[Due] = []
     about: dict[str, dict[str, str]] = {}
 
-    def add(key: str, name: str, what: str, path: str, due: Due) -> None:
+    def add(name: str, what: str, path: str, due: Due) -> None:
         out.append(due)
-        about[key] = {"name": name, "what": what, "path": path}
+        about[due.key] = {"name": name, "what": what, "path": path}
 
     for held in visible(Contract).exclude(every=""):
-        key = f"contract {held.pk}"
         goes_on = bool(held.renews) and held.decided != "let go"
-        # Payments are every so often; the compiled type is checked where the contract is entered.
-        due = Due(key, held.cost, held.currency, held.first_payment or held.starts, held.every, held.ends, goes_on)
-        add(key, held.name, held.kind, f"/lifecycle/contracts/{held.pk}", due)
-    for licence in visible(Licence).exclude(cost_every=""):
-        key = f"licence {licence.pk}"
-        first = licence.starts or day_of(licence.made_at)
-        due = Due(key, licence.cost, licence.cost_currency, first, licence.cost_every, licence.ends, True)
-        add(key, licence.name, "licence", f"/licences/{licence.pk}", due)
-    for line in visible(Purchase).select_related("licence"):
-        key = f"purchase {line.pk}"
-        due = Due(key, line.price * line.quantity, line.currency, line.day, "once")
-        add(key, f"{line.quantity} of {line.licence.name}", "purchase", f"/licences/{line.licence.pk}", due)
+        due = Due(
+            f"contract {held.pk}",
+            held.cost,
+            held.currency,
+            held.first_payment or held.starts,
+            held.every,
+            held.ends,
+            goes_on,
+        )
+        add(held.name, held.kind, f"/lifecycle/contracts/{held.pk}", due)
+    for due, name, what, number in paid():
+        add(name, what, f"/licences/{number}", due)
     return out, about
 
 

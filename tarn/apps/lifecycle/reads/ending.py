@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Any
 
-from tarn.apps.licences.models import Licence
+from tarn.apps.licences.reads.dated import terms
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.lifecycle.reads.contracts import as_agreed, covered, day_of
 from tarn.apps.people.scope import visible
@@ -55,8 +55,8 @@ def endings(at: int | None, since: date, until: date) -> list[Ending]:
                     tuple(held.notices),
                 )
             )
-    for licence in visible(Licence):
-        path = f"/licences/{licence.pk}"
+    for licence in terms():
+        path = f"/licences/{licence.number}"
         for stream, end in (("licence terms", licence.ends), ("maintenance", licence.maintained_until)):
             if end is not None and since <= end <= until:
                 told = NOTICES_OF_LICENCES if stream == "licence terms" else ()

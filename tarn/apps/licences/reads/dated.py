@@ -1,0 +1,44 @@
+"""What of licences has a day: terms and maintenance that end, and what is paid."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import date
+
+from tarn.apps.licences.models import Licence, Purchase
+from tarn.apps.licences.reads.given import day_of
+from tarn.apps.people.scope import visible
+from tarn.core.finance.payments import Due
+
+
+@dataclass(frozen=True, slots=True)
+class Dated:
+    """A licence with the last days of its term and of its maintenance, where there are such."""
+
+    number: int
+    name: str
+    publisher: str
+    ends: date | None
+    maintained_until: date | None
+
+
+def terms() -> list[Dated]:
+    """Return the licences that have an end of any kind."""
+    return [
+        Dated(one.pk, one.name, one.publisher, one.ends, one.maintained_until)
+        for one in visible(Licence)
+        if one.ends or one.maintained_until
+    ]
+
+
+def paid() -> Iterator[tuple[Due, str, str, int]]:
+    """Yield what is paid for licences: the payment, for what, its kind, and the licence's number.
+
+    What is paid again is taken to go on after the term's end, as a renewal.
+    """
+    for one in visible(Licence).exclude(cost_every=""):
+        first = one.starts or day_of(one.made_at)
+        due = Due(f"licence {one.pk}", one.cost, one.cost_currency, first, one.cost_every, one.ends, True)
+        yield due, one.name, "licence", one.pk
+    for line in visible(Purchase).select_related("licence"):
+        due = Due(f"purchase {line.pk}", line.price * line.quantity, line.currency, line.day, "once")
+        yield due, f"{line.quantity} of {line.licence.name}", "purchase", line.licence.pk

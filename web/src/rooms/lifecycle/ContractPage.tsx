@@ -1,0 +1,219 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { useDial } from "../../parts/dial";
+import { Choice, FormFoot, TextField } from "../../parts/Form";
+import { amount, day, moment, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Heads, Sheet, useDone } from "../../parts/Sheet";
+import { ContractForm } from "./ContractForm";
+import { Then, Until } from "./Contracts";
+
+type Held = Schemas["ContractOut"];
+
+/** One contract: its term and what happens at its end, what it costs, which devices it covers, what was decided. */
+export function ContractPage() {
+  const { contract } = useParams({ strict: false }) as { contract: string };
+  const { at } = useDial();
+  const navigate = useNavigate();
+  const may = useMay("plan") && !at;
+  const done = useDone("lifecycle");
+  const [doing, setDoing] = useState<"" | "change" | "decide">("");
+  const asked = useQuery({
+    queryKey: ["lifecycle", "contract", contract, at],
+    queryFn: () =>
+      ok(
+        client.GET("/api/lifecycle/contracts/{number}", {
+          params: { path: { number: Number(contract) }, query: { as_of: at } },
+        }),
+      ),
+  });
+  if (asked.error)
+    return (
+      <div className="p-6">
+        <Problem error={asked.error} />
+      </div>
+    );
+  if (!asked.data) return <Waiting what="Reading the contract …" />;
+  const c = asked.data;
+  const drop = async () => {
+    if (!window.confirm(`Drop “${c.name}”? It can be undone in Settings.`)) return;
+    await done(
+      () => ok(client.DELETE("/api/lifecycle/contracts/{number}", { params: { path: { number: c.id } } })),
+      `“${c.name}” is dropped.`,
+    );
+    await navigate({ to: "/lifecycle", search: { tab: "contracts" } as never });
+  };
+  return (
+    <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
+      <p className="dim pt-3 text-[13px]">
+        <Link to="/lifecycle" search={{ at, tab: "contracts" } as never} className="link-quiet">
+          Contracts
+        </Link>{" "}
+        · {c.provider} <span className="mono">{c.number}</span>
+      </p>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2 pb-3">
+        <h1>{c.name}</h1>
+        <span className="tag">{c.kind}</span>
+        <Then c={c} />
+        <span className="flex-1" />
+        {may && (
+          <>
+            {c.ends && c.state !== "over" && (
+              <button type="button" className="btn btn-primary btn-sm" onClick={() => setDoing("decide")}>
+                Decide
+              </button>
+            )}
+            <button type="button" className="btn btn-sm" onClick={() => setDoing("change")}>
+              Change
+            </button>
+            <button type="button" className="btn btn-sm text-error" onClick={() => void drop()}>
+              Drop
+            </button>
+          </>
+        )}
+      </div>
+      <div className="grid items-start gap-3 lg:grid-cols-[5fr_7fr]">
+        <Sheet id="terms" className="" title="What is agreed">
+          <dl className="facts px-3.5 pb-3">
+            <dt>Began</dt>
+            <dd>{day(c.starts)}</dd>
+            <dd />
+            <dt>{c.times ? "This term ends" : "Ends"}</dt>
+            <dd>
+              <Until c={c} />
+              {c.times > 0 && <span className="faint block">went on {plural(c.times, "time")}</span>}
+            </dd>
+            <dd />
+            <dt>Then</dt>
+            <dd>
+              {c.renews
+                ? `goes on for ${plural(c.renews, "month")}, unless notice is given ${plural(c.notice, "day")} before`
+                : c.ends
+                  ? "it is over"
+                  : "no end is agreed"}
+            </dd>
+            <dd />
+            <dt>People are told</dt>
+            <dd>{c.notices.length ? `${c.notices.join(", ")} days before` : "by nobody"}</dd>
+            <dd />
+            <dt>Costs</dt>
+            <dd>
+              {c.cost
+                ? `${amount(c.cost)} ${c.currency}, ${c.every === "once" ? "once" : `each ${c.every}`}`
+                : "nothing"}
+            </dd>
+            <dd />
+          </dl>
+          {c.note && <p className="px-3.5 pb-3 text-[13px]">{c.note}</p>}
+          <History c={c} />
+        </Sheet>
+        <Sheet
+          id="covered"
+          className=""
+          title="Devices it covers"
+          hint={c.covers ? plural(c.devices, "device") : "it says nothing of devices"}
+          actions={
+            c.covers ? (
+              <Link
+                to="/estate"
+                search={{ at, q: c.covers }}
+                className="link-quiet text-[13px] font-semibold"
+              >
+                See them in the estate
+              </Link>
+            ) : undefined
+          }
+        >
+          {c.assets.length > 0 && (
+            <table className="grid-table">
+              <Heads names={["Name", "Kind", "Place"]} />
+              <tbody>
+                {c.assets.slice(0, 50).map((a) => (
+                  <tr key={a.id}>
+                    <td>
+                      <Link
+                        to="/assets/$asset"
+                        params={{ asset: String(a.id) }}
+                        search={{ at }}
+                        className="link-quiet mono"
+                      >
+                        {a.name}
+                      </Link>
+                    </td>
+                    <td className="dim">{a.kind}</td>
+                    <td className="dim">{a.place}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+          {c.covers && !c.assets.length && (
+            <p className="dim px-3.5 pb-3 text-[13px]">
+              No device answers <span className="mono">{c.covers}</span>: what it was made for is no longer
+              there.
+            </p>
+          )}
+        </Sheet>
+      </div>
+      {doing === "change" && <ContractForm held={c} close={() => setDoing("")} />}
+      {doing === "decide" && <Decide c={c} close={() => setDoing("")} />}
+    </div>
+  );
+}
+
+function History({ c }: { c: Held }) {
+  if (!c.history.length) return null;
+  return (
+    <ul className="border-t border-[var(--line-2)] px-3.5 py-2 text-[12.5px]">
+      {c.history.map((h) => (
+        <li key={`${h.at}${h.verb}`} className="py-0.5">
+          <span className="dim">{moment(new Date(h.at * 1000).toISOString())}</span> {h.who} {h.verb}
+          {h.why && <span className="dim">: {h.why}</span>}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Decide({ c, close }: { c: Held; close: () => void }) {
+  const done = useDone("lifecycle");
+  const [decision, setDecision] = useState(c.decided || "renew");
+  const [why, setWhy] = useState("");
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    await done(
+      () =>
+        ok(
+          client.POST("/api/lifecycle/contracts/{number}/decision", {
+            params: { path: { number: c.id } },
+            body: { decision, why },
+          }),
+        ),
+      decision ? `Decided: ${decision}.` : "The decision is taken back.",
+    );
+    close();
+  };
+  return (
+    <Dialog title={`What becomes of ${c.name} after ${c.ends && day(c.ends)}`} close={close}>
+      <form onSubmit={save}>
+        <Choice
+          label="It is"
+          value={decision}
+          set={setDecision}
+          options={[
+            ["renew", "renewed"],
+            ["replace", "replaced by another"],
+            ["let go", "let go"],
+            ["", "not decided"],
+          ]}
+        />
+        <TextField label="Why" value={why} set={setWhy} hint="Stands in the history." />
+        <FormFoot close={close} />
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,102 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { client, ok, type Schemas } from "../../api/client";
+import { amount, day, plural } from "../../parts/format";
+import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Heads } from "../../parts/Sheet";
+
+type Row = Schemas["ContractRow"];
+
+/** Until when a contract runs and what happens then. */
+export function Until({ c }: { c: Row }) {
+  if (!c.ends) return <span className="dim">no end agreed</span>;
+  return (
+    <>
+      {c.state === "over" ? "over since " : ""}
+      {day(c.ends)}
+      {c.state === "to come" && <span className="tag ml-2">to come</span>}
+      {c.state === "over" && <span className="tag ml-2">over</span>}
+    </>
+  );
+}
+
+/** What is to be done about the end of a contract. */
+export function Then({ c }: { c: Row }) {
+  if (c.state === "over" || !c.ends) return null;
+  if (c.decided) return <span className="tag ok">{c.decided}</span>;
+  if (!c.renews) return <span className="dim">is over then</span>;
+  if (c.notice_days === null || c.notice_days === undefined) return null;
+  if (c.notice_days < 0) return <span className="tag warn">goes on: notice is past</span>;
+  return (
+    <span className={c.notice_days <= 45 ? "tag bad" : "dim"}>
+      notice by {c.notice_by && day(c.notice_by)}
+      {c.notice_days <= 45 && `, ${plural(c.notice_days, "day")}`}
+    </span>
+  );
+}
+
+/** Every contract, those that end first before the others. */
+export function Contracts({ at }: { at: string | undefined }) {
+  const asked = useQuery({
+    queryKey: ["lifecycle", "contracts", at],
+    queryFn: () => ok(client.GET("/api/lifecycle/contracts", { params: { query: { as_of: at } } })),
+  });
+  if (asked.error) return <Problem error={asked.error} />;
+  if (!asked.data) return <Waiting what="Reading contracts …" />;
+  if (!asked.data.length)
+    return (
+      <Empty title="No contract is entered yet.">
+        Enter support, maintenance, leases, subscriptions and services; Tarn tells when notice must go out.
+      </Empty>
+    );
+  return (
+    <div className="sheet overflow-x-auto">
+      <table className="grid-table">
+        <Heads names={["Contract", "Kind", "Ends", "Then", "Covers", "Cost"]} numbers={["Cost"]} />
+        <tbody>
+          {asked.data.map((c) => (
+            <tr key={c.id} className={c.state === "over" ? "opacity-70" : ""}>
+              <td>
+                <Link
+                  to="/lifecycle/contracts/$contract"
+                  params={{ contract: String(c.id) }}
+                  search={{ at }}
+                  className="link-quiet font-semibold"
+                >
+                  {c.name}
+                </Link>
+                <span className="faint block text-[12px]">
+                  {c.provider} <span className="mono">{c.number}</span>
+                </span>
+              </td>
+              <td className="dim">{c.kind}</td>
+              <td className="whitespace-nowrap">
+                <Until c={c} />
+              </td>
+              <td>
+                <Then c={c} />
+              </td>
+              <td>
+                {c.covers ? (
+                  <Link to="/estate" search={{ at, q: c.covers }} className="link-quiet">
+                    {plural(c.devices, "device")}
+                  </Link>
+                ) : (
+                  <span className="faint">–</span>
+                )}
+              </td>
+              <td className="num mono whitespace-nowrap">
+                {c.cost && `${amount(c.cost)} ${c.currency}`}
+                {c.cost && (
+                  <span className="faint block text-[12px]">
+                    {c.every === "once" ? "once" : `each ${c.every}`}
+                  </span>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,41 @@
+import { useState } from "react";
+import { client, ok } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { useFaults } from "../../parts/Form";
+import { Copied } from "../../parts/Sheet";
+
+/** Make the calendar feed of whoever is signed in; its address is shown once. */
+export function FeedDialog({ close }: { close: () => void }) {
+  const [address, setAddress] = useState("");
+  const { setError, rest } = useFaults();
+  const make = async () => {
+    try {
+      const made = await ok(client.POST("/api/lifecycle/feed"));
+      setAddress(`${window.location.origin}${made.path}`);
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title="Calendar feed" close={close}>
+      <p className="pb-3 text-[13.5px]">
+        An address that a calendar program subscribes to: ends of contracts and terms, and the last days to
+        give notice, as you see them. Whoever has the address reads the calendar; making a new one ends the
+        former.
+      </p>
+      {address ? (
+        <Copied label="Its address, shown now and never again" text={address} />
+      ) : (
+        <button type="button" className="btn btn-primary" onClick={() => void make()}>
+          Make an address
+        </button>
+      )}
+      {rest}
+      <div className="mt-3 flex justify-end">
+        <button type="button" className="btn" onClick={close}>
+          {address ? "It is kept" : "Leave"}
+        </button>
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,67 @@
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useState } from "react";
+import { useDial } from "../../parts/dial";
+import { useMay } from "../../parts/me";
+import type { Search } from "../../search";
+import { ContractForm } from "./ContractForm";
+import { Contracts } from "./Contracts";
+import { FeedDialog } from "./FeedDialog";
+import { Payments } from "./Payments";
+import { River } from "./River";
+
+const VIEWS: [string | undefined, string][] = [
+  [undefined, "What ends when"],
+  ["contracts", "Contracts"],
+  ["payments", "Payments"],
+];
+
+/** The lifecycle room: what ends when, contracts, what is to be paid. */
+export function Lifecycle() {
+  const { tab } = useSearch({ strict: false }) as Search;
+  const { at } = useDial();
+  const may = useMay("plan") && !at;
+  const navigate = useNavigate();
+  const [doing, setDoing] = useState<"" | "contract" | "feed">("");
+  const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
+  return (
+    <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-1 pt-3.5 pb-2">
+        <h1>{view?.[1]}</h1>
+        <span className="flex-1" />
+        <button type="button" className="btn btn-sm" onClick={() => setDoing("feed")}>
+          Calendar feed
+        </button>
+        {may && (
+          <button type="button" className="btn btn-primary btn-sm" onClick={() => setDoing("contract")}>
+            Enter a contract
+          </button>
+        )}
+      </div>
+      <nav aria-label="Views of lifecycle" className="mb-3 flex flex-wrap gap-1 border-b border-base-300">
+        {VIEWS.map(([key, label]) => (
+          <button
+            key={label}
+            type="button"
+            aria-pressed={tab === key}
+            onClick={() =>
+              void navigate({
+                to: "/lifecycle",
+                search: ((before: Search) => ({ ...before, tab: key })) as never,
+              })
+            }
+            className={`-mb-px rounded-t-[8px] px-3 py-1.5 text-[13px] font-semibold ${
+              tab === key ? "border border-b-0 border-base-300 bg-base-100 text-primary" : "dim"
+            }`}
+          >
+            {label}
+          </button>
+        ))}
+      </nav>
+      {tab === undefined && <River at={at} />}
+      {tab === "contracts" && <Contracts at={at} />}
+      {tab === "payments" && <Payments at={at} />}
+      {doing === "contract" && <ContractForm held={null} close={() => setDoing("")} />}
+      {doing === "feed" && <FeedDialog close={() => setDoing("")} />}
+    </div>
+  );
+}

@@ -1,0 +1,132 @@
+import { useQuery } from "@tanstack/react-query";
+import { client, ok, type Schemas } from "../../api/client";
+import { capital, day, plural, shortDay } from "../../parts/format";
+import { Problem, Waiting } from "../../parts/Problem";
+import { CashBars } from "./CashBars";
+
+type Ending = Schemas["EndingOut"];
+
+const TONES: Record<string, string> = {
+  contracts: "var(--heather-ink)",
+  "licence terms": "var(--color-accent)",
+  maintenance: "var(--s2)",
+};
+const monthName = new Intl.DateTimeFormat("en-GB", { month: "short" });
+
+/** What ends in the year to come, stream by stream, and under it what is to be paid. */
+export function River({ at }: { at: string | undefined }) {
+  const asked = useQuery({
+    queryKey: ["lifecycle", "river", at],
+    queryFn: () => ok(client.GET("/api/lifecycle/river", { params: { query: { as_of: at, months: 12 } } })),
+  });
+  if (asked.error) return <Problem error={asked.error} />;
+  if (!asked.data) return <Waiting what="Reading what ends …" />;
+  const r = asked.data;
+  const begins = new Date(r.months[0] ?? r.since).getTime();
+  const last = new Date(r.months[r.months.length - 1] ?? r.since);
+  const ends = new Date(last.getFullYear(), last.getMonth() + 1, 1).getTime();
+  const at100 = (iso: string) => (100 * (new Date(iso).getTime() - begins)) / (ends - begins);
+  const missed = r.endings.filter((e) => e.missed);
+  return (
+    <>
+      <p className="pb-2.5 text-[13.5px]">
+        <span className="dim">
+          {plural(r.endings.filter((e) => !e.over).length, "thing ends", "things end")} in twelve months.{" "}
+        </span>
+        {r.first_notice?.notice_by ? (
+          <b className="font-semibold">
+            Notice of {r.first_notice.name} must go out by {day(r.first_notice.notice_by)}.
+          </b>
+        ) : (
+          <span className="dim">No notice has to go out.</span>
+        )}
+        {missed.length > 0 && (
+          <span className="tag warn ml-3">
+            goes on, for notice was not given: {missed.map((e) => e.name).join(", ")}
+          </span>
+        )}
+      </p>
+      <section className="sheet overflow-x-auto p-3.5" aria-label="What ends when">
+        <div className="relative min-w-[860px]">
+          <div className="ml-[120px] grid" style={{ gridTemplateColumns: `repeat(${r.months.length}, 1fr)` }}>
+            {r.months.map((m) => (
+              <span key={m} className="dim border-l border-[var(--line-2)] pl-1.5 text-[12px]">
+                {monthName.format(new Date(m))}
+                {m.slice(5, 7) === "01" && ` ${m.slice(0, 4)}`}
+              </span>
+            ))}
+          </div>
+          {r.streams.map((s) => (
+            <Stream
+              key={s}
+              name={s}
+              endings={r.endings.filter((e) => e.stream === s)}
+              at={at100}
+              months={r.months.length}
+            />
+          ))}
+          <div className="pointer-events-none absolute inset-y-0 right-0 left-[120px]">
+            <i
+              className="absolute inset-y-0 w-0.5 bg-accent"
+              style={{ left: `${at100(r.day)}%` }}
+              title={`the day shown: ${day(r.day)}`}
+            />
+          </div>
+        </div>
+      </section>
+      <CashBars at={at} />
+    </>
+  );
+}
+
+/** One stream: its endings as marks on the line of months, stacked where they come close. */
+function Stream(props: { name: string; endings: Ending[]; at: (iso: string) => number; months: number }) {
+  const rows: number[] = [];
+  const placed = props.endings.map((e) => {
+    const left = props.at(e.day);
+    // A label takes about an eighth of the width; a mark goes on the first line that is free there.
+    let line = rows.findIndex((until) => until <= left);
+    if (line < 0) line = rows.push(0) - 1;
+    rows[line] = left + 14;
+    return { e, left, line };
+  });
+  return (
+    <div className="flex border-t border-base-300">
+      <h2 className="w-[120px] flex-none pt-2.5 text-[12.5px] font-semibold">{capital(props.name)}</h2>
+      <ul
+        className="relative flex-1"
+        style={{
+          height: Math.max(1, rows.length) * 40 + 12,
+          backgroundImage: "linear-gradient(to right, var(--line-2) 1px, transparent 1px)",
+          backgroundSize: `${100 / props.months}% 100%`,
+        }}
+      >
+        {placed.map(({ e, left, line }) => (
+          <li
+            key={`${e.path}${e.stream}${e.day}`}
+            className={`absolute flex max-w-[150px] items-start gap-1.5 text-[12px] leading-[15px] ${left > 86 ? "flex-row-reverse text-right" : ""} ${e.over ? "opacity-60" : ""}`}
+            style={{
+              top: 8 + line * 40,
+              ...(left > 86 ? { right: `${100 - left}%` } : { left: `${left}%` }),
+            }}
+          >
+            <i
+              className="mt-0.5 h-7 w-2 flex-none rounded-[2px]"
+              style={{ background: e.notice_by && !e.decided ? "var(--color-error)" : TONES[e.stream] }}
+            />
+            <a href={e.path} className="hover:underline" title={`${e.name}, ${day(e.day)}`}>
+              <span className="line-clamp-1">
+                {e.name}
+                {e.count ? `, ${e.count}` : ""}
+              </span>
+              <span className="faint">
+                {e.decided || (e.notice_by ? `notice by ${shortDay(e.notice_by)}` : shortDay(e.day))}
+              </span>
+            </a>
+          </li>
+        ))}
+        {!placed.length && <li className="faint p-2.5 text-[12px]">nothing in these months</li>}
+      </ul>
+    </div>
+  );
+}
