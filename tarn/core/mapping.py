@@ -87,6 +87,13 @@ TARGETS: dict[str, Target] = {
     "supervised": _T("management", "supervised", "yes/no", "Supervised", ("supervised",)),
     "site": _T("management", "site", "text", "Their site", ("management site",)),
     "managed_by": _T("management", "managed_by", "text", "Managed by", ("managed by", "server")),
+    "bought": _T("acquisition", "bought_at", "moment", "Bought", ("bought", "purchase date", "purchased")),
+    "warranty": _T(
+        "acquisition", "warranty_end", "moment", "Warranty until", ("warranty", "warranty end", "warranty until")
+    ),
+    "supplier": _T("acquisition", "supplier", "text", "Supplier", ("supplier", "reseller", "sold by")),
+    "order": _T("acquisition", "order", "text", "Order", ("order", "purchase order", "po")),
+    "cost_centre": _T("acquisition", "cost_centre", "text", "Cost centre", ("cost center", "cost code")),
     "unit": _T("management", "unit", "text", "Organisational unit", ("organisational unit", "ou", "unit")),
 }
 """Everything a column may fill, by the name a mapping uses."""

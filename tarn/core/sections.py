@@ -110,6 +110,20 @@ class Management(Part):
     unit: Text | None = None
 
 
+class Acquisition(Part):
+    """How it was acquired and what its maker answers for: days as seconds since 1970, the price in minor units of the
+    currency."""
+
+    bought_at: int | None = None
+    supplier: Text | None = None
+    order: Text | None = None
+    cost_centre: Text | None = None
+    price: Count | None = None
+    currency: Text | None = None
+    warranty_from: int | None = None
+    warranty_end: int | None = None
+
+
 class Placement(Part):
     """Where it was met: its address, the place of that network, and the organisation it was looked for."""
 
@@ -160,6 +174,7 @@ FACTS: dict[str, type[Part]] = {
     "hardware": Hardware,
     "condition": Condition,
     "management": Management,
+    "acquisition": Acquisition,
     "placement": Placement,
     "decision": Decision,
 }

@@ -4,6 +4,7 @@ import json
 from datetime import timedelta
 
 import pytest
+from dateutil.relativedelta import relativedelta
 from icalendar import Calendar
 
 from tarn.apps.lifecycle.models import Contract
@@ -133,3 +134,92 @@ def test_an_older_edit_and_other_hands_are_refused(manager, as_role, held):
     assert send(manager, f"/contracts/{held}", lease(version=9), "put").status_code == 409
     assert send(manager, f"/contracts/{held}", lease(version=1, note="seen"), "put").status_code == 200
     assert send(as_role("operator"), "/contracts", lease(name="Other")).status_code == 403
+
+
+def order(**change):
+    day = today() - timedelta(days=20)
+    line = {
+        "kind": "laptop",
+        "manufacturer": "Halberd",
+        "model": "L14",
+        "quantity": 3,
+        "price": "940.00",
+        "warranty": 36,
+    }
+    return {
+        "number": "PO-31",
+        "supplier": "Quayside",
+        "day": day.isoformat(),
+        "lines": [{**line, **change.pop("line", {})}],
+        **change,
+    }
+
+
+def received(client, line, serials, day=None):
+    return send(
+        client,
+        f"/order-lines/{line}/receive",
+        {"serials": serials, "day": (day or today()).isoformat(), "place": "Saltholm"},
+    )
+
+
+@pytest.fixture
+def line(manager):
+    assert send(manager, "/orders", order()).status_code == 201
+    return manager.get("/api/lifecycle/orders").json()[0]["lines"][0]["id"]
+
+
+def test_an_order_is_received_in_parts_into_assets_with_price_and_warranty(manager, line, estate):
+    """HB-2001 was found by a sweep before: it is the same asset, and what is decided of it stays."""
+    assets = received(manager, line, "HB-9001\nHB-2001").json()["assets"]
+    assert assets[1] == estate[2]
+    (told,) = manager.get("/api/lifecycle/orders").json()
+    assert (told["open"], told["lines"][0]["received"]) == (True, 2)
+    rows = {
+        r["id"]: r
+        for r in manager.get("/api/assets?filter=order = PO-31&fields=state,serial,place,warranty.end").json()["rows"]
+    }
+    assert rows[assets[0]]["state"] == "in stock"
+    assert rows[assets[1]]["state"] == "in use"
+    last = today() + relativedelta(months=36) - timedelta(days=1)
+    assert rows[assets[0]]["warranty.end"][:10] == last.isoformat()
+    mends = f"warranty.end < {(last + timedelta(days=1)).isoformat()} and place = Saltholm"
+    assert manager.get("/api/assets", {"filter": mends}).json()["total"] == 2
+    river = manager.get("/api/lifecycle/river?months=40").json()["endings"]
+    assert [(e["name"], e["count"]) for e in river if e["stream"] == "warranties"] == [("laptop, PO-31", 2)]
+    assert manager.delete(f"/api/lifecycle/orders/{told['id']}").json()["field"] == "number"
+
+
+def test_what_cannot_be_received_is_refused_whole(manager, line):
+    assert received(manager, line, "HB-7001").status_code == 200
+    for serials, says in (
+        ("", "no serial number"),
+        ("HB-8001, hb-8001", "there twice"),
+        ("HB-8001, HB-7001", "HB-7001 was received with PO-31"),
+        ("HB-8001, HB-8002, HB-8003", "3 are more than the 2"),
+        ("HB-8001, none", "none tells no device from others"),
+    ):
+        answer = received(manager, line, serials)
+        assert says in answer.json()["detail"], serials
+    assert "nothing of it came before" in received(manager, line, "HB-8001", today() - timedelta(days=40)).json()["detail"]
+    assert "still to come" in received(manager, line, "HB-8001", today() + timedelta(days=1)).json()["detail"]
+    assert manager.get("/api/lifecycle/orders").json()[0]["lines"][0]["received"] == 1
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"number": ""}, "number"),
+        ({"supplier": ""}, "supplier"),
+        ({"expected": "2001-01-01"}, "expected"),
+        ({"lines": []}, "lines"),
+        ({"line": {"quantity": 0}}, "lines"),
+        ({"line": {"kind": ""}}, "lines"),
+        ({"line": {"price": "-3"}}, "lines"),
+        ({"line": {"currency": "NOK"}}, "lines"),
+        ({"line": {"warranty": -1}}, "lines"),
+    ],
+)
+def test_an_order_that_cannot_be_is_refused_at_its_field(manager, change, field):
+    answer = send(manager, "/orders", order(**change))
+    assert (answer.status_code, answer.json()["field"]) == (422, field)

@@ -9,9 +9,10 @@ from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import read_dial
 from tarn.apps.lifecycle.actions import contracts as contract_actions
+from tarn.apps.lifecycle.actions import orders as order_actions
 from tarn.apps.lifecycle.actions.feeds import feed_of, make_feed
-from tarn.apps.lifecycle.models import Contract
-from tarn.apps.lifecycle.reads import cash, contracts, ending, feed
+from tarn.apps.lifecycle.models import Contract, Order, OrderLine
+from tarn.apps.lifecycle.reads import cash, contracts, ending, feed, orders
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import limited_to, scope_of, visible
 
@@ -142,6 +143,68 @@ class CashOut(Schema):
     apart: list[str]
 
 
+class OrderLineOut(Schema):
+    id: int
+    kind: str
+    manufacturer: str
+    model: str
+    quantity: int
+    received: int
+    price: str
+    currency: str
+    warranty: int
+    cost_centre: str
+    last: str | None
+
+
+class OrderOut(Schema):
+    id: int
+    number: str
+    supplier: str
+    day: str
+    expected: str | None
+    open: bool
+    late: bool
+    note: str
+    lines: list[OrderLineOut]
+
+
+class OrderLineIn(Schema):
+    kind: str
+    quantity: int
+    price: str = ""
+    currency: str = ""
+    manufacturer: str = ""
+    model: str = ""
+    warranty: int = 0
+    cost_centre: str = ""
+
+
+class OrderIn(Schema):
+    number: str
+    supplier: str
+    lines: list[OrderLineIn]
+    day: date | None = None
+    expected: date | None = None
+    note: str = ""
+    organisation: int | None = None
+
+
+class OrderName(Schema):
+    id: int
+    number: str
+
+
+class ReceiveIn(Schema):
+    serials: str
+    day: date
+    place: str = ""
+
+
+class ReceivedOut(Schema):
+    assets: list[int]
+
+
 class FeedOut(Schema):
     path: str
 
@@ -201,6 +264,37 @@ def drop_contract(request: HttpRequest, number: int) -> Any:
     """Drop a contract; it can be undone."""
     or_404(Contract, lambda n: contract_actions.drop_contract(request.user, n), number, "contract")
     return Status(204, None)
+
+
+@router.get("/lifecycle/orders", response=list[OrderOut])
+def all_orders(request: HttpRequest) -> Any:
+    """All orders with how much of each line has come."""
+    return orders.orders()
+
+
+@router.post("/lifecycle/orders", response={201: OrderName})
+def enter_order(request: HttpRequest, body: OrderIn) -> Any:
+    """Enter an order with its lines."""
+    return Status(201, order_actions.make_order(request.user, body.dict()))
+
+
+@router.delete("/lifecycle/orders/{number}", response={204: None})
+def drop_order(request: HttpRequest, number: int) -> Any:
+    """Drop an order of which nothing was received."""
+    or_404(Order, lambda n: order_actions.drop_order(request.user, n), number, "order")
+    return Status(204, None)
+
+
+@router.post("/lifecycle/order-lines/{number}/receive", response=ReceivedOut)
+def receive_line(request: HttpRequest, number: int, body: ReceiveIn) -> Any:
+    """Receive pieces of a line by serial number, all or none: each is an asset with its price and warranty."""
+    assets = or_404(
+        OrderLine,
+        lambda n: order_actions.receive(request.user, n, body.serials, body.day, body.place),
+        number,
+        "line",
+    )
+    return {"assets": assets}
 
 
 @router.post("/lifecycle/feed", response=FeedOut)

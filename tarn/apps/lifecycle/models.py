@@ -40,6 +40,59 @@ class Contract(models.Model):
         return self.name
 
 
+class Order(models.Model):
+    """What was ordered of a supplier."""
+
+    number = models.CharField(max_length=80)
+    supplier = models.CharField(max_length=200)
+    day = models.DateField()
+    expected = models.DateField(null=True)
+    note = models.TextField(blank=True)
+    made_by = models.CharField(max_length=150)
+    made_at = models.BigIntegerField()
+    organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
+
+    scope_path = "organisation"
+
+    class Meta:
+        ordering = ["-day", "-pk"]
+        constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "number", name="order_once")]
+
+
+class OrderLine(models.Model):
+    """So many of one model on an order, at a price each, with a warranty of so many months from the day received."""
+
+    order = models.ForeignKey(Order, models.CASCADE)
+    kind = models.CharField(max_length=60)
+    manufacturer = models.CharField(max_length=200, blank=True)
+    model = models.CharField(max_length=200, blank=True)
+    quantity = models.IntegerField()
+    price = models.BigIntegerField(help_text="of one, in minor units")
+    currency = models.CharField(max_length=3)
+    warranty = models.IntegerField(default=0, help_text="months")
+    cost_centre = models.CharField(max_length=80, blank=True)
+
+    scope_path = "order__organisation"
+
+    class Meta:
+        ordering = ["pk"]
+
+
+class Receipt(models.Model):
+    """One piece of a line that was received: its serial number and the asset it is."""
+
+    line = models.ForeignKey(OrderLine, models.PROTECT)
+    serial = models.CharField(max_length=200)
+    asset = models.BigIntegerField()
+    day = models.DateField()
+
+    scope_path = "line__order__organisation"
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["line", "serial"], name="serial_once_a_line")]
+
+
 class Feed(models.Model):
     """A calendar feed: whoever has its address reads what ends when, as its maker sees it."""
 

@@ -3247,6 +3247,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lifecycle/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Orders
+         * @description All orders with how much of each line has come.
+         */
+        get: operations["tarn_apps_lifecycle_api_all_orders"];
+        put?: never;
+        /**
+         * Enter Order
+         * @description Enter an order with its lines.
+         */
+        post: operations["tarn_apps_lifecycle_api_enter_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/orders/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Order
+         * @description Drop an order of which nothing was received.
+         */
+        delete: operations["tarn_apps_lifecycle_api_drop_order"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/order-lines/{number}/receive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Receive Line
+         * @description Receive pieces of a line by serial number, all or none: each is an asset with its price and warranty.
+         */
+        post: operations["tarn_apps_lifecycle_api_receive_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lifecycle/feed": {
         parameters: {
             query?: never;
@@ -6524,8 +6588,23 @@ export interface components {
         };
         /** OrderIn */
         OrderIn: {
-            /** Order */
-            order: number[];
+            /** Number */
+            number: string;
+            /** Supplier */
+            supplier: string;
+            /** Lines */
+            lines: components["schemas"]["OrderLineIn"][];
+            /** Day */
+            day?: string | null;
+            /** Expected */
+            expected?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Organisation */
+            organisation?: number | null;
         };
         /** MetricOut */
         MetricOut: {
@@ -7367,6 +7446,116 @@ export interface components {
              * @default
              */
             why: string;
+        };
+        /** OrderLineOut */
+        OrderLineOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Manufacturer */
+            manufacturer: string;
+            /** Model */
+            model: string;
+            /** Quantity */
+            quantity: number;
+            /** Received */
+            received: number;
+            /** Price */
+            price: string;
+            /** Currency */
+            currency: string;
+            /** Warranty */
+            warranty: number;
+            /** Cost Centre */
+            cost_centre: string;
+            /** Last */
+            last: string | null;
+        };
+        /** OrderOut */
+        OrderOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
+            /** Supplier */
+            supplier: string;
+            /** Day */
+            day: string;
+            /** Expected */
+            expected: string | null;
+            /** Open */
+            open: boolean;
+            /** Late */
+            late: boolean;
+            /** Note */
+            note: string;
+            /** Lines */
+            lines: components["schemas"]["OrderLineOut"][];
+        };
+        /** OrderName */
+        OrderName: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
+        };
+        /** OrderLineIn */
+        OrderLineIn: {
+            /** Kind */
+            kind: string;
+            /** Quantity */
+            quantity: number;
+            /**
+             * Price
+             * @default
+             */
+            price: string;
+            /**
+             * Currency
+             * @default
+             */
+            currency: string;
+            /**
+             * Manufacturer
+             * @default
+             */
+            manufacturer: string;
+            /**
+             * Model
+             * @default
+             */
+            model: string;
+            /**
+             * Warranty
+             * @default 0
+             */
+            warranty: number;
+            /**
+             * Cost Centre
+             * @default
+             */
+            cost_centre: string;
+        };
+        /** ReceivedOut */
+        ReceivedOut: {
+            /** Assets */
+            assets: number[];
+        };
+        /** ReceiveIn */
+        ReceiveIn: {
+            /** Serials */
+            serials: string;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
         };
         /** FeedOut */
         FeedOut: {
@@ -11957,6 +12146,96 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ContractName"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_all_orders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_enter_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderName"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_drop_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_receive_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceivedOut"];
                 };
             };
         };

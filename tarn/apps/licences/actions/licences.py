@@ -26,7 +26,7 @@ _DAYS = ("starts", "ends", "maintained_until")
 def _checked(data: dict[str, Any]) -> dict[str, Any]:
     """Return a licence's fields as they are kept. Raises Invalid naming the field."""
     out: dict[str, Any] = {n: str(data.get(n) or "").strip() for n in ("name", "metric", "formula", *_WORDS)}
-    out |= {n: bool(data.get(n)) for n in _SWITCHES} | {n: data.get(n) for n in _DAYS}
+    out |= {n: bool(data.get(n, n == "transferable")) for n in _SWITCHES} | {n: data.get(n) for n in _DAYS}
     if not out["name"]:
         raise Invalid("name", "A licence needs a name.")
     if out["metric"] not in METRICS:

@@ -1,17 +1,23 @@
 """What ends when: contracts, terms and maintenance of licences; and the notices that are due of them."""
 
+from collections import Counter
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Any
+from urllib.parse import quote
 
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.asking.branches import everywhere
+from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.licences.reads.dated import terms
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.lifecycle.reads.contracts import as_agreed, covered, day_of
 from tarn.apps.people.scope import visible
+from tarn.core.filters.tree import quote as word
 from tarn.core.finance.contracts import standing
 from tarn.core.finance.payments import last_notice, same_day
 
-STREAMS = ("contracts", "licence terms", "maintenance")
+STREAMS = ("warranties", "contracts", "licence terms", "maintenance")
 NOTICES_OF_LICENCES = (90, 45, 14)
 """Days before the end of a licence's term at which people are told; contracts say their own."""
 
@@ -55,6 +61,7 @@ def endings(at: int | None, since: date, until: date) -> list[Ending]:
                     tuple(held.notices),
                 )
             )
+    out += _warranties(at, since, until)
     for licence in terms():
         path = f"/licences/{licence.number}"
         for stream, end in (("licence terms", licence.ends), ("maintenance", licence.maintained_until)):
@@ -62,6 +69,25 @@ def endings(at: int | None, since: date, until: date) -> list[Ending]:
                 told = NOTICES_OF_LICENCES if stream == "licence terms" else ()
                 out.append(Ending(stream, licence.name, end, path, None, None, "", False, licence.publisher, told))
     return sorted(out, key=lambda e: (e.day, e.stream, e.name))
+
+
+def _warranties(at: int | None, since: date, until: date) -> list[Ending]:
+    """Return the ends of warranties, those of one kind on one day as one."""
+    text = f"warranty.end >= {since.isoformat()} and warranty.end < {(until + timedelta(days=1)).isoformat()}"
+    with everywhere():
+        asked = question(text, at)
+    found = Counter(
+        (str(row["warranty.end"])[:10], row["kind"] or "device", row["order"] or "")
+        for row in rows_of("asset", ["warranty.end", "kind", "order"], asked, "", [])
+    )
+    out = []
+    for (end, kind, order), number in found.items():
+        day = date.fromisoformat(end)
+        after = (day + timedelta(days=1)).isoformat()
+        path = f"/estate?q={quote(f'kind = {word(kind)} and warranty.end >= {end} and warranty.end < {after}')}"
+        name = f"{kind}, {order}" if order else kind
+        out.append(Ending("warranties", name, day, path, number, None, "", False, "", ()))
+    return out
 
 
 def river(at: int | None, months: int) -> dict[str, Any]:

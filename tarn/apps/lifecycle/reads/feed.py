@@ -8,7 +8,12 @@ from tarn.apps.lifecycle.reads.contracts import today
 from tarn.apps.lifecycle.reads.ending import Ending, endings
 
 MONTHS_AHEAD, DAYS_BACK = 36, 31
-_WHAT = {"contracts": "ends", "licence terms": "term ends", "maintenance": "maintenance ends"}
+_WHAT = {
+    "warranties": "warranty ends",
+    "contracts": "ends",
+    "licence terms": "term ends",
+    "maintenance": "maintenance ends",
+}
 
 
 def calendar(base: str) -> bytes:

@@ -14,7 +14,9 @@ const WIDTH = 250;
 
 /** Right and need on one bar: covered is full, short is hatched, spare is pale; a tick at the right, a notch at the need. */
 export function BalanceBar({ needed, entitled, short, spare, unit, most }: Props) {
-  const whole = Math.max(needed, entitled ?? needed, 1);
+  // Where rights are spare and yet some need fits none of them, what is short stands beyond the rights.
+  const beyond = spare > 0 && short > 0 && entitled !== null && entitled !== undefined;
+  const whole = beyond ? entitled + short : Math.max(needed, entitled ?? needed, 1);
   // Small licences stay legible beside great ones: lengths go by the square root.
   const length = Math.max(14, WIDTH * Math.sqrt(whole / Math.max(most, 1)));
   const at = (units: number) => (units / whole) * length;
@@ -30,7 +32,7 @@ export function BalanceBar({ needed, entitled, short, spare, unit, most }: Props
       <rect x="0" y="9" width={right === null ? length : at(covered)} height="8" rx="1.5" fill="var(--s1)" />
       {short > 0 && (
         <rect
-          x={at(needed - short)}
+          x={at(beyond ? whole - short : needed - short)}
           y="9"
           width={at(short)}
           height="8"
@@ -49,7 +51,7 @@ export function BalanceBar({ needed, entitled, short, spare, unit, most }: Props
         />
       )}
       {right !== null && <rect x={right - 1} y="5" width="2" height="16" fill="var(--color-base-content)" />}
-      {right !== null && <path d={`M${at(needed) - 4} 3h8l-4 5Z`} fill="var(--color-accent)" />}
+      {right !== null && <path d={`M${at(beyond ? whole : needed) - 4} 3h8l-4 5Z`} fill="var(--color-accent)" />}
     </svg>
   );
 }

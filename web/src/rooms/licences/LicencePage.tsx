@@ -217,7 +217,10 @@ function Drawn({ l, at }: { l: Held; at: string | undefined }) {
                       >
                         {u.name}
                       </Link>{" "}
-                      <span className="mono dim">{u.release}</span>
+                      <span className="dim">
+                        {l.products.length > 1 && `${u.product} `}
+                        <span className="mono">{u.release}</span>
+                      </span>
                       {u.person && <span className="dim"> {u.person}</span>}
                     </span>
                   ))}

@@ -12,7 +12,7 @@ type Balance = Schemas["BalanceOut"];
 function Verdict({ b }: { b: Balance }) {
   if (b.short) return <span className="tag bad">{count(b.short)} short</span>;
   if (b.entitled === null || b.entitled === undefined)
-    return <span className="tag ok">without limit · {plural(b.installations, "installation")}</span>;
+    return <span className="tag ok">without limit</span>;
   if (b.spare)
     return (
       <span className="tag ok">
@@ -96,7 +96,7 @@ export function Positions({ at }: { at: string | undefined }) {
                   <td>
                     <button
                       type="button"
-                      className="text-left font-semibold hover:underline"
+                      className="text-left font-semibold whitespace-nowrap hover:underline"
                       aria-pressed={b.key === chosen?.key}
                       onClick={() => choose(b.key)}
                     >
@@ -116,7 +116,7 @@ export function Positions({ at }: { at: string | undefined }) {
                   <td className="num mono">
                     {b.entitled === null || b.entitled === undefined ? "∞" : count(b.entitled)}
                   </td>
-                  <td className="num mono">{count(b.needed)}</td>
+                  <td className="num mono">{b.metric === "site" ? `${count(b.installations)} installed` : count(b.needed)}</td>
                   <td>
                     <Verdict b={b} />
                   </td>

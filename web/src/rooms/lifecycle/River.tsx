@@ -7,6 +7,7 @@ import { CashBars } from "./CashBars";
 type Ending = Schemas["EndingOut"];
 
 const TONES: Record<string, string> = {
+  warranties: "var(--s1)",
   contracts: "var(--heather-ink)",
   "licence terms": "var(--color-accent)",
   maintenance: "var(--s2)",

@@ -1,0 +1,52 @@
+"""Taking in what was bought: assets by serial number, each with what was paid, by which order, and its warranty."""
+
+import time
+import uuid
+from datetime import UTC, datetime
+from typing import Any
+
+from django.db import transaction
+
+from tarn.apps.estate.actions.decide import checked_facts, decide
+from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.asking.branches import everywhere
+from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid
+from tarn.apps.people.roles import require
+from tarn.core.mapping import build
+from tarn.core.sightings import compose, make_reading
+
+
+def acquire(
+    user: Any, serials: list[str], told: dict[str, str], acquisition: dict[str, Any], decided: dict[str, Any]
+) -> list[int]:
+    """Take in assets by their serial numbers; return them in that order.
+
+    `told`: manufacturer and model; `acquisition`: facts of that section; `decided`: kind, place and the like of those
+    that are new. One that a sweep has found before keeps what is decided of it. Raises Invalid.
+    """
+    require(user, "plan")
+    facts = checked_facts({"standing": "register", "state": "in stock", **decided})
+    whose = owner(None)
+    if whose is not None:
+        facts.setdefault("organisation", whose.name)
+    now = datetime.fromtimestamp(int(time.time()), UTC)
+    sightings = []
+    for serial in serials:
+        readings, faults = build({"serial": serial, **told}, {}, "hand")
+        if faults:
+            raise Invalid("serials", f"{serial}: {faults[0]}")
+        readings.append(make_reading("acquisition", acquisition, "hand"))
+        sightings.append(compose(("hand", user.username), now, readings, id=uuid.uuid4().hex))
+    with transaction.atomic():
+        with everywhere():
+            registered = ids(question("", None))
+        taken = list(take_in(sightings))
+        for serial, one in zip(serials, taken, strict=True):
+            if one.asset is None:
+                raise Invalid("serials", f"{serial} tells no device from others: {'; '.join(one.reasons)}.")
+        assets = [int(one.asset) for one in taken if one.asset is not None]
+        if fresh := [a for a in assets if a not in registered]:
+            decide(user, fresh, facts, "entered")
+    return assets

@@ -1,0 +1,144 @@
+"""Orders: entered, received piece by piece, dropped while nothing of them was received."""
+
+import time
+from datetime import UTC, date, datetime
+from typing import Any
+
+from dateutil.relativedelta import relativedelta
+from django.db import transaction
+
+from tarn.apps.estate.actions.acquire import acquire
+from tarn.apps.lifecycle.models import Order, OrderLine, Receipt
+from tarn.apps.lifecycle.reads.contracts import today
+from tarn.apps.money.reads.ledger import ledger, rates
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, once
+from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
+from tarn.core.finance.money import MoneyError, checked_currency, to_minor
+from tarn.core.licensing.keys import split_keys
+
+MOST_LINES, MOST_AT_ONCE = 50, 2_000
+
+
+def make_order(user: Any, data: dict[str, Any]) -> Order:
+    """Enter an order with its lines. Raises Invalid."""
+    require(user, "plan")
+    number, supplier = str(data.get("number") or "").strip(), str(data.get("supplier") or "").strip()
+    if not number:
+        raise Invalid("number", "An order needs its number.")
+    if not supplier:
+        raise Invalid("supplier", "Say of whom it was ordered.")
+    day = data.get("day") or today()
+    if data.get("expected") and data["expected"] < day:
+        raise Invalid("expected", "It is expected before it was ordered.")
+    lines = [_line(n, told, day) for n, told in enumerate(data.get("lines") or [], start=1)]
+    if not lines:
+        raise Invalid("lines", "An order needs at least one line.")
+    if len(lines) > MOST_LINES:
+        raise Invalid("lines", f"{len(lines)} lines are too many: at most {MOST_LINES}.")
+    with once("number", f"There is an order “{number}” already."):
+        made = Order.objects.create(
+            number=number[:80],
+            supplier=supplier[:200],
+            day=day,
+            expected=data.get("expected"),
+            note=str(data.get("note") or "").strip(),
+            made_by=user.username,
+            made_at=int(time.time()),
+            organisation=owner(data.get("organisation")),
+        )
+        for line in lines:
+            OrderLine.objects.create(order=made, **line)
+        record(user, "entered an order", made.number, detail={"supplier": supplier, "lines": len(lines)})
+    return made
+
+
+def _line(number: int, told: dict[str, Any], day: date) -> dict[str, Any]:
+    where = f"Line {number}: "
+    kind, quantity = str(told.get("kind") or "").strip(), int(told.get("quantity") or 0)
+    if not kind:
+        raise Invalid("lines", f"{where}say what kind of thing it is.")
+    if not 1 <= quantity <= MOST_AT_ONCE:
+        raise Invalid("lines", f"{where}a quantity is 1 to {MOST_AT_ONCE}, not {quantity}.")
+    warranty = int(told.get("warranty") or 0)
+    if warranty < 0:
+        raise Invalid("lines", f"{where}a warranty does not last {warranty} months.")
+    try:
+        currency = checked_currency(str(told.get("currency") or ledger().currency))
+        price = to_minor(str(told.get("price") or "0").strip(), currency)
+        rates().convert(price, currency, ledger().currency, day)
+    except MoneyError as wrong:
+        raise Invalid("lines", f"{where}{wrong}") from None
+    if price < 0:
+        raise Invalid("lines", f"{where}a price is not less than nothing.")
+    words = {n: str(told.get(n) or "").strip() for n in ("manufacturer", "model", "cost_centre")}
+    return {"kind": kind, "quantity": quantity, "price": price, "currency": currency, "warranty": warranty, **words}
+
+
+def receive(user: Any, number: int, text: str, day: date, place: str = "") -> list[int]:
+    """Receive pieces of a line by their serial numbers, pasted or scanned; return the assets they are.
+
+    All or none. The warranty begins on the day. A serial that a sweep has found before is that asset.
+    Raises Invalid, OrderLine.DoesNotExist.
+    """
+    require(user, "plan")
+    line = visible(OrderLine).select_related("order").get(pk=number)
+    serials = split_keys(text)
+    if not serials:
+        raise Invalid("serials", "There is no serial number in this.")
+    folded = [s.casefold() for s in serials]
+    if twice := next((s for s in folded if folded.count(s) > 1), None):
+        raise Invalid("serials", f"{twice.upper()} is there twice. Nothing was received.")
+    held = {r.serial.casefold(): r for r in visible(Receipt).select_related("line__order")}
+    if again := next((held[s] for s in folded if s in held), None):
+        said = f"{again.serial} was received with {again.line.order.number} on {again.day.isoformat()}."
+        raise Invalid("serials", f"{said} Nothing was received.")
+    left = line.quantity - line.receipt_set.count()
+    if len(serials) > left:
+        raise Invalid("serials", f"{len(serials)} are more than the {left} of this line still to come.")
+    if day < line.order.day:
+        raise Invalid("day", f"The order is of {line.order.day.isoformat()}; nothing of it came before.")
+    if day > today():
+        raise Invalid("day", "This day is still to come.")
+    told = {n: getattr(line, n) for n in ("manufacturer", "model") if getattr(line, n)}
+    decided = {"kind": line.kind, **({"place": place.strip()} if place.strip() else {})}
+    with transaction.atomic():
+        assets = acquire(user, serials, told, _acquisition(line, day), decided)
+        for serial, asset in zip(serials, assets, strict=True):
+            Receipt.objects.create(line=line, serial=serial, asset=asset, day=day)
+        record(user, "received", f"{len(serials)} of order {line.order.number}", detail={"serials": serials[:200]})
+    return assets
+
+
+def _acquisition(line: OrderLine, day: date) -> dict[str, Any]:
+    facts: dict[str, Any] = {
+        "bought_at": _moment(line.order.day),
+        "supplier": line.order.supplier,
+        "order": line.order.number,
+        "price": line.price,
+        "currency": line.currency,
+    }
+    if line.cost_centre:
+        facts["cost_centre"] = line.cost_centre
+    if line.warranty:
+        last = day + relativedelta(months=line.warranty) - relativedelta(days=1)
+        facts |= {"warranty_from": _moment(day), "warranty_end": _moment(last)}
+    return facts
+
+
+def _moment(day: date) -> int:
+    """Return noon of a day, which is that day in every time zone of a company."""
+    return int(datetime(day.year, day.month, day.day, 12, tzinfo=UTC).timestamp())
+
+
+def drop_order(user: Any, number: int) -> None:
+    """Drop an order of which nothing was received. Raises Invalid, Order.DoesNotExist."""
+    require(user, "plan")
+    held = visible(Order).get(pk=number)
+    if visible(Receipt).filter(line__order=held).exists():
+        raise Invalid("number", f"Pieces of {held.number} were received; it stays with them.")
+    with transaction.atomic():
+        held.delete()
+        record(user, "dropped an order", held.number)
