@@ -201,7 +201,9 @@ def test_what_cannot_be_received_is_refused_whole(manager, line):
     ):
         answer = received(manager, line, serials)
         assert says in answer.json()["detail"], serials
-    assert "nothing of it came before" in received(manager, line, "HB-8001", today() - timedelta(days=40)).json()["detail"]
+    assert (
+        "nothing of it came before" in received(manager, line, "HB-8001", today() - timedelta(days=40)).json()["detail"]
+    )
     assert "still to come" in received(manager, line, "HB-8001", today() + timedelta(days=1)).json()["detail"]
     assert manager.get("/api/lifecycle/orders").json()[0]["lines"][0]["received"] == 1
 

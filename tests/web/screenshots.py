@@ -8,14 +8,6 @@ from playwright.sync_api import Page, sync_playwright
 
 from tests.web.conftest import CHROMIUM, ROOT, Demo
 
-_STORES = """Host name;Serial number;Manufacturer;Memory (GB);Kind;Assigned to
-stores-pc-1;HZ-551;Halberd;16;workstation;Una Skerry
-stores-pc-2;HZ-552;Halberd;16;workstation;Nell Stroma
-stores-pc-3;HZ-553;Halberd;8;workstation;
-salt-prn-01;QU4K-1;Quarto Imaging;;printer;
-stores-pc-9;HZ-559;Halberd;sixteen;workstation;
-;;Halberd;8;workstation;
-"""
 OUT = ROOT / "docs" / "screenshots"
 
 
@@ -53,8 +45,6 @@ def main() -> None:
             _sign_in(page)
             berth = _asset(page, "salt-berth-01")
             shoot("estate")
-            ask = "kind%20%3D%20server%20and%20place%20%3D%20Saltholm%20and%20memory%20%3E%3D%2032GB"
-            shoot("estate-narrowed", f"/estate?q={ask}&peek={berth}")
             shoot("dossier", f"/assets/{berth}")
             page.goto(
                 "/estate?q=kind+in+(workstation,+laptop)+and+no+software%5Bproduct+%3D+%22Berthwright+Planner%22%5D"
@@ -96,13 +86,8 @@ def main() -> None:
             shoot("changes", "/software?tab=changes")
             shoot("baselines", "/software?tab=baselines")
             shoot("report", "/reports/by-system")
-            page.goto("/discovery/imports")
-            page.get_by_label("File").set_input_files(
-                {"name": "stores.csv", "mimeType": "text/csv", "buffer": _STORES.encode()}
-            )
-            page.get_by_role("button", name="Rehearse").click()
-            page.get_by_text("Nothing is stored yet.").wait_for()
-            shoot("import")
+            shoot("licences", "/licences", wait=1500)
+            shoot("lifecycle", "/lifecycle", wait=1500)
             shoot("crosscheck", "/estate?tab=crosscheck", wait=1500)
             page.set_viewport_size({"width": 390, "height": 844})
             shoot("phone-estate", "/estate?q=tix")

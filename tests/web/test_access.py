@@ -26,6 +26,13 @@ VIEWS = {
     "administrators": "/software?tab=administrators",
     "protection": "/software?tab=protection",
     "sql": "/reports/sql",
+    "positions": "/licences",
+    "keys": "/licences?tab=keys",
+    "licence": "/licences/2",
+    "river": "/lifecycle",
+    "contract": "/lifecycle/contracts/1",
+    "orders": "/lifecycle?tab=orders",
+    "payments": "/lifecycle?tab=payments",
 }
 AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
 

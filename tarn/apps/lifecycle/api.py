@@ -180,7 +180,7 @@ class OrderLineIn(Schema):
     cost_centre: str = ""
 
 
-class OrderIn(Schema):
+class PurchaseOrderIn(Schema):
     number: str
     supplier: str
     lines: list[OrderLineIn]
@@ -273,7 +273,7 @@ def all_orders(request: HttpRequest) -> Any:
 
 
 @router.post("/lifecycle/orders", response={201: OrderName})
-def enter_order(request: HttpRequest, body: OrderIn) -> Any:
+def enter_order(request: HttpRequest, body: PurchaseOrderIn) -> Any:
     """Enter an order with its lines."""
     return Status(201, order_actions.make_order(request.user, body.dict()))
 

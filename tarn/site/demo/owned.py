@@ -1,5 +1,6 @@
 """What the demo company owns of rights to use software, and what it has agreed with others."""
 
+import re
 from datetime import date, timedelta
 from typing import Any
 
@@ -147,6 +148,14 @@ CONTRACTS: tuple[dict[str, Any], ...] = (
 )  # fmt: skip
 """`began` so many days ago, `ends` in so many."""
 
+ORDERS: tuple[tuple[str, str, str, int, str, int], ...] = (
+    ("PO-2120", "Quayside Hardware", "laptop", 1060, "940.00", 36),
+    ("PO-2204", "Quayside Hardware", "kiosk", 700, "1480.00", 36),
+    ("PO-2262", "Inlet Systems", "server", 640, "5200.00", 24),
+    ("PO-2377", "Inlet Systems", "printer", 430, "610.00", 24),
+)
+"""Received in full: number, supplier, kind, ordered so many days ago, price of one, months of warranty."""
+
 _TERMS = {"Pellucid Reader, yearly": (330, 45), "Corvid Protect": (700, 320)}
 """Begun so many days ago, ending in so many."""
 _MAINTAINED = {"Galleykeeper Till": 200, "Grebe database": -60}
@@ -188,5 +197,31 @@ def own(user: Any, today: date) -> None:
             "ends": None if ends is None else today + timedelta(days=ends),
         }
         make_contract(user, {**told, **dates, "notices": [90, 45, 14]})
+    _order(user, today)
     until = today + timedelta(days=38)
     say(user, "Quill Office", [by_name["salt-win-02"]], {"says": "exempt", "why": "test bench", "until": until}, today)
+
+
+def _order(user: Any, today: date) -> None:
+    """Enter orders: some received long ago, whose pieces the sweeps have found; one under way, one late."""
+    from tarn.apps.estate.asking.ask import question
+    from tarn.apps.estate.reads.rows import rows_of
+    from tarn.apps.lifecycle.actions.orders import make_order, receive
+
+    for number, supplier, kind, ago, price, warranty in ORDERS:
+        asked = question(f"kind = {kind} and serial != none")
+        pieces = [r["serial"] for r in rows_of("asset", ["serial", "kind"], asked, "", ["serial"]) if r["serial"]]
+        # What a board shows in place of a serial number, and what two show, was on no delivery note.
+        pieces = [s for s in pieces if re.fullmatch(r"[A-Z0-9]+-[0-9]{3,}", s) and pieces.count(s) == 1][:24]
+        day = today - timedelta(days=ago)
+        line = {"kind": kind, "quantity": len(pieces), "price": price, "warranty": warranty, "cost_centre": "IT-400"}
+        made = make_order(user, {"number": number, "supplier": supplier, "day": day, "lines": [line]})
+        receive(user, made.orderline_set.get().pk, "\n".join(pieces), day + timedelta(days=12))
+    laptops = {"kind": "laptop", "manufacturer": "Halberd", "model": "L16", "price": "985.00", "warranty": 36}
+    scanners = {"kind": "scanner", "manufacturer": "Quarto Imaging", "model": "Q2", "price": "310.00", "warranty": 12}
+    for number, ago, due, lines in (
+        ("PO-2588", 16, 9, [{**laptops, "quantity": 12}, {**scanners, "quantity": 6}]),
+        ("PO-2569", 47, -5, [{**laptops, "quantity": 4}]),
+    ):
+        days = {"day": today - timedelta(days=ago), "expected": today + timedelta(days=due)}
+        make_order(user, {"number": number, "supplier": "Quayside Hardware", "lines": lines, **days})

@@ -6588,23 +6588,8 @@ export interface components {
         };
         /** OrderIn */
         OrderIn: {
-            /** Number */
-            number: string;
-            /** Supplier */
-            supplier: string;
-            /** Lines */
-            lines: components["schemas"]["OrderLineIn"][];
-            /** Day */
-            day?: string | null;
-            /** Expected */
-            expected?: string | null;
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /** Organisation */
-            organisation?: number | null;
+            /** Order */
+            order: number[];
         };
         /** MetricOut */
         MetricOut: {
@@ -7536,6 +7521,26 @@ export interface components {
              * @default
              */
             cost_centre: string;
+        };
+        /** PurchaseOrderIn */
+        PurchaseOrderIn: {
+            /** Number */
+            number: string;
+            /** Supplier */
+            supplier: string;
+            /** Lines */
+            lines: components["schemas"]["OrderLineIn"][];
+            /** Day */
+            day?: string | null;
+            /** Expected */
+            expected?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Organisation */
+            organisation?: number | null;
         };
         /** ReceivedOut */
         ReceivedOut: {
@@ -12179,7 +12184,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OrderIn"];
+                "application/json": components["schemas"]["PurchaseOrderIn"];
             };
         };
         responses: {

@@ -77,7 +77,9 @@ export async function show(part: ReactNode): Promise<Shown> {
     },
     type: async (label, value) => {
       const control = field(label);
-      const kind = control instanceof HTMLSelectElement ? HTMLSelectElement : HTMLInputElement;
+      const kind =
+        [HTMLSelectElement, HTMLTextAreaElement].find((k) => (control as Element) instanceof k) ??
+        HTMLInputElement;
       const write = Object.getOwnPropertyDescriptor(kind.prototype, "value")?.set;
       await act(async () => {
         write?.call(control, value);

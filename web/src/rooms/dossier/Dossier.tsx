@@ -14,7 +14,7 @@ import { EditDialog } from "./EditDialog";
 import { EvidenceSection } from "./EvidenceSection";
 import { HistorySection } from "./HistorySection";
 import { IdentityDialog } from "./IdentityDialog";
-import { ListSections, ManagementSection } from "./ListSections";
+import { AcquisitionSection, ListSections, ManagementSection } from "./ListSections";
 import { OwnSection } from "./OwnSection";
 import { PapersSection } from "./PapersSection";
 import {
@@ -154,6 +154,7 @@ export function Dossier() {
           <NetworkSection plate={plate} claims={claims} items={items} />
           <PeopleSection plate={plate} claims={claims} items={items} />
           <AccountsSection items={items} />
+          <AcquisitionSection claims={claims} />
           <ManagementSection claims={claims} />
           <OwnSection plate={plate} claims={claims} />
           <PapersSection asset={Number(plate.id)} />

@@ -1,5 +1,5 @@
 import type { Claims } from "../../api/types";
-import { capital, memory, moment, shortDay } from "../../parts/format";
+import { capital, day as dayText, memory, minorAmount, moment, shortDay } from "../../parts/format";
 import { Fact } from "../../parts/Why";
 import { type Item, type Items, Section } from "./Sections";
 
@@ -267,10 +267,30 @@ const FACTS: [field: string, label: string, show?: (value: unknown) => string][]
 
 /** What systems that manage devices say, and what devices that meter themselves tell. */
 export function ManagementSection({ claims }: { claims: Claims }) {
-  const known = FACTS.filter(([field]) => claims[field]?.length);
+  return <FactsSection id="management" title="Condition and management" facts={FACTS} claims={claims} />;
+}
+
+/** How it was bought, and until when its maker answers for it. */
+export function AcquisitionSection({ claims }: { claims: Claims }) {
+  const currency = String(claims.currency?.find((c) => c.believed)?.value ?? "EUR");
+  const onDay = (v: unknown) => dayText(new Date(Number(v) * 1000).toISOString());
+  const facts: typeof FACTS = [
+    ["warranty_end", "Warranty until", onDay],
+    ["bought_at", "Bought", onDay],
+    ["price", "Price", (v) => minorAmount(Number(v), currency)],
+    ["supplier", "Supplier"],
+    ["order", "Order"],
+    ["cost_centre", "Cost centre"],
+  ];
+  return <FactsSection id="acquisition" title="Acquisition" facts={facts} claims={claims} />;
+}
+
+function FactsSection(props: { id: string; title: string; facts: typeof FACTS; claims: Claims }) {
+  const { claims } = props;
+  const known = props.facts.filter(([field]) => claims[field]?.length);
   if (known.length === 0) return null;
   return (
-    <Section id="management" title="Condition and management">
+    <Section id={props.id} title={props.title}>
       <dl className="facts">
         {known.map(([field, label, show]) => {
           const value = claims[field]?.find((c) => c.believed)?.value ?? null;

@@ -1,30 +1,11 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { FormFoot, TextField, useFaults } from "../../parts/Form";
+import { FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
+import { useSaving } from "../../parts/saving";
 
 type Held = Schemas["LicenceOut"];
-
-/** Saving in a dialog of a licence: what was done is said, everything reckoned anew, faults stand at their fields. */
-function useSaving(close: () => void) {
-  const queries = useQueryClient();
-  const faults = useFaults();
-  const save = (call: () => Promise<string>) => async (event: React.FormEvent) => {
-    event.preventDefault();
-    faults.setError(null);
-    try {
-      toast.success(await call());
-      await queries.invalidateQueries({ queryKey: ["licences"] });
-      close();
-    } catch (refused) {
-      faults.setError(refused);
-    }
-  };
-  return { save, ...faults };
-}
 
 /** Add a purchase line: so many units on a day, at a price each. */
 export function PurchaseForm({ licence, close }: { licence: Held; close: () => void }) {
@@ -37,7 +18,7 @@ export function PurchaseForm({ licence, close }: { licence: Held; close: () => v
     supplier: "",
   });
   const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
-  const { save, wrong, rest } = useSaving(close);
+  const { save, wrong, rest } = useSaving("licences", close);
   const submit = save(async () => {
     const path = { number: licence.id };
     await ok(
@@ -92,7 +73,7 @@ export function PurchaseForm({ licence, close }: { licence: Held; close: () => v
 export function KeysForm({ licence, close }: { licence: Held; close: () => void }) {
   const [keys, setKeys] = useState("");
   const [activations, setActivations] = useState("");
-  const { save, wrong, rest } = useSaving(close);
+  const { save, wrong, rest } = useSaving("licences", close);
   const submit = save(async () => {
     const added = await ok(
       client.POST("/api/licences/{number}/keys", {

@@ -51,7 +51,9 @@ export function BalanceBar({ needed, entitled, short, spare, unit, most }: Props
         />
       )}
       {right !== null && <rect x={right - 1} y="5" width="2" height="16" fill="var(--color-base-content)" />}
-      {right !== null && <path d={`M${at(beyond ? whole : needed) - 4} 3h8l-4 5Z`} fill="var(--color-accent)" />}
+      {right !== null && (
+        <path d={`M${at(beyond ? whole : needed) - 4} 3h8l-4 5Z`} fill="var(--color-accent)" />
+      )}
     </svg>
   );
 }

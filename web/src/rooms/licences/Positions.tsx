@@ -11,8 +11,7 @@ type Balance = Schemas["BalanceOut"];
 
 function Verdict({ b }: { b: Balance }) {
   if (b.short) return <span className="tag bad">{count(b.short)} short</span>;
-  if (b.entitled === null || b.entitled === undefined)
-    return <span className="tag ok">without limit</span>;
+  if (b.entitled === null || b.entitled === undefined) return <span className="tag ok">without limit</span>;
   if (b.spare)
     return (
       <span className="tag ok">
@@ -111,16 +110,27 @@ export function Positions({ at }: { at: string | undefined }) {
                     {b.pack > 1 && `, packs of ${b.pack}`}
                   </td>
                   <td>
-                    <BalanceBar {...b} most={most} />
+                    <BalanceBar
+                      needed={b.needed}
+                      entitled={b.entitled}
+                      short={b.short}
+                      spare={b.spare}
+                      unit={b.unit}
+                      most={most}
+                    />
                   </td>
                   <td className="num mono">
                     {b.entitled === null || b.entitled === undefined ? "∞" : count(b.entitled)}
                   </td>
-                  <td className="num mono">{b.metric === "site" ? `${count(b.installations)} installed` : count(b.needed)}</td>
+                  <td className="num mono whitespace-nowrap">
+                    {b.metric === "site" ? `${count(b.installations)} installed` : count(b.needed)}
+                  </td>
                   <td>
                     <Verdict b={b} />
                   </td>
-                  <td className="num mono">{b.short ? (b.cure ? amount(b.cure) : "no price") : ""}</td>
+                  <td className="num mono whitespace-nowrap">
+                    {b.short ? (b.cure ? amount(b.cure) : "no price") : ""}
+                  </td>
                 </tr>
               ))}
             </tbody>

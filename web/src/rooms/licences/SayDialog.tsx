@@ -1,10 +1,9 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
+import { useSaving } from "../../parts/saving";
 
 type Says = Schemas["SaidIn"]["says"];
 
@@ -15,38 +14,29 @@ export function SayDialog(props: {
   licences: Schemas["LicenceName"][];
   close: () => void;
 }) {
-  const queries = useQueryClient();
   const [says, setSays] = useState<Says>("exempt");
   const [licence, setLicence] = useState(String(props.licences[0]?.id ?? ""));
   const [why, setWhy] = useState("");
   const [until, setUntil] = useState("");
-  const { setError, wrong, rest } = useFaults();
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      await ok(
-        client.POST("/api/licences/said", {
-          body: {
-            product: props.product,
-            assets: props.assets,
-            says,
-            why,
-            until: until || null,
-            licence: says === "licence" ? Number(licence) : null,
-          },
-        }),
-      );
-      toast.success("Said, and reckoned anew.");
-      await queries.invalidateQueries({ queryKey: ["licences"] });
-      props.close();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const { save, wrong, rest } = useSaving("licences", props.close);
+  const submit = save(async () => {
+    await ok(
+      client.POST("/api/licences/said", {
+        body: {
+          product: props.product,
+          assets: props.assets,
+          says,
+          why,
+          until: until || null,
+          licence: says === "licence" ? Number(licence) : null,
+        },
+      }),
+    );
+    return "Said, and reckoned anew.";
+  });
   return (
     <Dialog title={`${props.product} on ${plural(props.assets.length, "device")}`} close={props.close}>
-      <form onSubmit={save}>
+      <form onSubmit={submit}>
         <Choice
           label="It is"
           value={says}

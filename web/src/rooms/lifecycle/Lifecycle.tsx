@@ -6,12 +6,14 @@ import type { Search } from "../../search";
 import { ContractForm } from "./ContractForm";
 import { Contracts } from "./Contracts";
 import { FeedDialog } from "./FeedDialog";
+import { Orders } from "./Orders";
 import { Payments } from "./Payments";
 import { River } from "./River";
 
 const VIEWS: [string | undefined, string][] = [
   [undefined, "What ends when"],
   ["contracts", "Contracts"],
+  ["orders", "Orders"],
   ["payments", "Payments"],
 ];
 
@@ -59,6 +61,7 @@ export function Lifecycle() {
       </nav>
       {tab === undefined && <River at={at} />}
       {tab === "contracts" && <Contracts at={at} />}
+      {tab === "orders" && <Orders at={at} />}
       {tab === "payments" && <Payments at={at} />}
       {doing === "contract" && <ContractForm held={null} close={() => setDoing("")} />}
       {doing === "feed" && <FeedDialog close={() => setDoing("")} />}

@@ -1,0 +1,180 @@
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { FormFoot, TextField } from "../../parts/Form";
+import { plural } from "../../parts/format";
+import { useSaving } from "../../parts/saving";
+
+type Line = Schemas["OrderLineIn"];
+type Draft = { [field in keyof Required<Line>]: string };
+
+const today = () => new Date().toISOString().slice(0, 10);
+const EMPTY: Draft = {
+  kind: "laptop",
+  quantity: "",
+  price: "",
+  currency: "",
+  manufacturer: "",
+  model: "",
+  warranty: "36",
+  cost_centre: "",
+};
+
+/** Enter an order with its lines. */
+export function OrderForm({ close }: { close: () => void }) {
+  const [v, setValues] = useState({ number: "", supplier: "", day: today(), expected: "", note: "" });
+  const [lines, setLines] = useState<Draft[]>([EMPTY]);
+  const { save, wrong, rest } = useSaving("lifecycle", close);
+  const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
+  const setLine = (at: number, change: Partial<Draft>) =>
+    setLines(lines.map((l, n) => (n === at ? { ...l, ...change } : l)));
+  const submit = save(async () => {
+    const made = await ok(
+      client.POST("/api/lifecycle/orders", {
+        body: {
+          ...v,
+          expected: v.expected || null,
+          lines: lines.map((l) => ({ ...l, quantity: Number(l.quantity), warranty: Number(l.warranty) })),
+        },
+      }),
+    );
+    return `Order ${made.number} is entered.`;
+  });
+  return (
+    <Dialog title="Enter an order" close={close} wide>
+      <form onSubmit={submit}>
+        <div className="grid gap-x-4 sm:grid-cols-2">
+          <TextField
+            label="Number"
+            mono
+            value={v.number}
+            set={(number) => set({ number })}
+            wrong={wrong("number")}
+          />
+          <TextField
+            label="Supplier"
+            value={v.supplier}
+            set={(supplier) => set({ supplier })}
+            wrong={wrong("supplier")}
+          />
+          <TextField label="Ordered" type="date" value={v.day} set={(day) => set({ day })} required />
+          <TextField
+            label="Expected"
+            type="date"
+            value={v.expected}
+            set={(expected) => set({ expected })}
+            wrong={wrong("expected")}
+          />
+        </div>
+        {lines.map((l, n) => (
+          <fieldset key={n} className="mb-2 rounded border border-base-300 px-3 pt-2">
+            <legend className="dim px-1 text-[12.5px]">Line {n + 1}</legend>
+            <div className="grid gap-x-3 sm:grid-cols-4">
+              <TextField label="Kind" value={l.kind} set={(kind) => setLine(n, { kind })} />
+              <TextField
+                label="Maker"
+                value={l.manufacturer}
+                set={(manufacturer) => setLine(n, { manufacturer })}
+              />
+              <TextField label="Model" value={l.model} set={(model) => setLine(n, { model })} />
+              <TextField
+                label="How many"
+                type="number"
+                value={l.quantity}
+                set={(quantity) => setLine(n, { quantity })}
+                required
+              />
+              <TextField label="Price of one" value={l.price} set={(price) => setLine(n, { price })} />
+              <TextField
+                label="Currency"
+                mono
+                value={l.currency}
+                set={(currency) => setLine(n, { currency })}
+                placeholder="EUR"
+              />
+              <TextField
+                label="Warranty, months"
+                type="number"
+                value={l.warranty}
+                set={(warranty) => setLine(n, { warranty })}
+              />
+              <TextField
+                label="Cost centre"
+                value={l.cost_centre}
+                set={(cost_centre) => setLine(n, { cost_centre })}
+              />
+            </div>
+          </fieldset>
+        ))}
+        {wrong("lines") && (
+          <p role="alert" className="mb-2 text-[12.5px] font-semibold text-error">
+            {wrong("lines")}
+          </p>
+        )}
+        <button type="button" className="btn btn-sm mb-3" onClick={() => setLines([...lines, EMPTY])}>
+          Another line
+        </button>
+        <TextField label="Note" value={v.note} set={(note) => set({ note })} />
+        {rest}
+        <FormFoot close={close} />
+      </form>
+    </Dialog>
+  );
+}
+
+/** Receive pieces of a line by their serial numbers, pasted or scanned. */
+export function ReceiveForm(props: {
+  order: Schemas["OrderOut"];
+  line: Schemas["OrderLineOut"];
+  close: () => void;
+}) {
+  const { order, line, close } = props;
+  const [v, setValues] = useState({ serials: "", day: today(), place: "" });
+  const { save, wrong, rest } = useSaving("lifecycle", close);
+  const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
+  const left = line.quantity - line.received;
+  const submit = save(async () => {
+    const told = await ok(
+      client.POST("/api/lifecycle/order-lines/{number}/receive", {
+        params: { path: { number: line.id } },
+        body: v,
+      }),
+    );
+    return `${plural(told.assets.length, "asset")} received with ${order.number}.`;
+  });
+  return (
+    <Dialog title={`Receive ${line.kind} of ${order.number}`} close={close}>
+      <form onSubmit={submit}>
+        <p className="dim pb-3 text-[13px]">
+          {left} of {line.quantity} still to come. Each serial number becomes an asset in stock, with its
+          price
+          {line.warranty > 0 && ` and ${line.warranty} months of warranty from the day`}; one that a sweep has
+          found is that asset.
+        </p>
+        <TextField
+          label="Serial numbers"
+          mono
+          rows={6}
+          value={v.serials}
+          set={(serials) => set({ serials })}
+          wrong={wrong("serials")}
+          hint="Scanned one a line, or pasted: lines, semicolons, tabs or commas part them."
+          required
+        />
+        <div className="grid gap-x-4 sm:grid-cols-2">
+          <TextField
+            label="Received"
+            type="date"
+            value={v.day}
+            set={(day) => set({ day })}
+            wrong={wrong("day")}
+            required
+          />
+          <TextField label="Place" value={v.place} set={(place) => set({ place })} />
+        </div>
+        {rest}
+        <FormFoot close={close} save="Receive" />
+      </form>
+    </Dialog>
+  );
+}

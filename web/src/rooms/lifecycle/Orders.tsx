@@ -1,0 +1,125 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { amount, capital, count, day } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Heads, useDone } from "../../parts/Sheet";
+import { quoted } from "../estate/narrow";
+import { OrderForm, ReceiveForm } from "./OrderForms";
+
+type Order = Schemas["OrderOut"];
+type Line = Schemas["OrderLineOut"];
+
+/** Orders with how much of each line has come; what comes is received by its serial numbers. */
+export function Orders({ at }: { at: string | undefined }) {
+  const may = useMay("plan") && !at;
+  const done = useDone("lifecycle");
+  const [entering, setEntering] = useState(false);
+  const [receiving, setReceiving] = useState<{ order: Order; line: Line } | null>(null);
+  const asked = useQuery({
+    queryKey: ["lifecycle", "orders"],
+    queryFn: () => ok(client.GET("/api/lifecycle/orders")),
+  });
+  if (asked.error) return <Problem error={asked.error} />;
+  if (!asked.data) return <Waiting what="Reading orders …" />;
+  return (
+    <>
+      {may && (
+        <div className="flex justify-end pb-2.5">
+          <button type="button" className="btn btn-sm" onClick={() => setEntering(true)}>
+            Enter an order
+          </button>
+        </div>
+      )}
+      {asked.data.length === 0 && (
+        <Empty title="No order is entered yet.">
+          What comes of an order is received by its serial numbers and becomes assets, with price and
+          warranty.
+        </Empty>
+      )}
+      <div className="space-y-3">
+        {asked.data.map((o) => (
+          <section key={o.id} className="sheet overflow-x-auto" aria-label={`Order ${o.number}`}>
+            <div className="flex flex-wrap items-center gap-x-3 px-3.5 py-2 text-[13px]">
+              <h2 className="mono text-[14.5px] font-semibold">{o.number}</h2>
+              <span>{o.supplier}</span>
+              <span className="dim">ordered {day(o.day)}</span>
+              {o.expected && o.open && <span className="dim">expected {day(o.expected)}</span>}
+              {o.late && <span className="tag warn">late</span>}
+              {!o.open && <span className="tag ok">all received</span>}
+              <span className="flex-1" />
+              <Link
+                to="/estate"
+                search={{ at, q: `order = ${quoted(o.number)}` }}
+                className="link-quiet font-semibold"
+              >
+                Its assets
+              </Link>
+              {may && o.lines.every((l) => l.received === 0) && (
+                <button
+                  type="button"
+                  className="link-quiet font-semibold"
+                  onClick={() => {
+                    if (window.confirm(`Drop the order ${o.number}? This is final.`))
+                      void done(
+                        () =>
+                          ok(
+                            client.DELETE("/api/lifecycle/orders/{number}", {
+                              params: { path: { number: o.id } },
+                            }),
+                          ),
+                        `${o.number} is dropped.`,
+                      );
+                  }}
+                >
+                  Drop
+                </button>
+              )}
+            </div>
+            <table className="grid-table table-fixed">
+              <Heads
+                names={["What", "Ordered", "Received", "Each", "Warranty", "Cost centre", ""]}
+                numbers={["Ordered", "Received", "Each"]}
+              />
+              <tbody>
+                {o.lines.map((l) => (
+                  <tr key={l.id}>
+                    <td>
+                      <b className="font-semibold">{capital(l.kind)}</b>{" "}
+                      <span className="dim">
+                        {l.manufacturer} {l.model}
+                      </span>
+                    </td>
+                    <td className="num mono">{count(l.quantity)}</td>
+                    <td className="num mono">{count(l.received)}</td>
+                    <td className="num mono whitespace-nowrap">
+                      {amount(l.price)} {l.currency}
+                    </td>
+                    <td className="dim">{l.warranty ? `${l.warranty} months` : "none"}</td>
+                    <td className="dim">{l.cost_centre}</td>
+                    <td className="num whitespace-nowrap">
+                      {may && l.received < l.quantity && (
+                        <button
+                          type="button"
+                          className="btn btn-sm"
+                          aria-label={`Receive ${l.kind} of ${o.number}`}
+                          onClick={() => setReceiving({ order: o, line: l })}
+                        >
+                          Receive
+                        </button>
+                      )}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </section>
+        ))}
+      </div>
+      {entering && <OrderForm close={() => setEntering(false)} />}
+      {receiving && <ReceiveForm {...receiving} close={() => setReceiving(null)} />}
+    </>
+  );
+}
