@@ -286,6 +286,22 @@ def backup(file: Path) -> None:
 
 
 @app.command()
+def verify_position(file: Annotated[Path, typer.Argument(help="a bundle of a licence position")]) -> None:
+    """Check a bundle's hashes and signature, and reckon its position anew."""
+    from tarn.core.licensing.bundle import verify_bundle
+
+    if not file.is_file():
+        fail(f"{file}: there is no such file.")
+    found = verify_bundle(file.read_bytes())
+    for fault in found.faults:
+        typer.echo(f"  {fault}")
+    if found.faults:
+        fail(f"{file}: the bundle is not sound.", 1)
+    typer.echo(f"{file}: sound. {found.balances} balances of {found.day}, taken by {found.made_by} at {found.made_at}.")
+    typer.echo(f"Signed with the key {found.fingerprint}")
+
+
+@app.command()
 def restore(
     file: Path, force: Annotated[bool, typer.Option("--force", help="replace data that is there")] = False
 ) -> None:

@@ -4,6 +4,7 @@ import json
 from datetime import date, timedelta
 
 import pytest
+from typer.testing import CliRunner
 
 from tarn.apps.estate.actions.decide import decide
 from tarn.apps.estate.actions.take_in import take_in
@@ -13,6 +14,7 @@ from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import undo
 from tarn.apps.people.models import AuditEntry, Person
+from tarn.site.cli import app
 from tests.documents import DAY, START, sighting
 
 pytestmark = pytest.mark.django_db
@@ -209,3 +211,16 @@ def test_a_product_that_needs_a_licence_nobody_holds_is_short(manager):
     assert (row["entitled"], row["short"], row["cure"]) == (0, 1, None)
     assert positions(manager)[0]["uncosted"] == 1
     assert send(manager, "/needs", {"product": "tixline-server"}).status_code == 422
+
+
+def test_a_position_is_taken_away_and_verified_by_the_command(manager, as_role, office, tmp_path):
+    answer = manager.post("/api/licences/bundle")
+    file = tmp_path / "position.zip"
+    file.write_bytes(answer.content)
+    run = CliRunner().invoke(app, ["verify-position", str(file)])
+    assert run.exit_code == 0, run.output
+    assert "1 balances" in run.output
+    assert "taken by manager" in run.output
+    file.write_bytes(answer.content[:-40])
+    assert CliRunner().invoke(app, ["verify-position", str(file)]).exit_code == 1
+    assert as_role("operator").post("/api/licences/bundle").status_code == 403

@@ -3,7 +3,7 @@
 from datetime import date
 from typing import Any, Literal
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema, Status
 from ninja.errors import HttpError
 
@@ -11,6 +11,7 @@ from tarn.apps.estate.asking.ask import read_dial
 from tarn.apps.licences.actions import keys as key_actions
 from tarn.apps.licences.actions import licences as licence_actions
 from tarn.apps.licences.actions import pins as pin_actions
+from tarn.apps.licences.actions.bundles import take_away
 from tarn.apps.licences.models import Key, Licence, Purchase
 from tarn.apps.licences.reads import keys, licences, positions
 from tarn.apps.licences.reads.given import day_of
@@ -281,6 +282,17 @@ def metrics(request: HttpRequest) -> Any:
 def all_positions(request: HttpRequest, as_of: str | None = None) -> Any:
     """How what is owned stands against what is used, the costliest to cure first."""
     return positions.rows(read_dial(as_of))
+
+
+@router.post("/licences/bundle")
+def bundle(request: HttpRequest, as_of: str | None = None) -> HttpResponse:
+    """The position of a day as a signed archive, with all it was reckoned from; `tarn verify-position` checks it."""
+    name, content = take_away(request.user, read_dial(as_of))
+    return HttpResponse(
+        content,
+        content_type="application/zip",
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )
 
 
 @router.get("/licences/positions/{key}", response=WhyOut)

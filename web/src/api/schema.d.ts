@@ -2903,6 +2903,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/licences/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bundle
+         * @description The position of a day as a signed archive, with all it was reckoned from; `tarn verify-position` checks it.
+         */
+        post: operations["tarn_apps_licences_api_bundle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/licences/positions/{key}": {
         parameters: {
             query?: never;
@@ -11641,6 +11661,26 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PositionsOut"];
                 };
+            };
+        };
+    };
+    tarn_apps_licences_api_bundle: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -3,7 +3,7 @@
 import time
 from collections import Counter, defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date, datetime
 
 from tarn.apps.estate.asking.ask import zone
@@ -192,8 +192,3 @@ def _peaks(licences: list[Licence], names: dict[int, str], day: date) -> dict[in
         if edges:
             out[licence.key] = most
     return out
-
-
-def without_disputed(all_: Given) -> Given:
-    """Return the same with nobody offering a licence to disputed uses: they count, and count as unlicensed."""
-    return replace(all_, uses=[u for u in all_.uses if u.key not in all_.disputed])

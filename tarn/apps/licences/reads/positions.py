@@ -8,14 +8,15 @@ from typing import Any
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.terms import stamp
 from tarn.apps.licences.models import Change
-from tarn.apps.licences.reads.given import Given, day_of, given, without_disputed
+from tarn.apps.licences.reads.given import Given, day_of, given
 from tarn.apps.money.reads.ledger import ledger, money_version
 from tarn.apps.people.reads import roster
 from tarn.apps.people.scope import scope
 from tarn.core.finance.money import from_minor
-from tarn.core.licensing.assign import Assignment, assign
+from tarn.core.licensing.assign import Assignment
+from tarn.core.licensing.bundle import Basis, reckon
 from tarn.core.licensing.cures import Cure, Idle, cures
-from tarn.core.licensing.position import Balance, Uncovered, balances
+from tarn.core.licensing.position import Balance, Uncovered
 
 
 @dataclass(frozen=True)
@@ -57,13 +58,25 @@ def forget_positions() -> None:
 
 def _reckon(at: int | None) -> Reckoned:
     all_ = given(at)
-    open_ = without_disputed(all_)
-    held = assign(open_.uses, all_.licences, all_.day, all_.pins, all_.peaks)
-    disputed = [u for u in all_.uses if u.key in all_.disputed]
-    held.uncovered.extend(disputed)
-    names = {asset: machine.name or machine.number for asset, machine in all_.machines.items()}
-    told = balances(all_.uses, all_.licences, held, all_.day, all_.left_out, names)
+    held, told = reckon(basis_of(all_))
     return Reckoned(all_, held, told)
+
+
+def basis_of(all_: Given) -> Basis:
+    """Return what a position follows from as it is reckoned, and as an auditor takes it away."""
+    used = {u.device for u in all_.uses} | {u.host for u in all_.uses if u.host is not None}
+    products = {p for one in all_.licences for p in one.products} | {u.product for u in all_.uses}
+    return Basis(
+        day=all_.day,
+        licences=all_.licences,
+        uses=all_.uses,
+        pins=all_.pins,
+        peaks=all_.peaks,
+        disputed=sorted(all_.disputed),
+        left_out=all_.left_out,
+        names={p: all_.names[p] for p in sorted(products)},
+        devices={asset: all_.machines[asset].name or all_.machines[asset].number for asset in sorted(used)},
+    )
 
 
 def money(minor: int | None) -> str | None:

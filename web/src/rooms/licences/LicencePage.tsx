@@ -68,7 +68,7 @@ export function LicencePage() {
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <p className="dim pt-3 text-[13px]">
-        <Link to="/licences" search={{ at, tab: "owned" } as never} className="link-quiet">
+        <Link to="/licences" search={{ at, tab: "owned" } as never} className="link-quiet font-semibold">
           Licences
         </Link>
         {l.publisher && ` · ${l.publisher}`}

@@ -7,6 +7,7 @@ import { Keys } from "./Keys";
 import { LicenceForm } from "./LicenceForm";
 import { Owned } from "./Owned";
 import { Positions } from "./Positions";
+import { TakeAway } from "./TakeAway";
 
 const VIEWS: [string | undefined, string, string][] = [
   [undefined, "Positions", "what may be used against what is used, and what a cure costs"],
@@ -18,7 +19,8 @@ const VIEWS: [string | undefined, string, string][] = [
 export function Licences() {
   const { tab } = useSearch({ strict: false }) as Search;
   const { at } = useDial();
-  const may = useMay("plan") && !at;
+  const mayPlan = useMay("plan");
+  const may = mayPlan && !at;
   const navigate = useNavigate();
   const [entering, setEntering] = useState(false);
   const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
@@ -28,6 +30,7 @@ export function Licences() {
         <h1>{view?.[1]}</h1>
         <span className="dim text-[13.5px]">{view?.[2]}</span>
         <span className="flex-1" />
+        {mayPlan && tab === undefined && <TakeAway at={at} />}
         {may && (
           <button type="button" className="btn btn-primary btn-sm" onClick={() => setEntering(true)}>
             Enter a licence

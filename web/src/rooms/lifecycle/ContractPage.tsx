@@ -50,7 +50,7 @@ export function ContractPage() {
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <p className="dim pt-3 text-[13px]">
-        <Link to="/lifecycle" search={{ at, tab: "contracts" } as never} className="link-quiet">
+        <Link to="/lifecycle" search={{ at, tab: "contracts" } as never} className="link-quiet font-semibold">
           Contracts
         </Link>{" "}
         · {c.provider} <span className="mono">{c.number}</span>

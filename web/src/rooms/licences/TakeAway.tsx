@@ -1,0 +1,34 @@
+import { toast } from "sonner";
+import { ApiProblem, client, ok } from "../../api/client";
+
+/** Take the position of the day shown away as a signed archive. */
+export function TakeAway({ at }: { at: string | undefined }) {
+  const take = async () => {
+    try {
+      const file = await ok(
+        client.POST("/api/licences/bundle", {
+          params: { query: { as_of: at } },
+          parseAs: "blob",
+        }) as Promise<{
+          data?: Blob;
+          error?: unknown;
+          response: Response;
+        }>,
+      );
+      const address = URL.createObjectURL(file);
+      const link = document.createElement("a");
+      link.href = address;
+      link.download = `position-${at ?? new Date().toISOString().slice(0, 10)}.zip`;
+      link.click();
+      URL.revokeObjectURL(address);
+      toast.success("The position is taken away; `tarn verify-position` checks it.");
+    } catch (refused) {
+      toast.error(refused instanceof ApiProblem ? refused.problem.detail : "It could not be taken away.");
+    }
+  };
+  return (
+    <button type="button" className="btn btn-sm" onClick={() => void take()}>
+      For an auditor
+    </button>
+  );
+}
