@@ -224,3 +224,25 @@ def test_a_position_is_taken_away_and_verified_by_the_command(manager, as_role, 
     file.write_bytes(answer.content[:-40])
     assert CliRunner().invoke(app, ["verify-position", str(file)]).exit_code == 1
     assert as_role("operator").post("/api/licences/bundle").status_code == 403
+
+
+def test_records_of_use_make_the_peak_that_is_needed(manager):
+    """Three sessions, two of which overlap; one begins as another ends: 2 at once, 1 owned, 1 short."""
+    day = (date.today() - timedelta(days=9)).isoformat()
+    number = send(manager, "", {**OFFICE, "name": "At once", "metric": "concurrent use"}).json()["id"]
+    send(manager, f"/{number}/purchases", {"day": BEFORE, "quantity": 1, "price": "50"})
+    head = "product,begins,ends,person\n"
+    lines = [("08:00", "09:00"), ("08:30", "10:00"), ("10:00", "11:00")]
+    file = head + "".join(f"quill-office,{day}T{b},{day}T{e},Una\n" for b, e in lines)
+    assert send(manager, "/use-records", {"file": file}).json() == {"fresh": 3, "known": 0}
+    assert send(manager, "/use-records", {"file": file}).json() == {"fresh": 0, "known": 3}
+    row = positions(manager)[1]["quill-office"]
+    assert (row["needed"], row["short"], row["installations"]) == (2, 1, 2)
+    for wrong, says in (
+        ("", "the file is empty"),
+        ("person\nUna", "no column “product”"),
+        (f"{head}quill-office,soon,{day},", "line 2: begins: “soon” is no time"),
+        (f"{head}quill-office,{day}T09:00,{day}T08:00,", "line 2: it ends before it begins"),
+        (f"{head},{day},{day},", "line 2: no product"),
+    ):
+        assert says in send(manager, "/use-records", {"file": wrong}).json()["detail"]

@@ -12,6 +12,7 @@ from tarn.apps.licences.actions import keys as key_actions
 from tarn.apps.licences.actions import licences as licence_actions
 from tarn.apps.licences.actions import pins as pin_actions
 from tarn.apps.licences.actions.bundles import take_away
+from tarn.apps.licences.actions.records import take_in_records
 from tarn.apps.licences.models import Key, Licence, Purchase
 from tarn.apps.licences.reads import keys, licences, positions
 from tarn.apps.licences.reads.given import day_of
@@ -268,6 +269,15 @@ class NeedIn(Schema):
     needed: bool = True
 
 
+class RecordsIn(Schema):
+    file: str
+
+
+class RecordsOut(Schema):
+    fresh: int
+    known: int
+
+
 class CountOut(Schema):
     count: int
 
@@ -346,6 +356,13 @@ def needs_licence(request: HttpRequest, body: NeedIn) -> Any:
     """Say that a product may not be used without a licence, or that it may."""
     pin_actions.need(request.user, body.product, body.needed)
     return Status(204, None)
+
+
+@router.post("/licences/use-records", response=RecordsOut)
+def use_records(request: HttpRequest, body: RecordsIn) -> Any:
+    """Take in records of use (product, person, device, begins, ends): what concurrent use is reckoned from."""
+    fresh, known = take_in_records(request.user, body.file)
+    return {"fresh": fresh, "known": known}
 
 
 @router.delete("/licences/purchases/{number}", response={204: None})

@@ -3067,6 +3067,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/licences/use-records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Records
+         * @description Take in records of use (product, person, device, begins, ends): what concurrent use is reckoned from.
+         */
+        post: operations["tarn_apps_licences_api_use_records"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/licences/purchases/{number}": {
         parameters: {
             query?: never;
@@ -7017,6 +7037,18 @@ export interface components {
              * @default true
              */
             needed: boolean;
+        };
+        /** RecordsOut */
+        RecordsOut: {
+            /** Fresh */
+            fresh: number;
+            /** Known */
+            known: number;
+        };
+        /** RecordsIn */
+        RecordsIn: {
+            /** File */
+            file: string;
         };
         /** BearerOut */
         BearerOut: {
@@ -11861,6 +11893,30 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    tarn_apps_licences_api_use_records: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordsOut"];
+                };
             };
         };
     };

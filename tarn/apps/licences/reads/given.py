@@ -15,6 +15,7 @@ from tarn.apps.people.reads import roster
 from tarn.apps.people.scope import visible
 from tarn.core.finance.money import Rates
 from tarn.core.licensing.position import LeftOut
+from tarn.core.licensing.records import peak
 from tarn.core.licensing.rights import Licence, Use
 from tarn.core.text import fold
 
@@ -184,11 +185,6 @@ def _peaks(licences: list[Licence], names: dict[int, str], day: date) -> dict[in
         records = visible(UseRecord).filter(
             product__in=[names[p] for p in licence.products], begins__lt=until, ends__gt=until - 365 * 86_400
         )
-        edges = sorted(e for begins, ends in records.values_list("begins", "ends") for e in ((begins, 1), (ends, -1)))
-        now = most = 0
-        for _, change in edges:
-            now += change
-            most = max(most, now)
-        if edges:
-            out[licence.key] = most
+        if spans := list(records.values_list("begins", "ends")):
+            out[licence.key] = peak(spans)
     return out

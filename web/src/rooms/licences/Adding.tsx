@@ -69,6 +69,37 @@ export function PurchaseForm({ licence, close }: { licence: Held; close: () => v
   );
 }
 
+/** Take in records of use, pasted: what concurrent use is reckoned from. */
+export function RecordsForm({ close }: { close: () => void }) {
+  const [file, setFile] = useState("");
+  const { save, wrong, rest } = useSaving("licences", close);
+  const submit = save(async () => {
+    const told = await ok(client.POST("/api/licences/use-records", { body: { file } }));
+    return `${plural(told.fresh, "record")} taken in${told.known ? `, ${told.known} known before` : ""}.`;
+  });
+  return (
+    <Dialog title="Records of use" close={close} wide>
+      <form onSubmit={submit}>
+        <TextField
+          label="The records"
+          mono
+          rows={10}
+          value={file}
+          set={setFile}
+          wrong={wrong("file")}
+          placeholder={
+            "product,person,device,begins,ends\nBerth view,Una Skerry,pc-4,2026-03-01T08:30,2026-03-01T09:10"
+          }
+          hint="The first line names the columns; person and device may be left out. The most at once over a year counts."
+          required
+        />
+        {rest}
+        <FormFoot close={close} save="Take them in" />
+      </form>
+    </Dialog>
+  );
+}
+
 /** Add keys, many at once. */
 export function KeysForm({ licence, close }: { licence: Held; close: () => void }) {
   const [keys, setKeys] = useState("");

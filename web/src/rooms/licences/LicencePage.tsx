@@ -7,7 +7,7 @@ import { amount, count, day, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
-import { KeysForm, PurchaseForm } from "./Adding";
+import { KeysForm, PurchaseForm, RecordsForm } from "./Adding";
 import { LicenceForm } from "./LicenceForm";
 import { Term } from "./Owned";
 
@@ -35,7 +35,7 @@ export function LicencePage() {
   const { at } = useDial();
   const navigate = useNavigate();
   const may = useMay("plan") && !at;
-  const [doing, setDoing] = useState<"" | "change" | "buy" | "keys">("");
+  const [doing, setDoing] = useState<"" | "change" | "buy" | "keys" | "records">("");
   const done = useDone("licences");
   const asked = useQuery({
     queryKey: ["licences", "one", licence, at],
@@ -88,6 +88,11 @@ export function LicencePage() {
             <button type="button" className="btn btn-sm" onClick={() => setDoing("keys")}>
               Add keys
             </button>
+            {l.metric === "concurrent use" && (
+              <button type="button" className="btn btn-sm" onClick={() => setDoing("records")}>
+                Records of use
+              </button>
+            )}
             <button type="button" className="btn btn-sm" onClick={() => setDoing("change")}>
               Change
             </button>
@@ -125,6 +130,7 @@ export function LicencePage() {
       </div>
       {doing === "change" && <LicenceForm held={l} close={close} />}
       {doing === "buy" && <PurchaseForm licence={l} close={close} />}
+      {doing === "records" && <RecordsForm close={close} />}
       {doing === "keys" && <KeysForm licence={l} close={close} />}
     </div>
   );
