@@ -9,8 +9,8 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from tarn.core.formula import Formula, FormulaError
 from tarn.core.patterns import pattern
-from tarn.core.reports import Formula, ReportError
 from tarn.core.text import fold
 
 FILLABLE = ("kind", "state", "person", "department", "place", "note")
@@ -81,7 +81,7 @@ class Ready:
             raise FillError("reads", "A rule reads one thing of an asset, or reckons it by a formula: one of the two.")
         try:
             self._formula = Formula(rule.formula, "The rule") if rule.formula else None
-        except ReportError as error:
+        except FormulaError as error:
             raise FillError("formula", str(error)) from None
         try:
             self._pattern = pattern(rule.pattern) if rule.pattern else None

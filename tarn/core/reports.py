@@ -3,10 +3,7 @@
 A definition is data, so that it can be kept, copied, handed on and asked again of any day.
 """
 
-import ast
-import operator
-import re
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from itertools import groupby
 from typing import Annotated, Any, Literal
@@ -14,86 +11,8 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from tarn.core.fields import FIELDS, GROUPS, SINGULAR
-
-_CHANGE = {
-    "at": ("When", "moment"),
-    "verb": ("Change", "text"),
-    "thing": ("What", "text"),
-    "before": ("Before", "text"),
-    "after": ("After", "text"),
-}
-_POSITION = {
-    "name": ("Product", "text"),
-    "metric": ("Counted by", "text"),
-    "unit": ("Unit", "text"),
-    "entitled": ("Entitled", "number"),
-    "needed": ("Needed", "number"),
-    "assigned": ("Assigned", "number"),
-    "short": ("Short", "number"),
-    "spare": ("Spare", "number"),
-    "installations": ("Installations", "number"),
-    "cure": ("Cost to cure", "number"),
-    "spare_value": ("Value of spare", "number"),
-    "currency": ("Currency", "text"),
-}
-OTHER_ROWS: dict[str, dict[str, tuple[str, str]]] = {
-    "product": {
-        "name": ("Product", "text"),
-        "publisher": ("Publisher", "text"),
-        "devices": ("Devices", "number"),
-        "before": ("Devices four weeks ago", "number"),
-        "releases": ("Releases", "number"),
-        "newest": ("Newest release", "text"),
-        "first_seen": ("First seen", "moment"),
-        "verdict": ("Ruling", "text"),
-    },
-    "person": {
-        "name": ("Name", "text"),
-        "department": ("Department", "text"),
-        "title": ("Title", "text"),
-        "email": ("Mail", "text"),
-        "account": ("Account", "text"),
-        "holds": ("Devices held", "number"),
-        "signed_in": ("Devices last signed in to", "number"),
-        "joined_at": ("Known since", "moment"),
-        "left_at": ("Left", "moment"),
-    },
-    "position": _POSITION,
-    "shortage": _POSITION,
-    "licence": {
-        "name": ("Licence", "text"),
-        "publisher": ("Publisher", "text"),
-        "products": ("Covers", "text"),
-        "metric": ("Counted by", "text"),
-        "quantity": ("Owned", "number"),
-        "used": ("Drawn on", "number"),
-        "price": ("Price of one", "number"),
-        "currency": ("Currency", "text"),
-        "starts": ("Begins", "text"),
-        "ends": ("Ends", "text"),
-        "maintained_until": ("Maintenance until", "text"),
-    },
-    "notice": {
-        "name": ("What ends", "text"),
-        "stream": ("Kind", "text"),
-        "provider": ("Provider", "text"),
-        "ends": ("Ends", "text"),
-        "before": ("Days before", "number"),
-        "due": ("Told from", "text"),
-        "notice_by": ("Notice by", "text"),
-        "then": ("Otherwise", "text"),
-    },
-    "change": {**_CHANGE, "thing": ("Product", "text")},
-    "hardware_change": {**_CHANGE, "thing": ("Part", "text")},
-    "activity": {n: _CHANGE[n] for n in ("at", "verb", "thing")},
-}
-"""Rows that are reckoned rather than listed: their columns with label and type. Changes have their asset's too."""
-
-OVER_DAYS = ("change", "hardware_change", "activity")
-"""Rows that are found over some days."""
-
-ROWS = ("asset", *GROUPS, *OTHER_ROWS)
-"""What a row of a report may be."""
+from tarn.core.formula import Formula, FormulaError
+from tarn.core.report_rows import OTHER_ROWS, OVER_DAYS, ROWS
 
 FUNCTIONS = ("count", "sum", "min", "max", "mean", "distinct")
 MOST_COLUMNS, MOST_GROUPS, MOST_BLOCKS = 40, 4, 6
@@ -157,7 +76,7 @@ class Known:
     name: str
     label: str
     type: str
-    formula: "Formula | None" = None
+    formula: Formula | None = None
 
 
 def columns_of(row: str) -> dict[str, tuple[str, str]]:
@@ -271,69 +190,13 @@ def _column(number: int, column: Column, may: dict[str, tuple[str, str]], before
         label, kind = may[column.field]
         return Known(column.field, column.label or label, kind)
     known = {k.name for k in before}
-    formula = Formula(column.formula, f"Column {number}")
+    try:
+        formula = Formula(column.formula, f"Column {number}")
+    except FormulaError as wrong:
+        raise ReportError("columns", str(wrong)) from None
     if unknown := formula.names - known:
         raise ReportError("columns", f"Column {number} reckons with “{min(unknown)}”, which is no column before it.")
     return Known(column.label or column.formula, column.label or column.formula, "number", formula)
-
-
-_OPERATORS: dict[type, Callable[[float, float], float]] = {
-    ast.Add: operator.add,
-    ast.Sub: operator.sub,
-    ast.Mult: operator.mul,
-    ast.Div: operator.truediv,
-}
-
-
-class Formula:
-    """Arithmetic over columns: + - * /, parentheses, numbers, names such as `memory` or `asset.cores`.
-
-    Raises ReportError where it is anything else.
-    """
-
-    def __init__(self, text: str, where: str) -> None:
-        self.text, self._where = text, where
-        self.names: set[str] = set()
-        try:
-            parsed = ast.parse(text.strip(), mode="eval").body
-        except SyntaxError as error:
-            raise ReportError("columns", f"{where}: the formula breaks off at character {error.offset}.") from None
-        self._run = self._made(parsed)
-
-    def _made(self, node: ast.AST) -> Callable[[dict[str, Any]], float | None]:
-        match node:
-            case ast.Constant(value=bool()):
-                pass
-            case ast.Constant(value=int() | float() as value):
-                return lambda row: value
-            case ast.BinOp(left, op, right) if type(op) in _OPERATORS:
-                work, first, second = _OPERATORS[type(op)], self._made(left), self._made(right)
-
-                def both(row: dict[str, Any]) -> float | None:
-                    a, b = first(row), second(row)
-                    if a is None or b is None or (work is operator.truediv and b == 0):
-                        return None  # what is not known, or cannot be divided, has no value
-                    return work(a, b)
-
-                return both
-            case ast.UnaryOp(ast.USub(), operand):
-                inner = self._made(operand)
-                return lambda row: None if (value := inner(row)) is None else -value
-            case ast.Name() | ast.Attribute():
-                name = ast.unparse(node)
-                if re.fullmatch(r"[a-z_]+(\.[a-z_]+)*", name):
-                    self.names.add(name)
-                    return lambda row: _as_number(row.get(name))
-        raise ReportError("columns", f"{self._where}: “{ast.unparse(node)}” is no arithmetic; use + - * / and columns.")
-
-    def value(self, row: dict[str, Any]) -> float | None:
-        """Return its value for a row; None where something it needs is not known."""
-        got = self._run(row)
-        return None if got is None else round(got, 6)
-
-
-def _as_number(value: Any) -> float | None:
-    return float(value) if isinstance(value, (int, float)) and not isinstance(value, bool) else None
 
 
 @dataclass(slots=True)

@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tarn.core.reports import Column, Definition, Formula, ReportError, Total, check, lines
+from tarn.core.formula import Formula
+from tarn.core.reports import Column, Definition, ReportError, Total, check, lines
 
 
 def definition(*columns, **rest):

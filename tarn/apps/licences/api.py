@@ -1,10 +1,9 @@
 """The licences room over HTTP: thin; parse, call, shape."""
 
-from datetime import date
-from typing import Any, Literal
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Schema, Status
+from ninja import Router, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import read_dial
@@ -13,273 +12,30 @@ from tarn.apps.licences.actions import licences as licence_actions
 from tarn.apps.licences.actions import pins as pin_actions
 from tarn.apps.licences.actions.bundles import take_away
 from tarn.apps.licences.actions.records import take_in_records
+from tarn.apps.licences.bodies import (
+    CountOut,
+    KeyShown,
+    KeysIn,
+    KeysOut,
+    LicenceIn,
+    LicenceName,
+    LicenceOut,
+    LicenceRow,
+    MetricOut,
+    NeedIn,
+    PositionsOut,
+    PurchaseIn,
+    RecordsIn,
+    RecordsOut,
+    SaidIn,
+    WhyOut,
+)
 from tarn.apps.licences.models import Key, Licence, Purchase
 from tarn.apps.licences.reads import keys, licences, positions
 from tarn.apps.licences.reads.given import day_of
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["licences"])
-
-
-class MetricOut(Schema):
-    name: str
-    unit: str
-    text: str
-
-
-class LicenceName(Schema):
-    id: int
-    name: str
-
-
-class BalanceOut(Schema):
-    key: str
-    name: str
-    products: list[str]
-    metric: str
-    unit: str
-    pack: int
-    needed: int
-    entitled: int | None
-    assigned: int
-    short: int
-    spare: int
-    installations: int
-    licences: list[LicenceName]
-    cure: str | None
-    spare_value: str | None
-
-
-class PositionsOut(Schema):
-    day: str
-    currency: str
-    balances: list[BalanceOut]
-    cure: str
-    uncosted: int
-    spare_value: str
-    ending: int
-
-
-class WorkingLine(Schema):
-    sign: str
-    figure: int
-    text: str
-    note: str
-
-
-class FreeOut(Schema):
-    asset: int
-    name: str
-    why: str
-    person: str
-
-
-class CureOut(Schema):
-    free: list[FreeOut]
-    freed: int
-    buy: int
-    packs: int
-    price: str | None
-    cost: str | None
-    decides: bool
-
-
-class NotCovered(Schema):
-    licence: str
-    reason: str
-
-
-class UncoveredOut(Schema):
-    asset: int
-    name: str
-    person: str
-    product: str
-    release: str
-    since: str
-    reasons: list[NotCovered]
-
-
-class LeftOutUse(Schema):
-    asset: int
-    name: str
-    reason: str
-    product: str
-
-
-class DepartmentOut(Schema):
-    name: str
-    covered: int
-    uncovered: int
-
-
-class WhyOut(BalanceOut):
-    working: list[WorkingLine]
-    cures: list[CureOut]
-    uncovered: list[UncoveredOut]
-    uncovered_all: int
-    left_out: list[LeftOutUse]
-    departments: list[DepartmentOut]
-    warnings: list[str]
-
-
-class LicenceRow(Schema):
-    id: int
-    name: str
-    publisher: str
-    metric: str
-    unit: str
-    products: list[str]
-    quantity: int | None
-    used: int
-    price: str | None
-    starts: str | None
-    ends: str | None
-    maintained_until: str | None
-    in_force: bool
-    unknown: list[str]
-
-
-class PurchaseOut(Schema):
-    id: int
-    day: str
-    quantity: int
-    price: str
-    currency: str
-    order: str
-    supplier: str
-    counts: bool
-
-
-class CoveredUse(Schema):
-    asset: int
-    name: str
-    person: str
-    product: str
-    release: str
-    right: str
-    pinned: bool
-
-
-class BearerOut(Schema):
-    units: int
-    text: str
-    uses: list[CoveredUse]
-
-
-class LicenceOut(LicenceRow):
-    release: str
-    downgrade: bool
-    second_device: bool
-    guests: str
-    per_host: int
-    per_processor: int
-    pack: int
-    formula: str
-    departments: list[str]
-    without_limit: bool
-    keys_wanted: bool
-    transferable: bool
-    cost: str
-    cost_currency: str
-    cost_every: str
-    note: str
-    version: int
-    purchases: list[PurchaseOut]
-    bearers: list[BearerOut]
-    bearers_all: int
-
-
-class LicenceIn(Schema):
-    name: str
-    metric: str
-    products: list[str]
-    publisher: str = ""
-    release: str = ""
-    downgrade: bool = False
-    second_device: bool = False
-    guests: Literal["own", "host"] = "own"
-    per_host: int = 1
-    per_processor: int = 0
-    pack: int = 1
-    formula: str = ""
-    departments: list[str] = []
-    without_limit: bool = False
-    starts: date | None = None
-    ends: date | None = None
-    maintained_until: date | None = None
-    keys_wanted: bool = False
-    transferable: bool = True
-    cost: str = ""
-    cost_currency: str = ""
-    cost_every: str = ""
-    note: str = ""
-    organisation: int | None = None
-    version: int = 0
-
-
-class PurchaseIn(Schema):
-    day: date
-    quantity: int
-    price: str
-    currency: str = ""
-    order: str = ""
-    supplier: str = ""
-
-
-class KeysIn(Schema):
-    keys: str
-    activations: int | None = None
-
-
-class KeyDevice(Schema):
-    asset: int
-    name: str
-
-
-class LicenceKeyOut(Schema):
-    id: int | None
-    licence: int | None
-    licence_name: str
-    product: str
-    tail: str
-    activations: int | None
-    devices: list[KeyDevice]
-    problem: str
-
-
-class KeysOut(Schema):
-    keys: list[LicenceKeyOut]
-
-
-class KeyShown(Schema):
-    key: str
-
-
-class SaidIn(Schema):
-    product: str
-    assets: list[int]
-    says: Literal["", "licence", "exempt", "disputed"]
-    licence: int | None = None
-    why: str = ""
-    until: date | None = None
-
-
-class NeedIn(Schema):
-    product: str
-    needed: bool = True
-
-
-class RecordsIn(Schema):
-    file: str
-
-
-class RecordsOut(Schema):
-    fresh: int
-    known: int
-
-
-class CountOut(Schema):
-    count: int
 
 
 @router.get("/licences/metrics", response=list[MetricOut])

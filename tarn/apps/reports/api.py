@@ -19,7 +19,8 @@ from tarn.apps.reports.reads.asking import Found, all_reports, ask, found
 from tarn.apps.reports.reads.mailbox import letters as delivered
 from tarn.apps.reports.sending import send_again
 from tarn.apps.reports.writing_ods import as_ods
-from tarn.core.reports import ROWS, Known, columns_of
+from tarn.core.report_rows import ROWS
+from tarn.core.reports import Known, columns_of
 from tarn.core.schedule import in_words
 
 router = Router(tags=["reports"])

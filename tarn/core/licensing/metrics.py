@@ -8,8 +8,8 @@ from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass
 from decimal import ROUND_CEILING, Decimal
 
+from tarn.core.formula import Formula, FormulaError
 from tarn.core.licensing.rights import Licence, Use
-from tarn.core.reports import Formula, ReportError
 
 
 class MetricError(ValueError):
@@ -89,7 +89,7 @@ def _by_host(licence: Licence, use: Use) -> Hashable:
 def _capacity(licence: Licence, uses: Sequence[Use]) -> tuple[int, str]:
     try:
         formula = Formula(licence.formula, licence.name)
-    except ReportError as wrong:
+    except FormulaError as wrong:
         raise MetricError(str(wrong)) from wrong
     facts = dict(max(uses, key=lambda u: len(u.facts)).facts)
     if unknown := sorted(n for n in formula.names if facts.get(n) is None):

@@ -14,9 +14,9 @@ from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.core.finance.money import MoneyError, checked_currency, to_minor
 from tarn.core.finance.payments import EVERY
+from tarn.core.formula import Formula, FormulaError
 from tarn.core.licensing.metrics import METRICS
 from tarn.core.licensing.rights import GUESTS
-from tarn.core.reports import Formula, ReportError
 
 _WORDS = ("publisher", "release", "note")
 _SWITCHES = ("downgrade", "second_device", "without_limit", "keys_wanted", "transferable")
@@ -54,7 +54,7 @@ def _check_formula(text: str) -> None:
         raise Invalid("formula", "A capacity unit needs a formula, such as memory / 16.")
     try:
         formula = Formula(text, "The formula")
-    except ReportError as wrong:
+    except FormulaError as wrong:
         raise Invalid("formula", str(wrong)) from None
     if unknown := sorted(formula.names - {"memory", "cores"}):
         raise Invalid("formula", f"“{unknown[0]}” cannot be reckoned with here: memory (GB) and cores can.")

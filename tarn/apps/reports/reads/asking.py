@@ -21,7 +21,8 @@ from tarn.apps.reports.models import Report
 from tarn.apps.reports.shipped import shipped
 from tarn.apps.software.reads.rooms import overview
 from tarn.core.naming import ROLES
-from tarn.core.reports import OTHER_ROWS, OVER_DAYS, Block, Definition, Known, Line, block, check, lines
+from tarn.core.report_rows import OTHER_ROWS, OVER_DAYS
+from tarn.core.reports import Block, Definition, Known, Line, block, check, lines
 
 DAY = 86_400
 

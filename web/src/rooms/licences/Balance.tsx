@@ -10,7 +10,7 @@ interface Props {
   most: number;
 }
 
-const WIDTH = 250;
+const WIDTH = 200;
 
 /** Right and need on one bar: covered is full, short is hatched, spare is pale; a tick at the right, a notch at the need. */
 export function BalanceBar({ needed, entitled, short, spare, unit, most }: Props) {
