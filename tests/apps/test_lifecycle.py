@@ -83,6 +83,15 @@ def test_payments_stop_where_it_is_let_go_and_stand_out_where_it_goes_on(manager
     assert [m["total"] for m in past["months"]] == ["0.00"] * 3
 
 
+def test_a_term_that_has_gone_on_is_agreed_up_to_its_own_end(manager):
+    """The first term was over 30 days ago and went on by 3 months: the next payments are agreed, later ones are not."""
+    ended = (today() - timedelta(days=30)).isoformat()
+    send(manager, "/contracts", lease(ends=ended, renews=3))
+    told = [p["renewal"] for m in manager.get("/api/lifecycle/cash?months=6").json()["months"] for p in m["payments"]]
+    assert told[0] is False
+    assert told[-1] is True
+
+
 def test_each_notice_is_a_row_from_its_day_on(manager, held):
     """44 days before the end the notices of 90 and 45 days have fallen due, that of 14 has not."""
     lines = [li.values for li in ask(shipped()["notices"].definition, None).lines if li.kind == "row"]

@@ -6,9 +6,10 @@ from typing import Any
 
 from tarn.apps.licences.reads.dated import paid
 from tarn.apps.lifecycle.models import Contract
-from tarn.apps.lifecycle.reads.contracts import day_of
+from tarn.apps.lifecycle.reads.contracts import as_agreed, day_of, today
 from tarn.apps.money.reads.ledger import ledger, rates
 from tarn.apps.people.scope import visible
+from tarn.core.finance.contracts import standing
 from tarn.core.finance.money import MoneyError, from_minor
 from tarn.core.finance.payments import Due, payments, same_day
 
@@ -25,15 +26,16 @@ def dues() -> tuple[list[Due], dict[str, dict[str, str]]]:
         about[due.key] = {"name": name, "what": what, "path": path}
 
     for held in visible(Contract).exclude(every=""):
-        goes_on = bool(held.renews) and held.decided != "let go"
+        stands = standing(as_agreed(held), today())
+        let_go = held.decided == "let go" and held.decided_for == stands.ends
         due = Due(
             f"contract {held.pk}",
             held.cost,
             held.currency,
             held.first_payment or held.starts,
             held.every,
-            held.ends,
-            goes_on,
+            stands.ends,
+            bool(held.renews) and not let_go,
         )
         add(held.name, held.kind, f"/lifecycle/contracts/{held.pk}", due)
     for due, name, what, number in paid():
