@@ -210,6 +210,7 @@ def test_a_product_that_needs_a_licence_nobody_holds_is_short(manager):
     row = next(iter(positions(manager)[1].values()))
     assert (row["entitled"], row["short"], row["cure"]) == (0, 1, None)
     assert positions(manager)[0]["uncosted"] == 1
+    assert "No device has or had" in send(manager, "/needs", {"product": "moonlight"}).json()["detail"]
     assert send(manager, "/needs", {"product": "tixline-server"}).status_code == 422
 
 

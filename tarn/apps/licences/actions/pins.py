@@ -84,6 +84,8 @@ def need(user: Any, product: str, needed: bool) -> None:
     require(user, "decide")
     if not product.strip():
         raise Invalid("product", "Say which product.")
+    if needed and titles_named([product.strip()])[product.strip()] is None:
+        raise Invalid("product", f"No device has or had “{product.strip()}”.")
     with once("product", f"“{product}” is known to need a licence already."):
         if needed:
             Need.objects.create(product=product.strip(), organisation=owner(None))

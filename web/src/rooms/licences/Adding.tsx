@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { FormFoot, TextField } from "../../parts/Form";
+import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { useSaving } from "../../parts/saving";
 
@@ -95,6 +95,46 @@ export function RecordsForm({ close }: { close: () => void }) {
         />
         {rest}
         <FormFoot close={close} save="Take them in" />
+      </form>
+    </Dialog>
+  );
+}
+
+/** Say of a product that it may not be used without a licence, or that it may. */
+export function NeedForm({ close }: { close: () => void }) {
+  const [product, setProduct] = useState("");
+  const [needed, setNeeded] = useState<"yes" | "no">("yes");
+  const { save, wrong, rest } = useSaving("licences", close);
+  const submit = save(async () => {
+    await ok(client.POST("/api/licences/needs", { body: { product, needed: needed === "yes" } }));
+    return needed === "yes" ? `${product} needs a licence.` : `${product} needs no licence.`;
+  });
+  return (
+    <Dialog title="Which products need a licence" close={close}>
+      <form onSubmit={submit}>
+        <p className="dim pb-3 text-[13px]">
+          Products that a licence covers are counted anyway. Of others, say which may not be used without one:
+          they are short until you own a licence.
+        </p>
+        <TextField
+          label="Product"
+          value={product}
+          set={setProduct}
+          wrong={wrong("product")}
+          hint="As the Software room calls it."
+          required
+        />
+        <Choice
+          label="It needs a licence"
+          value={needed}
+          set={setNeeded}
+          options={[
+            ["yes", "yes"],
+            ["no", "no: take back what was said"],
+          ]}
+        />
+        {rest}
+        <FormFoot close={close} />
       </form>
     </Dialog>
   );

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useDial } from "../../parts/dial";
 import { useMay } from "../../parts/me";
 import type { Search } from "../../search";
+import { NeedForm } from "./Adding";
 import { Keys } from "./Keys";
 import { LicenceForm } from "./LicenceForm";
 import { Owned } from "./Owned";
@@ -22,6 +23,8 @@ export function Licences() {
   const mayPlan = useMay("plan");
   const may = mayPlan && !at;
   const navigate = useNavigate();
+  const decides = useMay("decide") && !at;
+  const [saying, setSaying] = useState(false);
   const [entering, setEntering] = useState(false);
   const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
   return (
@@ -31,6 +34,11 @@ export function Licences() {
         <span className="dim text-[13.5px]">{view?.[2]}</span>
         <span className="flex-1" />
         {mayPlan && tab === undefined && <TakeAway at={at} />}
+        {decides && tab === undefined && (
+          <button type="button" className="btn btn-sm" onClick={() => setSaying(true)}>
+            Needs a licence
+          </button>
+        )}
         {may && (
           <button type="button" className="btn btn-primary btn-sm" onClick={() => setEntering(true)}>
             Enter a licence
@@ -60,6 +68,7 @@ export function Licences() {
       {tab === undefined && <Positions at={at} />}
       {tab === "owned" && <Owned at={at} />}
       {tab === "keys" && <Keys at={at} />}
+      {saying && <NeedForm close={() => setSaying(false)} />}
       {entering && <LicenceForm held={null} close={() => setEntering(false)} />}
     </div>
   );

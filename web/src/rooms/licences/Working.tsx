@@ -94,20 +94,7 @@ function Reckoning({ w, at, currency }: { w: Why; at: string | undefined; curren
         </ul>
       )}
       <Uncovered w={w} at={at} />
-      {w.left_out.length > 0 && (
-        <details className="mt-3 text-[12.5px]">
-          <summary className="cursor-pointer font-semibold">
-            {plural(w.left_out.length, "installation")} left out
-          </summary>
-          <ul className="pt-1">
-            {w.left_out.map((o) => (
-              <li key={`${o.asset}${o.product}`} className="py-0.5">
-                <Asset asset={o.asset} name={o.name} at={at} /> <span className="dim">{o.reason}</span>
-              </li>
-            ))}
-          </ul>
-        </details>
-      )}
+      {w.left_out.length > 0 && <LeftOut w={w} at={at} />}
       {w.departments.length > 1 && (
         <details className="mt-3 text-[12.5px]">
           <summary className="cursor-pointer font-semibold">By department</summary>
@@ -140,6 +127,44 @@ function Asset({ asset, name, at }: { asset: number; name: string; at: string | 
     <Link to="/assets/$asset" params={{ asset: String(asset) }} search={{ at }} className="link-quiet mono">
       {name}
     </Link>
+  );
+}
+
+/** What does not count, and why; what a person has said of it can be taken back. */
+function LeftOut({ w, at }: { w: Why; at: string | undefined }) {
+  const may = useMay("decide") && !at;
+  const [picked, setPicked] = useState<Why["left_out"][number] | null>(null);
+  return (
+    <details className="mt-3 text-[12.5px]">
+      <summary className="cursor-pointer font-semibold">
+        {plural(w.left_out.length, "installation")} left out
+      </summary>
+      <ul className="pt-1">
+        {w.left_out.map((o) => (
+          <li key={`${o.asset}${o.product}`} className="py-0.5">
+            <Asset asset={o.asset} name={o.name} at={at} /> <span className="dim">{o.reason}</span>
+            {may && o.reason.startsWith("exempt") && (
+              <button
+                type="button"
+                className="link-quiet float-right font-semibold"
+                aria-label={`Say of ${o.name}`}
+                onClick={() => setPicked(o)}
+              >
+                Say
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+      {picked && (
+        <SayDialog
+          product={picked.product}
+          assets={[picked.asset]}
+          licences={w.licences}
+          close={() => setPicked(null)}
+        />
+      )}
+    </details>
   );
 }
 
@@ -184,11 +209,10 @@ function Cures({ w, currency }: { w: Why; currency: string }) {
 
 function Uncovered({ w, at }: { w: Why; at: string | undefined }) {
   const may = useMay("decide") && !at;
-  const [picked, setPicked] = useState<number[] | null>(null);
+  const [picked, setPicked] = useState<Why["uncovered"][number] | null>(null);
   const [all, setAll] = useState(false);
   if (!w.uncovered_all) return null;
   const shown = all ? w.uncovered : w.uncovered.slice(0, 6);
-  const product = w.uncovered[0]?.product ?? "";
   return (
     <section className="pt-3">
       <h3 className="dim mb-1 text-[13px] font-semibold">Nothing covers these {count(w.uncovered_all)}</h3>
@@ -202,7 +226,7 @@ function Uncovered({ w, at }: { w: Why; at: string | undefined }) {
                 type="button"
                 className="link-quiet float-right font-semibold"
                 aria-label={`Say of ${u.name}`}
-                onClick={() => setPicked([u.asset])}
+                onClick={() => setPicked(u)}
               >
                 Say
               </button>
@@ -227,7 +251,12 @@ function Uncovered({ w, at }: { w: Why; at: string | undefined }) {
         )}
       </p>
       {picked && (
-        <SayDialog product={product} assets={picked} licences={w.licences} close={() => setPicked(null)} />
+        <SayDialog
+          product={picked.product}
+          assets={[picked.asset]}
+          licences={w.licences}
+          close={() => setPicked(null)}
+        />
       )}
     </section>
   );
