@@ -13,6 +13,8 @@ export interface Shown {
   click: (element: HTMLElement) => Promise<void>;
   type: (label: string, value: string) => Promise<void>;
   submit: () => Promise<void>;
+  /** Wait until a text is shown: what is asked for only once something else was answered. */
+  sees: (text: string) => Promise<void>;
   end: () => void;
 }
 
@@ -62,7 +64,12 @@ export async function show(part: ReactNode): Promise<Shown> {
     if (!control) throw new Error(`no field is labelled ${label}`);
     return control as HTMLInputElement;
   };
+  const sees = async (text: string) => {
+    for (let n = 0; n < 100 && !document.body.textContent?.includes(text); n += 1) await settle();
+    if (!document.body.textContent?.includes(text)) throw new Error(`“${text}” is not shown`);
+  };
   return {
+    sees,
     text: () => document.body.textContent ?? "",
     all,
     one,

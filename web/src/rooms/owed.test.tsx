@@ -67,9 +67,9 @@ test("a position is told with its working and its cure", async () => {
     "GET /api/licences/positions/core%3A7": { body: why },
   });
   shown = await show(<Positions at={undefined} />);
-  expect(shown.text()).toContain("8 short");
+  await shown.sees("8 short");
   expect(shown.text()).toContain("1 term ends within 60 days");
-  expect(shown.text()).toContain("− 20");
+  await shown.sees("− 20");
   expect(shown.text()).toContain("Buy 4 packs of 2 at 1,550 EUR.");
   expect(shown.text()).toContain("Held by people who have left");
 });
@@ -92,6 +92,7 @@ test("keys of products nobody licenses are shown on wish alone", async () => {
   };
   serverOf({ "GET /api/me": me("viewer"), "GET /api/licences/keys": { body: { keys: [key] } } });
   shown = await show(<Keys at={undefined} />);
+  await shown.sees("1 key found on devices");
   expect(shown.all("tbody tr")).toHaveLength(0);
   await shown.click(shown.button("Show them"));
   expect(shown.all("tbody tr")).toHaveLength(1);
@@ -136,12 +137,12 @@ test("the river says which notice must go out first and what was missed", async 
     "GET /api/lifecycle/cash": { body: { currency: "EUR", total: "1180.00", apart: [], months: [{ month: "2026-11-01", total: "1180.00", currencies: {}, payments: [] }] } },
   }); // biome-ignore format: one answer
   shown = await show(<River at={undefined} />);
-  expect(shown.text()).toContain("Notice of Printer lease must go out by 30 November 2026.");
+  await shown.sees("Notice of Printer lease must go out by 30 November 2026.");
   expect(shown.text()).toContain("notice was not given: Cameras");
   expect(shown.text()).toContain("nothing in these months");
   shown.end();
   shown = await show(<CashBars at={undefined} />);
-  expect(shown.text()).toContain("1,180");
+  await shown.sees("1,180");
 });
 
 test("a contract whose notice is near or past says so", async () => {
@@ -177,6 +178,7 @@ test("a contract whose notice is near or past says so", async () => {
     },
   });
   shown = await show(<Contracts at={undefined} />);
+  await shown.sees("no end agreed");
   const told = shown.all("tbody tr").map((r) => r.textContent);
   expect(told[0]).toContain("notice by 30 November 2026, 6 days");
   expect(told[1]).toContain("goes on: notice is past");
