@@ -1,7 +1,10 @@
 """Two organisations in one Tarn: whoever is limited to one can learn nothing of the other, by whatever call."""
 
+import io
 import json
 import time
+import zipfile
+from datetime import date
 
 import pytest
 from django.test import Client
@@ -20,6 +23,12 @@ from tarn.apps.estate.actions.keep import keep_set
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import count, question
 from tarn.apps.estate.models import Asset, Sighting, Title
+from tarn.apps.licences.actions.keys import add_keys
+from tarn.apps.licences.actions.licences import make_licence
+from tarn.apps.licences.models import Key, Licence, Pin, Purchase
+from tarn.apps.lifecycle.actions.contracts import make_contract
+from tarn.apps.lifecycle.actions.orders import make_order
+from tarn.apps.lifecycle.models import Contract, Order, Receipt
 from tarn.apps.people.actions.accounts import make_person
 from tarn.apps.people.actions.organisations import make_organisation, set_rights
 from tarn.apps.people.models import AuditEntry, Organisation
@@ -95,6 +104,15 @@ def two(people):
     trial = Trial.objects.create(credential=credential, address="10.60.99.2", route="direct", made_at=1)
     held = upload(admin, f"{MARK}.csv", iter([f"name,serial\n{MARK}-x,SN-77777\n".encode()]), theirs.pk)
     kept = keep_set(admin, f"{MARK} set", f"name ~ {MARK}")
+    licence = make_licence(admin, {"name": f"{MARK} licence", "metric": "device", "products": [MARK], **own})
+    add_keys(admin, licence.pk, f"{MARK}-KEY-1", None)
+    day = date(2026, 1, 1)
+    contract = make_contract(
+        admin, {"name": f"{MARK} contract", "provider": MARK, "kind": "lease", "starts": day, "cost": "7",
+                "every": "month", **own}
+    )  # fmt: skip
+    line = {"kind": "laptop", "quantity": 2, "price": "7", "manufacturer": MARK}
+    make_order(admin, {"number": f"{MARK}-PO", "supplier": MARK, "day": day, "lines": [line], **own})
     client = Client()
     client.force_login(tove, backend="django.contrib.auth.backends.ModelBackend")
     ids = {
@@ -112,6 +130,8 @@ def two(people):
         "software": Title.objects.get(name__istartswith=MARK).pk,
         "imports": held.pk,
         "sets": kept.pk,
+        "licences": licence.pk,
+        "lifecycle": contract.pk,
         "networks": network.pk,
         "document": Sighting.objects.filter(asset=other).order_by("pk").first().document,
         "entry_id": AuditEntry.objects.filter(verb="adopted").latest("pk").pk,
@@ -224,9 +244,32 @@ BODIES = {
     "/networks": lambda i: {"range": "10.60.99.0/25", "name": "z"},
     "/outposts": lambda i: {"name": "z", "networks": [i["networks"]]},
     "/imports/{number}": lambda i: {"name": "z", "mapping": {}},
+    "/licences/{number}": lambda i: {"name": "y", "metric": "device", "products": ["y"], "version": 1},
+    "/licences/{number}/purchases": lambda i: {"day": "2026-01-01", "quantity": 1, "price": "1"},
+    "/licences/{number}/keys": lambda i: {"keys": "AAAA-BBBB"},
+    "/licences/said": lambda i: {"product": "shared-tool", "assets": [i["asset"]], "says": "exempt", "why": "y"},
+    "/lifecycle/contracts/{number}": lambda i: {
+        "name": "y",
+        "provider": "y",
+        "kind": "lease",
+        "starts": "2026-01-01",
+        "version": 1,
+    },
+    "/lifecycle/contracts/{number}/decision": lambda i: {"decision": "let go"},
+    "/lifecycle/order-lines/{number}/receive": lambda i: {"serials": "HB-7001", "day": "2026-02-01"},
     "/sightings": lambda i: device("ferry-x", "Ferry").model_dump(mode="json", by_alias=True),
 }
-HARMLESS = {"/filter", "/tokens", "/sets", "/intake/rules", "/reporters/enrolments", "/credentials", "/imports"}
+HARMLESS = {
+    "/filter",
+    "/lifecycle/feed",
+    "/licences/bundle",
+    "/tokens",
+    "/sets",
+    "/intake/rules",
+    "/reporters/enrolments",
+    "/credentials",
+    "/imports",
+}
 """Calls that only make something of one's own."""
 
 
@@ -249,6 +292,17 @@ def test_no_changing_call_reaches_another_organisation(two):
     assert state() == before
 
 
+def test_a_position_taken_away_and_a_calendar_hold_only_ones_own(two):
+    with zipfile.ZipFile(io.BytesIO(two.post("/api/licences/bundle").content)) as archive:
+        said = b"".join(archive.read(name) for name in archive.namelist()).decode().lower()
+    assert "tarn.position/1" in said
+    assert MARK not in said
+    path = two.post("/api/lifecycle/feed").json()["path"]
+    told = text(Client().get(path))
+    assert "begin:vcalendar" in told
+    assert MARK not in told
+
+
 def state():
     """What a stranger must not be able to change."""
     return (
@@ -258,6 +312,10 @@ def state():
         list(Source.objects.values_list("name", "version")),
         list(Run.objects.values_list("state", "wish")),
         list(Network.objects.values_list("range", flat=True)),
+        list(Licence.objects.values_list("name", "version")),
+        (Purchase.objects.count(), Key.objects.count(), Pin.objects.count(), Receipt.objects.count()),
+        list(Contract.objects.values_list("name", "version", "decided")),
+        list(Order.objects.values_list("number", flat=True)),
         Asset.objects.count(),
         AuditEntry.objects.filter(undone_by__isnull=False).count(),
     )
