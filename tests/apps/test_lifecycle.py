@@ -192,6 +192,9 @@ def test_an_order_is_received_in_parts_into_assets_with_price_and_warranty(manag
     assert rows[assets[1]]["state"] == "in use"
     last = today() + relativedelta(months=36) - timedelta(days=1)
     assert rows[assets[0]]["warranty.end"][:10] == last.isoformat()
+    # What came without a name of its own is no word a filter offers, and breaks no offer.
+    offers = manager.get("/api/filter/complete", {"text": "name = "}).json()
+    assert [o["text"] for o in offers if o["kind"] == "value"]
     mends = f"warranty.end < {(last + timedelta(days=1)).isoformat()} and place = Saltholm"
     assert manager.get("/api/assets", {"filter": mends}).json()["total"] == 2
     river = manager.get("/api/lifecycle/river?months=40").json()["endings"]

@@ -272,7 +272,7 @@ def words_of(field: Any, beginning: str, most: int) -> list[str]:
             statement, values = statement.replace("WHERE", f"WHERE id IN ({among}) AND"), mine.values
     elif field.stored == "span.name":
         statement = (
-            f"SELECT s.name FROM estate_assetspan s WHERE s.valid_to IS NULL AND {mine.text} "
+            f"SELECT s.name FROM estate_assetspan s WHERE s.valid_to IS NULL AND s.name IS NOT NULL AND {mine.text} "
             "AND s.name_fold LIKE ? ESCAPE '\\'"
         )
         values = mine.values
