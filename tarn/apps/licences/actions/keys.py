@@ -48,12 +48,12 @@ def add_keys(user: Any, number: int, text: str, activations: int | None) -> int:
             Key(
                 licence=held,
                 sealed=seal({"key": key}),
-                digest=digest_of(key, settings.TARN_SECRETS_KEY),
+                digest=digest,
                 tail=key[-_SHOWN:] if len(key) > 2 * _SHOWN else "",
                 activations=activations,
                 added_at=now,
             )
-            for key in keys
+            for key, digest in zip(keys, seen, strict=True)
         )
         changed()
         record(user, "added keys", f"{len(keys)} to {held.name}", undo=inverse)

@@ -4,15 +4,16 @@ import time
 from datetime import date
 from typing import Any
 
+from django.db import transaction
+
 from tarn.apps.licences.actions.changing import back_to, changed
 from tarn.apps.licences.models import Licence, Purchase
-from tarn.apps.money.reads.ledger import ledger, rates
+from tarn.apps.money.actions.amounts import read_amount
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
-from tarn.core.finance.money import MoneyError, checked_currency, to_minor
 from tarn.core.finance.payments import EVERY
 from tarn.core.formula import Formula, FormulaError
 from tarn.core.licensing.metrics import METRICS
@@ -66,25 +67,10 @@ def _cost(data: dict[str, Any]) -> dict[str, Any]:
         return {"cost": 0, "cost_currency": "", "cost_every": ""}
     if every not in EVERY:
         raise Invalid("cost_every", f"“{every}” is no rhythm of payment; one of: {', '.join(EVERY)}.")
-    currency = _currency("cost_currency", data.get("cost_currency"))
-    return {"cost": _amount("cost", data.get("cost"), currency), "cost_currency": currency, "cost_every": every}
-
-
-def _currency(field: str, text: Any) -> str:
-    try:
-        return checked_currency(str(text or ledger().currency))
-    except MoneyError as wrong:
-        raise Invalid(field, str(wrong)) from None
-
-
-def _amount(field: str, text: Any, currency: str) -> int:
-    try:
-        minor = to_minor(str(text or "0").strip(), currency)
-    except MoneyError as wrong:
-        raise Invalid(field, str(wrong)) from None
-    if minor < 0:
-        raise Invalid(field, "This is not less than nothing.")
-    return minor
+    cost, currency = read_amount(
+        data.get("cost"), data.get("cost_currency"), field="cost", currency_field="cost_currency"
+    )
+    return {"cost": cost, "cost_currency": currency, "cost_every": every}
 
 
 def make_licence(user: Any, data: dict[str, Any]) -> Licence:
@@ -122,7 +108,7 @@ def drop_licence(user: Any, number: int) -> None:
     """Drop a licence with its purchases and keys. Raises Licence.DoesNotExist."""
     require(user, "plan")
     held = visible(Licence).get(pk=number)
-    with once("name", ""):
+    with transaction.atomic():
         inverse = back_to(held)
         held.delete()
         changed()
@@ -138,13 +124,8 @@ def buy(user: Any, number: int, data: dict[str, Any]) -> Purchase:
         raise Invalid("quantity", "A purchase of nothing is none.")
     if quantity < 0 and _least(held, day, quantity) < 0:
         raise Invalid("quantity", f"So many were never held on {day.isoformat()} and after.")
-    currency = _currency("currency", data.get("currency"))
-    price = _amount("price", data.get("price"), currency)
-    try:
-        rates().convert(price, currency, ledger().currency, day)
-    except MoneyError as wrong:
-        raise Invalid("currency", f"{wrong}. Take in its rates first.") from None
-    with once("quantity", ""):
+    price, currency = read_amount(data.get("price"), data.get("currency"), day, field="price")
+    with transaction.atomic():
         inverse = back_to(held)
         made = Purchase.objects.create(
             licence=held,
@@ -175,7 +156,7 @@ def drop_purchase(user: Any, number: int) -> None:
     """Drop a purchase line. Raises Purchase.DoesNotExist."""
     require(user, "plan")
     line = visible(Purchase).select_related("licence").get(pk=number)
-    with once("quantity", ""):
+    with transaction.atomic():
         inverse = back_to(line.licence)
         line.delete()
         changed()

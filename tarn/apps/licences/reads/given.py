@@ -10,7 +10,7 @@ from tarn.apps.estate.asking.ask import zone
 from tarn.apps.estate.reads.installed import Installed, Machine, installed, machines, title_names, titles_named
 from tarn.apps.licences.models import Licence as Held
 from tarn.apps.licences.models import Need, Pin, Purchase, UseRecord
-from tarn.apps.money.reads.ledger import ledger, rates
+from tarn.apps.money.reads.ledger import rates
 from tarn.apps.people.reads import roster
 from tarn.apps.people.scope import visible
 from tarn.core.finance.money import Rates
@@ -86,7 +86,6 @@ def _as_core(
 ) -> Licence:
     lines = [one for one in bought if one.day <= day]
     last = next((one for one in reversed(lines) if one.quantity > 0), None)
-    own = ledger().currency
     return Licence(
         key=held.pk,
         name=held.name,
@@ -105,7 +104,7 @@ def _as_core(
         pack=held.pack,
         per_host=held.per_host,
         formula=held.formula,
-        price=known.convert(last.price, last.currency, own, last.day) if last else 0,
+        price=known.convert(last.price, last.currency, known.base, last.day) if last else 0,
     )
 
 

@@ -8,7 +8,7 @@ from django.db import transaction
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.lifecycle.reads.contracts import DECISIONS, as_agreed, today
-from tarn.apps.money.reads.ledger import ledger, rates
+from tarn.apps.money.actions.amounts import read_amount
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, once, require_version
@@ -17,7 +17,6 @@ from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.core.filters.parse import FilterError
 from tarn.core.finance.contracts import standing
-from tarn.core.finance.money import MoneyError, checked_currency, to_minor
 from tarn.core.finance.payments import EVERY
 
 KINDS = ("support", "maintenance", "lease", "subscription", "service")
@@ -60,21 +59,8 @@ def _cost(data: dict[str, Any], agreed: dict[str, Any]) -> dict[str, Any]:
         return {"cost": 0, "currency": "", "every": "", "first_payment": None}
     if every not in EVERY:
         raise Invalid("every", f"“{every}” is no rhythm of payment; one of: {', '.join(EVERY)}.")
-    try:
-        currency = checked_currency(str(data.get("currency") or ledger().currency))
-    except MoneyError as wrong:
-        raise Invalid("currency", str(wrong)) from None
-    try:
-        cost = to_minor(str(data.get("cost") or "0").strip(), currency)
-    except MoneyError as wrong:
-        raise Invalid("cost", str(wrong)) from None
-    if cost < 0:
-        raise Invalid("cost", "This is not less than nothing.")
     first = data.get("first_payment") or agreed["starts"]
-    try:
-        rates().convert(cost, currency, ledger().currency, first)
-    except MoneyError as wrong:
-        raise Invalid("currency", f"{wrong}. Take in its rates first.") from None
+    cost, currency = read_amount(data.get("cost"), data.get("currency"), first, field="cost")
     return {"cost": cost, "currency": currency, "every": every, "first_payment": first}
 
 

@@ -7,7 +7,7 @@ from django.db import transaction
 from tarn.apps.money.models import Ledger, Rate
 from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.actions.audit import record
-from tarn.apps.people.actions.refusals import Invalid, Stale
+from tarn.apps.people.actions.refusals import Invalid, require_version
 from tarn.apps.people.roles import require
 from tarn.core.finance.money import MoneyError, checked_currency, read_rates
 
@@ -20,8 +20,8 @@ def set_ledger(user: Any, data: dict[str, Any]) -> Ledger:
     require(user, "plan")
     with transaction.atomic():
         held = ledger()
-        if data["version"] != held.version:
-            raise Stale("The ledger", {"currency": held.currency, "year_begins": held.year_begins})
+        now = {"currency": held.currency, "year_begins": held.year_begins}
+        require_version(held, data["version"], "The ledger", now)
         try:
             currency = checked_currency(data["currency"])
         except MoneyError as wrong:
