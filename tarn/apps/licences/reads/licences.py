@@ -33,7 +33,7 @@ def _row(one: Licence, whole: Reckoned) -> dict[str, Any]:
         "products": one.products,
         "quantity": None if one.without_limit else max(0, owned),
         "used": whole.held.used(one.pk),
-        "price": money(core.price) if core and core.price else None,
+        "price": money(core.price, whole) if core and core.price else None,
         "paid": paid,
         "starts": one.starts.isoformat() if one.starts else None,
         "ends": one.ends.isoformat() if one.ends else None,

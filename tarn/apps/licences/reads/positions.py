@@ -26,6 +26,7 @@ class Reckoned:
     given: Given
     held: Assignment
     balances: list[Balance]
+    currency: str
 
 
 _MOST_KEPT = 6
@@ -59,7 +60,7 @@ def forget_positions() -> None:
 def _reckon(at: int | None) -> Reckoned:
     all_ = given(at)
     held, told = reckon(basis_of(all_))
-    return Reckoned(all_, held, told)
+    return Reckoned(all_, held, told, ledger().currency)
 
 
 def basis_of(all_: Given) -> Basis:
@@ -79,9 +80,9 @@ def basis_of(all_: Given) -> Basis:
     )
 
 
-def money(minor: int | None) -> str | None:
+def money(minor: int | None, whole: Reckoned) -> str | None:
     """Return an amount of the company's currency as it is shown; None where nothing is known."""
-    return None if minor is None else str(from_minor(minor, ledger().currency))
+    return None if minor is None else str(from_minor(minor, whole.currency))
 
 
 def name_of(balance: Balance, names: dict[int, str]) -> str:
@@ -99,11 +100,11 @@ def rows(at: int | None) -> dict[str, Any]:
     soon = [one for one in whole.given.held.values() if one.ends and 0 <= (one.ends - whole.given.day).days <= 60]
     return {
         "day": whole.given.day.isoformat(),
-        "currency": ledger().currency,
+        "currency": whole.currency,
         "balances": out,
-        "cure": money(sum(r["cure_minor"] or 0 for r in out)),
+        "cure": money(sum(r["cure_minor"] or 0 for r in out), whole),
         "uncosted": sum(1 for r in out if r["short"] and r["cure_minor"] is None),
-        "spare_value": money(sum(r["spare_minor"] for r in out)),
+        "spare_value": money(sum(r["spare_minor"] for r in out), whole),
         "ending": len(soon),
     }
 
@@ -135,9 +136,9 @@ def _row(one: Balance, whole: Reckoned) -> dict[str, Any]:
         "spare": one.spare,
         "installations": one.installations,
         "licences": [{"id": li.key, "name": li.name} for li in one.licences],
-        "cure": money(one.cure) if one.short else None,
+        "cure": money(one.cure, whole) if one.short else None,
         "cure_minor": one.cure if one.short else 0,
-        "spare_value": money(spare) if spare else None,
+        "spare_value": money(spare, whole) if spare else None,
         "spare_minor": spare,
     }
 
@@ -223,8 +224,8 @@ def _cure(one: Cure, balance: Balance, whole: Reckoned) -> dict[str, Any]:
         "freed": one.units_freed,
         "buy": one.buy,
         "packs": one.buy // balance.pack,
-        "price": money(balance.price * balance.pack) if balance.price else None,
-        "cost": money(one.cost),
+        "price": money(balance.price * balance.pack, whole) if balance.price else None,
+        "cost": money(one.cost, whole),
         "decides": one.decides,
     }
 

@@ -1,6 +1,5 @@
 """Calendar feeds: an address whose holder reads what ends when, as its maker sees it."""
 
-import hashlib
 import secrets
 import time
 from typing import Any
@@ -9,6 +8,7 @@ from django.db import transaction
 
 from tarn.apps.lifecycle.models import Feed
 from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.tokens import digest
 
 
 def make_feed(user: Any) -> str:
@@ -16,14 +16,12 @@ def make_feed(user: Any) -> str:
     token = secrets.token_urlsafe(24)
     with transaction.atomic():
         Feed.objects.filter(user=user).delete()
-        digest = hashlib.sha256(token.encode()).hexdigest()
-        Feed.objects.create(digest=digest, user=user, made_at=int(time.time()))
+        Feed.objects.create(digest=digest(token), user=user, made_at=int(time.time()))
         record(user, "made a calendar feed", user.username)
     return token
 
 
 def feed_of(token: str) -> Any | None:
     """Return whose feed a secret opens; None where it opens none."""
-    digest = hashlib.sha256(token.encode()).hexdigest()
-    held = Feed.objects.select_related("user").filter(digest=digest, user__is_active=True).first()
+    held = Feed.objects.select_related("user").filter(digest=digest(token), user__is_active=True).first()
     return held.user if held else None

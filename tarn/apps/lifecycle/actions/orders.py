@@ -10,13 +10,12 @@ from django.db import transaction
 from tarn.apps.estate.actions.acquire import acquire
 from tarn.apps.lifecycle.models import Order, OrderLine, Receipt
 from tarn.apps.lifecycle.reads.contracts import today
-from tarn.apps.money.reads.ledger import ledger, rates
+from tarn.apps.money.actions.amounts import read_amount
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, once
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
-from tarn.core.finance.money import MoneyError, checked_currency, to_minor
 from tarn.core.licensing.keys import split_keys
 
 MOST_LINES, MOST_AT_ONCE = 50, 2_000
@@ -66,13 +65,11 @@ def _line(number: int, told: dict[str, Any], day: date) -> dict[str, Any]:
     if warranty < 0:
         raise Invalid("lines", f"{where}a warranty does not last {warranty} months.")
     try:
-        currency = checked_currency(str(told.get("currency") or ledger().currency))
-        price = to_minor(str(told.get("price") or "0").strip(), currency)
-        rates().convert(price, currency, ledger().currency, day)
-    except MoneyError as wrong:
+        price, currency = read_amount(
+            told.get("price"), told.get("currency"), day, field="lines", currency_field="lines"
+        )
+    except Invalid as wrong:
         raise Invalid("lines", f"{where}{wrong}") from None
-    if price < 0:
-        raise Invalid("lines", f"{where}a price is not less than nothing.")
     words = {n: str(told.get(n) or "").strip() for n in ("manufacturer", "model", "cost_centre")}
     return {"kind": kind, "quantity": quantity, "price": price, "currency": currency, "warranty": warranty, **words}
 
