@@ -100,6 +100,7 @@ ASSET_FIELDS: tuple[Field, ...] = (
     _F("supplier", "text", "who sold it", "claim.supplier"),
     _F("order", "text", "the order it came with", "claim.order"),
     _F("cost_centre", "text", "the cost centre it is charged to", "claim.cost_centre", label="Cost centre"),
+    _F("due_back", "moment", "the day it is to come back, where it is on loan", "claim.due_back", label="Due back"),
     _F("first_seen", "moment", "the first sighting", "seen.first"),
     _F("last_seen", "moment", "the latest sighting", "seen.last"),
     _F("sources", "number", "how many sources vouch for it", "seen.sources"),

@@ -30,7 +30,11 @@ KINDS = (
 )
 """`device` is what answers but shows nothing more."""
 
-STATES = ("in use", "in stock", "in repair", "missing", "retired")
+STATES = (
+    *("planned", "ordered", "in stock", "in use", "on loan", "in repair", "missing"),
+    *("lost or stolen", "retired", "disposed"),
+)
+"""`missing` is what a system of record says of a device that has gone from it; people say `lost or stolen`."""
 
 PLATFORMS = ("Linux", "Windows", "macOS", "Android", "firmware")
 

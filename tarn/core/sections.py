@@ -138,8 +138,8 @@ Own = str | int | float | bool | None
 
 
 class Decision(Part):
-    """What a person, a rule or a file says of it. A field given as null takes the earlier word back; `own` holds fields
-    of the company's own by name, each likewise."""
+    """What a person, a rule or a file says of it. A field given as null takes the earlier word back; `due_back` is the
+    day a loan ends, as seconds since 1970; `own` holds fields of the company's own by name, each likewise."""
 
     standing: Annotated[str, StringConstraints(pattern=r"^(intake|register|set aside)$")] | None = None
     aside_reason: Text | None = None
@@ -154,6 +154,7 @@ class Decision(Part):
     serial: Text | None = None
     memory: Count | None = None
     note: Text | None = None
+    due_back: int | None = None
     own: dict[Name, Annotated[Own, Field(union_mode="left_to_right")]] | None = None
 
 

@@ -33,6 +33,7 @@ from tarn.apps.estate.reads.register import FieldError
 from tarn.apps.filling.api import router as filling
 from tarn.apps.licences.api import router as licences
 from tarn.apps.lifecycle.api import router as lifecycle
+from tarn.apps.lifecycle.api_steps import router as steps
 from tarn.apps.people.actions.organisations import Unowned
 from tarn.apps.people.actions.refusals import Invalid, Stale
 from tarn.apps.people.actions.tokens import holder
@@ -97,6 +98,7 @@ api.add_router("", tasks)
 api.add_router("", filling)
 api.add_router("", licences)
 api.add_router("", lifecycle)
+api.add_router("", steps)
 
 
 def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:

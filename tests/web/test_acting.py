@@ -116,6 +116,20 @@ def test_a_fill_rule_from_rehearsal_to_force_to_withdrawal(page: Page, complaint
     assert [c for c in complaints if "422" not in c] == []  # the pattern that cannot be read
 
 
+def test_an_asset_is_entered_by_hand_and_found_in_the_register(page: Page, complaints: list[str]) -> None:
+    sign_in(page, "wren")
+    page.get_by_role("button", name="Enter one").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Kind").select_option("camera")
+    dialog.get_by_label("Name").fill("salt-cam-77")
+    dialog.get_by_label("Serial number").fill("QC-770077")
+    dialog.get_by_role("button", name="Enter it").click()
+    expect(dialog).not_to_be_visible()
+    page.goto("/estate?q=QC-770077")
+    expect(page.get_by_role("grid").get_by_role("link")).to_have_text("salt-cam-77")
+    assert complaints == []
+
+
 def test_a_kind_of_ones_own_from_designer_to_file_to_register(
     page: Page, tmp_path: Path, complaints: list[str]
 ) -> None:

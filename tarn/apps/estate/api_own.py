@@ -158,7 +158,7 @@ def drop_field(request: HttpRequest, number: int) -> Status[None]:
     return Status(204, None)
 
 
-@router.post("/assets", response=EnteredOut)
+@router.post("/register", response=EnteredOut)
 def enter_asset(request: HttpRequest, data: EnteredIn) -> dict[str, int]:
     """Enter an asset by hand. A sweep that sees it later finds this one by its identifiers."""
     given = data.dict()

@@ -13,7 +13,7 @@ BASELINES: tuple[dict[str, Any], ...] = (
             {"name": "an office suite", "filter": "software[product in @office_suites]"},
             {"name": "protection installed", "filter": "software[product in @protection]"},
             {"name": "protection on and current", "filter": "protections[on = yes and up_to_date = yes]"},
-            {"name": "nothing barred", "filter": "no software[ruling = barred]"},
+            {"name": "free of barred software", "filter": "no software[ruling = barred]"},
         ],
     },
     {

@@ -269,11 +269,7 @@ export interface paths {
          */
         get: operations["tarn_apps_estate_api_ask"];
         put?: never;
-        /**
-         * Enter Asset
-         * @description Enter an asset by hand. A sweep that sees it later finds this one by its identifiers.
-         */
-        post: operations["tarn_apps_estate_api_own_enter_asset"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -714,6 +710,26 @@ export interface paths {
          * @description Drop a field; its values stay in the evidence and come back when this is undone.
          */
         delete: operations["tarn_apps_estate_api_own_drop_field"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/register": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter Asset
+         * @description Enter an asset by hand. A sweep that sees it later finds this one by its identifiers.
+         */
+        post: operations["tarn_apps_estate_api_own_enter_asset"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3385,6 +3401,174 @@ export interface paths {
         get: operations["tarn_apps_lifecycle_api_calendar_feed"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Step Book
+         * @description The steps in force, and what a step may need and take away.
+         */
+        get: operations["tarn_apps_lifecycle_api_steps_step_book"];
+        /**
+         * Change Book
+         * @description Make the steps the company's own; none at all bring what ships back.
+         */
+        put: operations["tarn_apps_lifecycle_api_steps_change_book"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/steps/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Steps Open
+         * @description The steps that all assets named, or all that answer a filter, may take now.
+         */
+        post: operations["tarn_apps_lifecycle_api_steps_steps_open"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/steps/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Step
+         * @description Take a step with assets, or with all that answer a filter; `expected`: how many were shown. All or none.
+         */
+        post: operations["tarn_apps_lifecycle_api_steps_take_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/hand-overs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hand Overs
+         * @description What is handed over: what is overdue first, then what leavers hold, then what is due soonest.
+         */
+        get: operations["tarn_apps_lifecycle_api_steps_hand_overs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/assets/{asset}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Steps Of
+         * @description The steps an asset took, those open to it now, and in whose hands it is.
+         */
+        get: operations["tarn_apps_lifecycle_api_steps_steps_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/steps-taken/{anchor}/papers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Step Paper
+         * @description Keep a note or a file with a step: a form signed, a certificate of erasure.
+         */
+        post: operations["tarn_apps_lifecycle_api_steps_add_step_paper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/hand-overs/{number}/acknowledgement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Acknowledgement
+         * @description Make a new link by which whoever received something acknowledges it; the former no longer holds.
+         */
+        post: operations["tarn_apps_lifecycle_api_steps_new_acknowledgement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/acknowledgements/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * To Acknowledge
+         * @description What was handed over, for whoever has the link.
+         */
+        get: operations["tarn_apps_lifecycle_api_steps_to_acknowledge"];
+        put?: never;
+        /**
+         * Acknowledge
+         * @description Acknowledge in one's own name that something was received.
+         */
+        post: operations["tarn_apps_lifecycle_api_steps_acknowledge"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7619,6 +7803,266 @@ export interface components {
             /** Path */
             path: string;
         };
+        /** BookOut */
+        BookOut: {
+            /** Steps */
+            steps: components["schemas"]["StepRow"][];
+            /** Own */
+            own: boolean;
+            /** Version */
+            version: number;
+            /** Needs */
+            needs: {
+                [key: string]: string;
+            };
+            /** Clears */
+            clears: string[];
+        };
+        /** StepRow */
+        StepRow: {
+            /** Name */
+            name: string;
+            /** Begins */
+            begins: string[];
+            /** To */
+            to: string;
+            /**
+             * Needs
+             * @default []
+             */
+            needs: string[];
+            /**
+             * Clears
+             * @default []
+             */
+            clears: string[];
+            /**
+             * Hands
+             * @default
+             */
+            hands: string;
+        };
+        /** BookVersion */
+        BookVersion: {
+            /** Version */
+            version: number;
+        };
+        /** BookIn */
+        BookIn: {
+            /** Steps */
+            steps: components["schemas"]["StepRow"][];
+            /** Version */
+            version: number;
+        };
+        /** StepIn */
+        StepIn: {
+            /** Step */
+            step: string;
+            /**
+             * Assets
+             * @default []
+             */
+            assets: number[];
+            /** Filter */
+            filter?: string | null;
+            /** Expected */
+            expected?: number | null;
+            /**
+             * Person
+             * @default
+             */
+            person: string;
+            /**
+             * Department
+             * @default
+             */
+            department: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Due */
+            due?: string | null;
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
+            /**
+             * Method
+             * @default
+             */
+            method: string;
+            /**
+             * Erasure
+             * @default
+             */
+            erasure: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /**
+             * Proceeds
+             * @default
+             */
+            proceeds: string;
+            /**
+             * Costs
+             * @default
+             */
+            costs: string;
+        };
+        /** AcknowledgeAt */
+        AcknowledgeAt: {
+            /** Asset */
+            asset: number;
+            /** Path */
+            path: string;
+        };
+        /** StepDone */
+        StepDone: {
+            /** Assets */
+            assets: number;
+            /** Entry */
+            entry: number;
+            /** Acknowledge */
+            acknowledge: components["schemas"]["AcknowledgeAt"][];
+        };
+        /** HandOverOut */
+        HandOverOut: {
+            /** Id */
+            id: number;
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string | null;
+            /** Number */
+            number: string | null;
+            /** Kind */
+            kind: string | null;
+            /** Serial */
+            serial: string | null;
+            /** Model */
+            model: string | null;
+            /** Person */
+            person: string;
+            /** Department */
+            department: string;
+            /** Place */
+            place: string;
+            /** Receiver */
+            receiver: string;
+            /** Lent */
+            lent: boolean;
+            /** Given At */
+            given_at: string;
+            /** Given By */
+            given_by: string;
+            /** Due */
+            due: string | null;
+            /** Overdue */
+            overdue: number;
+            /** Acknowledged At */
+            acknowledged_at: string | null;
+            /** Acknowledged By */
+            acknowledged_by: string;
+            /** Left */
+            left: boolean;
+        };
+        /** AssetSteps */
+        AssetSteps: {
+            /** Open */
+            open: components["schemas"]["StepRow"][];
+            /** Taken */
+            taken: components["schemas"]["StepTakenOut"][];
+            hand_over: components["schemas"]["HandOverOut"] | null;
+        };
+        /** StepPaper */
+        StepPaper: {
+            /** Id */
+            id: number;
+            /** File Name */
+            file_name: string;
+            /** Text */
+            text: string;
+        };
+        /** StepTakenOut */
+        StepTakenOut: {
+            /** Anchor */
+            anchor: string;
+            /** Step */
+            step: string;
+            /** Begins */
+            begins: string;
+            /** To */
+            to: string;
+            /** At */
+            at: string;
+            /** Who */
+            who: string;
+            /** Why */
+            why: string;
+            /** Method */
+            method: string;
+            /** Erasure */
+            erasure: string;
+            /** Proceeds */
+            proceeds: string | null;
+            /** Costs */
+            costs: string | null;
+            /** Currency */
+            currency: string;
+            /** Receiver */
+            receiver: string;
+            /** Due */
+            due: string | null;
+            /** Acknowledged At */
+            acknowledged_at: string | null;
+            /** Returned At */
+            returned_at: string | null;
+            /** Condition */
+            condition: string;
+            /** Papers */
+            papers: components["schemas"]["StepPaper"][];
+        };
+        /** AcknowledgePath */
+        AcknowledgePath: {
+            /** Path */
+            path: string;
+        };
+        /** ToAcknowledge */
+        ToAcknowledge: {
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Kind */
+            kind: string;
+            /** Serial */
+            serial: string;
+            /** Model */
+            model: string;
+            /** Receiver */
+            receiver: string;
+            /** Given By */
+            given_by: string;
+            /** Given On */
+            given_on: string;
+            /** Due */
+            due: string | null;
+            /** Done */
+            done: boolean;
+            /** Acknowledged By */
+            acknowledged_by: string;
+        };
+        /** AcknowledgeIn */
+        AcknowledgeIn: {
+            /** Name */
+            name: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -7977,30 +8421,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AskOut"];
-                };
-            };
-        };
-    };
-    tarn_apps_estate_api_own_enter_asset: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["EnteredIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EnteredOut"];
                 };
             };
         };
@@ -8571,6 +8991,30 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    tarn_apps_estate_api_own_enter_asset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnteredIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnteredOut"];
+                };
             };
         };
     };
@@ -12378,6 +12822,248 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_steps_step_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_steps_change_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookVersion"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_steps_steps_open: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepRow"][];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_steps_take_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepDone"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_steps_hand_overs: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOverOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_steps_steps_of: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssetSteps"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_steps_add_step_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                anchor: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Text
+                     * @default
+                     */
+                    text?: string;
+                    /** File */
+                    file?: string | null;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepPaper"][];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_steps_new_acknowledgement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcknowledgePath"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_steps_to_acknowledge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToAcknowledge"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_steps_acknowledge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcknowledgeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToAcknowledge"];
+                };
             };
         };
     };

@@ -65,6 +65,14 @@ def _own_word(user: Any, assets: list[int], fields: list[str]) -> dict[int, dict
 
 def _carry_out(user: Any, facts_by_asset: dict[int, dict[str, Any]]) -> dict[str, Any]:
     """Hand decisions in; return the inverse."""
+    return say_of_each(user, facts_by_asset)[0]
+
+
+def say_of_each(user: Any, facts_by_asset: dict[int, dict[str, Any]]) -> tuple[dict[str, Any], dict[int, str]]:
+    """Say something of assets as a part of another act, in its transaction; the act asks who may, and keeps the record.
+
+    Returns the inverse, for `unsay`, and by asset the document in which it is said. Raises NothingDecided.
+    """
     numbers = numbers_of(list(facts_by_asset))
     if not numbers:
         raise NothingDecided("None of these assets exists.")
@@ -73,10 +81,29 @@ def _carry_out(user: Any, facts_by_asset: dict[int, dict[str, Any]]) -> dict[str
         raise NothingDecided("Nothing is said of these assets.")
     before = _own_word(user, list(numbers), fields)
     now = datetime.fromtimestamp(int(time.time()), UTC)
-    for _ in take_in(_hand(user, numbers[a], facts_by_asset[a], now) for a in numbers):
+    said = {a: _hand(user, numbers[a], facts_by_asset[a], now) for a in numbers}
+    for _ in take_in(said.values()):
         pass
     inverse = {str(a): {f: before[a].get(f) for f in facts_by_asset[a]} for a in numbers}
-    return {"action": "decide", "assets": inverse, "as": user.username}
+    return {"action": "decide", "assets": inverse, "as": user.username}, {a: one.id for a, one in said.items()}
+
+
+def unsay(inverse: dict[str, Any]) -> dict[str, Any]:
+    """Carry the inverse of something said out, in the name it was said in; return the inverse of that."""
+    return _carry_out(_Operator(inverse["as"]), {int(a): facts for a, facts in inverse["assets"].items()})
+
+
+def withdraw(assets: list[int], field: str) -> list[dict[str, Any]]:
+    """Take back what any hand says of a field of assets, each in its own name; return the inverses."""
+    marks = ",".join(str(int(a)) for a in assets)
+    held: dict[str, dict[int, dict[str, Any]]] = {}
+    for asset, who in raw_connection().execute(
+        "SELECT f.asset_id, o.name FROM estate_fieldspan f JOIN estate_source o ON o.id = f.source_id "
+        f"WHERE f.valid_to IS NULL AND o.kind = 'hand' AND f.field = ? AND f.asset_id IN ({marks})",
+        (field,),
+    ):
+        held.setdefault(who, {})[asset] = {field: None}
+    return [_carry_out(_Operator(who), facts) for who, facts in held.items()]
 
 
 def checked_facts(facts: dict[str, Any]) -> dict[str, Any]:
@@ -144,7 +171,7 @@ def tag(user: Any, assets: list[int], add: list[str], remove: list[str]) -> int:
 @undoer("decide", needs="decide")
 def _undo(user: Any, undo: dict[str, Any]) -> dict[str, Any]:
     """Take a decision back in the name it was made in: nobody else's word would replace it."""
-    return _carry_out(_Operator(undo["as"]), {int(a): facts for a, facts in undo["assets"].items()})
+    return unsay(undo)
 
 
 def rule(user: Any, sighting: str, asset: str | None) -> None:

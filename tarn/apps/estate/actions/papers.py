@@ -21,8 +21,10 @@ MOST_BYTES = 50_000_000
 MOST_TEXT = 20_000
 
 
-def add_paper(user: Any, asset: int, text: str, file_name: str = "", pieces: Iterable[bytes] = ()) -> Paper:
-    """Keep a note, a file or both with an asset. Raises Invalid."""
+def add_paper(
+    user: Any, asset: int, text: str, file_name: str = "", pieces: Iterable[bytes] = (), document: str = ""
+) -> Paper:
+    """Keep a note, a file or both with an asset, or with one `document` of it. Raises Invalid."""
     require(user, "keep")
     text, file_name = text.strip(), Path(file_name).name[:200]
     if not text and not file_name:
@@ -31,7 +33,8 @@ def add_paper(user: Any, asset: int, text: str, file_name: str = "", pieces: Ite
         raise Invalid("text", f"A note may have {MOST_TEXT:,} characters; this has {len(text):,}.")
     digest, size = _keep(pieces) if file_name else ("", 0)
     with transaction.atomic():
-        anchor = Sighting.objects.filter(asset=asset).order_by("at", "pk").values_list("document", flat=True).first()
+        documents = Sighting.objects.filter(asset=asset).order_by("at", "pk").values_list("document", flat=True)
+        anchor = documents.filter(document=document).first() if document else documents.first()
         if anchor is None:
             raise Invalid("text", f"There is no asset {asset}.")
         made = Paper.objects.create(

@@ -19,13 +19,28 @@ def folder() -> Path:
 def papers(asset: int, at: int | None) -> list[dict[str, Any]]:
     """Return what is kept with an asset as of a moment, the newest first. Who may see the asset is asked before."""
     documents = Sighting.objects.filter(asset=asset).values("document")
-    held: QuerySet[Paper] = Paper.objects.filter(anchor__in=documents)
+    return [_shown(p) for p in _then(Paper.objects.filter(anchor__in=documents), at)]
+
+
+def papers_of(documents: list[str], at: int | None) -> dict[str, list[dict[str, Any]]]:
+    """Return by document what is kept with it as of a moment."""
+    out: dict[str, list[dict[str, Any]]] = {}
+    for one in _then(Paper.objects.filter(anchor__in=documents), at):
+        out.setdefault(one.anchor, []).append(_shown(one))
+    return out
+
+
+def _then(held: QuerySet[Paper], at: int | None) -> QuerySet[Paper]:
     if at is None:
         held = held.filter(removed_at=None)
     else:
         held = held.filter(Q(removed_at=None) | Q(removed_at__gt=at), made_at__lte=at)
-    shown = ("text", "file_name", "size", "made_by")
-    return [{"id": p.pk, **{f: getattr(p, f) for f in shown}, "made_at": iso(p.made_at)} for p in held.order_by("-pk")]
+    return held.order_by("-pk")
+
+
+def _shown(one: Paper) -> dict[str, Any]:
+    shown = {f: getattr(one, f) for f in ("text", "file_name", "size", "made_by")}
+    return {"id": one.pk, **shown, "made_at": iso(one.made_at)}
 
 
 def paper(number: int, *, removed: bool = False) -> Paper:

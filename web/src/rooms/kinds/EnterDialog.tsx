@@ -37,7 +37,7 @@ export function EnterDialog({ close }: { close: () => void }) {
     const told = Object.fromEntries(Object.entries(mine).filter(([, v]) => v !== ""));
     try {
       const made = await ok(
-        client.POST("/api/assets", {
+        client.POST("/api/register", {
           body: {
             ...(given as Record<(typeof TEXTS)[number][0], string>),
             kind,

@@ -1,0 +1,213 @@
+"""Steps: one asset or many go from one state to another, what is handed over is kept, and all of it can be undone."""
+
+import secrets
+import time
+from collections import defaultdict
+from dataclasses import dataclass
+from datetime import UTC, date, datetime
+from typing import Any
+
+from django.db import transaction
+
+from tarn.apps.estate.actions.decide import MOST, checked_facts, say_of_each, unsay, withdraw
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.lifecycle.models import HandOver, StepBook, StepTaken
+from tarn.apps.lifecycle.reads.contracts import today
+from tarn.apps.lifecycle.reads.steps import book, open_hand_overs
+from tarn.apps.money.actions.amounts import read_amount
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.refusals import Invalid, require_version
+from tarn.apps.people.actions.tokens import digest
+from tarn.apps.people.actions.undo import undoer
+from tarn.apps.people.roles import require
+from tarn.core.lifecycle import Given, Step, StepError, as_rows, check_step, facts_of, read_book, step_named
+
+
+@dataclass(frozen=True)
+class Done:
+    """What came of a step: the assets, the audit entry that undoes it, and by asset the secret that acknowledges."""
+
+    assets: list[int]
+    entry: int
+    secrets: dict[int, str]
+
+
+def take_step(user: Any, assets: list[int], name: str, data: dict[str, Any]) -> Done:
+    """Take a step with several assets, all or none. Raises Invalid naming what is missing, NothingDecided."""
+    require(user, "decide")
+    if not 0 < len(assets) <= MOST:
+        raise Invalid("step", f"Choose between 1 and {MOST:,} assets.")
+    held = {r["id"]: r for r in rows_of("asset", ["name", "number", "state"], question(""), "", [], among=assets)}
+    if gone := [a for a in assets if a not in held]:
+        raise Invalid("step", f"{len(gone)} of these are not in the register. Nothing was done.")
+    states: dict[str, list[str]] = defaultdict(list)
+    for row in held.values():
+        states[row["state"] or ""].append(row["name"] or row["number"])
+    given = _given(data)
+    try:
+        step = step_named(book().steps, name)
+        check_step(step, given, states, today())
+    except StepError as wrong:
+        raise Invalid(wrong.field, str(wrong)) from None
+    facts = checked_facts(facts_of(step, given, None if given.due is None else _noon(given.due)))
+    back = [n for n in step.clears if n == "due_back"]
+    with transaction.atomic():
+        undo = [inverse for field in back for inverse in withdraw(assets, field)]
+        said, documents = say_of_each(user, {a: {k: v for k, v in facts.items() if k not in back} for a in assets})
+        keys = _kept(user, step, given, held, documents)
+        closed = _returned(user, step, given, assets, set(documents.values()))
+        named = ", ".join(sorted(n for some in states.values() for n in some)[:3]) + (" …" if len(assets) > 3 else "")
+        inverse = {"action": "steps", "said": [said, *undo], "documents": [*documents.values()], "closed": closed}
+        detail = {"assets": len(assets), "to": step.to, **{k: v for k, v in data.items() if v and k != "receipt"}}
+        entry = record(user, f"step: {step.name}", named, detail=_plain(detail), undo=inverse)
+    return Done(assets, entry.pk, keys)
+
+
+def _plain(detail: dict[str, Any]) -> dict[str, Any]:
+    return {k: v.isoformat() if isinstance(v, date) else v for k, v in detail.items()}
+
+
+def _given(data: dict[str, Any]) -> Given:
+    words = {
+        n: str(data.get(n) or "").strip() for n in ("person", "place", "department", "condition", "method", "erasure")
+    }
+    proceeds = str(data.get("proceeds") or "").strip()
+    costs = str(data.get("costs") or "").strip()
+    return Given(
+        **words,
+        why=str(data.get("why") or "").strip(),
+        due=data.get("due"),
+        proceeds=read_amount(proceeds, "", field="proceeds")[0] if proceeds else None,
+        costs=read_amount(costs, "", field="costs")[0] if costs else 0,
+    )
+
+
+def _noon(day: date) -> int:
+    """Return noon of a day, which is that day in every time zone of a company."""
+    return int(datetime(day.year, day.month, day.day, 12, tzinfo=UTC).timestamp())
+
+
+def _kept(
+    user: Any, step: Step, given: Given, held: dict[int, dict[str, Any]], documents: dict[int, str]
+) -> dict[int, str]:
+    """Keep what was said with a step; return by asset the secret with which whoever received it acknowledges that."""
+    now = int(time.time())
+    StepTaken.objects.bulk_create(
+        StepTaken(
+            anchor=document,
+            step=step.name,
+            begins=held[asset]["state"] or "",
+            to=step.to,
+            at=now,
+            who=user.username,
+            why=given.why[:500],
+            method=given.method[:200],
+            erasure=given.erasure[:500],
+            proceeds=given.proceeds,
+            costs=given.costs,
+        )
+        for asset, document in documents.items()
+    )
+    if step.hands != "gives":
+        return {}
+    keys = {asset: secrets.token_urlsafe(18) for asset in documents}
+    HandOver.objects.bulk_create(
+        HandOver(
+            anchor=document,
+            person=given.person,
+            department=given.department,
+            place=given.place,
+            lent="due" in step.needs or given.due is not None,
+            given_at=now,
+            given_by=user.username,
+            due=given.due,
+            digest=digest(keys[asset]),
+        )
+        for asset, document in documents.items()
+    )
+    return keys
+
+
+def _returned(user: Any, step: Step, given: Given, assets: list[int], fresh: set[str]) -> list[int]:
+    """End the hand-overs of assets that a step takes back, or gives to others; return which were ended."""
+    if not step.hands:
+        return []
+    ended = [one for one in open_hand_overs(assets) if one.anchor not in fresh]
+    HandOver.objects.filter(pk__in=[one.pk for one in ended]).update(
+        returned_at=int(time.time()), returned_to=user.username, condition=given.condition[:500]
+    )
+    return [one.pk for one in ended]
+
+
+@undoer("steps", needs="decide")
+def _undo(user: Any, inverse: dict[str, Any]) -> None:
+    """Take a step back: what was said, what was kept of it, and the hand-overs it ended are as before."""
+    for said in inverse["said"]:
+        unsay(said)
+    StepTaken.objects.filter(anchor__in=inverse["documents"]).delete()
+    HandOver.objects.filter(anchor__in=inverse["documents"]).delete()
+    HandOver.objects.filter(pk__in=inverse["closed"]).update(returned_at=None, returned_to="", condition="")
+
+
+def change_book(user: Any, rows: list[dict[str, Any]], version: int) -> StepBook:
+    """Make the steps the company's own; no rows at all bring what ships back. Raises Invalid, Stale."""
+    require(user, "plan")
+    try:
+        steps = read_book(rows) if rows else ()
+    except StepError as wrong:
+        raise Invalid(wrong.field, str(wrong)) from None
+    with transaction.atomic():
+        held = StepBook.objects.first()
+        require_version(held or StepBook(version=0), version, "The book of steps", {"version": version})
+        before = held.steps if held else []
+        held = held or StepBook(version=0)
+        held.steps, held.version = as_rows(steps), held.version + 1
+        held.save()
+        record(user, "changed the steps", f"{len(steps)} steps", undo={"action": "step book", "steps": before})
+    return held
+
+
+@undoer("step book", needs="plan")
+def _undo_book(user: Any, inverse: dict[str, Any]) -> dict[str, Any]:
+    held = StepBook.objects.get()
+    before = {"action": "step book", "steps": held.steps}
+    held.steps, held.version = inverse["steps"], held.version + 1
+    held.save()
+    return before
+
+
+def new_acknowledgement(user: Any, number: int) -> str:
+    """Make a new secret for a hand-over not yet acknowledged; the former no longer holds. Raises Invalid."""
+    require(user, "decide")
+    held = _open_one(number)
+    key = secrets.token_urlsafe(18)
+    with transaction.atomic():
+        held.digest = digest(key)
+        held.save(update_fields=["digest"])
+        record(user, "asked for an acknowledgement of", held.person or held.department or held.place)
+    return key
+
+
+def _open_one(number: int) -> HandOver:
+    held = next((one for one in open_hand_overs(None) if one.pk == number), None)
+    if held is None:
+        raise HandOver.DoesNotExist
+    if held.acknowledged_at is not None:
+        raise Invalid("number", f"{held.acknowledged_by} has acknowledged it already.")
+    return held
+
+
+def acknowledge(key: str, name: str) -> HandOver:
+    """Acknowledge a hand-over in the receiver's name; who knows the secret may. Raises Invalid, HandOver.DoesNotExist."""
+    with transaction.atomic():
+        held = HandOver.objects.exclude(digest="").get(digest=digest(key))
+        if held.acknowledged_at is not None or held.returned_at is not None:
+            raise Invalid("name", "This is acknowledged or returned already; nothing is left to do.")
+        name = name.strip()[:300]
+        if not name:
+            raise Invalid("name", "Write your name.")
+        held.acknowledged_at, held.acknowledged_by = int(time.time()), name
+        held.save(update_fields=["acknowledged_at", "acknowledged_by"])
+        record(None, "acknowledged", f"hand-over {held.pk} as {name}")
+    return held

@@ -1,0 +1,255 @@
+"""Steps and hand-overs over HTTP: thin; parse, call, shape."""
+
+from datetime import date
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import File, Form, Router, Schema
+from ninja.errors import HttpError
+from ninja.files import UploadedFile
+
+from tarn.apps.estate.actions.papers import add_paper
+from tarn.apps.estate.asking.ask import ids, question, read_dial, visible_among
+from tarn.apps.estate.reads.papers import papers_of
+from tarn.apps.lifecycle.actions import steps as actions
+from tarn.apps.lifecycle.models import HandOver, StepTaken
+from tarn.apps.lifecycle.reads import steps as reads
+from tarn.apps.people.actions.tokens import digest
+from tarn.apps.people.answers import or_404
+from tarn.core.lifecycle import CLEARS, NEEDS
+
+router = Router(tags=["lifecycle"])
+
+
+class StepRow(Schema):
+    name: str
+    begins: list[str]
+    to: str
+    needs: list[str] = []
+    clears: list[str] = []
+    hands: str = ""
+
+
+class BookOut(Schema):
+    steps: list[StepRow]
+    own: bool
+    version: int
+    needs: dict[str, str]
+    clears: list[str]
+
+
+class BookIn(Schema):
+    steps: list[StepRow]
+    version: int
+
+
+class BookVersion(Schema):
+    version: int
+
+
+class StepIn(Schema):
+    step: str
+    assets: list[int] = []
+    filter: str | None = None
+    expected: int | None = None
+    person: str = ""
+    department: str = ""
+    place: str = ""
+    due: date | None = None
+    condition: str = ""
+    method: str = ""
+    erasure: str = ""
+    why: str = ""
+    proceeds: str = ""
+    costs: str = ""
+
+
+class AcknowledgeAt(Schema):
+    asset: int
+    path: str
+
+
+class StepDone(Schema):
+    assets: int
+    entry: int
+    acknowledge: list[AcknowledgeAt]
+
+
+class HandOverOut(Schema):
+    id: int
+    asset: int
+    name: str | None
+    number: str | None
+    kind: str | None
+    serial: str | None
+    model: str | None
+    person: str
+    department: str
+    place: str
+    receiver: str
+    lent: bool
+    given_at: str
+    given_by: str
+    due: str | None
+    overdue: int
+    acknowledged_at: str | None
+    acknowledged_by: str
+    left: bool
+
+
+class StepPaper(Schema):
+    id: int
+    file_name: str
+    text: str
+
+
+class StepTakenOut(Schema):
+    anchor: str
+    step: str
+    begins: str
+    to: str
+    at: str
+    who: str
+    why: str
+    method: str
+    erasure: str
+    proceeds: str | None
+    costs: str | None
+    currency: str
+    receiver: str
+    due: str | None
+    acknowledged_at: str | None
+    returned_at: str | None
+    condition: str
+    papers: list[StepPaper]
+
+
+class AssetSteps(Schema):
+    open: list[StepRow]
+    taken: list[StepTakenOut]
+    hand_over: HandOverOut | None
+
+
+class AcknowledgePath(Schema):
+    path: str
+
+
+class ToAcknowledge(Schema):
+    name: str
+    number: str
+    kind: str
+    serial: str
+    model: str
+    receiver: str
+    given_by: str
+    given_on: str
+    due: str | None
+    done: bool
+    acknowledged_by: str
+
+
+class AcknowledgeIn(Schema):
+    name: str
+
+
+def _path(key: str) -> str:
+    return f"/acknowledge/{key}"
+
+
+@router.get("/lifecycle/steps", response=BookOut)
+def step_book(request: HttpRequest) -> Any:
+    """The steps in force, and what a step may need and take away."""
+    return {**reads.book_rows(), "needs": NEEDS, "clears": list(CLEARS)}
+
+
+@router.put("/lifecycle/steps", response=BookVersion)
+def change_book(request: HttpRequest, body: BookIn) -> Any:
+    """Make the steps the company's own; none at all bring what ships back."""
+    return actions.change_book(request.user, [s.dict() for s in body.steps], body.version)
+
+
+@router.post("/lifecycle/steps/open", response=list[StepRow])
+def steps_open(request: HttpRequest, body: StepIn) -> Any:
+    """The steps that all assets named, or all that answer a filter, may take now."""
+    return reads.open_to(_meant(body))
+
+
+@router.post("/lifecycle/steps/take", response=StepDone)
+def take_step(request: HttpRequest, body: StepIn) -> Any:
+    """Take a step with assets, or with all that answer a filter; `expected`: how many were shown. All or none."""
+    assets = _meant(body)
+    data = body.model_dump(exclude={"step", "assets", "filter", "expected"})
+    done = actions.take_step(request.user, assets, body.step, data)
+    told = [{"asset": asset, "path": _path(key)} for asset, key in done.secrets.items()]
+    return {"assets": len(done.assets), "entry": done.entry, "acknowledge": told}
+
+
+def _meant(body: StepIn) -> list[int]:
+    assets = body.assets if body.filter is None else ids(question(body.filter))
+    if body.expected is not None and len(assets) != body.expected:
+        raise HttpError(
+            409, f"{body.expected} were shown and {len(assets)} answer by now. Nothing was done; look again."
+        )
+    return assets
+
+
+@router.get("/lifecycle/hand-overs", response=list[HandOverOut])
+def hand_overs(request: HttpRequest, as_of: str | None = None) -> Any:
+    """What is handed over: what is overdue first, then what leavers hold, then what is due soonest."""
+    return reads.hand_overs(read_dial(as_of))
+
+
+@router.get("/lifecycle/assets/{asset}/steps", response=AssetSteps)
+def steps_of(request: HttpRequest, asset: int, as_of: str | None = None) -> Any:
+    """The steps an asset took, those open to it now, and in whose hands it is."""
+    if not visible_among([asset]):
+        raise HttpError(404, f"There is no asset {asset}.")
+    at = read_dial(as_of)
+    taken = reads.history(asset, at)
+    papers = papers_of([one["anchor"] for one in taken], at)
+    hand = reads.hand_overs(at, [asset])
+    return {
+        "open": [] if at is not None else reads.open_to([asset]),
+        "taken": [{**one, "papers": papers.get(one["anchor"], [])} for one in taken],
+        "hand_over": hand[0] if hand else None,
+    }
+
+
+@router.post("/lifecycle/steps-taken/{anchor}/papers", response=list[StepPaper])
+def add_step_paper(
+    request: HttpRequest, anchor: str, text: Form[str] = "", file: File[UploadedFile | None] = None
+) -> Any:
+    """Keep a note or a file with a step: a form signed, a certificate of erasure."""
+    asset = reads.asset_of_step(anchor)
+    if asset is None or not StepTaken.objects.filter(anchor=anchor).exists():
+        raise HttpError(404, f"There is no step “{anchor}”.")
+    add_paper(request.user, asset, text, file.name or "file" if file else "", file.chunks() if file else (), anchor)
+    return papers_of([anchor], None)[anchor]
+
+
+@router.post("/lifecycle/hand-overs/{number}/acknowledgement", response=AcknowledgePath)
+def new_acknowledgement(request: HttpRequest, number: int) -> Any:
+    """Make a new link by which whoever received something acknowledges it; the former no longer holds."""
+    key = or_404(HandOver, lambda n: actions.new_acknowledgement(request.user, n), number, "open hand-over")
+    return {"path": _path(key)}
+
+
+@router.get("/acknowledgements/{key}", auth=None, response=ToAcknowledge)
+def to_acknowledge(request: HttpRequest, key: str) -> Any:
+    """What was handed over, for whoever has the link."""
+    held = HandOver.objects.exclude(digest="").filter(digest=digest(key)).first()
+    if held is None:
+        raise HttpError(404, "There is nothing to acknowledge here: the link is mistyped, or a newer one was made.")
+    return reads.to_acknowledge(held)
+
+
+@router.post("/acknowledgements/{key}", auth=None, response=ToAcknowledge)
+def acknowledge(request: HttpRequest, key: str, body: AcknowledgeIn) -> Any:
+    """Acknowledge in one's own name that something was received."""
+    try:
+        held = actions.acknowledge(key, body.name)
+    except HandOver.DoesNotExist:
+        raise HttpError(
+            404, "There is nothing to acknowledge here: the link is mistyped, or a newer one was made."
+        ) from None
+    return reads.to_acknowledge(held)

@@ -1,0 +1,187 @@
+"""Steps and hand-overs: the book in force, what assets went through, who holds what, and what is overdue."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any
+
+from django.db.models import Q, QuerySet
+
+from tarn.apps.estate.asking.ask import question, visible_among, zone
+from tarn.apps.estate.models import Sighting
+from tarn.apps.estate.reads.register import iso
+from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.lifecycle.models import HandOver, StepBook, StepTaken
+from tarn.apps.lifecycle.reads.contracts import day_of
+from tarn.apps.money.reads.ledger import ledger
+from tarn.apps.people.reads import roster
+from tarn.core.finance.money import from_minor
+from tarn.core.lifecycle import SHIPPED, Step, as_rows, read_book, steps_from
+
+
+@dataclass(frozen=True)
+class Book:
+    """The steps in force; `own`: the company has made them its own."""
+
+    steps: tuple[Step, ...]
+    own: bool
+    version: int
+
+
+def book() -> Book:
+    """Return the steps in force."""
+    held = StepBook.objects.first()
+    rows = held.steps if held else []
+    return Book(read_book(rows) if rows else SHIPPED, bool(rows), held.version if held else 0)
+
+
+def book_rows() -> dict[str, Any]:
+    """Return the book as it is shown and changed."""
+    now = book()
+    return {"steps": as_rows(now.steps), "own": now.own, "version": now.version}
+
+
+def open_to(assets: list[int]) -> list[Step]:
+    """Return the steps that every one of some assets may take now."""
+    states = {r["state"] or "" for r in rows_of("asset", ["state"], question(""), "", [], among=assets)}
+    return steps_from(book().steps, states)
+
+
+def _asset_of(anchors: Iterable[str]) -> dict[str, int]:
+    """Return by document the asset it is of, of those whoever asks may see."""
+    found = dict(Sighting.objects.filter(document__in=list(anchors)).values_list("document", "asset"))
+    seen = visible_among(a for a in found.values() if a is not None)
+    return {document: asset for document, asset in found.items() if asset in seen}
+
+
+def asset_of_step(anchor: str) -> int | None:
+    """Return the asset a step was taken with; None where there is none that whoever asks may see."""
+    return _asset_of([anchor]).get(anchor)
+
+
+def open_hand_overs(assets: list[int] | None, at: int | None = None) -> list[HandOver]:
+    """Return the hand-overs not yet returned; of some assets, or of all."""
+    held: QuerySet[HandOver] = HandOver.objects.order_by("due", "given_at")
+    if at is None:
+        held = held.filter(returned_at=None)
+    else:
+        held = held.filter(Q(returned_at=None) | Q(returned_at__gt=at), given_at__lte=at)
+    if assets is not None:
+        held = held.filter(anchor__in=Sighting.objects.filter(asset__in=assets).values("document"))
+    rows = list(held)
+    mine = _asset_of(one.anchor for one in rows)
+    return [one for one in rows if one.anchor in mine]
+
+
+_PLATE = ["name", "number", "kind", "serial", "model"]
+
+
+def hand_overs(at: int | None, assets: list[int] | None = None) -> list[dict[str, Any]]:
+    """Return what is handed over as of a moment: what is overdue first, then what is due soonest."""
+    held = open_hand_overs(assets, at)
+    of = _asset_of(one.anchor for one in held)
+    plates = _plates(set(of.values()), at)
+    people, day = roster(at), day_of(at)
+    out = []
+    for one in held:
+        plate = plates.get(of[one.anchor])
+        if plate is None:
+            continue
+        known = people.get(one.person)
+        out.append(
+            {
+                "id": one.pk,
+                "asset": of[one.anchor],
+                **{n: plate[n] for n in _PLATE},
+                "person": one.person,
+                "department": one.department,
+                "place": one.place,
+                "receiver": one.person or one.department or one.place,
+                "lent": one.lent,
+                "given_at": iso(one.given_at),
+                "given_by": one.given_by,
+                "due": one.due.isoformat() if one.due else None,
+                "overdue": (day - one.due).days if one.due and one.due < day else 0,
+                "acknowledged_at": iso(one.acknowledged_at),
+                "acknowledged_by": one.acknowledged_by,
+                "left": bool(known and known.left_at is not None),
+            }
+        )
+    return sorted(
+        out, key=lambda r: (not r["overdue"], not r["left"], r["due"] or "9999", r["receiver"], r["name"] or "")
+    )
+
+
+def _plates(assets: set[int], at: int | None) -> dict[int, dict[str, Any]]:
+    asked = question("", at, standing=None)
+    return {r["id"]: r for r in rows_of("asset", _PLATE, asked, "", [], among=sorted(assets))}
+
+
+def returns(since: date, until: date) -> list[tuple[date, str, str]]:
+    """Return what is to come back between two days, both inclusive: the day, the device, who has it."""
+    rows = hand_overs(None)
+    days = [(date.fromisoformat(r["due"]), r["name"] or r["number"], r["receiver"]) for r in rows if r["due"]]
+    return [one for one in days if since <= one[0] <= until]
+
+
+def history(asset: int, at: int | None) -> list[dict[str, Any]]:
+    """Return the steps an asset took up to a moment, the latest first. Who may see it is asked before."""
+    documents = Sighting.objects.filter(asset=asset).values("document")
+    taken = StepTaken.objects.filter(anchor__in=documents)
+    over = {one.anchor: one for one in HandOver.objects.filter(anchor__in=documents)}
+    if at is not None:
+        taken = taken.filter(at__lte=at)
+    own = ledger().currency
+    out = []
+    for one in taken.order_by("-at", "-pk"):
+        hand = over.get(one.anchor)
+        out.append(
+            {
+                "anchor": one.anchor,
+                "step": one.step,
+                "begins": one.begins,
+                "to": one.to,
+                "at": iso(one.at),
+                "who": one.who,
+                "why": one.why,
+                "method": one.method,
+                "erasure": one.erasure,
+                "proceeds": None if one.proceeds is None else str(from_minor(one.proceeds, own)),
+                "costs": str(from_minor(one.costs, own)) if one.costs else None,
+                "currency": own,
+                "receiver": (hand.person or hand.department or hand.place) if hand else "",
+                "due": hand.due.isoformat() if hand and hand.due else None,
+                "acknowledged_at": iso(hand.acknowledged_at) if hand else None,
+                "returned_at": iso(hand.returned_at)
+                if hand and (at is None or (hand.returned_at or 0) <= at)
+                else None,
+                "condition": hand.condition if hand else "",
+            }
+        )
+    return out
+
+
+def to_acknowledge(held: HandOver) -> dict[str, Any]:
+    """Return what whoever received something is shown before they acknowledge it."""
+    asset = Sighting.objects.values_list("asset", flat=True).get(document=held.anchor)
+    plate = _plates({asset}, None)[asset]
+    return {
+        **{n: plate[n] or "" for n in _PLATE},
+        "receiver": held.person or held.department or held.place,
+        "given_by": held.given_by,
+        "given_on": datetime.fromtimestamp(held.given_at, zone()).date().isoformat(),
+        "due": held.due.isoformat() if held.due else None,
+        "done": held.acknowledged_at is not None or held.returned_at is not None,
+        "acknowledged_by": held.acknowledged_by,
+    }
+
+
+def disposals(assets: list[int] | None = None, at: int | None = None) -> dict[int, StepTaken]:
+    """Return by asset the step in which it was disposed of, the latest."""
+    taken = StepTaken.objects.filter(to="disposed").order_by("at")
+    if at is not None:
+        taken = taken.filter(at__lte=at)
+    rows = list(taken)
+    of = _asset_of(one.anchor for one in rows)
+    out = {of[one.anchor]: one for one in rows if one.anchor in of}
+    return out if assets is None else {a: one for a, one in out.items() if a in set(assets)}
