@@ -166,6 +166,9 @@ _OTHERS = {
     "position": "a position of licences",
     "shortage": "a position that is short",
     "activity": "a start or sign-in",
+    "hand_over": "a hand-over",
+    "worth": "a device with its worth",
+    "refresh": "a device to be replaced",
 }
 _NUMBERS = ("number", "bytes", "memory", "bits", "percent")
 

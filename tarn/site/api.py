@@ -46,6 +46,7 @@ from tarn.apps.reports.api_sql import router as sql
 from tarn.apps.software.api import router as software
 from tarn.apps.software.api_guarding import router as guarding
 from tarn.apps.tasks.api import router as tasks
+from tarn.apps.valuation.api import router as valuation
 from tarn.core.filters.parse import FilterError
 from tarn.core.finance.money import MoneyError
 from tarn.core.licensing.households import EntangledError
@@ -99,6 +100,7 @@ api.add_router("", filling)
 api.add_router("", licences)
 api.add_router("", lifecycle)
 api.add_router("", steps)
+api.add_router("", valuation)
 
 
 def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:

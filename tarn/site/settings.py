@@ -28,6 +28,7 @@ INSTALLED_APPS = [
     "tarn.apps.filling",
     "tarn.apps.money",
     "tarn.apps.licences",
+    "tarn.apps.valuation",
     "tarn.apps.lifecycle",
 ]
 

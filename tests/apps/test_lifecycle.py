@@ -74,8 +74,10 @@ def test_payments_stop_where_it_is_let_go_and_stand_out_where_it_goes_on(manager
     def months():
         return manager.get("/api/lifecycle/cash?months=6").json()["months"]
 
-    after = [p["renewal"] for m in months() for p in m["payments"]]
-    assert after.count(True) >= 4
+    ends = (today() + timedelta(days=44)).isoformat()
+    told = [(p["renewal"], p["day"] > ends) for m in months() for p in m["payments"]]
+    assert {after for _, after in told} == {True, False}
+    assert all(renewal == after for renewal, after in told)
     assert all(m["total"] == "250.00" for m in months())
     send(manager, f"/contracts/{held}/decision", {"decision": "let go"})
     assert all(not p["renewal"] for m in months() for p in m["payments"])

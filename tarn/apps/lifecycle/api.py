@@ -10,8 +10,9 @@ from ninja.errors import HttpError
 from tarn.apps.estate.asking.ask import read_dial
 from tarn.apps.lifecycle.actions import contracts as contract_actions
 from tarn.apps.lifecycle.actions import orders as order_actions
+from tarn.apps.lifecycle.actions import support
 from tarn.apps.lifecycle.actions.feeds import feed_of, make_feed
-from tarn.apps.lifecycle.models import Contract, Order, OrderLine
+from tarn.apps.lifecycle.models import Contract, Order, OrderLine, SupportEnd
 from tarn.apps.lifecycle.reads import cash, contracts, ending, feed, orders
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import limited_to, scope_of, visible
@@ -209,6 +210,21 @@ class FeedOut(Schema):
     path: str
 
 
+class SupportEndOut(Schema):
+    id: int
+    name: str
+    release: str
+    day: date
+
+
+class SupportEndsIn(Schema):
+    text: str
+
+
+class SupportEndsTaken(Schema):
+    taken: int
+
+
 @router.get("/lifecycle/river", response=RiverOut)
 def river(request: HttpRequest, as_of: str | None = None, months: int = 12) -> Any:
     """What ends in the months from this one on, and which notice must go out first."""
@@ -295,6 +311,25 @@ def receive_line(request: HttpRequest, number: int, body: ReceiveIn) -> Any:
         "line",
     )
     return {"assets": assets}
+
+
+@router.get("/lifecycle/support-ends", response=list[SupportEndOut])
+def support_ends(request: HttpRequest) -> Any:
+    """Until when makers support systems and products."""
+    return list(SupportEnd.objects.all())
+
+
+@router.post("/lifecycle/support-ends", response=SupportEndsTaken)
+def take_in_support_ends(request: HttpRequest, body: SupportEndsIn) -> Any:
+    """Take in a file of ends of support: name, release, day."""
+    return {"taken": support.take_in_support_ends(request.user, body.text)}
+
+
+@router.delete("/lifecycle/support-ends/{number}", response={204: None})
+def drop_support_end(request: HttpRequest, number: int) -> Any:
+    """Drop an end of support."""
+    or_404(SupportEnd, lambda n: support.drop_support_end(request.user, n), number, "end of support")
+    return Status(204, None)
 
 
 @router.post("/lifecycle/feed", response=FeedOut)

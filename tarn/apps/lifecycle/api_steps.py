@@ -19,6 +19,7 @@ from tarn.apps.people.answers import or_404
 from tarn.core.lifecycle import CLEARS, NEEDS
 
 router = Router(tags=["lifecycle"])
+_NOTHING = "There is nothing to acknowledge here: the link is mistyped, or a newer one was made."
 
 
 class StepRow(Schema):
@@ -239,7 +240,7 @@ def to_acknowledge(request: HttpRequest, key: str) -> Any:
     """What was handed over, for whoever has the link."""
     held = HandOver.objects.exclude(digest="").filter(digest=digest(key)).first()
     if held is None:
-        raise HttpError(404, "There is nothing to acknowledge here: the link is mistyped, or a newer one was made.")
+        raise HttpError(404, _NOTHING)
     return reads.to_acknowledge(held)
 
 

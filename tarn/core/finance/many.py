@@ -2,12 +2,13 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from datetime import date, timedelta
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from tarn.core.finance.depreciation import CONVENTIONS, METHODS, Terms
+from tarn.core.finance.depreciation import CONVENTIONS, METHODS, Plan, Terms, book_value, schedule
 
 Whole = NDArray[np.int64]
 _DIGITS, _DECLINING = METHODS.index("sum of years' digits"), METHODS.index("declining balance")
@@ -136,3 +137,39 @@ def _by_day(c: Columns, first: Any, months: int) -> Elapsed:
         of = np.maximum(ends - begins, 1)
         part = np.clip(end + 1 - begins, 0, of)
         yield year, np.where(ends <= begins, 0, part), of
+
+
+def books(plans: Sequence[Plan], day: date) -> list[int]:
+    """Return the book values at the end of a day, in minor units; as `book_value`, one by one."""
+    out = [0] * len(plans)
+    plain = [n for n, p in enumerate(plans) if _plain(p, day)]
+    ended = day if (day + timedelta(days=1)).day == 1 else day.replace(day=1) - timedelta(days=1)
+    if plain:
+        gone = accumulated_by_month(columns([plans[n].terms for n in plain]), f"{ended:%Y-%m}", 1)[0]
+        for n, lost in zip(plain, gone.tolist(), strict=True):
+            out[n] = plans[n].terms.cost - lost
+    for n in set(range(len(plans))).difference(plain):
+        out[n] = book_value(plans[n], day)
+    return out
+
+
+def charges(plans: Sequence[Plan], month: date) -> list[int]:
+    """Return what is written down in the month of a day, in minor units; as `schedule` gives it, one by one."""
+    out = [0] * len(plans)
+    begins = month.replace(day=1)
+    plain = [n for n, p in enumerate(plans) if not p.revisions and p.disposed is None]
+    if plain:
+        before = begins - timedelta(days=1)
+        gone = accumulated_by_month(columns([plans[n].terms for n in plain]), f"{before:%Y-%m}", 2)
+        for n, lost in zip(plain, (gone[1] - gone[0]).tolist(), strict=True):
+            out[n] = lost
+    for n in set(range(len(plans))).difference(plain):
+        out[n] = schedule(plans[n], begins, 1)[0].charge
+    return out
+
+
+def _plain(plan: Plan, day: date) -> bool:
+    """Whether a book value can be read from the months' ends: no change in mid-course, and no part of a month."""
+    if plan.revisions or (plan.disposed is not None and day >= plan.disposed):
+        return False
+    return plan.terms.convention != "by day" or (day + timedelta(days=1)).day == 1

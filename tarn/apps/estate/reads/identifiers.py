@@ -1,5 +1,8 @@
 """Identifiers held of assets, as other rooms ask for them."""
 
+import json
+from collections.abc import Iterable
+
 from tarn.apps.estate.asking.ask import visible_among
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.core.text import fold
@@ -36,3 +39,21 @@ def first_seen_of(assets: list[int]) -> dict[int, int]:
     """Return when assets were first seen, by their own number."""
     marks = ",".join(str(int(a)) for a in assets)
     return dict(raw_connection().execute(f"SELECT id, first_seen FROM estate_asset WHERE id IN ({marks})").fetchall())
+
+
+def assets_of(documents: Iterable[str]) -> dict[str, int]:
+    """Return by document of evidence the asset it is of now, of those whoever asks may see."""
+    rows = raw_connection().execute(
+        "SELECT document, asset_id FROM estate_sighting WHERE asset_id IS NOT NULL "
+        "AND document IN (SELECT value FROM json_each(?))",
+        [json.dumps(sorted(set(documents)))],
+    )
+    found: dict[str, int] = dict(rows.fetchall())
+    seen = visible_among(found.values())
+    return {document: asset for document, asset in found.items() if asset in seen}
+
+
+def documents_of(asset: int) -> list[str]:
+    """Return the documents of an asset's evidence."""
+    found = raw_connection().execute("SELECT document FROM estate_sighting WHERE asset_id = ?", [asset])
+    return [document for (document,) in found]

@@ -36,8 +36,7 @@ _kept: "OrderedDict[tuple[object, ...], Reckoned]" = OrderedDict()
 
 def reckoned(at: int | None) -> Reckoned:
     """Return the position of a moment. Raises MoneyError, MetricError, EntangledError."""
-    changes = Change.objects.values_list("number", flat=True).first() or 0
-    key = (*stamp(raw_connection()), at, day_of(at), changes, money_version(), scope())
+    key = (*stamp(raw_connection()), at, day_of(at), positions_version(), money_version(), scope())
     with _lock:
         found = _kept.get(key)
         if found is not None:
@@ -49,6 +48,11 @@ def reckoned(at: int | None) -> Reckoned:
         while len(_kept) > _MOST_KEPT:
             _kept.popitem(last=False)
     return made
+
+
+def positions_version() -> int:
+    """Return what changes whenever licences, or what is said of them, do."""
+    return Change.objects.values_list("number", flat=True).first() or 0
 
 
 def forget_positions() -> None:

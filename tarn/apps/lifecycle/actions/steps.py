@@ -199,7 +199,10 @@ def _open_one(number: int) -> HandOver:
 
 
 def acknowledge(key: str, name: str) -> HandOver:
-    """Acknowledge a hand-over in the receiver's name; who knows the secret may. Raises Invalid, HandOver.DoesNotExist."""
+    """Acknowledge a hand-over in the receiver's name; who knows the secret may.
+
+    Raises Invalid, HandOver.DoesNotExist.
+    """
     with transaction.atomic():
         held = HandOver.objects.exclude(digest="").get(digest=digest(key))
         if held.acknowledged_at is not None or held.returned_at is not None:

@@ -3,6 +3,8 @@
 from datetime import date
 from typing import Any
 
+from django.db.models import Count, Sum
+
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.register import named
@@ -88,3 +90,16 @@ def opened(held: Contract, at: int | None) -> dict[str, Any]:
             for entry in history
         ],
     }
+
+
+def running(at: int | None) -> list[tuple[Contract, list[int]]]:
+    """Return the contracts in force at a moment that cost something again and again, with the assets they cover."""
+    day = day_of(at)
+    held = visible(Contract).exclude(every__in=("", "once"))
+    return [(one, covered(one, at)) for one in held if standing(as_agreed(one), day).state == "in force"]
+
+
+def contracts_version() -> tuple[int, int]:
+    """Return what changes whenever a contract does."""
+    told = Contract.objects.aggregate(number=Count("pk"), versions=Sum("version"))
+    return told["number"], told["versions"] or 0

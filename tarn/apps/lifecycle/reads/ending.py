@@ -8,16 +8,19 @@ from urllib.parse import quote
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.branches import everywhere
+from tarn.apps.estate.reads.acquired import systems
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.licences.reads.dated import terms
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.lifecycle.reads.contracts import as_agreed, covered, day_of
+from tarn.apps.lifecycle.reads.steps import returns
+from tarn.apps.lifecycle.reads.support import support_ends
 from tarn.apps.people.scope import visible
 from tarn.core.filters.tree import quote as word
 from tarn.core.finance.contracts import standing
 from tarn.core.finance.payments import last_notice, same_day
 
-STREAMS = ("warranties", "contracts", "licence terms", "maintenance")
+STREAMS = ("warranties", "contracts", "licence terms", "maintenance", "support", "loans")
 NOTICES_OF_LICENCES = (90, 45, 14)
 """Days before the end of a licence's term at which people are told; contracts say their own."""
 
@@ -62,6 +65,11 @@ def endings(at: int | None, since: date, until: date) -> list[Ending]:
                 )
             )
     out += _warranties(at, since, until)
+    out += _support(at, since, until)
+    out += [
+        Ending("loans", f"{name}, {who}", on, "/lifecycle?tab=hand-overs", None, None, "", False, "", ())
+        for on, name, who in returns(since, until)
+    ]
     for licence in terms():
         path = f"/licences/{licence.number}"
         for stream, end in (("licence terms", licence.ends), ("maintenance", licence.maintained_until)):
@@ -87,6 +95,26 @@ def _warranties(at: int | None, since: date, until: date) -> list[Ending]:
         path = f"/estate?q={quote(f'kind = {word(kind)} and warranty.end >= {end} and warranty.end < {after}')}"
         name = f"{kind}, {order}" if order else kind
         out.append(Ending("warranties", name, day, path, number, None, "", False, "", ()))
+    return out
+
+
+def _support(at: int | None, since: date, until: date) -> list[Ending]:
+    """Return until when systems that devices run are supported, each release with how many run it."""
+    ends = support_ends()
+    if not ends:
+        return []
+    with everywhere():
+        found = systems(question("", at))
+    count: Counter[tuple[str, str, date]] = Counter()
+    for name, version, devices in found:
+        one = ends.of(name, version)
+        if one is not None and since <= one.day <= until:
+            count[name, one.release, one.day] += devices
+    out = []
+    for (name, release, day), devices in count.items():
+        text = f"os.name = {word(name)}" + (f" and os.version ~ /^{release.replace('.', '[.]')}/" if release else "")
+        path = f"/estate?q={quote(text)}"
+        out.append(Ending("support", f"{name} {release}".strip(), day, path, devices, None, "", False, "", ()))
     return out
 
 

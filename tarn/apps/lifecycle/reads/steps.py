@@ -1,14 +1,14 @@
 """Steps and hand-overs: the book in force, what assets went through, who holds what, and what is overdue."""
 
-from collections.abc import Iterable
+from collections import Counter
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
 from django.db.models import Q, QuerySet
 
-from tarn.apps.estate.asking.ask import question, visible_among, zone
-from tarn.apps.estate.models import Sighting
+from tarn.apps.estate.asking.ask import question, zone
+from tarn.apps.estate.reads.identifiers import assets_of, documents_of
 from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.lifecycle.models import HandOver, StepBook, StepTaken
@@ -47,16 +47,9 @@ def open_to(assets: list[int]) -> list[Step]:
     return steps_from(book().steps, states)
 
 
-def _asset_of(anchors: Iterable[str]) -> dict[str, int]:
-    """Return by document the asset it is of, of those whoever asks may see."""
-    found = dict(Sighting.objects.filter(document__in=list(anchors)).values_list("document", "asset"))
-    seen = visible_among(a for a in found.values() if a is not None)
-    return {document: asset for document, asset in found.items() if asset in seen}
-
-
 def asset_of_step(anchor: str) -> int | None:
     """Return the asset a step was taken with; None where there is none that whoever asks may see."""
-    return _asset_of([anchor]).get(anchor)
+    return assets_of([anchor]).get(anchor)
 
 
 def open_hand_overs(assets: list[int] | None, at: int | None = None) -> list[HandOver]:
@@ -66,11 +59,9 @@ def open_hand_overs(assets: list[int] | None, at: int | None = None) -> list[Han
         held = held.filter(returned_at=None)
     else:
         held = held.filter(Q(returned_at=None) | Q(returned_at__gt=at), given_at__lte=at)
-    if assets is not None:
-        held = held.filter(anchor__in=Sighting.objects.filter(asset__in=assets).values("document"))
     rows = list(held)
-    mine = _asset_of(one.anchor for one in rows)
-    return [one for one in rows if one.anchor in mine]
+    mine, wanted = assets_of(one.anchor for one in rows), None if assets is None else set(assets)
+    return [one for one in rows if one.anchor in mine and (wanted is None or mine[one.anchor] in wanted)]
 
 
 _PLATE = ["name", "number", "kind", "serial", "model"]
@@ -79,7 +70,7 @@ _PLATE = ["name", "number", "kind", "serial", "model"]
 def hand_overs(at: int | None, assets: list[int] | None = None) -> list[dict[str, Any]]:
     """Return what is handed over as of a moment: what is overdue first, then what is due soonest."""
     held = open_hand_overs(assets, at)
-    of = _asset_of(one.anchor for one in held)
+    of = assets_of(one.anchor for one in held)
     plates = _plates(set(of.values()), at)
     people, day = roster(at), day_of(at)
     out = []
@@ -126,7 +117,7 @@ def returns(since: date, until: date) -> list[tuple[date, str, str]]:
 
 def history(asset: int, at: int | None) -> list[dict[str, Any]]:
     """Return the steps an asset took up to a moment, the latest first. Who may see it is asked before."""
-    documents = Sighting.objects.filter(asset=asset).values("document")
+    documents = documents_of(asset)
     taken = StepTaken.objects.filter(anchor__in=documents)
     over = {one.anchor: one for one in HandOver.objects.filter(anchor__in=documents)}
     if at is not None:
@@ -135,6 +126,7 @@ def history(asset: int, at: int | None) -> list[dict[str, Any]]:
     out = []
     for one in taken.order_by("-at", "-pk"):
         hand = over.get(one.anchor)
+        back = hand.returned_at if hand and (at is None or (hand.returned_at or 0) <= at) else None
         out.append(
             {
                 "anchor": one.anchor,
@@ -152,9 +144,7 @@ def history(asset: int, at: int | None) -> list[dict[str, Any]]:
                 "receiver": (hand.person or hand.department or hand.place) if hand else "",
                 "due": hand.due.isoformat() if hand and hand.due else None,
                 "acknowledged_at": iso(hand.acknowledged_at) if hand else None,
-                "returned_at": iso(hand.returned_at)
-                if hand and (at is None or (hand.returned_at or 0) <= at)
-                else None,
+                "returned_at": iso(back),
                 "condition": hand.condition if hand else "",
             }
         )
@@ -163,7 +153,7 @@ def history(asset: int, at: int | None) -> list[dict[str, Any]]:
 
 def to_acknowledge(held: HandOver) -> dict[str, Any]:
     """Return what whoever received something is shown before they acknowledge it."""
-    asset = Sighting.objects.values_list("asset", flat=True).get(document=held.anchor)
+    (asset,) = assets_of([held.anchor]).values()
     plate = _plates({asset}, None)[asset]
     return {
         **{n: plate[n] or "" for n in _PLATE},
@@ -176,12 +166,36 @@ def to_acknowledge(held: HandOver) -> dict[str, Any]:
     }
 
 
-def disposals(assets: list[int] | None = None, at: int | None = None) -> dict[int, StepTaken]:
-    """Return by asset the step in which it was disposed of, the latest."""
+@dataclass(frozen=True, slots=True)
+class Parted:
+    """When an asset was disposed of, what was got for it and what that cost, in minor units of the company's
+    currency."""
+
+    at: int
+    proceeds: int
+    costs: int
+
+
+def disposals(at: int | None) -> dict[int, Parted]:
+    """Return by asset when and for what it was last disposed of, up to a moment."""
     taken = StepTaken.objects.filter(to="disposed").order_by("at")
     if at is not None:
         taken = taken.filter(at__lte=at)
     rows = list(taken)
-    of = _asset_of(one.anchor for one in rows)
-    out = {of[one.anchor]: one for one in rows if one.anchor in of}
-    return out if assets is None else {a: one for a, one in out.items() if a in set(assets)}
+    of = assets_of(one.anchor for one in rows)
+    return {of[one.anchor]: Parted(one.at, one.proceeds or 0, one.costs) for one in rows if one.anchor in of}
+
+
+def repairs(at: int | None) -> dict[int, int]:
+    """Return by asset how often it was sent to repair up to a moment."""
+    taken = StepTaken.objects.filter(to="in repair")
+    if at is not None:
+        taken = taken.filter(at__lte=at)
+    anchors = list(taken.values_list("anchor", flat=True))
+    return dict(Counter(assets_of(anchors).values()))
+
+
+def steps_version() -> tuple[int, int]:
+    """Return what changes whenever a step is taken or undone."""
+    newest = StepTaken.objects.order_by("-pk").values_list("pk", flat=True).first()
+    return newest or 0, StepTaken.objects.count()

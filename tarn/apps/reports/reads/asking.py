@@ -16,10 +16,13 @@ from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.estate.reads.uses import Kept
 from tarn.apps.licences.reads import licences, positions
 from tarn.apps.lifecycle.reads.ending import notices
+from tarn.apps.lifecycle.reads.steps import hand_overs
 from tarn.apps.people.scope import visible
 from tarn.apps.reports.models import Report
 from tarn.apps.reports.shipped import shipped
 from tarn.apps.software.reads.rooms import overview
+from tarn.apps.valuation.reads.lens import for_report as worths
+from tarn.apps.valuation.reads.refresh import for_report as replacements
 from tarn.core.naming import ROLES
 from tarn.core.report_rows import OTHER_ROWS, OVER_DAYS
 from tarn.core.reports import Block, Definition, Known, Line, block, check, lines
@@ -161,6 +164,12 @@ def _listed(definition: Definition, names: list[str], asked: Question) -> Iterat
             yield {**licence, "id": None}
     elif definition.row == "notice":
         yield from notices(asked.at)
+    elif definition.row == "hand_over":
+        yield from ({**one, "id": one["asset"]} for one in hand_overs(asked.at))
+    elif definition.row == "worth":
+        yield from worths(definition.filter, asked.at)
+    elif definition.row == "refresh":
+        yield from replacements(definition.filter, asked.at)
     elif definition.row in OVER_DAYS:
         yield from _changes(definition, names, asked)
     else:

@@ -1,0 +1,45 @@
+"""Until when systems are supported: by name, and the longest release a version begins with."""
+
+from datetime import date
+
+from tarn.apps.lifecycle.models import SupportEnd
+
+
+class SupportEnds:
+    """When support for systems ends, by name and release; each found once."""
+
+    def __init__(self, rows: list[SupportEnd]) -> None:
+        self._rows = rows
+        self._known: dict[tuple[str, str], SupportEnd | None] = {}
+
+    def __bool__(self) -> bool:
+        return bool(self._rows)
+
+    def of(self, name: str, version: str) -> SupportEnd | None:
+        """Return the end that holds for a system: that of the longest release its version begins with."""
+        key = (name, version)
+        if key not in self._known:
+            mine = [r for r in self._rows if r.name.casefold() == name.casefold() and begins_with(version, r.release)]
+            self._known[key] = max(mine, key=lambda r: len(r.release), default=None)
+        return self._known[key]
+
+    def day(self, name: str, version: str) -> date | None:
+        """Return the last day a system is supported; None where none is known."""
+        found = self.of(name, version)
+        return None if found is None else found.day
+
+
+def begins_with(version: str, release: str) -> bool:
+    """Whether a version is of a release: “10.0.19045” of “10.0” and of “”, and not of “10.0.1”."""
+    return not release or version == release or version.startswith((f"{release}.", f"{release}-", f"{release} "))
+
+
+def support_ends() -> SupportEnds:
+    """Return what is known of the ends of support."""
+    return SupportEnds(list(SupportEnd.objects.all()))
+
+
+def support_version() -> tuple[int, int]:
+    """Return what changes whenever an end of support does."""
+    newest = SupportEnd.objects.order_by("-pk").values_list("pk", flat=True).first()
+    return newest or 0, SupportEnd.objects.count()

@@ -1,0 +1,1 @@
+"""What assets are worth, what they cost a month, and when they are to be replaced."""

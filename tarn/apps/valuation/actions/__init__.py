@@ -1,0 +1,1 @@
+"""Rules of depreciation, terms of single assets, prices of energy, plans of refresh."""

@@ -1,0 +1,152 @@
+"""What assets are worth, cost, and when they are replaced, over HTTP: thin; parse, call, shape."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Status
+from ninja.errors import HttpError
+
+from tarn.apps.estate.asking.ask import read_dial, visible_among
+from tarn.apps.people.answers import or_404
+from tarn.apps.people.scope import visible
+from tarn.apps.valuation.actions import plans, rules
+from tarn.apps.valuation.bodies import (
+    AssetMoneyOut,
+    EnergyIn,
+    EnergyOut,
+    MoneyOut,
+    PlannedOut,
+    PreviewIn,
+    RuleIn,
+    RulesOut,
+    ScenarioIn,
+    ScenarioOut,
+    SideBySide,
+    TermsIn,
+    ValuationVersion,
+)
+from tarn.apps.valuation.models import DepreciationRule, Energy, Scenario
+from tarn.apps.valuation.reads import lens, refresh, told
+
+router = Router(tags=["valuation"])
+
+
+@router.get("/valuation/money", response=MoneyOut)
+def money(
+    request: HttpRequest,
+    filter: str = "",
+    by: str = "department",
+    as_of: str | None = None,
+    offset: int = 0,
+    limit: int = 100,
+) -> Any:
+    """The money of a selection: cost, worth, and what it costs a month all in, by what one asks."""
+    if by not in lens.BY:
+        raise HttpError(422, f"“{by}” is nothing money is told by; one of: {', '.join(lens.BY)}.")
+    return lens.money_of(filter, by, read_dial(as_of), max(0, offset), max(1, limit))
+
+
+@router.get("/valuation/assets/{asset}", response=AssetMoneyOut)
+def asset_money(request: HttpRequest, asset: int, as_of: str | None = None) -> Any:
+    """The money of one asset: its terms, its schedule, what it costs a month and why."""
+    if not visible_among([asset]):
+        raise HttpError(404, f"There is no asset {asset}.")
+    return lens.money_of_asset(asset, read_dial(as_of))
+
+
+@router.put("/valuation/assets/{asset}/terms", response=ValuationVersion)
+def set_terms(request: HttpRequest, asset: int, body: TermsIn) -> Any:
+    """Give one asset terms of its own in place of its rule's."""
+    return rules.set_terms(request.user, asset, body.dict())
+
+
+@router.delete("/valuation/assets/{asset}/terms", response={204: None})
+def drop_terms(request: HttpRequest, asset: int) -> Any:
+    """Let an asset's rule hold for it again."""
+    rules.drop_terms(request.user, asset)
+    return Status(204, None)
+
+
+@router.get("/valuation/rules", response=RulesOut)
+def all_rules(request: HttpRequest, as_of: str | None = None) -> Any:
+    """The rules of depreciation in their order, with what is written down by each."""
+    return told.rules(read_dial(as_of))
+
+
+@router.post("/valuation/rules", response={201: ValuationVersion})
+def make_rule(request: HttpRequest, body: RuleIn) -> Any:
+    """Make a rule, after those there are."""
+    return Status(201, rules.make_rule(request.user, body.dict()))
+
+
+@router.put("/valuation/rules/{number}", response=ValuationVersion)
+def change_rule(request: HttpRequest, number: int, body: RuleIn) -> Any:
+    """Change a rule from the version the edit was made from."""
+    return or_404(DepreciationRule, lambda n: rules.change_rule(request.user, n, body.dict()), number, "rule")
+
+
+@router.post("/valuation/rules/{number}/up", response={204: None})
+def move_rule(request: HttpRequest, number: int) -> Any:
+    """Move a rule before the one it follows."""
+    or_404(DepreciationRule, lambda n: rules.move_rule(request.user, n), number, "rule")
+    return Status(204, None)
+
+
+@router.delete("/valuation/rules/{number}", response={204: None})
+def drop_rule(request: HttpRequest, number: int) -> Any:
+    """Drop a rule; it can be undone."""
+    or_404(DepreciationRule, lambda n: rules.drop_rule(request.user, n), number, "rule")
+    return Status(204, None)
+
+
+@router.get("/valuation/energy", response=EnergyOut)
+def energy(request: HttpRequest) -> Any:
+    """What energy costs, and what devices of each kind take up."""
+    return Energy.objects.first() or Energy(version=0)
+
+
+@router.put("/valuation/energy", response=ValuationVersion)
+def set_energy(request: HttpRequest, body: EnergyIn) -> Any:
+    """Set what energy costs, from the version the edit was made from."""
+    return plans.set_energy(request.user, body.dict())
+
+
+@router.get("/valuation/scenarios", response=list[ScenarioOut])
+def scenarios(request: HttpRequest) -> Any:
+    """The scenarios kept."""
+    return refresh.scenarios()
+
+
+@router.get("/valuation/scenarios/beside", response=list[SideBySide])
+def beside(request: HttpRequest, as_of: str | None = None) -> Any:
+    """What every scenario comes to, by quarter."""
+    return refresh.side_by_side(read_dial(as_of))
+
+
+@router.post("/valuation/scenarios", response={201: ScenarioOut})
+def keep_scenario(request: HttpRequest, body: ScenarioIn) -> Any:
+    """Keep a scenario."""
+    return Status(201, plans.keep_scenario(request.user, None, body.dict()))
+
+
+@router.put("/valuation/scenarios/{number}", response=ScenarioOut)
+def change_scenario(request: HttpRequest, number: int, body: ScenarioIn) -> Any:
+    """Change a scenario from the version the edit was made from."""
+    return or_404(Scenario, lambda n: plans.keep_scenario(request.user, n, body.dict()), number, "scenario")
+
+
+@router.delete("/valuation/scenarios/{number}", response={204: None})
+def drop_scenario(request: HttpRequest, number: int) -> Any:
+    """Drop a scenario; it can be undone."""
+    or_404(Scenario, lambda n: plans.drop_scenario(request.user, n), number, "scenario")
+    return Status(204, None)
+
+
+@router.post("/valuation/refresh", response=PlannedOut)
+def preview(request: HttpRequest, body: PreviewIn, as_of: str | None = None) -> Any:
+    """What a scenario would make of a selection, kept or not; `beside`: the kept one it is held against."""
+    held = None
+    if body.beside is not None:
+        held = or_404(Scenario, lambda n: visible(Scenario).get(pk=n), body.beside, "scenario").settings
+    settings = plans.checked_settings(body.settings.dict())
+    return refresh.planned(body.filter, settings, read_dial(as_of), held, min(body.most, refresh.MOST_ROWS))

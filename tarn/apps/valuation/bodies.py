@@ -1,0 +1,298 @@
+"""The shapes of what is asked of and answered by the calls on worth and cost."""
+
+from datetime import date
+from typing import Any
+
+from ninja import Schema
+
+
+class ValuationVersion(Schema):
+    version: int
+
+
+class Sums(Schema):
+    devices: int
+    cost: str
+    book: str
+    depreciation: str
+    contracts: str
+    licences: str
+    energy: str
+    month: str
+
+
+class MoneyGroup(Sums):
+    name: str
+
+
+class MoneyRow(Schema):
+    id: int
+    name: str | None
+    number: str | None
+    kind: str | None
+    department: str | None
+    place: str | None
+    bought: str | None
+    cost: str | None
+    book: str | None
+    depreciation: str
+    contracts: str
+    licences: str
+    energy: str
+    month: str
+    why: str
+
+
+class Apart(Schema):
+    why: str
+    devices: int
+
+
+class Loose(Schema):
+    name: str
+    month: str
+
+
+class MoneyOut(Schema):
+    day: str
+    currency: str
+    by: str
+    whole: Sums
+    groups: list[MoneyGroup]
+    rows: list[MoneyRow]
+    apart: list[Apart]
+    without_rate: list[str]
+    loose: list[Loose]
+
+
+class RevisionOut(Schema):
+    day: str
+    months_left: int
+    residual: str
+
+
+class TermsOut(Schema):
+    cost: str
+    residual: str
+    months: int
+    start: str
+    method: str
+    convention: str
+    factor: int
+    revisions: list[RevisionOut]
+
+
+class OwnTerms(Schema):
+    version: int
+    why: str
+    made_by: str
+
+
+class YearLine(Schema):
+    year: int
+    charge: str
+    book: str
+
+
+class MonthLine(Schema):
+    month: str
+    charge: str
+    book: str
+
+
+class Parting(Schema):
+    book: str
+    gain: str
+
+
+class CostLine(Schema):
+    part: str
+    what: str
+    amount: str
+
+
+class AssetMoneyOut(Schema):
+    day: str
+    currency: str
+    by: str
+    apart: str
+    book: str | None
+    terms: TermsOut | None
+    own: OwnTerms | None
+    years: list[YearLine]
+    months: list[MonthLine]
+    disposal: Parting | None
+    month: list[CostLine]
+    total: str
+
+
+class RevisionIn(Schema):
+    day: date
+    months_left: int
+    residual: str = ""
+
+
+class TermsIn(Schema):
+    cost: str
+    start: date | None = None
+    months: int
+    residual: str = ""
+    method: str = "straight line"
+    convention: str = "full month"
+    factor: int = 200
+    revisions: list[RevisionIn] = []
+    why: str = ""
+    version: int = 0
+
+
+class RuleChangeIn(Schema):
+    day: date
+    months: int
+    residual: str = ""
+
+
+class RuleIn(Schema):
+    name: str
+    filter: str = ""
+    months: int
+    residual: str = ""
+    method: str = "straight line"
+    convention: str = "full month"
+    factor: int = 200
+    changes: list[RuleChangeIn] = []
+    organisation: int | None = None
+    version: int = 0
+
+
+class RuleChangeOut(Schema):
+    day: str
+    months: int
+    residual: str
+
+
+class RuleOut(Schema):
+    id: int
+    name: str
+    filter: str
+    months: int
+    residual: str
+    method: str
+    convention: str
+    factor: int
+    changes: list[RuleChangeOut]
+    version: int
+    devices: int
+    cost: str
+    book: str
+
+
+class RulesOut(Schema):
+    day: str
+    currency: str
+    methods: list[str]
+    conventions: list[str]
+    rules: list[RuleOut]
+    own: int
+    apart: list[Apart]
+
+
+class EnergyOut(Schema):
+    price: float
+    kinds: dict[str, list[float]]
+    version: int
+
+
+class EnergyIn(Schema):
+    price: str
+    kinds: dict[str, tuple[float, float]]
+    version: int
+
+
+class ScenarioSettings(Schema):
+    life: dict[str, int | None] = {}
+    price: dict[str, str | None] = {}
+    memory: dict[str, float | None] = {}
+    earlier: dict[str, int | None] = {}
+    budgets: list[str | None] = [None]
+    quarters: int = 8
+
+
+class ScenarioOut(Schema):
+    id: int
+    name: str
+    filter: str
+    settings: dict[str, Any]
+    made_by: str
+    version: int
+
+
+class ScenarioIn(Schema):
+    name: str
+    filter: str = ""
+    settings: ScenarioSettings
+    organisation: int | None = None
+    version: int = 0
+
+
+class PreviewIn(Schema):
+    filter: str = ""
+    settings: ScenarioSettings
+    beside: int | None = None
+    most: int = 200
+
+
+class QuarterOut(Schema):
+    name: str
+    begins: str
+    devices: int
+    cost: str
+    budget: str | None
+    waiting: int
+
+
+class SideBySide(Schema):
+    id: int
+    name: str
+    planned: int
+    devices: int
+    cost: str
+    currency: str
+    quarters: list[QuarterOut]
+
+
+class PlannedKind(Schema):
+    kind: str
+    devices: int
+    planned: int
+    life: int | None
+    price: str | None
+    memory: float | None
+
+
+class PlannedRow(Schema):
+    id: int
+    name: str | None
+    number: str | None
+    kind: str | None
+    place: str | None
+    department: str | None
+    due: str
+    quarter: str
+    price: str
+    why: str
+    moved: bool
+
+
+class PlannedOut(Schema):
+    day: str
+    currency: str
+    devices: int
+    planned: int
+    cost: str
+    moved: int
+    unpriced: int
+    undated: int
+    quarters: list[QuarterOut]
+    kinds: list[PlannedKind]
+    rows: list[PlannedRow]
+    factors: dict[str, str]
