@@ -97,6 +97,7 @@ ASSET_FIELDS: tuple[Field, ...] = (
     _F("checked_in", "moment", "when it last reported to device management", "claim.checked_in", label="Last check-in"),
     _F("bought", "moment", "when it was bought", "claim.bought_at"),
     _F("warranty.end", "moment", "the last day its warranty covers", "claim.warranty_end", label="Warranty until"),
+    _F("tickets.open", "number", "open tickets about it, says the service desk", "claim.tickets_open"),
     _F("supplier", "text", "who sold it", "claim.supplier"),
     _F("order", "text", "the order it came with", "claim.order"),
     _F("cost_centre", "text", "the cost centre it is charged to", "claim.cost_centre", label="Cost centre"),
@@ -193,6 +194,16 @@ _GROUP_FIELDS: tuple[Field, ...] = (
     _F("serial", "text", "the module's serial number", "item.serial", "modules"),
     _F("name", "text", "the supply's name", "item.name", "supplies", bare=True),
     _F("level", "percent", "how much is left, to the nearest 5 %", "item.level", "supplies"),
+    _F("name", "text", "what the coverage is called", "item.name", "coverages", bare=True),
+    _F("begins", "moment", "the first day of the coverage", "item.begins", "coverages"),
+    _F("ends", "moment", "the last day of the coverage", "item.ends", "coverages"),
+    _F("level", "text", "what the coverage promises", "item.level", "coverages"),
+    _F("number", "text", "the ticket's number", "item.number", "tickets"),
+    _F("title", "text", "what the ticket is about", "item.title", "tickets", bare=True),
+    _F("state", "text", "how the ticket stands", "item.state", "tickets"),
+    _F("open", "yes/no", "whether the ticket is open", "item.open", "tickets"),
+    _F("opened", "moment", "when the ticket was opened", "item.opened", "tickets"),
+    _F("priority", "text", "how urgent the ticket is", "item.priority", "tickets"),
 )
 
 FIELDS: dict[str, Field] = {f.name: f for f in ASSET_FIELDS}
@@ -231,6 +242,8 @@ SINGULAR = {
     "vlans": "VLAN",
     "modules": "module",
     "supplies": "supply",
+    "coverages": "coverage",
+    "tickets": "ticket",
 }
 
 PLURAL = {
@@ -263,6 +276,8 @@ PLURAL = {
     "vlans": "VLANs",
     "modules": "modules",
     "supplies": "supplies",
+    "coverages": "coverages",
+    "tickets": "tickets",
 }
 
 RELATIONS: dict[str, str] = {"guest of": "the virtual host it runs on", "depends on": "what it needs to work"}

@@ -279,3 +279,26 @@ class Supply(Part):
     name: Name
     sort: Text = ""
     level: Annotated[int, Field(ge=0, le=100)] | None = None
+
+
+class Coverage(Part):
+    """What its maker or another answers for, and until when: `begins` and `ends` are days as seconds since 1970,
+    `level` what is promised, `claim` how it is claimed."""
+
+    name: Name
+    begins: int | None = None
+    ends: int | None = None
+    level: Text = ""
+    claim: Text = ""
+
+
+class Ticket(Part):
+    """A ticket of the service desk about it: `opened` in seconds since 1970, `link` where it is read."""
+
+    number: Name
+    title: Text = ""
+    state: Text = ""
+    open: bool = True
+    opened: int | None = None
+    priority: Text = ""
+    link: Text = ""

@@ -16,6 +16,7 @@ from tarn.core.items import (
     Connection,
     Container,
     Count,
+    Coverage,
     Disk,
     Feature,
     Filesystem,
@@ -41,6 +42,7 @@ from tarn.core.items import (
     SignIn,
     Supply,
     Text,
+    Ticket,
     Update,
     Vlan,
 )
@@ -124,6 +126,12 @@ class Acquisition(Part):
     warranty_end: int | None = None
 
 
+class Desk(Part):
+    """What the service desk has to do with it: tickets that are open."""
+
+    tickets_open: Count | None = None
+
+
 class Placement(Part):
     """Where it was met: its address, the place of that network, and the organisation it was looked for."""
 
@@ -176,6 +184,7 @@ FACTS: dict[str, type[Part]] = {
     "condition": Condition,
     "management": Management,
     "acquisition": Acquisition,
+    "desk": Desk,
     "placement": Placement,
     "decision": Decision,
 }
@@ -215,6 +224,8 @@ ITEMS: dict[str, type[Part]] = {
     "vlans": Vlan,
     "modules": Module,
     "supplies": Supply,
+    "coverages": Coverage,
+    "tickets": Ticket,
 }
 """Sections that are lists."""
 
@@ -248,6 +259,8 @@ KEYS: dict[str, tuple[str, ...]] = {
     "vlans": ("vlan",),
     "modules": ("name",),
     "supplies": ("name",),
+    "coverages": ("name",),
+    "tickets": ("number",),
 }
 """What tells two items of one list apart."""
 

@@ -39,6 +39,8 @@ class SourceName(Part):
         "cloud account",
         "device management",
         "inventory",
+        "warranty service",
+        "service desk",
         "file",
         "hand",
         "rule",

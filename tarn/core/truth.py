@@ -16,6 +16,8 @@ RANKS: dict[str, int] = {
     "cloud account": RECORD,
     "device management": RECORD,
     "inventory": RECORD,
+    "warranty service": RECORD,
+    "service desk": RECORD,
     "file": FILE,
 }
 """Rank of a kind of source; the lower is believed first."""

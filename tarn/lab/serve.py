@@ -21,7 +21,7 @@ from pathlib import Path
 import asyncssh
 from aiohttp import web
 
-from tarn.lab import cloud, people, systems
+from tarn.lab import cloud, people, services, systems
 from tarn.lab.acting import HAND, Ledger, change
 from tarn.lab.dns import NameServer, zone
 from tarn.lab.keys import certificate_pem, host_key
@@ -141,7 +141,7 @@ class Lab:
         await web.TCPSite(runner, host, number, ssl_context=context).start()
 
     async def _systems(self) -> None:
-        """Serve the other systems: directory, device and endpoint management, personnel, a cloud account."""
+        """Serve the other systems: directory, device and endpoint management, personnel, a cloud account, warranties, tickets."""
         known = World().on(self.day)
         directory = DirectoryServer(
             systems.BASE, systems.directory_entries(known, self.moment), {systems.BIND.lower(): systems.BIND_PASSWORD}
@@ -155,6 +155,10 @@ class Lab:
         await self.serve_http(endpoints, systems.ENDPOINTS, 8080, None)
         await self.serve_http(people.personnel(), people.ADDRESS, 443, self._self_signed("people"))
         await self.serve_http(cloud.cloud(self.moment), cloud.ADDRESS, 443, self._self_signed("cloud"))
+        care = services.warranty_service(services.warranties(known, self.moment))
+        await self.serve_http(care, services.WARRANTIES, 443, self._self_signed("care"))
+        desk = services.service_desk(services.tickets(known, self.moment))
+        await self.serve_http(desk, services.DESK, 8080, None)
 
     def _self_signed(self, name: str) -> ssl.SSLContext:
         path = Path(self._folder.name) / f"{name}.pem"

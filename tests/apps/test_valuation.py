@@ -35,7 +35,9 @@ def laptops(manager):
     send(manager, "lifecycle/orders", body)
     (made,) = manager.get("/api/lifecycle/orders").json()
     day = (BOUGHT + timedelta(days=3)).isoformat()
-    told = send(manager, f"lifecycle/order-lines/{made['lines'][0]['id']}/receive", {"serials": "HLX-101\nHLX-102", "day": day})
+    told = send(
+        manager, f"lifecycle/order-lines/{made['lines'][0]['id']}/receive", {"serials": "HLX-101\nHLX-102", "day": day}
+    )
     return told.json()["assets"]
 
 

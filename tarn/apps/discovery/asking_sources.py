@@ -8,26 +8,38 @@ from tarn.apps.people.actions.refusals import Invalid
 from tarn.collect.credentials import CloudCredential, Credential, HttpCredential, LdapCredential
 from tarn.collect.routes import ROUTES
 from tarn.collect.sources.cloud import CloudSettings, read_cloud
+from tarn.collect.sources.desk import BY, DeskSettings, read_desk
 from tarn.collect.sources.directory import DirectorySettings, read_directory
 from tarn.collect.sources.finding import Finding
 from tarn.collect.sources.inventory import PAGINGS, Inventory, InventorySettings
+from tarn.collect.sources.known import Known
 from tarn.collect.sources.scim import ScimSettings, read_people
+from tarn.collect.sources.warranty import WarrantySettings, read_warranties
 from tarn.core.mapping import MappingError, check_mapping
 
-KINDS = ("directory", "device management", "inventory", "people", "cloud account")
-"""`people`: by SCIM; the others bring devices, a directory both."""
+KINDS = (
+    *("directory", "device management", "inventory", "people", "cloud account"),
+    *("warranty service", "service desk"),
+)
+"""`people`: by SCIM; a warranty service and a service desk are asked about devices there are; the others bring devices,
+a directory both."""
+ASKED_ABOUT = ("warranty service", "service desk")
 COLLECTORS = {
     "directory": "directory",
     "device management": "inventory",
     "inventory": "inventory",
     "people": "scim",
     "cloud account": "cloud",
+    "warranty service": "warranty",
+    "service desk": "desk",
 }
-Settings = DirectorySettings | InventorySettings | ScimSettings | CloudSettings
+Settings = DirectorySettings | InventorySettings | ScimSettings | CloudSettings | WarrantySettings | DeskSettings
 _SETTINGS: dict[str, type[Settings]] = {
     "directory": DirectorySettings,
     "people": ScimSettings,
     "cloud account": CloudSettings,
+    "warranty service": WarrantySettings,
+    "service desk": DeskSettings,
 }
 
 PREPARED: dict[str, dict[str, Any]] = {
@@ -105,6 +117,8 @@ def checked_settings(kind: str, given: dict[str, Any]) -> Settings:
         return ScimSettings(**given)
     if kind == "cloud account":
         return CloudSettings(**{k: v for k, v in given.items() if v != ""})
+    if kind in ASKED_ABOUT:
+        return _asked_about(kind, given)
     for name in ("base", "list", "key"):
         if not given.get(name):
             raise Invalid(f"settings.{name}", f"The setting “{name}” is missing.")
@@ -119,10 +133,37 @@ def checked_settings(kind: str, given: dict[str, Any]) -> Settings:
     return InventorySettings(**{"items": "", **given})
 
 
+def _asked_about(kind: str, given: dict[str, Any]) -> Settings:
+    """Return the settings of a source that is asked about devices there are. Raises Invalid naming the setting."""
+    needed = ("base", "manufacturer") if kind == "warranty service" else ("base", "items", "device")
+    for name in needed:
+        if not given.get(name):
+            raise Invalid(f"settings.{name}", f"The setting “{name}” is missing.")
+    if kind == "warranty service":
+        made = WarrantySettings(**given)
+        if not 1 <= made.batch <= 1_000:
+            raise Invalid("settings.batch", "A batch is of 1 to 1000 serial numbers.")
+        return made
+    desk = DeskSettings(**given)
+    if desk.by not in BY:
+        raise Invalid("settings.by", f"A ticket knows its device by one of: {', '.join(BY)}.")
+    if desk.paging not in PAGINGS:
+        raise Invalid("settings.paging", f"Paging is one of: {', '.join(PAGINGS)}.")
+    return desk
+
+
 def findings(
-    kind: str, given: dict[str, Any], credential: Credential | None, route: str, since: str = ""
+    kind: str,
+    given: dict[str, Any],
+    credential: Credential | None,
+    route: str,
+    since: str = "",
+    known: Known = Known(),  # noqa: B008  (frozen)
 ) -> AsyncIterator[Finding]:
-    """Return what a source knows, a device at a time. Raises Invalid; Problem while it is asked."""
+    """Return what a source knows, a device at a time; `known`: for those that are asked about devices there are.
+
+    Raises Invalid; Problem while it is asked.
+    """
     held = checked_settings(kind, given)
     if isinstance(held, DirectorySettings):
         if not isinstance(credential, LdapCredential):
@@ -134,6 +175,10 @@ def findings(
         return read_cloud(ROUTES[route], credential, held)
     if credential is not None and not isinstance(credential, HttpCredential):
         raise Invalid("credential", "This service is asked with an HTTP credential, or with none.")
+    if isinstance(held, WarrantySettings):
+        return read_warranties(ROUTES[route], credential, held, known)
+    if isinstance(held, DeskSettings):
+        return read_desk(ROUTES[route], credential, held, known)
     if isinstance(held, ScimSettings):
         return read_people(ROUTES[route], credential, held)
     return Inventory(ROUTES[route], credential, held).findings(since)

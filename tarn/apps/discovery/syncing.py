@@ -8,8 +8,9 @@ from typing import Any
 
 from django.db import close_old_connections, transaction
 
-from tarn.apps.discovery.asking_sources import COLLECTORS, findings
+from tarn.apps.discovery.asking_sources import ASKED_ABOUT, COLLECTORS, findings
 from tarn.apps.discovery.models import SourceDevice, Sync
+from tarn.apps.discovery.reads_known import known_to
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.reads.identifiers import numbers_of
@@ -66,10 +67,12 @@ class _Syncer:
         """Ask, take in batch by batch, then look at what is no longer there."""
         credential = opened(self.source.credential) if self.source.credential else None
         since = datetime.fromtimestamp(self.sync.since, UTC).isoformat() if self.sync.since else ""
+        known = known_to(self.source)
 
         async def go() -> None:
             held: list[Finding] = []
-            async for one in findings(self.source.kind, self.source.settings, credential, self.source.route, since):
+            asked = (self.source.kind, self.source.settings, credential, self.source.route)
+            async for one in findings(*asked, since, known):
                 held.append(one)
                 if len(held) == BATCH:
                     await asyncio.to_thread(self._take, held)
@@ -77,7 +80,8 @@ class _Syncer:
             await asyncio.to_thread(self._take, held)
 
         asyncio.run(go())
-        if self.sync.since is None:
+        # What a source that is asked about devices says nothing of is not gone.
+        if self.sync.since is None and self.source.kind not in ASKED_ABOUT:
             self._gone()
             if left := gone_people(
                 self.source.name, sync=self.sync.pk, at=self.sync.made_at, organisation=self.source.organisation

@@ -14,6 +14,7 @@ from tarn.apps.estate.reads.papers import papers_of
 from tarn.apps.lifecycle.actions import steps as actions
 from tarn.apps.lifecycle.models import HandOver, StepTaken
 from tarn.apps.lifecycle.reads import steps as reads
+from tarn.apps.lifecycle.reads.cover import cover
 from tarn.apps.people.actions.tokens import digest
 from tarn.apps.people.answers import or_404
 from tarn.core.lifecycle import CLEARS, NEEDS
@@ -131,6 +132,25 @@ class AssetSteps(Schema):
     hand_over: HandOverOut | None
 
 
+class CoverRow(Schema):
+    name: str
+    who: str
+    begins: str | None
+    ends: str | None
+    level: str
+    claim: str
+    holds: bool
+
+
+class CoverOut(Schema):
+    in_cover: bool
+    says: str
+    until: str | None
+    days_left: int | None
+    conflict: str
+    covers: list[CoverRow]
+
+
 class AcknowledgePath(Schema):
     path: str
 
@@ -214,6 +234,14 @@ def steps_of(request: HttpRequest, asset: int, as_of: str | None = None) -> Any:
         "taken": [{**one, "papers": papers.get(one["anchor"], [])} for one in taken],
         "hand_over": hand[0] if hand else None,
     }
+
+
+@router.get("/lifecycle/assets/{asset}/cover", response=CoverOut)
+def cover_of(request: HttpRequest, asset: int, as_of: str | None = None) -> Any:
+    """Whether an asset is in cover, until when, by whom, and how that is claimed."""
+    if not visible_among([asset]):
+        raise HttpError(404, f"There is no asset {asset}.")
+    return cover(asset, read_dial(as_of))
 
 
 @router.post("/lifecycle/steps-taken/{anchor}/papers", response=list[StepPaper])

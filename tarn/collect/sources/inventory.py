@@ -1,5 +1,6 @@
 """Another inventory over HTTP, described by its mapping: calls, paging, and where each field lies in the answer."""
 
+import asyncio
 import json
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, field
@@ -20,6 +21,8 @@ from tarn.core.mapping import MappingError, build
 from tarn.core.sightings import make_reading
 
 MOST_PAGES, MOST_OCTETS = 10_000, 64 << 20
+MOST_WAITS, LONGEST_WAIT = 8, 60
+"""How often it waits when it is told to, and seconds it waits at the most each time."""
 PAGINGS = ("none", "page", "offset", "cursor")
 
 
@@ -85,6 +88,13 @@ def from_xml(text: bytes) -> Any:
     return {root.tag.rsplit("}", 1)[-1]: convert(root)}
 
 
+@dataclass(frozen=True, slots=True)
+class _Wait:
+    """The other side asks to wait before the next try."""
+
+    seconds: int
+
+
 class Inventory:
     """An inventory that can be asked. Only its own address is ever dialled: no redirect, no link elsewhere."""
 
@@ -93,7 +103,7 @@ class Inventory:
         self._origin = urlsplit(settings.base)
         self._url = ""
 
-    async def _open(self) -> httpx.AsyncClient:
+    async def open(self) -> httpx.AsyncClient:
         host, scheme = self._origin.hostname or "", self._origin.scheme
         if scheme not in ("http", "https") or not host:
             detail = f"“{self._settings.base}” is no http or https address"
@@ -129,13 +139,13 @@ class Inventory:
 
     async def items(self, since: str = "") -> AsyncIterator[dict[str, Any]]:
         """Yield what is listed, as it comes. Raises Problem."""
-        async with await self._open() as client:
+        async with await self.open() as client:
             async for item in self._items(client, since):
                 yield item
 
     async def findings(self, since: str = "") -> AsyncIterator[Finding]:
         """Yield the devices; `since` (ISO 8601) asks for those changed after it. Raises Problem."""
-        async with await self._open() as client:
+        async with await self.open() as client:
             async for item in self._items(client, since):
                 yield await self._finding(client, item)
 
@@ -207,12 +217,34 @@ class Inventory:
         return make_reading("packages", [found[k] for k in sorted(found)], "inventory")
 
     async def _get(self, client: httpx.AsyncClient, path: str, asked: dict[str, Any]) -> Any:
+        return await self.ask(client, path, asked)
+
+    async def ask(
+        self, client: httpx.AsyncClient, path: str, asked: dict[str, Any], body: dict[str, Any] | None = None
+    ) -> Any:
+        """Make one call, a POST where there is a body; return what is answered. Raises Problem.
+
+        Who is told to wait (429, or 503 with Retry-After: RFC 6585 section 4, RFC 9110 section 10.2.3) waits,
+        MOST_WAITS times at the most.
+        """
+        for _ in range(MOST_WAITS):
+            told = await self._once(client, path, asked, body)
+            if not isinstance(told, _Wait):
+                return told
+            await asyncio.sleep(min(told.seconds, LONGEST_WAIT))
+        raise Problem("failed", section=path, detail=f"it still asks to wait after {MOST_WAITS} tries")
+
+    async def _once(
+        self, client: httpx.AsyncClient, path: str, asked: dict[str, Any], body: dict[str, Any] | None
+    ) -> Any:
         target = urljoin(self._settings.base.rstrip("/") + "/", path.lstrip("/"))
         if urlsplit(target).netloc != self._origin.netloc:
             raise Problem("elsewhere", target=target)
         url = self._url + target.split(self._origin.netloc, 1)[1]
         try:
-            async with client.stream("GET", url, params=asked or None) as answer:
+            async with client.stream("GET" if body is None else "POST", url, params=asked or None, json=body) as answer:
+                if answer.status_code in (429, 503) and (waits := answer.headers.get("retry-after", "")).isdigit():
+                    return _Wait(int(waits))
                 if answer.is_redirect:
                     raise Problem("elsewhere", target=answer.headers.get("location", "an unnamed place"))
                 if answer.status_code in (401, 403):
@@ -221,10 +253,10 @@ class Inventory:
                 if answer.status_code != 200:
                     detail = f"{path} gave status {answer.status_code}"
                     raise Problem("failed", section="the inventory", detail=detail)
-                body = b""
+                text = b""
                 async for piece in answer.aiter_bytes():
-                    body += piece
-                    if len(body) > MOST_OCTETS:
+                    text += piece
+                    if len(text) > MOST_OCTETS:
                         raise Problem("failed", section=path, detail="the answer is larger than 64 MB")
         except httpx.TimeoutException:
             raise Problem("timed-out", protocol="The inventory", seconds=15, section=path) from None
@@ -233,7 +265,7 @@ class Inventory:
         except httpx.HTTPError as error:
             raise Problem("cut-off", protocol=f"The inventory ({type(error).__name__})", section=path) from None
         try:
-            return from_xml(body) if self._settings.format == "xml" else json.loads(body)  # scim+json is JSON
+            return from_xml(text) if self._settings.format == "xml" else json.loads(text)  # scim+json is JSON
         except DefusedXmlException as error:
             detail = f"{path} holds what no inventory needs ({type(error).__name__})"
             raise Problem("nonsense", protocol="XML", detail=detail) from None

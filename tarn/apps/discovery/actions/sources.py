@@ -10,6 +10,7 @@ from tarn.apps.discovery import jobs
 from tarn.apps.discovery.actions.sweeps import next_start
 from tarn.apps.discovery.asking_sources import KINDS, checked_settings, findings
 from tarn.apps.discovery.models import Credential, Source, Sync
+from tarn.apps.discovery.reads_known import known_to
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
@@ -107,10 +108,11 @@ def test_source(user: Any, data: dict[str, Any]) -> dict[str, Any]:
     values = _checked(data)
     credential = opened(values["credential"]) if values["credential"] else None
     began = time.perf_counter()
+    known = known_to(Source(**values))
     found: list[Finding] = []
 
     async def go() -> None:
-        async for one in findings(values["kind"], values["settings"], credential, values["route"]):
+        async for one in findings(values["kind"], values["settings"], credential, values["route"], "", known):
             found.append(one)
 
     try:

@@ -8,7 +8,7 @@ from tarn.core.own import MADE, OwnError, OwnField, pieces
 from tarn.core.sections import OWN
 from tarn.core.truth import RANKS
 
-_BY_RANK = "CASE w.kind " + " ".join(f"WHEN '{kind}' THEN {rank}" for kind, rank in RANKS.items()) + " END"
+BY_RANK = "CASE w.kind " + " ".join(f"WHEN '{kind}' THEN {rank}" for kind, rank in RANKS.items()) + " END"
 
 
 @dataclass
@@ -37,23 +37,11 @@ def reckoned(stored: str, at: int | None) -> str:
             f"(SELECT min({when}) FROM people_person p JOIN estate_term h ON h.id = s.person_id WHERE p.name = h.text)"
         )
     if stored.startswith("own."):
-        # Values of a field of the company's own, the witness believed first before the others.
-        said = holds("f", at).text.replace("?", str(int(at or 0)))
-        name = stored[4:].replace("'", "''")
-        return (
-            "(SELECT json_extract(f.value, '$') FROM estate_fieldspan f JOIN estate_source w ON w.id = f.source_id "
-            f"WHERE f.asset_id = s.asset_id AND f.field = '{OWN}{name}' AND {said} "
-            f"ORDER BY {_BY_RANK}, f.valid_from DESC, f.id DESC LIMIT 1)"
-        )
+        return _said(OWN + stored[4:].replace("'", "''"), at)
     if stored.startswith(MADE):
         return _put_together(stored[len(MADE) :], at)
     if stored.startswith("claim."):
-        # What systems of record say: the latest word counts.
-        said = holds("f", at).text.replace("?", str(int(at or 0)))
-        return (
-            "(SELECT json_extract(f.value, '$') FROM estate_fieldspan f WHERE f.asset_id = s.asset_id "
-            f"AND f.field = '{stored[6:]}' AND {said} ORDER BY f.valid_from DESC LIMIT 1)"
-        )
+        return _said(stored[6:], at)
     if at is None:
         return {"seen.last": "a.last_seen", "seen.sources": "a.sources", "count.software": "a.packages"}[stored]
     moment = int(at)
@@ -67,6 +55,16 @@ def reckoned(stored: str, at: int | None) -> str:
         f"WHERE i.asset_id = s.asset_id AND i.valid_from <= {moment} "
         f"AND (i.valid_to IS NULL OR i.valid_to > {moment}))",
     }[stored]
+
+
+def _said(name: str, at: int | None) -> str:
+    """Return the SQL of what is said of a field that only claims hold: the witness believed first, then the later."""
+    then = holds("f", at).text.replace("?", str(int(at or 0)))
+    return (
+        "(SELECT json_extract(f.value, '$') FROM estate_fieldspan f JOIN estate_source w ON w.id = f.source_id "
+        f"WHERE f.asset_id = s.asset_id AND f.field = '{name}' AND {then} "
+        f"ORDER BY {BY_RANK}, f.valid_from DESC, f.id DESC LIMIT 1)"
+    )
 
 
 def _put_together(template: str, at: int | None) -> str:

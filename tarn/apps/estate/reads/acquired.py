@@ -1,10 +1,10 @@
-"""How assets were acquired, as of a moment: price, day, order, warranty; the latest word of each counts."""
+"""How assets were acquired, as of a moment: price, day, order, warranty; of each the witness believed first counts."""
 
 import json
 from typing import Any
 
 from tarn.apps.estate.asking.ask import Question
-from tarn.apps.estate.asking.places import holds
+from tarn.apps.estate.asking.places import BY_RANK, holds
 from tarn.apps.estate.reads.database import raw_connection
 
 _FIELDS = ("bought_at", "price", "currency", "cost_centre", "order", "supplier", "warranty_end", "tickets_open")
@@ -15,8 +15,9 @@ def acquired(asked: Question) -> dict[int, dict[str, Any]]:
     then = holds("f", asked.at)
     names = ",".join("?" * len(_FIELDS))
     rows = raw_connection().execute(
-        f"SELECT f.asset_id, f.field, f.value FROM estate_fieldspan f WHERE f.field IN ({names}) AND {then.text} "
-        f"AND f.asset_id IN (SELECT s.asset_id {asked.source}) ORDER BY f.valid_from",
+        "SELECT f.asset_id, f.field, f.value FROM estate_fieldspan f JOIN estate_source w ON w.id = f.source_id "
+        f"WHERE f.field IN ({names}) AND {then.text} AND f.asset_id IN (SELECT s.asset_id {asked.source}) "
+        f"ORDER BY {BY_RANK} DESC, f.valid_from, f.id",
         [*_FIELDS, *then.values, *asked.where.values],
     )
     out: dict[int, dict[str, Any]] = {}

@@ -103,3 +103,13 @@ def contracts_version() -> tuple[int, int]:
     """Return what changes whenever a contract does."""
     told = Contract.objects.aggregate(number=Count("pk"), versions=Sum("version"))
     return told["number"], told["versions"] or 0
+
+
+def standing_over(asset: int, at: int | None) -> list[tuple[Contract, date | None]]:
+    """Return the contracts in force at a moment that cover an asset, each with the end of its term."""
+    day, out = day_of(at), []
+    for one in visible(Contract).exclude(covers=""):
+        stands = standing(as_agreed(one), day)
+        if stands.state == "in force" and asset in covered(one, at):
+            out.append((one, stands.ends))
+    return out
