@@ -56,17 +56,20 @@ def assign(
     day: date,
     pins: Mapping[int, int] | None = None,
     peaks: Mapping[int, int] | None = None,
+    buyable: Mapping[int, int] | None = None,
 ) -> Assignment:
     """Assign licences to uses as of a day. `pins`: by use the licence chosen by a person; `peaks`: by licence the most
-    that used it at once. Raises MetricError, EntangledError, NotSolvedError.
+    that used it at once; `buyable`: by licence the price of one unit of which more could be bought, in its packs. What
+    is bought beyond the quantity costs least before anything else is looked at but how much is covered.
+    Raises MetricError, EntangledError, NotSolvedError.
     """
-    pins, peaks = pins or {}, peaks or {}
+    pins, peaks, buyable = pins or {}, peaks or {}, buyable or {}
     judge = _Judge(licences, day)
     eligible = {use.key: judge.may(use) for use in uses}
     licence_of: dict[int, int] = {}
     for part in _parts(uses, eligible):
         homes = households(part, eligible, pins, peaks)
-        for home, way in _solved(homes, {one.key: one for u in part for one in eligible[u.key]}):
+        for home, way in _solved(homes, {one.key: one for u in part for one in eligible[u.key]}, buyable):
             for bundle, licence in zip(home.bundles, way.choice, strict=True):
                 if licence is not None:
                     licence_of.update((u.key, licence) for u in bundle)
@@ -122,7 +125,9 @@ def _parts(uses: Sequence[Use], eligible: Mapping[int, tuple[Licence, ...]]) -> 
     return [parts[k] for k in sorted(parts)]
 
 
-def _solved(homes: list[Household], licences: Mapping[int, Licence]) -> list[tuple[Household, Way]]:
+def _solved(
+    homes: list[Household], licences: Mapping[int, Licence], buyable: Mapping[int, int]
+) -> list[tuple[Household, Way]]:
     """Return the way chosen for each household."""
     classes: dict[tuple[Way, ...], list[Household]] = defaultdict(list)
     for home in sorted(homes, key=lambda h: h.order):
@@ -136,7 +141,7 @@ def _solved(homes: list[Household], licences: Mapping[int, Licence]) -> list[tup
         (limit := licences[k].quantity) is None or units <= limit for k, units in drawn.items()
     ):
         return [(home, first[ways]) for ways, some in classes.items() for home in some]
-    counts = _program(list(classes.items()), licences)
+    counts = _program(list(classes.items()), licences, buyable)
     out = []
     for (ways, some), chosen in zip(classes.items(), counts, strict=True):
         waiting = iter(some)
@@ -151,11 +156,15 @@ def _only_way(ways: tuple[Way, ...]) -> bool:
 
 
 def _program(
-    classes: Sequence[tuple[tuple[Way, ...], list[Household]]], licences: Mapping[int, Licence]
+    classes: Sequence[tuple[tuple[Way, ...], list[Household]]],
+    licences: Mapping[int, Licence],
+    buyable: Mapping[int, int],
 ) -> list[list[int]]:
     """Return for each class how many of its households take each of its ways."""
     ways = [way for some, _ in classes for way in some]
     limited = [k for k in sorted(licences) if licences[k].quantity is not None]
+    # Beside the ways, a column for each licence of which more can be bought: how many packs.
+    bought = {k: len(ways) + n for n, k in enumerate(k for k in limited if k in buyable)}
     row_of = {k: n for n, k in enumerate(limited)}
     starts: list[int] = [0]
     index: list[int] = []
@@ -175,23 +184,26 @@ def _program(
             if licence in row_of:
                 by_licence[row_of[licence]].append((number, units))
     for licence, told in zip(limited, by_licence, strict=True):
-        index += [n for n, _ in told]
-        value += [float(u) for _, u in told]
+        more = [(bought[licence], -max(1, licences[licence].pack))] if licence in bought else []
+        index += [n for n, _ in [*told, *more]]
+        value += [float(u) for _, u in [*told, *more]]
         starts.append(len(index))
         lower.append(-highspy.kHighsInf)
         upper.append(float(licences[licence].quantity or 0))
     model = highspy.HighsLp()
-    model.num_col_, model.num_row_ = len(ways), len(lower)
-    model.col_cost_ = np.zeros(len(ways))
-    model.col_lower_ = np.zeros(len(ways))
-    model.col_upper_ = np.array([float(len(homes)) for some, homes in classes for _ in some])
+    columns = len(ways) + len(bought)
+    model.num_col_, model.num_row_ = columns, len(lower)
+    model.col_cost_ = np.zeros(columns)
+    model.col_lower_ = np.zeros(columns)
+    most = [float(len(homes)) for some, homes in classes for _ in some]
+    model.col_upper_ = np.array(most + [highspy.kHighsInf] * len(bought))
     model.row_lower_, model.row_upper_ = np.array(lower), np.array(upper)
     model.a_matrix_.format_ = highspy.MatrixFormat.kRowwise
     model.a_matrix_.start_ = np.array(starts, dtype=np.int32)
     model.a_matrix_.index_ = np.array(index, dtype=np.int32)
     model.a_matrix_.value_ = np.array(value)
-    model.integrality_ = [highspy.HighsVarType.kInteger] * len(ways)
-    chosen = _by_aims(model, ways, licences)
+    model.integrality_ = [highspy.HighsVarType.kInteger] * columns
+    chosen = _by_aims(model, ways, licences, {n: buyable[k] * max(1, licences[k].pack) for k, n in bought.items()})
     out, at = [], 0
     for some, _ in classes:
         out.append(chosen[at : at + len(some)])
@@ -199,25 +211,34 @@ def _program(
     return out
 
 
-def _by_aims(model: highspy.HighsLp, ways: Sequence[Way], licences: Mapping[int, Licence]) -> list[int]:
-    """Solve for one aim after the other, each held at its best while the next is sought."""
-    aims: list[Callable[[Way], int]] = [
-        lambda w: -w.pinned,
-        lambda w: -w.covered,
-        lambda w: sum(units * licences[k].price for k, units in w.units),
-        lambda w: sum(units * licences[k].breadth for k, units in w.units),
+def _by_aims(
+    model: highspy.HighsLp, ways: Sequence[Way], licences: Mapping[int, Licence], packs: Mapping[int, int]
+) -> list[int]:
+    """Solve for one aim after the other, each held at its best while the next is sought.
+
+    `packs`: by column beyond those of the ways the price of a pack that is bought.
+    """
+    nothing, width = dict[int, int](), len(ways) + len(packs)
+    aims: list[tuple[Callable[[Way], int], Mapping[int, int]]] = [
+        (lambda w: -w.pinned, nothing),
+        (lambda w: -w.covered, nothing),
+        (lambda w: 0, packs),
+        (lambda w: sum(units * licences[k].price for k, units in w.units), nothing),
+        (lambda w: sum(units * licences[k].breadth for k, units in w.units), nothing),
     ]
     solver = highspy.Highs()  # type: ignore[no-untyped-call]
     for option, setting in (("output_flag", False), ("threads", 1), ("mip_rel_gap", 0.0), ("mip_abs_gap", 0.5)):
         solver.setOptionValue(option, setting)
     solver.passModel(model)
-    columns = np.arange(len(ways), dtype=np.int32)
-    for aim in aims:
-        costs = np.array([float(aim(w)) for w in ways])
+    columns = np.arange(width, dtype=np.int32)
+    for aim, of_packs in aims:
+        costs = np.array([*(float(aim(w)) for w in ways), *(0.0 for _ in packs)])
+        for column, price in of_packs.items():
+            costs[column] = float(price)
         if not costs.any():
             continue
         scale = max(1.0, float(np.abs(costs).max()) / 1e6)
-        solver.changeColsCost(len(ways), columns, costs / scale)
+        solver.changeColsCost(width, columns, costs / scale)
         solver.run()
         if solver.getModelStatus() != highspy.HighsModelStatus.kOptimal:
             raise NotSolvedError(f"the solver stopped with {solver.modelStatusToString(solver.getModelStatus())}")
@@ -225,7 +246,7 @@ def _by_aims(model: highspy.HighsLp, ways: Sequence[Way], licences: Mapping[int,
         best = float(costs @ values)
         told = np.flatnonzero(costs)
         solver.addRow(-highspy.kHighsInf, (best + 0.5) / scale, len(told), told.astype(np.int32), costs[told] / scale)
-    return [int(v) for v in values]
+    return [int(v) for v in values[: len(ways)]]
 
 
 def _told(

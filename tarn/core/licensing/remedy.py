@@ -1,0 +1,131 @@
+"""The cheapest way to put every shortfall of a position right at once: what to give up, what to buy, what moves.
+
+Buying is decided by the same integer program as the assignment, with more of each licence to be had at its price: so a
+suite is bought where that is cheaper than its parts, and what a suite already owned could cover moves to it.
+"""
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from tarn.core.licensing.assign import Assignment, assign
+from tarn.core.licensing.cures import Idle
+from tarn.core.licensing.rights import Licence, Use
+
+
+@dataclass(frozen=True, slots=True)
+class Buy:
+    """So many units of a licence to buy, in whole packs, at a price each."""
+
+    licence: Licence
+    units: int
+    cost: int
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """A use that another licence covers from then on; `broader`: it covers more products, so it is an exchange."""
+
+    use: Use
+    before: Licence
+    after: Licence
+
+    @property
+    def broader(self) -> bool:
+        """Whether a suite takes the place of a single product."""
+        return self.after.breadth > self.before.breadth
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """What puts a position right: uses given up, units bought, uses that move, and what nothing covers even then.
+
+    `unpriced`: licences that would cover some of what is left, were their price known.
+    """
+
+    freed: list[Idle]
+    buys: list[Buy]
+    moves: list[Move]
+    left: list[Use]
+    unpriced: list[Licence]
+
+    @property
+    def cost(self) -> int:
+        """What is to be paid, in minor units."""
+        return sum(b.cost for b in self.buys)
+
+
+def remedy(
+    uses: Sequence[Use],
+    licences: Sequence[Licence],
+    held: Assignment,
+    day: date,
+    pins: Mapping[int, int],
+    peaks: Mapping[int, int],
+    idle: Sequence[Idle] = (),
+) -> Remedy:
+    """Return the cheapest remedy; `idle` are uses that may be given up, and each that is spares a purchase.
+
+    Raises MetricError, EntangledError, NotSolvedError.
+    """
+    by_key = {one.key: one for one in licences}
+    prices = {one.key: one.price for one in licences if one.price and one.quantity is not None}
+    given_up = {i.use.key: i for i in idle}
+    # What is idle is given up first, and taken back one by one where that saves nothing.
+    freed = list(given_up)
+    best = _bought(uses, licences, day, pins, peaks, prices, set(freed))
+    for key in sorted(freed, key=lambda k: (k in held.licence_of, k)):
+        fewer = set(freed) - {key}
+        tried = _bought(uses, licences, day, pins, peaks, prices, fewer)
+        if tried.cost == best.cost and len(tried.left) == len(best.left):
+            freed, best = [k for k in freed if k != key], tried
+    moves = [
+        Move(use, by_key[before], by_key[after])
+        for use in uses
+        if (before := held.licence_of.get(use.key)) is not None
+        and (after := best.held.licence_of.get(use.key)) is not None
+        and before != after
+    ]
+    wanting = {one.key for use in best.left for one in best.held.eligible.get(use.key, ()) if one.key not in prices}
+    return Remedy([given_up[k] for k in freed], best.buys, moves, best.left, [by_key[k] for k in sorted(wanting)])
+
+
+@dataclass(frozen=True)
+class _Bought:
+    held: Assignment
+    buys: list[Buy]
+    left: list[Use]
+
+    @property
+    def cost(self) -> int:
+        return sum(b.cost for b in self.buys)
+
+
+def _bought(
+    uses: Sequence[Use],
+    licences: Sequence[Licence],
+    day: date,
+    pins: Mapping[int, int],
+    peaks: Mapping[int, int],
+    prices: Mapping[int, int],
+    without: set[int],
+) -> _Bought:
+    kept = [u for u in uses if u.key not in without]
+    held = assign(kept, licences, day, pins, peaks, prices)
+    buys = []
+    for one in licences:
+        over = held.used(one.key) - (one.quantity or 0)
+        if one.key in prices and over > 0:
+            pack = max(1, one.pack)
+            units = -(-over // pack) * pack
+            buys.append(Buy(one, units, units * one.price))
+    return _Bought(held, buys, held.uncovered)
+
+
+def by_licence(moves: Sequence[Move]) -> dict[tuple[int, int], list[Move]]:
+    """Return moves by the licences they go from and to."""
+    out: dict[tuple[int, int], list[Move]] = defaultdict(list)
+    for move in moves:
+        out[move.before.key, move.after.key].append(move)
+    return dict(out)
