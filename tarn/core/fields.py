@@ -69,6 +69,7 @@ ASSET_FIELDS: tuple[Field, ...] = (
     _F("os.kernel", "text", "the kernel's version", "span.os_kernel", label="Kernel"),
     _F("arch", "text", "the processor architecture", "term.arch", label="Architecture"),
     _F("processor", "text", "the processor's name", "span.processor"),
+    _F("processors", "number", "processors, by the sockets they sit in", "claim.processors"),
     _F("cores", "number", "processor cores in all", "span.cores"),
     _F("memory", "memory", "installed memory, in bytes", "span.memory"),
     _F("address", "address", "the address it was last met at", "span.address", bare=True),

@@ -166,6 +166,8 @@ _OTHERS = {
     "position": "a position of licences",
     "shortage": "a position that is short",
     "activity": "a start or sign-in",
+    "idle": "an installation that could be given up",
+    "licence_warning": "a warning of licences",
     "hand_over": "a hand-over",
     "worth": "a device with its worth",
     "refresh": "a device to be replaced",

@@ -80,9 +80,10 @@ class System(Part):
 
 
 class Hardware(Part):
-    """Processor and memory; `memory` in bytes, `cores` in all."""
+    """Processors and memory; `memory` in bytes, `processors` and `cores` in all."""
 
     processor: Text | None = None
+    processors: Count | None = None
     cores: Count | None = None
     memory: Count | None = None
 

@@ -171,3 +171,8 @@ class Device:
     """Accounts that were removed by hand."""
     changes: list[tuple[str, str, float]] = field(default_factory=list)
     """What was done to it: a verb, a thing, and when, in seconds since 1970."""
+
+    @property
+    def sockets(self) -> int:
+        """Processors it has: two where there are eight cores or more in a server."""
+        return 2 if self.cores >= 8 and self.kind in ("server", "hypervisor") else 1

@@ -343,7 +343,9 @@ _TABLES: dict[str, Callable[[Device, datetime], list[Row]]] = {
     "Win32_BIOS": lambda d, _: [{"SerialNumber": d.serial, "SMBIOSBIOSVersion": "2.11"}],
     "Win32_BaseBoard": lambda d, _: [{"SerialNumber": d.board_serial, "Manufacturer": d.maker, "Product": d.model}],
     "Win32_OperatingSystem": _os,
-    "Win32_Processor": lambda d, _: [{"Name": d.processor, "NumberOfCores": d.cores}],
+    "Win32_Processor": lambda d, _: [
+        {"Name": d.processor, "NumberOfCores": d.cores // d.sockets} for _ in range(d.sockets)
+    ],
     "Win32_PhysicalMemory": _modules,
     "Win32_DiskDrive": lambda d, _: [
         {"DeviceID": f"\\\\.\\PHYSICALDRIVE{n}", "Model": k.model, "SerialNumber": k.serial, "Size": k.size}

@@ -146,7 +146,7 @@ def _os_release(device: Device, now: datetime) -> str:
 
 def _cpuinfo(device: Device, now: datetime) -> str:
     return "".join(
-        f"processor\t: {i}\nmodel name\t: {device.processor}\nphysical id\t: 0\ncore id\t\t: {i}\n"
+        f"processor\t: {i}\nmodel name\t: {device.processor}\nphysical id\t: {i % device.sockets}\ncore id\t\t: {i}\n"
         f"cpu cores\t: {device.cores}\n\n"
         for i in range(device.cores)
     )

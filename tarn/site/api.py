@@ -34,6 +34,7 @@ from tarn.apps.filling.api import router as filling
 from tarn.apps.licences.api import router as licences
 from tarn.apps.lifecycle.api import router as lifecycle
 from tarn.apps.lifecycle.api_steps import router as steps
+from tarn.apps.money.api import router as money
 from tarn.apps.people.actions.organisations import Unowned
 from tarn.apps.people.actions.refusals import Invalid, Stale
 from tarn.apps.people.actions.tokens import holder
@@ -101,6 +102,7 @@ api.add_router("", licences)
 api.add_router("", lifecycle)
 api.add_router("", steps)
 api.add_router("", valuation)
+api.add_router("", money)
 
 
 def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:

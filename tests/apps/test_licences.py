@@ -195,7 +195,9 @@ def test_a_purchase_in_another_currency_counts_at_its_days_rate(manager, office,
     )
     assert manager.get(f"/api/licences/{office}").json()["price"] == "200.00"
     with pytest.raises(Invalid, match="There are rates against EUR"):
-        set_ledger(people["manager"], {"currency": "NOK", "year_begins": 1, "version": ledger().version})
+        set_ledger(
+            people["manager"], {"currency": "NOK", "year_begins": 1, "idle_after": 90, "version": ledger().version}
+        )
 
 
 def test_an_older_edit_and_other_hands_are_refused(manager, as_role, office):

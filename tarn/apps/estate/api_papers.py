@@ -45,6 +45,31 @@ def add(request: HttpRequest, asset: int, text: Form[str] = "", file: File[Uploa
     return reads.papers(asset, None)
 
 
+def _anchor(kind: str, number: int) -> str:
+    anchor = reads.anchor_of(kind, number)
+    if anchor is None:
+        raise HttpError(404, f"There is no {kind} {number} that holds papers.")
+    return anchor
+
+
+@router.get("/papers-of/{kind}/{number}", response=list[PaperOut])
+def papers_of(request: HttpRequest, kind: str, number: int, as_of: str | None = None) -> Any:
+    """Return the notes and files kept with a licence, a contract or an order, the newest first."""
+    anchor = _anchor(kind, number)
+    return reads.papers_of([anchor], read_dial(as_of)).get(anchor, [])
+
+
+@router.post("/papers-of/{kind}/{number}", response=list[PaperOut])
+def add_to(
+    request: HttpRequest, kind: str, number: int, text: Form[str] = "", file: File[UploadedFile | None] = None
+) -> Any:
+    """Keep a note, a file or both with a licence, a contract or an order; return what is kept with it then."""
+    anchor = _anchor(kind, number)
+    pieces = file.chunks() if file else ()
+    actions.add_paper_to(request.user, anchor, f"{kind} {number}", text, file.name or "file" if file else "", pieces)
+    return reads.papers_of([anchor], None)[anchor]
+
+
 @router.get("/papers/{number}/file")
 def content(request: HttpRequest, number: int) -> FileResponse:
     """Return a file as it was given. It is never shown in the page, whatever it holds."""

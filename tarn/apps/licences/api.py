@@ -14,6 +14,8 @@ from tarn.apps.licences.actions.bundles import take_away
 from tarn.apps.licences.actions.records import take_in_records
 from tarn.apps.licences.bodies import (
     CountOut,
+    HiredOut,
+    IdleOut,
     KeyShown,
     KeysIn,
     KeysOut,
@@ -23,16 +25,22 @@ from tarn.apps.licences.bodies import (
     LicenceRow,
     MetricOut,
     NeedIn,
+    NextYearOut,
     PositionsOut,
     PurchaseIn,
+    PurchaseLine,
     RecordsIn,
     RecordsOut,
+    RemedyOut,
     SaidIn,
+    TrendPoint,
+    WarningOut,
     WhyOut,
 )
 from tarn.apps.licences.models import Key, Licence, Purchase
-from tarn.apps.licences.reads import keys, licences, positions
+from tarn.apps.licences.reads import judging, keys, licences, outlook, positions
 from tarn.apps.licences.reads.given import day_of
+from tarn.apps.licences.reads.remedying import remedied
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["licences"])
@@ -68,6 +76,51 @@ def one_position(request: HttpRequest, key: str, as_of: str | None = None) -> An
     if found is None:
         raise HttpError(404, "Nothing is owned or used of this on that day.")
     return found
+
+
+@router.get("/licences/positions/{key}/trend", response=list[TrendPoint])
+def position_trend(request: HttpRequest, key: str, as_of: str | None = None) -> Any:
+    """How need and right of a balance stood on days of the past year."""
+    return outlook.trend(key, read_dial(as_of))
+
+
+@router.get("/licences/remedy", response=RemedyOut)
+def remedy(request: HttpRequest, as_of: str | None = None, free: bool = True) -> Any:
+    """The cheapest way to put every shortfall right at once, as steps to take."""
+    return remedied(read_dial(as_of), free)
+
+
+@router.get("/licences/idle", response=list[IdleOut])
+def all_idle(request: HttpRequest, as_of: str | None = None) -> Any:
+    """Installations that could be given up: the holder has left, or nobody has used them for long."""
+    return judging.idle(read_dial(as_of))
+
+
+@router.get("/licences/warnings", response=list[WarningOut])
+def all_warnings(request: HttpRequest, as_of: str | None = None) -> Any:
+    """What is wrong with licences and keys, or about to be."""
+    return judging.warnings(read_dial(as_of))
+
+
+@router.get("/licences/purchases", response=list[PurchaseLine])
+def all_purchases(request: HttpRequest, as_of: str | None = None) -> Any:
+    """All purchase lines, the latest first."""
+    return outlook.purchases(read_dial(as_of))
+
+
+@router.get("/licences/next-year", response=NextYearOut)
+def next_year(request: HttpRequest, as_of: str | None = None) -> Any:
+    """What licences will cost within a year: payments, renewals, and what is short."""
+    return outlook.next_year(read_dial(as_of))
+
+
+@router.get("/licences/hired", response=HiredOut)
+def if_hired(request: HttpRequest, department: str, number: int, as_of: str | None = None) -> Any:
+    """What it takes if a department hires so many."""
+    try:
+        return outlook.hired(department, number, read_dial(as_of))
+    except ValueError as wrong:
+        raise HttpError(422, str(wrong)) from None
 
 
 @router.get("/licences", response=list[LicenceRow])

@@ -1,7 +1,7 @@
 """The shapes of what the licences room takes and answers."""
 
 from datetime import date
-from typing import Literal
+from typing import Any, Literal
 
 from ninja import Schema
 
@@ -95,6 +95,7 @@ class DepartmentOut(Schema):
     name: str
     covered: int
     uncovered: int
+    uses: int
 
 
 class WhyOut(BalanceOut):
@@ -105,6 +106,7 @@ class WhyOut(BalanceOut):
     left_out: list[LeftOutUse]
     departments: list[DepartmentOut]
     warnings: list[str]
+    spare_idle: int
 
 
 class LicenceRow(Schema):
@@ -122,6 +124,7 @@ class LicenceRow(Schema):
     maintained_until: str | None
     in_force: bool
     unknown: list[str]
+    tags: list[str]
 
 
 class PurchaseOut(Schema):
@@ -151,6 +154,11 @@ class BearerOut(Schema):
     uses: list[CoveredUse]
 
 
+class FormerTerms(Schema):
+    until: str
+    terms: dict[str, Any]
+
+
 class LicenceOut(LicenceRow):
     release: str
     downgrade: bool
@@ -168,6 +176,8 @@ class LicenceOut(LicenceRow):
     cost_currency: str
     cost_every: str
     note: str
+    extra: dict[str, str]
+    former: list[FormerTerms]
     version: int
     purchases: list[PurchaseOut]
     bearers: list[BearerOut]
@@ -198,6 +208,9 @@ class LicenceIn(Schema):
     cost_currency: str = ""
     cost_every: str = ""
     note: str = ""
+    tags: list[str] = []
+    extra: dict[str, str] = {}
+    holds_from: date | None = None
     organisation: int | None = None
     version: int = 0
 
@@ -265,3 +278,95 @@ class RecordsOut(Schema):
 
 class CountOut(Schema):
     count: int
+
+
+class IdleOut(Schema):
+    balance: str
+    asset: int
+    name: str
+    person: str
+    department: str
+    product: str
+    release: str
+    licence: str
+    licence_id: int | None
+    why: str
+    units: int
+    worth: str | None
+    currency: str
+
+
+class WarningOut(Schema):
+    sort: str
+    text: str
+    balance: str
+    name: str
+    licence: int | None
+
+
+class RemedyStep(Schema):
+    sort: str
+    text: str
+    why: str
+    cost: str | None
+    assets: list[int]
+    product: str
+    licence: int | None
+
+
+class RemedyOut(Schema):
+    day: str
+    currency: str
+    cost: str
+    steps: list[RemedyStep]
+    left: int
+    unpriced: list[str]
+
+
+class TrendPoint(Schema):
+    day: str
+    needed: int
+    entitled: int | None
+    short: int
+
+
+class ExpectedLine(Schema):
+    sort: str
+    name: str
+    licence: int | None
+    day: str
+    amount: str
+
+
+class NextYearOut(Schema):
+    day: str
+    until: str
+    currency: str
+    lines: list[ExpectedLine]
+    sums: dict[str, str]
+    total: str
+    apart: list[str]
+
+
+class HiredBalance(Schema):
+    name: str
+    unit: str
+    more: int
+    short: int
+    spare: int
+    cost: str | None
+
+
+class HiredOut(Schema):
+    department: str
+    number: int
+    currency: str
+    products: list[str]
+    balances: list[HiredBalance]
+    cost: str
+
+
+class PurchaseLine(PurchaseOut):
+    licence: int
+    name: str
+    total: str | None

@@ -10,7 +10,7 @@ class Licence(models.Model):
     name = models.CharField(max_length=200)
     publisher = models.CharField(max_length=200, blank=True)
     metric = models.CharField(max_length=30, default="device")
-    products = models.JSONField(default=list, help_text="names of the products it covers")
+    products = models.JSONField(default=list, help_text="names of the products it covers, or phrases (@office_suites)")
     release = models.CharField(max_length=60, blank=True, help_text="the release bought; empty: any")
     downgrade = models.BooleanField(default=False)
     second_device = models.BooleanField(default=False)
@@ -30,6 +30,8 @@ class Licence(models.Model):
     cost_currency = models.CharField(max_length=3, blank=True)
     cost_every = models.CharField(max_length=10, blank=True)
     note = models.TextField(blank=True)
+    tags = models.JSONField(default=list)
+    extra = models.JSONField(default=dict, help_text="fields of the company's own, by name")
     made_by = models.CharField(max_length=150)
     made_at = models.BigIntegerField()
     version = models.IntegerField(default=1)
@@ -43,6 +45,19 @@ class Licence(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class PastTerms(models.Model):
+    """The terms of a licence as they were before a change, up to the day they changed on, that day excluded."""
+
+    licence = models.ForeignKey(Licence, models.CASCADE)
+    until = models.DateField()
+    terms = models.JSONField()
+
+    scope_path = "licence__organisation"
+
+    class Meta:
+        ordering = ["until", "pk"]
 
 
 class Purchase(models.Model):

@@ -49,6 +49,11 @@ class CoveredAsset(Schema):
     place: str | None = None
 
 
+class CoveredName(Schema):
+    name: str
+    there: bool
+
+
 class DecidedOut(Schema):
     at: int
     who: str
@@ -64,6 +69,9 @@ class ContractOut(ContractRow):
     note: str
     version: int
     assets: list[CoveredAsset]
+    gone: list[CoveredAsset]
+    licences: list[CoveredName]
+    people: list[CoveredName]
     history: list[DecidedOut]
 
 
@@ -82,6 +90,8 @@ class ContractIn(Schema):
     every: str = ""
     first_payment: date | None = None
     covers: str = ""
+    licences: list[str] = []
+    people: list[str] = []
     note: str = ""
     organisation: int | None = None
     version: int = 0

@@ -6,3 +6,12 @@ class LifecycleConfig(AppConfig):
 
     name = "tarn.apps.lifecycle"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        """Let contracts and orders hold papers."""
+        from tarn.apps.estate.reads.papers import holds_papers
+        from tarn.apps.lifecycle.models import Contract, Order
+        from tarn.apps.people.scope import visible
+
+        holds_papers("contract", lambda number: visible(Contract).filter(pk=number).exists())
+        holds_papers("order", lambda number: visible(Order).filter(pk=number).exists())

@@ -8,6 +8,7 @@ class Ledger(models.Model):
 
     currency = models.CharField(max_length=3, default="EUR")
     year_begins = models.IntegerField(default=1, help_text="month a fiscal year begins in")
+    idle_after = models.IntegerField(default=90, help_text="days without use after which an installation is idle")
     version = models.IntegerField(default=1)
 
 

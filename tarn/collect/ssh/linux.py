@@ -81,7 +81,12 @@ def hardware(output: Output) -> list[Any]:
     if not threads and not total:
         raise Unread("neither processors nor memory could be read")
     memory = int(online[1]) if online else int(total[1]) * 1024 if total else None
-    facts = Hardware(processor=names[0].strip()[:400] if names else None, cores=cores or threads or None, memory=memory)
+    facts = Hardware(
+        processor=names[0].strip()[:400] if names else None,
+        processors=len(set(re.findall(r"^physical id\s*:\s*(\d+)$", cpu, re.M))) or None,
+        cores=cores or threads or None,
+        memory=memory,
+    )
     return [make_reading("hardware", facts, "ssh.hardware")]
 
 

@@ -59,6 +59,7 @@ def hardware(answer: Answer) -> list[Any]:
     processors = rows(answer, "processors")
     facts = Hardware(
         processor=text(processors[0].get("Name")) or None if processors else None,
+        processors=len(processors) or None,
         cores=sum(number(p.get("NumberOfCores")) or 0 for p in processors) or None,
         memory=number(one(answer, "computer").get("TotalPhysicalMemory")),
     )

@@ -25,6 +25,17 @@ def add_paper(
     user: Any, asset: int, text: str, file_name: str = "", pieces: Iterable[bytes] = (), document: str = ""
 ) -> Paper:
     """Keep a note, a file or both with an asset, or with one `document` of it. Raises Invalid."""
+    documents = Sighting.objects.filter(asset=asset).order_by("at", "pk").values_list("document", flat=True)
+    anchor = documents.filter(document=document).first() if document else documents.first()
+    if anchor is None:
+        raise Invalid("text", f"There is no asset {asset}.")
+    return add_paper_to(user, anchor, f"asset {asset}", text, file_name, pieces)
+
+
+def add_paper_to(
+    user: Any, anchor: str, named: str, text: str, file_name: str = "", pieces: Iterable[bytes] = ()
+) -> Paper:
+    """Keep a note, a file or both with what `anchor` stands for, called so in the audit trail. Raises Invalid."""
     require(user, "keep")
     text, file_name = text.strip(), Path(file_name).name[:200]
     if not text and not file_name:
@@ -33,10 +44,6 @@ def add_paper(
         raise Invalid("text", f"A note may have {MOST_TEXT:,} characters; this has {len(text):,}.")
     digest, size = _keep(pieces) if file_name else ("", 0)
     with transaction.atomic():
-        documents = Sighting.objects.filter(asset=asset).order_by("at", "pk").values_list("document", flat=True)
-        anchor = documents.filter(document=document).first() if document else documents.first()
-        if anchor is None:
-            raise Invalid("text", f"There is no asset {asset}.")
         made = Paper.objects.create(
             anchor=anchor,
             text=text,
@@ -47,7 +54,7 @@ def add_paper(
             made_at=int(time.time()),
         )
         undo = {"action": "papers", "id": made.pk, "removed": True}
-        record(user, "kept a paper with", f"asset {asset}", detail={"file": file_name, "text": text[:200]}, undo=undo)
+        record(user, "kept a paper with", named, detail={"file": file_name, "text": text[:200]}, undo=undo)
     return made
 
 

@@ -12,13 +12,18 @@ _FIELDS = ("bought_at", "price", "currency", "cost_centre", "order", "supplier",
 
 def acquired(asked: Question) -> dict[int, dict[str, Any]]:
     """Return by asset of a selection the facts of its acquisition that are known then."""
+    return claimed(asked, _FIELDS)
+
+
+def claimed(asked: Question, fields: tuple[str, ...]) -> dict[int, dict[str, Any]]:
+    """Return by asset of a selection what is said then of fields that only claims hold."""
     then = holds("f", asked.at)
-    names = ",".join("?" * len(_FIELDS))
+    names = ",".join("?" * len(fields))
     rows = raw_connection().execute(
         "SELECT f.asset_id, f.field, f.value FROM estate_fieldspan f JOIN estate_source w ON w.id = f.source_id "
         f"WHERE f.field IN ({names}) AND {then.text} AND f.asset_id IN (SELECT s.asset_id {asked.source}) "
         f"ORDER BY {BY_RANK} DESC, f.valid_from, f.id",
-        [*_FIELDS, *then.values, *asked.where.values],
+        [*fields, *then.values, *asked.where.values],
     )
     out: dict[int, dict[str, Any]] = {}
     for asset, name, value in rows:

@@ -2,12 +2,13 @@
 
 import json
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.asking.places import holds
+from tarn.apps.estate.reads.acquired import claimed
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.installs import Catalogue, catalogue
 from tarn.apps.estate.reads.rows import rows_of
@@ -18,14 +19,15 @@ _FIELDS = ["name", "number", "kind", "state", "person", "department", "place", "
 
 @dataclass(frozen=True, slots=True)
 class Installed:
-    """A product on an asset: the newest release there, since when any of it is, and its edition. Moments in seconds
-    since 1970."""
+    """A product on an asset: the newest release there, since when any of it is, and its edition; `used`: when it
+    was used last, to the week, where the system tells. Moments in seconds since 1970."""
 
     asset: int
     title: int
     version: str
     since: int
     edition: str
+    used: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +44,7 @@ class Machine:
     place: str
     memory: float
     cores: int
+    processors: int
     host: int | None
 
 
@@ -74,7 +77,7 @@ def installed(titles: set[int], at: int | None) -> list[Installed]:
         "GROUP BY i.asset_id, i.product_id, i.release_id ORDER BY i.asset_id",
         [*then.values, json.dumps(mine), *asked.where.values],
     )
-    return _one_a_product(found, known)
+    return _with_use(_one_a_product(found, known), known, at)
 
 
 def _one_a_product(found: Iterable[tuple[int, int, int, int]], known: Catalogue) -> list[Installed]:
@@ -93,20 +96,45 @@ def _one_a_product(found: Iterable[tuple[int, int, int, int]], known: Catalogue)
     return [out[pair] for pair in sorted(out)]
 
 
+def _with_use(some: list[Installed], known: Catalogue, at: int | None) -> list[Installed]:
+    """Return installations with when each product was used last, as lists of dated installations tell by name."""
+    title_of = {one.name: one.title for one in known.listed.values()}
+    then = holds("i", at)
+    used: dict[tuple[int, int], int] = {}
+    for asset, name, last in raw_connection().execute(
+        "SELECT i.asset_id, i.name, max(i.used) FROM estate_installsspan i "
+        f"WHERE {then.text} AND i.used IS NOT NULL GROUP BY i.asset_id, i.name",
+        then.values,
+    ):
+        if (title := title_of.get(name)) is not None:
+            used[asset, title] = max(last, used.get((asset, title), 0))
+    return [replace(one, used=used.get((one.asset, one.title))) for one in some]
+
+
 def machines(at: int | None) -> dict[int, Machine]:
     """Return the assets of the register by number."""
     with everywhere():
         asked = question("", at)
         told = {row["id"]: row for row in rows_of("asset", _FIELDS, asked, "", [])}
+        sockets = claimed(asked, ("processors",))
     hosts = _hosts(at)
-    return {asset: _machine(row, hosts.get(asset)) for asset, row in told.items()}
+    return {
+        asset: _machine(row, hosts.get(asset), sockets.get(asset, {}).get("processors")) for asset, row in told.items()
+    }
 
 
-def _machine(row: dict[str, Any], host: int | None) -> Machine:
+def _machine(row: dict[str, Any], host: int | None, processors: int | None) -> Machine:
     text = {n: row[n] or "" for n in ("name", "number", "kind", "state", "person", "department", "place")}
     account = str(row["last_user"] or "").rpartition("\\")[2].lower()
+    cores = int(row["cores"] or 0)
     return Machine(
-        **text, account=account, memory=(row["memory"] or 0) / 2**30, cores=int(row["cores"] or 0), host=host
+        **text,
+        account=account,
+        memory=(row["memory"] or 0) / 2**30,
+        cores=cores,
+        # Where cores are known and the sockets are not, it has one at least.
+        processors=int(processors or 0) or min(1, cores),
+        host=host,
     )
 
 

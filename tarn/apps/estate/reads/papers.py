@@ -1,14 +1,35 @@
-"""Notes and files that people keep with assets."""
+"""Notes and files that people keep with assets, and with what else holds papers."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 from django.db.models import Q, QuerySet
 
-from tarn.apps.estate.asking.ask import visible_among
 from tarn.apps.estate.models import Paper, Sighting
+from tarn.apps.estate.reads.identifiers import assets_of
 from tarn.apps.estate.reads.register import iso
+
+_holders: dict[str, Callable[[int], bool]] = {}
+
+
+def holds_papers(kind: str, there: Callable[[int], bool]) -> None:
+    """Say that things of a kind hold papers; `there`: whether whoever asks may see the one of a number."""
+    _holders[kind] = there
+
+
+def anchor_of(kind: str, number: int) -> str | None:
+    """Return what papers of a thing hang on; None where there is no such thing whoever asks may see."""
+    there = _holders.get(kind)
+    return f"{kind}:{number}" if there is not None and there(number) else None
+
+
+def _seen(anchor: str) -> bool:
+    kind, _, number = anchor.partition(":")
+    if kind in _holders and number.isdigit():
+        return anchor_of(kind, int(number)) is not None
+    return bool(assets_of([anchor]))
 
 
 def folder() -> Path:
@@ -44,9 +65,8 @@ def _shown(one: Paper) -> dict[str, Any]:
 
 
 def paper(number: int, *, removed: bool = False) -> Paper:
-    """Return a paper of an asset whoever asks may see. Raises Paper.DoesNotExist."""
+    """Return a paper of something whoever asks may see. Raises Paper.DoesNotExist."""
     held = Paper.objects.get(pk=number)
-    asset = Sighting.objects.filter(document=held.anchor).values_list("asset", flat=True).first()
-    if asset is None or not visible_among([asset]) or (held.removed_at is not None and not removed):
+    if not _seen(held.anchor) or (held.removed_at is not None and not removed):
         raise Paper.DoesNotExist
     return held

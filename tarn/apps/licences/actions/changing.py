@@ -17,7 +17,7 @@ def changed() -> None:
         Change.objects.create(number=1)
 
 
-HANGING = ("purchase_set", "key_set", "pin_set")
+HANGING = ("purchase_set", "key_set", "pin_set", "pastterms_set")
 rows_undoer("licences", Licence, "plan", HANGING, changed)
 
 

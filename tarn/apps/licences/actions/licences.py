@@ -6,8 +6,11 @@ from typing import Any
 
 from django.db import transaction
 
+from tarn.apps.estate.reads.phrases import phrase_values
 from tarn.apps.licences.actions.changing import back_to, changed
-from tarn.apps.licences.models import Licence, Purchase
+from tarn.apps.licences.models import Licence, PastTerms, Purchase
+from tarn.apps.licences.reads.given import day_of
+from tarn.apps.licences.reads.terms import terms_of
 from tarn.apps.money.actions.amounts import read_amount
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
@@ -18,6 +21,7 @@ from tarn.core.finance.payments import EVERY
 from tarn.core.formula import Formula, FormulaError
 from tarn.core.licensing.metrics import METRICS
 from tarn.core.licensing.rights import GUESTS
+from tarn.core.text import nearest
 
 _WORDS = ("publisher", "release", "note")
 _SWITCHES = ("downgrade", "second_device", "without_limit", "keys_wanted", "transferable")
@@ -35,6 +39,9 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
     out["products"] = list(dict.fromkeys(p.strip() for p in data.get("products") or [] if p.strip()))
     if not out["products"]:
         raise Invalid("products", "Say which products it covers.")
+    out["tags"] = list(dict.fromkeys(t.strip()[:60] for t in data.get("tags") or [] if t.strip()))
+    out["extra"] = {k.strip()[:60]: str(v).strip()[:500] for k, v in (data.get("extra") or {}).items() if k.strip()}
+    _check_phrases(out["products"])
     out["departments"] = list(dict.fromkeys(d.strip() for d in data.get("departments") or [] if d.strip()))
     out["guests"] = data.get("guests") or "own"
     if out["guests"] not in GUESTS:
@@ -48,6 +55,15 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
     if out["metric"] == "capacity unit":
         _check_formula(out["formula"])
     return out | _cost(data)
+
+
+def _check_phrases(products: list[str]) -> None:
+    known = phrase_values()
+    for name in products:
+        if name.startswith("@") and name[1:] not in known:
+            near = nearest(name[1:], list(known))
+            hint = f" Did you mean @{' or @'.join(near)}?" if near else ""
+            raise Invalid("products", f"There is no phrase {name}.{hint}")
 
 
 def _check_formula(text: str) -> None:
@@ -88,15 +104,26 @@ def make_licence(user: Any, data: dict[str, Any]) -> Licence:
 
 
 def change_licence(user: Any, number: int, data: dict[str, Any]) -> Licence:
-    """Change a licence from the version the edit was made from. Raises Invalid, Stale, Licence.DoesNotExist."""
+    """Change a licence from the version the edit was made from.
+
+    `holds_from`: the day from which its new terms hold; none: it was always so, and what was said before was wrong.
+    Raises Invalid, Stale, Licence.DoesNotExist.
+    """
     require(user, "plan")
-    checked = _checked(data)
+    checked, since = _checked(data), data.get("holds_from")
     with once("name", f"There is a licence “{checked['name']}” already."):
         held = visible(Licence).get(pk=number)
         require_version(held, data["version"], f"“{held.name}”", {"name": held.name, "version": held.version})
         inverse = back_to(held)
+        before = terms_of(held)
         for name, value in checked.items():
             setattr(held, name, value)
+        if since is not None and terms_of(held) != before:
+            if since > day_of(None):
+                raise Invalid("holds_from", "This day is still to come.")
+            # What was agreed later than this day is replaced by it.
+            held.pastterms_set.filter(until__gt=since).update(until=since)
+            PastTerms.objects.create(licence=held, until=since, terms=before)
         held.version += 1
         held.save()
         changed()

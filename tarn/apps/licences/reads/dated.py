@@ -30,6 +30,11 @@ def terms() -> list[Dated]:
     ]
 
 
+def licence_names() -> set[str]:
+    """Return the names of the licences there are."""
+    return set(visible(Licence).values_list("name", flat=True))
+
+
 def paid() -> Iterator[tuple[Due, str, str, int]]:
     """Yield what is paid for licences: the payment, for what, its kind, and the licence's number.
 

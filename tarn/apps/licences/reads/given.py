@@ -8,8 +8,10 @@ from datetime import date, datetime
 
 from tarn.apps.estate.asking.ask import zone
 from tarn.apps.estate.reads.installed import Installed, Machine, installed, machines, title_names, titles_named
+from tarn.apps.estate.reads.phrases import phrase_values
 from tarn.apps.licences.models import Licence as Held
 from tarn.apps.licences.models import Need, Pin, Purchase, UseRecord
+from tarn.apps.licences.reads.terms import as_of
 from tarn.apps.money.reads.ledger import rates
 from tarn.apps.people.reads import roster
 from tarn.apps.people.scope import visible
@@ -17,9 +19,10 @@ from tarn.core.finance.money import Rates
 from tarn.core.licensing.position import LeftOut
 from tarn.core.licensing.records import peak
 from tarn.core.licensing.rights import Licence, Use
+from tarn.core.patterns import pattern
 from tarn.core.text import fold
 
-OUT_OF_USE = ("retired", "disposed", "in stock", "lost")
+OUT_OF_USE = ("planned", "ordered", "in stock", "retired", "disposed", "lost or stolen")
 """States of devices on which an installation does not count."""
 
 _TRIALS = ("trial", "free", "evaluation", "demo")
@@ -27,7 +30,8 @@ _TRIALS = ("trial", "free", "evaluation", "demo")
 
 @dataclass(frozen=True)
 class Given:
-    """Everything a position of a day follows from. `unknown`: by licence the products it names that nobody has seen."""
+    """Everything a position of a day follows from. `unknown`: by licence the products it names that nobody has
+    seen; `used`: by use the moment of its last use, where the system tells."""
 
     day: date
     licences: list[Licence]
@@ -42,6 +46,7 @@ class Given:
     machines: dict[int, Machine]
     names: dict[int, str]
     unknown: dict[int, list[str]]
+    used: dict[int, int]
 
 
 def day_of(at: int | None) -> date:
@@ -52,18 +57,18 @@ def day_of(at: int | None) -> date:
 def given(at: int | None) -> Given:
     """Gather what the position of a moment follows from. Raises MoneyError where a rate is missing."""
     day = day_of(at)
-    held = {one.pk: one for one in visible(Held)}
+    held = as_of(day)
+    named = {one.pk: products_of(one.products) for one in held.values()}
     bought: dict[int, list[Purchase]] = defaultdict(list)
     for one in visible(Purchase):
         bought[one.licence_id].append(one)
-    wanted = {n for one in held.values() for n in one.products} | set(visible(Need).values_list("product", flat=True))
+    wanted = {n for some in named.values() for n in some} | set(visible(Need).values_list("product", flat=True))
     title_of = titles_named(sorted(wanted))
     known = rates()
-    licences = [_as_core(one, bought[one.pk], title_of, day, known) for one in held.values()]
+    licences = [_as_core(one, named[one.pk], bought[one.pk], title_of, day, known) for one in held.values()]
     devices = machines(at)
-    uses, left_out, aside, disputed, pins = _counted(
-        installed({t for t in title_of.values() if t is not None}, at), devices, day, at, title_of
-    )
+    found = installed({t for t in title_of.values() if t is not None}, at)
+    uses, left_out, aside, disputed, pins = _counted(found, devices, day, at, title_of)
     return Given(
         day=day,
         licences=[one for one in licences if one.products],
@@ -77,12 +82,36 @@ def given(at: int | None) -> Given:
         disputed=disputed,
         machines=devices,
         names=title_names(),
-        unknown={k: gone for k, one in held.items() if (gone := [n for n in one.products if title_of[n] is None])},
+        used={one.asset << 32 | one.title: one.used for one in found if one.used is not None},
+        unknown={k: gone for k, one in held.items() if (gone := [n for n in named[k] if title_of[n] is None])},
     )
 
 
+def products_of(names: list[str]) -> list[str]:
+    """Return the products a licence names, those of its phrases among them; a phrase's patterns are looked up."""
+    out: list[str] = []
+    phrases: dict[str, tuple[str, ...]] | None = None
+    for name in names:
+        if not name.startswith("@"):
+            out.append(name)
+            continue
+        phrases = phrase_values() if phrases is None else phrases
+        for value in phrases.get(name[1:], ()):
+            if len(value) > 2 and value.startswith("/") and value.endswith("/"):
+                wanted = pattern(value[1:-1])
+                out += [title for title in title_names().values() if wanted.search(title)]
+            else:
+                out.append(value)
+    return list(dict.fromkeys(out))
+
+
 def _as_core(
-    held: Held, bought: Iterable[Purchase], title_of: dict[str, int | None], day: date, known: Rates
+    held: Held,
+    products: list[str],
+    bought: Iterable[Purchase],
+    title_of: dict[str, int | None],
+    day: date,
+    known: Rates,
 ) -> Licence:
     lines = [one for one in bought if one.day <= day]
     last = next((one for one in reversed(lines) if one.quantity > 0), None)
@@ -91,7 +120,7 @@ def _as_core(
         name=held.name,
         metric=held.metric,
         quantity=None if held.without_limit else max(0, sum(one.quantity for one in lines)),
-        products=frozenset(t for n in held.products if (t := title_of[n]) is not None),
+        products=frozenset(t for n in products if (t := title_of[n]) is not None),
         release=held.release,
         downgrade=held.downgrade,
         maintained_until=held.maintained_until,
@@ -158,9 +187,9 @@ def _as_use(one: Installed, machine: Machine, devices: dict[int, Machine], perso
         department=fold(machine.department),
         virtual=host is not None,
         host=machine.host if host is not None else None,
-        processors=1 if machine.cores else 0,
+        processors=machine.processors,
         cores=machine.cores,
-        host_processors=1 if host is not None and host.cores else 0,
+        host_processors=host.processors if host is not None else 0,
         host_cores=host.cores if host is not None else 0,
         facts={"memory": machine.memory, "cores": float(machine.cores)},
     )

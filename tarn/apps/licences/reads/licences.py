@@ -3,7 +3,8 @@
 from typing import Any
 
 from tarn.apps.licences.models import Licence
-from tarn.apps.licences.reads.positions import Reckoned, money, reckoned
+from tarn.apps.licences.reads.reckoning import Reckoned, money, reckoned
+from tarn.apps.licences.reads.terms import former
 from tarn.apps.money.reads.ledger import ledger
 from tarn.core.finance.money import from_minor
 from tarn.core.licensing.metrics import METRICS
@@ -41,6 +42,7 @@ def _row(one: Licence, whole: Reckoned) -> dict[str, Any]:
         "in_force": (one.starts is None or one.starts <= whole.given.day)
         and (one.ends is None or whole.given.day <= one.ends),
         "unknown": whole.given.unknown.get(one.pk, []),
+        "tags": one.tags,
     }
 
 
@@ -51,6 +53,7 @@ def for_report(at: int | None) -> list[dict[str, Any]]:
         {
             **row,
             "products": ", ".join(row["products"]),
+            "tags": "; ".join(row["tags"]),
             "price": float(row["price"]) if row["price"] else None,
             "currency": own if row["price"] else "",
         }
@@ -101,11 +104,22 @@ def opened(number: int, at: int | None) -> dict[str, Any] | None:
             }
             for b in sorted(whole.held.bearers.get(number, ()), key=lambda b: -b.units)[:500]
         ],
+        "former": former([number]).get(number, []),
         "bearers_all": len(whole.held.bearers.get(number, ())),
     }
 
 
 _FIELDS = (
     *("release", "downgrade", "second_device", "guests", "per_host", "per_processor", "pack", "formula"),
-    *("departments", "without_limit", "keys_wanted", "transferable", "cost_currency", "cost_every", "note", "version"),
+    *(
+        "departments",
+        "without_limit",
+        "keys_wanted",
+        "transferable",
+        "cost_currency",
+        "cost_every",
+        "note",
+        "extra",
+        "version",
+    ),
 )

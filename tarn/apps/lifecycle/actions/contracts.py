@@ -6,6 +6,7 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.estate.asking.ask import question
+from tarn.apps.licences.reads.dated import licence_names
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.lifecycle.reads.contracts import DECISIONS, as_agreed, today
 from tarn.apps.money.actions.amounts import read_amount
@@ -13,6 +14,7 @@ from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.actions.rows import inverse, rows_undoer
+from tarn.apps.people.reads import roster
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.core.filters.parse import FilterError
@@ -43,6 +45,12 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
             raise Invalid(field, "This is not less than nothing.")
     if out["renews"] and not out["ends"]:
         raise Invalid("renews", "What has no end does not go on after it; say when the first term ends.")
+    for field in ("licences", "people"):
+        out[field] = list(dict.fromkeys(n.strip()[:300] for n in data.get(field) or [] if n.strip()))
+    if unknown := sorted(set(out["licences"]) - licence_names()):
+        raise Invalid("licences", f"There is no licence “{unknown[0]}”.")
+    if unknown := sorted(set(out["people"]) - set(roster())):
+        raise Invalid("people", f"Nobody of the company is called “{unknown[0]}”.")
     out["notices"] = sorted({int(n) for n in data.get("notices") or []}, reverse=True)
     if any(n < 0 for n in out["notices"]) or len(out["notices"]) > MOST_NOTICES:
         raise Invalid("notices", f"Days before the end, at most {MOST_NOTICES} of them: 90, 45, 14.")

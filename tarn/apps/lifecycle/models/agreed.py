@@ -22,6 +22,8 @@ class Contract(models.Model):
     every = models.CharField(max_length=10, blank=True)
     first_payment = models.DateField(null=True)
     covers = models.TextField(blank=True, help_text="filter of the devices it covers")
+    licences = models.JSONField(default=list, help_text="names of the licences it covers")
+    people = models.JSONField(default=list, help_text="names of the people it covers")
     decided = models.CharField(max_length=10, blank=True, help_text="renew, replace, let go")
     decided_for = models.DateField(null=True, help_text="end of the term it was decided for")
     note = models.TextField(blank=True)

@@ -1,16 +1,19 @@
 """Contracts as they stand on a day."""
 
-from datetime import date
+import time
+from datetime import date, datetime
 from typing import Any
 
 from django.db.models import Count, Sum
 
-from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.asking.ask import ids, question, zone
 from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.register import named
+from tarn.apps.licences.reads.dated import licence_names
 from tarn.apps.licences.reads.given import day_of
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.people.actions.audit import open_entries
+from tarn.apps.people.reads import Known, roster
 from tarn.apps.people.scope import visible
 from tarn.core.finance.contracts import Agreed, standing
 from tarn.core.finance.money import from_minor
@@ -75,6 +78,7 @@ def listed(at: int | None) -> list[dict[str, Any]]:
 def opened(held: Contract, at: int | None) -> dict[str, Any]:
     """Return one contract with the devices it covers and what was decided of it."""
     assets = covered(held, at)
+    people = roster(at)
     history = open_entries().filter(thing=held.name, verb__in=VERBS).order_by("-at")[:50]
     return {
         **row(held, at),
@@ -85,11 +89,29 @@ def opened(held: Contract, at: int | None) -> dict[str, Any]:
         "note": held.note,
         "version": held.version,
         "assets": named(assets[:200], at),
+        "gone": _gone(held, set(assets), at),
+        "licences": [{"name": n, "there": n in licence_names()} for n in held.licences],
+        "people": [{"name": n, "there": _works_here(people.get(n))} for n in held.people],
         "history": [
             {"at": entry.at, "who": entry.who, "verb": entry.verb, "why": entry.detail.get("why", "")}
             for entry in history
         ],
     }
+
+
+def _gone(held: Contract, now: set[int], at: int | None) -> list[dict[str, Any]]:
+    """Return the devices that were covered when the contract began and are no longer."""
+    began = int(datetime(held.starts.year, held.starts.month, held.starts.day, tzinfo=zone()).timestamp()) + 86_399
+    if not held.covers or began >= time.time():
+        return []
+    before = set(covered(held, began)) - now
+    there = {row["id"]: row for row in named(sorted(before)[:200], at)}
+    rows = [there.get(a) for a in sorted(before)[:200]]
+    return [row for row in rows if row is not None]
+
+
+def _works_here(known: Known | None) -> bool:
+    return known is not None and known.left_at is None
 
 
 def running(at: int | None) -> list[tuple[Contract, list[int]]]:

@@ -20,7 +20,7 @@ def set_ledger(user: Any, data: dict[str, Any]) -> Ledger:
     require(user, "plan")
     with transaction.atomic():
         held = ledger()
-        now = {"currency": held.currency, "year_begins": held.year_begins}
+        now = {"currency": held.currency, "year_begins": held.year_begins, "version": held.version}
         require_version(held, data["version"], "The ledger", now)
         try:
             currency = checked_currency(data["currency"])
@@ -30,7 +30,10 @@ def set_ledger(user: Any, data: dict[str, Any]) -> Ledger:
             raise Invalid("year_begins", "A year begins in one of its months, 1 to 12.")
         if currency != held.currency and Rate.objects.exists():
             raise Invalid("currency", f"There are rates against {held.currency}; take in a file of rates anew after.")
+        if not 1 <= data["idle_after"] <= 3_650:
+            raise Invalid("idle_after", "Days without use are 1 to 3650.")
         held.currency, held.year_begins, held.version = currency, data["year_begins"], held.version + 1
+        held.idle_after = data["idle_after"]
         held.save()
         record(user, "set the ledger", currency, detail={"year_begins": held.year_begins})
     return held

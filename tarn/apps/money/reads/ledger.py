@@ -14,6 +14,11 @@ def rates() -> Rates:
     return rates_of(ledger().currency, Rate.objects.order_by("day").values_list("day", "currency", "rate"))
 
 
+def all_rates() -> list[Rate]:
+    """Return all rates, the latest first."""
+    return list(Rate.objects.order_by("-day", "currency"))
+
+
 def money_version() -> tuple[int, int]:
     """Return what changes whenever the currency or a rate does."""
     newest = Rate.objects.order_by("-pk").values_list("pk", flat=True).first()

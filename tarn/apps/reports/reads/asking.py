@@ -14,7 +14,7 @@ from tarn.apps.estate.reads.persons import people
 from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.estate.reads.uses import Kept
-from tarn.apps.licences.reads import licences, positions
+from tarn.apps.licences.reads import judging, licences, positions
 from tarn.apps.lifecycle.reads.ending import notices
 from tarn.apps.lifecycle.reads.steps import hand_overs
 from tarn.apps.people.scope import visible
@@ -162,6 +162,12 @@ def _listed(definition: Definition, names: list[str], asked: Question) -> Iterat
     elif definition.row == "licence":
         for licence in licences.for_report(asked.at):
             yield {**licence, "id": None}
+    elif definition.row == "idle":
+        for one in judging.idle(asked.at):
+            yield {**one, "worth": float(one["worth"]) if one["worth"] else None, "id": one["asset"]}
+    elif definition.row == "licence_warning":
+        for said in judging.warnings(asked.at):
+            yield {**said, "id": None}
     elif definition.row == "notice":
         yield from notices(asked.at)
     elif definition.row == "hand_over":

@@ -11,7 +11,7 @@ from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.licences.reads.given import day_of
-from tarn.apps.licences.reads.positions import Reckoned, positions_version, reckoned
+from tarn.apps.licences.reads.reckoning import Reckoned, positions_version, reckoned
 from tarn.apps.lifecycle.reads.contracts import contracts_version, running
 from tarn.apps.money.reads.ledger import rates
 from tarn.apps.valuation.models import Energy

@@ -1,0 +1,191 @@
+"""What is to be expected: how need has gone, what is to be renewed within a year, and what if people are hired."""
+
+from collections import Counter, defaultdict
+from dataclasses import replace
+from datetime import date, datetime, timedelta
+from statistics import median
+from typing import Any
+
+from tarn.apps.estate.asking.ask import zone
+from tarn.apps.licences.reads.reckoning import Reckoned, basis_of, money, name_of, reckoned
+from tarn.apps.money.reads.ledger import rates
+from tarn.core.finance.money import MoneyError, from_minor
+from tarn.core.finance.payments import Due, payments, same_day
+from tarn.core.licensing.bundle import reckon
+from tarn.core.licensing.rights import Use
+from tarn.core.text import fold
+
+POINTS, APART = 5, 3
+"""How many past days need is told of, and months from one to the next."""
+MOST_HIRED = 10_000
+TYPICAL = 0.5
+"""Share of a department's people who have a product, from which on somebody new has it too."""
+
+
+def trend(key: str, at: int | None) -> list[dict[str, Any]]:
+    """Return need and right of a balance on days of the past year, the latest last; a day without it has none."""
+    last = reckoned(at).given.day
+    out = []
+    for number in reversed(range(POINTS)):
+        day = same_day(last, -APART * number)
+        then = at if number == 0 else _end_of(day)
+        one = next((b for b in reckoned(then).balances if b.key == key), None)
+        out.append(
+            {
+                "day": day.isoformat(),
+                "needed": one.needed if one else 0,
+                "entitled": one.entitled if one else 0,
+                "short": one.short if one else 0,
+            }
+        )
+    return out
+
+
+def _end_of(day: date) -> int:
+    after = day + timedelta(days=1)
+    return int(datetime(after.year, after.month, after.day, tzinfo=zone()).timestamp()) - 1
+
+
+def next_year(at: int | None) -> dict[str, Any]:
+    """Return what licences will cost within a year: payments that come again, terms to renew, and what is short."""
+    whole, known = reckoned(at), rates()
+    until = same_day(whole.given.day, 12)
+    lines, apart = [], []
+    for licence in whole.given.licences:
+        held = whole.given.held[licence.key]
+        try:
+            if held.cost_every:
+                first = held.starts or whole.given.day
+                due = Due(held.name, held.cost, held.cost_currency, first, held.cost_every, held.ends, True)  # type: ignore[arg-type]
+                for one in payments(due, whole.given.day + timedelta(days=1), until):
+                    amount = known.convert(one.amount, one.currency, known.base, whole.given.day)
+                    sort = "renewal" if one.renewal else "payment"
+                    lines.append(_line(sort, held.name, licence.key, one.day, amount, whole))
+            elif held.ends and whole.given.day < held.ends <= until and licence.price and licence.quantity:
+                amount = licence.price * licence.quantity
+                lines.append(_line("renewal", held.name, licence.key, held.ends, amount, whole))
+        except MoneyError as wrong:
+            apart.append(f"{held.name}: {wrong}")
+    for balance in whole.balances:
+        if balance.short and balance.cure:
+            name = name_of(balance, whole.given.names)
+            lines.append(_line("true-up", name, None, whole.given.day, balance.cure, whole))
+    sums: Counter[str] = Counter()
+    for line in lines:
+        sums[line["sort"]] += line["minor"]
+    return {
+        "day": whole.given.day.isoformat(),
+        "until": until.isoformat(),
+        "currency": whole.currency,
+        "lines": sorted(lines, key=lambda x: (x["day"], x["name"])),
+        "sums": {sort: money(amount, whole) for sort, amount in sums.items()},
+        "total": money(sum(sums.values()), whole),
+        "apart": apart,
+    }
+
+
+def _line(sort: str, name: str, licence: int | None, day: date, amount: int, whole: Reckoned) -> dict[str, Any]:
+    return {
+        "sort": sort,
+        "name": name,
+        "licence": licence,
+        "day": day.isoformat(),
+        "amount": money(amount, whole),
+        "minor": amount,
+    }
+
+
+def hired(department: str, number: int, at: int | None) -> dict[str, Any]:
+    """Return what it takes if a department hires so many: each has a device with what most of its people have.
+
+    Raises ValueError for a department nobody of whom has a device, and for a number that cannot be.
+    """
+    if not 1 <= number <= MOST_HIRED:
+        raise ValueError(f"So many cannot be hired: 1 to {MOST_HIRED:,}, not {number}.")
+    whole = reckoned(at)
+    typical = _typical(whole, department)
+    grown = replace(basis_of(whole.given), uses=[*whole.given.uses, *_newcomers(typical, number, whole.given.day)])
+    grown = replace(grown, devices=defaultdict(lambda: "a new device", grown.devices))
+    _, then = reckon(grown)
+    before = {one.key: one for one in whole.balances}
+    out = []
+    for one in then:
+        was = before.get(one.key)
+        more, short = one.needed - (was.needed if was else 0), one.short - (was.short if was else 0)
+        if more or short:
+            cost = (one.cure or 0) - ((was.cure or 0) if was else 0)
+            out.append(
+                {
+                    "name": name_of(one, whole.given.names),
+                    "unit": one.unit,
+                    "more": more,
+                    "short": short,
+                    "spare": one.spare,
+                    "cost": None if short and one.cure is None else money(cost, whole),
+                    "minor": cost,
+                }
+            )
+    return {
+        "department": department,
+        "number": number,
+        "currency": whole.currency,
+        "products": sorted({whole.given.names[u.product] for u in typical}),
+        "balances": sorted(out, key=lambda r: (-r["minor"], r["name"])),
+        "cost": money(sum(r["minor"] for r in out), whole),
+    }
+
+
+def _typical(whole: Reckoned, department: str) -> list[Use]:
+    """Return one use for each product most of a department's people have."""
+    of: dict[str, dict[int, Use]] = defaultdict(dict)
+    for use in whole.given.uses:
+        if fold(whole.given.machines[use.device].department) == fold(department) and not use.virtual:
+            of[use.person or f"device {use.device}"][use.product] = use
+    if not of:
+        known = sorted({m.department for m in whole.given.machines.values() if m.department})
+        raise ValueError(f"Nobody of “{department}” has a device with licensed products; there are {', '.join(known)}.")
+    having: dict[int, list[Use]] = defaultdict(list)
+    for some in of.values():
+        for product, use in some.items():
+            having[product].append(use)
+    return [
+        replace(uses[-1], cores=int(median(u.cores for u in uses)), host=None)
+        for _, uses in sorted(having.items())
+        if len(uses) >= TYPICAL * len(of)
+    ]
+
+
+def _newcomers(typical: list[Use], number: int, day: date) -> list[Use]:
+    return [
+        replace(one, key=-(n * 1_000 + place), device=-n, person=f"newcomer {n}", since=day)
+        for n in range(1, number + 1)
+        for place, one in enumerate(typical)
+    ]
+
+
+def purchases(at: int | None) -> list[dict[str, Any]]:
+    """Return all purchase lines, the latest first."""
+    whole, known, out = reckoned(at), rates(), []
+    for number, lines in whole.given.purchases.items():
+        held = whole.given.held.get(number)
+        for one in lines if held is not None else ():
+            try:
+                own = known.convert(one.price * one.quantity, one.currency, known.base, one.day)
+            except MoneyError:
+                own = None
+            out.append(
+                {
+                    "id": one.pk,
+                    "licence": number,
+                    "name": held.name if held else "",
+                    "day": one.day.isoformat(),
+                    "quantity": one.quantity,
+                    "price": str(from_minor(one.price, one.currency)),
+                    "currency": one.currency,
+                    "total": money(own, whole),
+                    "order": one.order,
+                    "supplier": one.supplier,
+                    "counts": one.day <= whole.given.day,
+                }
+            )
+    return sorted(out, key=lambda r: (r["day"], r["id"]), reverse=True)
