@@ -115,6 +115,19 @@ def test_a_pin_stands_and_comes_first_where_rights_run_out():
     assert assign(uses, [dear, cheap], DAY, pins={2: 1}).licence_of == {2: 1}
 
 
+def test_some_guests_of_a_host_are_covered_where_units_do_not_reach_for_all():
+    """Three guests, two to a unit, one unit: two are covered."""
+    terms = licence(metric="virtual machine", guests="host", per_host=2, quantity=1)
+    held = assign([use(n, device=n, host=9, virtual=True) for n in (1, 2, 3)], [terms], DAY)
+    assert (len(held.licence_of), held.used(1)) == (2, 1)
+
+
+def test_some_devices_of_a_person_are_covered_where_units_do_not_reach_for_all():
+    terms = licence(second_device=True, quantity=2)
+    held = assign([use(n, device=n, person="una") for n in range(1, 8)], [terms], DAY)
+    assert (len(held.licence_of), held.used(1)) == (4, 2)
+
+
 def test_at_once_counts_the_peak_and_covers_everybody():
     terms = licence(metric="concurrent use", quantity=5)
     held = assign([use(n, device=n) for n in range(20)], [terms], DAY, peaks={1: 6})

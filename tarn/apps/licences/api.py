@@ -81,6 +81,8 @@ def one_position(request: HttpRequest, key: str, as_of: str | None = None) -> An
 @router.get("/licences/positions/{key}/trend", response=list[TrendPoint])
 def position_trend(request: HttpRequest, key: str, as_of: str | None = None) -> Any:
     """How need and right of a balance stood on days of the past year."""
+    if positions.why(key, read_dial(as_of)) is None:
+        raise HttpError(404, "Nothing is owned or used of this on that day.")
     return outlook.trend(key, read_dial(as_of))
 
 

@@ -15,6 +15,7 @@ from tarn.apps.lifecycle.actions import steps as actions
 from tarn.apps.lifecycle.models import HandOver, StepTaken
 from tarn.apps.lifecycle.reads import steps as reads
 from tarn.apps.lifecycle.reads.cover import cover
+from tarn.apps.lifecycle.reads.stock import stock
 from tarn.apps.people.actions.tokens import digest
 from tarn.apps.people.answers import or_404
 from tarn.core.lifecycle import CLEARS, NEEDS
@@ -151,6 +152,34 @@ class CoverOut(Schema):
     covers: list[CoverRow]
 
 
+class StockGroup(Schema):
+    kind: str
+    manufacturer: str
+    model: str
+    place: str
+    number: int
+    bought: int
+    warranty: str | None
+    filter: str
+
+
+class ComingLine(Schema):
+    order: str
+    supplier: str
+    expected: str | None
+    late: bool
+    kind: str
+    manufacturer: str
+    model: str
+    number: int
+
+
+class StockOut(Schema):
+    total: int
+    lying: list[StockGroup]
+    coming: list[ComingLine]
+
+
 class AcknowledgePath(Schema):
     path: str
 
@@ -218,6 +247,12 @@ def _meant(body: StepIn) -> list[int]:
 def hand_overs(request: HttpRequest, as_of: str | None = None) -> Any:
     """What is handed over: what is overdue first, then what leavers hold, then what is due soonest."""
     return reads.hand_overs(read_dial(as_of))
+
+
+@router.get("/lifecycle/stock", response=StockOut)
+def in_stock(request: HttpRequest, as_of: str | None = None) -> Any:
+    """What lies in stock, model by model, and what is still to come of orders."""
+    return stock(read_dial(as_of))
 
 
 @router.get("/lifecycle/assets/{asset}/steps", response=AssetSteps)

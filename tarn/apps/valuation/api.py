@@ -12,13 +12,13 @@ from tarn.apps.people.scope import visible
 from tarn.apps.valuation.actions import plans, rules
 from tarn.apps.valuation.bodies import (
     AssetMoneyOut,
+    DepreciationRuleIn,
+    DepreciationRulesOut,
     EnergyIn,
     EnergyOut,
     MoneyOut,
     PlannedOut,
-    PreviewIn,
-    RuleIn,
-    RulesOut,
+    RefreshIn,
     ScenarioIn,
     ScenarioOut,
     SideBySide,
@@ -67,20 +67,20 @@ def drop_terms(request: HttpRequest, asset: int) -> Any:
     return Status(204, None)
 
 
-@router.get("/valuation/rules", response=RulesOut)
+@router.get("/valuation/rules", response=DepreciationRulesOut)
 def all_rules(request: HttpRequest, as_of: str | None = None) -> Any:
     """The rules of depreciation in their order, with what is written down by each."""
     return told.rules(read_dial(as_of))
 
 
 @router.post("/valuation/rules", response={201: ValuationVersion})
-def make_rule(request: HttpRequest, body: RuleIn) -> Any:
+def make_rule(request: HttpRequest, body: DepreciationRuleIn) -> Any:
     """Make a rule, after those there are."""
     return Status(201, rules.make_rule(request.user, body.dict()))
 
 
 @router.put("/valuation/rules/{number}", response=ValuationVersion)
-def change_rule(request: HttpRequest, number: int, body: RuleIn) -> Any:
+def change_rule(request: HttpRequest, number: int, body: DepreciationRuleIn) -> Any:
     """Change a rule from the version the edit was made from."""
     return or_404(DepreciationRule, lambda n: rules.change_rule(request.user, n, body.dict()), number, "rule")
 
@@ -143,7 +143,7 @@ def drop_scenario(request: HttpRequest, number: int) -> Any:
 
 
 @router.post("/valuation/refresh", response=PlannedOut)
-def preview(request: HttpRequest, body: PreviewIn, as_of: str | None = None) -> Any:
+def preview(request: HttpRequest, body: RefreshIn, as_of: str | None = None) -> Any:
     """What a scenario would make of a selection, kept or not; `beside`: the kept one it is held against."""
     held = None
     if body.beside is not None:

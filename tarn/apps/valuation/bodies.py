@@ -43,12 +43,12 @@ class MoneyRow(Schema):
     why: str
 
 
-class Apart(Schema):
+class WithoutBook(Schema):
     why: str
     devices: int
 
 
-class Loose(Schema):
+class OnNoDevice(Schema):
     name: str
     month: str
 
@@ -60,9 +60,9 @@ class MoneyOut(Schema):
     whole: Sums
     groups: list[MoneyGroup]
     rows: list[MoneyRow]
-    apart: list[Apart]
+    apart: list[WithoutBook]
     without_rate: list[str]
-    loose: list[Loose]
+    loose: list[OnNoDevice]
 
 
 class RevisionOut(Schema):
@@ -88,13 +88,13 @@ class OwnTerms(Schema):
     made_by: str
 
 
-class YearLine(Schema):
+class ScheduleYear(Schema):
     year: int
     charge: str
     book: str
 
 
-class MonthLine(Schema):
+class ScheduleMonth(Schema):
     month: str
     charge: str
     book: str
@@ -119,8 +119,8 @@ class AssetMoneyOut(Schema):
     book: str | None
     terms: TermsOut | None
     own: OwnTerms | None
-    years: list[YearLine]
-    months: list[MonthLine]
+    years: list[ScheduleYear]
+    months: list[ScheduleMonth]
     disposal: Parting | None
     month: list[CostLine]
     total: str
@@ -151,7 +151,7 @@ class RuleChangeIn(Schema):
     residual: str = ""
 
 
-class RuleIn(Schema):
+class DepreciationRuleIn(Schema):
     name: str
     filter: str = ""
     months: int
@@ -170,7 +170,7 @@ class RuleChangeOut(Schema):
     residual: str
 
 
-class RuleOut(Schema):
+class DepreciationRuleOut(Schema):
     id: int
     name: str
     filter: str
@@ -186,14 +186,14 @@ class RuleOut(Schema):
     book: str
 
 
-class RulesOut(Schema):
+class DepreciationRulesOut(Schema):
     day: str
     currency: str
     methods: list[str]
     conventions: list[str]
-    rules: list[RuleOut]
+    rules: list[DepreciationRuleOut]
     own: int
-    apart: list[Apart]
+    apart: list[WithoutBook]
 
 
 class EnergyOut(Schema):
@@ -234,7 +234,7 @@ class ScenarioIn(Schema):
     version: int = 0
 
 
-class PreviewIn(Schema):
+class RefreshIn(Schema):
     filter: str = ""
     settings: ScenarioSettings
     beside: int | None = None

@@ -5,7 +5,7 @@ one person's devices). What one household does touches another only through the 
 looked at by itself, and households with the same ways are one class.
 """
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -100,7 +100,8 @@ def households(
             held[bearers[use.key], pins.get(use.key)].append(use)
         # The same household by other devices has the same look, and so the same ways.
         seen: dict[Hashable, int] = {}
-        bundles = sorted(held.items(), key=lambda b: (tuple(k for k, _ in b[0][0]), _facts(b[1])))
+        parted = _parted(held, {k for k, one in licences.items() if _counts_devices(one)})
+        bundles = sorted(parted, key=lambda b: (tuple(k for k, _ in b[0][0]), _facts(b[1])))
         look = tuple(
             (
                 tuple((key, None if bearer is None else seen.setdefault(bearer, len(seen))) for key, bearer in borne),
@@ -114,6 +115,49 @@ def households(
         if ways is None:
             ways = remembered[look] = _ways(bundles, licences)
         out.append(Household(tuple(tuple(some) for _, some in bundles), ways))
+    return out
+
+
+def _counts_devices(licence: Licence) -> bool:
+    """Whether one bearer needs more units the more devices it has, so that some of them can be covered without all."""
+    by_host = licence.metric == "virtual machine" and licence.guests == "host"
+    return by_host or (licence.metric == "device" and licence.second_device)
+
+
+_Key = tuple[tuple[_Borne, ...], int | None]
+
+
+def _parted(held: Mapping[_Key, list[Use]], counting: set[int]) -> list[_Bundle]:
+    """Return the bundles of a household, those of several devices in parts where a right may reach for some of them.
+
+    Devices with as many uses of each sort are alike, so only how many of them are covered matters: parts of 1, 2, 4 … and the
+    rest add up to every number there is.
+    """
+    if not counting:
+        return list(held.items())
+    of_device: dict[int, Counter[_Key]] = defaultdict(Counter)
+    for key, some in held.items():
+        for device, number in Counter(use.device for use in some).items():
+            of_device[device][key] = number
+    alike: dict[frozenset[tuple[_Key, int]], list[int]] = defaultdict(list)
+    for device in sorted(of_device):
+        alike[frozenset(of_device[device].items())].append(device)
+    part_of: dict[int, int] = {}
+    for devices in alike.values():
+        size, at = 1, 0
+        while at < len(devices):
+            part = devices[at : at + size]
+            part_of.update(dict.fromkeys(part, part[0]))
+            at, size = at + size, size * 2
+    out: list[_Bundle] = []
+    for key, some in held.items():
+        if not any(licence in counting for licence, _ in key[0]):
+            out.append((key, some))
+            continue
+        parts: dict[int, list[Use]] = defaultdict(list)
+        for use in some:
+            parts[part_of[use.device]].append(use)
+        out += [(key, parts[n]) for n in sorted(parts)]
     return out
 
 

@@ -827,6 +827,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/papers-of/{kind}/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Papers Of
+         * @description Return the notes and files kept with a licence, a contract or an order, the newest first.
+         */
+        get: operations["tarn_apps_estate_api_papers_papers_of"];
+        put?: never;
+        /**
+         * Add To
+         * @description Keep a note, a file or both with a licence, a contract or an order; return what is kept with it then.
+         */
+        post: operations["tarn_apps_estate_api_papers_add_to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/papers/{number}/file": {
         parameters: {
             query?: never;
@@ -2959,6 +2983,146 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/licences/positions/{key}/trend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Position Trend
+         * @description How need and right of a balance stood on days of the past year.
+         */
+        get: operations["tarn_apps_licences_api_position_trend"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/remedy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Remedy
+         * @description The cheapest way to put every shortfall right at once, as steps to take.
+         */
+        get: operations["tarn_apps_licences_api_remedy"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/idle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Idle
+         * @description Installations that could be given up: the holder has left, or nobody has used them for long.
+         */
+        get: operations["tarn_apps_licences_api_all_idle"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/warnings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Warnings
+         * @description What is wrong with licences and keys, or about to be.
+         */
+        get: operations["tarn_apps_licences_api_all_warnings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/purchases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Purchases
+         * @description All purchase lines, the latest first.
+         */
+        get: operations["tarn_apps_licences_api_all_purchases"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/next-year": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Next Year
+         * @description What licences will cost within a year: payments, renewals, and what is short.
+         */
+        get: operations["tarn_apps_licences_api_next_year"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licences/hired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * If Hired
+         * @description What it takes if a department hires so many.
+         */
+        get: operations["tarn_apps_licences_api_if_hired"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/licences": {
         parameters: {
             query?: never;
@@ -3367,6 +3531,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lifecycle/support-ends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Support Ends
+         * @description Until when makers support systems and products.
+         */
+        get: operations["tarn_apps_lifecycle_api_support_ends"];
+        put?: never;
+        /**
+         * Take In Support Ends
+         * @description Take in a file of ends of support: name, release, day.
+         */
+        post: operations["tarn_apps_lifecycle_api_take_in_support_ends"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/support-ends/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Support End
+         * @description Drop an end of support.
+         */
+        delete: operations["tarn_apps_lifecycle_api_drop_support_end"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lifecycle/feed": {
         parameters: {
             query?: never;
@@ -3491,6 +3699,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lifecycle/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * In Stock
+         * @description What lies in stock, model by model, and what is still to come of orders.
+         */
+        get: operations["tarn_apps_lifecycle_api_steps_in_stock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lifecycle/assets/{asset}/steps": {
         parameters: {
             query?: never;
@@ -3503,6 +3731,26 @@ export interface paths {
          * @description The steps an asset took, those open to it now, and in whose hands it is.
          */
         get: operations["tarn_apps_lifecycle_api_steps_steps_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lifecycle/assets/{asset}/cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cover Of
+         * @description Whether an asset is in cover, until when, by whom, and how that is claimed.
+         */
+        get: operations["tarn_apps_lifecycle_api_steps_cover_of"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3569,6 +3817,298 @@ export interface paths {
          * @description Acknowledge in one's own name that something was received.
          */
         post: operations["tarn_apps_lifecycle_api_steps_acknowledge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/valuation/money": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Money
+         * @description The money of a selection: cost, worth, and what it costs a month all in, by what one asks.
+         */
+        get: operations["tarn_apps_valuation_api_money"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/valuation/assets/{asset}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Asset Money
+         * @description The money of one asset: its terms, its schedule, what it costs a month and why.
+         */
+        get: operations["tarn_apps_valuation_api_asset_money"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/valuation/assets/{asset}/terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Terms
+         * @description Give one asset terms of its own in place of its rule's.
+         */
+        put: operations["tarn_apps_valuation_api_set_terms"];
+        post?: never;
+        /**
+         * Drop Terms
+         * @description Let an asset's rule hold for it again.
+         */
+        delete: operations["tarn_apps_valuation_api_drop_terms"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/valuation/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Rules
+         * @description The rules of depreciation in their order, with what is written down by each.
+         */
+        get: operations["tarn_apps_valuation_api_all_rules"];
+        put?: never;
+        /**
+         * Make Rule
+         * @description Make a rule, after those there are.
+         */
+        post: operations["tarn_apps_valuation_api_make_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/valuation/rules/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Rule
+         * @description Change a rule from the version the edit was made from.
+         */
+        put: operations["tarn_apps_valuation_api_change_rule"];
+        post?: never;
+        /**
+         * Drop Rule
+         * @description Drop a rule; it can be undone.
+         */
+        delete: operations["tarn_apps_valuation_api_drop_rule"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/valuation/rules/{number}/up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Rule
+         * @description Move a rule before the one it follows.
+         */
+        post: operations["tarn_apps_valuation_api_move_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/valuation/energy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Energy
+         * @description What energy costs, and what devices of each kind take up.
+         */
+        get: operations["tarn_apps_valuation_api_energy"];
+        /**
+         * Set Energy
+         * @description Set what energy costs, from the version the edit was made from.
+         */
+        put: operations["tarn_apps_valuation_api_set_energy"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/valuation/scenarios": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Scenarios
+         * @description The scenarios kept.
+         */
+        get: operations["tarn_apps_valuation_api_scenarios"];
+        put?: never;
+        /**
+         * Keep Scenario
+         * @description Keep a scenario.
+         */
+        post: operations["tarn_apps_valuation_api_keep_scenario"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/valuation/scenarios/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Beside
+         * @description What every scenario comes to, by quarter.
+         */
+        get: operations["tarn_apps_valuation_api_beside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/valuation/scenarios/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Scenario
+         * @description Change a scenario from the version the edit was made from.
+         */
+        put: operations["tarn_apps_valuation_api_change_scenario"];
+        post?: never;
+        /**
+         * Drop Scenario
+         * @description Drop a scenario; it can be undone.
+         */
+        delete: operations["tarn_apps_valuation_api_drop_scenario"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/valuation/refresh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description What a scenario would make of a selection, kept or not; `beside`: the kept one it is held against.
+         */
+        post: operations["tarn_apps_valuation_api_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/money/ledger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ledger
+         * @description The company's currency, the month its year begins in, and when an installation is idle.
+         */
+        get: operations["tarn_apps_money_api_ledger"];
+        /**
+         * Set Ledger
+         * @description Set them, from the version the edit was made from.
+         */
+        put: operations["tarn_apps_money_api_set_ledger"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/money/rates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rates
+         * @description Rates of exchange: how many of a currency one unit of the company's buys, the latest first.
+         */
+        get: operations["tarn_apps_money_api_rates"];
+        put?: never;
+        /**
+         * Take In Rates
+         * @description Take in a file of rates: date, currency, rate; the same day and currency replaces.
+         */
+        post: operations["tarn_apps_money_api_take_in_rates"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5409,39 +5949,70 @@ export interface components {
             name: string;
             /** Filter */
             filter: string;
-            /** Action */
-            action: string;
-            /** Reason */
-            reason: string;
-            /** In Force */
-            in_force: boolean;
-            /** Decided */
-            decided: number;
+            /** Months */
+            months: number;
+            /** Residual */
+            residual: string;
+            /** Method */
+            method: string;
+            /** Convention */
+            convention: string;
+            /** Factor */
+            factor: number;
+            /** Changes */
+            changes: components["schemas"]["RuleChangeOut"][];
+            /** Version */
+            version: number;
+            /** Devices */
+            devices: number;
+            /** Cost */
+            cost: string;
+            /** Book */
+            book: string;
         };
         /** RuleIn */
         RuleIn: {
             /** Name */
             name: string;
-            /** Filter */
-            filter: string;
             /**
-             * Action
-             * @default adopt
-             * @enum {string}
-             */
-            action: "adopt" | "aside";
-            /**
-             * Reason
+             * Filter
              * @default
              */
-            reason: string;
+            filter: string;
+            /** Months */
+            months: number;
             /**
-             * In Force
-             * @default false
+             * Residual
+             * @default
              */
-            in_force: boolean;
+            residual: string;
+            /**
+             * Method
+             * @default straight line
+             */
+            method: string;
+            /**
+             * Convention
+             * @default full month
+             */
+            convention: string;
+            /**
+             * Factor
+             * @default 200
+             */
+            factor: number;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["RuleChangeIn"][];
             /** Organisation */
             organisation?: number | null;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /** IntakeRehearsedOut */
         IntakeRehearsedOut: {
@@ -6150,10 +6721,19 @@ export interface components {
         };
         /** PreviewIn */
         PreviewIn: {
-            /** Definition */
-            definition: {
-                [key: string]: unknown;
-            };
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            settings: components["schemas"]["ScenarioSettings"];
+            /** Beside */
+            beside?: number | null;
+            /**
+             * Most
+             * @default 200
+             */
+            most: number;
         };
         /** KeyOut */
         KeyOut: {
@@ -6906,6 +7486,8 @@ export interface components {
             covered: number;
             /** Uncovered */
             uncovered: number;
+            /** Uses */
+            uses: number;
         };
         /** FreeOut */
         FreeOut: {
@@ -6999,6 +7581,8 @@ export interface components {
             departments: components["schemas"]["DepartmentOut"][];
             /** Warnings */
             warnings: string[];
+            /** Spare Idle */
+            spare_idle: number;
         };
         /** WorkingLine */
         WorkingLine: {
@@ -7010,6 +7594,178 @@ export interface components {
             text: string;
             /** Note */
             note: string;
+        };
+        /** TrendPoint */
+        TrendPoint: {
+            /** Day */
+            day: string;
+            /** Needed */
+            needed: number;
+            /** Entitled */
+            entitled: number | null;
+            /** Short */
+            short: number;
+        };
+        /** RemedyOut */
+        RemedyOut: {
+            /** Day */
+            day: string;
+            /** Currency */
+            currency: string;
+            /** Cost */
+            cost: string;
+            /** Steps */
+            steps: components["schemas"]["RemedyStep"][];
+            /** Left */
+            left: number;
+            /** Unpriced */
+            unpriced: string[];
+        };
+        /** RemedyStep */
+        RemedyStep: {
+            /** Sort */
+            sort: string;
+            /** Text */
+            text: string;
+            /** Why */
+            why: string;
+            /** Cost */
+            cost: string | null;
+            /** Assets */
+            assets: number[];
+            /** Product */
+            product: string;
+            /** Licence */
+            licence: number | null;
+        };
+        /** IdleOut */
+        IdleOut: {
+            /** Balance */
+            balance: string;
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string;
+            /** Person */
+            person: string;
+            /** Department */
+            department: string;
+            /** Product */
+            product: string;
+            /** Release */
+            release: string;
+            /** Licence */
+            licence: string;
+            /** Licence Id */
+            licence_id: number | null;
+            /** Why */
+            why: string;
+            /** Units */
+            units: number;
+            /** Worth */
+            worth: string | null;
+            /** Currency */
+            currency: string;
+        };
+        /** WarningOut */
+        WarningOut: {
+            /** Sort */
+            sort: string;
+            /** Text */
+            text: string;
+            /** Balance */
+            balance: string;
+            /** Name */
+            name: string;
+            /** Licence */
+            licence: number | null;
+        };
+        /** PurchaseLine */
+        PurchaseLine: {
+            /** Id */
+            id: number;
+            /** Day */
+            day: string;
+            /** Quantity */
+            quantity: number;
+            /** Price */
+            price: string;
+            /** Currency */
+            currency: string;
+            /** Order */
+            order: string;
+            /** Supplier */
+            supplier: string;
+            /** Counts */
+            counts: boolean;
+            /** Licence */
+            licence: number;
+            /** Name */
+            name: string;
+            /** Total */
+            total: string | null;
+        };
+        /** ExpectedLine */
+        ExpectedLine: {
+            /** Sort */
+            sort: string;
+            /** Name */
+            name: string;
+            /** Licence */
+            licence: number | null;
+            /** Day */
+            day: string;
+            /** Amount */
+            amount: string;
+        };
+        /** NextYearOut */
+        NextYearOut: {
+            /** Day */
+            day: string;
+            /** Until */
+            until: string;
+            /** Currency */
+            currency: string;
+            /** Lines */
+            lines: components["schemas"]["ExpectedLine"][];
+            /** Sums */
+            sums: {
+                [key: string]: string;
+            };
+            /** Total */
+            total: string;
+            /** Apart */
+            apart: string[];
+        };
+        /** HiredBalance */
+        HiredBalance: {
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** More */
+            more: number;
+            /** Short */
+            short: number;
+            /** Spare */
+            spare: number;
+            /** Cost */
+            cost: string | null;
+        };
+        /** HiredOut */
+        HiredOut: {
+            /** Department */
+            department: string;
+            /** Number */
+            number: number;
+            /** Currency */
+            currency: string;
+            /** Products */
+            products: string[];
+            /** Balances */
+            balances: components["schemas"]["HiredBalance"][];
+            /** Cost */
+            cost: string;
         };
         /** LicenceRow */
         LicenceRow: {
@@ -7041,6 +7797,8 @@ export interface components {
             in_force: boolean;
             /** Unknown */
             unknown: string[];
+            /** Tags */
+            tags: string[];
         };
         /** LicenceIn */
         LicenceIn: {
@@ -7142,6 +7900,20 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Extra
+             * @default {}
+             */
+            extra: {
+                [key: string]: string;
+            };
+            /** Holds From */
+            holds_from?: string | null;
             /** Organisation */
             organisation?: number | null;
             /**
@@ -7260,6 +8032,15 @@ export interface components {
             /** Pinned */
             pinned: boolean;
         };
+        /** FormerTerms */
+        FormerTerms: {
+            /** Until */
+            until: string;
+            /** Terms */
+            terms: {
+                [key: string]: unknown;
+            };
+        };
         /** LicenceOut */
         LicenceOut: {
             /** Id */
@@ -7290,6 +8071,8 @@ export interface components {
             in_force: boolean;
             /** Unknown */
             unknown: string[];
+            /** Tags */
+            tags: string[];
             /** Release */
             release: string;
             /** Downgrade */
@@ -7322,6 +8105,12 @@ export interface components {
             cost_every: string;
             /** Note */
             note: string;
+            /** Extra */
+            extra: {
+                [key: string]: string;
+            };
+            /** Former */
+            former: components["schemas"]["FormerTerms"][];
             /** Version */
             version: number;
             /** Purchases */
@@ -7567,6 +8356,16 @@ export interface components {
              */
             covers: string;
             /**
+             * Licences
+             * @default []
+             */
+            licences: string[];
+            /**
+             * People
+             * @default []
+             */
+            people: string[];
+            /**
              * Note
              * @default
              */
@@ -7633,6 +8432,12 @@ export interface components {
             version: number;
             /** Assets */
             assets: components["schemas"]["CoveredAsset"][];
+            /** Gone */
+            gone: components["schemas"]["CoveredAsset"][];
+            /** Licences */
+            licences: components["schemas"]["CoveredName"][];
+            /** People */
+            people: components["schemas"]["CoveredName"][];
             /** History */
             history: components["schemas"]["DecidedOut"][];
         };
@@ -7646,6 +8451,13 @@ export interface components {
             kind?: string | null;
             /** Place */
             place?: string | null;
+        };
+        /** CoveredName */
+        CoveredName: {
+            /** Name */
+            name: string;
+            /** There */
+            there: boolean;
         };
         /** DecidedOut */
         DecidedOut: {
@@ -7797,6 +8609,30 @@ export interface components {
              * @default
              */
             place: string;
+        };
+        /** SupportEndOut */
+        SupportEndOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Release */
+            release: string;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+        };
+        /** SupportEndsTaken */
+        SupportEndsTaken: {
+            /** Taken */
+            taken: number;
+        };
+        /** SupportEndsIn */
+        SupportEndsIn: {
+            /** Text */
+            text: string;
         };
         /** FeedOut */
         FeedOut: {
@@ -7972,6 +8808,53 @@ export interface components {
             /** Left */
             left: boolean;
         };
+        /** ComingLine */
+        ComingLine: {
+            /** Order */
+            order: string;
+            /** Supplier */
+            supplier: string;
+            /** Expected */
+            expected: string | null;
+            /** Late */
+            late: boolean;
+            /** Kind */
+            kind: string;
+            /** Manufacturer */
+            manufacturer: string;
+            /** Model */
+            model: string;
+            /** Number */
+            number: number;
+        };
+        /** StockGroup */
+        StockGroup: {
+            /** Kind */
+            kind: string;
+            /** Manufacturer */
+            manufacturer: string;
+            /** Model */
+            model: string;
+            /** Place */
+            place: string;
+            /** Number */
+            number: number;
+            /** Bought */
+            bought: number;
+            /** Warranty */
+            warranty: string | null;
+            /** Filter */
+            filter: string;
+        };
+        /** StockOut */
+        StockOut: {
+            /** Total */
+            total: number;
+            /** Lying */
+            lying: components["schemas"]["StockGroup"][];
+            /** Coming */
+            coming: components["schemas"]["ComingLine"][];
+        };
         /** AssetSteps */
         AssetSteps: {
             /** Open */
@@ -8028,6 +8911,38 @@ export interface components {
             /** Papers */
             papers: components["schemas"]["StepPaper"][];
         };
+        /** CoverOut */
+        CoverOut: {
+            /** In Cover */
+            in_cover: boolean;
+            /** Says */
+            says: string;
+            /** Until */
+            until: string | null;
+            /** Days Left */
+            days_left: number | null;
+            /** Conflict */
+            conflict: string;
+            /** Covers */
+            covers: components["schemas"]["CoverRow"][];
+        };
+        /** CoverRow */
+        CoverRow: {
+            /** Name */
+            name: string;
+            /** Who */
+            who: string;
+            /** Begins */
+            begins: string | null;
+            /** Ends */
+            ends: string | null;
+            /** Level */
+            level: string;
+            /** Claim */
+            claim: string;
+            /** Holds */
+            holds: boolean;
+        };
         /** AcknowledgePath */
         AcknowledgePath: {
             /** Path */
@@ -8062,6 +8977,561 @@ export interface components {
         AcknowledgeIn: {
             /** Name */
             name: string;
+        };
+        /** Apart */
+        Apart: {
+            /** Why */
+            why: string;
+            /** Devices */
+            devices: number;
+        };
+        /** Loose */
+        Loose: {
+            /** Name */
+            name: string;
+            /** Month */
+            month: string;
+        };
+        /** MoneyGroup */
+        MoneyGroup: {
+            /** Devices */
+            devices: number;
+            /** Cost */
+            cost: string;
+            /** Book */
+            book: string;
+            /** Depreciation */
+            depreciation: string;
+            /** Contracts */
+            contracts: string;
+            /** Licences */
+            licences: string;
+            /** Energy */
+            energy: string;
+            /** Month */
+            month: string;
+            /** Name */
+            name: string;
+        };
+        /** MoneyOut */
+        MoneyOut: {
+            /** Day */
+            day: string;
+            /** Currency */
+            currency: string;
+            /** By */
+            by: string;
+            whole: components["schemas"]["Sums"];
+            /** Groups */
+            groups: components["schemas"]["MoneyGroup"][];
+            /** Rows */
+            rows: components["schemas"]["MoneyRow"][];
+            /** Apart */
+            apart: components["schemas"]["Apart"][];
+            /** Without Rate */
+            without_rate: string[];
+            /** Loose */
+            loose: components["schemas"]["Loose"][];
+        };
+        /** MoneyRow */
+        MoneyRow: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string | null;
+            /** Number */
+            number: string | null;
+            /** Kind */
+            kind: string | null;
+            /** Department */
+            department: string | null;
+            /** Place */
+            place: string | null;
+            /** Bought */
+            bought: string | null;
+            /** Cost */
+            cost: string | null;
+            /** Book */
+            book: string | null;
+            /** Depreciation */
+            depreciation: string;
+            /** Contracts */
+            contracts: string;
+            /** Licences */
+            licences: string;
+            /** Energy */
+            energy: string;
+            /** Month */
+            month: string;
+            /** Why */
+            why: string;
+        };
+        /** Sums */
+        Sums: {
+            /** Devices */
+            devices: number;
+            /** Cost */
+            cost: string;
+            /** Book */
+            book: string;
+            /** Depreciation */
+            depreciation: string;
+            /** Contracts */
+            contracts: string;
+            /** Licences */
+            licences: string;
+            /** Energy */
+            energy: string;
+            /** Month */
+            month: string;
+        };
+        /** AssetMoneyOut */
+        AssetMoneyOut: {
+            /** Day */
+            day: string;
+            /** Currency */
+            currency: string;
+            /** By */
+            by: string;
+            /** Apart */
+            apart: string;
+            /** Book */
+            book: string | null;
+            terms: components["schemas"]["TermsOut"] | null;
+            own: components["schemas"]["OwnTerms"] | null;
+            /** Years */
+            years: components["schemas"]["YearLine"][];
+            /** Months */
+            months: components["schemas"]["MonthLine"][];
+            disposal: components["schemas"]["Parting"] | null;
+            /** Month */
+            month: components["schemas"]["CostLine"][];
+            /** Total */
+            total: string;
+        };
+        /** CostLine */
+        CostLine: {
+            /** Part */
+            part: string;
+            /** What */
+            what: string;
+            /** Amount */
+            amount: string;
+        };
+        /** MonthLine */
+        MonthLine: {
+            /** Month */
+            month: string;
+            /** Charge */
+            charge: string;
+            /** Book */
+            book: string;
+        };
+        /** OwnTerms */
+        OwnTerms: {
+            /** Version */
+            version: number;
+            /** Why */
+            why: string;
+            /** Made By */
+            made_by: string;
+        };
+        /** Parting */
+        Parting: {
+            /** Book */
+            book: string;
+            /** Gain */
+            gain: string;
+        };
+        /** RevisionOut */
+        RevisionOut: {
+            /** Day */
+            day: string;
+            /** Months Left */
+            months_left: number;
+            /** Residual */
+            residual: string;
+        };
+        /** TermsOut */
+        TermsOut: {
+            /** Cost */
+            cost: string;
+            /** Residual */
+            residual: string;
+            /** Months */
+            months: number;
+            /** Start */
+            start: string;
+            /** Method */
+            method: string;
+            /** Convention */
+            convention: string;
+            /** Factor */
+            factor: number;
+            /** Revisions */
+            revisions: components["schemas"]["RevisionOut"][];
+        };
+        /** YearLine */
+        YearLine: {
+            /** Year */
+            year: number;
+            /** Charge */
+            charge: string;
+            /** Book */
+            book: string;
+        };
+        /** ValuationVersion */
+        ValuationVersion: {
+            /** Version */
+            version: number;
+        };
+        /** RevisionIn */
+        RevisionIn: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Months Left */
+            months_left: number;
+            /**
+             * Residual
+             * @default
+             */
+            residual: string;
+        };
+        /** TermsIn */
+        TermsIn: {
+            /** Cost */
+            cost: string;
+            /** Start */
+            start?: string | null;
+            /** Months */
+            months: number;
+            /**
+             * Residual
+             * @default
+             */
+            residual: string;
+            /**
+             * Method
+             * @default straight line
+             */
+            method: string;
+            /**
+             * Convention
+             * @default full month
+             */
+            convention: string;
+            /**
+             * Factor
+             * @default 200
+             */
+            factor: number;
+            /**
+             * Revisions
+             * @default []
+             */
+            revisions: components["schemas"]["RevisionIn"][];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /** RuleChangeOut */
+        RuleChangeOut: {
+            /** Day */
+            day: string;
+            /** Months */
+            months: number;
+            /** Residual */
+            residual: string;
+        };
+        /** RulesOut */
+        RulesOut: {
+            /** Day */
+            day: string;
+            /** Currency */
+            currency: string;
+            /** Methods */
+            methods: string[];
+            /** Conventions */
+            conventions: string[];
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
+            /** Own */
+            own: number;
+            /** Apart */
+            apart: components["schemas"]["Apart"][];
+        };
+        /** RuleChangeIn */
+        RuleChangeIn: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Months */
+            months: number;
+            /**
+             * Residual
+             * @default
+             */
+            residual: string;
+        };
+        /** EnergyOut */
+        EnergyOut: {
+            /** Price */
+            price: number;
+            /** Kinds */
+            kinds: {
+                [key: string]: number[];
+            };
+            /** Version */
+            version: number;
+        };
+        /** EnergyIn */
+        EnergyIn: {
+            /** Price */
+            price: string;
+            /** Kinds */
+            kinds: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            /** Version */
+            version: number;
+        };
+        /** ScenarioOut */
+        ScenarioOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Made By */
+            made_by: string;
+            /** Version */
+            version: number;
+        };
+        /** ScenarioIn */
+        ScenarioIn: {
+            /** Name */
+            name: string;
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            settings: components["schemas"]["ScenarioSettings"];
+            /** Organisation */
+            organisation?: number | null;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /** ScenarioSettings */
+        ScenarioSettings: {
+            /**
+             * Life
+             * @default {}
+             */
+            life: {
+                [key: string]: number | null;
+            };
+            /**
+             * Price
+             * @default {}
+             */
+            price: {
+                [key: string]: string | null;
+            };
+            /**
+             * Memory
+             * @default {}
+             */
+            memory: {
+                [key: string]: number | null;
+            };
+            /**
+             * Earlier
+             * @default {}
+             */
+            earlier: {
+                [key: string]: number | null;
+            };
+            /**
+             * Budgets
+             * @default [
+             *       null
+             *     ]
+             */
+            budgets: (string | null)[];
+            /**
+             * Quarters
+             * @default 8
+             */
+            quarters: number;
+        };
+        /** QuarterOut */
+        QuarterOut: {
+            /** Name */
+            name: string;
+            /** Begins */
+            begins: string;
+            /** Devices */
+            devices: number;
+            /** Cost */
+            cost: string;
+            /** Budget */
+            budget: string | null;
+            /** Waiting */
+            waiting: number;
+        };
+        /** SideBySide */
+        SideBySide: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Planned */
+            planned: number;
+            /** Devices */
+            devices: number;
+            /** Cost */
+            cost: string;
+            /** Currency */
+            currency: string;
+            /** Quarters */
+            quarters: components["schemas"]["QuarterOut"][];
+        };
+        /** PlannedKind */
+        PlannedKind: {
+            /** Kind */
+            kind: string;
+            /** Devices */
+            devices: number;
+            /** Planned */
+            planned: number;
+            /** Life */
+            life: number | null;
+            /** Price */
+            price: string | null;
+            /** Memory */
+            memory: number | null;
+        };
+        /** PlannedOut */
+        PlannedOut: {
+            /** Day */
+            day: string;
+            /** Currency */
+            currency: string;
+            /** Devices */
+            devices: number;
+            /** Planned */
+            planned: number;
+            /** Cost */
+            cost: string;
+            /** Moved */
+            moved: number;
+            /** Unpriced */
+            unpriced: number;
+            /** Undated */
+            undated: number;
+            /** Quarters */
+            quarters: components["schemas"]["QuarterOut"][];
+            /** Kinds */
+            kinds: components["schemas"]["PlannedKind"][];
+            /** Rows */
+            rows: components["schemas"]["PlannedRow"][];
+            /** Factors */
+            factors: {
+                [key: string]: string;
+            };
+        };
+        /** PlannedRow */
+        PlannedRow: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string | null;
+            /** Number */
+            number: string | null;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Department */
+            department: string | null;
+            /** Due */
+            due: string;
+            /** Quarter */
+            quarter: string;
+            /** Price */
+            price: string;
+            /** Why */
+            why: string;
+            /** Moved */
+            moved: boolean;
+        };
+        /** LedgerOut */
+        LedgerOut: {
+            /** Currency */
+            currency: string;
+            /** Year Begins */
+            year_begins: number;
+            /** Idle After */
+            idle_after: number;
+            /** Version */
+            version: number;
+        };
+        /** LedgerIn */
+        LedgerIn: {
+            /** Currency */
+            currency: string;
+            /** Year Begins */
+            year_begins: number;
+            /** Idle After */
+            idle_after: number;
+            /** Version */
+            version: number;
+        };
+        /** RateOut */
+        RateOut: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Currency */
+            currency: string;
+            /** Rate */
+            rate: string;
+        };
+        /** RatesTaken */
+        RatesTaken: {
+            /** Taken */
+            taken: number;
+        };
+        /** RatesIn */
+        RatesIn: {
+            /** Text */
+            text: string;
         };
     };
     responses: never;
@@ -9160,6 +10630,66 @@ export interface operations {
             header?: never;
             path: {
                 asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Text
+                     * @default
+                     */
+                    text?: string;
+                    /** File */
+                    file?: string | null;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_papers_papers_of: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                kind: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_estate_api_papers_add_to: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                number: number;
             };
             cookie?: never;
         };
@@ -12184,6 +13714,165 @@ export interface operations {
             };
         };
     };
+    tarn_apps_licences_api_position_trend: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrendPoint"][];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_remedy: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                free?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemedyOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_all_idle: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdleOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_all_warnings: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WarningOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_all_purchases: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchaseLine"][];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_next_year: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextYearOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_if_hired: {
+        parameters: {
+            query: {
+                department: string;
+                number: number;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HiredOut"];
+                };
+            };
+        };
+    };
     tarn_apps_licences_api_all_licences: {
         parameters: {
             query?: {
@@ -12785,6 +14474,70 @@ export interface operations {
             };
         };
     };
+    tarn_apps_lifecycle_api_support_ends: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupportEndOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_take_in_support_ends: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupportEndsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupportEndsTaken"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_drop_support_end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     tarn_apps_lifecycle_api_new_feed: {
         parameters: {
             query?: never;
@@ -12939,6 +14692,28 @@ export interface operations {
             };
         };
     };
+    tarn_apps_lifecycle_api_steps_in_stock: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockOut"];
+                };
+            };
+        };
+    };
     tarn_apps_lifecycle_api_steps_steps_of: {
         parameters: {
             query?: {
@@ -12959,6 +14734,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AssetSteps"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_steps_cover_of: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoverOut"];
                 };
             };
         };
@@ -13063,6 +14862,484 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ToAcknowledge"];
+                };
+            };
+        };
+    };
+    tarn_apps_valuation_api_money: {
+        parameters: {
+            query?: {
+                filter?: string;
+                by?: string;
+                as_of?: string | null;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoneyOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_valuation_api_asset_money: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssetMoneyOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_valuation_api_set_terms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TermsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValuationVersion"];
+                };
+            };
+        };
+    };
+    tarn_apps_valuation_api_drop_terms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_valuation_api_all_rules: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_valuation_api_make_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValuationVersion"];
+                };
+            };
+        };
+    };
+    tarn_apps_valuation_api_change_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValuationVersion"];
+                };
+            };
+        };
+    };
+    tarn_apps_valuation_api_drop_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_valuation_api_move_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_valuation_api_energy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnergyOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_valuation_api_set_energy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnergyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValuationVersion"];
+                };
+            };
+        };
+    };
+    tarn_apps_valuation_api_scenarios: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScenarioOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_valuation_api_keep_scenario: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScenarioIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScenarioOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_valuation_api_beside: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SideBySide"][];
+                };
+            };
+        };
+    };
+    tarn_apps_valuation_api_change_scenario: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScenarioIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScenarioOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_valuation_api_drop_scenario: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_valuation_api_preview: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_money_api_ledger: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_money_api_set_ledger: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LedgerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_money_api_rates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RateOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_money_api_take_in_rates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RatesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RatesTaken"];
                 };
             };
         };

@@ -24,6 +24,8 @@ interface TextProps {
   placeholder?: string;
   rows?: number;
   autoFocus?: boolean;
+  /** What is offered while typing. */
+  list?: string[];
 }
 
 /** One line of text, or several where `rows` is given. */
@@ -45,13 +47,23 @@ export function TextField(props: TextProps) {
             {...shared}
           />
         ) : (
-          <input
-            id={id}
-            type={props.type ?? "text"}
-            autoComplete={props.type === "password" ? "new-password" : "off"}
-            className={`input w-full ${props.mono ? "mono" : ""}`}
-            {...shared}
-          />
+          <>
+            <input
+              id={id}
+              type={props.type ?? "text"}
+              autoComplete={props.type === "password" ? "new-password" : "off"}
+              className={`input w-full ${props.mono ? "mono" : ""}`}
+              list={props.list ? `${id}-offered` : undefined}
+              {...shared}
+            />
+            {props.list && (
+              <datalist id={`${id}-offered`}>
+                {props.list.map((one) => (
+                  <option key={one} value={one} />
+                ))}
+              </datalist>
+            )}
+          </>
         )
       }
     </Labelled>

@@ -1,7 +1,14 @@
 import type { Row } from "../api/types";
 import { capital } from "./format";
 
-const TONES: Record<string, string> = { "in use": "", retired: "bad", "in repair": "warn" };
+const TONES: Record<string, string> = {
+  retired: "bad",
+  disposed: "bad",
+  "lost or stolen": "bad",
+  missing: "warn",
+  "in repair": "warn",
+  "on loan": "note",
+};
 
 /** The small identity block of an asset. */
 export function Plate({ row, aside }: { row: Row; aside?: boolean }) {

@@ -8,7 +8,18 @@ import { undoToast } from "../../parts/undo";
 import { OwnInputs } from "../kinds/OwnInputs";
 import { fieldsOf, kindWords, shown, useOwn } from "../kinds/own";
 
-export const STATES = ["in use", "in stock", "in repair", "retired"];
+export const STATES = [
+  "planned",
+  "ordered",
+  "in stock",
+  "in use",
+  "on loan",
+  "in repair",
+  "missing",
+  "lost or stolen",
+  "retired",
+  "disposed",
+];
 const TEXTS = [
   ["person", "Holder"],
   ["department", "Department"],

@@ -1,14 +1,21 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
-import { ApiProblem, client, ok, postForm } from "../../api/client";
+import { ApiProblem, client, getJson, ok, postForm, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
 import { bytes, moment } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Section } from "./Sections";
 
+type Paper = Schemas["PaperOut"];
+
 /** Notes and files that people keep with an asset. */
 export function PapersSection({ asset }: { asset: number }) {
+  return <Papers path={`/api/assets/${asset}/papers`} />;
+}
+
+/** Notes and files that people keep with something; `path` is the call that lists them, and takes more. */
+export function Papers({ path }: { path: string }) {
   const { at } = useDial();
   const may = useMay("keep") && !at;
   const queries = useQueryClient();
@@ -16,11 +23,10 @@ export function PapersSection({ asset }: { asset: number }) {
   const [file, setFile] = useState<File | null>(null);
   const [fault, setFault] = useState("");
   const kept = useQuery({
-    queryKey: ["papers", asset, at],
-    queryFn: () =>
-      ok(client.GET("/api/assets/{asset}/papers", { params: { path: { asset }, query: { as_of: at } } })),
+    queryKey: ["papers", path, at],
+    queryFn: () => getJson<Paper[]>(path, { as_of: at }),
   });
-  const again = () => queries.invalidateQueries({ queryKey: ["papers", asset] });
+  const again = () => queries.invalidateQueries({ queryKey: ["papers", path] });
   const say = (error: unknown) =>
     setFault(error instanceof ApiProblem ? error.problem.detail : "It could not be kept.");
   const keep = async (event: React.FormEvent<HTMLFormElement>) => {
@@ -31,7 +37,7 @@ export function PapersSection({ asset }: { asset: number }) {
     if (file) body.set("file", file);
     setFault("");
     try {
-      await postForm(`/api/assets/${asset}/papers`, body);
+      await postForm(path, body);
       setText("");
       setFile(null);
       form.reset();

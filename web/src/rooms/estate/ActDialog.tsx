@@ -5,18 +5,16 @@ import { Dialog, Labelled } from "../../parts/Dialog";
 import { count, plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 import { undoToast } from "../../parts/undo";
-import { STATES } from "../dossier/EditDialog";
 import { useOwn } from "../kinds/own";
 
 const FIELDS = [
   ["kind", "Kind"],
-  ["state", "State"],
   ["person", "Holder"],
   ["department", "Department"],
   ["place", "Place"],
   ["note", "Note"],
 ] as const;
-const BANDS = ["kind", "state", "department", "place"];
+const BANDS = ["kind", "department", "place"];
 
 const split = (text: string) =>
   text
@@ -95,7 +93,7 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
         <p className="dim mb-3 text-[13px]">
           What you fill in is said of all that answer{" "}
           {filter ? <span className="mono">{filter}</span> : "the whole register"}; what you leave empty
-          stays. Your word outranks what is read.
+          stays. Your word outranks what is read. States are changed by taking a step.
         </p>
         <div className="grid grid-cols-2 gap-x-3">
           {FIELDS.map(([key, label]) => (
@@ -112,7 +110,7 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
               }
             >
               {(id) =>
-                key === "kind" || key === "state" ? (
+                key === "kind" ? (
                   <select
                     id={id}
                     className="select w-full"
@@ -120,7 +118,7 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
                     onChange={(e) => set(key, e.target.value)}
                   >
                     <option value="">leave as it is</option>
-                    {(key === "kind" ? kinds : STATES).map((v) => (
+                    {kinds.map((v) => (
                       <option key={v}>{v}</option>
                     ))}
                   </select>

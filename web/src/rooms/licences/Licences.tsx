@@ -1,7 +1,8 @@
-import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { useDial } from "../../parts/dial";
 import { useMay } from "../../parts/me";
+import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
 import { NeedForm } from "./Adding";
 import { Keys } from "./Keys";
@@ -22,7 +23,6 @@ export function Licences() {
   const { at } = useDial();
   const mayPlan = useMay("plan");
   const may = mayPlan && !at;
-  const navigate = useNavigate();
   const decides = useMay("decide") && !at;
   const [saying, setSaying] = useState(false);
   const [entering, setEntering] = useState(false);
@@ -45,26 +45,7 @@ export function Licences() {
           </button>
         )}
       </div>
-      <nav aria-label="Views of licences" className="flex flex-wrap gap-1 border-b border-base-300 px-4">
-        {VIEWS.map(([key, label]) => (
-          <button
-            key={label}
-            type="button"
-            aria-pressed={tab === key}
-            onClick={() =>
-              void navigate({
-                to: "/licences",
-                search: ((before: Search) => ({ ...before, tab: key, q: undefined })) as never,
-              })
-            }
-            className={`-mb-px rounded-t-[8px] px-3 py-1.5 text-[13px] font-semibold ${
-              tab === key ? "border border-b-0 border-base-300 bg-base-100 text-primary" : "dim"
-            }`}
-          >
-            {label}
-          </button>
-        ))}
-      </nav>
+      <Views room="licences" to="/licences" views={VIEWS} className="px-4" forgets />
       {tab === undefined && <Positions at={at} />}
       {tab === "owned" && <Owned at={at} />}
       {tab === "keys" && <Keys at={at} />}

@@ -1,7 +1,8 @@
-import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { useDial } from "../../parts/dial";
 import { useMay } from "../../parts/me";
+import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
 import { ContractForm } from "./ContractForm";
 import { Contracts } from "./Contracts";
@@ -22,7 +23,6 @@ export function Lifecycle() {
   const { tab } = useSearch({ strict: false }) as Search;
   const { at } = useDial();
   const may = useMay("plan") && !at;
-  const navigate = useNavigate();
   const [doing, setDoing] = useState<"" | "contract" | "feed">("");
   const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
   return (
@@ -39,26 +39,7 @@ export function Lifecycle() {
           </button>
         )}
       </div>
-      <nav aria-label="Views of lifecycle" className="mb-3 flex flex-wrap gap-1 border-b border-base-300">
-        {VIEWS.map(([key, label]) => (
-          <button
-            key={label}
-            type="button"
-            aria-pressed={tab === key}
-            onClick={() =>
-              void navigate({
-                to: "/lifecycle",
-                search: ((before: Search) => ({ ...before, tab: key })) as never,
-              })
-            }
-            className={`-mb-px rounded-t-[8px] px-3 py-1.5 text-[13px] font-semibold ${
-              tab === key ? "border border-b-0 border-base-300 bg-base-100 text-primary" : "dim"
-            }`}
-          >
-            {label}
-          </button>
-        ))}
-      </nav>
+      <Views room="lifecycle" to="/lifecycle" views={VIEWS} className="mb-3" />
       {tab === undefined && <River at={at} />}
       {tab === "contracts" && <Contracts at={at} />}
       {tab === "orders" && <Orders at={at} />}

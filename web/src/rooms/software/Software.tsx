@@ -1,5 +1,6 @@
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useDial } from "../../parts/dial";
+import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
 import { AskLine } from "../estate/AskLine";
 import { Baselines } from "./Baselines";
@@ -34,21 +35,7 @@ export function Software() {
         <h1>Software</h1>
         <span className="dim text-[13.5px]">{view?.[2]}</span>
       </div>
-      <nav aria-label="Views of software" className="flex flex-wrap gap-1 border-b border-base-300">
-        {VIEWS.map(([key, label]) => (
-          <button
-            key={label}
-            type="button"
-            aria-pressed={tab === key}
-            onClick={() => go({ tab: key })}
-            className={`-mb-px rounded-t-[8px] px-3 py-1.5 text-[13px] font-semibold ${
-              tab === key ? "border border-b-0 border-base-300 bg-base-100 text-primary" : "dim"
-            }`}
-          >
-            {label}
-          </button>
-        ))}
-      </nav>
+      <Views room="software" to="/software" views={VIEWS} />
       {asks && (
         <div className="pt-2.5">
           <AskLine value={q} error={null} submit={(filter) => go({ q: filter || undefined })} />

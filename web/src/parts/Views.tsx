@@ -1,0 +1,44 @@
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import type { Search } from "../search";
+
+/** The views of a room, as a row over what they show; which one is open stands in the address bar. */
+export function Views<T extends readonly (readonly [string | undefined, string, ...unknown[]])[]>(props: {
+  room: string;
+  to: string;
+  views: T;
+  className?: string;
+  /** What was asked in one view means nothing in the next. */
+  forgets?: boolean;
+}) {
+  const { tab } = useSearch({ strict: false }) as Search;
+  const navigate = useNavigate();
+  return (
+    <nav
+      aria-label={`Views of ${props.room}`}
+      className={`flex flex-wrap gap-1 border-b border-base-300 ${props.className ?? ""}`}
+    >
+      {props.views.map(([key, label]) => (
+        <button
+          key={label}
+          type="button"
+          aria-pressed={tab === key}
+          onClick={() =>
+            void navigate({
+              to: props.to,
+              search: ((before: Search) => ({
+                ...before,
+                tab: key,
+                q: props.forgets ? undefined : before.q,
+              })) as never,
+            })
+          }
+          className={`-mb-px rounded-t-[8px] px-3 py-1.5 text-[13px] font-semibold ${
+            tab === key ? "border border-b-0 border-base-300 bg-base-100 text-primary" : "dim"
+          }`}
+        >
+          {label}
+        </button>
+      ))}
+    </nav>
+  );
+}

@@ -1,0 +1,91 @@
+import { useQuery } from "@tanstack/react-query";
+import { useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok } from "../../api/client";
+import { TextField, useFaults } from "../../parts/Form";
+import { capital, day } from "../../parts/format";
+import { Problem, Waiting } from "../../parts/Problem";
+
+/** What somebody received, and their word that they did; needs no sign-in but the link. */
+export function Acknowledge() {
+  const { token } = useParams({ strict: false }) as { token: string };
+  const [name, setName] = useState("");
+  const { setError, wrong, rest } = useFaults();
+  const asked = useQuery({
+    queryKey: ["acknowledge", token],
+    queryFn: () => ok(client.GET("/api/acknowledgements/{key}", { params: { path: { key: token } } })),
+    retry: false,
+  });
+  const say = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    try {
+      await ok(
+        client.POST("/api/acknowledgements/{key}", { params: { path: { key: token } }, body: { name } }),
+      );
+      await asked.refetch();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const told = asked.data;
+  return (
+    <main className="mx-auto grid min-h-dvh w-full max-w-md content-center px-5 py-8">
+      <p className="pb-3 text-[17px] font-bold tracking-wide text-primary">tarn</p>
+      {asked.error ? <Problem error={asked.error} /> : null}
+      {asked.isPending ? <Waiting what="Opening …" /> : null}
+      {told && (
+        <div className="sheet px-5 py-4">
+          <h1>{told.done ? "Acknowledged" : "Have you received this?"}</h1>
+          <dl className="facts py-3">
+            <dt>What</dt>
+            <dd>
+              {capital(told.kind || "device")} {told.model}
+            </dd>
+            <dd />
+            <dt>Called</dt>
+            <dd className="mono">{told.name || told.number}</dd>
+            <dd />
+            {told.serial && (
+              <>
+                <dt>Serial number</dt>
+                <dd className="mono">{told.serial}</dd>
+                <dd />
+              </>
+            )}
+            <dt>For</dt>
+            <dd>{told.receiver}</dd>
+            <dd />
+            <dt>Given by</dt>
+            <dd>
+              {told.given_by}, {day(told.given_on)}
+            </dd>
+            <dd />
+            {told.due && (
+              <>
+                <dt>Back by</dt>
+                <dd>{day(told.due)}</dd>
+                <dd />
+              </>
+            )}
+          </dl>
+          {told.done ? (
+            <p className="text-[13.5px]">
+              {told.acknowledged_by
+                ? `${told.acknowledged_by} has acknowledged this. You can close this page.`
+                : "This was given back. Nothing is left to do."}
+            </p>
+          ) : (
+            <form onSubmit={say}>
+              <TextField label="Your name" value={name} set={setName} wrong={wrong("name")} required />
+              {rest}
+              <button type="submit" className="btn btn-primary w-full">
+                I have received it
+              </button>
+            </form>
+          )}
+        </div>
+      )}
+    </main>
+  );
+}

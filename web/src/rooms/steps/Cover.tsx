@@ -1,0 +1,76 @@
+import { useQuery } from "@tanstack/react-query";
+import { client, ok } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { day } from "../../parts/format";
+import { Problem } from "../../parts/Problem";
+import { Section } from "../dossier/Sections";
+
+export function useCover(asset: number) {
+  const { at } = useDial();
+  return useQuery({
+    queryKey: ["cover", asset, at],
+    queryFn: () =>
+      ok(
+        client.GET("/api/lifecycle/assets/{asset}/cover", {
+          params: { path: { asset }, query: { as_of: at } },
+        }),
+      ),
+  });
+}
+
+/** In one sentence whether it is in cover, put before whoever sends it to repair. */
+export function CoverWords({ asset }: { asset: number }) {
+  const asked = useCover(asset);
+  if (asked.error) return <Problem error={asked.error} />;
+  if (!asked.data) return null;
+  const c = asked.data;
+  return (
+    <p
+      role="status"
+      className={`tag ${c.in_cover ? "ok" : "warn"} mb-3 !block !whitespace-normal !px-3 !py-2 !text-[13px] !leading-snug`}
+    >
+      {c.says}
+      {c.conflict && <span className="block font-normal">{c.conflict}.</span>}
+    </p>
+  );
+}
+
+/** Everything that covers an asset, and who says so. */
+export function CoverSection({ asset }: { asset: number }) {
+  const c = useCover(asset).data;
+  if (!c?.covers.length) return null;
+  return (
+    <Section id="cover" title="Cover" flush>
+      <div className="px-3.5">
+        <CoverWords asset={asset} />
+      </div>
+      <table className="grid-table">
+        <thead>
+          <tr>
+            <th>Cover</th>
+            <th>Until</th>
+            <th>Who says so</th>
+          </tr>
+        </thead>
+        <tbody>
+          {c.covers.map((one) => (
+            <tr key={`${one.name}${one.who}${one.ends}`} className={one.holds ? undefined : "opacity-60"}>
+              <td>
+                {one.name}
+                {one.level && <span className="faint block text-[12px]">{one.level}</span>}
+              </td>
+              <td className="whitespace-nowrap">
+                {one.ends ? day(one.ends) : "no end"}
+                {!one.holds && <span className="tag ml-2">{one.begins && one.begins > (one.ends ?? "") ? "to come" : "not in force"}</span>}
+              </td>
+              <td className="dim">
+                {one.who}
+                {one.claim && <span className="faint block text-[12px]">{one.claim}</span>}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Section>
+  );
+}

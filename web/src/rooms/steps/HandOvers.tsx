@@ -1,0 +1,165 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { toast } from "sonner";
+import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { count, day, plural, shortDay } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Copied, Heads } from "../../parts/Sheet";
+import { StepDialog } from "./StepDialog";
+
+type Row = Schemas["HandOverOut"];
+
+const WHICH: [string, string, (r: Row) => boolean][] = [
+  ["all", "All", () => true],
+  ["overdue", "Overdue", (r) => r.overdue > 0],
+  ["left", "Holder has left", (r) => r.left],
+  ["open", "Not acknowledged", (r) => !r.acknowledged_at],
+  ["lent", "Lent", (r) => r.lent],
+];
+
+/** What is in somebody's hands: overdue first, then what leavers hold; taken back here, alone or several at once. */
+export function HandOvers({ at }: { at: string | undefined }) {
+  const may = useMay("decide") && !at;
+  const [which, setWhich] = useState("all");
+  const [link, setLink] = useState("");
+  const [back, setBack] = useState<Row[]>([]);
+  const asked = useQuery({
+    queryKey: ["lifecycle", "hand-overs", at],
+    queryFn: () => ok(client.GET("/api/lifecycle/hand-overs", { params: { query: { as_of: at } } })),
+  });
+  if (asked.error) return <Problem error={asked.error} />;
+  if (!asked.data) return <Waiting what="Reading hand-overs …" />;
+  if (!asked.data.length)
+    return (
+      <Empty title="Nothing is handed over.">
+        Take the step “hand over” or “lend” with an asset, from its dossier or from a selection in Estate.
+        Whoever receives it acknowledges it through a link.
+      </Empty>
+    );
+  const test = WHICH.find(([key]) => key === which)?.[2] ?? (() => true);
+  const rows = asked.data.filter(test);
+  const ask = async (row: Row) => {
+    try {
+      const made = await ok(
+        client.POST("/api/lifecycle/hand-overs/{number}/acknowledgement", {
+          params: { path: { number: row.id } },
+        }),
+      );
+      setLink(`${window.location.origin}${made.path}`);
+    } catch (error) {
+      toast.error(error instanceof ApiProblem ? error.problem.detail : "No link could be made.");
+    }
+  };
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-1.5 pb-2.5">
+        {WHICH.map(([key, label, holds]) => (
+          <button
+            key={key}
+            type="button"
+            aria-pressed={which === key}
+            className={`btn btn-sm ${which === key ? "btn-primary" : ""}`}
+            onClick={() => setWhich(key)}
+          >
+            {label} <span className="tabular-nums">{count(asked.data.filter(holds).length)}</span>
+          </button>
+        ))}
+      </div>
+      <div className="sheet overflow-x-auto">
+        <table className="grid-table">
+          <Heads names={["Device", "In the hands of", "Given", "Due back", "Acknowledged", ""]} />
+          <tbody>
+            {rows.map((r) => (
+              <tr key={r.id}>
+                <td>
+                  <Link
+                    to="/assets/$asset"
+                    params={{ asset: String(r.asset) }}
+                    search={{ at }}
+                    className="link-quiet mono font-semibold"
+                  >
+                    {r.name ?? r.number}
+                  </Link>{" "}
+                  <span className="dim">{[r.kind, r.model].filter(Boolean).join(" · ")}</span>
+                </td>
+                <td>
+                  {r.person ? (
+                    <Link
+                      to="/people/$person"
+                      params={{ person: r.person }}
+                      search={{ at }}
+                      className="link-quiet font-semibold"
+                    >
+                      {r.person}
+                    </Link>
+                  ) : (
+                    r.receiver
+                  )}
+                  {r.left && <span className="tag warn ml-2">has left</span>}
+                </td>
+                <td className="dim whitespace-nowrap">
+                  {shortDay(r.given_at)}, {r.given_by}
+                </td>
+                <td className="whitespace-nowrap">
+                  {r.due ? day(r.due) : r.lent ? "" : <span className="faint">for good</span>}
+                  {r.overdue > 0 && <span className="tag bad ml-2">{plural(r.overdue, "day")} overdue</span>}
+                </td>
+                <td>
+                  {r.acknowledged_at ? (
+                    <span className="dim">
+                      {r.acknowledged_by}, {shortDay(r.acknowledged_at)}
+                    </span>
+                  ) : may ? (
+                    <button
+                      type="button"
+                      className="link-quiet font-semibold"
+                      aria-label={`Link for ${r.name ?? r.number}`}
+                      onClick={() => void ask(r)}
+                    >
+                      Make a link
+                    </button>
+                  ) : (
+                    <span className="faint">not yet</span>
+                  )}
+                </td>
+                <td className="num">
+                  {may && (
+                    <button
+                      type="button"
+                      className="btn btn-sm"
+                      aria-label={`Take back ${r.name ?? r.number}`}
+                      onClick={() => setBack([r])}
+                    >
+                      Take back
+                    </button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {!rows.length && <p className="dim p-3 text-[13px]">None.</p>}
+      </div>
+      {link && (
+        <Dialog title="To be acknowledged" close={() => setLink("")}>
+          <p className="dim pb-2 text-[13px]">
+            Give this link to whoever received it; the one before no longer opens anything.
+          </p>
+          <Copied label="Link" text={link} />
+        </Dialog>
+      )}
+      {back.length > 0 && (
+        <StepDialog
+          assets={back.map((r) => r.asset)}
+          total={back.length}
+          named={back.length === 1 ? (back[0]?.name ?? back[0]?.number ?? "it") : plural(back.length, "device")}
+          first="take back"
+          close={() => setBack([])}
+        />
+      )}
+    </>
+  );
+}

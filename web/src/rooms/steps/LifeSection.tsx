@@ -1,0 +1,121 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, ok, postForm, type Schemas } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { amount, day, moment } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { useDone } from "../../parts/Sheet";
+import { Section } from "../dossier/Sections";
+
+type Taken = Schemas["StepTakenOut"];
+
+/** Where an asset stands in its life: in whose hands it is, and the steps it took, each with its papers. */
+export function LifeSection({ asset }: { asset: number }) {
+  const { at } = useDial();
+  const asked = useQuery({
+    queryKey: ["steps", asset, at],
+    queryFn: () =>
+      ok(
+        client.GET("/api/lifecycle/assets/{asset}/steps", {
+          params: { path: { asset }, query: { as_of: at } },
+        }),
+      ),
+  });
+  const told = asked.data;
+  if (!told || (!told.taken.length && !told.hand_over)) return null;
+  const h = told.hand_over;
+  return (
+    <Section id="life" title="Life" flush>
+      {h && (
+        <p className="px-3.5 pb-2 text-[13px]">
+          In the hands of <b className="font-semibold">{h.receiver}</b> since {day(h.given_at)}
+          {h.due && (
+            <>
+              , due back {day(h.due)}{" "}
+              {h.overdue > 0 && <span className="tag bad">{h.overdue} days overdue</span>}
+            </>
+          )}
+          .{" "}
+          {h.acknowledged_at ? (
+            <span className="dim">
+              Acknowledged by {h.acknowledged_by}, {moment(h.acknowledged_at)}.
+            </span>
+          ) : (
+            <span className="tag warn">not acknowledged yet</span>
+          )}
+          {h.left && <span className="tag warn ml-1">has left</span>}
+        </p>
+      )}
+      <ol className="text-[13px]">
+        {told.taken.map((t) => (
+          <TakenStep key={t.anchor} t={t} />
+        ))}
+      </ol>
+    </Section>
+  );
+}
+
+function TakenStep({ t }: { t: Taken }) {
+  const { at } = useDial();
+  const may = useMay("keep") && !at;
+  const done = useDone("steps");
+  const [adding, setAdding] = useState(false);
+  const keep = async (file: File | undefined) => {
+    if (!file) return;
+    const body = new FormData();
+    body.set("file", file);
+    await done(() => postForm(`/api/lifecycle/steps-taken/${t.anchor}/papers`, body), `${file.name} is kept.`);
+    setAdding(false);
+  };
+  const more = [
+    t.receiver && `to ${t.receiver}`,
+    t.due && `until ${day(t.due)}`,
+    t.method && `by ${t.method}`,
+    t.erasure && `erasure: ${t.erasure}`,
+    t.proceeds && `for ${amount(t.proceeds)} ${t.currency}`,
+    t.costs && `at a cost of ${amount(t.costs)} ${t.currency}`,
+    t.returned_at && `returned ${moment(t.returned_at)}${t.condition ? `, ${t.condition}` : ""}`,
+  ].filter(Boolean);
+  return (
+    <li className="border-t border-[var(--line-2)] px-3.5 py-1.5">
+      <span className="font-semibold">{t.step}</span>{" "}
+      <span className="dim">
+        {t.begins ? `${t.begins} → ` : ""}
+        {t.to}
+      </span>
+      <span className="faint float-right text-[12px]">
+        {t.who}, {moment(t.at)}
+      </span>
+      {more.length > 0 && <span className="block">{more.join("; ")}</span>}
+      {t.why && <span className="dim block">{t.why}</span>}
+      {t.papers.map((p) => (
+        <span key={p.id} className="block">
+          {p.file_name ? (
+            <a className="link-quiet font-semibold" href={`/api/papers/${p.id}/file`} download>
+              {p.file_name}
+            </a>
+          ) : (
+            p.text
+          )}
+        </span>
+      ))}
+      {may &&
+        (adding ? (
+          <input
+            type="file"
+            aria-label={`File for ${t.step}`}
+            className="file-input file-input-xs mt-1 w-full"
+            onChange={(e) => void keep(e.target.files?.[0])}
+          />
+        ) : (
+          <button
+            type="button"
+            className="link-quiet text-[12px] font-semibold"
+            onClick={() => setAdding(true)}
+          >
+            Add a paper
+          </button>
+        ))}
+    </li>
+  );
+}

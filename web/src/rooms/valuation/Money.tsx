@@ -1,0 +1,144 @@
+import { useQuery } from "@tanstack/react-query";
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { amount, capital, count } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Heads, Sheet, useDone } from "../../parts/Sheet";
+import type { Search } from "../../search";
+import { AskLine } from "../estate/AskLine";
+import { EnergyForm, LedgerForm, RatesForm, SupportForm } from "./MoneyForms";
+import { MoneyLens } from "./MoneyLens";
+import { RuleForm } from "./RuleForm";
+
+type Rule = Schemas["RuleOut"];
+
+/** The money of the estate: by what one asks, the rules of depreciation behind it, and what it is reckoned with. */
+export function Money({ at }: { at: string | undefined }) {
+  const { q = "" } = useSearch({ strict: false }) as Search;
+  const navigate = useNavigate();
+  const may = useMay("plan") && !at;
+  const [form, setForm] = useState<"" | "ledger" | "rates" | "energy" | "support">("");
+  const ask = (filter: string) =>
+    void navigate({
+      to: "/lifecycle",
+      search: ((before: Search) => ({ ...before, q: filter || undefined })) as never,
+    });
+  return (
+    <>
+      <AskLine value={q} error={null} submit={ask} />
+      <MoneyLens filter={q} at={at} />
+      <Rules at={at} may={may} />
+      {may && (
+        <p className="flex flex-wrap gap-2 pt-3">
+          <button type="button" className="btn btn-sm" onClick={() => setForm("ledger")}>
+            Currency and year
+          </button>
+          <button type="button" className="btn btn-sm" onClick={() => setForm("rates")}>
+            Rates of exchange
+          </button>
+          <button type="button" className="btn btn-sm" onClick={() => setForm("energy")}>
+            Energy
+          </button>
+          <button type="button" className="btn btn-sm" onClick={() => setForm("support")}>
+            Ends of support
+          </button>
+        </p>
+      )}
+      {form === "ledger" && <LedgerForm close={() => setForm("")} />}
+      {form === "rates" && <RatesForm close={() => setForm("")} />}
+      {form === "energy" && <EnergyForm close={() => setForm("")} />}
+      {form === "support" && <SupportForm close={() => setForm("")} />}
+    </>
+  );
+}
+
+function Rules({ at, may }: { at: string | undefined; may: boolean }) {
+  const done = useDone("valuation");
+  const [changing, setChanging] = useState<Rule | "new" | null>(null);
+  const asked = useQuery({
+    queryKey: ["valuation", "rules", at],
+    queryFn: () => ok(client.GET("/api/valuation/rules", { params: { query: { as_of: at } } })),
+  });
+  const told = asked.data;
+  if (!told) return null;
+  return (
+    <Sheet
+      id="rules"
+      title="How it is written down"
+      hint="the first rule an asset answers holds for it"
+      actions={
+        may ? (
+          <button type="button" className="btn btn-sm" onClick={() => setChanging("new")}>
+            New rule
+          </button>
+        ) : undefined
+      }
+    >
+      {told.rules.length > 0 ? (
+        <table className="grid-table">
+          <Heads
+            names={["Rule", "For", "Life", "Method", "Devices", "Cost", "Book value", ""]}
+            numbers={["Devices", "Cost", "Book value"]}
+          />
+          <tbody>
+            {told.rules.map((r, n) => (
+              <tr key={r.id}>
+                <td className="font-semibold">{r.name}</td>
+                <td className="mono text-[12.5px]">{r.filter || "every asset"}</td>
+                <td className="whitespace-nowrap">
+                  {r.months} months{r.residual !== "0" && `, ${r.residual} % left`}
+                  {r.changes.length > 0 && <span className="tag note ml-2">changed in mid-course</span>}
+                </td>
+                <td className="dim">
+                  {capital(r.method)}, {r.convention}
+                </td>
+                <td className="num mono">{count(r.devices)}</td>
+                <td className="num mono">{amount(r.cost)}</td>
+                <td className="num mono">{amount(r.book)}</td>
+                <td className="num whitespace-nowrap">
+                  {may && n > 0 && (
+                    <button
+                      type="button"
+                      className="btn btn-ghost btn-xs"
+                      aria-label={`Move ${r.name} up`}
+                      onClick={() =>
+                        void done(() =>
+                          ok(
+                            client.POST("/api/valuation/rules/{number}/up", {
+                              params: { path: { number: r.id } },
+                            }),
+                          ),
+                        )
+                      }
+                    >
+                      ↑
+                    </button>
+                  )}
+                  {may && (
+                    <button
+                      type="button"
+                      className="link-quiet font-semibold"
+                      aria-label={`Change ${r.name}`}
+                      onClick={() => setChanging(r)}
+                    >
+                      Change
+                    </button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : (
+        <p className="dim px-3.5 pb-3 text-[13px]">
+          No rule yet, so nothing has a book value. A rule says for which assets, over how many months, by
+          which method.
+        </p>
+      )}
+      {changing && (
+        <RuleForm held={changing === "new" ? null : changing} close={() => setChanging(null)} />
+      )}
+    </Sheet>
+  );
+}

@@ -1,0 +1,265 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, FormFoot, TextField } from "../../parts/Form";
+import { capital, day } from "../../parts/format";
+import { useSaving } from "../../parts/saving";
+import { Heads, useDone } from "../../parts/Sheet";
+
+const MONTHS = Array.from({ length: 12 }, (_, n) =>
+  new Date(2026, n, 1).toLocaleDateString("en-GB", { month: "long" }),
+);
+
+/** The company's currency, when its year begins, and after how many days without use an installation is idle. */
+export function LedgerForm({ close }: { close: () => void }) {
+  const asked = useQuery({ queryKey: ["money", "ledger"], queryFn: () => ok(client.GET("/api/money/ledger")) });
+  return asked.data ? <Ledger key={asked.data.version} held={asked.data} close={close} /> : null;
+}
+
+function Ledger({ held, close }: { held: Schemas["LedgerOut"]; close: () => void }) {
+  const [v, set] = useState({
+    currency: held.currency,
+    year_begins: String(held.year_begins),
+    idle_after: String(held.idle_after),
+  });
+  const { save, wrong, rest } = useSaving("money", close);
+  const submit = save(async () => {
+    await ok(
+      client.PUT("/api/money/ledger", {
+        body: {
+          currency: v.currency,
+          year_begins: Number(v.year_begins),
+          idle_after: Number(v.idle_after),
+          version: held.version,
+        },
+      }),
+    );
+    return "Saved.";
+  });
+  return (
+    <Dialog title="Currency and year" close={close}>
+      <form onSubmit={submit}>
+        <TextField
+          label="Currency of the company"
+          mono
+          value={v.currency}
+          set={(currency) => set({ ...v, currency })}
+          wrong={wrong("currency")}
+          hint="Three letters (ISO 4217)."
+        />
+        <Choice
+          label="Its fiscal year begins in"
+          value={v.year_begins}
+          set={(year_begins) => set({ ...v, year_begins })}
+          wrong={wrong("year_begins")}
+          options={MONTHS.map((m, n) => [String(n + 1), m] as const)}
+        />
+        <TextField
+          label="An installation is idle after days without use"
+          type="number"
+          value={v.idle_after}
+          set={(idle_after) => set({ ...v, idle_after })}
+          wrong={wrong("idle_after")}
+        />
+        {rest}
+        <FormFoot close={close} />
+      </form>
+    </Dialog>
+  );
+}
+
+/** A file's text, pasted or chosen. */
+function FileText(props: { label: string; value: string; set: (text: string) => void; wrong?: string; hint: string }) {
+  return (
+    <>
+      <TextField {...props} mono rows={6} />
+      <input
+        type="file"
+        aria-label="Or choose a file"
+        accept=".csv,text/csv,text/plain"
+        className="file-input file-input-sm mb-3 w-full"
+        onChange={async (e) => {
+          const file = e.target.files?.[0];
+          if (file) props.set(await file.text());
+        }}
+      />
+    </>
+  );
+}
+
+/** Rates of exchange by day, from a file. */
+export function RatesForm({ close }: { close: () => void }) {
+  const [text, setText] = useState("");
+  const { save, wrong, rest } = useSaving("money", close);
+  const asked = useQuery({ queryKey: ["money", "rates"], queryFn: () => ok(client.GET("/api/money/rates")) });
+  const submit = save(async () => {
+    const told = await ok(client.POST("/api/money/rates", { body: { text } }));
+    return `${told.taken} rates are taken in.`;
+  });
+  return (
+    <Dialog title="Rates of exchange" close={close}>
+      <div className="mb-3 max-h-[30vh] overflow-auto">
+        <table className="grid-table">
+          <Heads names={["From", "Currency", "One unit of ours buys"]} numbers={["One unit of ours buys"]} />
+          <tbody>
+            {(asked.data ?? []).slice(0, 200).map((r) => (
+              <tr key={`${r.day}${r.currency}`}>
+                <td>{day(r.day)}</td>
+                <td className="mono">{r.currency}</td>
+                <td className="num mono">{Number(r.rate)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <form onSubmit={submit}>
+        <FileText
+          label="More rates"
+          value={text}
+          set={setText}
+          wrong={wrong("file")}
+          hint="date,currency,rate: 2026-01-02,NOK,11.60. The same day and currency replaces."
+        />
+        {rest}
+        <FormFoot close={close} save="Take in" />
+      </form>
+    </Dialog>
+  );
+}
+
+/** What a kilowatt hour costs, and what devices of each kind take up. */
+export function EnergyForm({ close }: { close: () => void }) {
+  const asked = useQuery({
+    queryKey: ["valuation", "energy"],
+    queryFn: () => ok(client.GET("/api/valuation/energy")),
+  });
+  return asked.data ? <EnergyEditor key={asked.data.version} held={asked.data} close={close} /> : null;
+}
+
+function EnergyEditor({ held, close }: { held: Schemas["EnergyOut"]; close: () => void }) {
+  const [price, setPrice] = useState(String(held.price || ""));
+  const [rows, setRows] = useState(
+    Object.entries(held.kinds).map(([kind, [watts = 0, hours = 0]]) => [kind, String(watts), String(hours)]),
+  );
+  const { save, wrong, rest } = useSaving("valuation", close);
+  const submit = save(async () => {
+    const kinds = Object.fromEntries(
+      rows
+        .filter(([kind]) => kind)
+        .map(([kind = "", watts, hours]) => [kind, [Number(watts), Number(hours)] as [number, number]]),
+    );
+    await ok(client.PUT("/api/valuation/energy", { body: { price, kinds, version: held.version } }));
+    return "What energy costs is set.";
+  });
+  return (
+    <Dialog title="Energy" close={close}>
+      <form onSubmit={submit}>
+        <TextField
+          label="Price of a kilowatt hour"
+          value={price}
+          set={setPrice}
+          wrong={wrong("price")}
+          placeholder="0.31"
+        />
+        <table className="grid-table mb-2">
+          <Heads names={["Kind", "Watts", "Hours a day"]} />
+          <tbody>
+            {rows.map((row, n) => (
+              <tr key={`${n}`}>
+                {["Kind", "Watts", "Hours a day"].map((label, column) => (
+                  <td key={label}>
+                    <input
+                      aria-label={`${label}, line ${n + 1}`}
+                      className="input input-sm w-full"
+                      value={row[column] ?? ""}
+                      onChange={(e) =>
+                        setRows(
+                          rows.map((r, m) => (m === n ? r.map((x, c) => (c === column ? e.target.value : x)) : r)),
+                        )
+                      }
+                    />
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <button type="button" className="btn btn-sm mb-2" onClick={() => setRows([...rows, ["", "", "24"]])}>
+          Another kind
+        </button>
+        {wrong("kinds") && (
+          <p role="alert" className="mb-2 text-[12.5px] font-semibold text-error">
+            {wrong("kinds")}
+          </p>
+        )}
+        {rest}
+        <FormFoot close={close} />
+      </form>
+    </Dialog>
+  );
+}
+
+/** Until when makers support their systems, from a file. */
+export function SupportForm({ close }: { close: () => void }) {
+  const [text, setText] = useState("");
+  const done = useDone("lifecycle");
+  const { save, wrong, rest } = useSaving("lifecycle", close);
+  const asked = useQuery({
+    queryKey: ["lifecycle", "support-ends"],
+    queryFn: () => ok(client.GET("/api/lifecycle/support-ends")),
+  });
+  const submit = save(async () => {
+    const told = await ok(client.POST("/api/lifecycle/support-ends", { body: { text } }));
+    return `${told.taken} ends of support are taken in.`;
+  });
+  return (
+    <Dialog title="Ends of support" close={close}>
+      <div className="mb-3 max-h-[30vh] overflow-auto">
+        <table className="grid-table">
+          <Heads names={["System", "Release", "Supported until", ""]} />
+          <tbody>
+            {(asked.data ?? []).map((s) => (
+              <tr key={s.id}>
+                <td>{capital(s.name)}</td>
+                <td className="mono">{s.release || "every"}</td>
+                <td>{day(s.day)}</td>
+                <td className="num">
+                  <button
+                    type="button"
+                    className="link-quiet font-semibold"
+                    aria-label={`Drop ${s.name} ${s.release}`}
+                    onClick={() =>
+                      void done(
+                        () =>
+                          ok(
+                            client.DELETE("/api/lifecycle/support-ends/{number}", {
+                              params: { path: { number: s.id } },
+                            }),
+                          ),
+                        "Dropped.",
+                      )
+                    }
+                  >
+                    Drop
+                  </button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <form onSubmit={submit}>
+        <FileText
+          label="More ends"
+          value={text}
+          set={setText}
+          wrong={wrong("file")}
+          hint="name,release,day: Debian GNU/Linux,12,2028-06-30. A release stands for all that begin with it."
+        />
+        {rest}
+        <FormFoot close={close} save="Take in" />
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,132 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { amount, capital, day } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem } from "../../parts/Problem";
+import { Section } from "../dossier/Sections";
+import { TermsForm } from "./TermsForm";
+
+type Money = Schemas["AssetMoneyOut"];
+
+/** What one asset is worth and costs a month, with the terms and the schedule that say so. */
+export function MoneySection({ asset }: { asset: number }) {
+  const { at } = useDial();
+  const may = useMay("plan") && !at;
+  const [changing, setChanging] = useState(false);
+  const asked = useQuery({
+    queryKey: ["valuation", "asset", asset, at],
+    queryFn: () =>
+      ok(
+        client.GET("/api/valuation/assets/{asset}", { params: { path: { asset }, query: { as_of: at } } }),
+      ),
+  });
+  if (asked.error)
+    return (
+      <Section id="money" title="Money">
+        <Problem error={asked.error} />
+      </Section>
+    );
+  const m = asked.data;
+  if (!m || (!m.terms && !m.month.length && m.apart === "no price is known")) return null;
+  return (
+    <Section id="money" title="Money" flush>
+      <div className="px-3.5 pb-2 text-[13px]">
+        {m.book !== null && m.book !== undefined ? (
+          <p>
+            Worth <b className="font-semibold tabular-nums">{amount(m.book)}</b> {m.currency} on {day(m.day)}.{" "}
+            <b className="font-semibold tabular-nums">{amount(m.total)}</b> {m.currency} a month, all in.
+          </p>
+        ) : (
+          <p className="dim">No book value: {m.apart}.</p>
+        )}
+        {m.disposal && (
+          <p>
+            Parted with at a book value of {amount(m.disposal.book)}:{" "}
+            {m.disposal.gain.startsWith("-") ? "a loss of " : "a gain of "}
+            <b className="font-semibold">{amount(m.disposal.gain.replace("-", ""))}</b> {m.currency}.
+          </p>
+        )}
+      </div>
+      {m.month.length > 0 && (
+        <table className="grid-table">
+          <tbody>
+            {m.month.map((line) => (
+              <tr key={`${line.part}${line.what}`}>
+                <td>{capital(line.part)}</td>
+                <td className="dim">{line.what}</td>
+                <td className="num mono">{amount(line.amount)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {m.terms && <Schedule m={m} />}
+      {may && (
+        <p className="px-3.5 py-2">
+          <button
+            type="button"
+            className="link-quiet text-[12.5px] font-semibold"
+            onClick={() => setChanging(true)}
+          >
+            {m.own ? "Change its own terms" : "Give it terms of its own"}
+          </button>
+        </p>
+      )}
+      {changing && <TermsForm asset={asset} money={m} close={() => setChanging(false)} />}
+    </Section>
+  );
+}
+
+function Schedule({ m }: { m: Money }) {
+  const t = m.terms;
+  if (!t) return null;
+  return (
+    <details className="border-t border-[var(--line-2)] px-3.5 py-2 text-[12.5px]">
+      <summary className="cursor-pointer font-semibold">
+        Why: {amount(t.cost)} over {t.months} months from {day(t.start)}
+      </summary>
+      <p className="dim py-1">
+        {capital(t.method)}
+        {t.method === "declining balance" && `, ${t.factor / 100} times the straight-line rate`}, by{" "}
+        {t.convention}; {Number(t.residual) ? `${amount(t.residual)} is left in the end` : "nothing is left in the end"}. By{" "}
+        {m.own ? `its own terms, ${m.own.made_by}${m.own.why ? `: ${m.own.why}` : ""}` : `the rule “${m.by}”`}.
+      </p>
+      {t.revisions.map((r) => (
+        <p key={r.day} className="dim">
+          From {day(r.day)}: what was left is spread over {r.months_left} months, down to {amount(r.residual)}.
+        </p>
+      ))}
+      <div className="grid gap-3 sm:grid-cols-2">
+        <Lines heads={["Fiscal year", "Charge", "Book value"]} rows={m.years.map((y) => [String(y.year), y.charge, y.book])} />
+        <Lines heads={["Month", "Charge", "Book value"]} rows={m.months.map((x) => [x.month, x.charge, x.book])} />
+      </div>
+    </details>
+  );
+}
+
+function Lines({ heads, rows }: { heads: string[]; rows: string[][] }) {
+  return (
+    <table className="grid-table">
+      <thead>
+        <tr>
+          {heads.map((h, n) => (
+            <th key={h} className={n ? "num" : undefined}>
+              {h}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map(([name = "", charge = "", book = ""]) => (
+          <tr key={name}>
+            <td className="mono">{name}</td>
+            <td className="num mono">{amount(charge)}</td>
+            <td className="num mono">{amount(book)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,350 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useDeferredValue, useState } from "react";
+import { toast } from "sonner";
+import { client, ok, type Schemas } from "../../api/client";
+import { amount, capital, count, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+import { useDone } from "../../parts/Sheet";
+import { Beside } from "./Beside";
+import { KeepScenario } from "./KeepScenario";
+import { QuarterBars } from "./QuarterBars";
+
+export type Scenario = Schemas["ScenarioOut"];
+type Planned = Schemas["PlannedOut"];
+
+/** What a plan is made by, as it is typed: amounts as text, nothing where nothing is said. */
+export interface Draft {
+  life: Record<string, string>;
+  price: Record<string, string>;
+  memory: Record<string, string>;
+  earlier: Record<string, string>;
+  budget: string;
+  quarters: string;
+}
+
+const WEIGHTS: [string, string][] = [
+  ["warranty", "Warranty over"],
+  ["faults", "Each ticket or repair"],
+  ["memory", "Too little memory"],
+  ["exposed", "Barred software"],
+];
+const BEGUN: Draft = {
+  life: { laptop: "48", workstation: "60", server: "72" },
+  price: {},
+  memory: {},
+  earlier: { warranty: "6", faults: "3", memory: "6", exposed: "0" },
+  budget: "",
+  quarters: "8",
+};
+
+function text(of: Record<string, unknown> | undefined, divide = 1): Record<string, string> {
+  return Object.fromEntries(Object.entries(of ?? {}).map(([k, v]) => [k, String(Number(v) / divide)]));
+}
+
+/** A scenario as it is kept, with amounts in minor units of a currency with `places` digits, as it is typed. */
+function draftOf(kept: Scenario): Draft {
+  const s = kept.settings as Record<string, never>;
+  const budgets = (s.budgets ?? [null]) as (number | null)[];
+  return {
+    life: text(s.life),
+    price: text(s.price, 100),
+    memory: text(s.memory),
+    earlier: text(s.earlier),
+    budget: budgets[0] === null || budgets[0] === undefined ? "" : String(budgets[0] / 100),
+    quarters: String(s.quarters ?? 8),
+  };
+}
+
+export function settingsOf(d: Draft) {
+  const numbers = (of: Record<string, string>) =>
+    Object.fromEntries(Object.entries(of).map(([k, v]) => [k, v === "" ? null : Number(v)]));
+  return {
+    life: numbers(d.life),
+    price: d.price,
+    memory: numbers(d.memory),
+    earlier: numbers(d.earlier),
+    budgets: [d.budget || null],
+    quarters: Number(d.quarters) || 8,
+  };
+}
+
+/** Which devices are to be replaced when: the assumptions at the left, what comes of them at the right, at once. */
+export function RefreshPlan({ at }: { at: string | undefined }) {
+  const may = useMay("plan") && !at;
+  const [chosen, setChosen] = useState<Scenario | null>(null);
+  const [draft, setDraft] = useState(BEGUN);
+  const [filter, setFilter] = useState("");
+  const [keeping, setKeeping] = useState(false);
+  const done = useDone("valuation");
+  const queries = useQueryClient();
+  const kept = useQuery({
+    queryKey: ["valuation", "scenarios"],
+    queryFn: () => ok(client.GET("/api/valuation/scenarios")),
+  });
+  const asked = useDeferredValue(JSON.stringify({ draft, filter, beside: chosen?.id ?? null }));
+  const plan = useQuery({
+    queryKey: ["valuation", "refresh", asked, at],
+    queryFn: () => {
+      const told = JSON.parse(asked) as { draft: Draft; filter: string; beside: number | null };
+      return ok(
+        client.POST("/api/valuation/refresh", {
+          params: { query: { as_of: at } },
+          body: { filter: told.filter, settings: settingsOf(told.draft), beside: told.beside, most: 120 },
+        }),
+      );
+    },
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const open = (one: Scenario | null) => {
+    setChosen(one);
+    setDraft(one ? draftOf(one) : BEGUN);
+    setFilter(one?.filter ?? "");
+  };
+  const drop = async () => {
+    if (!chosen || !window.confirm(`Drop “${chosen.name}”? It can be undone in Settings.`)) return;
+    await done(
+      () =>
+        ok(
+          client.DELETE("/api/valuation/scenarios/{number}", { params: { path: { number: chosen.id } } }),
+        ),
+      `“${chosen.name}” is dropped.`,
+    );
+    open(null);
+  };
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-1.5 pb-2.5">
+        {(kept.data ?? []).map((s) => (
+          <button
+            key={s.id}
+            type="button"
+            aria-pressed={chosen?.id === s.id}
+            className={`btn btn-sm ${chosen?.id === s.id ? "btn-primary" : ""}`}
+            onClick={() => open(s)}
+          >
+            {s.name}
+          </button>
+        ))}
+        {chosen && (
+          <button type="button" className="btn btn-ghost btn-sm" onClick={() => open(null)}>
+            Begin anew
+          </button>
+        )}
+        <span className="flex-1" />
+        {may && chosen && (
+          <button type="button" className="btn btn-sm text-error" onClick={() => void drop()}>
+            Drop
+          </button>
+        )}
+        {may && (
+          <button type="button" className="btn btn-primary btn-sm" onClick={() => setKeeping(true)}>
+            Keep this scenario
+          </button>
+        )}
+      </div>
+      {(kept.data?.length ?? 0) > 1 && <Beside at={at} />}
+      <div className="grid items-start gap-3 lg:grid-cols-[300px_minmax(0,1fr)]">
+        <Assumptions d={draft} set={setDraft} filter={filter} setFilter={setFilter} plan={plan.data} />
+        <div className="min-w-0">
+          {plan.error ? <Problem error={plan.error} /> : null}
+          {!plan.data && !plan.error ? <Waiting what="Drawing the plan …" /> : null}
+          {plan.data && <Outcome p={plan.data} at={at} beside={chosen?.name} />}
+        </div>
+      </div>
+      {keeping && (
+        <KeepScenario
+          held={chosen}
+          filter={filter}
+          draft={draft}
+          kept={async (made) => {
+            setKeeping(false);
+            await queries.invalidateQueries({ queryKey: ["valuation"] });
+            setChosen(made);
+            toast.success(`“${made.name}” is kept.`);
+          }}
+          close={() => setKeeping(false)}
+        />
+      )}
+    </>
+  );
+}
+
+interface AssumptionsProps {
+  d: Draft;
+  set: (d: Draft) => void;
+  filter: string;
+  setFilter: (filter: string) => void;
+  plan: Planned | undefined;
+}
+
+function Assumptions({ d, set, filter, setFilter, plan }: AssumptionsProps) {
+  const budget = Number(d.budget) || 0;
+  const put = (group: "life" | "price" | "memory" | "earlier", key: string, value: string) =>
+    set({ ...d, [group]: { ...d[group], [key]: value } });
+  const kinds = [...(plan?.kinds ?? [])].sort((a, b) => b.planned - a.planned || b.devices - a.devices);
+  return (
+    <section className="sheet px-3.5 py-3 text-[13px]" aria-label="What the plan is made by">
+      <label className="block pb-2">
+        <span className="mb-1 block font-semibold">Devices that answer</span>
+        <input
+          className="input input-sm mono w-full"
+          placeholder="all that are in use or in stock"
+          value={filter}
+          onChange={(e) => setFilter(e.target.value)}
+        />
+      </label>
+      <label className="block">
+        <span className="mb-1 flex justify-between font-semibold">
+          Budget a quarter
+          <span className="tabular-nums">
+            {d.budget ? `${amount(String(budget))} ${plan?.currency ?? ""}` : "without limit"}
+          </span>
+        </span>
+        <input
+          type="range"
+          aria-label="Budget a quarter"
+          className="range range-xs range-primary w-full"
+          min={0}
+          max={60_000}
+          step={1_000}
+          value={d.budget ? budget : 60_000}
+          onChange={(e) => set({ ...d, budget: e.target.value === "60000" ? "" : e.target.value })}
+        />
+      </label>
+      <label className="flex items-center justify-between py-2">
+        <span className="font-semibold">Quarters</span>
+        <input
+          type="number"
+          min={1}
+          max={20}
+          className="input input-sm w-20"
+          value={d.quarters}
+          onChange={(e) => set({ ...d, quarters: e.target.value })}
+        />
+      </label>
+      <fieldset className="pt-1">
+        <legend className="pb-1 font-semibold">Due earlier by, months</legend>
+        {WEIGHTS.map(([key, label]) => (
+          <label key={key} className="flex items-center justify-between py-0.5" title={plan?.factors[key]}>
+            {label}
+            <input
+              type="number"
+              min={0}
+              max={120}
+              className="input input-xs w-16"
+              value={d.earlier[key] ?? "0"}
+              onChange={(e) => put("earlier", key, e.target.value)}
+            />
+          </label>
+        ))}
+      </fieldset>
+      <fieldset className="pt-2">
+        <legend className="pb-1 font-semibold">By kind</legend>
+        <div className="max-h-[46vh] overflow-auto">
+          {kinds.map((k) => (
+            <div key={k.kind} className="border-t border-[var(--line-2)] py-1.5">
+              <p className="flex justify-between">
+                <b className="font-semibold">{capital(k.kind)}</b>
+                <span className="faint">
+                  {k.planned} of {k.devices}
+                </span>
+              </p>
+              <label className="flex items-center gap-2">
+                <span className="dim w-12">Life</span>
+                <input
+                  type="range"
+                  aria-label={`Life of a ${k.kind}, months`}
+                  className="range range-xs flex-1"
+                  min={12}
+                  max={120}
+                  step={3}
+                  value={d.life[k.kind] || "60"}
+                  onChange={(e) => put("life", k.kind, e.target.value)}
+                />
+                <span className="w-12 text-right tabular-nums">{d.life[k.kind] || "60"} mo</span>
+              </label>
+              <div className="flex items-center gap-2 pt-0.5">
+                <span className="dim w-12">Price</span>
+                <input
+                  aria-label={`Price of a ${k.kind}`}
+                  className="input input-xs min-w-0 flex-1"
+                  placeholder={k.price ? `last ${amount(k.price)}` : "not known"}
+                  value={d.price[k.kind] ?? ""}
+                  onChange={(e) => put("price", k.kind, e.target.value)}
+                />
+                <input
+                  aria-label={`Memory a ${k.kind} should have, GB`}
+                  className="input input-xs w-20"
+                  placeholder="GB"
+                  title="Memory it should have, in GB"
+                  value={d.memory[k.kind] ?? ""}
+                  onChange={(e) => put("memory", k.kind, e.target.value)}
+                />
+              </div>
+            </div>
+          ))}
+        </div>
+      </fieldset>
+    </section>
+  );
+}
+
+function Outcome({ p, at, beside }: { p: Planned; at: string | undefined; beside: string | undefined }) {
+  const waiting = p.quarters.at(-1)?.waiting ?? 0;
+  return (
+    <>
+      <p className="pb-2 text-[13.5px]">
+        <b className="font-semibold tabular-nums">{count(p.planned)}</b> of {plural(p.devices, "device")} to
+        replace for <b className="font-semibold tabular-nums">{amount(p.cost)}</b> {p.currency}
+        {waiting > 0 && <span className="tag warn ml-2">{waiting} still wait at the end</span>}
+        {beside && p.moved > 0 && (
+          <span className="tag note ml-2">
+            {plural(p.moved, "device")} otherwise than in “{beside}”
+          </span>
+        )}
+        {p.unpriced > 0 && <span className="tag ml-2">{p.unpriced} without a price, in no sum</span>}
+      </p>
+      <QuarterBars p={p} />
+      <section className="sheet mt-3 overflow-x-auto" aria-label="Device by device">
+        <table className="grid-table">
+          <thead>
+            <tr>
+              <th>Device, the longest due first</th>
+              <th>Due</th>
+              <th>Planned for</th>
+              <th className="num">Price</th>
+              <th>Why then</th>
+            </tr>
+          </thead>
+          <tbody>
+            {p.rows.map((r) => (
+              <tr key={r.id}>
+                <td className="whitespace-nowrap">
+                  <Link
+                    to="/assets/$asset"
+                    params={{ asset: String(r.id) }}
+                    search={{ at }}
+                    className="link-quiet mono font-semibold"
+                  >
+                    {r.name ?? r.number}
+                  </Link>{" "}
+                  <span className="dim">{r.kind}</span>
+                </td>
+                <td className="mono whitespace-nowrap">{r.due}</td>
+                <td className="whitespace-nowrap">
+                  {r.quarter || <span className="faint">not reached</span>}
+                  {r.moved && <span className="tag note ml-1.5">moved</span>}
+                </td>
+                <td className="num mono">{Number(r.price) ? amount(r.price) : ""}</td>
+                <td className="dim text-[12.5px]">{r.why}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+    </>
+  );
+}

@@ -1,0 +1,180 @@
+import { useState } from "react";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { Choice, FormFoot, TextField } from "../../parts/Form";
+import { useSaving } from "../../parts/saving";
+
+export const METHODS = ["straight line", "declining balance", "sum of years' digits"] as const;
+export const CONVENTIONS = ["full month", "mid-month", "by day"] as const;
+
+export interface Depreciation {
+  months: string;
+  residual: string;
+  method: string;
+  convention: string;
+  factor: string;
+}
+
+/** By what something is written down: alike for a rule and for one asset. */
+export function DepreciationFields(props: {
+  v: Depreciation;
+  set: (change: Partial<Depreciation>) => void;
+  wrong: (field: string) => string | undefined;
+  residual: string;
+}) {
+  const { v, set, wrong } = props;
+  return (
+    <div className="grid gap-x-3 sm:grid-cols-2">
+      <TextField
+        label="Useful life, months"
+        type="number"
+        value={v.months}
+        set={(months) => set({ months })}
+        wrong={wrong("months")}
+        required
+      />
+      <TextField
+        label={props.residual}
+        value={v.residual}
+        set={(residual) => set({ residual })}
+        wrong={wrong("residual")}
+      />
+      <Choice
+        label="Method"
+        value={v.method}
+        set={(method) => set({ method })}
+        wrong={wrong("method")}
+        options={METHODS.map((m) => [m, m] as const)}
+      />
+      <Choice
+        label="Months count"
+        value={v.convention}
+        set={(convention) => set({ convention })}
+        wrong={wrong("convention")}
+        options={[
+          ["full month", "the first one whole"],
+          ["mid-month", "the first one half"],
+          ["by day", "day by day"],
+        ]}
+      />
+      {v.method === "declining balance" && (
+        <TextField
+          label="Rate, percent of straight line"
+          type="number"
+          value={v.factor}
+          set={(factor) => set({ factor })}
+          wrong={wrong("factor")}
+          hint="200 is double."
+        />
+      )}
+    </div>
+  );
+}
+
+/** Terms for one asset in place of its rule's, and changes of its life in mid-course. */
+export function TermsForm(props: { asset: number; money: Schemas["AssetMoneyOut"]; close: () => void }) {
+  const { asset, money, close } = props;
+  const t = money.terms;
+  const [v, setValues] = useState({
+    cost: t?.cost ?? "",
+    start: t?.start ?? "",
+    months: String(t?.months ?? 36),
+    residual: t?.residual ?? "0",
+    method: t?.method ?? "straight line",
+    convention: t?.convention ?? "full month",
+    factor: String(t?.factor ?? 200),
+    why: money.own?.why ?? "",
+  });
+  const [revisions, setRevisions] = useState(
+    (money.own ? (t?.revisions ?? []) : []).map((r) => ({ ...r, months_left: String(r.months_left) })),
+  );
+  const { save, wrong, rest } = useSaving("valuation", close);
+  const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
+  const submit = save(async () => {
+    await ok(
+      client.PUT("/api/valuation/assets/{asset}/terms", {
+        params: { path: { asset } },
+        body: {
+          ...v,
+          start: v.start || null,
+          months: Number(v.months),
+          factor: Number(v.factor),
+          revisions: revisions.map((r) => ({ ...r, months_left: Number(r.months_left) })),
+          version: money.own?.version ?? 0,
+        },
+      }),
+    );
+    return "It has terms of its own.";
+  });
+  const drop = save(async () => {
+    await ok(client.DELETE("/api/valuation/assets/{asset}/terms", { params: { path: { asset } } }));
+    return "Its rule holds for it again.";
+  });
+  return (
+    <Dialog title="Terms of its own" close={close}>
+      <form onSubmit={submit}>
+        <div className="grid gap-x-3 sm:grid-cols-2">
+          <TextField
+            label={`Cost, ${money.currency}`}
+            value={v.cost}
+            set={(cost) => set({ cost })}
+            wrong={wrong("cost")}
+            required
+          />
+          <TextField
+            label="Written down from"
+            type="date"
+            value={v.start}
+            set={(start) => set({ start })}
+            wrong={wrong("start")}
+            required
+          />
+        </div>
+        <DepreciationFields v={v} set={set} wrong={wrong} residual={`Left in the end, ${money.currency}`} />
+        {revisions.map((r, n) => (
+          <fieldset key={`${n}`} className="mb-2 rounded border border-base-300 px-3 pt-1">
+            <legend className="dim px-1 text-[12.5px]">Change in mid-course</legend>
+            <div className="grid gap-x-3 sm:grid-cols-3">
+              {(
+                [
+                  ["day", "From", "date"],
+                  ["months_left", "Months left then", "number"],
+                  ["residual", "Left in the end", "text"],
+                ] as const
+              ).map(([key, label, type]) => (
+                <TextField
+                  key={key}
+                  label={label}
+                  type={type}
+                  value={r[key]}
+                  set={(value) =>
+                    setRevisions(revisions.map((x, m) => (m === n ? { ...x, [key]: value } : x)))
+                  }
+                />
+              ))}
+            </div>
+          </fieldset>
+        ))}
+        {wrong("revisions") && (
+          <p role="alert" className="mb-2 text-[12.5px] font-semibold text-error">
+            {wrong("revisions")}
+          </p>
+        )}
+        <button
+          type="button"
+          className="btn btn-sm mb-3"
+          onClick={() => setRevisions([...revisions, { day: "", months_left: "12", residual: "0" }])}
+        >
+          Change of life in mid-course
+        </button>
+        <TextField label="Why" value={v.why} set={(why) => set({ why })} />
+        {rest}
+        <FormFoot
+          close={close}
+          drop={money.own ? () => void drop(new Event("submit") as never) : undefined}
+          dropped="Let its rule hold"
+        />
+      </form>
+    </Dialog>
+  );
+}
