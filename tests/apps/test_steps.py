@@ -4,6 +4,7 @@ import json
 from datetime import timedelta
 
 import pytest
+from django.apps import apps
 
 from tarn.apps.estate.models import Asset
 from tarn.apps.lifecycle.models import HandOver, StepTaken
@@ -105,6 +106,29 @@ def test_only_what_all_may_take_is_open_and_strangers_see_nothing(operator, esta
     assert send(operator, "/steps/take", {"step": "bury", "assets": estate}).json()["field"] == "step"
     shown = send(operator, "/steps/take", {"step": "retire", "filter": "", "expected": 1, "why": "x"})
     assert shown.status_code == 409
+
+
+def test_a_step_of_a_day_gone_by_is_told_from_that_day_on(operator, estate):
+    """Lent ten days ago and noted today: two weeks ago it was not lent, last week it was, and is overdue by now."""
+    asset = estate[0]
+    refused = send(operator, "/steps/take", {"step": "retire", "assets": [asset], "why": "x", "day": due(-10)})
+    assert refused.json()["field"] == "day"  # adopted a moment ago: its state was changed after that day
+    assert (
+        send(operator, "/steps/take", {"step": "retire", "assets": [asset], "why": "x", "day": due(2)}).json()["field"]
+        == "day"
+    )
+    FieldSpan = apps.get_model("estate", "FieldSpan")
+    FieldSpan.objects.filter(field="state").update(valid_from=1_700_000_000)
+    take(operator, [asset], "lend", person="Asa Wren", due=due(-2), day=due(-10))
+    (shown,) = operator.get("/api/lifecycle/hand-overs").json()
+    assert (shown["given_at"][:10], shown["overdue"]) == (due(-10), 2)
+    assert operator.get("/api/lifecycle/hand-overs", {"as_of": due(-12)}).json() == []
+    late = send(
+        operator,
+        "/steps/take",
+        {"step": "lend", "assets": estate[1:2], "person": "A", "due": due(-12), "day": due(-10)},
+    )
+    assert late.json()["field"] == "due"
 
 
 def test_papers_stay_with_their_step(operator, estate):

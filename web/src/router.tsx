@@ -121,6 +121,11 @@ const contract = createRoute({
   path: "/lifecycle/contracts/$contract",
   component: lazyRouteComponent(() => import("./rooms/lifecycle/ContractPage"), "ContractPage"),
 });
+const acknowledge = createRoute({
+  getParentRoute: () => root,
+  path: "/acknowledge/$token",
+  component: lazyRouteComponent(() => import("./rooms/steps/Acknowledge"), "Acknowledge"),
+});
 const reports = createRoute({
   getParentRoute: () => root,
   path: "/reports",
@@ -211,6 +216,7 @@ export const router = createRouter({
     licence,
     lifecycle,
     contract,
+    acknowledge,
     reports,
     compose,
     statements,

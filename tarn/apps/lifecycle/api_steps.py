@@ -50,11 +50,14 @@ class BookVersion(Schema):
     version: int
 
 
-class StepIn(Schema):
-    step: str
+class MeantIn(Schema):
     assets: list[int] = []
     filter: str | None = None
     expected: int | None = None
+
+
+class StepIn(MeantIn):
+    step: str
     person: str = ""
     department: str = ""
     place: str = ""
@@ -65,6 +68,7 @@ class StepIn(Schema):
     why: str = ""
     proceeds: str = ""
     costs: str = ""
+    day: date | None = None
 
 
 class AcknowledgeAt(Schema):
@@ -219,7 +223,7 @@ def change_book(request: HttpRequest, body: BookIn) -> Any:
 
 
 @router.post("/lifecycle/steps/open", response=list[StepRow])
-def steps_open(request: HttpRequest, body: StepIn) -> Any:
+def steps_open(request: HttpRequest, body: MeantIn) -> Any:
     """The steps that all assets named, or all that answer a filter, may take now."""
     return reads.open_to(_meant(body))
 
@@ -234,7 +238,7 @@ def take_step(request: HttpRequest, body: StepIn) -> Any:
     return {"assets": len(done.assets), "entry": done.entry, "acknowledge": told}
 
 
-def _meant(body: StepIn) -> list[int]:
+def _meant(body: MeantIn) -> list[int]:
     assets = body.assets if body.filter is None else ids(question(body.filter))
     if body.expected is not None and len(assets) != body.expected:
         raise HttpError(

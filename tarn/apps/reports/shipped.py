@@ -27,9 +27,11 @@ def _of(
     inner: str = "",
     days: int = 7,
     under: str = "",
+    figures: str = "",
 ) -> Definition:
     names = columns.split()
     totals = [Total(column=names[0])] if by else []
+    totals += [Total(column=c, function=f) for c, f in (one.split() for one in figures.split("; ") if one)]  # type: ignore[arg-type]
     return Definition(
         row=row,
         columns=[Column(field=n) for n in names],
@@ -126,6 +128,23 @@ _ALL: tuple[tuple[str, str, str, str, Definition], ...] = (
      _of("installs", "name used installed asset.name asset.person", inner="used < now - 90d", by="name")),
     ("notices", "Notices of what ends", "Lifecycle", "Contracts and terms of licences, so many days before their end.",
      _of("notice", "name stream provider before ends notice_by then", sort="ends")),
+    ("in-hands", "What is handed over", "Lifecycle", "In whose hands it is, what is overdue, what is not acknowledged.",
+     _of("hand_over", "receiver name kind serial given_at due overdue acknowledged_at left", sort="-overdue")),
+    ("replace", "Replace rather than mend", "Lifecycle", "Out of warranty with open tickets, those with most first.",
+     _of(columns=f"{_WHO} tickets.open warranty.end bought", filter="warranty.end < today and tickets.open > 0", sort="-tickets.open")),
+    ("tickets", "Open tickets by device", "Lifecycle", "What the service desk has open, device by device.",
+     _of("tickets", "asset.name number title state priority opened asset.person", inner="open = yes", sort="opened")),
+    ("coverages", "Coverages that end", "Lifecycle", "What makers answer for, ending within ninety days.",
+     _of("coverages", "name ends level asset.name asset.serial asset.person", inner="ends >= today and ends < now + 90d", sort="ends")),
+    ("worth", "Book values", "Lifecycle", "What every device cost, is worth, and costs a month, by department.",
+     _of("worth", "department name kind bought cost book month currency by", by="department", sort="name",
+         figures="cost sum; book sum; month sum")),
+    ("refresh", "To be replaced", "Lifecycle", "What the first scenario of the refresh plan replaces, quarter by quarter.",
+     _of("refresh", "quarter name kind place due price currency why", by="quarter", sort="due", figures="price sum")),
+    ("idle", "Licences that lie idle", "Licences", "Holders who left, and what nobody has used for long.",
+     _of("idle", "product name person department why licence units worth currency", sort="-worth")),
+    ("licence-warnings", "Warnings of licences", "Licences", "What is wrong with licences and keys, or about to be.",
+     _of("licence_warning", "sort name text")),
     ("short", "Short of licences", "Licences", "What is used without a right, and what buying it would cost.",
      _of("shortage", "name metric entitled needed short cure currency", sort="-cure")),
     ("positions", "Positions of all licences", "Licences", "Right and need of everything licensed.",

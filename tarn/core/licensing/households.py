@@ -130,8 +130,8 @@ _Key = tuple[tuple[_Borne, ...], int | None]
 def _parted(held: Mapping[_Key, list[Use]], counting: set[int]) -> list[_Bundle]:
     """Return the bundles of a household, those of several devices in parts where a right may reach for some of them.
 
-    Devices with as many uses of each sort are alike, so only how many of them are covered matters: parts of 1, 2, 4 … and the
-    rest add up to every number there is.
+    Devices with as many uses of each sort are alike, so only how many of them are covered matters: parts of 1, 2, 4 …
+    and the rest add up to every number there is.
     """
     if not counting:
         return list(held.items())

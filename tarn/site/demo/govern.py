@@ -160,6 +160,7 @@ def govern() -> None:
     from tarn.apps.software.actions.rulings import rule
     from tarn.apps.tasks.actions.scripts import review_script, write_script
     from tarn.site.demo.owned import own
+    from tarn.site.demo.valued import value
 
     ines = get_user_model().objects.get(username="ines")
     _of_ones_own(ines)
@@ -191,4 +192,6 @@ def govern() -> None:
         make_baseline(ines, baseline)
     for watch in WATCHES:
         make_watch(ines, watch)
-    own(ines, datetime.fromtimestamp(time.time(), UTC).date())
+    today = datetime.fromtimestamp(time.time(), UTC).date()
+    own(ines, today)
+    value(ines, today)

@@ -153,6 +153,8 @@ ORDERS: tuple[tuple[str, str, str, int, str, int], ...] = (
     ("PO-2204", "Quayside Hardware", "kiosk", 700, "1480.00", 36),
     ("PO-2262", "Inlet Systems", "server", 640, "5200.00", 24),
     ("PO-2377", "Inlet Systems", "printer", 430, "610.00", 24),
+    ("PO-2071", "Quayside Hardware", "workstation", 1340, "760.00", 36),
+    ("PO-2298", "Quayside Hardware", "till", 560, "620.00", 24),
 )
 """Received in full: number, supplier, kind, ordered so many days ago, price of one, months of warranty."""
 
@@ -212,7 +214,7 @@ def _order(user: Any, today: date) -> None:
         asked = question(f"kind = {kind} and serial != none")
         pieces = [r["serial"] for r in rows_of("asset", ["serial", "kind"], asked, "", ["serial"]) if r["serial"]]
         # What a board shows in place of a serial number, and what two show, was on no delivery note.
-        pieces = [s for s in pieces if re.fullmatch(r"[A-Z0-9]+-[0-9]{3,}", s) and pieces.count(s) == 1][:24]
+        pieces = [s for s in pieces if re.fullmatch(r"[A-Z0-9]+-[0-9]{3,}", s) and pieces.count(s) == 1][:40]
         day = today - timedelta(days=ago)
         line = {"kind": kind, "quantity": len(pieces), "price": price, "warranty": warranty, "cost_centre": "IT-400"}
         made = make_order(user, {"number": number, "supplier": supplier, "day": day, "lines": [line]})

@@ -34,7 +34,7 @@ PHRASES = (
 )
 
 
-EDITION = 12
+EDITION = 13
 """Rises when the demo company's settings change; an older demo is made anew."""
 
 
@@ -172,7 +172,7 @@ def _sources(organisation: int) -> None:
     from tarn.apps.discovery.actions.credentials import make_credential
     from tarn.apps.discovery.actions.sources import make_source
     from tarn.apps.discovery.asking_sources import PREPARED
-    from tarn.lab import cloud, people, systems
+    from tarn.lab import cloud, people, services, systems
 
     own = {"organisation": organisation}
     bind = make_credential(
@@ -207,6 +207,16 @@ def _sources(organisation: int) -> None:
         {"name": "cloud-reader", "protocol": "cloud", "user": cloud.KEY, "preference": 95, **own},
         {"password": cloud.SECRET},
     )
+    care = make_credential(
+        None,
+        {"name": "halberd-care", "protocol": "http", "auth": "header", "user": "X-Care-Key", "preference": 96, **own},
+        {"password": services.WARRANTY_KEY},
+    )
+    desk = make_credential(
+        None,
+        {"name": "desk-token", "protocol": "http", "auth": "bearer", "preference": 97, **own},
+        {"password": services.DESK_TOKEN},
+    )
     managed, endpoints = PREPARED.values()
     nightly = "FREQ=DAILY;BYHOUR=2;BYMINUTE=0;BYSECOND=0"
     common = {"route": "lab", "schedule": nightly, **own}
@@ -229,6 +239,23 @@ def _sources(organisation: int) -> None:
     make_source(None, {"name": "Keel", "kind": "people", "settings": roll, "credential": keel.pk, **common})
     account = {"endpoint": f"https://{cloud.ADDRESS}", "verify": False}
     make_source(None, {"name": "Cloud", "kind": "cloud account", "settings": account, "credential": pair.pk, **common})
+    asked = {"base": f"https://{services.WARRANTIES}/v1", "manufacturer": "Halberd", "batch": services.MOST}
+    make_source(
+        None,
+        {"name": "Halberd care", "kind": "warranty service", "settings": asked, "credential": care.pk, **common},
+    )
+    tickets = {
+        "base": f"http://{services.DESK}:8080/api",
+        "items": "tickets",
+        "device": "device.serial",
+        "paging": "page",
+        "size_parameter": "per_page",
+        "size": 25,
+        "link": "http://desk.skerrivane.example/tickets/{number}",
+    }
+    make_source(
+        None, {"name": "Slipway desk", "kind": "service desk", "settings": tickets, "credential": desk.pk, **common}
+    )
     make_source(
         None, {"name": "Breakwater", "kind": "inventory", "settings": endpoints, "credential": basic.pk, **common}
     )

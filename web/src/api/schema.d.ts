@@ -5949,70 +5949,39 @@ export interface components {
             name: string;
             /** Filter */
             filter: string;
-            /** Months */
-            months: number;
-            /** Residual */
-            residual: string;
-            /** Method */
-            method: string;
-            /** Convention */
-            convention: string;
-            /** Factor */
-            factor: number;
-            /** Changes */
-            changes: components["schemas"]["RuleChangeOut"][];
-            /** Version */
-            version: number;
-            /** Devices */
-            devices: number;
-            /** Cost */
-            cost: string;
-            /** Book */
-            book: string;
+            /** Action */
+            action: string;
+            /** Reason */
+            reason: string;
+            /** In Force */
+            in_force: boolean;
+            /** Decided */
+            decided: number;
         };
         /** RuleIn */
         RuleIn: {
             /** Name */
             name: string;
-            /**
-             * Filter
-             * @default
-             */
+            /** Filter */
             filter: string;
-            /** Months */
-            months: number;
             /**
-             * Residual
+             * Action
+             * @default adopt
+             * @enum {string}
+             */
+            action: "adopt" | "aside";
+            /**
+             * Reason
              * @default
              */
-            residual: string;
+            reason: string;
             /**
-             * Method
-             * @default straight line
+             * In Force
+             * @default false
              */
-            method: string;
-            /**
-             * Convention
-             * @default full month
-             */
-            convention: string;
-            /**
-             * Factor
-             * @default 200
-             */
-            factor: number;
-            /**
-             * Changes
-             * @default []
-             */
-            changes: components["schemas"]["RuleChangeIn"][];
+            in_force: boolean;
             /** Organisation */
             organisation?: number | null;
-            /**
-             * Version
-             * @default 0
-             */
-            version: number;
         };
         /** IntakeRehearsedOut */
         IntakeRehearsedOut: {
@@ -6721,19 +6690,10 @@ export interface components {
         };
         /** PreviewIn */
         PreviewIn: {
-            /**
-             * Filter
-             * @default
-             */
-            filter: string;
-            settings: components["schemas"]["ScenarioSettings"];
-            /** Beside */
-            beside?: number | null;
-            /**
-             * Most
-             * @default 200
-             */
-            most: number;
+            /** Definition */
+            definition: {
+                [key: string]: unknown;
+            };
         };
         /** KeyOut */
         KeyOut: {
@@ -8690,10 +8650,8 @@ export interface components {
             /** Version */
             version: number;
         };
-        /** StepIn */
-        StepIn: {
-            /** Step */
-            step: string;
+        /** MeantIn */
+        MeantIn: {
             /**
              * Assets
              * @default []
@@ -8703,6 +8661,36 @@ export interface components {
             filter?: string | null;
             /** Expected */
             expected?: number | null;
+        };
+        /** AcknowledgeAt */
+        AcknowledgeAt: {
+            /** Asset */
+            asset: number;
+            /** Path */
+            path: string;
+        };
+        /** StepDone */
+        StepDone: {
+            /** Assets */
+            assets: number;
+            /** Entry */
+            entry: number;
+            /** Acknowledge */
+            acknowledge: components["schemas"]["AcknowledgeAt"][];
+        };
+        /** StepIn */
+        StepIn: {
+            /**
+             * Assets
+             * @default []
+             */
+            assets: number[];
+            /** Filter */
+            filter?: string | null;
+            /** Expected */
+            expected?: number | null;
+            /** Step */
+            step: string;
             /**
              * Person
              * @default
@@ -8750,22 +8738,8 @@ export interface components {
              * @default
              */
             costs: string;
-        };
-        /** AcknowledgeAt */
-        AcknowledgeAt: {
-            /** Asset */
-            asset: number;
-            /** Path */
-            path: string;
-        };
-        /** StepDone */
-        StepDone: {
-            /** Assets */
-            assets: number;
-            /** Entry */
-            entry: number;
-            /** Acknowledge */
-            acknowledge: components["schemas"]["AcknowledgeAt"][];
+            /** Day */
+            day?: string | null;
         };
         /** HandOverOut */
         HandOverOut: {
@@ -8978,20 +8952,6 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** Apart */
-        Apart: {
-            /** Why */
-            why: string;
-            /** Devices */
-            devices: number;
-        };
-        /** Loose */
-        Loose: {
-            /** Name */
-            name: string;
-            /** Month */
-            month: string;
-        };
         /** MoneyGroup */
         MoneyGroup: {
             /** Devices */
@@ -9027,11 +8987,11 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["MoneyRow"][];
             /** Apart */
-            apart: components["schemas"]["Apart"][];
+            apart: components["schemas"]["WithoutBook"][];
             /** Without Rate */
             without_rate: string[];
             /** Loose */
-            loose: components["schemas"]["Loose"][];
+            loose: components["schemas"]["OnNoDevice"][];
         };
         /** MoneyRow */
         MoneyRow: {
@@ -9066,6 +9026,13 @@ export interface components {
             /** Why */
             why: string;
         };
+        /** OnNoDevice */
+        OnNoDevice: {
+            /** Name */
+            name: string;
+            /** Month */
+            month: string;
+        };
         /** Sums */
         Sums: {
             /** Devices */
@@ -9085,6 +9052,13 @@ export interface components {
             /** Month */
             month: string;
         };
+        /** WithoutBook */
+        WithoutBook: {
+            /** Why */
+            why: string;
+            /** Devices */
+            devices: number;
+        };
         /** AssetMoneyOut */
         AssetMoneyOut: {
             /** Day */
@@ -9100,9 +9074,9 @@ export interface components {
             terms: components["schemas"]["TermsOut"] | null;
             own: components["schemas"]["OwnTerms"] | null;
             /** Years */
-            years: components["schemas"]["YearLine"][];
+            years: components["schemas"]["ScheduleYear"][];
             /** Months */
-            months: components["schemas"]["MonthLine"][];
+            months: components["schemas"]["ScheduleMonth"][];
             disposal: components["schemas"]["Parting"] | null;
             /** Month */
             month: components["schemas"]["CostLine"][];
@@ -9117,15 +9091,6 @@ export interface components {
             what: string;
             /** Amount */
             amount: string;
-        };
-        /** MonthLine */
-        MonthLine: {
-            /** Month */
-            month: string;
-            /** Charge */
-            charge: string;
-            /** Book */
-            book: string;
         };
         /** OwnTerms */
         OwnTerms: {
@@ -9152,6 +9117,24 @@ export interface components {
             /** Residual */
             residual: string;
         };
+        /** ScheduleMonth */
+        ScheduleMonth: {
+            /** Month */
+            month: string;
+            /** Charge */
+            charge: string;
+            /** Book */
+            book: string;
+        };
+        /** ScheduleYear */
+        ScheduleYear: {
+            /** Year */
+            year: number;
+            /** Charge */
+            charge: string;
+            /** Book */
+            book: string;
+        };
         /** TermsOut */
         TermsOut: {
             /** Cost */
@@ -9170,15 +9153,6 @@ export interface components {
             factor: number;
             /** Revisions */
             revisions: components["schemas"]["RevisionOut"][];
-        };
-        /** YearLine */
-        YearLine: {
-            /** Year */
-            year: number;
-            /** Charge */
-            charge: string;
-            /** Book */
-            book: string;
         };
         /** ValuationVersion */
         ValuationVersion: {
@@ -9244,17 +9218,37 @@ export interface components {
              */
             version: number;
         };
-        /** RuleChangeOut */
-        RuleChangeOut: {
-            /** Day */
-            day: string;
+        /** DepreciationRuleOut */
+        DepreciationRuleOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
             /** Months */
             months: number;
             /** Residual */
             residual: string;
+            /** Method */
+            method: string;
+            /** Convention */
+            convention: string;
+            /** Factor */
+            factor: number;
+            /** Changes */
+            changes: components["schemas"]["RuleChangeOut"][];
+            /** Version */
+            version: number;
+            /** Devices */
+            devices: number;
+            /** Cost */
+            cost: string;
+            /** Book */
+            book: string;
         };
-        /** RulesOut */
-        RulesOut: {
+        /** DepreciationRulesOut */
+        DepreciationRulesOut: {
             /** Day */
             day: string;
             /** Currency */
@@ -9264,11 +9258,64 @@ export interface components {
             /** Conventions */
             conventions: string[];
             /** Rules */
-            rules: components["schemas"]["RuleOut"][];
+            rules: components["schemas"]["DepreciationRuleOut"][];
             /** Own */
             own: number;
             /** Apart */
-            apart: components["schemas"]["Apart"][];
+            apart: components["schemas"]["WithoutBook"][];
+        };
+        /** RuleChangeOut */
+        RuleChangeOut: {
+            /** Day */
+            day: string;
+            /** Months */
+            months: number;
+            /** Residual */
+            residual: string;
+        };
+        /** DepreciationRuleIn */
+        DepreciationRuleIn: {
+            /** Name */
+            name: string;
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            /** Months */
+            months: number;
+            /**
+             * Residual
+             * @default
+             */
+            residual: string;
+            /**
+             * Method
+             * @default straight line
+             */
+            method: string;
+            /**
+             * Convention
+             * @default full month
+             */
+            convention: string;
+            /**
+             * Factor
+             * @default 200
+             */
+            factor: number;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["RuleChangeIn"][];
+            /** Organisation */
+            organisation?: number | null;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /** RuleChangeIn */
         RuleChangeIn: {
@@ -9488,6 +9535,22 @@ export interface components {
             why: string;
             /** Moved */
             moved: boolean;
+        };
+        /** RefreshIn */
+        RefreshIn: {
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            settings: components["schemas"]["ScenarioSettings"];
+            /** Beside */
+            beside?: number | null;
+            /**
+             * Most
+             * @default 200
+             */
+            most: number;
         };
         /** LedgerOut */
         LedgerOut: {
@@ -14631,7 +14694,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StepIn"];
+                "application/json": components["schemas"]["MeantIn"];
             };
         };
         responses: {
@@ -14979,7 +15042,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RulesOut"];
+                    "application/json": components["schemas"]["DepreciationRulesOut"];
                 };
             };
         };
@@ -14993,7 +15056,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RuleIn"];
+                "application/json": components["schemas"]["DepreciationRuleIn"];
             };
         };
         responses: {
@@ -15019,7 +15082,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RuleIn"];
+                "application/json": components["schemas"]["DepreciationRuleIn"];
             };
         };
         responses: {
@@ -15241,7 +15304,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PreviewIn"];
+                "application/json": components["schemas"]["RefreshIn"];
             };
         };
         responses: {

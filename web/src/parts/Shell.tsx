@@ -142,7 +142,8 @@ export function Shell() {
     enabled: Boolean(me.data),
     refetchInterval: 20_000,
   });
-  const signing = path === "/sign-in";
+  // Whoever was given a link to acknowledge something need not sign in.
+  const signing = path === "/sign-in" || path.startsWith("/acknowledge/");
   useEffect(() => {
     if (me.data === null && !signing)
       void navigate({ to: "/sign-in", search: { to: href } as never, replace: true });

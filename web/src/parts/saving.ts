@@ -6,8 +6,8 @@ import { useFaults } from "./Form";
 export function useSaving(key: string, close: () => void) {
   const queries = useQueryClient();
   const { setError, wrong, rest } = useFaults();
-  const save = (call: () => Promise<string>) => async (event: React.FormEvent) => {
-    event.preventDefault();
+  const save = (call: () => Promise<string>) => async (event?: React.FormEvent) => {
+    event?.preventDefault();
     setError(null);
     try {
       toast.success(await call());

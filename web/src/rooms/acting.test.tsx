@@ -141,7 +141,10 @@ test("fields are those of the kind, values as people read them", async () => {
 test("an asset is entered with the fields of its kind, and what does not fit stands there", async () => {
   const called = serverOf({
     "GET /api/kinds": { body: OWN },
-    "POST /api/assets": { status: 422, body: { detail: "Pull: “much” is not a number.", field: "own:Pull" } },
+    "POST /api/register": {
+      status: 422,
+      body: { detail: "Pull: “much” is not a number.", field: "own:Pull" },
+    },
   });
   shown = await show(<EnterDialog close={vi.fn()} />);
   await shown.type("Kind", "winch");

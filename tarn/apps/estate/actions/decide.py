@@ -68,10 +68,25 @@ def _carry_out(user: Any, facts_by_asset: dict[int, dict[str, Any]]) -> dict[str
     return say_of_each(user, facts_by_asset)[0]
 
 
-def say_of_each(user: Any, facts_by_asset: dict[int, dict[str, Any]]) -> tuple[dict[str, Any], dict[int, str]]:
+def said_after(assets: list[int], field: str, moment: int) -> list[int]:
+    """Return those of some assets of whose field a hand has said something after a moment that stands."""
+    marks = ",".join(str(int(a)) for a in assets)
+    rows = raw_connection().execute(
+        "SELECT DISTINCT f.asset_id FROM estate_fieldspan f JOIN estate_source o ON o.id = f.source_id "
+        "WHERE f.valid_to IS NULL AND o.kind = 'hand' AND f.field = ? AND f.valid_from > ? "
+        f"AND f.asset_id IN ({marks})",
+        (field, moment),
+    )
+    return [a for (a,) in rows]
+
+
+def say_of_each(
+    user: Any, facts_by_asset: dict[int, dict[str, Any]], at: int | None = None
+) -> tuple[dict[str, Any], dict[int, str]]:
     """Say something of assets as a part of another act, in its transaction; the act asks who may, and keeps the record.
 
-    Returns the inverse, for `unsay`, and by asset the document in which it is said. Raises NothingDecided.
+    `at`: the moment from which it is so; none: now. Returns the inverse, for `unsay`, and by asset the document in
+    which it is said. Raises NothingDecided.
     """
     numbers = numbers_of(list(facts_by_asset))
     if not numbers:
@@ -80,7 +95,7 @@ def say_of_each(user: Any, facts_by_asset: dict[int, dict[str, Any]]) -> tuple[d
     if not fields:
         raise NothingDecided("Nothing is said of these assets.")
     before = _own_word(user, list(numbers), fields)
-    now = datetime.fromtimestamp(int(time.time()), UTC)
+    now = datetime.fromtimestamp(at or int(time.time()), UTC)
     said = {a: _hand(user, numbers[a], facts_by_asset[a], now) for a in numbers}
     for _ in take_in(said.values()):
         pass

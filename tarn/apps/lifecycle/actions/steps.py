@@ -9,7 +9,7 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.estate.actions.decide import MOST, checked_facts, say_of_each, unsay, withdraw
+from tarn.apps.estate.actions.decide import MOST, checked_facts, said_after, say_of_each, unsay, withdraw
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.lifecycle.models import HandOver, StepBook, StepTaken
@@ -34,8 +34,12 @@ class Done:
 
 
 def take_step(user: Any, assets: list[int], name: str, data: dict[str, Any]) -> Done:
-    """Take a step with several assets, all or none. Raises Invalid naming what is missing, NothingDecided."""
+    """Take a step with several assets, all or none; `day` in `data`: a day gone by on which it was taken.
+
+    Raises Invalid naming what is missing, NothingDecided.
+    """
     require(user, "decide")
+    at, day = _moment_of(assets, data.get("day"))
     if not 0 < len(assets) <= MOST:
         raise Invalid("step", f"Choose between 1 and {MOST:,} assets.")
     held = {r["id"]: r for r in rows_of("asset", ["name", "number", "state"], question(""), "", [], among=assets)}
@@ -47,21 +51,33 @@ def take_step(user: Any, assets: list[int], name: str, data: dict[str, Any]) -> 
     given = _given(data)
     try:
         step = step_named(book().steps, name)
-        check_step(step, given, states, today())
+        check_step(step, given, states, day)
     except StepError as wrong:
         raise Invalid(wrong.field, str(wrong)) from None
     facts = checked_facts(facts_of(step, given, None if given.due is None else _noon(given.due)))
     back = [n for n in step.clears if n == "due_back"]
     with transaction.atomic():
         undo = [inverse for field in back for inverse in withdraw(assets, field)]
-        said, documents = say_of_each(user, {a: {k: v for k, v in facts.items() if k not in back} for a in assets})
-        keys = _kept(user, step, given, held, documents)
-        closed = _returned(user, step, given, assets, set(documents.values()))
+        told = {k: v for k, v in facts.items() if k not in back}
+        said, documents = say_of_each(user, {a: dict(told) for a in assets}, at)
+        keys = _kept(user, step, given, held, documents, at)
+        closed = _returned(user, step, given, assets, set(documents.values()), at)
         named = ", ".join(sorted(n for some in states.values() for n in some)[:3]) + (" …" if len(assets) > 3 else "")
         inverse = {"action": "steps", "said": [said, *undo], "documents": [*documents.values()], "closed": closed}
         detail = {"assets": len(assets), "to": step.to, **{k: v for k, v in data.items() if v and k != "receipt"}}
         entry = record(user, f"step: {step.name}", named, detail=_plain(detail), undo=inverse)
     return Done(assets, entry.pk, keys)
+
+
+def _moment_of(assets: list[int], day: date | None) -> tuple[int, date]:
+    """Return the moment of a step and its day: now, or noon of a day gone by. Raises Invalid."""
+    if day is None or day == today():
+        return int(time.time()), today()
+    if day > today():
+        raise Invalid("day", "This day is still to come.")
+    if said_after(assets, "state", _noon(day)):
+        raise Invalid("day", "Their state was changed after this day; take the step as of today, or undo that first.")
+    return _noon(day), day
 
 
 def _plain(detail: dict[str, Any]) -> dict[str, Any]:
@@ -89,17 +105,16 @@ def _noon(day: date) -> int:
 
 
 def _kept(
-    user: Any, step: Step, given: Given, held: dict[int, dict[str, Any]], documents: dict[int, str]
+    user: Any, step: Step, given: Given, held: dict[int, dict[str, Any]], documents: dict[int, str], at: int
 ) -> dict[int, str]:
     """Keep what was said with a step; return by asset the secret with which whoever received it acknowledges that."""
-    now = int(time.time())
     StepTaken.objects.bulk_create(
         StepTaken(
             anchor=document,
             step=step.name,
             begins=held[asset]["state"] or "",
             to=step.to,
-            at=now,
+            at=at,
             who=user.username,
             why=given.why[:500],
             method=given.method[:200],
@@ -119,7 +134,7 @@ def _kept(
             department=given.department,
             place=given.place,
             lent="due" in step.needs or given.due is not None,
-            given_at=now,
+            given_at=at,
             given_by=user.username,
             due=given.due,
             digest=digest(keys[asset]),
@@ -129,13 +144,13 @@ def _kept(
     return keys
 
 
-def _returned(user: Any, step: Step, given: Given, assets: list[int], fresh: set[str]) -> list[int]:
+def _returned(user: Any, step: Step, given: Given, assets: list[int], fresh: set[str], at: int) -> list[int]:
     """End the hand-overs of assets that a step takes back, or gives to others; return which were ended."""
     if not step.hands:
         return []
     ended = [one for one in open_hand_overs(assets) if one.anchor not in fresh]
     HandOver.objects.filter(pk__in=[one.pk for one in ended]).update(
-        returned_at=int(time.time()), returned_to=user.username, condition=given.condition[:500]
+        returned_at=at, returned_to=user.username, condition=given.condition[:500]
     )
     return [one.pk for one in ended]
 

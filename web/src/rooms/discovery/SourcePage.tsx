@@ -33,6 +33,24 @@ const TEXTS: Record<string, [string, string][]> = {
     ["regions", "Regions, parted by commas; empty: all"],
     ["endpoint", "Another service of the same API"],
   ],
+  "warranty service": [
+    ["base", "Address of the service"],
+    ["manufacturer", "Whose devices it is asked about"],
+    ["path", "Call that takes serial numbers"],
+    ["batch", "Serial numbers at once"],
+    ["items", "Path of the devices in its answer"],
+    ["coverages", "Path of a device's coverages"],
+  ],
+  "service desk": [
+    ["base", "Address of the service"],
+    ["list", "Call that lists tickets"],
+    ["items", "Path of the tickets in its answer"],
+    ["device", "Path of the device in a ticket"],
+    ["by", "It knows devices by: serial, number or name"],
+    ["link", "Where a ticket is read, with {number}"],
+    ["paging", "Pages: none, page, offset or cursor"],
+    ["size_parameter", "Parameter of the size"],
+  ],
   other: [
     ["base", "Address of the service"],
     ["list", "Call that lists devices"],
@@ -45,6 +63,19 @@ const TEXTS: Record<string, [string, string][]> = {
     ["since", "Parameter for “changed since”"],
   ],
 };
+
+/** What a source of a kind is asked by unless somebody says otherwise. */
+const USUAL: Record<string, Record<string, unknown>> = {
+  "warranty service": { path: "warranties", batch: 25, items: "results", coverages: "coverages" },
+  "service desk": {
+    list: "tickets",
+    items: "tickets",
+    device: "device.serial",
+    by: "serial",
+    paging: "none",
+  },
+};
+const NUMBERS = ["batch"];
 
 /** One other system: how it is asked, a test that stores nothing, and what its syncs brought. */
 export function SourcePage() {
@@ -199,7 +230,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
               value={values.kind}
               set={(kind) => {
                 set({ kind, credential: "" });
-                setSettings({});
+                setSettings(USUAL[kind] ?? {});
               }}
               options={choices.kinds.map((k) => [k, k] as const)}
               wrong={wrong("kind")}
@@ -237,7 +268,9 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
                 label={label}
                 mono
                 value={String(settings[key] ?? "")}
-                set={(value) => setSettings({ ...settings, [key]: value })}
+                set={(value) =>
+                  setSettings({ ...settings, [key]: NUMBERS.includes(key) ? Number(value) || 0 : value })
+                }
                 wrong={wrong(`settings.${key}`)}
               />
             ))}

@@ -10,6 +10,10 @@ import { useMay } from "../../parts/me";
 import { Plate } from "../../parts/Plate";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Ribbon, RibbonLegend } from "../../parts/Ribbon";
+import { CoverSection } from "../steps/Cover";
+import { LifeSection } from "../steps/LifeSection";
+import { StepDialog } from "../steps/StepDialog";
+import { MoneySection } from "../valuation/MoneySection";
 import { EditDialog } from "./EditDialog";
 import { EvidenceSection } from "./EvidenceSection";
 import { HistorySection } from "./HistorySection";
@@ -46,6 +50,7 @@ export function Dossier() {
   const { at, turn, past } = useDial();
   const [same, setSame] = useState(false);
   const [editing, setEditing] = useState(false);
+  const [stepping, setStepping] = useState(false);
   const mayDecide = useMay("decide");
   const queries = useQueryClient();
   const dossier = useQuery({
@@ -95,6 +100,8 @@ export function Dossier() {
     ["network", "Network", items.interfaces?.length ?? 0],
     ["people", "People", null],
     ["accounts", "Accounts", items.accounts?.length ?? 0],
+    ["acquisition", "Acquisition", null],
+    ["money", "Money", null],
     ["history", "History", history.data?.length ?? null],
     ["evidence", "Evidence", sightings.length],
   ];
@@ -105,6 +112,9 @@ export function Dossier() {
         <Summary plate={plate} sightings={sightings} at={at} />
         {mayDecide && !past && (
           <div className="flex gap-2">
+            <button type="button" className="btn" onClick={() => setStepping(true)}>
+              Take a step
+            </button>
             <button type="button" className="btn" onClick={() => setSame(true)}>
               Merge or split
             </button>
@@ -154,7 +164,10 @@ export function Dossier() {
           <NetworkSection plate={plate} claims={claims} items={items} />
           <PeopleSection plate={plate} claims={claims} items={items} />
           <AccountsSection items={items} />
+          <LifeSection asset={Number(plate.id)} />
           <AcquisitionSection claims={claims} />
+          <CoverSection asset={Number(plate.id)} />
+          <MoneySection asset={Number(plate.id)} />
           <ManagementSection claims={claims} />
           <OwnSection plate={plate} claims={claims} />
           <PapersSection asset={Number(plate.id)} />
@@ -179,6 +192,14 @@ export function Dossier() {
             setSame(false);
             void queries.invalidateQueries();
           }}
+        />
+      )}
+      {stepping && (
+        <StepDialog
+          assets={[Number(plate.id)]}
+          total={1}
+          named={String(plate.name ?? plate.number)}
+          close={() => setStepping(false)}
         />
       )}
       {editing && (

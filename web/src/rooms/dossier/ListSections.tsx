@@ -13,6 +13,17 @@ const when = (value: Item[string]) => (value ? moment(new Date(Number(value) * 1
 /** Lists that only some devices have: shown where there is something to show. */
 const LISTS: [section: string, title: string, columns: Column[]][] = [
   [
+    "tickets",
+    "Tickets",
+    [
+      ["number", "Ticket"],
+      ["title", "About"],
+      ["state", "State"],
+      ["opened", "Opened", day],
+      ["priority", "Priority"],
+    ],
+  ],
+  [
     "supplies",
     "Supplies",
     [
@@ -238,7 +249,20 @@ function List({ rows, columns }: { rows: Item[]; columns: Column[] }) {
           <tr key={columns.map(([key]) => row[key]).join("|")}>
             {columns.map(([key, , show]) => (
               <td key={key} className={["mac", "serial", "uuid", "key"].includes(key) ? "mono" : ""}>
-                {show ? show(row[key] ?? null) : String(row[key] ?? "")}
+                {key === columns[0]?.[0] && row.link ? (
+                  <a
+                    className="link-quiet font-semibold"
+                    href={String(row.link)}
+                    rel="noreferrer"
+                    target="_blank"
+                  >
+                    {String(row[key] ?? "")}
+                  </a>
+                ) : show ? (
+                  show(row[key] ?? null)
+                ) : (
+                  String(row[key] ?? "")
+                )}
               </td>
             ))}
           </tr>

@@ -9,6 +9,7 @@ import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import type { Search } from "../../search";
 import { EnterDialog } from "../kinds/EnterDialog";
+import { StepDialog } from "../steps/StepDialog";
 import { TaskDialog } from "../tasks/TaskDialog";
 import { ActDialog } from "./ActDialog";
 import { AskLine } from "./AskLine";
@@ -24,12 +25,14 @@ const DEFAULT_BANDS = ["kind", "platform", "place", "last_seen", "evidence"];
 const Products = lazy(() => import("../software/Products").then((m) => ({ default: m.Products })));
 const Changes = lazy(() => import("../software/Changes").then((m) => ({ default: m.Changes })));
 const Builder = lazy(() => import("./build/Builder").then((m) => ({ default: m.Builder })));
+const MoneyLens = lazy(() => import("../valuation/MoneyLens").then((m) => ({ default: m.MoneyLens })));
 const CrossCheck = lazy(() => import("./CrossCheck").then((m) => ({ default: m.CrossCheck })));
 
 const LENSES: [string | undefined, string][] = [
   [undefined, "Register"],
   ["software", "Software"],
   ["changes", "Changes"],
+  ["money", "Money"],
   ["crosscheck", "Cross-check"],
 ];
 
@@ -65,6 +68,7 @@ export function Estate() {
   const mayRun = useMay("tasks");
   const [acting, setActing] = useState(false);
   const [running, setRunning] = useState(false);
+  const [stepping, setStepping] = useState(false);
   const [entering, setEntering] = useState(false);
   const [building, setBuilding] = useState(false);
   const setFilter = (filter: string) => go({ q: filter || undefined, peek: undefined });
@@ -118,6 +122,16 @@ export function Estate() {
               onClick={() => setActing(true)}
             >
               Change these
+            </button>
+          )}
+          {mayDecide && !at && (
+            <button
+              type="button"
+              className="btn hidden h-[36px] lg:inline-flex"
+              disabled={Boolean(wrong) || !head.data?.total || !q}
+              onClick={() => setStepping(true)}
+            >
+              Take a step
             </button>
           )}
           {mayRun && !at && (
@@ -209,10 +223,12 @@ export function Estate() {
             <Suspense fallback={<Waiting what="Laying the sources side by side …" />}>
               <CrossCheck filter={q} at={at} />
             </Suspense>
-          ) : (tab === "software" || tab === "changes") && !wrong ? (
+          ) : (tab === "software" || tab === "changes" || tab === "money") && !wrong ? (
             <div className="h-full overflow-auto px-4 pb-6">
-              <Suspense fallback={<Waiting what="Counting what is installed …" />}>
-                {tab === "software" ? <Products filter={q} at={at} /> : <Changes filter={q} at={at} />}
+              <Suspense fallback={<Waiting what="Counting …" />}>
+                {tab === "software" && <Products filter={q} at={at} />}
+                {tab === "changes" && <Changes filter={q} at={at} />}
+                {tab === "money" && <MoneyLens filter={q} at={at} />}
               </Suspense>
             </div>
           ) : head.data && !wrong && registry.data ? (
@@ -244,6 +260,15 @@ export function Estate() {
         )}
       </div>
       {acting && head.data && <ActDialog filter={q} total={head.data.total} close={() => setActing(false)} />}
+      {stepping && head.data && (
+        <StepDialog
+          assets={[]}
+          filter={q}
+          total={head.data.total}
+          named={plural(head.data.total, "device")}
+          close={() => setStepping(false)}
+        />
+      )}
       {entering && <EnterDialog close={() => setEntering(false)} />}
       {running && <TaskDialog filter={q} close={() => setRunning(false)} />}
       {keeping && <KeepDialog filter={q} close={() => setKeeping(false)} />}

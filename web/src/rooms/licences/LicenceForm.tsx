@@ -14,6 +14,18 @@ const lines = (text: string) =>
     .map((line) => line.trim())
     .filter(Boolean);
 
+const today = () => new Date().toISOString().slice(0, 10);
+
+/** Lines of “name: value”. */
+function pairs(text: string): Record<string, string> {
+  return Object.fromEntries(
+    lines(text).map((line) => {
+      const [name = "", ...value] = line.split(":");
+      return [name.trim(), value.join(":").trim()];
+    }),
+  );
+}
+
 function begun(held: Held | null, product: string) {
   return {
     name: held?.name ?? product,
@@ -39,6 +51,11 @@ function begun(held: Held | null, product: string) {
     cost_currency: held?.cost_currency ?? "",
     cost_every: held?.cost_every ?? "",
     note: held?.note ?? "",
+    tags: (held?.tags ?? []).join("; "),
+    extra: Object.entries(held?.extra ?? {})
+      .map(([name, value]) => `${name}: ${value}`)
+      .join("\n"),
+    holds_from: today(),
   };
 }
 
@@ -75,6 +92,9 @@ export function LicenceForm({
       starts: v.starts || null,
       ends: v.ends || null,
       maintained_until: v.maintained_until || null,
+      tags: v.tags.split(";"),
+      extra: pairs(v.extra),
+      holds_from: held ? v.holds_from || null : null,
       version: held?.version ?? 0,
     };
     try {
@@ -110,7 +130,7 @@ export function LicenceForm({
             value={v.products}
             set={(products) => set({ products })}
             wrong={wrong("products")}
-            hint="One product a line; a suite names all its parts."
+            hint="One product a line, or a phrase such as @office_suites; a suite names all its parts."
           />
           <Choice
             label="Counted by"
@@ -252,7 +272,27 @@ export function LicenceForm({
             </div>
           )}
         </div>
-        <TextField label="Note" rows={2} value={v.note} set={(note) => set({ note })} />
+        <div className="grid gap-x-4 sm:grid-cols-2">
+          <TextField label="Tags" value={v.tags} set={(tags) => set({ tags })} hint="Parted by semicolons." />
+          {held && (
+            <TextField
+              label="These terms hold from"
+              type="date"
+              value={v.holds_from}
+              set={(holds_from) => set({ holds_from })}
+              wrong={wrong("holds_from")}
+              hint="Days before keep the terms they had. Empty: it was always so."
+            />
+          )}
+          <TextField
+            label="Fields of your own"
+            rows={2}
+            value={v.extra}
+            set={(extra) => set({ extra })}
+            hint="One a line, such as Agreement: EA-7."
+          />
+          <TextField label="Note" rows={2} value={v.note} set={(note) => set({ note })} />
+        </div>
         {rest}
         <FormFoot close={close} />
       </form>

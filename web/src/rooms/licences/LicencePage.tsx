@@ -7,6 +7,7 @@ import { amount, count, day, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
+import { Papers } from "../dossier/PapersSection";
 import { KeysForm, PurchaseForm, RecordsForm } from "./Adding";
 import { LicenceForm } from "./LicenceForm";
 import { Term } from "./Owned";
@@ -111,6 +112,20 @@ export function LicencePage() {
         </p>
       )}
       {l.note && <p className="pt-1 text-[13.5px]">{l.note}</p>}
+      {(l.tags.length > 0 || Object.keys(l.extra).length > 0) && (
+        <p className="flex flex-wrap gap-1.5 pt-1.5 text-[13px]">
+          {l.tags.map((t) => (
+            <span key={t} className="tag">
+              {t}
+            </span>
+          ))}
+          {Object.entries(l.extra).map(([name, value]) => (
+            <span key={name}>
+              <span className="dim">{name}</span> {value}
+            </span>
+          ))}
+        </p>
+      )}
       <p className="py-3 text-[15px]">
         <b className="tabular-nums">
           {l.quantity === null || l.quantity === undefined ? "∞" : count(l.quantity)}
@@ -125,7 +140,11 @@ export function LicencePage() {
         )}
       </p>
       <div className="grid items-start gap-3 lg:grid-cols-[5fr_7fr]">
-        <Purchases l={l} may={may} />
+        <div className="grid min-w-0 gap-3">
+          <Purchases l={l} may={may} />
+          <Former l={l} />
+          <Papers path={`/api/papers-of/licence/${l.id}`} />
+        </div>
         <Drawn l={l} at={at} />
       </div>
       {doing === "change" && <LicenceForm held={l} close={close} />}
@@ -133,6 +152,24 @@ export function LicencePage() {
       {doing === "records" && <RecordsForm close={close} />}
       {doing === "keys" && <KeysForm licence={l} close={close} />}
     </div>
+  );
+}
+
+/** The terms it had before they were changed: what past days are reckoned with. */
+function Former({ l }: { l: Held }) {
+  if (!l.former.length) return null;
+  return (
+    <Sheet id="former" className="" title="Terms it had" hint="past days are reckoned with them">
+      <ul className="px-3.5 pb-3 text-[13px]">
+        {l.former.map((f) => (
+          <li key={f.until}>
+            Until {day(f.until)}: counted by {String(f.terms.metric)},{" "}
+            {String(f.terms.release) ? `release ${String(f.terms.release)}` : "any release"}, covering{" "}
+            {(f.terms.products as string[]).join(", ")}.
+          </li>
+        ))}
+      </ul>
+    </Sheet>
   );
 }
 

@@ -5,16 +5,26 @@ import { useMay } from "../../parts/me";
 import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
 import { NeedForm } from "./Adding";
+import { IdleList } from "./IdleList";
 import { Keys } from "./Keys";
 import { LicenceForm } from "./LicenceForm";
+import { Outlook } from "./Outlook";
 import { Owned } from "./Owned";
 import { Positions } from "./Positions";
+import { Purchases } from "./Purchases";
+import { Remedy } from "./Remedy";
 import { TakeAway } from "./TakeAway";
+import { Warnings } from "./Warnings";
 
 const VIEWS: [string | undefined, string, string][] = [
   [undefined, "Positions", "what may be used against what is used, and what a cure costs"],
   ["owned", "Licences", "what was bought, and how much of it is drawn on"],
   ["keys", "Keys", "entered and found, and where each is"],
+  ["purchases", "Purchases", "what was bought when, of whom, for how much"],
+  ["idle", "Idle", "what could be given up, and what it is worth"],
+  ["warnings", "Warnings", "what is wrong, or about to be"],
+  ["remedy", "What to do", "the cheapest way to put everything right, as steps"],
+  ["outlook", "Next year", "renewals, payments, what is short, and what if people are hired"],
 ];
 
 /** The licences room: positions with their working, what is owned, keys. */
@@ -49,6 +59,11 @@ export function Licences() {
       {tab === undefined && <Positions at={at} />}
       {tab === "owned" && <Owned at={at} />}
       {tab === "keys" && <Keys at={at} />}
+      {tab === "purchases" && <Purchases at={at} />}
+      {tab === "idle" && <IdleList at={at} />}
+      {tab === "warnings" && <Warnings at={at} />}
+      {tab === "remedy" && <Remedy at={at} />}
+      {tab === "outlook" && <Outlook at={at} />}
       {saying && <NeedForm close={() => setSaying(false)} />}
       {entering && <LicenceForm held={null} close={() => setEntering(false)} />}
     </div>

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
-import { amount, count, plural } from "../../parts/format";
+import { amount, count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { SayDialog } from "./SayDialog";
@@ -84,6 +84,14 @@ function Reckoning({ w, at, currency }: { w: Why; at: string | undefined; curren
         </p>
       )}
       <Cures w={w} currency={currency} />
+      {w.short > 0 && (
+        <p className="pt-1.5 text-[12.5px]">
+          <Link to="/licences" search={{ at, tab: "remedy" } as never} className="link-quiet font-semibold">
+            The cheapest way over all licences
+          </Link>
+        </p>
+      )}
+      <Trend balance={w.key} at={at} />
       {w.warnings.length > 0 && (
         <ul className="mt-3 space-y-1">
           {w.warnings.map((text) => (
@@ -97,7 +105,7 @@ function Reckoning({ w, at, currency }: { w: Why; at: string | undefined; curren
       {w.left_out.length > 0 && <LeftOut w={w} at={at} />}
       {w.departments.length > 1 && (
         <details className="mt-3 text-[12.5px]">
-          <summary className="cursor-pointer font-semibold">By department</summary>
+          <summary className="cursor-pointer font-semibold">By department, in {w.unit}</summary>
           <table className="grid-table mt-1">
             <thead>
               <tr>
@@ -119,6 +127,50 @@ function Reckoning({ w, at, currency }: { w: Why; at: string | undefined; curren
         </details>
       )}
     </>
+  );
+}
+
+/** How need and right stood over the past year; reckoned only when it is opened. */
+function Trend({ balance, at }: { balance: string; at: string | undefined }) {
+  const [open, setOpen] = useState(false);
+  const asked = useQuery({
+    queryKey: ["licences", "trend", balance, at],
+    queryFn: () =>
+      ok(
+        client.GET("/api/licences/positions/{key}/trend", {
+          params: { path: { key: balance }, query: { as_of: at } },
+        }),
+      ),
+    enabled: open,
+  });
+  return (
+    <details className="mt-3 text-[12.5px]" onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary className="cursor-pointer font-semibold">The past year</summary>
+      {asked.error ? <Problem error={asked.error} /> : null}
+      {open && asked.isPending ? <Waiting what="Reckoning past days …" /> : null}
+      {asked.data && (
+        <table className="grid-table mt-1">
+          <thead>
+            <tr>
+              <th>Day</th>
+              <th className="num">Needed</th>
+              <th className="num">Entitled</th>
+              <th className="num">Short</th>
+            </tr>
+          </thead>
+          <tbody>
+            {asked.data.map((p) => (
+              <tr key={p.day}>
+                <td className="whitespace-nowrap">{shortDay(p.day)}</td>
+                <td className="num mono">{count(p.needed)}</td>
+                <td className="num mono">{p.entitled === null ? "∞" : count(p.entitled ?? 0)}</td>
+                <td className="num mono">{p.short || ""}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </details>
   );
 }
 

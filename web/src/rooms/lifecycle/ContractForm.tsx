@@ -29,6 +29,8 @@ export function ContractForm({ held, close }: { held: Held | null; close: () => 
     every: held?.every ?? "",
     first_payment: held?.first_payment ?? "",
     covers: held?.covers ?? "",
+    licences: (held?.licences ?? []).map((l) => l.name).join("\n"),
+    people: (held?.people ?? []).map((p) => p.name).join("\n"),
     note: held?.note ?? "",
   });
   const { setError, wrong, rest } = useFaults();
@@ -41,6 +43,8 @@ export function ContractForm({ held, close }: { held: Held | null; close: () => 
       starts: v.starts || null,
       ends: v.ends || null,
       first_payment: v.first_payment || null,
+      licences: v.licences.split("\n"),
+      people: v.people.split("\n"),
       renews: Number(v.renews),
       notice: Number(v.notice),
       notices: v.notices
@@ -183,6 +187,24 @@ export function ContractForm({ held, close }: { held: Held | null; close: () => 
           placeholder="kind = printer and place = Saltholm"
           hint="A filter, or a set: in set “…”. Empty: no devices."
         />
+        <div className="grid gap-x-4 sm:grid-cols-2">
+          <TextField
+            label="And the licences"
+            rows={2}
+            value={v.licences}
+            set={(licences) => set({ licences })}
+            wrong={wrong("licences")}
+            hint="One a line, by name."
+          />
+          <TextField
+            label="And the people"
+            rows={2}
+            value={v.people}
+            set={(people) => set({ people })}
+            wrong={wrong("people")}
+            hint="One a line, by name."
+          />
+        </div>
         <TextField label="Note" rows={2} value={v.note} set={(note) => set({ note })} />
         {rest}
         <FormFoot close={close} />

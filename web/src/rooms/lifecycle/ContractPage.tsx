@@ -9,6 +9,7 @@ import { amount, day, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
+import { Papers } from "../dossier/PapersSection";
 import { ContractForm } from "./ContractForm";
 import { Then, Until } from "./Contracts";
 
@@ -111,57 +112,102 @@ export function ContractPage() {
           {c.note && <p className="px-3.5 pb-3 text-[13px]">{c.note}</p>}
           <History c={c} />
         </Sheet>
-        <Sheet
-          id="covered"
-          className=""
-          title="Devices it covers"
-          hint={c.covers ? plural(c.devices, "device") : "it says nothing of devices"}
-          actions={
-            c.covers ? (
-              <Link
-                to="/estate"
-                search={{ at, q: c.covers }}
-                className="link-quiet text-[13px] font-semibold"
-              >
-                See them in the estate
-              </Link>
-            ) : undefined
-          }
-        >
-          {c.assets.length > 0 && (
-            <table className="grid-table">
-              <Heads names={["Name", "Kind", "Place"]} />
-              <tbody>
-                {c.assets.slice(0, 50).map((a) => (
-                  <tr key={a.id}>
-                    <td>
-                      <Link
-                        to="/assets/$asset"
-                        params={{ asset: String(a.id) }}
-                        search={{ at }}
-                        className="link-quiet mono"
-                      >
-                        {a.name}
-                      </Link>
-                    </td>
-                    <td className="dim">{a.kind}</td>
-                    <td className="dim">{a.place}</td>
-                  </tr>
+        <div className="grid min-w-0 gap-3">
+          <Sheet
+            id="covered"
+            className=""
+            title="Devices it covers"
+            hint={c.covers ? plural(c.devices, "device") : "it says nothing of devices"}
+            actions={
+              c.covers ? (
+                <Link
+                  to="/estate"
+                  search={{ at, q: c.covers }}
+                  className="link-quiet text-[13px] font-semibold"
+                >
+                  See them in the estate
+                </Link>
+              ) : undefined
+            }
+          >
+            {c.assets.length > 0 && (
+              <table className="grid-table">
+                <Heads names={["Name", "Kind", "Place"]} />
+                <tbody>
+                  {c.assets.slice(0, 50).map((a) => (
+                    <tr key={a.id}>
+                      <td>
+                        <Link
+                          to="/assets/$asset"
+                          params={{ asset: String(a.id) }}
+                          search={{ at }}
+                          className="link-quiet mono"
+                        >
+                          {a.name}
+                        </Link>
+                      </td>
+                      <td className="dim">{a.kind}</td>
+                      <td className="dim">{a.place}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            )}
+            {c.covers && !c.assets.length && (
+              <p className="dim px-3.5 pb-3 text-[13px]">
+                No device answers <span className="mono">{c.covers}</span>: what it was made for is no longer
+                there.
+              </p>
+            )}
+            <Named what="Licences" names={c.licences} gone="dropped" />
+            <Named what="People" names={c.people} gone="no longer here" />
+          </Sheet>
+          {c.gone.length > 0 && (
+            <Sheet
+              id="gone"
+              className=""
+              title="No longer covered"
+              hint={`${plural(c.gone.length, "device")} when it began, and not now`}
+            >
+              <p className="px-3.5 pb-3 text-[13px]">
+                {c.gone.slice(0, 40).map((a, n) => (
+                  <span key={a.id}>
+                    {n > 0 && ", "}
+                    <Link
+                      to="/assets/$asset"
+                      params={{ asset: String(a.id) }}
+                      search={{ at }}
+                      className="link-quiet mono"
+                    >
+                      {a.name ?? `asset ${a.id}`}
+                    </Link>
+                  </span>
                 ))}
-              </tbody>
-            </table>
+              </p>
+            </Sheet>
           )}
-          {c.covers && !c.assets.length && (
-            <p className="dim px-3.5 pb-3 text-[13px]">
-              No device answers <span className="mono">{c.covers}</span>: what it was made for is no longer
-              there.
-            </p>
-          )}
-        </Sheet>
+          <Papers path={`/api/papers-of/contract/${c.id}`} />
+        </div>
       </div>
       {doing === "change" && <ContractForm held={c} close={() => setDoing("")} />}
       {doing === "decide" && <Decide c={c} close={() => setDoing("")} />}
     </div>
+  );
+}
+
+function Named(props: { what: string; names: { name: string; there: boolean }[]; gone: string }) {
+  if (!props.names.length) return null;
+  return (
+    <p className="border-t border-[var(--line-2)] px-3.5 py-2 text-[13px]">
+      <span className="dim">{props.what}:</span>{" "}
+      {props.names.map((n, at) => (
+        <span key={n.name}>
+          {at > 0 && ", "}
+          {n.name}
+          {!n.there && <span className="tag warn ml-1">{props.gone}</span>}
+        </span>
+      ))}
+    </p>
   );
 }
 

@@ -11,6 +11,8 @@ const TONES: Record<string, string> = {
   contracts: "var(--heather-ink)",
   "licence terms": "var(--color-accent)",
   maintenance: "var(--s2)",
+  support: "var(--s6)",
+  loans: "var(--s3)",
 };
 const monthName = new Intl.DateTimeFormat("en-GB", { month: "short" });
 

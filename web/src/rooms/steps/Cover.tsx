@@ -61,7 +61,11 @@ export function CoverSection({ asset }: { asset: number }) {
               </td>
               <td className="whitespace-nowrap">
                 {one.ends ? day(one.ends) : "no end"}
-                {!one.holds && <span className="tag ml-2">{one.begins && one.begins > (one.ends ?? "") ? "to come" : "not in force"}</span>}
+                {!one.holds && (
+                  <span className="tag ml-2">
+                    {one.begins && one.begins > (one.ends ?? "") ? "to come" : "not in force"}
+                  </span>
+                )}
               </td>
               <td className="dim">
                 {one.who}

@@ -155,7 +155,9 @@ export function HandOvers({ at }: { at: string | undefined }) {
         <StepDialog
           assets={back.map((r) => r.asset)}
           total={back.length}
-          named={back.length === 1 ? (back[0]?.name ?? back[0]?.number ?? "it") : plural(back.length, "device")}
+          named={
+            back.length === 1 ? (back[0]?.name ?? back[0]?.number ?? "it") : plural(back.length, "device")
+          }
           first="take back"
           close={() => setBack([])}
         />

@@ -64,7 +64,10 @@ function TakenStep({ t }: { t: Taken }) {
     if (!file) return;
     const body = new FormData();
     body.set("file", file);
-    await done(() => postForm(`/api/lifecycle/steps-taken/${t.anchor}/papers`, body), `${file.name} is kept.`);
+    await done(
+      () => postForm(`/api/lifecycle/steps-taken/${t.anchor}/papers`, body),
+      `${file.name} is kept.`,
+    );
     setAdding(false);
   };
   const more = [

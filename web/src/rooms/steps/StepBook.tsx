@@ -124,7 +124,7 @@ function Editor({ book, close }: { book: Book; close: () => void }) {
         {rest}
         <FormFoot
           close={close}
-          drop={book.own ? () => void send([], "The steps that ship are back.")(new Event("submit") as never) : undefined}
+          drop={book.own ? () => void send([], "The steps that ship are back.")() : undefined}
           dropped="Bring back what ships"
         />
       </form>
@@ -149,9 +149,7 @@ function Ticks(props: {
               className="checkbox checkbox-xs"
               checked={props.chosen.includes(key)}
               onChange={(e) =>
-                props.set(
-                  e.target.checked ? [...props.chosen, key] : props.chosen.filter((c) => c !== key),
-                )
+                props.set(e.target.checked ? [...props.chosen, key] : props.chosen.filter((c) => c !== key))
               }
             />
             {words}

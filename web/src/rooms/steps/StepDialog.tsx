@@ -23,6 +23,7 @@ const EMPTY = {
   why: "",
   proceeds: "",
   costs: "",
+  day: "",
 };
 
 interface Props {
@@ -47,7 +48,7 @@ export function StepDialog({ assets, filter, total, named, first = "", close }: 
   const whom = { assets, filter: filter ?? null, expected: filter === undefined ? null : total };
   const open = useQuery({
     queryKey: ["steps", "open", whom],
-    queryFn: () => ok(client.POST("/api/lifecycle/steps/open", { body: { step: "", ...whom } })),
+    queryFn: () => ok(client.POST("/api/lifecycle/steps/open", { body: whom })),
     gcTime: 0,
   });
   const step = open.data?.find((s) => s.name === name) ?? open.data?.[0];
@@ -59,7 +60,7 @@ export function StepDialog({ assets, filter, total, named, first = "", close }: 
     try {
       const told = await ok(
         client.POST("/api/lifecycle/steps/take", {
-          body: { step: step.name, ...whom, ...v, due: v.due || null },
+          body: { step: step.name, ...whom, ...v, due: v.due || null, day: v.day || null },
         }),
       );
       const again = () => void queries.invalidateQueries();
@@ -108,7 +109,10 @@ export function StepDialog({ assets, filter, total, named, first = "", close }: 
             wrong={wrong("why")}
           />
           {rest}
-          <FormFoot close={close} save={total === 1 ? capital(step.name) : `${capital(step.name)}, ${total}`} />
+          <FormFoot
+            close={close}
+            save={total === 1 ? capital(step.name) : `${capital(step.name)}, ${total}`}
+          />
         </form>
       )}
     </Dialog>
@@ -140,7 +144,11 @@ function StepFields({ step, v, set, wrong }: FieldsProps) {
             set={(person) => set({ person })}
             wrong={wrong("person")}
             list={(people.data ?? []).map((p) => p.name)}
-            hint={needs.has("receiver") ? "A person; or leave it empty and name a department or place." : undefined}
+            hint={
+              needs.has("receiver")
+                ? "A person; or leave it empty and name a department or place."
+                : undefined
+            }
           />
           {needs.has("receiver") && (
             <TextField label="Department" value={v.department} set={(department) => set({ department })} />

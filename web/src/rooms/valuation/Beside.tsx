@@ -13,7 +13,9 @@ export function Beside({ at }: { at: string | undefined }) {
   const longest = rows.reduce((a, b) => (b.quarters.length > a.quarters.length ? b : a)).quarters;
   return (
     <details className="sheet mb-3 overflow-x-auto" open={rows.length < 4}>
-      <summary className="cursor-pointer px-3.5 py-2 text-[13px] font-semibold">Scenarios side by side</summary>
+      <summary className="cursor-pointer px-3.5 py-2 text-[13px] font-semibold">
+        Scenarios side by side
+      </summary>
       <table className="grid-table">
         <thead>
           <tr>

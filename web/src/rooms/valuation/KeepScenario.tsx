@@ -24,7 +24,10 @@ export function KeepScenario(props: {
       const made =
         held && replace
           ? await ok(
-              client.PUT("/api/valuation/scenarios/{number}", { params: { path: { number: held.id } }, body }),
+              client.PUT("/api/valuation/scenarios/{number}", {
+                params: { path: { number: held.id } },
+                body,
+              }),
             )
           : await ok(client.POST("/api/valuation/scenarios", { body }));
       await kept(made);
@@ -35,7 +38,13 @@ export function KeepScenario(props: {
   return (
     <Dialog title="Keep this scenario" close={close}>
       <form onSubmit={save}>
-        <TextField label="Name" value={name} set={setName} wrong={wrong("name") ?? wrong("filter")} required />
+        <TextField
+          label="Name"
+          value={name}
+          set={setName}
+          wrong={wrong("name") ?? wrong("filter")}
+          required
+        />
         {held && <Tick label={`In place of “${held.name}”`} on={replace} set={setReplace} />}
         {rest}
         <FormFoot close={close} save="Keep" />

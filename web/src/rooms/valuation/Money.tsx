@@ -11,7 +11,7 @@ import { EnergyForm, LedgerForm, RatesForm, SupportForm } from "./MoneyForms";
 import { MoneyLens } from "./MoneyLens";
 import { RuleForm } from "./RuleForm";
 
-type Rule = Schemas["RuleOut"];
+type Rule = Schemas["DepreciationRuleOut"];
 
 /** The money of the estate: by what one asks, the rules of depreciation behind it, and what it is reckoned with. */
 export function Money({ at }: { at: string | undefined }) {
@@ -136,9 +136,7 @@ function Rules({ at, may }: { at: string | undefined; may: boolean }) {
           which method.
         </p>
       )}
-      {changing && (
-        <RuleForm held={changing === "new" ? null : changing} close={() => setChanging(null)} />
-      )}
+      {changing && <RuleForm held={changing === "new" ? null : changing} close={() => setChanging(null)} />}
     </Sheet>
   );
 }

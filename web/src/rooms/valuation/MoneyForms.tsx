@@ -4,8 +4,8 @@ import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { capital, day } from "../../parts/format";
-import { useSaving } from "../../parts/saving";
 import { Heads, useDone } from "../../parts/Sheet";
+import { useSaving } from "../../parts/saving";
 
 const MONTHS = Array.from({ length: 12 }, (_, n) =>
   new Date(2026, n, 1).toLocaleDateString("en-GB", { month: "long" }),
@@ -13,7 +13,10 @@ const MONTHS = Array.from({ length: 12 }, (_, n) =>
 
 /** The company's currency, when its year begins, and after how many days without use an installation is idle. */
 export function LedgerForm({ close }: { close: () => void }) {
-  const asked = useQuery({ queryKey: ["money", "ledger"], queryFn: () => ok(client.GET("/api/money/ledger")) });
+  const asked = useQuery({
+    queryKey: ["money", "ledger"],
+    queryFn: () => ok(client.GET("/api/money/ledger")),
+  });
   return asked.data ? <Ledger key={asked.data.version} held={asked.data} close={close} /> : null;
 }
 
@@ -70,7 +73,13 @@ function Ledger({ held, close }: { held: Schemas["LedgerOut"]; close: () => void
 }
 
 /** A file's text, pasted or chosen. */
-function FileText(props: { label: string; value: string; set: (text: string) => void; wrong?: string; hint: string }) {
+function FileText(props: {
+  label: string;
+  value: string;
+  set: (text: string) => void;
+  wrong?: string;
+  hint: string;
+}) {
   return (
     <>
       <TextField {...props} mono rows={6} />
@@ -175,7 +184,9 @@ function EnergyEditor({ held, close }: { held: Schemas["EnergyOut"]; close: () =
                       value={row[column] ?? ""}
                       onChange={(e) =>
                         setRows(
-                          rows.map((r, m) => (m === n ? r.map((x, c) => (c === column ? e.target.value : x)) : r)),
+                          rows.map((r, m) =>
+                            m === n ? r.map((x, c) => (c === column ? e.target.value : x)) : r,
+                          ),
                         )
                       }
                     />

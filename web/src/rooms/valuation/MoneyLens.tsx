@@ -33,9 +33,7 @@ export function MoneyLens({ filter, at }: { filter: string; at: string | undefin
   const asked = useQuery({
     queryKey: ["valuation", "money", filter, by, at, most],
     queryFn: () =>
-      ok(
-        client.GET("/api/valuation/money", { params: { query: { filter, by, as_of: at, limit: most } } }),
-      ),
+      ok(client.GET("/api/valuation/money", { params: { query: { filter, by, as_of: at, limit: most } } })),
     placeholderData: (before) => before,
   });
   if (asked.error) return <Problem error={asked.error} />;

@@ -18,9 +18,7 @@ export function MoneySection({ asset }: { asset: number }) {
   const asked = useQuery({
     queryKey: ["valuation", "asset", asset, at],
     queryFn: () =>
-      ok(
-        client.GET("/api/valuation/assets/{asset}", { params: { path: { asset }, query: { as_of: at } } }),
-      ),
+      ok(client.GET("/api/valuation/assets/{asset}", { params: { path: { asset }, query: { as_of: at } } })),
   });
   if (asked.error)
     return (
@@ -90,17 +88,26 @@ function Schedule({ m }: { m: Money }) {
       <p className="dim py-1">
         {capital(t.method)}
         {t.method === "declining balance" && `, ${t.factor / 100} times the straight-line rate`}, by{" "}
-        {t.convention}; {Number(t.residual) ? `${amount(t.residual)} is left in the end` : "nothing is left in the end"}. By{" "}
-        {m.own ? `its own terms, ${m.own.made_by}${m.own.why ? `: ${m.own.why}` : ""}` : `the rule “${m.by}”`}.
+        {t.convention};{" "}
+        {Number(t.residual) ? `${amount(t.residual)} is left in the end` : "nothing is left in the end"}. By{" "}
+        {m.own ? `its own terms, ${m.own.made_by}${m.own.why ? `: ${m.own.why}` : ""}` : `the rule “${m.by}”`}
+        .
       </p>
       {t.revisions.map((r) => (
         <p key={r.day} className="dim">
-          From {day(r.day)}: what was left is spread over {r.months_left} months, down to {amount(r.residual)}.
+          From {day(r.day)}: what was left is spread over {r.months_left} months, down to {amount(r.residual)}
+          .
         </p>
       ))}
       <div className="grid gap-3 sm:grid-cols-2">
-        <Lines heads={["Fiscal year", "Charge", "Book value"]} rows={m.years.map((y) => [String(y.year), y.charge, y.book])} />
-        <Lines heads={["Month", "Charge", "Book value"]} rows={m.months.map((x) => [x.month, x.charge, x.book])} />
+        <Lines
+          heads={["Fiscal year", "Charge", "Book value"]}
+          rows={m.years.map((y) => [String(y.year), y.charge, y.book])}
+        />
+        <Lines
+          heads={["Month", "Charge", "Book value"]}
+          rows={m.months.map((x) => [x.month, x.charge, x.book])}
+        />
       </div>
     </details>
   );

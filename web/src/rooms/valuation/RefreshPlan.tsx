@@ -107,9 +107,7 @@ export function RefreshPlan({ at }: { at: string | undefined }) {
     if (!chosen || !window.confirm(`Drop “${chosen.name}”? It can be undone in Settings.`)) return;
     await done(
       () =>
-        ok(
-          client.DELETE("/api/valuation/scenarios/{number}", { params: { path: { number: chosen.id } } }),
-        ),
+        ok(client.DELETE("/api/valuation/scenarios/{number}", { params: { path: { number: chosen.id } } })),
       `“${chosen.name}” is dropped.`,
     );
     open(null);

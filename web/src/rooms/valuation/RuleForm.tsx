@@ -6,7 +6,13 @@ import { useSaving } from "../../parts/saving";
 import { DepreciationFields } from "./TermsForm";
 
 /** A rule of depreciation: for which assets, over how long, by which method, and changes of that in mid-course. */
-export function RuleForm({ held, close }: { held: Schemas["RuleOut"] | null; close: () => void }) {
+export function RuleForm({
+  held,
+  close,
+}: {
+  held: Schemas["DepreciationRuleOut"] | null;
+  close: () => void;
+}) {
   const [v, setValues] = useState({
     name: held?.name ?? "",
     filter: held?.filter ?? "",
@@ -30,9 +36,7 @@ export function RuleForm({ held, close }: { held: Schemas["RuleOut"] | null; clo
       version: held?.version ?? 0,
     };
     if (held)
-      await ok(
-        client.PUT("/api/valuation/rules/{number}", { params: { path: { number: held.id } }, body }),
-      );
+      await ok(client.PUT("/api/valuation/rules/{number}", { params: { path: { number: held.id } }, body }));
     else await ok(client.POST("/api/valuation/rules", { body }));
     return `“${v.name}” is ${held ? "changed" : "made"}.`;
   });
@@ -93,7 +97,7 @@ export function RuleForm({ held, close }: { held: Schemas["RuleOut"] | null; clo
           What is written down by then stays; what is left is spread over the rest of the new life.
         </p>
         {rest}
-        <FormFoot close={close} drop={held ? () => void drop(new Event("submit") as never) : undefined} />
+        <FormFoot close={close} drop={held ? () => void drop() : undefined} />
       </form>
     </Dialog>
   );

@@ -171,7 +171,7 @@ export function TermsForm(props: { asset: number; money: Schemas["AssetMoneyOut"
         {rest}
         <FormFoot
           close={close}
-          drop={money.own ? () => void drop(new Event("submit") as never) : undefined}
+          drop={money.own ? () => void drop() : undefined}
           dropped="Let its rule hold"
         />
       </form>

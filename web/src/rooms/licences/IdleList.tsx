@@ -1,0 +1,86 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { client, ok } from "../../api/client";
+import { amount, plural } from "../../parts/format";
+import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Heads } from "../../parts/Sheet";
+
+/** Installations that could be given up, each with what its units are worth. */
+export function IdleList({ at }: { at: string | undefined }) {
+  const asked = useQuery({
+    queryKey: ["licences", "idle", at],
+    queryFn: () => ok(client.GET("/api/licences/idle", { params: { query: { as_of: at } } })),
+  });
+  if (asked.error)
+    return (
+      <div className="p-4">
+        <Problem error={asked.error} />
+      </div>
+    );
+  if (!asked.data) return <Waiting what="Looking for what nobody uses …" />;
+  if (!asked.data.length)
+    return (
+      <Empty title="Nothing lies idle.">
+        An installation does when its holder has left, or when its system says that nobody has used it for
+        long. After how many days is set under Lifecycle, Money.
+      </Empty>
+    );
+  const rows = asked.data;
+  const worth = rows.reduce((sum, r) => sum + Number(r.worth ?? 0), 0);
+  return (
+    <div className="overflow-x-auto bg-base-100">
+      <p className="px-4 py-2.5 text-[13.5px]">
+        {plural(rows.length, "installation")} could be given up, worth{" "}
+        <b className="font-semibold tabular-nums">{amount(worth.toFixed(2))}</b> {rows[0]?.currency} in units.{" "}
+        <Link to="/licences" search={{ at, tab: "remedy" } as never} className="link-quiet font-semibold">
+          What to do
+        </Link>
+      </p>
+      <table className="grid-table">
+        <Heads
+          names={["Device", "Held by", "Product", "Why", "Licence", "Units", "Worth"]}
+          numbers={["Units", "Worth"]}
+        />
+        <tbody>
+          {rows.map((r) => (
+            <tr key={`${r.asset}${r.product}${r.balance}`}>
+              <td>
+                <Link
+                  to="/assets/$asset"
+                  params={{ asset: String(r.asset) }}
+                  search={{ at }}
+                  className="link-quiet mono font-semibold"
+                >
+                  {r.name}
+                </Link>
+              </td>
+              <td>
+                {r.person} <span className="dim">{r.department}</span>
+              </td>
+              <td>
+                {r.product} <span className="mono dim">{r.release}</span>
+              </td>
+              <td>{r.why}</td>
+              <td>
+                {r.licence_id ? (
+                  <Link
+                    to="/licences/$licence"
+                    params={{ licence: String(r.licence_id) }}
+                    search={{ at }}
+                    className="link-quiet font-semibold"
+                  >
+                    {r.licence}
+                  </Link>
+                ) : (
+                  <span className="tag bad">none</span>
+                )}
+              </td>
+              <td className="num mono">{r.units}</td>
+              <td className="num mono">{r.worth ? amount(r.worth) : ""}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

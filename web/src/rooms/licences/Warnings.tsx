@@ -1,0 +1,68 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { client, ok } from "../../api/client";
+import { capital } from "../../parts/format";
+import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Heads } from "../../parts/Sheet";
+
+const TONES: Record<string, string> = {
+  unlicensed: "bad",
+  "term over": "bad",
+  "over-used key": "bad",
+  "no right": "bad",
+  "ends soon": "warn",
+  "spare soon to renew": "warn",
+  "maintenance over": "warn",
+};
+
+/** What is wrong with licences and keys, or about to be, the costliest first. */
+export function Warnings({ at }: { at: string | undefined }) {
+  const asked = useQuery({
+    queryKey: ["licences", "warnings", at],
+    queryFn: () => ok(client.GET("/api/licences/warnings", { params: { query: { as_of: at } } })),
+  });
+  if (asked.error)
+    return (
+      <div className="p-4">
+        <Problem error={asked.error} />
+      </div>
+    );
+  if (!asked.data) return <Waiting what="Looking for what is wrong …" />;
+  if (!asked.data.length) return <Empty title="Nothing is wrong." />;
+  return (
+    <div className="overflow-x-auto bg-base-100">
+      <table className="grid-table">
+        <Heads names={["What", "Of", "In words"]} />
+        <tbody>
+          {asked.data.map((w) => (
+            <tr key={`${w.sort}${w.balance}${w.licence}${w.text}`}>
+              <td>
+                <span className={`tag ${TONES[w.sort] ?? "note"}`}>{capital(w.sort)}</span>
+              </td>
+              <td className="whitespace-nowrap">
+                {w.balance ? (
+                  <Link
+                    to="/licences"
+                    search={{ at, q: w.balance } as never}
+                    className="link-quiet font-semibold"
+                  >
+                    {w.name}
+                  </Link>
+                ) : (
+                  <Link
+                    to="/licences"
+                    search={{ at, tab: "keys" } as never}
+                    className="link-quiet font-semibold"
+                  >
+                    {w.name}
+                  </Link>
+                )}
+              </td>
+              <td>{w.text}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
