@@ -14,7 +14,7 @@ def main() -> int:
     parser = argparse.ArgumentParser()
     parser.add_argument("--full", action="store_true")
     parser.add_argument("--format", default="table", choices=("table", "json"))
-    parser.add_argument("--only", default="", help="network, judgement, files, owed, ingest or estate")
+    parser.add_argument("--only", default="", help="network, judgement, files, owed, ingest, estate or holdings")
     options = parser.parse_args()
     devices = 100_000 if options.full else 10_000
     home = tempfile.mkdtemp(prefix="tarn-bench-")
@@ -49,7 +49,7 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     from tarn.site.ready import ready
 
     ready()
-    from tests.bench import asking, estate, ingest, judgement, network, owed, page, reach
+    from tests.bench import asking, estate, holdings, ingest, judgement, network, owed, page, reach
 
     def several(measure: Callable[[], Any]) -> Iterator[Any]:
         found = measure()
@@ -73,12 +73,16 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
             yield from several(measure)
         if only:
             return
-    yield from several(ingest.first_ingest)
-    yield from several(ingest.again)
+    if only != "holdings":
+        yield from several(ingest.first_ingest)
+        yield from several(ingest.again)
     if only == "ingest":
         return
     _say(f"building an estate of {devices:,} devices")
     ingest.build(devices, _say)
+    if only == "holdings":
+        yield from several(lambda: holdings.measure(devices))
+        return
     if only != "estate":
         yield from several(lambda: ingest.identity(devices))
     for measure in (
@@ -93,6 +97,7 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
         yield from several(measure)
     if only == "estate":
         return
+    yield from several(lambda: holdings.measure(devices))
     yield from several(asking.register)
     yield from several(asking.bands)
     yield from several(asking.language)

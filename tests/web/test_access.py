@@ -33,6 +33,17 @@ VIEWS = {
     "contract": "/lifecycle/contracts/1",
     "orders": "/lifecycle?tab=orders",
     "payments": "/lifecycle?tab=payments",
+    "stock": "/lifecycle?tab=stock",
+    "hand-overs": "/lifecycle?tab=hand-overs",
+    "refresh": "/lifecycle?tab=refresh",
+    "money": "/lifecycle?tab=money",
+    "money lens": "/estate?q=kind+%3D+server&tab=money",
+    "purchases": "/licences?tab=purchases",
+    "idle": "/licences?tab=idle",
+    "warnings": "/licences?tab=warnings",
+    "remedy": "/licences?tab=remedy",
+    "outlook": "/licences?tab=outlook",
+    "acknowledge": "/acknowledge/none",
 }
 AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
 

@@ -10,17 +10,20 @@ interface Props {
   value: React.ReactNode;
   claims: Claims;
   mono?: boolean;
+  /** How a value is written, whoever says it. */
+  show?: (value: unknown) => string;
 }
 
-function said(type: string | undefined, value: Claim["value"]): string {
+function said({ type, show }: Pick<Props, "type" | "show">, value: Claim["value"]): string {
   if (value === null) return "none";
+  if (show) return show(value);
   if (type === "memory" && typeof value === "number") return memory(value);
   if (type === "bytes" && typeof value === "number") return bytes(value);
   return String(value);
 }
 
 /** A fact with its evidence marks; clicking them says who vouches, who disagrees, and why the winner won. */
-export function Fact({ label, field, type, value, claims, mono }: Props) {
+export function Fact({ label, field, type, value, claims, mono, show }: Props) {
   const [open, setOpen] = useState(false);
   const all = claims[field] ?? [];
   const why = all[0]?.why ?? "";
@@ -34,7 +37,7 @@ export function Fact({ label, field, type, value, claims, mono }: Props) {
         {against.length > 0 && (
           <button type="button" className="tag note" onClick={() => setOpen(!open)}>
             {against.length === 1
-              ? `${against[0]?.source_kind === "file" ? "a file" : against[0]?.source} says ${said(type, against[0]?.value ?? null)}`
+              ? `${against[0]?.source_kind === "file" ? "a file" : against[0]?.source} says ${said({ type, show }, against[0]?.value ?? null)}`
               : `${against.length} disagree`}
           </button>
         )}
@@ -58,7 +61,9 @@ export function Fact({ label, field, type, value, claims, mono }: Props) {
             {list.map((c, i) => (
               <li key={i} className="flex flex-wrap items-baseline gap-x-2">
                 <EvidenceMark kind={c.source_kind} />
-                <span className={`mono ${c.believed ? "font-semibold" : ""}`}>{said(type, c.value)}</span>
+                <span className={`mono ${c.believed ? "font-semibold" : ""}`}>
+                  {said({ type, show }, c.value)}
+                </span>
                 <span className="dim">
                   {c.source_kind === "guess" ? "worked out from what" : "says"} {c.source}
                   {c.source_kind === "guess" ? " read" : ""}, since {moment(c.since)}

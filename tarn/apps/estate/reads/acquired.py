@@ -1,9 +1,10 @@
 """How assets were acquired, as of a moment: price, day, order, warranty; of each the witness believed first counts."""
 
 import json
+from datetime import date, datetime, timedelta
 from typing import Any
 
-from tarn.apps.estate.asking.ask import Question
+from tarn.apps.estate.asking.ask import Question, zone
 from tarn.apps.estate.asking.places import BY_RANK, holds
 from tarn.apps.estate.reads.database import raw_connection
 
@@ -39,3 +40,35 @@ def systems(asked: Question) -> list[tuple[str, str, int]]:
         asked.where.values,
     )
     return found.fetchall()
+
+
+def warranties_ending(asked: Question, since: date, until: date) -> list[tuple[str, str, str, int]]:
+    """Return by day (ISO 8601), kind and order how many warranties of a selection end between two days, inclusive.
+
+    Of those who speak of a warranty the witness believed first counts.
+    """
+    then, of_order = holds("f", asked.at), holds("o", asked.at)
+    begins, ends = (_day_begins(d) for d in (since, until + timedelta(days=1)))
+    # Whatever anybody says ends in this time is looked at; that nobody better says otherwise is asked of those alone.
+    found = raw_connection().execute(
+        "WITH near AS MATERIALIZED (SELECT DISTINCT f.asset_id FROM estate_fieldspan f WHERE f.field = 'warranty_end' "
+        f"AND {then.text} AND CAST(f.value AS INTEGER) >= ? AND CAST(f.value AS INTEGER) < ?), "
+        "told AS (SELECT f.asset_id, CAST(f.value AS INTEGER) AS ends, row_number() OVER (PARTITION BY f.asset_id "
+        f"ORDER BY {BY_RANK}, f.valid_from DESC, f.id DESC) AS place FROM estate_fieldspan f "
+        "JOIN estate_source w ON w.id = f.source_id WHERE f.field = 'warranty_end' "
+        f"AND f.asset_id IN (SELECT asset_id FROM near) AND {then.text}) "
+        "SELECT told.ends, t.text, (SELECT json_extract(o.value, '$') FROM estate_fieldspan o WHERE o.asset_id = "
+        f"told.asset_id AND o.field = 'order' AND {of_order.text} ORDER BY o.valid_from DESC LIMIT 1), count(*) "
+        "FROM told JOIN estate_assetspan y ON y.asset_id = told.asset_id "
+        "LEFT JOIN estate_term t ON t.id = y.kind_id WHERE told.place = 1 AND told.ends >= ? AND told.ends < ? "
+        f"AND y.id IN (SELECT s.id {asked.source}) GROUP BY 1, 2, 3",
+        [*then.values, begins, ends, *then.values, *of_order.values, begins, ends, *asked.where.values],
+    )
+    return [
+        (datetime.fromtimestamp(end, zone()).date().isoformat(), kind or "", order or "", number)
+        for end, kind, order, number in found
+    ]
+
+
+def _day_begins(day: date) -> int:
+    return int(datetime(day.year, day.month, day.day, tzinfo=zone()).timestamp())

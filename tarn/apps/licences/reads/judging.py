@@ -139,7 +139,8 @@ def warnings_of(one: Balance, whole: Reckoned) -> list[Warning]:
         said = f"Held by people who have left: {', '.join(people[:5])}{' …' if len(people) > 5 else ''}."
         out.append(Warning("leavers", said))
     if unused := sum(i.why.startswith("not used") for i in found):
-        out.append(Warning("idle", f"{unused} not used for more than {ledger().idle_after} days."))
+        many = f"{unused} installation{'s' * (unused != 1)}"
+        out.append(Warning("idle", f"{many} not used for more than {ledger().idle_after} days."))
     return out
 
 
@@ -152,7 +153,7 @@ def _of_licence(number: int, one: Balance, whole: Reckoned, day: date) -> list[W
         )
     elif held.ends and (held.ends - day).days <= SOON:
         left = (held.ends - day).days
-        spare = f"; {one.spare} {one.unit} are spare, renew fewer" if one.spare else ""
+        spare = f"; {counted(one.spare, one.unit)} spare, renew fewer" if one.spare else ""
         said = f"“{held.name}” ends on {held.ends.isoformat()}, in {left} days{spare}."
         out.append(Warning("spare soon to renew" if one.spare else "ends soon", said, number))
     until = held.maintained_until
@@ -166,6 +167,12 @@ def _of_licence(number: int, one: Balance, whole: Reckoned, day: date) -> list[W
         said = f"“{held.name}” covers “{gone}”, which no device has and never had."
         out.append(Warning("unknown product", said, number))
     return out
+
+
+def counted(number: int, unit: str) -> str:
+    """Return so many units in words: 1 person, 3 people, 1 core."""
+    one = {"people": "person", "at once": "at once", "site": "site"}.get(unit, unit.removesuffix("s"))
+    return f"{number} {one if number == 1 else unit}"
 
 
 def warnings(at: int | None) -> list[dict[str, Any]]:

@@ -8,6 +8,7 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import zone
 from tarn.apps.licences.reads.reckoning import Reckoned, basis_of, money, name_of, reckoned
+from tarn.apps.licences.reads.remedying import remedy_of
 from tarn.apps.money.reads.ledger import rates
 from tarn.core.finance.money import MoneyError, from_minor
 from tarn.core.finance.payments import Due, payments, same_day
@@ -66,10 +67,8 @@ def next_year(at: int | None) -> dict[str, Any]:
                 lines.append(_line("renewal", held.name, licence.key, held.ends, amount, whole))
         except MoneyError as wrong:
             apart.append(f"{held.name}: {wrong}")
-    for balance in whole.balances:
-        if balance.short and balance.cure:
-            name = name_of(balance, whole.given.names)
-            lines.append(_line("true-up", name, None, whole.given.day, balance.cure, whole))
+    for buy in remedy_of(whole, free=False).buys:
+        lines.append(_line("true-up", buy.licence.name, buy.licence.key, whole.given.day, buy.cost, whole))
     sums: Counter[str] = Counter()
     for line in lines:
         sums[line["sort"]] += line["minor"]

@@ -14,18 +14,23 @@ MOST_IDLE = 60
 def remedied(at: int | None, free: bool = True) -> dict[str, Any]:
     """Return what puts every shortfall right at once; `free`: idle ones may be given up."""
     whole = reckoned(at)
-    idle = [i for one in whole.balances if one.short for i in idle_of(one, whole)][:MOST_IDLE] if free else []
-    offered = [u for u in whole.given.uses if u.key not in whole.given.disputed]
-    told = remedy(offered, whole.given.licences, whole.held, whole.given.day, whole.given.pins, whole.given.peaks, idle)
-    steps = _steps(told, whole)
+    told = remedy_of(whole, free)
     return {
         "day": whole.given.day.isoformat(),
         "currency": whole.currency,
         "cost": money(told.cost, whole),
-        "steps": steps,
+        "steps": _steps(told, whole),
         "left": len(told.left),
         "unpriced": [one.name for one in told.unpriced],
     }
+
+
+def remedy_of(whole: Reckoned, free: bool) -> Remedy:
+    """Return the cheapest remedy of a position; `free`: idle ones may be given up."""
+    idle = [i for one in whole.balances if one.short for i in idle_of(one, whole)][:MOST_IDLE] if free else []
+    given = whole.given
+    offered = [u for u in given.uses if u.key not in given.disputed]
+    return remedy(offered, given.licences, whole.held, given.day, given.pins, given.peaks, idle)
 
 
 def _steps(told: Remedy, whole: Reckoned) -> list[dict[str, Any]]:

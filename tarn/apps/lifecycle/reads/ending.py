@@ -1,6 +1,6 @@
 """What ends when: contracts, terms and maintenance of licences; and the notices that are due of them."""
 
-from collections import Counter
+from collections import Counter, defaultdict
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Any
@@ -8,8 +8,7 @@ from urllib.parse import quote
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.branches import everywhere
-from tarn.apps.estate.reads.acquired import systems
-from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.estate.reads.acquired import systems, warranties_ending
 from tarn.apps.licences.reads.dated import terms
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.lifecycle.reads.contracts import as_agreed, covered, day_of
@@ -80,21 +79,20 @@ def endings(at: int | None, since: date, until: date) -> list[Ending]:
 
 
 def _warranties(at: int | None, since: date, until: date) -> list[Ending]:
-    """Return the ends of warranties, those of one kind on one day as one."""
-    text = f"warranty.end >= {since.isoformat()} and warranty.end < {(until + timedelta(days=1)).isoformat()}"
+    """Return the ends of warranties, those of one kind and order in one month as one, on the day of the first."""
     with everywhere():
-        asked = question(text, at)
-    found = Counter(
-        (str(row["warranty.end"])[:10], row["kind"] or "device", row["order"] or "")
-        for row in rows_of("asset", ["warranty.end", "kind", "order"], asked, "", [])
-    )
+        found = warranties_ending(question("", at), since, until)
+    months: dict[tuple[str, str, str], list[tuple[str, int]]] = defaultdict(list)
+    for end, kind, order, number in found:
+        months[kind or "device", order, end[:7]].append((end, number))
     out = []
-    for (end, kind, order), number in found.items():
-        day = date.fromisoformat(end)
-        after = (day + timedelta(days=1)).isoformat()
-        path = f"/estate?q={quote(f'kind = {word(kind)} and warranty.end >= {end} and warranty.end < {after}')}"
-        name = f"{kind}, {order}" if order else kind
-        out.append(Ending("warranties", name, day, path, number, None, "", False, "", ()))
+    for (kind, order, _), ends in months.items():
+        first, last = min(ends)[0], date.fromisoformat(max(ends)[0]) + timedelta(days=1)
+        text = f"kind = {word(kind)} and warranty.end >= {first} and warranty.end < {last.isoformat()}"
+        text += f" and order = {word(order)}" if order else ""
+        name, path = f"{kind}, {order}" if order else kind, f"/estate?q={quote(text)}"
+        number = sum(n for _, n in ends)
+        out.append(Ending("warranties", name, date.fromisoformat(first), path, number, None, "", False, "", ()))
     return out
 
 

@@ -51,7 +51,8 @@ def _costs(at: int | None) -> Costs:
     worth, known, whole = valued(at), rates(), reckoned(at)
     out = Costs(worth.day, known.base, {part: {} for part in PARTS}, defaultdict(list))
     for asset, charge in worth.charges.items():
-        if charge:
+        # What is left of a device that was parted with is a loss of that day, and no cost of the month.
+        if charge and asset not in worth.disposed:
             _add(out, "depreciation", asset, worth.by[asset], charge)
     with everywhere():
         there = set(ids(question("", at)))

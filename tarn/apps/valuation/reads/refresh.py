@@ -223,11 +223,13 @@ def _why(n: int, held: Read, made: Planned) -> str:
     parts = [f"{months} months of life, {since}"]
     words = {
         "warranty": "its warranty is over by then",
-        "faults": f"{int(fleet.faults[n])} faults",
+        "faults": "a fault" if fleet.faults[n] == 1 else f"{int(fleet.faults[n])} faults",
         "memory": "too little memory",
         "exposed": "barred software on it",
     }
-    parts += [f"{int(e[n])} months earlier: {words[name]}" for name, e in made.earlier.items() if e[n]]
+    parts += [
+        f"{int(e[n])} month{'s' * (int(e[n]) != 1)} earlier: {words[name]}" for name, e in made.earlier.items() if e[n]
+    ]
     if made.supported[n]:
         parts.append(f"support for its system ends in {first_of(int(fleet.support[n])).isoformat()[:7]}")
     return "; ".join(parts)

@@ -319,7 +319,7 @@ function FactsSection(props: { id: string; title: string; facts: typeof FACTS; c
         {known.map(([field, label, show]) => {
           const value = claims[field]?.find((c) => c.believed)?.value ?? null;
           const shown = value === null ? null : show ? show(value) : capital(String(value));
-          return <Fact key={field} label={label} field={field} value={shown} claims={claims} />;
+          return <Fact key={field} label={label} field={field} value={shown} claims={claims} show={show} />;
         })}
       </dl>
     </Section>

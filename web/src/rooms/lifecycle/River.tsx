@@ -84,13 +84,15 @@ export function River({ at }: { at: string | undefined }) {
 
 /** One stream: its endings as marks on the line of months, stacked where they come close. */
 function Stream(props: { name: string; endings: Ending[]; at: (iso: string) => number; months: number }) {
-  const rows: number[] = [];
+  const rows: [number, number][][] = [];
   const placed = props.endings.map((e) => {
     const left = props.at(e.day);
-    // A label takes about an eighth of the width; a mark goes on the first line that is free there.
-    let line = rows.findIndex((until) => until <= left);
-    if (line < 0) line = rows.push(0) - 1;
-    rows[line] = left + 14;
+    // A label takes about an eighth of the width, to the left of its mark near the end of the year; a mark goes on
+    // the first line that is free there.
+    const [from, to] = left > 86 ? [left - 14, left + 1] : [left, left + 14];
+    let line = rows.findIndex((taken) => taken.every(([a, b]) => to <= a || from >= b));
+    if (line < 0) line = rows.push([]) - 1;
+    rows[line]?.push([from, to]);
     return { e, left, line };
   });
   return (

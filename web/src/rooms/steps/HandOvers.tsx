@@ -96,7 +96,7 @@ export function HandOvers({ at }: { at: string | undefined }) {
                       {r.person}
                     </Link>
                   ) : (
-                    r.receiver
+                    [r.department, r.place].filter(Boolean).join(", ")
                   )}
                   {r.left && <span className="tag warn ml-2">has left</span>}
                 </td>
