@@ -58,7 +58,9 @@ def test_a_loan_is_given_acknowledged_overdue_and_returned(operator, estate, cli
     assert refused.json()["field"] == "condition"
     # Another hand takes it back: the first one's word on the day must not stand again.
     take(as_role("manager"), [asset], "take back", condition="scratched")
-    assert row(operator, asset) == {"state": "in stock", "person": "", "due_back": None}
+    assert row(operator, asset) == {"state": "in stock", "person": None, "due_back": None}
+    assert operator.get("/api/assets", {"filter": "person = none"}).json()["total"] == len(estate)
+    assert all(b["name"] for b in operator.get("/api/branches").json())
     assert operator.get("/api/lifecycle/hand-overs").json() == []
     assert HandOver.objects.get().condition == "scratched"
 

@@ -221,7 +221,8 @@ class State:
         if held.get("model"):
             held["model"] = model(str(held["model"]), held.get("manufacturer") or "")
         plain = {f: held.get(f) for f in PLAIN}
-        terms = (self.words.term(self.db, f, str(held[f])) if held.get(f) is not None else None for f in TERMS)
+        # An empty text is somebody's word that there is nobody, nothing: it outranks others, and is no word of its own.
+        terms = (self.words.term(self.db, f, str(held[f])) if held.get(f) not in (None, "") else None for f in TERMS)
         wide = (*terms, *plain.values(), *derived(plain, fold(str(plain["name"] or ""))))
         before = self.wide.get(asset)
         if before is not None and before.value == wide:

@@ -4,7 +4,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
 import { capital, plural } from "../../parts/format";
-import { Waiting } from "../../parts/Problem";
+import { Problem, Waiting } from "../../parts/Problem";
 import { Copied } from "../../parts/Sheet";
 import { undoToast } from "../../parts/undo";
 import { CoverWords } from "./Cover";
@@ -76,6 +76,7 @@ export function StepDialog({ assets, filter, total, named, first = "", close }: 
   return (
     <Dialog title={`Take a step with ${named}`} close={close}>
       {open.isPending ? <Waiting what="Looking what is open to them …" /> : null}
+      {open.error ? <Problem error={open.error} /> : null}
       {open.data?.length === 0 && (
         <>
           <p className="text-[13px]">
