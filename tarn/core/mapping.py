@@ -9,12 +9,14 @@ import re
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from decimal import Decimal, InvalidOperation
 from functools import cache
 from typing import Any
 
 from pydantic import ValidationError
 
 from tarn.core.fields import FIELDS
+from tarn.core.finance.money import CURRENCIES, MoneyError, to_minor
 from tarn.core.kinds import PLATFORMS, STATES
 from tarn.core.ranges import address_key
 from tarn.core.sections import FACTS, OWN
@@ -91,6 +93,8 @@ TARGETS: dict[str, Target] = {
     "warranty": _T(
         "acquisition", "warranty_end", "moment", "Warranty until", ("warranty", "warranty end", "warranty until")
     ),
+    "price": _T("acquisition", "price", "price", "Price", ("price", "purchase price", "unit price", "cost")),
+    "currency": _T("acquisition", "currency", "currency", "Currency", ("currency", "currency code")),
     "supplier": _T("acquisition", "supplier", "text", "Supplier", ("supplier", "reseller", "sold by")),
     "order": _T("acquisition", "order", "text", "Order", ("order", "purchase order", "po")),
     "cost_centre": _T("acquisition", "cost_centre", "text", "Cost centre", ("cost center", "cost code")),
@@ -117,7 +121,8 @@ def check_mapping(mapping: dict[str, dict[str, str]]) -> None:
             raise MappingError(name, f"“{name}” is no field; one of: {', '.join(TARGETS)}.")
         if not part.get("from"):
             raise MappingError(name, f"{TARGETS[name].label}: say what fills it.")
-        if part.get("unit") and part["unit"] not in UNITS:
+        known = CURRENCIES if name == "price" else UNITS
+        if part.get("unit") and part["unit"] not in known:
             raise MappingError(name, f"{TARGETS[name].label}: “{part['unit']}” is no unit.")
     if not set(mapping) & set(IDENTIFYING):
         raise MappingError("", "Map something that tells one device from another: serial number, UUID, name …")
@@ -170,6 +175,15 @@ def read_value(name: str, raw: Any, unit: str = "") -> Any:
             return said
         case "moment":
             return _moment(said, wrong)
+        case "currency":
+            if said.upper() not in CURRENCIES:
+                raise wrong("a currency; write its three letters (ISO 4217), such as EUR")
+            return said.upper()
+        case "price":
+            try:
+                return Decimal(said.replace(" ", "").replace(",", "." if said.count(",") == 1 else ""))
+            except InvalidOperation:
+                raise wrong("an amount such as 985.00") from None
         case "kind" | "state" | "platform":
             return _choice(
                 said, {"kind": FIELDS["kind"].choices, "state": STATES, "platform": PLATFORMS}[target.type], wrong
@@ -243,6 +257,7 @@ def build(values: dict[str, Any], units: dict[str, str], collector: str) -> tupl
                 sections["identity"].setdefault("domain", rest.lower())
             continue
         _decide(sections.setdefault(target.section, {}), target.field, value)
+    _priced(sections.get("acquisition", {}), units.get("price", ""), faults)
     readings = []
     for section, facts in sections.items():
         try:
@@ -252,6 +267,26 @@ def build(values: dict[str, Any], units: dict[str, str], collector: str) -> tupl
             name = next((n for n, t in TARGETS.items() if (t.section, t.field) == (section, field)), field)
             faults.append(MappingError(name, f"{name}: {error.errors()[0]['msg']}."))
     return readings, faults
+
+
+def _priced(facts: dict[str, Any], unit: str, faults: list[MappingError]) -> None:
+    """Put a price into the minor units of its currency: that of its column, or that of the mapping."""
+    price = facts.pop("price", None)
+    if price is None:
+        return
+    currency = facts.setdefault("currency", unit)
+    try:
+        if not currency:
+            raise MappingError("price", "Price: say in which currency, by a column or in the mapping.")
+        minor = to_minor(price, currency)
+        if minor < 0:
+            raise MappingError("price", f"Price: “{price}” is less than nothing.")
+        facts["price"] = minor
+    except MoneyError as wrong:
+        faults.append(MappingError("price", f"Price: {wrong}."))
+    except MappingError as wrong:
+        faults.append(wrong)
+        facts.pop("currency")
 
 
 def _decide(facts: dict[str, Any], field: str, value: Any) -> None:
@@ -309,4 +344,4 @@ def _reads(name: str, value: str) -> bool:
 def _unit(heading: str) -> str:
     found = re.search(r"[(\[]\s*([A-Za-z]+)\s*[)\]]|\bin ([kMGT]i?B)\b", heading)
     unit = (found[1] or found[2]) if found else ""
-    return unit if unit in UNITS else ""
+    return unit if unit in UNITS or unit in CURRENCIES else ""

@@ -225,3 +225,33 @@ def test_only_managers_plan(as_role, estate):
     assert viewer.get("/api/valuation/money").status_code == 200
     for path, body in (("rules", {"name": "x", "months": 3}), ("scenarios", scenario())):
         assert send(as_role("operator"), f"valuation/{path}", body).status_code == 403
+
+
+def test_what_is_typed_of_an_acquisition_is_dated_undone_and_refused_where_it_cannot_be(manager, estate, rule):
+    def put(**body):
+        return send(manager, f"lifecycle/assets/{estate[2]}/acquisition", body, "put")
+
+    assert put(warranty_from="2026-02-01", warranty_end="2026-01-01").json()["field"] == "warranty_end"
+    assert put(price="9.999").json()["field"] == "price"
+    assert put(bought="2026-01-05", price="900", currency="NOK").json()["field"] == "currency"
+    told = put(bought=BOUGHT.isoformat(), price="900", supplier="Quayside", warranty_end="2027-01-01").json()
+    assert manager.get(f"/api/valuation/assets/{estate[2]}").json()["book"] == "600.00"  # 12 of 36 months are over
+    row = manager.get("/api/assets", {"filter": "warranty.end = 2027-01-01", "fields": "supplier"}).json()["rows"][0]
+    assert row["supplier"] == "Quayside"
+    put(price="")
+    assert manager.get(f"/api/valuation/assets/{estate[2]}").json()["apart"] == "no price is known"
+    manager.post(f"/api/audit/{AuditEntry.objects.latest('pk').pk}/undo")
+    assert manager.get(f"/api/valuation/assets/{estate[2]}").json()["book"] == "600.00"
+    manager.post(f"/api/audit/{told['entry']}/undo")
+    assert manager.get(f"/api/valuation/assets/{estate[2]}").json()["book"] is None
+
+
+def test_loans_and_ends_of_support_are_in_the_calendar_feed(manager, estate, client):
+    soon = (today() + timedelta(days=40)).isoformat()
+    send(manager, "lifecycle/support-ends", {"text": f"name,release,day\nDebian GNU/Linux,11,{soon}\n"})
+    step = {"step": "lend", "assets": estate[:1], "person": "Asa Wren", "due": soon}
+    assert send(manager, "lifecycle/steps/take", step).status_code == 200
+    path = send(manager, "lifecycle/feed", {}).json()["path"]
+    told = client.get(path).content.decode()
+    assert "SUMMARY:salt-tix-01\\, Asa Wren: is due back" in told
+    assert "SUMMARY:Debian GNU/Linux 11: support ends" in told

@@ -77,3 +77,25 @@ def test_the_guess_takes_headings_units_and_looks():
     assert guessed["memory"] == {"from": "RAM (MB)", "unit": "MB"}
     assert guessed["mac"]["from"] == "Port"
     assert "Gerät" not in {m["from"] for m in guessed.values()}
+
+
+@pytest.mark.parametrize(
+    ("values", "unit", "told"),
+    [
+        ({"price": "985,50", "currency": "eur"}, "", (98_550, "EUR")),
+        ({"price": "1 200"}, "NOK", (120_000, "NOK")),
+        ({"price": "1200", "currency": "JPY"}, "EUR", (1_200, "JPY")),
+        ({"price": "985"}, "", "in which currency"),
+        ({"price": "9.999"}, "EUR", "finer than EUR goes"),
+        ({"price": "-3"}, "EUR", "less than nothing"),
+        ({"price": "dear"}, "EUR", "an amount such as"),
+        ({"price": "3", "currency": "ducats"}, "", "three letters"),
+    ],
+)
+def test_prices_are_read_exactly_in_their_currency(values, unit, told):
+    readings, faults = build({"serial": "X1", **values}, {"price": unit}, "file")
+    if isinstance(told, str):
+        assert any(told in str(f) for f in faults)
+    else:
+        facts = next(r.facts for r in readings if r.section == "acquisition")
+        assert (faults, (facts.price, facts.currency)) == ([], told)

@@ -11,6 +11,7 @@ from ninja.files import UploadedFile
 from tarn.apps.estate.actions.papers import add_paper
 from tarn.apps.estate.asking.ask import ids, question, read_dial, visible_among
 from tarn.apps.estate.reads.papers import papers_of
+from tarn.apps.lifecycle.actions import acquisition as typed
 from tarn.apps.lifecycle.actions import steps as actions
 from tarn.apps.lifecycle.models import HandOver, StepTaken
 from tarn.apps.lifecycle.reads import steps as reads
@@ -184,6 +185,21 @@ class StockOut(Schema):
     coming: list[ComingLine]
 
 
+class AcquisitionIn(Schema):
+    bought: date | None = None
+    price: str = ""
+    currency: str = ""
+    supplier: str = ""
+    order: str = ""
+    cost_centre: str = ""
+    warranty_from: date | None = None
+    warranty_end: date | None = None
+
+
+class EntryOut(Schema):
+    entry: int
+
+
 class AcknowledgePath(Schema):
     path: str
 
@@ -273,6 +289,12 @@ def steps_of(request: HttpRequest, asset: int, as_of: str | None = None) -> Any:
         "taken": [{**one, "papers": papers.get(one["anchor"], [])} for one in taken],
         "hand_over": hand[0] if hand else None,
     }
+
+
+@router.put("/lifecycle/assets/{asset}/acquisition", response=EntryOut)
+def set_acquisition(request: HttpRequest, asset: int, body: AcquisitionIn) -> Any:
+    """Say how an asset was acquired and until when its warranty lasts; what is left empty is taken back."""
+    return {"entry": typed.set_acquisition(request.user, asset, body.dict())}
 
 
 @router.get("/lifecycle/assets/{asset}/cover", response=CoverOut)

@@ -126,13 +126,14 @@ def beside(request: HttpRequest, as_of: str | None = None) -> Any:
 @router.post("/valuation/scenarios", response={201: ScenarioOut})
 def keep_scenario(request: HttpRequest, body: ScenarioIn) -> Any:
     """Keep a scenario."""
-    return Status(201, plans.keep_scenario(request.user, None, body.dict()))
+    return Status(201, refresh.scenario(plans.keep_scenario(request.user, None, body.dict())))
 
 
 @router.put("/valuation/scenarios/{number}", response=ScenarioOut)
 def change_scenario(request: HttpRequest, number: int, body: ScenarioIn) -> Any:
     """Change a scenario from the version the edit was made from."""
-    return or_404(Scenario, lambda n: plans.keep_scenario(request.user, n, body.dict()), number, "scenario")
+    kept = or_404(Scenario, lambda n: plans.keep_scenario(request.user, n, body.dict()), number, "scenario")
+    return refresh.scenario(kept)
 
 
 @router.delete("/valuation/scenarios/{number}", response={204: None})

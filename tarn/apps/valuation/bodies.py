@@ -1,8 +1,6 @@
 """The shapes of what is asked of and answered by the calls on worth and cost."""
 
 from datetime import date
-from typing import Any
-
 from ninja import Schema
 
 
@@ -221,7 +219,7 @@ class ScenarioOut(Schema):
     id: int
     name: str
     filter: str
-    settings: dict[str, Any]
+    settings: ScenarioSettings
     made_by: str
     version: int
 

@@ -92,7 +92,8 @@ def households(
     for number, use in enumerate(uses):
         together[group.find(number)].append(use)
     remembered: dict[Hashable, tuple[Way, ...]] = {}
-    licences = {one.key: one for some in may.values() for one in some}
+    licences = {one.key: one for some in {may[use.key] for use in uses} for one in some}
+    counting = {key for key, one in licences.items() if _counts_devices(one)}
     out = []
     for members in together.values():
         held: dict[tuple[tuple[_Borne, ...], int | None], list[Use]] = defaultdict(list)
@@ -100,7 +101,7 @@ def households(
             held[bearers[use.key], pins.get(use.key)].append(use)
         # The same household by other devices has the same look, and so the same ways.
         seen: dict[Hashable, int] = {}
-        parted = _parted(held, {k for k, one in licences.items() if _counts_devices(one)})
+        parted = _parted(held, counting)
         bundles = sorted(parted, key=lambda b: (tuple(k for k, _ in b[0][0]), _facts(b[1])))
         look = tuple(
             (

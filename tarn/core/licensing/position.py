@@ -5,7 +5,7 @@ balance whose right is the narrowest that names its product, and if no licence n
 """
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from typing import Literal
@@ -128,8 +128,12 @@ def _balance(
     assigned = sum(b.units for b in bearers)
     without_limit = any(one.quantity is None for one in now)
     entitled = None if without_limit else sum(one.quantity or 0 for one in now)
-    wanting = [u for u in stray if any(one in licences for one in held.eligible.get(u.key, ()))]
-    barred = [u for u in stray if u not in wanting]
+    mine = {one.key for one in licences}
+    wanting: list[Use] = []
+    barred: list[Use] = []
+    for use in stray:
+        may = any(one.key in mine for one in held.eligible.get(use.key, ()))
+        (wanting if may else barred).append(use)
     lacking, of_right = _needs(model, wanting), _needs(model, barred)
     # Two uses of one bearer, one of which is covered, need no more than the bearer does.
     want, wrong = sum(n for n, _, _ in lacking), sum(n for n, _, _ in of_right)
@@ -167,7 +171,7 @@ def _balance(
                 name_of,
             )
         ),
-        uncovered=tuple(Uncovered(u, _reasons(u, licences, held, day)) for u in stray),
+        uncovered=_uncovered(stray, licences, held, day),
     )
 
 
@@ -183,15 +187,33 @@ def _needs(model: Licence, uses: Sequence[Use]) -> list[_Told]:
     return [(*known.units(model, some), tuple(some)) for some in by_bearer.values()]
 
 
-def _reasons(use: Use, licences: Sequence[Licence], held: Assignment, day: date) -> tuple[tuple[str, str], ...]:
+def _uncovered(stray: Sequence[Use], licences: Sequence[Licence], held: Assignment, day: date) -> tuple[Uncovered, ...]:
+    """Return the uses nothing covers with the reasons, reckoned once for uses that look the same to the licences."""
+    left = {one.key: (one.quantity or 0) - held.used(one.key) for one in licences}
+    told: dict[Hashable, tuple[tuple[str, str], ...]] = {}
+    out = []
+    for use in stray:
+        look = (
+            *(use.product, use.release, use.department, bool(use.person), use.since),
+            *(use.cores, use.processors, use.host_cores, use.host_processors, tuple(sorted(use.facts.items()))),
+        )
+        reasons = told.get(look)
+        if reasons is None:
+            reasons = told[look] = _reasons(use, licences, held, day, left)
+        out.append(Uncovered(use, reasons))
+    return tuple(out)
+
+
+def _reasons(
+    use: Use, licences: Sequence[Licence], held: Assignment, day: date, left: Mapping[int, int]
+) -> tuple[tuple[str, str], ...]:
     eligible = {one.key: one for one in held.eligible.get(use.key, ())}
-    out = [(one.name, _taken(one, use, held)) for one in eligible.values()]
+    out = [(one.name, _taken(one, use, left.get(one.key) or 0)) for one in eligible.values()]
     out += [(one.name, may_cover(one, use, day).reason) for one in licences if one.key not in eligible]
     return tuple(out)
 
 
-def _taken(licence: Licence, use: Use, held: Assignment) -> str:
-    left = (licence.quantity or 0) - held.used(licence.key)
+def _taken(licence: Licence, use: Use, left: int) -> str:
     if left <= 0:
         return f"all {licence.quantity} are taken"
     needs = metric_of(licence).units(licence, [use])[0]

@@ -3739,6 +3739,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lifecycle/assets/{asset}/acquisition": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Acquisition
+         * @description Say how an asset was acquired and until when its warranty lasts; what is left empty is taken back.
+         */
+        put: operations["tarn_apps_lifecycle_api_steps_set_acquisition"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lifecycle/assets/{asset}/cover": {
         parameters: {
             query?: never;
@@ -8885,6 +8905,45 @@ export interface components {
             /** Papers */
             papers: components["schemas"]["StepPaper"][];
         };
+        /** EntryOut */
+        EntryOut: {
+            /** Entry */
+            entry: number;
+        };
+        /** AcquisitionIn */
+        AcquisitionIn: {
+            /** Bought */
+            bought?: string | null;
+            /**
+             * Price
+             * @default
+             */
+            price: string;
+            /**
+             * Currency
+             * @default
+             */
+            currency: string;
+            /**
+             * Supplier
+             * @default
+             */
+            supplier: string;
+            /**
+             * Order
+             * @default
+             */
+            order: string;
+            /**
+             * Cost Centre
+             * @default
+             */
+            cost_centre: string;
+            /** Warranty From */
+            warranty_from?: string | null;
+            /** Warranty End */
+            warranty_end?: string | null;
+        };
         /** CoverOut */
         CoverOut: {
             /** In Cover */
@@ -9365,31 +9424,10 @@ export interface components {
             name: string;
             /** Filter */
             filter: string;
-            /** Settings */
-            settings: {
-                [key: string]: unknown;
-            };
+            settings: components["schemas"]["ScenarioSettings"];
             /** Made By */
             made_by: string;
             /** Version */
-            version: number;
-        };
-        /** ScenarioIn */
-        ScenarioIn: {
-            /** Name */
-            name: string;
-            /**
-             * Filter
-             * @default
-             */
-            filter: string;
-            settings: components["schemas"]["ScenarioSettings"];
-            /** Organisation */
-            organisation?: number | null;
-            /**
-             * Version
-             * @default 0
-             */
             version: number;
         };
         /** ScenarioSettings */
@@ -9434,6 +9472,24 @@ export interface components {
              * @default 8
              */
             quarters: number;
+        };
+        /** ScenarioIn */
+        ScenarioIn: {
+            /** Name */
+            name: string;
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            settings: components["schemas"]["ScenarioSettings"];
+            /** Organisation */
+            organisation?: number | null;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /** QuarterOut */
         QuarterOut: {
@@ -14797,6 +14853,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AssetSteps"];
+                };
+            };
+        };
+    };
+    tarn_apps_lifecycle_api_steps_set_acquisition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcquisitionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
                 };
             };
         };

@@ -99,9 +99,14 @@ export function amount(text: string): string {
 
 /** An amount in a currency's minor units, as people read it: 125005 EUR is 1,250.05 EUR. */
 export function minorAmount(minor: number, currency: string): string {
+  return `${amount(minorText(minor, currency))} ${currency}`;
+}
+
+/** The same as it is typed: 125005 EUR is 1250.05. */
+export function minorText(minor: number, currency: string): string {
   const format = new Intl.NumberFormat("en-GB", { style: "currency", currency });
   const places = format.resolvedOptions().maximumFractionDigits ?? 2;
   const digits = String(Math.abs(minor)).padStart(places + 1, "0");
   const text = places ? `${digits.slice(0, -places)}.${digits.slice(-places)}` : digits;
-  return `${amount(`${minor < 0 ? "-" : ""}${text}`)} ${currency}`;
+  return `${minor < 0 ? "-" : ""}${text}`;
 }

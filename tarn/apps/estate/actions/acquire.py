@@ -1,5 +1,6 @@
 """Taking in what was bought: assets by serial number, each with what was paid, by which order, and its warranty."""
 
+import json
 import time
 import uuid
 from datetime import UTC, datetime
@@ -11,10 +12,12 @@ from tarn.apps.estate.actions.decide import checked_facts, decide
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.branches import everywhere
+from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import require
 from tarn.core.mapping import build
+from tarn.core.sections import Acquisition, Identity
 from tarn.core.sightings import compose, make_reading
 
 
@@ -50,3 +53,23 @@ def acquire(
         if fresh := [a for a in assets if a not in registered]:
             decide(user, fresh, facts, "entered")
     return assets
+
+
+def type_acquisition(who: str, asset: int, number: str, facts: dict[str, Any]) -> dict[str, Any]:
+    """Hand in a person's word on how an asset was acquired; return what their word was before.
+
+    Who may is asked by the act that this is a part of; its transaction is the caller's.
+    """
+    rows = raw_connection().execute(
+        "SELECT f.field, f.value FROM estate_fieldspan f JOIN estate_source o ON o.id = f.source_id "
+        "WHERE f.asset_id = ? AND f.section = 'acquisition' AND f.valid_to IS NULL AND o.kind = 'hand' AND o.name = ?",
+        [asset, who],
+    )
+    before = {field: json.loads(value) for field, value in rows}
+    now = datetime.fromtimestamp(int(time.time()), UTC)
+    readings = [
+        make_reading("identity", Identity(tarn=number), "hand", complete=False),
+        make_reading("acquisition", Acquisition(**{k: v for k, v in facts.items() if v is not None}), "hand"),
+    ]
+    list(take_in([compose(("hand", who), now, readings, id=uuid.uuid4().hex)]))
+    return before

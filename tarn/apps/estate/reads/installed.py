@@ -108,7 +108,9 @@ def _with_use(some: list[Installed], known: Catalogue, at: int | None) -> list[I
     ):
         if (title := title_of.get(name)) is not None:
             used[asset, title] = max(last, used.get((asset, title), 0))
-    return [replace(one, used=used.get((one.asset, one.title))) for one in some]
+    if not used:
+        return some
+    return [replace(one, used=last) if (last := used.get((one.asset, one.title))) is not None else one for one in some]
 
 
 def machines(at: int | None) -> dict[int, Machine]:

@@ -146,6 +146,8 @@ def _counted(
 ) -> tuple[list[Use], list[LeftOut], dict[int, list[tuple[int, str]]], set[int], dict[int, int]]:
     """Return uses that count, what does not by reason, the devices of it, the disputed uses and the pinned ones."""
     person_of = {known.account: name for name, known in roster(at).items() if known.account}
+    trial = {e: any(word in fold(e) for word in _TRIALS) for e in {one.edition for one in found}}
+    days: dict[int, date] = {}
     says = _said(day, title_of)
     uses, disputed, pins = [], set(), {}
     out: dict[str, Counter[int]] = defaultdict(Counter)
@@ -158,7 +160,7 @@ def _counted(
         reason = ""
         if machine.state in OUT_OF_USE:
             reason = f"on devices that are {machine.state}"
-        elif any(word in fold(one.edition) for word in _TRIALS):
+        elif trial[one.edition]:
             reason = "trial or free editions"
         elif pin is not None and pin.says == "exempt":
             reason = "exempt: " + (pin.why or "no reason given") + (f", until {pin.until}" if pin.until else "")
@@ -166,7 +168,8 @@ def _counted(
             out[reason][one.title] += 1
             aside[one.title].append((one.asset, reason))
             continue
-        use = _as_use(one, machine, devices, person_of)
+        since = days.get(one.since) or days.setdefault(one.since, day_of(one.since))
+        use = _as_use(one, machine, devices, person_of, since)
         uses.append(use)
         if pin is not None and pin.says == "disputed":
             disputed.add(use.key)
@@ -175,7 +178,9 @@ def _counted(
     return uses, [LeftOut(r, dict(c)) for r, c in sorted(out.items())], dict(aside), disputed, pins
 
 
-def _as_use(one: Installed, machine: Machine, devices: dict[int, Machine], person_of: dict[str, str]) -> Use:
+def _as_use(
+    one: Installed, machine: Machine, devices: dict[int, Machine], person_of: dict[str, str], since: date
+) -> Use:
     host = devices.get(machine.host) if machine.host is not None else None
     return Use(
         key=one.asset << 32 | one.title,
@@ -183,7 +188,7 @@ def _as_use(one: Installed, machine: Machine, devices: dict[int, Machine], perso
         release=one.version,
         device=one.asset,
         person=machine.person or person_of.get(machine.account, ""),
-        since=day_of(one.since),
+        since=since,
         department=fold(machine.department),
         virtual=host is not None,
         host=machine.host if host is not None else None,

@@ -13,6 +13,8 @@ _WHAT = {
     "contracts": "ends",
     "licence terms": "term ends",
     "maintenance": "maintenance ends",
+    "support": "support ends",
+    "loans": "is due back",
 }
 
 

@@ -236,13 +236,19 @@ def _why(n: int, held: Read, made: Planned) -> str:
 
 
 def scenarios() -> list[dict[str, Any]]:
-    """Return the scenarios kept."""
-    return [_scenario(one) for one in visible(Scenario)]
+    """Return the scenarios kept, with amounts in the company's currency."""
+    return [scenario(one) for one in visible(Scenario)]
 
 
-def _scenario(one: Scenario) -> dict[str, Any]:
-    shown = ("name", "filter", "settings", "made_by", "version")
-    return {"id": one.pk, **{n: getattr(one, n) for n in shown}}
+def scenario(one: Scenario) -> dict[str, Any]:
+    """Return a scenario as it is shown and changed."""
+    own, kept_ = ledger().currency, one.settings
+    amounts = {
+        "price": {k: str(from_minor(v, own)) for k, v in kept_["price"].items()},
+        "budgets": [None if b is None else str(from_minor(b, own)) for b in kept_["budgets"]],
+    }
+    shown = {n: getattr(one, n) for n in ("name", "filter", "made_by", "version")}
+    return {"id": one.pk, **shown, "settings": {**kept_, **amounts}}
 
 
 def side_by_side(at: int | None) -> list[dict[str, Any]]:

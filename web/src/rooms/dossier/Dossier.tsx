@@ -165,7 +165,7 @@ export function Dossier() {
           <PeopleSection plate={plate} claims={claims} items={items} />
           <AccountsSection items={items} />
           <LifeSection asset={Number(plate.id)} />
-          <AcquisitionSection claims={claims} />
+          <AcquisitionSection claims={claims} asset={Number(plate.id)} />
           <CoverSection asset={Number(plate.id)} />
           <MoneySection asset={Number(plate.id)} />
           <ManagementSection claims={claims} />

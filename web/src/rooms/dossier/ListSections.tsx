@@ -1,6 +1,10 @@
+import { useState } from "react";
 import type { Claims } from "../../api/types";
+import { useDial } from "../../parts/dial";
 import { capital, day as dayText, memory, minorAmount, moment, shortDay } from "../../parts/format";
+import { useMay } from "../../parts/me";
 import { Fact } from "../../parts/Why";
+import { AcquisitionForm } from "../steps/AcquisitionForm";
 import { type Item, type Items, Section } from "./Sections";
 
 type Column = [key: string, label: string, show?: (value: Item[string]) => string];
@@ -295,7 +299,10 @@ export function ManagementSection({ claims }: { claims: Claims }) {
 }
 
 /** How it was bought, and until when its maker answers for it. */
-export function AcquisitionSection({ claims }: { claims: Claims }) {
+export function AcquisitionSection({ claims, asset }: { claims: Claims; asset: number }) {
+  const may = useMay("plan");
+  const { at } = useDial();
+  const [typing, setTyping] = useState(false);
   const currency = String(claims.currency?.find((c) => c.believed)?.value ?? "EUR");
   const onDay = (v: unknown) => dayText(new Date(Number(v) * 1000).toISOString());
   const facts: typeof FACTS = [
@@ -306,13 +313,35 @@ export function AcquisitionSection({ claims }: { claims: Claims }) {
     ["order", "Order"],
     ["cost_centre", "Cost centre"],
   ];
-  return <FactsSection id="acquisition" title="Acquisition" facts={facts} claims={claims} />;
+  const change = (
+    <button type="button" className="link-quiet text-[12.5px] font-semibold" onClick={() => setTyping(true)}>
+      Type it
+    </button>
+  );
+  return (
+    <>
+      <FactsSection
+        id="acquisition"
+        title="Acquisition"
+        facts={facts}
+        claims={claims}
+        foot={may && !at ? change : undefined}
+      />
+      {typing && <AcquisitionForm asset={asset} claims={claims} close={() => setTyping(false)} />}
+    </>
+  );
 }
 
-function FactsSection(props: { id: string; title: string; facts: typeof FACTS; claims: Claims }) {
+function FactsSection(props: {
+  id: string;
+  title: string;
+  facts: typeof FACTS;
+  claims: Claims;
+  foot?: React.ReactNode;
+}) {
   const { claims } = props;
   const known = props.facts.filter(([field]) => claims[field]?.length);
-  if (known.length === 0) return null;
+  if (known.length === 0 && !props.foot) return null;
   return (
     <Section id={props.id} title={props.title}>
       <dl className="facts">
@@ -322,6 +351,7 @@ function FactsSection(props: { id: string; title: string; facts: typeof FACTS; c
           return <Fact key={field} label={label} field={field} value={shown} claims={claims} show={show} />;
         })}
       </dl>
+      {props.foot}
     </Section>
   );
 }

@@ -39,20 +39,17 @@ const BEGUN: Draft = {
   quarters: "8",
 };
 
-function text(of: Record<string, unknown> | undefined, divide = 1): Record<string, string> {
-  return Object.fromEntries(Object.entries(of ?? {}).map(([k, v]) => [k, String(Number(v) / divide)]));
-}
+const text = (of: Record<string, unknown> = {}): Record<string, string> =>
+  Object.fromEntries(Object.entries(of).map(([k, v]) => [k, String(v ?? "")]));
 
-/** A scenario as it is kept, with amounts in minor units of a currency with `places` digits, as it is typed. */
-function draftOf(kept: Scenario): Draft {
-  const s = kept.settings as Record<string, never>;
-  const budgets = (s.budgets ?? [null]) as (number | null)[];
+/** A scenario as it is kept, as it is typed. */
+function draftOf({ settings: s }: Scenario): Draft {
   return {
     life: text(s.life),
-    price: text(s.price, 100),
+    price: text(s.price),
     memory: text(s.memory),
     earlier: text(s.earlier),
-    budget: budgets[0] === null || budgets[0] === undefined ? "" : String(budgets[0] / 100),
+    budget: s.budgets?.[0] ?? "",
     quarters: String(s.quarters ?? 8),
   };
 }
