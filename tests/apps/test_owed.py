@@ -11,7 +11,7 @@ from tarn.apps.people.models import AuditEntry, Person
 from tarn.apps.reports.reads.asking import ask
 from tarn.core.reports import Definition
 from tests.apps.test_licences import OFFICE, manager, office, positions, send, why  # noqa: F401  (fixtures)
-from tests.documents import sighting
+from tests.documents import packages, sighting
 
 pytestmark = pytest.mark.django_db
 
@@ -90,6 +90,13 @@ def test_the_next_year_holds_renewals_payments_and_what_is_short(manager, office
     told_ = told(manager, "next-year")
     assert told_["sums"] == {"payment": "400.00", "true-up": "120.00"}
     assert told_["total"] == "520.00"
+
+
+def test_what_changed_since_a_day_is_told(manager, office):  # noqa: F811
+    yesterday = (date.today() - timedelta(days=1)).isoformat()
+    (one,) = told(manager, "changes", since=yesterday)
+    assert (one["name"], one["needed"], one["short"]) == ("quill-office", [0, 2], [0, 1])
+    assert told(manager, "changes", since=date.today().isoformat()) == []
 
 
 def test_need_of_the_past_year_is_told_day_by_day(manager, office):  # noqa: F811
@@ -176,3 +183,35 @@ def test_a_contract_says_what_it_covers_and_what_is_no_longer_there(manager, off
     assert opened["people"] == [{"name": "Wren Gone", "there": False}]
     assert post(name="B", licences=["None such"]).json()["field"] == "licences"
     assert post(name="B", people=["Nobody"]).json()["field"] == "people"
+
+
+def test_after_new_evidence_a_position_is_carried_on_as_if_from_nothing(manager, office, estate, people):  # noqa: F811
+    """A release updated, a product gone, a device retired, renamed, a new one, a holder: each time both ways agree."""
+    from tarn.apps.licences.reads import reckoning
+
+    core = {**OFFICE, "name": "Old tools", "products": ["old-tool", "tixline-server"], "metric": "core"}
+    number = send(manager, "", core).json()["id"]
+    send(manager, f"/{number}/purchases", {"day": "2020-01-01", "quantity": 8, "price": "5"})
+
+    def both():
+        carried = reckoning.reckoned(None)
+        reckoning.forget_positions()
+        anew = reckoning.reckoned(None)
+        assert carried.balances == anew.balances
+        assert (carried.given.uses, carried.given.machines) == (anew.given.uses, anew.given.machines)
+        assert (carried.given.aside, carried.given.left_out) == (anew.given.aside, anew.given.left_out)
+        return anew
+
+    identity = {"serial": "HB-1001", "manufacturer": "Halberd"}
+    before = both()
+    list(take_in([sighting("salt-tix-01", 12, identity=identity, packages=packages(**{"quill-office": "17.0"}))]))
+    assert len(both().given.uses) == len(before.given.uses) - 1  # the tix server is gone
+    decide(people["operator"], [estate[1]], {"state": "retired"}, "decided")
+    assert [one.reason for one in both().given.left_out] == ["on devices that are retired"]
+    list(take_in([sighting("salt-tix-99", 13, identity=identity, packages=packages(**{"quill-office": "17.0"}))]))
+    both()
+    fresh = sighting("new-01", 14, identity={"serial": "HB-9"}, packages=packages(**{"old-tool": "2"}))
+    decide(people["operator"], [next(iter(take_in([fresh]))).asset], {"standing": "register", "state": "in use"}, "x")
+    both()
+    decide(people["operator"], [estate[0]], {"person": "Una Vale", "department": "Ticketing"}, "gave")
+    both()

@@ -4,15 +4,15 @@ from datetime import date
 
 import pytest
 
-from tarn.core.licensing.bundle import Basis, reckon
 from tarn.core.licensing.cures import Idle, cures
+from tarn.core.licensing.reckon import Basis, reckon
 from tarn.core.licensing.rights import Licence, Use
 
 DAY = date(2026, 6, 1)
 
 
 def told(licences, uses, **more):
-    return {one.key: one for one in reckon(Basis(DAY, licences, uses, **more))[1]}
+    return {one.key: one for one in reckon(Basis(DAY, licences, uses, **more)).balances}
 
 
 def cores(quantity):

@@ -1,5 +1,6 @@
 """The licences room over HTTP: thin; parse, call, shape."""
 
+from datetime import date
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -13,6 +14,7 @@ from tarn.apps.licences.actions import pins as pin_actions
 from tarn.apps.licences.actions.bundles import take_away
 from tarn.apps.licences.actions.records import take_in_records
 from tarn.apps.licences.bodies import (
+    ChangedBalance,
     CountOut,
     HiredOut,
     IdleOut,
@@ -84,6 +86,12 @@ def position_trend(request: HttpRequest, key: str, as_of: str | None = None) -> 
     if positions.why(key, read_dial(as_of)) is None:
         raise HttpError(404, "Nothing is owned or used of this on that day.")
     return outlook.trend(key, read_dial(as_of))
+
+
+@router.get("/licences/changes", response=list[ChangedBalance])
+def changes(request: HttpRequest, since: date, as_of: str | None = None) -> Any:
+    """The balances that stood otherwise at the end of a day."""
+    return outlook.changed_since(since, read_dial(as_of))
 
 
 @router.get("/licences/remedy", response=RemedyOut)

@@ -370,3 +370,12 @@ class PurchaseLine(PurchaseOut):
     licence: int
     name: str
     total: str | None
+
+
+class ChangedBalance(Schema):
+    key: str
+    name: str
+    unit: str
+    needed: list[int]
+    entitled: list[int | None]
+    short: list[int]

@@ -1,6 +1,7 @@
 """The shapes of what is asked of and answered by the calls on worth and cost."""
 
 from datetime import date
+
 from ninja import Schema
 
 

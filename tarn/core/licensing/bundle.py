@@ -10,7 +10,7 @@ import io
 import json
 import zipfile
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass
 from datetime import date
 from typing import Any
 
@@ -20,9 +20,9 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey,
 from cryptography.hazmat.primitives.kdf.hkdf import HKDF
 from pydantic import TypeAdapter, ValidationError
 
-from tarn.core.licensing.assign import Assignment, assign
 from tarn.core.licensing.metrics import METRICS
-from tarn.core.licensing.position import Balance, LeftOut, balances
+from tarn.core.licensing.position import Balance, LeftOut
+from tarn.core.licensing.reckon import Basis, reckon
 from tarn.core.licensing.rights import Licence, Use
 
 SCHEMA = "tarn.position/1"
@@ -37,31 +37,6 @@ manifest.json    the SHA-256 of each file; signature.json signs it
 
 `tarn verify-position FILE` checks hashes and signature and reckons the position anew from rules and uses.
 """
-
-
-@dataclass(frozen=True)
-class Basis:
-    """What a position of a day follows from. `names`: of products by number; `devices`: of devices by number."""
-
-    day: date
-    licences: list[Licence]
-    uses: list[Use]
-    pins: dict[int, int] = field(default_factory=dict)
-    peaks: dict[int, int] = field(default_factory=dict)
-    disputed: list[int] = field(default_factory=list)
-    left_out: list[LeftOut] = field(default_factory=list)
-    names: dict[int, str] = field(default_factory=dict)
-    devices: dict[int, str] = field(default_factory=dict)
-
-
-def reckon(basis: Basis) -> tuple[Assignment, list[Balance]]:
-    """Return the assignment and the balances of a basis; to disputed uses nothing is offered, and they count."""
-    disputed = set(basis.disputed)
-    offered = [u for u in basis.uses if u.key not in disputed]
-    held = assign(offered, basis.licences, basis.day, basis.pins, basis.peaks)
-    held.uncovered.extend(u for u in basis.uses if u.key in disputed)
-    told = balances(basis.uses, basis.licences, held, basis.day, basis.left_out, basis.devices)
-    return held, told
 
 
 def _plain(value: Any) -> Any:
@@ -98,7 +73,8 @@ def fingerprint(public: bytes) -> str:
 
 def make_bundle(basis: Basis, made_by: str, made_at: str, key: Ed25519PrivateKey) -> bytes:
     """Return the bundle of a position as the bytes of a ZIP archive."""
-    held, told = reckon(basis)
+    whole = reckon(basis)
+    held, told = whole.held, whole.balances
     rules = {
         "day": basis.day,
         "licences": [asdict(one) for one in basis.licences],
@@ -193,7 +169,8 @@ def _reckoned_anew(files: Mapping[str, bytes]) -> Sequence[str]:
         names=TypeAdapter(dict[int, str]).validate_python(rules["names"]),
         devices=TypeAdapter(dict[int, str]).validate_python(uses["devices"]),
     )
-    held, told = reckon(basis)
+    whole = reckon(basis)
+    held, told = whole.held, whole.balances
     said = {b["key"]: b for b in json.loads(files["position.json"])["balances"]}
     anew = {one.key: json.loads(_text(_told(one))) for one in told}
     faults = [

@@ -3003,6 +3003,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/licences/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Changes
+         * @description The balances that stood otherwise at the end of a day.
+         */
+        get: operations["tarn_apps_licences_api_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/licences/remedy": {
         parameters: {
             query?: never;
@@ -7585,6 +7605,21 @@ export interface components {
             entitled: number | null;
             /** Short */
             short: number;
+        };
+        /** ChangedBalance */
+        ChangedBalance: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Needed */
+            needed: number[];
+            /** Entitled */
+            entitled: (number | null)[];
+            /** Short */
+            short: number[];
         };
         /** RemedyOut */
         RemedyOut: {
@@ -13853,6 +13888,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrendPoint"][];
+                };
+            };
+        };
+    };
+    tarn_apps_licences_api_changes: {
+        parameters: {
+            query: {
+                since: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedBalance"][];
                 };
             };
         };

@@ -16,15 +16,16 @@ def acquired(asked: Question) -> dict[int, dict[str, Any]]:
     return claimed(asked, _FIELDS)
 
 
-def claimed(asked: Question, fields: tuple[str, ...]) -> dict[int, dict[str, Any]]:
-    """Return by asset of a selection what is said then of fields that only claims hold."""
+def claimed(asked: Question, fields: tuple[str, ...], among: list[int] | None = None) -> dict[int, dict[str, Any]]:
+    """Return by asset of a selection what is said then of fields that only claims hold; of these assets alone."""
     then = holds("f", asked.at)
     names = ",".join("?" * len(fields))
+    some = "" if among is None else " AND f.asset_id IN (SELECT value FROM json_each(?))"
     rows = raw_connection().execute(
         "SELECT f.asset_id, f.field, f.value FROM estate_fieldspan f JOIN estate_source w ON w.id = f.source_id "
-        f"WHERE f.field IN ({names}) AND {then.text} AND f.asset_id IN (SELECT s.asset_id {asked.source}) "
+        f"WHERE f.field IN ({names}) AND {then.text} AND f.asset_id IN (SELECT s.asset_id {asked.source}){some} "
         f"ORDER BY {BY_RANK} DESC, f.valid_from, f.id",
-        [*fields, *then.values, *asked.where.values],
+        [*fields, *then.values, *asked.where.values, *([json.dumps(among)] if among is not None else [])],
     )
     out: dict[int, dict[str, Any]] = {}
     for asset, name, value in rows:

@@ -61,8 +61,11 @@ def title_names() -> dict[int, str]:
     return {number: name for number, (name, _) in catalogue().titles.items()}
 
 
-def installed(titles: set[int], at: int | None) -> list[Installed]:
-    """Return where products are on assets of the register, updates and parts aside, ordered by asset and product."""
+def installed(titles: set[int], at: int | None, among: list[int] | None = None) -> list[Installed]:
+    """Return where products are on assets of the register, updates and parts aside, ordered by asset and product.
+
+    `among`: on these assets alone.
+    """
     known = catalogue()
     mine = [n for n, one in known.listed.items() if one.title in titles and one.role == "product"]
     if not mine:
@@ -73,11 +76,19 @@ def installed(titles: set[int], at: int | None) -> list[Installed]:
     found = raw_connection().execute(
         "SELECT i.asset_id, i.product_id, i.release_id, min(i.valid_from) FROM estate_installspan i "
         f"WHERE {then.text} AND i.product_id IN (SELECT value FROM json_each(?)) "
-        f"AND i.asset_id IN (SELECT s.asset_id {asked.source}) "
+        f"AND i.asset_id IN (SELECT s.asset_id {asked.source}){_some('i', among)} "
         "GROUP BY i.asset_id, i.product_id, i.release_id ORDER BY i.asset_id",
-        [*then.values, json.dumps(mine), *asked.where.values],
+        [*then.values, json.dumps(mine), *asked.where.values, *_given(among)],
     )
-    return _with_use(_one_a_product(found, known), known, at)
+    return _with_use(_one_a_product(found, known), known, at, among)
+
+
+def _some(alias: str, among: list[int] | None) -> str:
+    return "" if among is None else f" AND {alias}.asset_id IN (SELECT value FROM json_each(?))"
+
+
+def _given(among: list[int] | None) -> list[str]:
+    return [] if among is None else [json.dumps(among)]
 
 
 def _one_a_product(found: Iterable[tuple[int, int, int, int]], known: Catalogue) -> list[Installed]:
@@ -96,15 +107,15 @@ def _one_a_product(found: Iterable[tuple[int, int, int, int]], known: Catalogue)
     return [out[pair] for pair in sorted(out)]
 
 
-def _with_use(some: list[Installed], known: Catalogue, at: int | None) -> list[Installed]:
+def _with_use(some: list[Installed], known: Catalogue, at: int | None, among: list[int] | None) -> list[Installed]:
     """Return installations with when each product was used last, as lists of dated installations tell by name."""
     title_of = {one.name: one.title for one in known.listed.values()}
     then = holds("i", at)
     used: dict[tuple[int, int], int] = {}
     for asset, name, last in raw_connection().execute(
         "SELECT i.asset_id, i.name, max(i.used) FROM estate_installsspan i "
-        f"WHERE {then.text} AND i.used IS NOT NULL GROUP BY i.asset_id, i.name",
-        then.values,
+        f"WHERE {then.text} AND i.used IS NOT NULL{_some('i', among)} GROUP BY i.asset_id, i.name",
+        [*then.values, *_given(among)],
     ):
         if (title := title_of.get(name)) is not None:
             used[asset, title] = max(last, used.get((asset, title), 0))
@@ -113,13 +124,13 @@ def _with_use(some: list[Installed], known: Catalogue, at: int | None) -> list[I
     return [replace(one, used=last) if (last := used.get((one.asset, one.title))) is not None else one for one in some]
 
 
-def machines(at: int | None) -> dict[int, Machine]:
-    """Return the assets of the register by number."""
+def machines(at: int | None, among: list[int] | None = None) -> dict[int, Machine]:
+    """Return the assets of the register by number; `among`: of these alone."""
     with everywhere():
         asked = question("", at)
-        told = {row["id"]: row for row in rows_of("asset", _FIELDS, asked, "", [])}
-        sockets = claimed(asked, ("processors",))
-    hosts = _hosts(at)
+        told = {row["id"]: row for row in rows_of("asset", _FIELDS, asked, "", [], among=among)}
+        sockets = claimed(asked, ("processors",), among)
+    hosts = hosts_of(at)
     return {
         asset: _machine(row, hosts.get(asset), sockets.get(asset, {}).get("processors")) for asset, row in told.items()
     }
@@ -140,7 +151,7 @@ def _machine(row: dict[str, Any], host: int | None, processors: int | None) -> M
     )
 
 
-def _hosts(at: int | None) -> dict[int, int]:
+def hosts_of(at: int | None) -> dict[int, int]:
     """Return by guest the virtual host that told of it."""
     then, there = holds("s", at), holds("g", at)
     found = raw_connection().execute(

@@ -3,11 +3,19 @@
 import time
 from collections import Counter, defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, datetime
 
 from tarn.apps.estate.asking.ask import zone
-from tarn.apps.estate.reads.installed import Installed, Machine, installed, machines, title_names, titles_named
+from tarn.apps.estate.reads.installed import (
+    Installed,
+    Machine,
+    hosts_of,
+    installed,
+    machines,
+    title_names,
+    titles_named,
+)
 from tarn.apps.estate.reads.phrases import phrase_values
 from tarn.apps.licences.models import Licence as Held
 from tarn.apps.licences.models import Need, Pin, Purchase, UseRecord
@@ -28,10 +36,23 @@ OUT_OF_USE = ("planned", "ordered", "in stock", "retired", "disposed", "lost or 
 _TRIALS = ("trial", "free", "evaluation", "demo")
 
 
+@dataclass(slots=True)
+class Counted:
+    """What counts on one device and what does not: uses, products left out by reason, the disputed and pinned ones,
+    and when each was used last."""
+
+    uses: list[Use] = field(default_factory=list)
+    out: list[tuple[str, int]] = field(default_factory=list)
+    disputed: list[int] = field(default_factory=list)
+    pins: dict[int, int] = field(default_factory=dict)
+    used: dict[int, int] = field(default_factory=dict)
+
+
 @dataclass(frozen=True)
 class Given:
     """Everything a position of a day follows from. `unknown`: by licence the products it names that nobody has
-    seen; `used`: by use the moment of its last use, where the system tells."""
+    seen; `used`: by use the moment of its last use, where the system tells; `of_device`, `title_of` and `person_of`:
+    what it was put together from, to carry it on."""
 
     day: date
     licences: list[Licence]
@@ -47,6 +68,9 @@ class Given:
     names: dict[int, str]
     unknown: dict[int, list[str]]
     used: dict[int, int]
+    of_device: dict[int, Counted]
+    title_of: dict[str, int | None]
+    person_of: dict[str, str]
 
 
 def day_of(at: int | None) -> date:
@@ -54,8 +78,11 @@ def day_of(at: int | None) -> date:
     return datetime.fromtimestamp(at if at is not None else time.time(), zone()).date()
 
 
-def given(at: int | None) -> Given:
-    """Gather what the position of a moment follows from. Raises MoneyError where a rate is missing."""
+def given(at: int | None, before: Given | None = None, touched: Iterable[int] = ()) -> Given:
+    """Gather what the position of a moment follows from. Raises MoneyError where a rate is missing.
+
+    `before`: what it was when only the evidence of the `touched` devices was another; they alone are read anew.
+    """
     day = day_of(at)
     held = as_of(day)
     named = {one.pk: products_of(one.products) for one in held.values()}
@@ -66,25 +93,78 @@ def given(at: int | None) -> Given:
     title_of = titles_named(sorted(wanted))
     known = rates()
     licences = [_as_core(one, named[one.pk], bought[one.pk], title_of, day, known) for one in held.values()]
-    devices = machines(at)
-    found = installed({t for t in title_of.values() if t is not None}, at)
-    uses, left_out, aside, disputed, pins = _counted(found, devices, day, at, title_of)
+    person_of = {known.account: name for name, known in roster(at).items() if known.account}
+    if before is not None and (before.title_of, before.person_of) != (title_of, person_of):
+        before = None
+    devices, of_device = _devices(at, before, touched, title_of, person_of, day)
+    counted = list(of_device.values())
+    left_out: dict[str, Counter[int]] = defaultdict(Counter)
+    aside: dict[int, list[tuple[int, str]]] = defaultdict(list)
+    for asset, one_ in of_device.items():
+        for reason, title in one_.out:
+            left_out[reason][title] += 1
+            aside[title].append((asset, reason))
     return Given(
         day=day,
         licences=[one for one in licences if one.products],
         held=held,
         purchases=bought,
-        uses=uses,
-        pins=pins,
+        uses=[use for c in counted for use in c.uses],
+        pins={key: licence for c in counted for key, licence in c.pins.items()},
         peaks=_peaks(licences, title_names(), day),
-        left_out=left_out,
-        aside=aside,
-        disputed=disputed,
+        left_out=[LeftOut(r, dict(c)) for r, c in sorted(left_out.items())],
+        aside=dict(aside),
+        disputed={key for c in counted for key in c.disputed},
         machines=devices,
         names=title_names(),
-        used={one.asset << 32 | one.title: one.used for one in found if one.used is not None},
+        used={key: last for c in counted for key, last in c.used.items()},
         unknown={k: gone for k, one in held.items() if (gone := [n for n in named[k] if title_of[n] is None])},
+        of_device=of_device,
+        title_of=title_of,
+        person_of=person_of,
     )
+
+
+def _devices(
+    at: int | None,
+    before: Given | None,
+    touched: Iterable[int],
+    title_of: dict[str, int | None],
+    person_of: dict[str, str],
+    day: date,
+) -> tuple[dict[int, Machine], dict[int, Counted]]:
+    """Return the devices and what counts on each, in the order of their numbers; those not touched as they were."""
+    titles = {t for t in title_of.values() if t is not None}
+    says = _said(day, title_of)
+    if before is None:
+        devices = machines(at)
+        return devices, _counted(installed(titles, at), devices, says, person_of)
+    hosts, again = hosts_of(at), set(touched)
+    # What a guest needs follows from its host as well.
+    again |= {guest for guest, host in hosts.items() if host in again}
+    again |= {a for a, machine in before.machines.items() if machine.host != hosts.get(a)}
+    fresh = machines(at, sorted(again))
+    devices = {a: m for a, m in before.machines.items() if a not in again} | fresh
+    counted = {a: c for a, c in before.of_device.items() if a not in again}
+    counted |= _counted(installed(titles, at, sorted(again)), devices, says, person_of)
+    return devices, {a: counted[a] for a in sorted(counted)}
+
+
+def differing(before: Given, now: Given, devices: Iterable[int]) -> set[int]:
+    """Return the products of which a use, or what is left out, differs on some devices."""
+    out: set[int] = set()
+    none = Counted()
+    for asset in devices:
+        was, is_ = before.of_device.get(asset, none), now.of_device.get(asset, none)
+        old, new = {u.product: u for u in was.uses}, {u.product: u for u in is_.uses}
+        named = _called(before.machines.get(asset)) == _called(now.machines.get(asset))
+        out |= {p for p in {*old, *new} if not named or old.get(p) != new.get(p)}
+        out |= {title for _, title in set(was.out) ^ set(is_.out)}
+    return out
+
+
+def _called(machine: Machine | None) -> str:
+    return "" if machine is None else machine.name or machine.number
 
 
 def products_of(names: list[str]) -> list[str]:
@@ -140,22 +220,18 @@ def _as_core(
 def _counted(
     found: list[Installed],
     devices: dict[int, Machine],
-    day: date,
-    at: int | None,
-    title_of: dict[str, int | None],
-) -> tuple[list[Use], list[LeftOut], dict[int, list[tuple[int, str]]], set[int], dict[int, int]]:
-    """Return uses that count, what does not by reason, the devices of it, the disputed uses and the pinned ones."""
-    person_of = {known.account: name for name, known in roster(at).items() if known.account}
+    says: dict[tuple[int, int], Pin],
+    person_of: dict[str, str],
+) -> dict[int, Counted]:
+    """Return by device what counts and what does not."""
     trial = {e: any(word in fold(e) for word in _TRIALS) for e in {one.edition for one in found}}
     days: dict[int, date] = {}
-    says = _said(day, title_of)
-    uses, disputed, pins = [], set(), {}
-    out: dict[str, Counter[int]] = defaultdict(Counter)
-    aside: dict[int, list[tuple[int, str]]] = defaultdict(list)
+    out: dict[int, Counted] = {}
     for one in found:
         machine = devices.get(one.asset)
         if machine is None:
             continue
+        mine = out.setdefault(one.asset, Counted())
         pin = says.get((one.asset, one.title))
         reason = ""
         if machine.state in OUT_OF_USE:
@@ -165,17 +241,18 @@ def _counted(
         elif pin is not None and pin.says == "exempt":
             reason = "exempt: " + (pin.why or "no reason given") + (f", until {pin.until}" if pin.until else "")
         if reason:
-            out[reason][one.title] += 1
-            aside[one.title].append((one.asset, reason))
+            mine.out.append((reason, one.title))
             continue
         since = days.get(one.since) or days.setdefault(one.since, day_of(one.since))
         use = _as_use(one, machine, devices, person_of, since)
-        uses.append(use)
+        mine.uses.append(use)
+        if one.used is not None:
+            mine.used[use.key] = one.used
         if pin is not None and pin.says == "disputed":
-            disputed.add(use.key)
+            mine.disputed.append(use.key)
         elif pin is not None and pin.licence_id:
-            pins[use.key] = pin.licence_id
-    return uses, [LeftOut(r, dict(c)) for r, c in sorted(out.items())], dict(aside), disputed, pins
+            mine.pins[use.key] = pin.licence_id
+    return out
 
 
 def _as_use(

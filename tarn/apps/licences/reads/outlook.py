@@ -12,7 +12,7 @@ from tarn.apps.licences.reads.remedying import remedy_of
 from tarn.apps.money.reads.ledger import rates
 from tarn.core.finance.money import MoneyError, from_minor
 from tarn.core.finance.payments import Due, payments, same_day
-from tarn.core.licensing.bundle import reckon
+from tarn.core.licensing.reckon import reckon
 from tarn.core.licensing.rights import Use
 from tarn.core.text import fold
 
@@ -40,6 +40,31 @@ def trend(key: str, at: int | None) -> list[dict[str, Any]]:
             }
         )
     return out
+
+
+def changed_since(since: date, at: int | None) -> list[dict[str, Any]]:
+    """Return the balances that stood otherwise at the end of a day than they do now, those most shorter first."""
+    now, then = reckoned(at), reckoned(_end_of(since))
+    before, after = ({b.key: b for b in whole.balances} for whole in (then, now))
+    out = []
+    for key in {*before, *after}:
+        was, is_ = before.get(key), after.get(key)
+        told = [(b.needed, b.entitled, b.short) if b else (0, 0, 0) for b in (was, is_)]
+        if told[0] != told[1]:
+            one = is_ or was
+            assert one is not None
+            names = now.given.names | then.given.names
+            out.append(
+                {
+                    "key": key,
+                    "name": name_of(one, names),
+                    "unit": one.unit,
+                    "needed": [told[0][0], told[1][0]],
+                    "entitled": [told[0][1], told[1][1]],
+                    "short": [told[0][2], told[1][2]],
+                }
+            )
+    return sorted(out, key=lambda r: (r["short"][0] - r["short"][1], r["name"]))
 
 
 def _end_of(day: date) -> int:
@@ -105,7 +130,7 @@ def hired(department: str, number: int, at: int | None) -> dict[str, Any]:
     typical = _typical(whole, department)
     grown = replace(basis_of(whole.given), uses=[*whole.given.uses, *_newcomers(typical, number, whole.given.day)])
     grown = replace(grown, devices=defaultdict(lambda: "a new device", grown.devices))
-    _, then = reckon(grown)
+    then = reckon(grown).balances
     before = {one.key: one for one in whole.balances}
     out = []
     for one in then:

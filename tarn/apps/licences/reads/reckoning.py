@@ -5,15 +5,16 @@ from collections import OrderedDict
 from dataclasses import dataclass
 
 from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.installs import touched
 from tarn.apps.estate.reads.terms import stamp
 from tarn.apps.licences.models import Change
-from tarn.apps.licences.reads.given import Given, day_of, given
+from tarn.apps.licences.reads.given import Given, day_of, differing, given
 from tarn.apps.money.reads.ledger import ledger, money_version
 from tarn.apps.people.scope import scope
 from tarn.core.finance.money import from_minor
 from tarn.core.licensing.assign import Assignment
-from tarn.core.licensing.bundle import Basis, reckon
 from tarn.core.licensing.position import Balance
+from tarn.core.licensing.reckon import Basis, Part, Position, reckon
 
 
 @dataclass(frozen=True)
@@ -24,6 +25,7 @@ class Reckoned:
     held: Assignment
     balances: list[Balance]
     currency: str
+    parts: dict[frozenset[int], Part]
 
 
 _MOST_KEPT = 6
@@ -39,12 +41,36 @@ def reckoned(at: int | None) -> Reckoned:
         if found is not None:
             _kept.move_to_end(key)
             return found
-    made = _reckon(at)
+        # The latest of the same database and rules that is as of the same moment can be carried on.
+        rules = _but_evidence(key)
+        last = next(((k, one) for k, one in reversed(_kept.items()) if _but_evidence(k) == rules), None)
+    made = _carried_on(at, *last) if last is not None else None
+    made = made or _reckon(at)
     with _lock:
         _kept[key] = made
         while len(_kept) > _MOST_KEPT:
             _kept.popitem(last=False)
     return made
+
+
+def _but_evidence(key: tuple[object, ...]) -> tuple[object, ...]:
+    """Return what of a key does not change with new evidence: all but the newest sighting and span."""
+    return (*key[:2], *key[4:])
+
+
+def _carried_on(at: int | None, key: tuple[object, ...], before: Reckoned) -> Reckoned | None:
+    """Return a position made of what it was before new evidence; None where too much is new to go by."""
+    devices = touched(int(str(key[2])))
+    if devices is None:
+        return None
+    now = given(at, before.given, devices)
+    if now.title_of != before.given.title_of or now.person_of != before.given.person_of:
+        return _of(now, reckon(basis_of(now)))
+    if now.peaks != before.given.peaks:
+        return _of(now, reckon(basis_of(now)))
+    again = {a for a in now.of_device if now.of_device[a] is not before.given.of_device.get(a)}
+    again |= before.given.of_device.keys() - now.of_device.keys()
+    return _of(now, reckon(basis_of(now), before.parts, differing(before.given, now, again)))
 
 
 def positions_version() -> int:
@@ -59,9 +85,12 @@ def forget_positions() -> None:
 
 
 def _reckon(at: int | None) -> Reckoned:
-    all_ = given(at)
-    held, told = reckon(basis_of(all_))
-    return Reckoned(all_, held, told, ledger().currency)
+    now = given(at)
+    return _of(now, reckon(basis_of(now)))
+
+
+def _of(now: Given, told: Position) -> Reckoned:
+    return Reckoned(now, told.held, told.balances, ledger().currency, told.parts)
 
 
 def basis_of(all_: Given) -> Basis:

@@ -5,6 +5,7 @@ import { amount, count, plural } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import type { Search } from "../../search";
 import { BalanceBar, Hatching, Legend } from "./Balance";
+import { ChangedSince } from "./ChangedSince";
 import { Working } from "./Working";
 
 type Balance = Schemas["BalanceOut"];
@@ -71,6 +72,7 @@ export function Positions({ at }: { at: string | undefined }) {
           <span className="flex-1" />
           <Legend />
         </div>
+        <ChangedSince at={at} choose={choose} />
         <div className="overflow-x-auto border-t border-base-300 bg-base-100">
           <table className="grid-table [&_td]:align-middle">
             <thead>

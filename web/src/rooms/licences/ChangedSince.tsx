@@ -1,0 +1,56 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, ok } from "../../api/client";
+import { shortDay } from "../../parts/format";
+import { Problem } from "../../parts/Problem";
+
+const weekAgo = (at: string | undefined) => {
+  const day = at ? new Date(at.slice(0, 10)) : new Date();
+  day.setDate(day.getDate() - 7);
+  return day.toISOString().slice(0, 10);
+};
+
+/** Which balances stood otherwise on an earlier day; reckoned only when it is opened. */
+export function ChangedSince({ at, choose }: { at: string | undefined; choose: (key: string) => void }) {
+  const [open, setOpen] = useState(false);
+  const [since, setSince] = useState(weekAgo(at));
+  const asked = useQuery({
+    queryKey: ["licences", "changes", since, at],
+    queryFn: () => ok(client.GET("/api/licences/changes", { params: { query: { since, as_of: at } } })),
+    enabled: open,
+  });
+  const arrow = ([a, b]: (number | null)[]) => (a === b ? `${a ?? "∞"}` : `${a ?? "∞"} → ${b ?? "∞"}`);
+  return (
+    <details
+      className="border-t border-base-300 px-4 py-1.5 text-[13px]"
+      onToggle={(e) => setOpen(e.currentTarget.open)}
+    >
+      <summary className="cursor-pointer font-semibold">What changed</summary>
+      <label className="flex items-center gap-2 py-1.5">
+        <span className="dim">since the evening of</span>
+        <input
+          type="date"
+          className="input input-sm w-40"
+          value={since}
+          onChange={(e) => e.target.value && setSince(e.target.value)}
+        />
+      </label>
+      {asked.error ? <Problem error={asked.error} /> : null}
+      {asked.data?.length === 0 && <p className="dim pb-1">Nothing: every balance stood as it does.</p>}
+      <ul className="flex flex-wrap gap-x-6 pb-1">
+        {asked.data?.map((c) => (
+          <li key={c.key}>
+            <button type="button" className="link-quiet font-semibold" onClick={() => choose(c.key)}>
+              {c.name}
+            </button>{" "}
+            needed {arrow(c.needed)}, entitled {arrow(c.entitled)},{" "}
+            <span className={(c.short[1] ?? 0) > (c.short[0] ?? 0) ? "font-semibold text-error" : ""}>
+              short {arrow(c.short)}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {open && asked.isPending && <p className="dim">Reckoning {shortDay(since)} …</p>}
+    </details>
+  );
+}
