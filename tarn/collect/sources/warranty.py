@@ -11,6 +11,7 @@ from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
 from tarn.collect.sources.inventory import Inventory, InventorySettings, at_path
 from tarn.collect.sources.known import Known, KnownDevice
+from tarn.core.days import noon
 from tarn.core.items import Coverage
 from tarn.core.mapping import MappingError
 from tarn.core.sections import Acquisition
@@ -126,10 +127,9 @@ def _moment(text: str) -> int | None:
     if not text:
         return None
     try:
-        day = date.fromisoformat(text[:10])
+        return noon(date.fromisoformat(text[:10]))
     except ValueError:
         raise ValueError(f"“{text[:40]}” is no day") from None
-    return int(datetime(day.year, day.month, day.day, 12, tzinfo=UTC).timestamp())
 
 
 def _unlike(coverages: list[Coverage]) -> list[Coverage]:

@@ -1,6 +1,6 @@
 """What somebody types of how an asset was acquired: price, day, supplier, order, cost centre, warranty."""
 
-from datetime import UTC, date, datetime
+from datetime import date
 from typing import Any
 
 from django.db import transaction
@@ -13,10 +13,11 @@ from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
+from tarn.core.days import noon
 
 
 def _noon(day: date | None) -> int | None:
-    return None if day is None else int(datetime(day.year, day.month, day.day, 12, tzinfo=UTC).timestamp())
+    return None if day is None else noon(day)
 
 
 def set_acquisition(user: Any, asset: int, data: dict[str, Any]) -> int:

@@ -12,8 +12,8 @@ from tarn.apps.lifecycle.reads.contracts import DECISIONS, as_agreed, today
 from tarn.apps.money.actions.amounts import read_amount
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
-from tarn.apps.people.actions.refusals import Invalid, once, require_version
-from tarn.apps.people.actions.rows import inverse, rows_undoer
+from tarn.apps.people.actions.refusals import Invalid, once
+from tarn.apps.people.actions.rows import drop, edit, inverse, rows_undoer
 from tarn.apps.people.reads import roster
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
@@ -89,15 +89,8 @@ def change_contract(user: Any, number: int, data: dict[str, Any]) -> Contract:
     require(user, "plan")
     checked = _checked(data)
     with once("name", f"There is a contract “{checked['name']}” already."):
-        held = visible(Contract).get(pk=number)
-        require_version(held, data["version"], f"“{held.name}”", {"name": held.name, "version": held.version})
-        back = inverse("contracts", held)
-        for name, value in checked.items():
-            setattr(held, name, value)
-        held.version += 1
-        held.save()
-        record(user, "changed a contract", held.name, undo=back)
-    return held
+        changed: Contract = edit(user, Contract, number, data["version"], checked, "contracts", "changed a contract")
+    return changed
 
 
 def decide_on(user: Any, number: int, decision: str, why: str) -> Contract:
@@ -122,8 +115,4 @@ def decide_on(user: Any, number: int, decision: str, why: str) -> Contract:
 def drop_contract(user: Any, number: int) -> None:
     """Drop a contract. Raises Contract.DoesNotExist."""
     require(user, "plan")
-    with transaction.atomic():
-        held = visible(Contract).get(pk=number)
-        back = inverse("contracts", held)
-        held.delete()
-        record(user, "dropped a contract", held.name, undo=back)
+    drop(user, Contract, number, "contracts", "dropped a contract")

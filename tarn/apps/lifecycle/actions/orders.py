@@ -1,7 +1,7 @@
 """Orders: entered, received piece by piece, dropped while nothing of them was received."""
 
 import time
-from datetime import UTC, date, datetime
+from datetime import date
 from typing import Any
 
 from dateutil.relativedelta import relativedelta
@@ -16,6 +16,7 @@ from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, once
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
+from tarn.core.days import noon
 from tarn.core.licensing.keys import split_keys
 
 MOST_LINES, MOST_AT_ONCE = 50, 2_000
@@ -111,7 +112,7 @@ def receive(user: Any, number: int, text: str, day: date, place: str = "") -> li
 
 def _acquisition(line: OrderLine, day: date) -> dict[str, Any]:
     facts: dict[str, Any] = {
-        "bought_at": _moment(line.order.day),
+        "bought_at": noon(line.order.day),
         "supplier": line.order.supplier,
         "order": line.order.number,
         "price": line.price,
@@ -121,13 +122,8 @@ def _acquisition(line: OrderLine, day: date) -> dict[str, Any]:
         facts["cost_centre"] = line.cost_centre
     if line.warranty:
         last = day + relativedelta(months=line.warranty) - relativedelta(days=1)
-        facts |= {"warranty_from": _moment(day), "warranty_end": _moment(last)}
+        facts |= {"warranty_from": noon(day), "warranty_end": noon(last)}
     return facts
-
-
-def _moment(day: date) -> int:
-    """Return noon of a day, which is that day in every time zone of a company."""
-    return int(datetime(day.year, day.month, day.day, 12, tzinfo=UTC).timestamp())
 
 
 def drop_order(user: Any, number: int) -> None:

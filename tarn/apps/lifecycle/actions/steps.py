@@ -4,7 +4,7 @@ import secrets
 import time
 from collections import defaultdict
 from dataclasses import dataclass
-from datetime import UTC, date, datetime
+from datetime import date
 from typing import Any
 
 from django.db import transaction
@@ -21,6 +21,7 @@ from tarn.apps.people.actions.refusals import Invalid, require_version
 from tarn.apps.people.actions.tokens import digest
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
+from tarn.core.days import noon
 from tarn.core.lifecycle import Given, Step, StepError, as_rows, check_step, facts_of, read_book, step_named
 
 
@@ -54,7 +55,7 @@ def take_step(user: Any, assets: list[int], name: str, data: dict[str, Any]) -> 
         check_step(step, given, states, day)
     except StepError as wrong:
         raise Invalid(wrong.field, str(wrong)) from None
-    facts = checked_facts(facts_of(step, given, None if given.due is None else _noon(given.due)))
+    facts = checked_facts(facts_of(step, given, None if given.due is None else noon(given.due)))
     back = [n for n in step.clears if n == "due_back"]
     with transaction.atomic():
         undo = [inverse for field in back for inverse in withdraw(assets, field)]
@@ -75,9 +76,9 @@ def _moment_of(assets: list[int], day: date | None) -> tuple[int, date]:
         return int(time.time()), today()
     if day > today():
         raise Invalid("day", "This day is still to come.")
-    if said_after(assets, "state", _noon(day)):
+    if said_after(assets, "state", noon(day)):
         raise Invalid("day", "Their state was changed after this day; take the step as of today, or undo that first.")
-    return _noon(day), day
+    return noon(day), day
 
 
 def _plain(detail: dict[str, Any]) -> dict[str, Any]:
@@ -97,11 +98,6 @@ def _given(data: dict[str, Any]) -> Given:
         proceeds=read_amount(proceeds, "", field="proceeds")[0] if proceeds else None,
         costs=read_amount(costs, "", field="costs")[0] if costs else 0,
     )
-
-
-def _noon(day: date) -> int:
-    """Return noon of a day, which is that day in every time zone of a company."""
-    return int(datetime(day.year, day.month, day.day, 12, tzinfo=UTC).timestamp())
 
 
 def _kept(

@@ -8,6 +8,7 @@ from django.db.models import Count, Sum
 
 from tarn.apps.estate.asking.ask import ids, question, zone
 from tarn.apps.estate.asking.branches import everywhere
+from tarn.apps.estate.reads.membership import members_of
 from tarn.apps.estate.reads.register import named
 from tarn.apps.licences.reads.dated import licence_names
 from tarn.apps.licences.reads.given import day_of
@@ -38,7 +39,7 @@ def covered(held: Contract, at: int | None) -> list[int]:
     if not held.covers:
         return []
     with everywhere():
-        return sorted(ids(question(held.covers, at)))
+        return sorted(members_of(held.covers) if at is None else ids(question(held.covers, at)))
 
 
 def row(held: Contract, at: int | None) -> dict[str, Any]:

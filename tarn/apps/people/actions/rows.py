@@ -4,7 +4,10 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from django.core import serializers
+from django.db import transaction
 
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.refusals import require_version
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.scope import visible
 
@@ -38,3 +41,28 @@ def rows_undoer(
             row.save()
         after()
         return back
+
+
+def edit(user: Any, model: Any, number: int, made_from: int, values: dict[str, Any], action: str, verb: str) -> Any:
+    """Change a row from the version an edit was made from, with its inverse under `action` in the audit trail.
+
+    Called inside a transaction. Raises Stale, and the model's DoesNotExist.
+    """
+    held = visible(model).get(pk=number)
+    require_version(held, made_from, f"“{held.name}”", {"name": held.name, "version": held.version})
+    back = inverse(action, held)
+    for name, value in values.items():
+        setattr(held, name, value)
+    held.version += 1
+    held.save()
+    record(user, verb, held.name, undo=back)
+    return held
+
+
+def drop(user: Any, model: Any, number: int, action: str, verb: str) -> None:
+    """Drop a row, with its inverse under `action` in the audit trail. Raises the model's DoesNotExist."""
+    with transaction.atomic():
+        held = visible(model).get(pk=number)
+        back = inverse(action, held)
+        held.delete()
+        record(user, verb, held.name, undo=back)

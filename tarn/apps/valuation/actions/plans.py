@@ -12,9 +12,8 @@ from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, once, require_version
-from tarn.apps.people.actions.rows import inverse, rows_undoer
+from tarn.apps.people.actions.rows import drop, edit, inverse, rows_undoer
 from tarn.apps.people.roles import require
-from tarn.apps.people.scope import visible
 from tarn.apps.valuation.models import Energy, Scenario
 from tarn.apps.valuation.reads.refresh import read_settings
 from tarn.core.filters.parse import FilterError
@@ -68,25 +67,14 @@ def keep_scenario(user: Any, number: int | None, data: dict[str, Any]) -> Scenar
             )
             record(user, "kept a scenario", name, undo=inverse("scenarios", made, made=True))
             return made
-        held = visible(Scenario).get(pk=number)
-        require_version(held, data["version"], f"“{held.name}”", {"name": held.name, "version": held.version})
-        back = inverse("scenarios", held)
-        for field, value in values.items():
-            setattr(held, field, value)
-        held.version += 1
-        held.save()
-        record(user, "changed a scenario", name, undo=back)
+        held: Scenario = edit(user, Scenario, number, data["version"], values, "scenarios", "changed a scenario")
     return held
 
 
 def drop_scenario(user: Any, number: int) -> None:
     """Drop a scenario. Raises Scenario.DoesNotExist."""
     require(user, "plan")
-    with transaction.atomic():
-        held = visible(Scenario).get(pk=number)
-        back = inverse("scenarios", held)
-        held.delete()
-        record(user, "dropped a scenario", held.name, undo=back)
+    drop(user, Scenario, number, "scenarios", "dropped a scenario")
 
 
 def set_energy(user: Any, data: dict[str, Any]) -> Energy:

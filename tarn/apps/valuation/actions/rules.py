@@ -12,7 +12,7 @@ from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, once, require_version
-from tarn.apps.people.actions.rows import inverse, rows_undoer
+from tarn.apps.people.actions.rows import drop, edit, inverse, rows_undoer
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.apps.valuation.models import AssetTerms, DepreciationRule
@@ -20,7 +20,8 @@ from tarn.apps.valuation.reads.values import as_core, of_asset
 from tarn.core.filters.parse import FilterError
 from tarn.core.finance.depreciation import DepreciationError, segments
 
-rows_undoer("depreciation rules", DepreciationRule, "plan")
+_RULES = "depreciation rules"
+rows_undoer(_RULES, DepreciationRule, "plan")
 MOST_CHANGES = 12
 
 
@@ -80,7 +81,7 @@ def make_rule(user: Any, data: dict[str, Any]) -> DepreciationRule:
         made = DepreciationRule.objects.create(
             **checked, position=last + 1, organisation=owner(data.get("organisation"))
         )
-        record(user, "made a rule of depreciation", made.name, undo=inverse("depreciation rules", made, made=True))
+        record(user, "made a rule of depreciation", made.name, undo=inverse(_RULES, made, made=True))
     return made
 
 
@@ -89,14 +90,8 @@ def change_rule(user: Any, number: int, data: dict[str, Any]) -> DepreciationRul
     require(user, "plan")
     checked = _rule(data)
     with once("name", f"There is a rule “{checked['name']}” already."):
-        held = visible(DepreciationRule).get(pk=number)
-        require_version(held, data["version"], f"“{held.name}”", {"name": held.name, "version": held.version})
-        back = inverse("depreciation rules", held)
-        for name, value in checked.items():
-            setattr(held, name, value)
-        held.version += 1
-        held.save()
-        record(user, "changed a rule of depreciation", held.name, undo=back)
+        verb = "changed a rule of depreciation"
+        held: DepreciationRule = edit(user, DepreciationRule, number, data["version"], checked, _RULES, verb)
     return held
 
 
@@ -119,11 +114,7 @@ def move_rule(user: Any, number: int) -> None:
 def drop_rule(user: Any, number: int) -> None:
     """Drop a rule. Raises DepreciationRule.DoesNotExist."""
     require(user, "plan")
-    with transaction.atomic():
-        held = visible(DepreciationRule).get(pk=number)
-        back = inverse("depreciation rules", held)
-        held.delete()
-        record(user, "dropped a rule of depreciation", held.name, undo=back)
+    drop(user, DepreciationRule, number, _RULES, "dropped a rule of depreciation")
 
 
 rows_undoer("asset terms", AssetTerms, "plan")
