@@ -241,7 +241,10 @@ def change_book(request: HttpRequest, body: BookIn) -> Any:
 @router.post("/lifecycle/steps/open", response=list[StepRow])
 def steps_open(request: HttpRequest, body: MeantIn) -> Any:
     """The steps that all assets named, or all that answer a filter, may take now."""
-    return reads.open_to(_meant(body))
+    found = reads.open_to(_meant(body))
+    if found is None:
+        raise HttpError(404, "Some of these are not in the register.")
+    return found
 
 
 @router.post("/lifecycle/steps/take", response=StepDone)
@@ -285,7 +288,7 @@ def steps_of(request: HttpRequest, asset: int, as_of: str | None = None) -> Any:
     papers = papers_of([one["anchor"] for one in taken], at)
     hand = reads.hand_overs(at, [asset])
     return {
-        "open": [] if at is not None else reads.open_to([asset]),
+        "open": [] if at is not None else reads.open_to([asset]) or [],
         "taken": [{**one, "papers": papers.get(one["anchor"], [])} for one in taken],
         "hand_over": hand[0] if hand else None,
     }

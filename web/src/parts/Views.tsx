@@ -1,4 +1,4 @@
-import { useNavigate, useSearch } from "@tanstack/react-router";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import type { Search } from "../search";
 
 /** The views of a room, as a row over what they show; which one is open stands in the address bar. */
@@ -40,5 +40,17 @@ export function Views<T extends readonly (readonly [string | undefined, string, 
         </button>
       ))}
     </nav>
+  );
+}
+
+/** The way to the report that says the same as a view: there it is exported, changed, and watched. */
+export function AsReport({ reports }: { reports: Record<string, string> }) {
+  const { at, tab } = useSearch({ strict: false }) as Search;
+  const report = reports[tab ?? ""];
+  if (!report) return null;
+  return (
+    <Link to="/reports/$report" params={{ report }} search={{ at } as never} className="btn btn-sm">
+      As a report
+    </Link>
   );
 }

@@ -41,10 +41,10 @@ def book_rows() -> dict[str, Any]:
     return {"steps": as_rows(now.steps), "own": now.own, "version": now.version}
 
 
-def open_to(assets: list[int]) -> list[Step]:
-    """Return the steps that every one of some assets may take now."""
-    states = {r["state"] or "" for r in rows_of("asset", ["state"], question(""), "", [], among=assets)}
-    return steps_from(book().steps, states)
+def open_to(assets: list[int]) -> list[Step] | None:
+    """Return the steps that every one of some assets may take now; None where one of them is not in the register."""
+    held = {r["id"]: r["state"] or "" for r in rows_of("asset", ["state"], question(""), "", [], among=assets)}
+    return steps_from(book().steps, held.values()) if len(held) == len(set(assets)) else None
 
 
 def asset_of_step(anchor: str) -> int | None:

@@ -2,7 +2,7 @@ import { useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { useDial } from "../../parts/dial";
 import { useMay } from "../../parts/me";
-import { Views } from "../../parts/Views";
+import { AsReport, Views } from "../../parts/Views";
 import type { Search } from "../../search";
 import { NeedForm } from "./Adding";
 import { IdleList } from "./IdleList";
@@ -27,6 +27,15 @@ const VIEWS: [string | undefined, string, string][] = [
   ["outlook", "Next year", "renewals, payments, what is short, and what if people are hired"],
 ];
 
+const REPORTS = {
+  "": "positions",
+  owned: "owned",
+  keys: "keys",
+  idle: "idle",
+  warnings: "licence-warnings",
+  remedy: "short",
+};
+
 /** The licences room: positions with their working, what is owned, keys. */
 export function Licences() {
   const { tab } = useSearch({ strict: false }) as Search;
@@ -43,6 +52,7 @@ export function Licences() {
         <h1>{view?.[1]}</h1>
         <span className="dim text-[13.5px]">{view?.[2]}</span>
         <span className="flex-1" />
+        <AsReport reports={REPORTS} />
         {mayPlan && tab === undefined && <TakeAway at={at} />}
         {decides && tab === undefined && (
           <button type="button" className="btn btn-sm" onClick={() => setSaying(true)}>

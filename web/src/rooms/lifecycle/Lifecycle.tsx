@@ -2,7 +2,7 @@ import { useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { useDial } from "../../parts/dial";
 import { useMay } from "../../parts/me";
-import { Views } from "../../parts/Views";
+import { AsReport, Views } from "../../parts/Views";
 import type { Search } from "../../search";
 import { HandOvers } from "../steps/HandOvers";
 import { StepBook } from "../steps/StepBook";
@@ -27,6 +27,8 @@ const VIEWS: [string | undefined, string][] = [
   ["payments", "Payments"],
 ];
 
+const REPORTS = { "": "notices", "hand-overs": "in-hands", refresh: "refresh", money: "worth" };
+
 /** The lifecycle room: what ends when, contracts, what is to be paid. */
 export function Lifecycle() {
   const { tab } = useSearch({ strict: false }) as Search;
@@ -39,6 +41,7 @@ export function Lifecycle() {
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1 pt-3.5 pb-2">
         <h1>{view?.[1]}</h1>
         <span className="flex-1" />
+        <AsReport reports={REPORTS} />
         <button type="button" className="btn btn-sm" onClick={() => setDoing("feed")}>
           Calendar feed
         </button>
