@@ -256,6 +256,8 @@ BODIES = {
         "version": 1,
     },
     "/lifecycle/contracts/{number}/decision": lambda i: {"decision": "let go"},
+    "/lifecycle/steps/open": lambda i: {"assets": [i["asset"]]},
+    "/lifecycle/steps/take": lambda i: {"assets": [i["asset"]], "step": "retire", "reason": "y"},
     "/lifecycle/order-lines/{number}/receive": lambda i: {"serials": "HB-7001", "day": "2026-02-01"},
     "/sightings": lambda i: device("ferry-x", "Ferry").model_dump(mode="json", by_alias=True),
 }

@@ -258,6 +258,8 @@ def take_step(request: HttpRequest, body: StepIn) -> Any:
 
 
 def _meant(body: MeantIn) -> list[int]:
+    if body.filter is None and not body.assets:
+        raise HttpError(400, "Say which assets: by `assets`, their numbers, or by a `filter`.")
     assets = body.assets if body.filter is None else ids(question(body.filter))
     if body.expected is not None and len(assets) != body.expected:
         raise HttpError(
