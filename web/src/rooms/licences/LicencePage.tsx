@@ -187,7 +187,7 @@ function Purchases({ l, may }: { l: Held; may: boolean }) {
           <Heads names={["Day", "Units", "Each", "Order", ""]} numbers={["Units", "Each"]} />
           <tbody>
             {l.purchases.map((p) => (
-              <tr key={p.id} className={p.counts ? "" : "opacity-60"}>
+              <tr key={p.id} className={p.counts ? "" : "dim"}>
                 <td className="whitespace-nowrap">
                   {day(p.day)}
                   {!p.counts && <span className="tag ml-2">later</span>}

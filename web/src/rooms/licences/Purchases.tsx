@@ -29,7 +29,7 @@ export function Purchases({ at }: { at: string | undefined }) {
         />
         <tbody>
           {asked.data.map((p) => (
-            <tr key={p.id} className={p.counts ? undefined : "opacity-60"}>
+            <tr key={p.id} className={p.counts ? undefined : "dim"}>
               <td className="whitespace-nowrap">
                 {day(p.day)}
                 {!p.counts && <span className="tag ml-2">does not count yet</span>}

@@ -32,7 +32,12 @@ export function Acknowledge() {
   return (
     <main className="mx-auto grid min-h-dvh w-full max-w-md content-center px-5 py-8">
       <p className="pb-3 text-[17px] font-bold tracking-wide text-primary">tarn</p>
-      {asked.error ? <Problem error={asked.error} /> : null}
+      {asked.error ? (
+        <>
+          <h1 className="pb-3">This link does not open anything</h1>
+          <Problem error={asked.error} />
+        </>
+      ) : null}
       {asked.isPending ? <Waiting what="Opening …" /> : null}
       {told && (
         <div className="sheet px-5 py-4">

@@ -54,7 +54,7 @@ export function CoverSection({ asset }: { asset: number }) {
         </thead>
         <tbody>
           {c.covers.map((one) => (
-            <tr key={`${one.name}${one.who}${one.ends}`} className={one.holds ? undefined : "opacity-60"}>
+            <tr key={`${one.name}${one.who}${one.ends}`} className={one.holds ? undefined : "dim"}>
               <td>
                 {one.name}
                 {one.level && <span className="faint block text-[12px]">{one.level}</span>}

@@ -116,7 +116,7 @@ export function HandOvers({ at }: { at: string | undefined }) {
                     <button
                       type="button"
                       className="link-quiet font-semibold"
-                      aria-label={`Link for ${r.name ?? r.number}`}
+                      aria-label={`Make a link for ${r.name ?? r.number}`}
                       onClick={() => void ask(r)}
                     >
                       Make a link
