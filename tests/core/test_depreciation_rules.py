@@ -43,6 +43,14 @@ def test_a_change_after_the_life_is_over_changes_nothing():
     assert plan_for(rule, 1_200_00, date(2024, 1, 1)).revisions == ()
 
 
+def test_of_two_changes_within_a_month_the_later_holds():
+    """1,200 over 12 months from January; by the end of June 600 is left, over 24 months in all: 18 more of 33.33."""
+    changes = (RuleChange(date(2025, 7, 1), 13, 1_000), RuleChange(date(2025, 7, 20), 24, 0))
+    plan = plan_for(DepreciationRule("Laptops", 12, changes=changes), 1_200_00, date(2025, 1, 1))
+    assert [(r.day, r.months_left, r.residual) for r in plan.revisions] == [(date(2025, 7, 20), 18, 0)]
+    assert book_value(plan, date(2025, 7, 31)) == 566_67
+
+
 def test_residual_values_are_shares_rounded_half_up():
     assert residual_of(333_33, 1_000) == 33_33
     assert residual_of(5, 5_000) == 3  # 2.5

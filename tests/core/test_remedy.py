@@ -63,9 +63,23 @@ def test_units_come_in_packs_and_what_has_no_price_is_told():
     assert (told.cost, len(told.left), [one.key for one in told.unpriced]) == (0, 1, [1])
 
 
-def test_what_no_licence_may_cover_is_left():
-    told = cure([use(1, release="17")], [licence(release="16", price=10)])
-    assert (told.buys, [u.key for u in told.left], told.unpriced) == ([], [1], [])
+def test_what_more_of_a_licence_would_not_cover_is_bought_anew_at_its_last_price():
+    """Two run 17, one owns 3 of 16 at 10: two anew, 20. A suite for any release at 15 is cheaper for a device with both."""
+    notes = licence(1, quantity=3, release="16", price=10)
+    two = [use(1, device=1, release="17"), use(2, device=2, release="17")]
+    told = cure(two, [notes])
+    assert [(b.licence.key, b.units, b.cost) for b in told.buys] == [(1, 2, 20)]
+    assert told.buys[0].anew == "17 is newer than 16, and there is no maintenance"
+    suite = licence(2, quantity=0, products=(1, 2), price=15)
+    other = licence(3, quantity=0, products=(2,), price=12)
+    told = cure([*two, use(3, 2, device=1)], [notes, suite, other])
+    assert sorted((b.licence.key, b.units, bool(b.anew)) for b in told.buys) == [(1, 1, True), (2, 1, False)]
+
+
+def test_what_no_licence_may_cover_even_bought_anew_is_left():
+    """By person, and nobody is known to use it; and a product that no licence names."""
+    told = cure([use(1), use(2, 2)], [licence(metric="named person", price=10)])
+    assert (told.buys, [u.key for u in told.left], told.unpriced) == ([], [1, 2], [])
 
 
 @given(

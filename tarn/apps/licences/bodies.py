@@ -66,6 +66,7 @@ class CureOut(Schema):
     packs: int
     price: str | None
     cost: str | None
+    anew: int
     decides: bool
 
 

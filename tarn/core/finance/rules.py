@@ -60,8 +60,9 @@ def residual_of(cost: int, share: int) -> int:
 def plan_for(rule: DepreciationRule, cost: int, start: date, disposed: date | None = None) -> Plan:
     """Return how an asset of the class is written down.
 
-    A change before the start is simply the terms; one after the end of the life changes nothing; one that leaves no
-    month of life writes what is left down within one month. The residual value is never raised over the book value
+    A change before the start is simply the terms; one after the end of the life changes nothing; of two within a month,
+    where the convention goes by months, the later holds; one that leaves no month of life writes what is left down
+    within one month. The residual value is never raised over the book value
     of the day of the change.
     """
     months, share = rule.months, rule.residual
@@ -82,6 +83,9 @@ def plan_for(rule: DepreciationRule, cost: int, start: date, disposed: date | No
             # Within the first month there is no book value to carry over yet: the next month is the first to differ.
             continue
         begins = change.day if rule.convention == "by day" else change.day.replace(day=1)
+        if revisions and rule.convention != "by day" and revisions[-1].day.replace(day=1) == begins:
+            # Both begin with the month, so the later word is the only one.
+            revisions.pop()
         book = book_value(Plan(terms, tuple(revisions)), date.fromordinal(begins.toordinal() - 1))
         residual = min(residual_of(cost, change.residual), book)
         revisions.append(Revision(change.day, max(1, change.months - gone), residual))

@@ -12,7 +12,7 @@ from typing import Literal
 
 from tarn.core.licensing.assign import Assignment
 from tarn.core.licensing.metrics import metric_of
-from tarn.core.licensing.rights import Licence, Use, may_cover
+from tarn.core.licensing.rights import Licence, Use, bought_anew, may_cover
 
 Sign = Literal["", "+", "=", "-"]
 
@@ -40,8 +40,9 @@ class Balance:
     """The position of one group of licences, in units of its metric.
 
     `entitled` None: without limit. `short_for_right`: of `short`, units no more of the same licences would cover (too
-    new, another department …). `price` of one unit and `pack`: what buying costs; `cure`: what it costs to buy what is
-    short. Money in minor units.
+    new, another department …), so that it is to be bought anew. `price` of one unit and `pack`: what buying costs;
+    `cure`: what it costs to buy what is short; None where no price is known, or buying anew would not help. Money in
+    minor units.
     """
 
     key: str
@@ -140,6 +141,8 @@ def _balance(
     short = wrong if entitled is None else max(0, assigned + want - entitled) + wrong
     spare = 0 if entitled is None else max(0, entitled - assigned - want)
     price, pack = model.price, max(model.pack, 1)
+    anew = bought_anew(model, day)
+    helped = all(may_cover(anew, use, day) for use in barred)
     counted = len({u.key for b in bearers for u in b.uses}) + len(stray)
     return Balance(
         key=f"{metric}:{'+'.join(str(p) for p in sorted(products))}",
@@ -156,7 +159,7 @@ def _balance(
         installations=counted,
         price=price,
         pack=pack,
-        cure=None if short and not price else -(-short // pack) * pack * price,
+        cure=None if short and not (price and helped) else -(-short // pack) * pack * price,
         working=tuple(
             _working(
                 counted,

@@ -1,7 +1,8 @@
 """The cheapest way to put every shortfall of a position right at once: what to give up, what to buy, what moves.
 
 Buying is decided by the same integer program as the assignment, with more of each licence to be had at its price: so a
-suite is bought where that is cheaper than its parts, and what a suite already owned could cover moves to it.
+suite is bought where that is cheaper than its parts, and what a suite already owned could cover moves to it. What more
+of a licence would not cover, for its release, its term or its department, may be covered by the licence bought anew.
 """
 
 from collections import defaultdict
@@ -11,16 +12,20 @@ from datetime import date
 
 from tarn.core.licensing.assign import Assignment, assign
 from tarn.core.licensing.cures import Idle
-from tarn.core.licensing.rights import Licence, Use
+from tarn.core.licensing.rights import Licence, Use, bought_anew, may_cover
 
 
 @dataclass(frozen=True, slots=True)
 class Buy:
-    """So many units of a licence to buy, in whole packs, at a price each."""
+    """So many units of a licence to buy, in whole packs, at a price each.
+
+    `anew`: why more of the licence as it is would not do (too old a release, a term that is over …); empty: it does.
+    """
 
     licence: Licence
     units: int
     cost: int
+    anew: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +74,9 @@ def remedy(
 
     Raises MetricError, EntangledError, NotSolvedError.
     """
+    anew = _anew(held.uncovered, licences, held, day, peaks)
     by_key = {one.key: one for one in licences}
+    licences = [*licences, *anew]
     prices = {one.key: one.price for one in licences if one.price and one.quantity is not None}
     given_up = {i.use.key: i for i in idle}
     # What is idle is given up first, and taken back one by one where that saves nothing.
@@ -84,11 +91,39 @@ def remedy(
         Move(use, by_key[before], by_key[after])
         for use in uses
         if (before := held.licence_of.get(use.key)) is not None
-        and (after := best.held.licence_of.get(use.key)) is not None
+        and (after := best.held.licence_of.get(use.key)) in by_key
         and before != after
     ]
     wanting = {one.key for use in best.left for one in best.held.eligible.get(use.key, ()) if one.key not in prices}
-    return Remedy([given_up[k] for k in freed], best.buys, moves, best.left, [by_key[k] for k in sorted(wanting)])
+    buys = [_named(buy, by_key, best.held, day) for buy in best.buys]
+    return Remedy([given_up[k] for k in freed], buys, moves, best.left, [by_key[k] for k in sorted(wanting)])
+
+
+def _anew(
+    uncovered: Sequence[Use], licences: Sequence[Licence], held: Assignment, day: date, peaks: Mapping[int, int]
+) -> list[Licence]:
+    """Return the licences to be had anew that would cover what more of them as they are would not."""
+    barred: dict[int, list[Use]] = defaultdict(list)
+    for use in uncovered:
+        barred[use.product].append(use)
+    out = []
+    for one in licences:
+        if not one.price or one.quantity is None or one.key in peaks:
+            continue
+        new = bought_anew(one, day)
+        some = (use for product in one.products for use in barred.get(product, ()))
+        if any(may_cover(new, use, day) and one not in held.eligible.get(use.key, ()) for use in some):
+            out.append(new)
+    return out
+
+
+def _named(buy: Buy, by_key: Mapping[int, Licence], held: Assignment, day: date) -> Buy:
+    """Return a purchase under the licence's own name, with why it has to be bought anew if it has."""
+    if buy.licence.key in by_key:
+        return buy
+    own = by_key[~buy.licence.key]
+    reasons = (may_cover(own, use, day).reason for b in held.bearers[buy.licence.key] for use in b.uses)
+    return Buy(own, buy.units, buy.cost, next((r for r in reasons if r), ""))
 
 
 @dataclass(frozen=True)

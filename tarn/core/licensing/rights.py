@@ -1,7 +1,7 @@
 """What a licence allows: whether it may cover an installation, by which right, or why not."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Literal, get_args
 
@@ -87,6 +87,23 @@ class Verdict:
 def in_force(licence: Licence, day: date) -> bool:
     """Return whether a licence's term holds a day."""
     return licence.starts <= day and (licence.ends is None or day <= licence.ends)
+
+
+def bought_anew(licence: Licence, day: date) -> Licence:
+    """Return what is to be had by buying a licence anew: its right from that day, for any release and department.
+
+    Its last price is taken for the price; its key is the licence's with its bits inverted, so never that of a licence.
+    """
+    return replace(
+        licence,
+        key=~licence.key,
+        quantity=0,
+        release="",
+        maintained_until=None,
+        departments=frozenset(),
+        starts=day,
+        ends=None,
+    )
 
 
 def _compared(release: str, bought: str) -> int:

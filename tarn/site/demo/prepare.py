@@ -34,7 +34,7 @@ PHRASES = (
 )
 
 
-EDITION = 13
+EDITION = 14
 """Rises when the demo company's settings change; an older demo is made anew."""
 
 

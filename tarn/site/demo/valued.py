@@ -71,6 +71,7 @@ def value(user: Any, today: date) -> None:
         if number == 1:
             acknowledge(keys[asset], people[21])
     step("hand over", [carried[1]], 0, place="MV Marram", department="Fleet")
+    step("take back", carried[3:8], 0, condition="Wiped and charged, back from the summer crew")
     step("send to repair", [laptops[8]], 4, why="Hinge is broken")
     step("report lost or stolen", [carried[2]], 0, why="Left on the quay at Grey Ness")
     step("retire", [laptops[9], laptops[10]], 25, why="Too slow for the new planner")

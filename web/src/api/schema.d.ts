@@ -7475,6 +7475,8 @@ export interface components {
             price: string | null;
             /** Cost */
             cost: string | null;
+            /** Anew */
+            anew: number;
             /** Decides */
             decides: boolean;
         };

@@ -107,6 +107,7 @@ def _cure(one: Cure, balance: Balance, whole: Reckoned) -> dict[str, Any]:
         "buy": one.buy,
         "packs": one.buy // balance.pack,
         "price": money(balance.price * balance.pack, whole) if balance.price else None,
-        "cost": money(one.cost, whole),
+        "cost": money(one.cost, whole) if balance.cure is not None else None,
+        "anew": min(one.buy, balance.short_for_right),
         "decides": one.decides,
     }

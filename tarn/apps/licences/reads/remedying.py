@@ -56,8 +56,9 @@ def _steps(told: Remedy, whole: Reckoned) -> list[dict[str, Any]]:
         out.append(
             {
                 "sort": "buy",
-                "text": f"Buy {buy.units} of “{buy.licence.name}”{packs}",
-                "why": f"{buy.units} × {money(buy.licence.price, whole)} {whole.currency}",
+                "text": f"Buy {buy.units} of “{buy.licence.name}”{packs}{', anew' if buy.anew else ''}",
+                "why": f"{buy.units} × {money(buy.licence.price, whole)} {whole.currency}"
+                + (f", its last price; more of it as it is would not do: {buy.anew}" if buy.anew else ""),
                 "cost": money(buy.cost, whole),
                 "assets": [],
                 "product": "",

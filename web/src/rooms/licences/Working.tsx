@@ -249,7 +249,10 @@ function Cures({ w, currency }: { w: Why; currency: string }) {
                     {c.free.length > 4 && ` and ${c.free.length - 4} more`}.{" "}
                   </>
                 )}
-                {buy} {c.decides && <span className="dim">Needs a decision.</span>}
+                {buy}{" "}
+                {c.anew > 0 &&
+                  `${c.anew === c.buy ? "Anew" : `${count(c.anew)} of them anew`}: more of what is owned would not cover them. `}
+                {c.decides && <span className="dim">Needs a decision.</span>}
               </span>
             </li>
           );

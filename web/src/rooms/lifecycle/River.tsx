@@ -109,14 +109,14 @@ function Stream(props: { name: string; endings: Ending[]; at: (iso: string) => n
         {placed.map(({ e, left, line }) => (
           <li
             key={`${e.path}${e.stream}${e.day}`}
-            className={`absolute flex max-w-[150px] items-start gap-1.5 text-[12px] leading-[15px] ${left > 86 ? "flex-row-reverse text-right" : ""} ${e.over ? "opacity-60" : ""}`}
+            className={`absolute flex max-w-[150px] items-start gap-1.5 text-[12px] leading-[15px] ${left > 86 ? "flex-row-reverse text-right" : ""} ${e.over ? "dim" : ""}`}
             style={{
               top: 8 + line * 40,
               ...(left > 86 ? { right: `${100 - left}%` } : { left: `${left}%` }),
             }}
           >
             <i
-              className="mt-0.5 h-7 w-2 flex-none rounded-[2px]"
+              className={`mt-0.5 h-7 w-2 flex-none rounded-[2px] ${e.over ? "opacity-50" : ""}`}
               style={{ background: e.notice_by && !e.decided ? "var(--color-error)" : TONES[e.stream] }}
             />
             <a href={e.path} className="hover:underline" title={`${e.name}, ${day(e.day)}`}>

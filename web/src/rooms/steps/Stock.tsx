@@ -66,7 +66,7 @@ export function Stock({ at }: { at: string | undefined }) {
                     {c.expected ? day(c.expected) : <span className="faint">not said</span>}
                     {c.late && <span className="tag warn ml-2">late</span>}
                   </td>
-                  <td className="mono">{c.order}</td>
+                  <td className="mono whitespace-nowrap">{c.order}</td>
                 </tr>
               ))}
             </tbody>

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { amount, count } from "../../parts/format";
+import { amount, plural } from "../../parts/format";
 
 /** Quarter by quarter what is replaced, against what may be spent; what the budget does not reach is written under it. */
 export function QuarterBars({ p }: { p: Schemas["PlannedOut"] }) {
@@ -7,7 +7,7 @@ export function QuarterBars({ p }: { p: Schemas["PlannedOut"] }) {
   return (
     <section className="sheet overflow-x-auto px-3.5 py-3" aria-label="By quarter">
       <ol
-        className="grid min-w-[560px] items-end gap-2"
+        className="grid min-w-[560px] items-start gap-2"
         style={{ gridTemplateColumns: `repeat(${p.quarters.length}, minmax(0, 1fr))` }}
       >
         {p.quarters.map((q) => (
@@ -26,7 +26,7 @@ export function QuarterBars({ p }: { p: Schemas["PlannedOut"] }) {
               />
             </div>
             <b className="block font-semibold tabular-nums">{amount(q.cost.split(".")[0] ?? q.cost)}</b>
-            <span className="dim block">{count(q.devices)} devices</span>
+            <span className="dim block">{plural(q.devices, "device")}</span>
             <span className="block">{q.name}</span>
             {q.waiting > 0 && <span className="tag warn mt-0.5">{q.waiting} wait</span>}
           </li>
