@@ -96,6 +96,9 @@ def households(
     counting = {key for key, one in licences.items() if _counts_devices(one)}
     out = []
     for members in together.values():
+        if len(members) == 1:
+            out.append(_alone(members[0], bearers[members[0].key], pins, licences, remembered))
+            continue
         held: dict[tuple[tuple[_Borne, ...], int | None], list[Use]] = defaultdict(list)
         for use in members:
             held[bearers[use.key], pins.get(use.key)].append(use)
@@ -117,6 +120,22 @@ def households(
             ways = remembered[look] = _ways(bundles, licences)
         out.append(Household(tuple(tuple(some) for _, some in bundles), ways))
     return out
+
+
+def _alone(
+    use: Use,
+    borne: tuple[_Borne, ...],
+    pins: Mapping[int, int],
+    licences: Mapping[int, Licence],
+    remembered: dict[Hashable, tuple[Way, ...]],
+) -> Household:
+    """Return the household of a use that shares no unit with another: most are, so it is not taken to pieces."""
+    bundle: _Bundle = ((borne, pins.get(use.key)), [use])
+    look = ("alone", tuple((key, bearer is None) for key, bearer in borne), bundle[0][1], _facts(bundle[1]))
+    ways = remembered.get(look)
+    if ways is None:
+        ways = remembered[look] = _ways([bundle], licences)
+    return Household(((use,),), ways)
 
 
 def _counts_devices(licence: Licence) -> bool:
@@ -164,7 +183,14 @@ def _parted(held: Mapping[_Key, list[Use]], counting: set[int]) -> list[_Bundle]
 
 def _facts(uses: Sequence[Use]) -> tuple[Hashable, ...]:
     return tuple(
-        (u.processors, u.cores, u.host_processors, u.host_cores, u.host is None, tuple(sorted(u.facts.items())))
+        (
+            u.processors,
+            u.cores,
+            u.host_processors,
+            u.host_cores,
+            u.host is None,
+            tuple(sorted(u.facts.items())) if u.facts else (),
+        )
         for u in uses
     )
 
