@@ -6,11 +6,12 @@ import shutil
 import tempfile
 
 os.environ["TARN_HOME"] = tempfile.mkdtemp(prefix="tarn-test-")
-atexit.register(shutil.rmtree, os.environ["TARN_HOME"], ignore_errors=True)
 # A lab of its own for each test process, beside one that may be running; below the ports the system gives out.
 os.environ["TARN_LAB_OFFSET"] = {"gw0": "5000", "gw1": "9000"}.get(os.environ.get("PYTEST_XDIST_WORKER", ""), "13100")
 
 import pytest
+
+atexit.register(shutil.rmtree, os.environ["TARN_HOME"], ignore_errors=True)
 
 
 @pytest.fixture(autouse=True)

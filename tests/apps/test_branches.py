@@ -1,12 +1,14 @@
 """Places and departments under each other; standing in a branch narrows every room to it."""
 
 import json
+from datetime import date, timedelta
 
 import pytest
 
 from tarn.apps.discovery.models import Network
 from tarn.apps.estate.actions.decide import decide
 from tarn.apps.estate.models import Branch
+from tarn.apps.lifecycle.actions.steps import take_step
 from tarn.apps.people.models import AuditEntry
 from tests.apps.test_reports import body
 
@@ -112,3 +114,18 @@ def test_a_circle_and_a_full_branch_are_refused_and_a_move_is_undone(mainland):
 
 def test_only_who_plans_moves_branches(mainland, as_role):
     assert put(as_role("operator"), "Saltholm", "Elsewhere").status_code == 403
+
+
+def test_what_is_owed_is_narrowed_to_where_one_stands(mainland, estate, people):
+    """A device on the mainland and the one in Gullhaven have a contract each; the one in Gullhaven is handed over."""
+    for number, label in ((0, "Upkeep"), (3, "Island upkeep")):
+        plate = told(mainland, f"assets/{estate[number]}")["plate"]
+        sent = {"name": label, "provider": "Bench", "kind": "support", "starts": "2026-01-01"}
+        sent |= {"ends": str(date.today() + timedelta(days=40)), "covers": f"name = {plate['name']}"}
+        assert mainland.post("/api/lifecycle/contracts", sent, content_type="application/json").status_code == 201
+    take_step(people["manager"], [estate[3]], "hand over", {"place": "Gullhaven", "department": ""})
+    stood = {"standing_in": "place:Mainland"}
+    assert [c["name"] for c in told(mainland, "lifecycle/contracts", **stood)] == ["Upkeep"]
+    assert "Island upkeep" not in {e["name"] for e in told(mainland, "lifecycle/river", months=12, **stood)["endings"]}
+    assert told(mainland, "lifecycle/hand-overs", **stood) == []
+    assert [h["asset"] for h in told(mainland, "lifecycle/hand-overs")] == [estate[3]]

@@ -73,6 +73,18 @@ def test_a_position_with_its_working_and_cure(manager, office):
     assert opened["bearers"][0]["uses"][0]["right"] == "as the product itself"
 
 
+def test_in_a_branch_a_position_is_the_company_s_and_says_what_of_it_is_there(manager, office, people):
+    """The one that nothing covers stands in Gullhaven: of two needed one is there, without a licence."""
+    (stray,) = why(manager, "quill-office")["uncovered"]
+    decide(people["manager"], [stray["asset"]], {"place": "Gullhaven"}, "moved")
+    told, by_name = positions(manager, "?standing_in=place:Gullhaven")
+    assert by_name["quill-office"]["here"] == {"name": "here", "covered": 0, "uncovered": 1, "uses": 1}
+    assert (by_name["quill-office"]["needed"], told["cure"]) == (2, "120.00")
+    assert positions(manager)[1]["quill-office"]["here"] is None
+    decide(people["manager"], [stray["asset"]], {"place": "Saltholm"}, "moved")
+    assert positions(manager, "?standing_in=place:Gullhaven")[1] == {}
+
+
 def test_a_day_is_reckoned_with_what_was_bought_and_held_by_then(manager, office):
     """What is bought for tomorrow does not count today; what was not in the register then does not count then."""
     tomorrow = (date.today() + timedelta(days=1)).isoformat()

@@ -17,6 +17,13 @@ class LicenceName(Schema):
     name: str
 
 
+class ShareOut(Schema):
+    name: str
+    covered: int
+    uncovered: int
+    uses: int
+
+
 class BalanceOut(Schema):
     key: str
     name: str
@@ -33,6 +40,7 @@ class BalanceOut(Schema):
     licences: list[LicenceName]
     cure: str | None
     spare_value: str | None
+    here: ShareOut | None
 
 
 class PositionsOut(Schema):
@@ -92,20 +100,13 @@ class LeftOutUse(Schema):
     product: str
 
 
-class DepartmentOut(Schema):
-    name: str
-    covered: int
-    uncovered: int
-    uses: int
-
-
 class WhyOut(BalanceOut):
     working: list[WorkingLine]
     cures: list[CureOut]
     uncovered: list[UncoveredOut]
     uncovered_all: int
     left_out: list[LeftOutUse]
-    departments: list[DepartmentOut]
+    departments: list[ShareOut]
     warnings: list[str]
     spare_idle: int
 

@@ -7436,6 +7436,7 @@ export interface components {
             cure: string | null;
             /** Spare Value */
             spare_value: string | null;
+            here: components["schemas"]["ShareOut"] | null;
         };
         /** LicenceName */
         LicenceName: {
@@ -7461,6 +7462,17 @@ export interface components {
             /** Ending */
             ending: number;
         };
+        /** ShareOut */
+        ShareOut: {
+            /** Name */
+            name: string;
+            /** Covered */
+            covered: number;
+            /** Uncovered */
+            uncovered: number;
+            /** Uses */
+            uses: number;
+        };
         /** CureOut */
         CureOut: {
             /** Free */
@@ -7479,17 +7491,6 @@ export interface components {
             anew: number;
             /** Decides */
             decides: boolean;
-        };
-        /** DepartmentOut */
-        DepartmentOut: {
-            /** Name */
-            name: string;
-            /** Covered */
-            covered: number;
-            /** Uncovered */
-            uncovered: number;
-            /** Uses */
-            uses: number;
         };
         /** FreeOut */
         FreeOut: {
@@ -7569,6 +7570,7 @@ export interface components {
             cure: string | null;
             /** Spare Value */
             spare_value: string | null;
+            here: components["schemas"]["ShareOut"] | null;
             /** Working */
             working: components["schemas"]["WorkingLine"][];
             /** Cures */
@@ -7580,7 +7582,7 @@ export interface components {
             /** Left Out */
             left_out: components["schemas"]["LeftOutUse"][];
             /** Departments */
-            departments: components["schemas"]["DepartmentOut"][];
+            departments: components["schemas"]["ShareOut"][];
             /** Warnings */
             warnings: string[];
             /** Spare Idle */

@@ -249,6 +249,11 @@ def ids(asked: Question) -> list[int]:
     return [i for (i,) in raw_connection().execute(f"SELECT s.asset_id {asked.lean_source}", asked.where.values)]
 
 
+def assets_in_sight(at: int | None) -> frozenset[int] | None:
+    """Return the register of the branch whoever asks stands in; None for everywhere. Raises NoBranch."""
+    return frozenset(ids(question("", at))) if standing_in() else None
+
+
 def words_of(field: Any, beginning: str, most: int) -> list[str]:
     """Return words a text field has had, for completion: those that begin so first."""
     from tarn.core.text import fold

@@ -1,11 +1,12 @@
 """What is to be said of a position: what lies idle, what is wrong or about to be, and how departments share in it."""
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
+from tarn.apps.estate.asking.ask import assets_in_sight
 from tarn.apps.licences.reads.given import day_of
 from tarn.apps.licences.reads.keys import keys
 from tarn.apps.licences.reads.reckoning import Reckoned, device_name, money, name_of, reckoned
@@ -54,10 +55,15 @@ def _left() -> set[str]:
 
 
 def idle(at: int | None) -> list[dict[str, Any]]:
-    """Return all uses that draw on a licence, or lack one, and could be given up, with what each is worth."""
-    whole, out = reckoned(at), []
+    """Return all uses that draw on a licence, or lack one, and could be given up, with what each is worth.
+
+    Of the branch whoever asks stands in.
+    """
+    whole, out, here = reckoned(at), [], assets_in_sight(at)
     for one in whole.balances:
         for held in idle_of(one, whole):
+            if here is not None and held.use.device not in here:
+                continue
             licence = whole.held.licence_of.get(held.use.key)
             units = metric_of(_model(one)).units(_model(one), [held.use])[0]
             worth = units * one.price
@@ -88,20 +94,25 @@ def _model(one: Balance) -> Licence:
 
 def by_department(one: Balance, whole: Reckoned) -> list[dict[str, Any]]:
     """Return how departments share in a balance, in its units: what is covered, what is short, and uses of each."""
+    return shares(one, lambda use: _department(use, whole), whole)
+
+
+def shares(one: Balance, of: Callable[[Use], str], whole: Reckoned) -> list[dict[str, Any]]:
+    """Return how groups share in a balance, the largest first; what a bearer needs is its first use's group's."""
     covered: Counter[str] = Counter()
     uses: Counter[str] = Counter()
     for licence in one.licences:
         for bearer in whole.held.bearers.get(licence.key, ()):
-            covered[_department(bearer.uses[0], whole)] += bearer.units
-            uses.update(_department(u, whole) for u in bearer.uses)
+            covered[of(bearer.uses[0])] += bearer.units
+            uses.update(of(u) for u in bearer.uses)
     model = _model(one)
     borne: dict[object, list[Use]] = defaultdict(list)
     for stray in one.uncovered:
         borne[metric_of(model).bearer(model, stray.use)].append(stray.use)
-        uses[_department(stray.use, whole)] += 1
+        uses[of(stray.use)] += 1
     lacking: Counter[str] = Counter()
     for some in borne.values():
-        lacking[_department(some[0], whole)] += metric_of(model).units(model, some)[0]
+        lacking[of(some[0])] += metric_of(model).units(model, some)[0]
     names = sorted({*covered, *lacking}, key=lambda n: (-(covered[n] + lacking[n]), n))
     return [{"name": n, "covered": covered[n], "uncovered": lacking[n], "uses": uses[n]} for n in names]
 

@@ -2,16 +2,23 @@
 
 from typing import Any
 
-from tarn.apps.licences.reads.judging import by_department, idle_of, warnings_of
+from tarn.apps.estate.asking.ask import assets_in_sight
+from tarn.apps.licences.reads.judging import by_department, idle_of, shares, warnings_of
 from tarn.apps.licences.reads.reckoning import Reckoned, device_name, money, name_of, reckoned
 from tarn.core.licensing.cures import Cure, cures
 from tarn.core.licensing.position import Balance, Uncovered
 
 
 def rows(at: int | None) -> dict[str, Any]:
-    """Return all balances as they are listed, the costliest to cure first, with the sums over them."""
-    whole = reckoned(at)
+    """Return all balances as they are listed, the costliest to cure first, with the sums over them.
+
+    Rights are the company's, so in a branch a balance stays whole: those of what is used there, and how much is there.
+    """
+    whole, here = reckoned(at), assets_in_sight(at)
     out = [_row(one, whole) for one in whole.balances]
+    if here is not None:
+        there = [_within(one, here, whole) for one in whole.balances]
+        out = [{**row, "here": share} for row, share in zip(out, there, strict=True) if share["uses"]]
     out.sort(key=lambda r: (not r["short"], -(r["cure_minor"] or 0), -r["short"], r["name"].casefold()))
     soon = [one for one in whole.given.held.values() if one.ends and 0 <= (one.ends - whole.given.day).days <= 60]
     return {
@@ -36,6 +43,11 @@ def for_report(at: int | None) -> list[dict[str, Any]]:
     return out
 
 
+def _within(one: Balance, here: frozenset[int], whole: Reckoned) -> dict[str, Any]:
+    told = {s["name"]: s for s in shares(one, lambda use: "here" if use.device in here else "", whole)}
+    return told.get("here", {"name": "here", "covered": 0, "uncovered": 0, "uses": 0})
+
+
 def _row(one: Balance, whole: Reckoned) -> dict[str, Any]:
     spare = one.spare * one.price
     return {
@@ -56,6 +68,7 @@ def _row(one: Balance, whole: Reckoned) -> dict[str, Any]:
         "cure_minor": one.cure if one.short else 0,
         "spare_value": money(spare, whole) if spare else None,
         "spare_minor": spare,
+        "here": None,
     }
 
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.db.models import Count, Sum
 
-from tarn.apps.estate.asking.ask import ids, question, zone
+from tarn.apps.estate.asking.ask import assets_in_sight, ids, question, zone
 from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.membership import members_of
 from tarn.apps.estate.reads.register import named
@@ -70,9 +70,18 @@ def row(held: Contract, at: int | None) -> dict[str, Any]:
     }
 
 
+def covering(here: frozenset[int] | None, at: int | None) -> list[Contract]:
+    """Return the contracts that cover some of these assets; all, for None."""
+    found = list(visible(Contract))
+    return found if here is None else [one for one in found if not here.isdisjoint(covered(one, at))]
+
+
 def listed(at: int | None) -> list[dict[str, Any]]:
-    """Return all contracts, those that end first before the others, what is over last."""
-    rows = [row(one, at) for one in visible(Contract)]
+    """Return all contracts, those that end first before the others, what is over last.
+
+    In a branch: those that cover a device there.
+    """
+    rows = [row(one, at) for one in covering(assets_in_sight(at), at)]
     return sorted(rows, key=lambda r: (r["state"] == "over", r["ends"] or "9999", r["name"]))
 
 

@@ -6,15 +6,13 @@ from datetime import date, timedelta
 from typing import Any
 from urllib.parse import quote
 
-from tarn.apps.estate.asking.ask import question
-from tarn.apps.estate.asking.branches import everywhere
+from tarn.apps.estate.asking.ask import assets_in_sight, question
 from tarn.apps.estate.reads.acquired import systems, warranties_ending
 from tarn.apps.licences.reads.dated import terms
-from tarn.apps.lifecycle.models import Contract
-from tarn.apps.lifecycle.reads.contracts import as_agreed, covered, day_of
+from tarn.apps.licences.reads.reckoning import reckoned
+from tarn.apps.lifecycle.reads.contracts import as_agreed, covered, covering, day_of
 from tarn.apps.lifecycle.reads.steps import returns
 from tarn.apps.lifecycle.reads.support import support_ends
-from tarn.apps.people.scope import visible
 from tarn.core.filters.tree import quote as word
 from tarn.core.finance.contracts import standing
 from tarn.core.finance.payments import last_notice, same_day
@@ -42,10 +40,13 @@ class Ending:
 
 
 def endings(at: int | None, since: date, until: date) -> list[Ending]:
-    """Return what ends on days from `since` to `until`, both inclusive, in their order."""
+    """Return what ends on days from `since` to `until`, both inclusive, in their order.
+
+    In a branch: of its devices, and the contracts and licences that cover some of them.
+    """
     out = []
-    day = day_of(at)
-    for held in visible(Contract):
+    day, here = day_of(at), assets_in_sight(at)
+    for held in covering(here, at):
         stands = standing(as_agreed(held), max(day, since))
         if stands.ends is not None and since <= stands.ends <= until:
             decided = held.decided if held.decided_for == stands.ends else ""
@@ -69,7 +70,10 @@ def endings(at: int | None, since: date, until: date) -> list[Ending]:
         Ending("loans", f"{name}, {who}", on, "/lifecycle?tab=hand-overs", None, None, "", False, "", ())
         for on, name, who in returns(since, until)
     ]
+    drawn = None if here is None else _drawn_on(here, at)
     for licence in terms():
+        if drawn is not None and licence.number not in drawn:
+            continue
         path = f"/licences/{licence.number}"
         for stream, end in (("licence terms", licence.ends), ("maintenance", licence.maintained_until)):
             if end is not None and since <= end <= until:
@@ -78,10 +82,15 @@ def endings(at: int | None, since: date, until: date) -> list[Ending]:
     return sorted(out, key=lambda e: (e.day, e.stream, e.name))
 
 
+def _drawn_on(here: frozenset[int], at: int | None) -> set[int]:
+    """Return the numbers of licences that cover something on these devices."""
+    held = reckoned(at).held
+    return {k for k, bearers in held.bearers.items() if any(u.device in here for b in bearers for u in b.uses)}
+
+
 def _warranties(at: int | None, since: date, until: date) -> list[Ending]:
     """Return the ends of warranties, those of one kind and order in one month as one, on the day of the first."""
-    with everywhere():
-        found = warranties_ending(question("", at), since, until)
+    found = warranties_ending(question("", at), since, until)
     months: dict[tuple[str, str, str], list[tuple[str, int]]] = defaultdict(list)
     for end, kind, order, number in found:
         months[kind or "device", order, end[:7]].append((end, number))
@@ -101,8 +110,7 @@ def _support(at: int | None, since: date, until: date) -> list[Ending]:
     ends = support_ends()
     if not ends:
         return []
-    with everywhere():
-        found = systems(question("", at))
+    found = systems(question("", at))
     count: Counter[tuple[str, str, date]] = Counter()
     for name, version, devices in found:
         one = ends.of(name, version)

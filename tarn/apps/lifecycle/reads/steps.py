@@ -7,7 +7,7 @@ from typing import Any
 
 from django.db.models import Q, QuerySet
 
-from tarn.apps.estate.asking.ask import question, zone
+from tarn.apps.estate.asking.ask import assets_in_sight, question, zone
 from tarn.apps.estate.reads.identifiers import assets_of, documents_of
 from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
@@ -68,9 +68,15 @@ _PLATE = ["name", "number", "kind", "serial", "model"]
 
 
 def hand_overs(at: int | None, assets: list[int] | None = None) -> list[dict[str, Any]]:
-    """Return what is handed over as of a moment: what is overdue first, then what is due soonest."""
+    """Return what is handed over as of a moment: what is overdue first, then what is due soonest.
+
+    Of the assets asked for; where none are, of those of the branch whoever asks stands in.
+    """
     held = open_hand_overs(assets, at)
     of = assets_of(one.anchor for one in held)
+    here = assets_in_sight(at) if assets is None else None
+    if here is not None:
+        held = [one for one in held if of[one.anchor] in here]
     plates = _plates(set(of.values()), at)
     people, day = roster(at), day_of(at)
     out = []

@@ -3,6 +3,7 @@ import { useNavigate, useSearch } from "@tanstack/react-router";
 import { client, ok, type Schemas } from "../../api/client";
 import { amount, count, plural } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { useStanding } from "../../parts/standing";
 import type { Search } from "../../search";
 import { BalanceBar, Hatching, Legend } from "./Balance";
 import { ChangedSince } from "./ChangedSince";
@@ -26,6 +27,7 @@ function Verdict({ b }: { b: Balance }) {
 export function Positions({ at }: { at: string | undefined }) {
   const { q } = useSearch({ strict: false }) as Search;
   const navigate = useNavigate();
+  const { branch, name } = useStanding();
   const asked = useQuery({
     queryKey: ["licences", "positions", at],
     queryFn: () => ok(client.GET("/api/licences/positions", { params: { query: { as_of: at } } })),
@@ -38,6 +40,8 @@ export function Positions({ at }: { at: string | undefined }) {
     );
   if (!asked.data) return <Waiting what="Reckoning positions …" />;
   const { balances, cure, uncosted, spare_value, ending, currency } = asked.data;
+  if (!balances.length && branch)
+    return <Empty title={`Nothing that is licensed is used in ${name}.`}>Stand elsewhere to see more.</Empty>;
   if (!balances.length)
     return (
       <Empty title="No licence is entered yet.">
@@ -72,6 +76,11 @@ export function Positions({ at }: { at: string | undefined }) {
           <span className="flex-1" />
           <Legend />
         </div>
+        {branch && (
+          <p className="dim px-3.5 pb-2 text-[13px]">
+            Standing in {name}: what is used there. Rights are the whole company's, and so are the sums.
+          </p>
+        )}
         <ChangedSince at={at} choose={choose} />
         <div className="overflow-x-auto border-t border-base-300 bg-base-100">
           <table className="grid-table [&_td]:align-middle">
@@ -82,6 +91,7 @@ export function Positions({ at }: { at: string | undefined }) {
                 <th>Right and need</th>
                 <th className="num">Entitled</th>
                 <th className="num">Needed</th>
+                {branch && <th className="num">Of it here</th>}
                 <th>Balance</th>
                 <th className="num">Cure, {currency}</th>
               </tr>
@@ -127,6 +137,14 @@ export function Positions({ at }: { at: string | undefined }) {
                   <td className="num mono whitespace-nowrap">
                     {b.metric === "site" ? `${count(b.installations)} installed` : count(b.needed)}
                   </td>
+                  {branch && (
+                    <td className="num mono whitespace-nowrap">
+                      {b.here && count(b.here.covered + b.here.uncovered)}
+                      {b.here && b.here.uncovered > 0 && (
+                        <span className="tag bad ml-2">{count(b.here.uncovered)} uncovered</span>
+                      )}
+                    </td>
+                  )}
                   <td>
                     <Verdict b={b} />
                   </td>
