@@ -4,8 +4,8 @@ import { Warnings } from "./licences/Warnings";
 import { HandOvers } from "./steps/HandOvers";
 import { StepBook } from "./steps/StepBook";
 import { StepDialog } from "./steps/StepDialog";
+import { settingsOf } from "./valuation/draft";
 import { MoneyLens } from "./valuation/MoneyLens";
-import { settingsOf } from "./valuation/RefreshPlan";
 import { RuleForm } from "./valuation/RuleForm";
 
 vi.mock("@tanstack/react-router", () => ({

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { client, ok } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
-import { type Draft, type Scenario, settingsOf } from "./RefreshPlan";
+import { type Draft, type Scenario, settingsOf } from "./draft";
 
 /** Keep what was drawn as a scenario: a new one, or in place of the one that was opened. */
 export function KeepScenario(props: {
