@@ -104,8 +104,7 @@ def households(
             held[bearers[use.key], pins.get(use.key)].append(use)
         # The same household by other devices has the same look, and so the same ways.
         seen: dict[Hashable, int] = {}
-        parted = _parted(held, counting)
-        bundles = sorted(parted, key=lambda b: (tuple(k for k, _ in b[0][0]), _facts(b[1])))
+        bundles = _by_device(_parted(held, counting))
         look = tuple(
             (
                 tuple((key, None if bearer is None else seen.setdefault(bearer, len(seen))) for key, bearer in borne),
@@ -181,6 +180,19 @@ def _parted(held: Mapping[_Key, list[Use]], counting: set[int]) -> list[_Bundle]
     return out
 
 
+def _by_device(parted: Sequence[_Bundle]) -> list[_Bundle]:
+    """Return bundles in an order that does not depend on which devices they are of, those of one device together."""
+    by_first: dict[int, list[tuple[tuple[int, ...], tuple[Hashable, ...], _Bundle]]] = defaultdict(list)
+    for bundle in parted:
+        keys = tuple(licence for licence, _ in bundle[0][0])
+        by_first[min(use.device for use in bundle[1])].append((keys, _facts(bundle[1]), bundle))
+    groups = []
+    for device, some in by_first.items():
+        some.sort(key=lambda one: one[:2])
+        groups.append(([one[:2] for one in some], device, [bundle for _, _, bundle in some]))
+    return [bundle for _, _, some in sorted(groups, key=lambda g: g[:2]) for bundle in some]
+
+
 def _facts(uses: Sequence[Use]) -> tuple[Hashable, ...]:
     return tuple(
         (
@@ -200,7 +212,9 @@ def _ways(bundles: Sequence[_Bundle], licences: Mapping[int, Licence]) -> tuple[
 
     Bundles are gone through one by one. What is open is which uses fall to each bearer; as soon as no later bundle can
     fall to a bearer its units are reckoned, and what is beaten by another way with the same open bearers is dropped.
+    Uses that come to as many units whatever follows are open alike, so one stands for all of them.
     """
+    stands = _Alike(bundles, licences)
     last = {pair: number for number, ((borne, _), _) in enumerate(bundles) for pair in borne if pair[1] is not None}
     under: dict[_Open, list[Way]] = {frozenset(): [Way(0, 0, (), ())]}
     for number, ((borne, pin), some) in enumerate(bundles):
@@ -211,7 +225,7 @@ def _ways(bundles: Sequence[_Bundle], licences: Mapping[int, Licence]) -> tuple[
                     continue
                 held = dict(open_)
                 if pair is not None and pair[1] is not None:
-                    held[pair] = (*held.get(pair, ()), number)
+                    held[pair] = stands.for_(pair, (*held.get(pair, ()), number), number)
                 done = [p for p in held if last[p] <= number]
                 spent = [(p[0], _units(licences[p[0]], bundles, held[p])) for p in done]
                 for p in done:
@@ -238,18 +252,55 @@ def _ways(bundles: Sequence[_Bundle], licences: Mapping[int, Licence]) -> tuple[
     return tuple(_best([way for ways in under.values() for way in ways]))
 
 
+class _Alike:
+    """Which bundles may stand for others as what has fallen to a bearer.
+
+    By every metric but those that count devices, units follow from the facts of the uses; by those, from how many
+    devices there are, of which only such as are still to come have to be told apart.
+    """
+
+    def __init__(self, bundles: Sequence[_Bundle], licences: Mapping[int, Licence]) -> None:
+        self._facts = [frozenset(_facts(some)) for _, some in bundles]
+        self._devices = [frozenset(use.device for use in some) for _, some in bundles]
+        self._counting = {key for key, one in licences.items() if _counts_devices(one)}
+        self._last: dict[tuple[_Borne, int], int] = {}
+        for number, ((borne, _), some) in enumerate(bundles):
+            self._last.update(((pair, use.device), number) for pair in borne for use in some)
+        self._known: dict[Hashable, tuple[int, ...]] = {}
+
+    def for_(self, pair: _Borne, numbers: tuple[int, ...], at: int) -> tuple[int, ...]:
+        """Return the bundles that stand for `numbers` once all up to `at` are decided."""
+        look: Hashable
+        if pair[0] in self._counting:
+            devices = frozenset[int]().union(*(self._devices[n] for n in numbers))
+            open_ = frozenset(d for d in devices if self._last[pair, d] > at)
+            look = (len(devices), open_)
+        else:
+            look = frozenset[Hashable]().union(*(self._facts[n] for n in numbers))
+        return self._known.setdefault((pair, look, at if pair[0] in self._counting else None), numbers)
+
+
 def _units(licence: Licence, bundles: Sequence[_Bundle], numbers: Sequence[int]) -> int:
     return metric_of(licence).units(licence, [u for number in numbers for u in bundles[number][1]])[0]
 
 
 def _best(ways: list[Way]) -> list[Way]:
     """Return the ways no other beats, those that cover most first; of equal ones the first."""
-    kept: list[Way] = []
-    ways.sort(key=lambda w: (-w.pinned, -w.covered, sum(u for _, u in w.units), tuple(c or 0 for c in w.choice)))
+    alike: dict[tuple[object, ...], Way] = {}
     for way in ways:
+        look = (way.pinned, way.covered, way.units)
+        known = alike.get(look)
+        if known is None or _chosen(way) < _chosen(known):
+            alike[look] = way
+    kept: list[Way] = []
+    for way in sorted(alike.values(), key=lambda w: (-w.pinned, -w.covered, sum(u for _, u in w.units), _chosen(w))):
         if not any(k.beats(way) for k in kept):
             kept.append(way)
     return kept
+
+
+def _chosen(way: Way) -> tuple[int, ...]:
+    return tuple(c or 0 for c in way.choice)
 
 
 class _Union:

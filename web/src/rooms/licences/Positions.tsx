@@ -62,7 +62,7 @@ export function Positions({ at }: { at: string | undefined }) {
             <b className="text-[17px] font-bold tabular-nums">{amount(cure)}</b>{" "}
             <span className="dim text-[13px]">
               {currency} to cure what is short
-              {uncosted > 0 && `, and ${plural(uncosted, "product")} without a price`}
+              {uncosted > 0 && `, and ${plural(uncosted, "product")} that no known price cures`}
             </span>
           </p>
           <p>
@@ -77,7 +77,7 @@ export function Positions({ at }: { at: string | undefined }) {
           <Legend />
         </div>
         {branch && (
-          <p className="dim px-3.5 pb-2 text-[13px]">
+          <p className="dim px-4 pb-2 text-[13px]">
             Standing in {name}: what is used there. Rights are the whole company's, and so are the sums.
           </p>
         )}
@@ -91,7 +91,7 @@ export function Positions({ at }: { at: string | undefined }) {
                 <th>Right and need</th>
                 <th className="num">Entitled</th>
                 <th className="num">Needed</th>
-                {branch && <th className="num">Of it here</th>}
+                {branch && <th className="num">Covered here</th>}
                 <th>Balance</th>
                 <th className="num">Cure, {currency}</th>
               </tr>
@@ -138,10 +138,11 @@ export function Positions({ at }: { at: string | undefined }) {
                     {b.metric === "site" ? `${count(b.installations)} installed` : count(b.needed)}
                   </td>
                   {branch && (
-                    <td className="num mono whitespace-nowrap">
-                      {b.here && count(b.here.covered + b.here.uncovered)}
-                      {b.here && b.here.uncovered > 0 && (
-                        <span className="tag bad ml-2">{count(b.here.uncovered)} uncovered</span>
+                    <td className="num whitespace-nowrap">
+                      {b.here && (
+                        <span className={b.here.uncovered ? "tag bad" : "mono"}>
+                          {count(b.here.covered)} of {count(b.here.covered + b.here.uncovered)}
+                        </span>
                       )}
                     </td>
                   )}
@@ -149,7 +150,7 @@ export function Positions({ at }: { at: string | undefined }) {
                     <Verdict b={b} />
                   </td>
                   <td className="num mono whitespace-nowrap">
-                    {b.short ? (b.cure ? amount(b.cure) : "no price") : ""}
+                    {b.short ? (b.cure ? amount(b.cure) : b.licences.length ? "not known" : "no price") : ""}
                   </td>
                 </tr>
               ))}

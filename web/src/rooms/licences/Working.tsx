@@ -232,11 +232,12 @@ function Cures({ w, currency }: { w: Why; currency: string }) {
                 c.price ? ` at ${amount(c.price)} ${currency}` : ""
               }.`
             : "Nothing to buy.";
+          const unknown = c.buy > 0 && !c.cost;
           return (
             <li key={`${c.freed}-${c.buy}`} className="flex items-baseline gap-2.5 text-[13px]">
               <span className={`tag ${c.decides ? "note" : n ? "" : "warn"}`}>
                 {n > 0 && "or "}
-                {c.cost ? amount(c.cost) : "no price"}
+                {c.cost ? amount(c.cost) : "not known"}
               </span>
               <span>
                 {c.free.length > 0 && (
@@ -249,8 +250,9 @@ function Cures({ w, currency }: { w: Why; currency: string }) {
                     {c.free.length > 4 && ` and ${c.free.length - 4} more`}.{" "}
                   </>
                 )}
-                {buy}{" "}
+                {unknown ? "No purchase is known to cure this; the reasons are below." : buy}{" "}
                 {c.anew > 0 &&
+                  c.cost &&
                   `${c.anew === c.buy ? "Anew" : `${count(c.anew)} of them anew`}: more of what is owned would not cover them. `}
                 {c.decides && <span className="dim">Needs a decision.</span>}
               </span>
