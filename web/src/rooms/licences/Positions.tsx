@@ -87,7 +87,7 @@ export function Positions({ at }: { at: string | undefined }) {
             <thead>
               <tr>
                 <th>Product</th>
-                <th>Counted by</th>
+                {!branch && <th>Counted by</th>}
                 <th>Right and need</th>
                 <th className="num">Entitled</th>
                 <th className="num">Needed</th>
@@ -117,10 +117,12 @@ export function Positions({ at }: { at: string | undefined }) {
                       <span className="faint block text-[12px]">{plural(b.products.length, "product")}</span>
                     )}
                   </td>
-                  <td className="dim whitespace-nowrap">
-                    {b.licences.length ? b.metric : "nothing owned"}
-                    {b.pack > 1 && `, packs of ${b.pack}`}
-                  </td>
+                  {!branch && (
+                    <td className="dim whitespace-nowrap">
+                      {b.licences.length ? b.metric : "nothing owned"}
+                      {b.pack > 1 && `, packs of ${b.pack}`}
+                    </td>
+                  )}
                   <td>
                     <BalanceBar
                       needed={b.needed}
