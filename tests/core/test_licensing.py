@@ -1,5 +1,6 @@
 """Licences: metrics by hand, rights by case, and the assignment against every possible one."""
 
+from dataclasses import replace
 from datetime import date
 from itertools import product
 
@@ -153,6 +154,20 @@ uses_ = st.lists(
     max_size=6,
     unique_by=lambda t: t[:2],
 )
+
+
+def test_a_person_with_many_devices_is_decided_without_trying_every_combination():
+    """9 devices of one person with both products: 5 units by two devices each, one unit by the person, no suite."""
+    notes = licence(1, quantity=5, products=(1,), second_device=True, price=20)
+    office = licence(2, "named person", quantity=1, products=(2,), price=90)
+    suite = licence(3, quantity=9, products=(1, 2), price=300)
+    uses = [use(d * 2 + p, p, device=d, person="Wren Tasker", cores=d) for d in range(9) for p in (1, 2)]
+    held = assign(uses, [notes, office, suite], DAY)
+    assert held.uncovered == []
+    assert (held.used(1), held.used(2), held.used(3)) == (5, 1, 0)
+    short = assign(uses, [replace(notes, quantity=2), office, replace(suite, quantity=3)], DAY)
+    assert [u.product for u in short.uncovered] == [1, 1]
+    assert (short.used(1), short.used(2), short.used(3)) == (2, 1, 3)
 
 
 @given(licences_, uses_)

@@ -255,14 +255,15 @@ def _ways(bundles: Sequence[_Bundle], licences: Mapping[int, Licence]) -> tuple[
 class _Alike:
     """Which bundles may stand for others as what has fallen to a bearer.
 
-    By every metric but those that count devices, units follow from the facts of the uses; by those, from how many
-    devices there are, of which only such as are still to come have to be told apart.
+    Units follow from the facts of the uses, from how many devices there are, of which only such as are still to come
+    have to be told apart, or are the same for any uses, by metric.
     """
 
     def __init__(self, bundles: Sequence[_Bundle], licences: Mapping[int, Licence]) -> None:
         self._facts = [frozenset(_facts(some)) for _, some in bundles]
         self._devices = [frozenset(use.device for use in some) for _, some in bundles]
         self._counting = {key for key, one in licences.items() if _counts_devices(one)}
+        self._of_facts = {key for key, one in licences.items() if metric_of(one).of_facts}
         self._last: dict[tuple[_Borne, int], int] = {}
         for number, ((borne, _), some) in enumerate(bundles):
             self._last.update(((pair, use.device), number) for pair in borne for use in some)
@@ -270,14 +271,14 @@ class _Alike:
 
     def for_(self, pair: _Borne, numbers: tuple[int, ...], at: int) -> tuple[int, ...]:
         """Return the bundles that stand for `numbers` once all up to `at` are decided."""
-        look: Hashable
+        look: Hashable = None
         if pair[0] in self._counting:
             devices = frozenset[int]().union(*(self._devices[n] for n in numbers))
             open_ = frozenset(d for d in devices if self._last[pair, d] > at)
-            look = (len(devices), open_)
-        else:
+            look = (at, len(devices), open_)
+        elif pair[0] in self._of_facts:
             look = frozenset[Hashable]().union(*(self._facts[n] for n in numbers))
-        return self._known.setdefault((pair, look, at if pair[0] in self._counting else None), numbers)
+        return self._known.setdefault((pair, look), numbers)
 
 
 def _units(licence: Licence, bundles: Sequence[_Bundle], numbers: Sequence[int]) -> int:

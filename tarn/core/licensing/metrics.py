@@ -19,7 +19,8 @@ class MetricError(ValueError):
 @dataclass(frozen=True, slots=True)
 class Metric:
     """`text` explains it; `bearer` names whom a use falls to; `units` reckons the units of one bearer's uses, with the
-    arithmetic in words. `pooled`: one figure for everybody, such as a peak, and no choice of whom to cover."""
+    arithmetic in words. `pooled`: one figure for everybody, such as a peak, and no choice of whom to cover; `of_facts`:
+    units follow from what is known of the device, so that uses of one bearer may differ in them."""
 
     name: str
     unit: str
@@ -27,6 +28,7 @@ class Metric:
     bearer: Callable[[Licence, Use], Hashable]
     units: Callable[[Licence, Sequence[Use]], tuple[int, str]]
     pooled: bool = False
+    of_facts: bool = False
 
 
 def _up(units: int, pack: int) -> int:
@@ -140,8 +142,11 @@ _KNOWN = (
         "One unit a processor of the device, or of the host where its units carry the guests.",
         _by_host,
         _processors,
+        of_facts=True,
     ),
-    Metric("core", "cores", "One unit a core, with a least number a processor, in packs.", _by_host, _cores),
+    Metric(
+        "core", "cores", "One unit a core, with a least number a processor, in packs.", _by_host, _cores, of_facts=True
+    ),
     Metric(
         "virtual machine",
         "machines",
@@ -162,6 +167,7 @@ _KNOWN = (
         "A formula over what is known of the device, rounded up to whole units.",
         _by_host,
         _capacity,
+        of_facts=True,
     ),
     Metric("activation", "activations", "One unit a device its key is activated on.", _by_own_device, _devices),
 )
