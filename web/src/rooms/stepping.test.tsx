@@ -184,6 +184,9 @@ test("a rule that cannot be is refused at its field, and its changes go along", 
     months: 0,
     changes: [{ months: 0, residual: "0" }],
   });
+  await shown.click(shown.button("Take this change away"));
+  await shown.submit();
+  expect(called.at(-1)?.body).toMatchObject({ months: 0, changes: [] });
 });
 
 test("warnings are named by their sort and lead to their balance", async () => {

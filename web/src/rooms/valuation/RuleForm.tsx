@@ -3,6 +3,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { FormFoot, TextField } from "../../parts/Form";
 import { useSaving } from "../../parts/saving";
+import { MidCourse } from "./MidCourse";
 import { DepreciationFields } from "./TermsForm";
 
 /** A rule of depreciation: for which assets, over how long, by which method, and changes of that in mid-course. */
@@ -59,40 +60,19 @@ export function RuleForm({
           hint="Empty: every asset."
         />
         <DepreciationFields v={v} set={set} wrong={wrong} residual="Left in the end, percent of the cost" />
-        {changes.map((c, n) => (
-          <fieldset key={`${n}`} className="mb-2 rounded border border-base-300 px-3 pt-1">
-            <legend className="dim px-1 text-[12.5px]">From a day on</legend>
-            <div className="grid gap-x-3 sm:grid-cols-3">
-              {(
-                [
-                  ["day", "From", "date"],
-                  ["months", "Months in all", "number"],
-                  ["residual", "Left, percent", "text"],
-                ] as const
-              ).map(([key, label, type]) => (
-                <TextField
-                  key={key}
-                  label={label}
-                  type={type}
-                  value={c[key]}
-                  set={(value) => setChanges(changes.map((x, m) => (m === n ? { ...x, [key]: value } : x)))}
-                />
-              ))}
-            </div>
-          </fieldset>
-        ))}
-        {wrong("changes") && (
-          <p role="alert" className="mb-2 text-[12.5px] font-semibold text-error">
-            {wrong("changes")}
-          </p>
-        )}
-        <button
-          type="button"
-          className="btn btn-sm mb-1"
-          onClick={() => setChanges([...changes, { day: "", months: v.months, residual: "0" }])}
-        >
-          Change it from a day on
-        </button>
+        <MidCourse
+          legend="From a day on"
+          more="Change it from a day on"
+          fields={[
+            ["day", "From", "date"],
+            ["months", "Months in all", "number"],
+            ["residual", "Left, percent", "text"],
+          ]}
+          rows={changes}
+          set={setChanges}
+          begun={{ day: "", months: v.months, residual: "0" }}
+          wrong={wrong("changes")}
+        />
         <p className="faint pb-2 text-[12px]">
           What is written down by then stays; what is left is spread over the rest of the new life.
         </p>

@@ -3,6 +3,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { useSaving } from "../../parts/saving";
+import { MidCourse } from "./MidCourse";
 
 export const METHODS = ["straight line", "declining balance", "sum of years' digits"] as const;
 export const CONVENTIONS = ["full month", "mid-month", "by day"] as const;
@@ -131,42 +132,19 @@ export function TermsForm(props: { asset: number; money: Schemas["AssetMoneyOut"
           />
         </div>
         <DepreciationFields v={v} set={set} wrong={wrong} residual={`Left in the end, ${money.currency}`} />
-        {revisions.map((r, n) => (
-          <fieldset key={`${n}`} className="mb-2 rounded border border-base-300 px-3 pt-1">
-            <legend className="dim px-1 text-[12.5px]">Change in mid-course</legend>
-            <div className="grid gap-x-3 sm:grid-cols-3">
-              {(
-                [
-                  ["day", "From", "date"],
-                  ["months_left", "Months left then", "number"],
-                  ["residual", "Left in the end", "text"],
-                ] as const
-              ).map(([key, label, type]) => (
-                <TextField
-                  key={key}
-                  label={label}
-                  type={type}
-                  value={r[key]}
-                  set={(value) =>
-                    setRevisions(revisions.map((x, m) => (m === n ? { ...x, [key]: value } : x)))
-                  }
-                />
-              ))}
-            </div>
-          </fieldset>
-        ))}
-        {wrong("revisions") && (
-          <p role="alert" className="mb-2 text-[12.5px] font-semibold text-error">
-            {wrong("revisions")}
-          </p>
-        )}
-        <button
-          type="button"
-          className="btn btn-sm mb-3"
-          onClick={() => setRevisions([...revisions, { day: "", months_left: "12", residual: "0" }])}
-        >
-          Change of life in mid-course
-        </button>
+        <MidCourse
+          legend="Change in mid-course"
+          more="Change of life in mid-course"
+          fields={[
+            ["day", "From", "date"],
+            ["months_left", "Months left then", "number"],
+            ["residual", "Left in the end", "text"],
+          ]}
+          rows={revisions}
+          set={setRevisions}
+          begun={{ day: "", months_left: "12", residual: "0" }}
+          wrong={wrong("revisions")}
+        />
         <TextField label="Why" value={v.why} set={(why) => set({ why })} />
         {rest}
         <FormFoot
