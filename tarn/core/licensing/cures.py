@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from tarn.core.licensing.metrics import metric_of
 from tarn.core.licensing.position import Balance
-from tarn.core.licensing.rights import Licence, Use
+from tarn.core.licensing.rights import Use
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +39,7 @@ def cures(balance: Balance, idle: Sequence[Idle]) -> list[Cure]:
     """
     if not balance.short:
         return []
-    model = balance.licences[-1] if balance.licences else Licence(0, "", balance.metric, 0, balance.products)
+    model = balance.model
     known = metric_of(model)
     by_bearer: dict[object, list[Idle]] = {}
     for one in idle:

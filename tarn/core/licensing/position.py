@@ -63,6 +63,11 @@ class Balance:
     working: tuple[Step, ...] = ()
     uncovered: tuple[Uncovered, ...] = field(default=(), repr=False)
 
+    @property
+    def model(self) -> Licence:
+        """The licence by whose terms units are reckoned: the last, or one of nothing where none is owned."""
+        return self.licences[-1] if self.licences else Licence(0, "", self.metric, 0, self.products)
+
 
 @dataclass(frozen=True, slots=True)
 class LeftOut:

@@ -15,7 +15,7 @@ from tarn.apps.people.reads import roster
 from tarn.core.licensing.cures import Idle
 from tarn.core.licensing.metrics import metric_of
 from tarn.core.licensing.position import Balance
-from tarn.core.licensing.rights import Licence, Use
+from tarn.core.licensing.rights import Use
 
 SOON = 60
 """Days before an end from which it is told."""
@@ -65,7 +65,7 @@ def idle(at: int | None) -> list[dict[str, Any]]:
             if here is not None and held.use.device not in here:
                 continue
             licence = whole.held.licence_of.get(held.use.key)
-            units = metric_of(_model(one)).units(_model(one), [held.use])[0]
+            units = metric_of(one.model).units(one.model, [held.use])[0]
             worth = units * one.price
             out.append(
                 {
@@ -88,10 +88,6 @@ def idle(at: int | None) -> list[dict[str, Any]]:
     return sorted(out, key=lambda r: (-r["worth_minor"], r["product"], r["name"]))
 
 
-def _model(one: Balance) -> Licence:
-    return one.licences[-1] if one.licences else Licence(0, "", one.metric, 0, one.products)
-
-
 def by_department(one: Balance, whole: Reckoned) -> list[dict[str, Any]]:
     """Return how departments share in a balance, in its units: what is covered, what is short, and uses of each."""
     return shares(one, lambda use: _department(use, whole), whole)
@@ -105,7 +101,7 @@ def shares(one: Balance, of: Callable[[Use], str], whole: Reckoned) -> list[dict
         for bearer in whole.held.bearers.get(licence.key, ()):
             covered[of(bearer.uses[0])] += bearer.units
             uses.update(of(u) for u in bearer.uses)
-    model = _model(one)
+    model = one.model
     borne: dict[object, list[Use]] = defaultdict(list)
     for stray in one.uncovered:
         borne[metric_of(model).bearer(model, stray.use)].append(stray.use)
