@@ -2,7 +2,7 @@
 
 import asyncio
 import time
-from collections.abc import Callable, Coroutine
+from collections.abc import Callable, Coroutine, Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import partial
@@ -46,8 +46,17 @@ class Manner:
     limited: dict[str, frozenset[str]] = field(default_factory=dict)
     """By credential the places it may be used for, where it may not be used for all."""
     place: Callable[[str], str] = lambda address: ""
+    host_keys: Mapping[str, frozenset[str]] = field(default_factory=dict)
+    """By address the fingerprints of host keys that were presented there before, or were accepted there."""
+    keys_met: frozenset[str] = frozenset()
+    """Host keys of any device that is known: one of them at another address is that device, moved."""
     organisation: str = ""
     """Whom it is done for: what is found belongs to it."""
+
+    def expected(self, address: str) -> frozenset[str]:
+        """Return the host keys an address may present; none where none is known there yet."""
+        here = self.host_keys.get(address)
+        return here | self.keys_met if here else frozenset()
 
     def tried(self, kind: type[_C], address: str) -> list[_C]:
         """Return the credentials of a kind that may be used at an address, in the order they are tried."""
@@ -243,7 +252,9 @@ async def _heard_of(found: Look, manner: Manner, hints: Hints) -> None:
     except Problem:
         return  # without a name service there is no name; what answered stays as it was said
     short, _, domain = name.partition(".")
-    found.readings.append(make_reading("identity", Identity(name=short, domain=domain or None), "reach.names"))
+    found.readings.append(
+        make_reading("identity", Identity(name=short, domain=domain or None), "reach.names", complete=False)
+    )
     found.taken_for = short
 
 
@@ -280,13 +291,13 @@ async def _try_ssh(found: Look, manner: Manner, problems: list[Problem], stage: 
         if credential.port not in found.ports and credential.port in manner.ports:
             continue
         try:
-            async with ssh(manner.route, found.address, credential) as opened:
+            async with ssh(manner.route, found.address, credential, manner.expected(found.address)) as opened:
                 key = Identity(keys=(opened.fingerprint,)) if opened.fingerprint else Identity()
-                readings, failed = await ssh_read.read_all(opened.shell, stage)
-                found.readings += [make_reading("identity", key, "reach"), *readings]
+                readings, failed = await ssh_read.read_all(opened.shell, stage, credential=credential)
+                found.readings += [make_reading("identity", key, "reach", complete=False), *readings]
         except Problem as problem:
             problems.append(problem)
-            if problem.code in (*REFUSALS, "cut-off"):
+            if problem.code in (*REFUSALS, "cut-off", "another-key"):
                 continue
             break
         found.let_in(credential)
@@ -331,12 +342,13 @@ async def _certificates(found: Look, manner: Manner) -> None:
     tried = (certificate(manner.route, found.address, p, manner.patience * 2) for p in ports)
     items = [one for one in await asyncio.gather(*tried) if one is not None]
     if items:
-        found.readings.append(make_reading("certificates", items, "reach"))
+        found.readings.append(make_reading("certificates", items, "reach", complete=len(items) == len(ports)))
         named = items[0].subject
         if not any(r.section == "identity" for r in found.readings) and "." in named and " " not in named:
             short, _, domain = named.partition(".")
             keys = (items[0].fingerprint,)
-            found.readings.append(make_reading("identity", Identity(name=short, domain=domain, keys=keys), "reach"))
+            told = Identity(name=short, domain=domain, keys=keys)
+            found.readings.append(make_reading("identity", told, "reach", complete=False))
 
 
 def _services(found: Look) -> None:

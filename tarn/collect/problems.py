@@ -2,7 +2,9 @@
 
 from tarn.core.outcomes import explain
 
-REFUSALS = frozenset({"sign-in-refused", "password-expired", "account-locked"})
+REFUSALS = frozenset(
+    {"sign-in-refused", "password-expired", "account-locked", "account-expired", "turned-away", "no-shell"}
+)
 """Ways a sign-in is refused: another credential may be let in."""
 
 

@@ -24,7 +24,7 @@ from tarn.collect.routes import Route
 from tarn.collect.snmp import read as snmp_read
 from tarn.collect.snmp.client import snmp
 from tarn.collect.ssh import read as ssh_read
-from tarn.collect.ssh.client import ssh
+from tarn.collect.ssh.client import speechless, ssh
 from tarn.collect.tls import certificate
 from tarn.collect.winrm import windows
 from tarn.collect.winrm.client import winrm
@@ -41,19 +41,22 @@ TITLES = {
     "command": "Does a command return?",
     "rights": "What may it read?",
 }
+OTHER_KEY = "another-key"
 VERDICTS = ("passed", "noted", "failed", "not applicable", "not reached")
 _PROBED = (22, 80, 135, 443, 445, 5985, 5986)
 
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One step: its verdict (one of VERDICTS), what was found, what it means, and milliseconds taken."""
+    """One step: its verdict (one of VERDICTS), what was found, what it means, milliseconds taken; `code` names what
+    can be answered by an action of its own."""
 
     step: str
     verdict: str
     says: str
     advice: str = ""
     took_ms: int = 0
+    code: str = ""
 
     def as_row(self) -> dict[str, Any]:
         """Return it for storing and showing, with its title."""
@@ -75,7 +78,8 @@ async def try_credential(
 ) -> AsyncIterator[Step]:
     """Try a credential at an address and yield each step as it is done; after a failure the rest is not reached.
 
-    `known_keys`: fingerprints this device presented before; another one is noted, for it may be another device.
+    `known_keys`: fingerprints this device presented before; where it presents another, no password is sent, for it may
+    be another device.
     """
     done: set[str] = set()
     async for step in _steps(route, address, credential, known_keys):
@@ -194,19 +198,25 @@ async def _ssh(
         return
     fingerprint = key.get_fingerprint("sha256") if key is not None else ""
     if known and fingerprint not in known:
-        advice = "The machine was set up anew, or another answers here. Look before you type a password."
-        yield Step("server", "noted", f"Its host key {fingerprint} is another than before.", advice, clock.lap())
+        advice = (
+            "The machine was set up anew, or another answers here. The password was not sent; accept the key first."
+        )
+        verdict = "failed" if credential.password else "noted"
+        says = f"Its host key {fingerprint} is another than before."
+        yield Step("server", verdict, says, advice, clock.lap(), OTHER_KEY)
+        if verdict == "failed":
+            return
     else:
         as_before = "as before" if known else "met for the first time"
         yield Step("server", "passed", f"Host key {fingerprint}, {as_before}", "", clock.lap())
     at = "sign-in"
     try:
-        async with ssh(route, address, credential) as opened:
+        async with ssh(route, address, credential, known) as opened:
             yield Step("sign-in", "passed", f"{credential.user} was let in", "", clock.lap())
             at = "session"
-            output = await opened.shell.run("id -un; sudo -n id -un 2>/dev/null", "the account")
-            if output.cut is not None:
-                raise output.cut
+            output = await opened.shell.run("sudo -n id -un 2>/dev/null; id -un", "the account")
+            if problem := output.cut or speechless(output, credential):
+                raise problem
             yield Step("session", "passed", "A session opened", "", clock.lap())
             at = "command"
             words = output.out.split()
@@ -214,7 +224,7 @@ async def _ssh(
                 says = f"The command printed nothing: {output.err.strip()[:120] or 'no error either'}."
                 yield Step(at, "failed", says, "Give the account an ordinary shell.", clock.lap())
                 return
-            yield Step("command", "passed", f"It runs commands as {words[0]}", "", clock.lap())
+            yield Step("command", "passed", f"It runs commands as {words[-1]}", "", clock.lap())
             at = "rights"
             readings, problems = await ssh_read.read_all(opened.shell)
             root = "root" in words

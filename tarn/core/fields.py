@@ -145,6 +145,7 @@ _GROUP_FIELDS: tuple[Field, ...] = (
     _F("port", "number", "the port that listens", "item.port", "ports"),
     _F("protocol", "choice", "tcp or udp", "item.protocol", "ports", ("tcp", "udp")),
     _F("process", "text", "the process that holds it", "item.process", "ports", bare=True),
+    _F("bound", "text", "the addresses it listens at; none where at all of them", "item.bound", "ports"),
     _F("port", "number", "the port that presents it", "item.port", "certificates"),
     _F("subject", "text", "whom it names", "item.subject", "certificates", bare=True),
     _F("issuer", "text", "who signed it", "item.issuer", "certificates"),

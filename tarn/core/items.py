@@ -107,21 +107,24 @@ class Scheduled(Part):
 
 
 class Account(Part):
-    """A local account; `administrator`: may act as root or belongs to an administrators' group."""
+    """A local account; `administrator`: may act as root or belongs to an administrators' group; `enabled`: not locked,
+    not over, with a shell. Either is null where the account that read it may not know."""
 
     name: Name
     uid: int | None = None
     full_name: Text = ""
-    administrator: bool = False
-    enabled: bool = True
+    administrator: bool | None = False
+    enabled: bool | None = True
 
 
 class Port(Part):
-    """A port that listens; `process` where the machine says which process holds it."""
+    """A port that listens; `process` where the machine says which process holds it; `bound`: the addresses it listens
+    at, parted by spaces, empty where it listens at all of them or that is not told."""
 
     protocol: Annotated[str, StringConstraints(pattern=r"^(tcp|udp)$")]
     port: Annotated[int, Field(ge=0, le=65535)]
     process: Text = ""
+    bound: Text = ""
 
 
 class Certificate(Part):
@@ -196,9 +199,10 @@ class Membership(Part):
 
 
 class Connection(Part):
-    """Established connections of a process to one port of one peer, however many there are."""
+    """Established connections of a process to one port of one peer, however many there are; without a process where
+    the account that read it may not see whose it is."""
 
-    process: Name
+    process: Annotated[str, StringConstraints(max_length=300, pattern=r"^[^\x00-\x1f\x7f]*$")]
     peer: Text
     port: Annotated[int, Field(ge=0, le=65535)]
 

@@ -54,6 +54,26 @@ _ALL = [
         "Have the account released where it lives; a wrong password tried too often locks it again.",
     ),
     Reason(
+        "account-expired",
+        "{protocol} refused the sign-in with “{credential}”: the account has expired.",
+        "Have the account prolonged where it lives, or use another credential.",
+    ),
+    Reason(
+        "no-shell",
+        "{protocol} let “{credential}” in, but its account may run no commands: {detail}.",
+        "Give the account an ordinary shell on the device, or use another credential.",
+    ),
+    Reason(
+        "turned-away",
+        "{protocol} closed the connection at the sign-in with “{credential}”{detail}.",
+        "The device's own rules keep this account out just now; look into its log.",
+    ),
+    Reason(
+        "another-key",
+        "It presents another host key than before, {key}: “{credential}” was not tried, its password not sent.",
+        "If the machine was set up anew, try the credential there by hand and accept the key; else look who answers.",
+    ),
+    Reason(
         "guarded",
         "“{credential}” was not tried: it has been refused {times} times for the account {account}.",
         "Try it by hand at one address and mend it; Tarn stops here so that the account is not locked.",
@@ -72,6 +92,16 @@ _ALL = [
         "timed-out",
         "{protocol} did not answer within {seconds} s while reading {section}.",
         "Read it again; raise the time-out if it is always slow.",
+    ),
+    Reason(
+        "too-long",
+        "The device was not read within {seconds} s in all; it stopped before {section}, what came before is kept.",
+        "See which of its commands stall; it is read again by the next run.",
+    ),
+    Reason(
+        "too-much",
+        "While reading {section} the device printed more than {size} MB; the rest was left.",
+        "See what it prints there; no inventory is that long.",
     ),
     Reason(
         "cut-off",

@@ -4,6 +4,7 @@ One table for everything that needs to know: the sighting document, the span tab
 the filter registry and the dossier all read it.
 """
 
+from collections.abc import Collection
 from typing import Annotated, Any
 
 from pydantic import Field, StringConstraints
@@ -283,3 +284,34 @@ def rows(section: str, items: list[Any]) -> dict[tuple[Any, ...], tuple[Any, ...
     """Return a list's items as `{key: values}`; of two items with one key the last counts."""
     keys, values = KEYS[section], columns(section)
     return {tuple(getattr(i, k) for k in keys): tuple(getattr(i, v) for v in values) for i in items}
+
+
+Rows = dict[tuple[Any, ...], tuple[Any, ...]]
+_NOTHING = (None, "")
+
+
+def seen_through(section: str, read: Rows, held: Rows, unseen: Collection[str]) -> Rows:
+    """Return a reading's rows completed by what is held, where the account could not see an attribute.
+
+    An empty value of an attribute in `unseen` is no word against what is held: the held value stands. Where the
+    attribute is part of the key, every held row that agrees in all the rest of the key is confirmed, and a row that
+    confirms none is left out, for nobody knows what it is of.
+    """
+    if not unseen:
+        return read
+    keys, values = KEYS[section], columns(section)
+    hidden_keys = [i for i, k in enumerate(keys) if k in unseen]
+    hidden_values = [i for i, v in enumerate(values) if v in unseen]
+    out: Rows = {}
+    for key, value in read.items():
+        blind = [i for i in hidden_keys if key[i] in _NOTHING]
+        if blind:
+            rest = [i for i in range(len(key)) if i not in blind]
+            out |= {k: v for k, v in held.items() if k not in read and all(k[i] == key[i] for i in rest)}
+            continue
+        before = held.get(key)
+        if before is not None:
+            kept = [before[i] if i in hidden_values and v in _NOTHING else v for i, v in enumerate(value)]
+            value = tuple(kept)
+        out[key] = value
+    return out

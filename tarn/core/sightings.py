@@ -49,12 +49,15 @@ class SourceName(Part):
 
 
 class ReadingBase(Part):
-    """What one collector read in one call. `complete` is false where it was cut short; `note` says why."""
+    """What one collector read in one call. `complete` is false where it was cut short; `note` says why. `unseen` names
+    attributes that the account may not see of everything: where one is empty, that says nothing. Of facts they are
+    those read in a lesser way: they yield to what is held."""
 
     collector: Annotated[str, StringConstraints(min_length=1, max_length=40)]
     complete: bool = True
     note: Text = ""
     took_ms: Count | None = None
+    unseen: tuple[Text, ...] = ()
 
 
 def _reading(section: str, content: Any) -> Any:

@@ -31,7 +31,10 @@ def run(device: Device, source: str, now: datetime, user: str = "tarn-reader") -
         line = line.strip()
         if not line or line.startswith(("$ProgressPreference", "$ErrorActionPreference", "$o=", "if($p.WaitForExit")):
             continue
-        if found := _ASSIGN.match(line):
+        administrator = device.manner != "limited"
+        if line.startswith("try{$o.administrator="):
+            held["administrator"] = [administrator]
+        elif found := _ASSIGN.match(line):
             try:
                 held[found[1]] = _ask(device, found[2], now)
             except LookupError as error:
@@ -45,7 +48,7 @@ def run(device: Device, source: str, now: datetime, user: str = "tarn-reader") -
         elif line == "$env:COMPUTERNAME":
             out += device.name.upper() + "\r\n"
         elif "IsInRole" in line:
-            out += ("False" if device.manner == "limited" else "True") + "\r\n"
+            out += f"{administrator}\r\n"
         else:
             err += f"{line.split()[0]} : The term '{line.split()[0]}' is not recognized\r\n"
     return out, err, 1 if err else 0

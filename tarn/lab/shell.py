@@ -1,7 +1,7 @@
 """The shell of a simulated Linux computer: a handful of commands, answered from the device's model.
 
-Understands a line of simple commands joined by `;`, with `2>/dev/null` and `sudo -n` in front;
-anything else is answered as a shell answers an unknown command.
+Understands a line of simple commands joined by `;`, loops over a command's words, `$?`, `2>/dev/null`, and `sudo -n`
+in front; anything else is answered as a shell answers an unknown command.
 """
 
 import json
@@ -22,14 +22,20 @@ def run(device: Device, line: str, now: datetime, user: str = "tarn-reader") -> 
             run(device, f"sudo -n {one}", now, user) for one in shlex.split(found[1])[0].splitlines() if one.strip()
         ]
         return "".join(a[0] for a in answers), "".join(a[1] for a in answers), answers[-1][2] if answers else 0
-    if loop := _LOOP.match(line):
-        name, listed, body = loop.groups()
-        each = run(device, listed, now)[0].split()
-        answers = [run(device, body.replace(f"${name}", value), now) for value in each]
-        return "".join(a[0] for a in answers), "".join(a[1] for a in answers), answers[-1][2] if answers else 0
     out, err, code = [], [], 0
     for command in _split(line):
-        words = list(_words(command))
+        if loop := _LOOP.match(command.strip()):
+            name, listed, body = loop.groups()
+            each = run(device, listed, now)[0].split()
+            answers = [run(device, body.replace(f"${name}", value), now) for value in each]
+            out += [a[0] for a in answers]
+            err += [a[1] for a in answers]
+            code = answers[-1][2] if answers else 0
+            continue
+        words = [str(code) if w == "$?" else w for w in _words(command)]
+        if words and (words[0] == "export" or _ASSIGNS.match(words[0])):
+            code = 0
+            continue
         quiet = "2>/dev/null" in command
         root = words[:2] == ["sudo", "-n"]
         if root:
@@ -39,8 +45,10 @@ def run(device: Device, line: str, now: datetime, user: str = "tarn-reader") -> 
             err.append(acted[1])
             code = acted[2]
             continue
-        if words == ["id", "-un"]:
-            out.append("root\n" if root else f"{user}\n")
+        if words in (["id", "-un"], ["id", "-u"]):
+            named, number = ("root", "0") if root else (user, "1000")
+            out.append(f"{named if words[1] == '-un' else number}\n")
+            code = 0
             continue
         if not words:
             continue
@@ -60,11 +68,15 @@ def _words(command: str) -> tuple[str, ...]:
 
 _SCRIPT = re.compile(r"^sudo -n sh -c (.*)$", re.DOTALL)
 _LOOP = re.compile(r"^for (\w+) in \$\((.*?)\); do (.*); done$")
+_ASSIGNS = re.compile(r"^[A-Z_]+=")
 
 
 def _split(line: str) -> list[str]:
     parts, quote, start = [], "", 0
+    loop = line.find("for "), line.rfind("; done")
     for i, c in enumerate(line):
+        if loop[0] >= 0 and loop[0] <= i < loop[1] + 1:
+            continue
         if quote:
             quote = "" if c == quote else quote
         elif c in "'\"":
@@ -90,6 +102,26 @@ def _echo(device: Device, words: list[str], now: datetime) -> Answer:
     return " ".join(words) + "\n", "", 0
 
 
+def _printf(device: Device, words: list[str], now: datetime) -> Answer:
+    """`printf FORMAT WORD…` with \\n and %s."""
+    text = words[0].replace("\\n", "\n")
+    for word in words[1:]:
+        text = text.replace("%s", word, 1)
+    return text, "", 0
+
+
+def _ls(device: Device, words: list[str], now: datetime) -> Answer:
+    """`ls PATH`: the sockets of what runs guests and containers."""
+    there = "libvirt" in words[0] and device.kind == "hypervisor"
+    there = there or ("docker" in words[0] and bool(workings.containers(device)))
+    return (f"{words[0]}\n", "", 0) if there else ("", f"ls: cannot access '{words[0]}'\n", 2)
+
+
+def _awk(device: Device, words: list[str], now: datetime) -> Answer:
+    """The beginnings of passwords in shadow(5), and when accounts are over: here none ever is."""
+    return "".join(f"{a.name}:{'$6' if a.uid == 0 or a.uid >= 1000 else '*'}:\n" for a in device.accounts), "", 0
+
+
 def _cat(device: Device, words: list[str], now: datetime) -> Answer:
     out, err = "", ""
     for path in words:
@@ -103,6 +135,8 @@ def _cat(device: Device, words: list[str], now: datetime) -> Answer:
 def _grep(device: Device, words: list[str], now: datetime) -> Answer:
     """`grep -s . FILE…`: every line that is not empty, after its file's name; of one file those that begin so."""
     out = ""
+    if words[0] == "-rhs":
+        return "root ALL=(ALL:ALL) ALL\n%sudo ALL=(ALL:ALL) ALL\n", "", 0
     if words[2] == workings.LISTS:
         held = workings.programs(device, now) if device.family == "debian" else []
         return "".join(f"{workings.listed(name)}:/usr/bin/{name}\n" for name, _ in held), "", 0 if held else 1
@@ -331,7 +365,10 @@ def _virsh(device: Device, words: list[str], now: datetime) -> Answer:
 
 
 _COMMANDS: dict[str, Callable[[Device, list[str], datetime], Answer]] = {
+    "awk": _awk,
     "echo": _echo,
+    "ls": _ls,
+    "printf": _printf,
     "cat": _cat,
     "grep": _grep,
     "hostname": _hostname,

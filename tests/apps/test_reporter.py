@@ -99,7 +99,7 @@ def test_a_report_is_kept_while_tarn_is_away_and_refused_once_withdrawn(enrolled
     ("body", "says"),
     [
         (b"{", "JSON"),
-        (b'{"schema":"tarn.report/1","version":9,"at":1,"outputs":{}}', "up to version 1"),
+        (b'{"schema":"tarn.report/1","version":9,"at":1,"outputs":{}}', "up to version 2"),
         (b'{"schema":"x","version":1,"at":1,"outputs":{}}', "schema"),
     ],
 )

@@ -5,7 +5,7 @@ import threading
 
 import pytest
 
-from tarn.apps.discovery.models import Credential, Network, Trial
+from tarn.apps.discovery.models import AcceptedKey, Credential, Network, Trial
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.discovery.trying import carry_out_trial
 from tarn.collect.credentials import HttpCredential, LdapCredential, WinrmCredential
@@ -114,6 +114,22 @@ def test_an_expired_password_is_renewed_beside_the_trial(as_role, running_lab):
     assert renewed.status_code == 200
     steps = {s["step"]: s for s in tried(manager, number, "10.60.8.76").json()["steps"]}
     assert steps["rights"]["verdict"] in ("passed", "noted")
+
+
+def test_another_host_key_is_accepted_beside_the_trial_and_only_by_those_who_may(as_role, running_lab):
+    manager = as_role("manager")
+    number = made(manager, name="tills", protocol="ssh", user="tarn-reader", secrets={"password": "low-water-43"})["id"]
+    AcceptedKey.objects.create(address="10.60.8.76", fingerprint="SHA256:" + "o" * 43, accepted_at=1)
+    trial = tried(manager, number, "10.60.8.76").json()
+    server = next(s for s in trial["steps"] if s["step"] == "server")
+    assert (server["verdict"], server["code"]) == ("failed", "another-key")
+    assert as_role("operator").post(f"/api/trials/{trial['id']}/key").status_code == 403
+    accepted = manager.post(f"/api/trials/{trial['id']}/key").json()
+    assert accepted["fingerprint"] in server["says"]
+    again = tried(manager, number, "10.60.8.76").json()
+    assert [s["verdict"] for s in again["steps"]].count("failed") == 0
+    refused = manager.post(f"/api/trials/{again['id']}/key")
+    assert (refused.status_code, refused.json()["field"]) == (422, "trial")
 
 
 def test_a_trial_never_probes_what_must_not_be_probed_nor_runs_for_a_viewer(as_role):

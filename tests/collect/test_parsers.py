@@ -6,14 +6,17 @@ import pytest
 
 from tarn.collect.problems import Problem
 from tarn.collect.snmp.read import identity_and_system, package, text
-from tarn.collect.ssh import linux
-from tarn.collect.ssh.client import Output
-from tarn.collect.ssh.parsing import Unread
+from tarn.collect.ssh import accounts, linux, read
+from tarn.collect.ssh.parsing import Answers, Part, Unread
 from tarn.core.items import Package
 
 
-def said(out: str, cut: Problem | None = None) -> Output:
-    return Output(out, "", 0, cut)
+def said(cut: Problem | None = None, **out: str) -> Answers:
+    """What commands printed, each to a good end; the last did not come to its end where the line was cut."""
+    parts = [Part(n, o, 0) for n, o in out.items()]
+    if cut:
+        parts[-1] = Part("", parts[-1].out, None)
+    return Answers(parts, "", cut)
 
 
 @pytest.mark.parametrize(
@@ -37,7 +40,7 @@ def test_octets_that_are_no_text_become_text():
 
 def test_absurd_package_names_are_left_out_and_said_so():
     lines = f"good\t1\tamd64\tSomeone <a@b.example>\tinstalled\n{'x' * 400}\t1\tamd64\t\tinstalled\nhalf\t1\tamd64\t\tconfig-files\n"
-    made = linux.packages(said(lines))[0]
+    made = linux.packages(said(dpkg=lines, rpm=""))[0]
     assert [(p.name, p.publisher) for p in made.items] == [("good", "Someone")]
     assert made.complete
     assert "1 left out" in made.note
@@ -45,39 +48,93 @@ def test_absurd_package_names_are_left_out_and_said_so():
 
 def test_a_list_cut_short_keeps_what_came_and_drops_the_half_line():
     cut = Problem("cut-off", protocol="SSH", section="packages")
-    made = linux.packages(said("a\t1\tamd64\t\tinstalled\nb\t2\tamd", cut))[0]
+    made = read.read_step(STEPS["packages"], said(cut, dpkg="a\t1\tamd64\t\tinstalled\nb\t2\tamd"))[0][0]
     assert [p.name for p in made.items] == ["a"]
     assert not made.complete
     assert "closed the connection" in made.note
 
 
 def test_rpm_epochs_and_vendors():
-    made = linux.packages(said("quill\t(none):16-1\tx86_64\t(none)\ngrebe\t2:14-1\tx86_64\tGrebe\n"))[0]
+    made = linux.packages(said(dpkg="", rpm="quill\t(none):16-1\tx86_64\t(none)\ngrebe\t2:14-1\tx86_64\tGrebe\n"))[0]
     assert [(p.name, p.version, p.publisher) for p in made.items] == [
         ("grebe", "2:14-1", "Grebe"),
         ("quill", "16-1", ""),
     ]
 
 
-def test_administrators_by_group_and_by_uid():
-    passwd = "root:x:0:0:root:/root:/bin/sh\ntoor:x:0:0::/root:/bin/sh\nann:x:1000:1000:Ann,,:/h:/bin/sh\nbob:x:1001:1:B:/h:/usr/sbin/nologin\nbroken line\n"
-    made = linux.accounts(said(passwd + "--tarn--\nsudo:x:27:ann\n"))[0]
+PASSWD = """root:x:0:0:root:/root:/bin/sh
+toor:x:0:0::/root:/bin/sh
+ann:x:1000:1000:Ann,,:/h:/bin/sh
+bob:x:1001:1:B:/h:/usr/sbin/nologin
+cid:x:1002:27:C:/h:/bin/sh
+dot:x:1003:1003:D:/h:/bin/sh
+eve:x:1004:1004:E:/h:/bin/sh
+fay:x:1005:1005:F:/h:/bin/sh
+broken line
+"""
+GROUP = "root:x:0:\nsudo:x:27:ann\ndeck:x:1100:fay\n"
+
+
+def test_administrators_by_group_uid_primary_group_and_sudoers():
+    sudoers = (
+        "Defaults env_reset\nUser_Alias CREW = dot, !eve\nCmnd_Alias EVERY = ALL\nRunas_Alias OP = root\n"
+        "root ALL=(ALL:ALL) ALL\nCREW ALL=(OP) NOPASSWD: EVERY\n%deck quay=/bin/ls, \\\n (ALL) ALL\n"
+        "ann ALL=(postgres) ALL\neve ALL=/usr/bin/dpkg-query\n@includedir /etc/sudoers.d\n"
+    )
+    shadow = "root:$6:\nann:!$:\ncid:!:\ndot:$6:19000\neve:$6:99999\nfay:$6:\ntoor:*:\nbob:*:\n"
+    made = accounts.accounts(said(uid="0\n", passwd=PASSWD, group=GROUP, shadow=shadow, sudoers=sudoers))[0]
+    assert {a.name: (a.administrator, a.enabled) for a in made.items} == {
+        "root": (True, True),
+        "toor": (True, True),
+        "ann": (True, False),  # locked
+        "bob": (False, False),  # no shell
+        "cid": (True, True),  # sudo is the primary group; never had a password
+        "dot": (True, False),  # by an alias; over since 1970-01-01 + 19,000 days
+        "eve": (False, True),  # may run one program only
+        "fay": (True, True),  # by a group, on a line that is continued
+    }
+    assert not made.unseen
+
+
+def test_an_ordinary_account_leaves_unsaid_who_is_locked_and_who_may_use_sudo():
+    made = accounts.accounts(said(uid="1000\n", passwd=PASSWD, group=GROUP))[0]
     found = {a.name: (a.administrator, a.enabled) for a in made.items}
-    assert found == {"root": (True, True), "toor": (True, True), "ann": (True, True), "bob": (False, False)}
+    assert (found["ann"], found["bob"], found["dot"]) == ((True, None), (None, False), (None, None))
+    assert made.unseen == ("enabled", "administrator")
 
 
-@pytest.mark.parametrize(
-    "reader", [linux.identity, linux.system, linux.hardware, linux.network, linux.packages, linux.accounts]
-)
-def test_nothing_at_all_is_unread_and_not_empty(reader):
-    with pytest.raises(Unread):
-        reader(said(""))
+def test_a_port_tells_where_it_is_bound_and_how_full_is_what_df_says():
+    """Worked: of 100 blocks 10 are used and 30 left to ordinary accounts: df says 25 %."""
+    listed = (
+        'tcp LISTEN 0 128 10.60.4.5:5432 0.0.0.0:* users:(("db",pid=5,fd=3))\n'
+        "tcp LISTEN 0 128 [fd00::5]:5432 [::]:*\ntcp LISTEN 0 128 127.0.0.1:5432 0.0.0.0:*\n"
+        "tcp LISTEN 0 128 *:22 *:*\nudp UNCONN 0 0 0.0.0.0%eth0:68 0.0.0.0:*\n"
+    )
+    ports = linux.ports(said(uid="0\n", ports=listed))[0].items
+    assert [(p.protocol, p.port, p.bound) for p in ports] == [
+        ("tcp", 22, ""), ("tcp", 5432, "10.60.4.5 fd00::5"), ("udp", 68, "")
+    ]  # fmt: skip
+    table = "Filesystem Type 1-blocks Used Available Capacity Mounted on\n/dev/a ext4 100 10 30 25% /\n"
+    assert linux.filesystems(said(filesystems=table))[0].items[0].full == 25
 
 
-@pytest.mark.parametrize("reader", [step[3] for step in linux.STEPS])
-def test_garbage_is_an_error_in_words_or_nothing(reader):
+def test_who_reads_is_told_what_root_may_only_where_it_is_not_root():
+    by_root = linux.identity(said(uid="0\n", dmi="/sys/class/dmi/id/sys_vendor:Fathom\n", fqdn="a.b\n", host="a\n"))[0]
+    assert by_root.note == "The machine tells no serial number."
+    by_another = linux.identity(said(uid="1000\n", host="a\n"))[0]
+    assert "root may" in by_another.note
+    assert (by_root.complete, by_another.complete) == (True, False)
+
+
+STEPS = {s.section: s for s in linux.STEPS}
+
+
+@pytest.mark.parametrize("step", linux.STEPS, ids=lambda s: s.section)
+def test_garbage_is_an_error_in_words_or_nothing(step):
+    garbage = "\x00\x01 { not = json ] \n\t\t\t\t\n=\n" * 50
+    parts = {a.name: garbage for a in step.asks}
     with contextlib.suppress(Unread):
-        reader(said("\x00\x01 { not = json ] \n\t\t\t\t\n=\n" * 50))
+        assert all(not getattr(r, "items", ()) for r in read.read_step(step, said(**parts))[0])
 
 
 class _Agent:

@@ -102,6 +102,8 @@ def test_picks_leave_out_the_stale_and_the_disabled():
     for finding, expected in cases:
         assert [p for p in PICKS if picked(finding, p, now)] == ([expected] if expected else [])
     assert unit("cn=a,ou=Bay\\, east,ou=computers,dc=x") == "computers / Bay, east"
+    assert unit("cn=a,ou=Desk\\2C North,ou=K\\C3\\B8b,dc=x") == "Køb / Desk, North"
+    assert unit("no name at all") == ""
 
 
 MANAGED = {

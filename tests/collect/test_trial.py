@@ -45,12 +45,12 @@ async def test_a_stale_name_is_noted_and_reading_goes_on(lab):
     assert steps["sign-in"].verdict == "passed"
 
 
-async def test_another_host_key_than_before_is_noted(lab):
+async def test_another_host_key_than_before_ends_the_trial(lab):
     same = await tried("10.60.4.24", SSH)
     key = same["server"].says.split()[2].rstrip(",")
     assert "as before" in (await tried("10.60.4.24", SSH, frozenset({key})))["server"].says
     other = await tried("10.60.4.24", SSH, frozenset({"SHA256:of-another"}))
-    assert other["server"].verdict == "noted"
+    assert (other["server"].verdict, other["sign-in"].verdict) == ("failed", "not reached")
 
 
 async def test_silence_a_closed_port_and_refusal_end_at_their_own_step(lab):

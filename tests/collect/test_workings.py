@@ -10,14 +10,19 @@ from tarn.collect.found import guests_of
 from tarn.collect.look import Look
 from tarn.collect.ssh import macos, read, workings
 from tarn.collect.ssh.client import Output
-from tarn.collect.ssh.parsing import MARK, Unread
+from tarn.collect.ssh.parsing import MARK, Answers, Part, Unread
 from tarn.lab.model import Guest
 from tarn.lab.workings import domain_xml
 
 
-def items(reader, text, **more):
-    """What a reader makes of an output: the items of its first reading."""
-    made = reader(Output(text, more.get("err", ""), more.get("code", 0)))
+def said(*parts, **out):
+    """What commands printed, each to a good end; or (name, output, code) as given."""
+    return Answers([*(Part(*p) for p in parts), *(Part(n, o, 0) for n, o in out.items())])
+
+
+def items(reader, *parts, **out):
+    """What a reader makes of answers: the items of its first reading."""
+    made = reader(said(*parts, **out))
     return made[0].items if made else None
 
 
@@ -27,14 +32,14 @@ def test_services_as_they_run_and_as_they_start():
         "● broken.service loaded failed failed Broken thing\n"
         "gone.service not-found inactive dead gone.service\n"
         "ssh.socket loaded active listening A socket\n"
-        f"{MARK}\nssh.service enabled enabled\nbroken.service static -\n"
     )
-    found = {s.name: (s.running, s.start, s.label) for s in items(workings.services, text)}
+    files = "ssh.service enabled enabled\nbroken.service static -\n"
+    found = {s.name: (s.running, s.start, s.label) for s in items(workings.services, units=text, files=files)}
     assert found == {
         "ssh": (True, "automatic", "Secure shell server"),
         "broken": (False, "manual", "Broken thing"),
     }
-    assert items(workings.services, f"{MARK}\n") is None, "a system without systemd has none to tell"
+    assert items(workings.services, ("units", "", 127)) is None, "a system without systemd has none to tell"
 
 
 def test_connections_that_others_opened_are_not_this_computers():
@@ -48,37 +53,43 @@ def test_connections_that_others_opened_are_not_this_computers():
         "0 0 10.60.4.21:40400 10.60.4.30:80\n"
         'ESTAB 0 0 10.60.4.21:40500 10.60.4.31:389 users:(("sssd",pid=4,fd=2))\n'
     )
-    assert [(c.process, c.peer, c.port) for c in items(workings.connections, text)] == [
+    assert [(c.process, c.peer, c.port) for c in items(workings.connections, uid="0\n", connections=text)] == [
         ("postman", "10.60.4.26", 25),
         ("postman", "2001:db8::9", 443),
         ("sssd", "10.60.4.31", 389),
         ("tixline", "10.60.4.29", 5432),
     ]
-    with pytest.raises(Unread):
-        workings.connections(Output("", "", 127))
+    with pytest.raises(Unread, match="not there"):
+        workings.connections(said(("connections", "", 127)))
+    (by_another,) = workings.connections(said(uid="1000\n", connections=text))
+    assert (by_another.unseen, [c.peer for c in by_another.items if not c.process]) == (("process",), ["10.60.4.30"])
 
 
 def test_containers_of_either_engine_and_what_a_refusal_says():
-    listed = f"/usr/bin/docker\n{MARK}\nweb\tregistry.example/web:1\trunning\nold\tregistry.example/old:0\texited\n"
-    assert [(c.name, c.running) for c in items(workings.containers, listed)] == [("old", False), ("web", True)]
-    assert items(workings.containers, f"{MARK}\n") is None
-    assert items(workings.containers, f"/usr/bin/podman\n{MARK}\n") == []
-    with pytest.raises(Unread, match="permission denied"):
-        workings.containers(Output(f"/usr/bin/docker\n{MARK}\npermission denied at the engine's socket\n", "", 1))
+    listed = "web\tregistry.example/web:1\trunning\nold\tregistry.example/old:0\texited\n"
+    none, there = ("podman", "", 127), ("socket", "/run/docker.sock\n", 0)
+    found = items(workings.containers, there, none, docker=listed)
+    assert [(c.name, c.running) for c in found] == [("old", False), ("web", True)]
+    assert items(workings.containers, ("socket", "", 2), ("docker", "", 127), none) is None
+    assert items(workings.containers, ("socket", "", 2), ("docker", "", 1), none) is None, "an engine that is off"
+    assert items(workings.containers, ("docker", "", 127), podman="") == []
+    with pytest.raises(Unread, match="docker"):
+        workings.containers(said(there, ("docker", "permission denied\n", 1), none))
 
 
 def test_guests_of_domain_xml_and_a_bomb_among_them():
     one = Guest("5a17c10e-0000-4000-a000-00000000c10e", "salt-app-01", 2, 8 << 30, ("34:9f:7a:00:00:01",))
     bomb = '<!DOCTYPE d [<!ENTITY a "aa"><!ENTITY b "&a;&a;">]><domain><name>&b;</name></domain>'
-    text = f"{domain_xml(one)}{MARK}\nshut off\n{MARK}\n{bomb}\n{MARK}\nrunning\n{MARK}\n<domain/>\n{MARK}\n\n{MARK}\n"
-    (made,) = workings.guests(Output(text, "", 0))
+    each = [(domain_xml(one), "shut off\n"), (bomb, "running\n"), ("<domain/>", "\n")]
+    parts = [p for xml, state in each for p in (("xml", xml, 0), ("state", state, 0))]
+    (made,) = workings.guests(said(*parts, daemon="/run/libvirt/libvirt-sock\n", list="a\nb\nc\n"))
     (guest,) = made.items
     assert (guest.name, guest.state, guest.cores, guest.memory) == ("salt-app-01", "off", 2, 8 << 30)
     assert guest.macs == "34:9f:7a:00:00:01"
     assert guest.disks == "/var/lib/libvirt/images/salt-app-01.qcow2", "a drive without a disk in it is none"
     assert not made.complete
     assert "2 guests could not be read" in made.note
-    assert workings.guests(Output("", "", 0)) == []
+    assert workings.guests(said(("daemon", "", 2), list="")) == [], "no virtual host"
 
 
 @pytest.mark.parametrize(
@@ -87,13 +98,14 @@ def test_guests_of_domain_xml_and_a_bomb_among_them():
 )
 def test_memory_of_a_guest_in_any_unit(unit, text, bytes_):
     xml = f"<domain><uuid>U-1</uuid><memory unit='{unit}'>{text}</memory></domain>"
-    assert items(workings.guests, f"{xml}\n{MARK}\nrunning\n{MARK}\n")[0].memory == bytes_
+    found = items(workings.guests, daemon="x", list="u-1\n", xml=xml, state="running\n")
+    assert found[0].memory == bytes_
 
 
 def test_a_host_vouches_for_its_guests_each_a_sighting():
     look = Look("10.60.4.10", taken_for="salt-hv-01")
     one = Guest("5a17c10e-0000-4000-a000-00000000c10e", "salt-app-01", 2, 8 << 30, ("34:9f:7a:00:00:01",))
-    look.readings = workings.guests(Output(f"{domain_xml(one)}{MARK}\nrunning\n{MARK}\n", "", 0))
+    look.readings = workings.guests(said(daemon="x", list="u\n", xml=domain_xml(one), state="running\n"))
     (sighting,) = guests_of(look, "Ferry")
     assert (sighting.source.kind, sighting.source.name) == ("virtual host", "salt-hv-01")
     identity = sighting.readings[0].facts
@@ -102,9 +114,8 @@ def test_a_host_vouches_for_its_guests_each_a_sighting():
 
 
 def test_when_the_kernel_was_started():
-    (made,) = workings.booted(Output("btime 1790000000\n", "", 0))
+    (made,) = workings.booted(said(boot="btime 1790000000\n"))
     assert made.facts.booted == 1_790_000_000
-    assert workings.booted(Output("", "", 1)) == []
 
 
 OVERVIEW = {
@@ -143,29 +154,35 @@ en1: flags=8863<UP> mtu 1500
 \tstatus: inactive
 utun0: flags=8051<UP,POINTOPOINT> mtu 1380
 """
-ANSWERS = {
-    "uname -s": "Darwin\n",
-    "identity": json.dumps(OVERVIEW) + f"\n{MARK}\nsalt-mb-01.local\n",
-    "system": "ProductName:\t\tmacOS\nProductVersion:\t\t14.5\nBuildVersion:\t\t23F79\nDarwin 23.5.0 arm64\n"
-    "kern.boottime: { sec = 1789000000, usec = 12 } Mon\n",
+MAC_ANSWERS = {
+    "overview": json.dumps(OVERVIEW),
+    "host": "salt-mb-01.local\n",
+    "version": "ProductName:\t\tmacOS\nProductVersion:\t\t14.5\nBuildVersion:\t\t23F79\n",
+    "kernel": "Darwin 23.5.0 arm64\n",
+    "boot": "kern.boottime: { sec = 1789000000, usec = 12 } Mon\n",
     "disks": plistlib.dumps({"AllDisksAndPartitions": [{"DeviceIdentifier": "disk0", "Size": 500 * 10**9}]}).decode(),
     "filesystems": "Filesystem 1024-blocks Used Available Capacity Mounted on\n"
     "/dev/disk3s1s1 482797652 10000000 200000000 5% /\n/dev/disk3s5 482797652 240000000 200000000 54% /System/Volumes/Data\n"
     "/dev/disk3s6 482797652 20 200000000 1% /System/Volumes/VM\ndevfs 200 200 0 100% /dev\n",
-    "network": IFCONFIG,
-    "accounts": f"_spotlight 89\nroot 0\nines 501\npiet 502\n{MARK}\nGroupMembership: root ines\n",
+    "links": IFCONFIG,
+    "users": "_spotlight 89\nroot 0\nines 501\npiet 502\n",
+    "admin": "GroupMembership: root ines\n",
     "packages": json.dumps(APPLICATIONS),
-    "installs": "kMDItemDisplayName = (null)\n",
+    "installs": 'kMDItemDisplayName = "Quill.app"\nkMDItemLastUsedDate = 2026-11-20 08:12:00 +0000\n',
+    "uid": "0\n",
     "ports": "p312\ncquilld\nn*:7000\np99\ncsshd\nn*:22\nn127.0.0.1:631\n",
 }
 
 
 class _Mac:
     def __init__(self, **changed):
-        self.answers = {**ANSWERS, **changed}
+        self.answers = {**MAC_ANSWERS, **changed}
 
-    async def run(self, line, section):
-        return Output(self.answers["uname -s" if line == "uname -s" else section], "", 0)
+    async def run(self, line, section, seconds=0, most=0):
+        if line == "uname -s":
+            return Output("Darwin\n", "", 0)
+        step = next(s for s in macos.STEPS if s.section == section)
+        return Output("".join(f"{self.answers[a.name]}\n{MARK} {a.name} 0\n" for a in step.asks), "", 0)
 
 
 def test_a_mac_is_read_section_by_section():
@@ -186,7 +203,7 @@ def test_a_mac_is_read_section_by_section():
         1_789_000_000,
     )
     assert [(d.name, d.size) for d in by["disks"][0].items] == [("disk0", 500 * 10**9)]
-    assert {f.mount: f.full for f in by["filesystems"][0].items} == {"/": 0, "/System/Volumes/Data": 50}
+    assert {f.mount: f.full for f in by["filesystems"][0].items} == {"/": 5, "/System/Volumes/Data": 55}
     assert [(i.name, i.up) for i in by["interfaces"][0].items] == [("en0", True), ("en1", False)]
     assert [a.address for a in by["addresses"][0].items] == ["10.60.5.77", "2001:db8::77"]
     assert [(a.name, a.administrator) for a in by["accounts"][0].items] == [
@@ -199,27 +216,30 @@ def test_a_mac_is_read_section_by_section():
 
 
 def test_what_a_mac_will_not_tell_is_said_section_by_section():
-    readings, problems = asyncio.run(read.read_all(_Mac(identity="error", disks="<plist", network="", accounts="")))
+    readings, problems = asyncio.run(read.read_all(_Mac(overview="error", disks="<plist", links="", users="")))
     assert {p.met["section"] for p in problems} == {"identity", "disks", "network", "accounts"}
     assert {r.section for r in readings} >= {"system", "packages", "ports"}
 
 
 def test_a_signature_names_the_publisher():
     one = {"SPApplicationsDataType": APPLICATIONS["SPApplicationsDataType"][:1]}
-    assert items(macos.packages, json.dumps(one))[0].publisher == "Quill Works"
+    assert items(macos.packages, packages=json.dumps(one))[0].publisher == "Quill Works"
 
 
 def test_when_packages_came_and_when_their_programs_were_last_started():
     """Worked: 1,700,000,000 s is day 19,675 and 80,000 s; weeks are counted from 1970-01-01."""
     came, later = 1_700_000_000, 1_720_000_000
-    text = (
+    dpkg = (
         f"{came} /var/lib/dpkg/info/quill.list\n{came} /var/lib/dpkg/info/libquill:amd64.list\n"
-        f"{came} /var/lib/dpkg/info/ember.list\n1690000000 sextant\n{MARK}\n"
-        "/var/lib/dpkg/info/quill.list:/usr/bin/quill\n/var/lib/dpkg/info/quill.list:/usr/bin/quill-set\n"
-        f"/var/lib/dpkg/info/ember.list:/usr/bin/ember\n{MARK}\n"
-        f"{later} /usr/bin/quill\n{came + 90_000_00} /usr/bin/quill-set\n{came + 3600} /usr/bin/ember\n"
+        f"{came} /var/lib/dpkg/info/ember.list\n"
     )
-    held = {i.name: (i.installed, i.used) for i in items(workings.installs, text)}
+    lists = (
+        "/var/lib/dpkg/info/quill.list:/usr/bin/quill\n/var/lib/dpkg/info/quill.list:/usr/bin/quill-set\n"
+        "/var/lib/dpkg/info/ember.list:/usr/bin/ember\n"
+    )
+    programs = f"{later} /usr/bin/quill\n{came + 90_000_00} /usr/bin/quill-set\n{came + 3600} /usr/bin/ember\n"
+    found = items(workings.installs, dpkg=dpkg, rpm="1690000000 sextant\n", lists=lists, programs=programs)
+    held = {i.name: (i.installed, i.used) for i in found}
     day = 19_675 * 86_400
     assert held == {
         "quill": (day, later - later % 604_800),
@@ -227,7 +247,7 @@ def test_when_packages_came_and_when_their_programs_were_last_started():
         "ember": (day, None),  # read within a day of being installed: by the installing itself
         "sextant": (1_690_000_000 - 1_690_000_000 % 86_400, None),
     }
-    assert items(workings.installs, f"{MARK}\n{MARK}\n") is None, "neither dpkg nor rpm"
+    assert items(workings.installs, ("dpkg", "", 1), ("rpm", "", 127)) is None, "neither dpkg nor rpm"
 
 
 def test_when_a_mac_opened_its_applications():
@@ -235,4 +255,6 @@ def test_when_a_mac_opened_its_applications():
         'kMDItemDisplayName  = "Quill.app"\nkMDItemLastUsedDate = 2026-11-20 08:12:00 +0000\n'
         'kMDItemDisplayName  = "Ember.app"\nkMDItemLastUsedDate = (null)\n'
     )
-    assert [(i.name, i.used) for i in items(macos.installs, text)] == [("Quill", 1_795_132_800 // 604_800 * 604_800)]
+    assert [(i.name, i.used) for i in items(macos.installs, installs=text)] == [
+        ("Quill", 1_795_132_800 // 604_800 * 604_800)
+    ]

@@ -71,6 +71,12 @@ class StepOut(Schema):
     says: str
     advice: str
     took_ms: int
+    code: str = ""
+
+
+class AcceptedKeyOut(Schema):
+    address: str
+    fingerprint: str
 
 
 class TrialOut(Schema):
@@ -143,3 +149,10 @@ def one_trial(request: HttpRequest, number: int) -> Any:
     return reads.trial(
         or_404(Trial, lambda n: visible(Trial).select_related("credential", "outpost").get(pk=n), number)
     )
+
+
+@router.post("/trials/{number}/key", response=AcceptedKeyOut)
+def accept_key(request: HttpRequest, number: int) -> Any:
+    """Accept the host key a trial met, where it is another than the address presented before."""
+    trial = or_404(Trial, lambda n: visible(Trial).get(pk=n), number)
+    return {"address": trial.address, "fingerprint": trial_actions.accept_key(request.user, number)}

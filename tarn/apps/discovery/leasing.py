@@ -3,6 +3,7 @@
 import math
 import time
 import uuid
+from ipaddress import ip_address
 
 from django.db import transaction
 from django.db.models import F, Q
@@ -13,6 +14,7 @@ from tarn.apps.discovery.models import Lease, Network, Outpost, Run, RunAddress,
 from tarn.apps.estate.reads.links import learnt_since
 from tarn.collect.outpost.wire import Order, Stretch, pack
 from tarn.core.outcomes import explain
+from tarn.core.ranges import parse_range
 
 HOLDS = 60
 """Seconds a lease holds after its outpost was last heard from."""
@@ -63,6 +65,12 @@ def _order(run: Run, lease: Lease, addresses: list[str], networks: list[Network]
     here = set(addresses)
     macs = {a: seen for a, seen in macs.items() if a in here}
     hardware = {mac for mac, _ in macs.values()}
+    ranges = [parse_range(n.range) for n in networks]
+
+    def beside(address: str) -> bool:
+        parsed = ip_address(address)
+        return any(parsed in r for r in ranges)
+
     return Order(
         run=run.pk,
         sweep=run.sweep.name,
@@ -78,6 +86,8 @@ def _order(run: Run, lease: Lease, addresses: list[str], networks: list[Network]
         worked={a: sorted(let_in & names) for a, let_in in manner.worked.items() if a in here},
         refused=manner.guard.counts(),
         limited={c: sorted(several) for c, several in manner.limited.items() if c in names},
+        host_keys={a: sorted(keys) for a, keys in manner.host_keys.items() if a in here},
+        keys_met=sorted(key for a, keys in manner.host_keys.items() if beside(a) for key in keys),
         macs=macs,
         behind={m: where for m, where in behind.items() if m in hardware},
     )

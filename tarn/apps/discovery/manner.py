@@ -6,6 +6,7 @@ from ipaddress import ip_address
 from django.conf import settings
 from django.db.models import Q
 
+from tarn.apps.discovery.host_keys import host_keys
 from tarn.apps.discovery.models import Credential, Network, Run, Worked
 from tarn.apps.discovery.sealing import opened
 from tarn.collect.credentials import SnmpCredential, account
@@ -80,6 +81,7 @@ def looked_with(run: Run, places: Places) -> Manner:
     names = [c.name for c in held]
     for address, name in Worked.objects.filter(credential__in=names).values_list("address", "credential"):
         worked.setdefault(address, set()).add(name)
+    by_address = host_keys()
     refused: dict[str, int] = {}
     for stored, credential in zip(held, credentials, strict=True):
         if who := account(credential):
@@ -91,6 +93,8 @@ def looked_with(run: Run, places: Places) -> Manner:
         run.sweep.patience,
         ports=tuple(dict.fromkeys([*PORTS, *(c.port for c in credentials if not isinstance(c, SnmpCredential))])),
         worked=worked,
+        host_keys=by_address,
+        keys_met=frozenset(key for keys in by_address.values() for key in keys),
         guard=Guard(refused),
         limited={c.name: frozenset(c.places) for c in held if c.places},
         place=places.place,

@@ -128,6 +128,21 @@ class Trial(models.Model):
         return f"trial of {self.credential_id} at {self.address}"
 
 
+class AcceptedKey(models.Model):
+    """A host key a person accepted at an address, for the machine there was set up anew."""
+
+    address = models.CharField(max_length=50)
+    fingerprint = models.CharField(max_length=100)
+    accepted_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    accepted_at = models.BigIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["address", "fingerprint"], name="accepted_key_once")]
+
+    def __str__(self) -> str:
+        return f"{self.fingerprint} at {self.address}"
+
+
 class Sweep(models.Model):
     """A source of the kind sweep: where to look, with what."""
 

@@ -6,9 +6,9 @@ from typing import Any
 
 from django.db import close_old_connections, transaction
 
+from tarn.apps.discovery.host_keys import expected
 from tarn.apps.discovery.models import Credential, Trial
 from tarn.apps.discovery.sealing import opened
-from tarn.apps.estate.reads.identifiers import presented_keys
 from tarn.apps.people.sealing import SealBroken
 from tarn.collect.credentials import account
 from tarn.collect.guard import MOST_REFUSALS
@@ -31,7 +31,7 @@ def carry_out_trial(trial_id: int) -> None:
     steps = []
 
     async def go() -> None:
-        known = frozenset(await asyncio.to_thread(presented_keys, trial.address))
+        known = await asyncio.to_thread(expected, trial.address)
         async for step in try_credential(ROUTES[trial.route], trial.address, credential, known):
             steps.append(step.as_row())
             await asyncio.to_thread(_note, trial, steps)

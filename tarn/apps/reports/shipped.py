@@ -158,7 +158,7 @@ _ALL: tuple[tuple[str, str, str, str, Definition], ...] = (
     ("old-protection", "Protection out of date", "Exposure", "On, with old definitions, or off.",
      _of("protections", f"name on up_to_date {_ITEM}", inner="on = no or up_to_date = no")),
     ("administrators", "Accounts with administrator rights", "Exposure", "Local accounts, by device.",
-     _of("accounts", "name full_name enabled asset.name asset.place", inner="administrator = yes and enabled = yes", by="name")),
+     _of("accounts", "name full_name enabled asset.name asset.place", inner="administrator = yes and not enabled = no", by="name")),
     ("members", "Who is in the administrators' group", "Exposure", "Directory accounts among local administrators.",
      _of("memberships", "member group asset.name asset.person", inner="group = Administrators", by="member")),
     ("not-encrypted", "Carried and not encrypted", "Exposure", "Laptops, phones and tablets.",

@@ -142,6 +142,8 @@ class Outpost:
             order.patience,
             ports=tuple(order.ports),
             worked={a: set(names) for a, names in order.worked.items()},
+            host_keys={a: frozenset(keys) for a, keys in order.host_keys.items()},
+            keys_met=frozenset(order.keys_met),
             guard=guard,
             limited={c: frozenset(several) for c, several in order.limited.items()},
             place=place,

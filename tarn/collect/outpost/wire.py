@@ -76,6 +76,8 @@ class Order:
     worked: dict[str, list[str]] = field(default_factory=dict)
     refused: dict[str, int] = field(default_factory=dict)
     limited: dict[str, list[str]] = field(default_factory=dict)
+    host_keys: dict[str, list[str]] = field(default_factory=dict)
+    keys_met: list[str] = field(default_factory=list)
     macs: dict[str, tuple[str, str]] = field(default_factory=dict)
     behind: dict[str, tuple[str, str]] = field(default_factory=dict)
     """By hardware address the switch and port, as far as Tarn knows them; `macs` by address likewise."""

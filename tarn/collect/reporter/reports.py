@@ -8,12 +8,14 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from tarn.collect.ssh import linux
 from tarn.collect.ssh.client import Output
-from tarn.collect.ssh.parsing import Unread
+from tarn.collect.ssh.parsing import MARK, answers
+from tarn.collect.ssh.read import read_step
 from tarn.collect.winrm import windows
 from tarn.collect.winrm.script import SOFTWARE, SYSTEM, script
 from tarn.core.sightings import SightingError
 
-VERSION = 1
+VERSION = 2
+"""What a script is of: since 2 its lines mark the end of each command."""
 _SCRIPT = Path(__file__).with_name("script.py")
 _POWERSHELL = Path(__file__).with_name("script.ps1")
 
@@ -50,7 +52,7 @@ def read_report(body: bytes) -> Report:
 
 def posix(url: str, token: str) -> str:
     """Return the script for systems with Python 3, the address and the token in it."""
-    questions = {name: line for name, _, line, _ in linux.STEPS}
+    questions = {step.section: step.line for step in linux.STEPS}
     text = _SCRIPT.read_text().replace("@URL@", url).replace("@TOKEN@", token)
     return text.replace("@QUESTIONS@", json.dumps(questions))
 
@@ -69,15 +71,18 @@ def readings(report: Report) -> tuple[list[Any], list[str]]:
         answer = windows.answer_of(report.outputs["windows"].out, "the report")
         read, problems = windows.read_answer(answer)
         return [_ours(r) for r in read], [p.says for p in problems]
-    readers = {name: reader for name, _, _, reader in linux.STEPS}
+    steps = {step.section: step for step in linux.STEPS}
+    if report.version < VERSION and not any(MARK in a.out for a in report.outputs.values()):
+        unread.append(f"the reporter is of version {report.version}; fetch the script anew for version {VERSION}")
+        return [], unread
     for name, answer_ in report.outputs.items():
-        if name not in readers:
+        if name not in steps:
             unread.append(f"a section called “{name}” is not known")
             continue
-        try:
-            made += readers[name](Output(answer_.out, answer_.err, answer_.code))
-        except (Unread, ValueError, KeyError, TypeError) as error:
-            unread.append(f"{name}: {str(error).splitlines()[0][:200] if str(error) else type(error).__name__}")
+        read, problem = read_step(steps[name], answers(Output(answer_.out, answer_.err, answer_.code)))
+        made += read
+        if problem is not None:
+            unread.append(f"{name}: {problem.met['detail']}")
     return [_ours(r) for r in made], unread
 
 

@@ -19,7 +19,7 @@ URL = "@URL@"
 TOKEN = "@TOKEN@"
 QUESTIONS = json.loads(r"""@QUESTIONS@""")
 STATE = os.environ.get("TARN_REPORTER_STATE") or os.path.join(os.path.expanduser("~"), ".tarn-reporter.json")
-VERSION = 1
+VERSION = 2
 TRIES = 3
 
 

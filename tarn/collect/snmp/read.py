@@ -34,8 +34,10 @@ async def identity_and_system(walker: Walker) -> list[Any]:
     object_id = str(got.get(f"{_SYSTEM}.2.0", ""))
     chassis = await _chassis(walker)
     name = said.get(5, "")
-    platform, os_name, os_version, kernel = _platform(said.get(1, ""), object_id, chassis)
+    platform, os_name, os_version, kernel = _platform(said.get(1, ""), object_id, chassis or {})
     short, _, domain = name.partition(".")
+    whole = chassis is not None and bool(name)
+    chassis = chassis or {}
     identity = Identity(
         name=short or None,
         domain=domain or None,
@@ -53,15 +55,18 @@ async def identity_and_system(walker: Walker) -> list[Any]:
         contact=said.get(4) or None,
         location=said.get(6) or None,
     )
-    return [make_reading("identity", identity, "snmp.system"), make_reading("system", system, "snmp.system")]
+    return [
+        make_reading("identity", identity, "snmp.system", complete=whole),
+        make_reading("system", system, "snmp.system", complete=whole),
+    ]
 
 
-async def _chassis(walker: Walker) -> dict[str, str]:
-    """Return serial, maker, model and firmware of the first chassis (entPhysicalClass 3)."""
+async def _chassis(walker: Walker) -> dict[str, str] | None:
+    """Return serial, maker, model and firmware of the first chassis (entPhysicalClass 3); None where it fails."""
     try:
         classes = await column(walker, f"{_ENTITY}.5")
     except Problem:
-        return {}
+        return None
     index = next((i for i, c in classes.items() if c == 3), None)
     if index is None:
         return {}
@@ -111,7 +116,7 @@ async def interfaces(walker: Walker) -> list[Any]:
     out = [make_reading("interfaces", sorted(items.values(), key=lambda i: i.name), "snmp.interfaces")]
     known = list(dict.fromkeys(i.mac for i in items.values() if i.mac))
     if known:
-        out.append(make_reading("identity", Identity(macs=tuple(known[:8])), "snmp.interfaces"))
+        out.append(make_reading("identity", Identity(macs=tuple(known[:8])), "snmp.interfaces", complete=False))
     return out
 
 
@@ -215,6 +220,13 @@ STEPS: tuple[tuple[str, int, Callable[[Walker], Awaitable[list[Any]]]], ...] = (
 """Name, stage of the sweep and reader, in order."""
 
 
+def _unless_empty(reading: Any) -> Any:
+    """An agent without any row of a table every device has does not show it: its view leaves it out (RFC 3415)."""
+    if getattr(reading, "items", True):
+        return reading
+    return reading.model_copy(update={"complete": False, "note": "The agent shows no row of this table."})
+
+
 async def read_all(walker: Walker, stages: Callable[[int], None] | None = None) -> tuple[list[Any], list[Problem]]:
     """Read everything; a table that fails is a problem of its own and the rest goes on.
 
@@ -240,6 +252,7 @@ async def read_all(walker: Walker, stages: Callable[[int], None] | None = None) 
         if stages:
             stages(stage)
         await take(name, step)
+    readings[:] = [_unless_empty(r) for r in readings]
     said: dict[str, Any] = {}
     try:
         said = await network.offers(walker)

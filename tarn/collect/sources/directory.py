@@ -1,8 +1,12 @@
 """A directory's computers (LDAP, RFC 4511; attributes of MS-ADA where a Windows directory has them)."""
 
+import re
 from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from typing import Any
+
+from ldap3.core.exceptions import LDAPInvalidDnError
+from ldap3.utils.dn import parse_dn
 
 from tarn.collect.credentials import LdapCredential
 from tarn.collect.ldap.client import COMPUTERS, directory
@@ -69,9 +73,17 @@ def all_groups(direct: list[str], above: dict[str, list[str]]) -> tuple[str, ...
     waiting = list(direct)
     while waiting:
         if (dn := waiting.pop(0)).lower() not in found:
-            found[dn.lower()] = dn.partition(",")[0].partition("=")[2]
+            found[dn.lower()] = _first(dn)
             waiting += above.get(dn.lower(), [])
     return tuple(found.values())
+
+
+def _first(dn: str) -> str:
+    """Return the value of a distinguished name's own part."""
+    try:
+        return _unescaped(parse_dn(dn)[0][1])
+    except (LDAPInvalidDnError, IndexError):
+        return dn
 
 
 GROUPS = "(|(objectClass=group)(objectClass=groupOfNames))"
@@ -143,9 +155,23 @@ def computer(dn: str, held: dict[str, list[str]]) -> Finding:
 
 def unit(dn: str) -> str:
     """Return the organisational units of a distinguished name, the widest first: "Terminals / Port Averne"."""
-    parts = [p.partition("=") for p in dn.replace("\\,", "\x00").split(",")]
-    units = [v.replace("\x00", ",") for k, _, v in parts if k.strip().lower() == "ou"]
-    return " / ".join(reversed(units))
+    try:
+        parts = parse_dn(dn)
+    except LDAPInvalidDnError:
+        return ""
+    return " / ".join(reversed([_unescaped(value) for kind, value, _ in parts if kind.lower() == "ou"]))
+
+
+_ESCAPED = re.compile(rb"\\([0-9a-fA-F]{2}|.)", re.S)
+
+
+def _unescaped(value: str) -> str:
+    """Return a value of a distinguished name as it is meant (RFC 4514, section 3: hexpair, or the character itself)."""
+
+    def meant(found: re.Match[bytes]) -> bytes:
+        return bytes.fromhex(found[1].decode()) if len(found[1]) == 2 else found[1]
+
+    return _ESCAPED.sub(meant, value.encode()).decode(errors="replace")
 
 
 def picked(finding: Finding, pick: str, now: int, stale_days: int = 90) -> bool:

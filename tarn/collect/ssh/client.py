@@ -12,8 +12,8 @@ from tarn.collect.credentials import SshCredential
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 
-MOST_OUTPUT = 32 * 1024 * 1024
-"""Characters of output taken from one command."""
+MOST_OUTPUT = 8 * 1024 * 1024
+"""Characters of output taken from one line of commands."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,8 +29,9 @@ class Output:
 class Shell(Protocol):
     """What the readers of Linux need: run a line, get its output."""
 
-    async def run(self, line: str, section: str, seconds: float = 0) -> Output:
-        """Run a line for a section of the inventory, for so long at most (0: three times the credential's time-out).
+    async def run(self, line: str, section: str, seconds: float = 0, most: float = 0) -> Output:
+        """Run a line for a section of the inventory, for `seconds` (0: three times the credential's time-out), and no
+        longer than `most` (0: no further bound).
 
         What came before a cut is kept in the output.
         """
@@ -41,10 +42,11 @@ class _Connection:
     def __init__(self, connection: asyncssh.SSHClientConnection, credential: SshCredential) -> None:
         self._connection, self._credential = connection, credential
 
-    async def run(self, line: str, section: str, seconds: float = 0) -> Output:
+    async def run(self, line: str, section: str, seconds: float = 0, most: float = 0) -> Output:
         out: list[str] = []
         err: list[str] = []
         seconds = seconds or self._credential.timeout * 3
+        seconds = min(seconds, most) if most else seconds
         try:
             async with asyncio.timeout(seconds):
                 process = await self._connection.create_process(line, errors="replace", stdin=asyncssh.DEVNULL)
@@ -55,6 +57,9 @@ class _Connection:
         except TimeoutError:
             cut = Problem("timed-out", protocol="SSH", seconds=round(seconds), section=section)
             return Output("".join(out), "".join(err), None, cut)
+        except _TooMuchError:
+            cut = Problem("too-much", size=MOST_OUTPUT >> 20, section=section)
+            return Output("".join(out), "".join(err), None, cut)
         except (asyncssh.Error, OSError):
             return Output("".join(out), "".join(err), None, Problem("cut-off", protocol="SSH", section=section))
         if code is None:
@@ -62,24 +67,76 @@ class _Connection:
         return Output("".join(out), "".join(err), code)
 
 
+class _TooMuchError(Exception):
+    """A command prints without end."""
+
+
 async def _drain(stream: "asyncssh.SSHReader[str]", into: list[str]) -> None:
     size = 0
     while piece := await stream.read(65_536):
         size += len(piece)
         if size > MOST_OUTPUT:
-            raise asyncssh.misc.ConnectionLost("more output than any command should have")
+            raise _TooMuchError
         into.append(piece)
 
 
 class _Client(asyncssh.SSHClient):
-    """Notes what the server says of a password beside refusing it."""
+    """Notes what the server says beside refusing a sign-in, and whether its host key is one that is expected."""
 
     expired = False
+    banner = ""
+    refused_key = ""
+    greeted = False
+
+    def __init__(self, expected: frozenset[str]) -> None:
+        self._expected = expected
+
+    def connection_made(self, conn: asyncssh.SSHClientConnection) -> None:
+        """Note the connection, to know later how far it came."""
+        self._connection = conn
+
+    def validate_host_public_key(self, host: str, addr: str, port: int, key: asyncssh.SSHKey) -> bool:
+        """Called with the key before anything of ours is sent (RFC 4253, section 8)."""
+        self.greeted = True
+        fingerprint = key.get_fingerprint("sha256")
+        if self._expected and fingerprint not in self._expected:
+            self.refused_key = fingerprint
+        return not self.refused_key
+
+    def auth_banner_received(self, msg: str, lang: str) -> None:
+        """What the server says before it decides (RFC 4252, section 5.4)."""
+        self.banner += msg
 
     def password_change_requested(self, prompt: str, lang: str) -> Any:
         """The server asks for a new password (RFC 4252, section 8): ours has expired. It is not ours to choose."""
         self.expired = True
         return NotImplemented  # asyncssh's word for declining
+
+
+def _refusal(seen: _Client, credential: SshCredential, code: str, reason: str = "") -> Problem:
+    """Return why a sign-in was refused, as far as the server says: pam_unix(8) and pam_nologin(8) tell in words."""
+    said = " ".join(seen.banner.split()) or reason
+    if seen.expired or ("password" in said.lower() and "expired" in said.lower()):
+        code = "password-expired"
+    elif "account" in said.lower() and "expired" in said.lower():
+        code = "account-expired"
+    detail = f": “{said[:160]}”" if said else ""
+    return Problem(code, protocol="SSH", credential=credential.name, detail=detail)
+
+
+def speechless(output: Output, credential: SshCredential) -> Problem | None:
+    """Return why a session in which commands run told nothing, or None where they ran.
+
+    OpenSSH lets an account with an expired password in and ends every command with what it says of it; an account
+    whose shell is nologin(8) is told so.
+    """
+    if output.code == 0 or output.cut is not None:
+        return None
+    said = " ".join(f"{output.out} {output.err}".split())
+    if "password" in said.lower() and ("expired" in said.lower() or "change required" in said.lower()):
+        return Problem("password-expired", protocol="SSH", credential=credential.name)
+    told = f"“{said[:160]}”" if said else f"they end with {output.code}"
+    return Problem("no-shell", protocol="SSH", credential=credential.name, detail=told)
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,8 +148,14 @@ class Opened:
 
 
 @asynccontextmanager
-async def ssh(route: Route, address: str, credential: SshCredential) -> AsyncIterator[Opened]:
-    """Open a connection. Raises Problem: refused, timed out, bad sign-in, cut off or nonsense."""
+async def ssh(
+    route: Route, address: str, credential: SshCredential, expected: frozenset[str] = frozenset()
+) -> AsyncIterator[Opened]:
+    """Open a connection. Raises Problem: refused, timed out, another host key, bad sign-in, cut off or nonsense.
+
+    `expected`: fingerprints of the host keys this device may present; empty where none is known yet. A password is
+    never sent to a device with another; a private key is not given away by using it (RFC 4252, section 7).
+    """
     host, port = route.dial(address, credential.port)
     keys = []
     if credential.key:
@@ -100,7 +163,7 @@ async def ssh(route: Route, address: str, credential: SshCredential) -> AsyncIte
             keys = [asyncssh.import_private_key(credential.key, credential.passphrase or None)]
         except (asyncssh.KeyImportError, asyncssh.KeyEncryptionError) as error:
             raise Problem("failed", section="the credential's key", detail=error) from None
-    seen = _Client()
+    seen = _Client(expected if credential.password else frozenset())
     try:
         async with asyncio.timeout(credential.timeout):
             connection = await asyncssh.connect(
@@ -109,7 +172,7 @@ async def ssh(route: Route, address: str, credential: SshCredential) -> AsyncIte
                 username=credential.user,
                 password=credential.password or None,
                 client_keys=keys or None,
-                known_hosts=None,
+                known_hosts=([], [], []),
                 client_factory=lambda: seen,
                 config=[],
                 agent_path=None,
@@ -118,16 +181,21 @@ async def ssh(route: Route, address: str, credential: SshCredential) -> AsyncIte
             )
     except TimeoutError:
         raise Problem("timed-out", protocol="SSH", seconds=round(credential.timeout), section="the greeting") from None
+    except asyncssh.HostKeyNotVerifiable:
+        raise Problem("another-key", key=seen.refused_key, credential=credential.name) from None
     except asyncssh.PermissionDenied:
-        code = "password-expired" if seen.expired else "sign-in-refused"
-        raise Problem(code, protocol="SSH", credential=credential.name) from None
+        raise _refusal(seen, credential, "sign-in-refused") from None
     except ConnectionRefusedError:
         raise Problem("refused", protocol="SSH", port=credential.port) from None
     except (asyncssh.ProtocolError, UnicodeDecodeError) as error:
         raise Problem("nonsense", protocol="SSH", detail=error) from None
     except (asyncssh.ConnectionLost, ConnectionResetError, BrokenPipeError):
+        if seen.greeted:
+            raise _refusal(seen, credential, "turned-away") from None
         raise Problem("no-greeting", protocol="SSH", port=credential.port) from None
     except asyncssh.DisconnectError as error:
+        if seen.greeted:
+            raise _refusal(seen, credential, "turned-away", error.reason) from None
         raise Problem("nonsense", protocol="SSH", detail=error.reason) from None
     except OSError as error:
         raise Problem("unreachable", detail=error.strerror or error) from None

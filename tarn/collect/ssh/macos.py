@@ -3,7 +3,6 @@
 import json
 import plistlib
 import re
-from collections.abc import Callable
 from datetime import datetime
 from itertools import pairwise
 from typing import Any
@@ -11,8 +10,8 @@ from xml.parsers.expat import ExpatError
 
 from pydantic import ValidationError
 
-from tarn.collect.ssh.client import Output
-from tarn.collect.ssh.parsing import MARK, Unread
+from tarn.collect.ssh.linux import share_used
+from tarn.collect.ssh.parsing import UID, Answers, Ask, Step, Unread, host_name
 from tarn.core.items import Account, Address, Disk, Filesystem, Install, Interface, Package, Port
 from tarn.core.sections import Hardware, Identity, System
 from tarn.core.sightings import make_reading
@@ -31,11 +30,11 @@ def _profile(text: str, key: str) -> list[dict[str, Any]]:
     return [e for e in data[key] if isinstance(e, dict)]
 
 
-def identity(output: Output) -> list[Any]:
+def identity(said: Answers) -> list[Any]:
     """Read the hardware overview of system_profiler and the host name."""
-    overview, _, host = output.out.partition(f"{MARK}\n")
+    overview = said.whole("overview", "system_profiler")
     machine = next(iter(_profile(overview, "SPHardwareDataType")), {})
-    name = next(iter(host.split()), "")
+    name = host_name(said, "host")
     short, _, domain = name.partition(".")
     facts = Identity(
         name=short or None,
@@ -52,64 +51,70 @@ def identity(output: Output) -> list[Any]:
         memory=int(size[1]) * _SIZES[size[2]] if size else None,
     )
     return [
-        make_reading("identity", facts, "ssh.identity"),
+        make_reading("identity", facts, "ssh.identity", complete=bool(name)),
         make_reading("hardware", hardware, "ssh.hardware"),
     ]
 
 
-def system(output: Output) -> list[Any]:
+def system(said: Answers) -> list[Any]:
     """Read sw_vers, the kernel's own name, and when it was started (sysctl kern.boottime)."""
-    told = dict(re.findall(r"^(\w+):\s*(.+)$", output.out, re.M))
-    kernel = re.search(r"^Darwin (\S+) (\S+)$", output.out, re.M)
+    told = dict(re.findall(r"^(\w+):\s*(.+)$", said.text("version"), re.M))
+    kernel = re.search(r"^Darwin (\S+) (\S+)$", said.text("kernel"), re.M)
     if not told and not kernel:
         raise Unread("the system does not say what it is")
-    boot = re.search(r"\bsec = (\d+)", output.out)
+    boot = re.search(r"\bsec = (\d+)", said.text("boot"))
     facts = System(
         platform="macOS",
-        os_name=told.get("ProductName") or "macOS",
+        os_name=told.get("ProductName") or ("macOS" if told else None),
         os_version=told.get("ProductVersion"),
         os_kernel=kernel[1] if kernel else None,
         arch=kernel[2] if kernel else None,
         description=" ".join(told[k] for k in ("ProductName", "ProductVersion", "BuildVersion") if k in told) or None,
         booted=int(boot[1]) if boot else None,
     )
-    return [make_reading("system", facts, "ssh.system")]
+    return [make_reading("system", facts, "ssh.system", complete=bool(told and kernel and boot))]
 
 
-def disks(output: Output) -> list[Any]:
+def disks(said: Answers) -> list[Any]:
     """Read whole physical disks of `diskutil list -plist physical`."""
     try:
-        listed = plistlib.loads(output.out.encode())["AllDisksAndPartitions"]
+        listed = plistlib.loads(said.whole("disks", "diskutil").strip().encode())["AllDisksAndPartitions"]
     except (plistlib.InvalidFileException, ExpatError, KeyError, ValueError, TypeError) as error:
         raise Unread(f"diskutil gave no property list ({type(error).__name__})") from None
     items = [Disk(name=str(d["DeviceIdentifier"]), size=int(d.get("Size") or 0) or None) for d in listed]
     return [make_reading("disks", sorted(items, key=lambda d: d.name), "ssh.disks")]
 
 
-def filesystems(output: Output) -> list[Any]:
+def filesystems(said: Answers) -> list[Any]:
     """Read mounted volumes of `df -P -k`, how full to the nearest 5 %; the system's own snapshots are left out."""
+    text = said.text("filesystems") if said.code("filesystems") == 1 else said.whole("filesystems", "df")
+    heading, *lines = text.splitlines() or [""]
+    if not heading.startswith("Filesystem") or "Mounted on" not in heading:
+        raise Unread(f"`df` printed no table: {heading[:80]}")
     items = {}
-    for line in output.out.splitlines()[1:]:
+    for line in lines:
         words = re.match(r"^(\S.*?)\s+(\d+)\s+(\d+)\s+(-?\d+)\s+\d+%\s+(/.*)$", line)
         if not words or not words[1].startswith("/dev/") or int(words[2]) == 0:
             continue
         mount = words[5]
         if mount.startswith("/System/Volumes/") and mount != "/System/Volumes/Data":
             continue
-        full = min(100, round(100 * int(words[3]) / int(words[2]) / 5) * 5)
+        full = share_used(int(words[3]), int(words[4]))
         items[mount] = Filesystem(mount=mount, device=words[1], size=int(words[2]) << 10, full=full)
-    return [make_reading("filesystems", [items[k] for k in sorted(items)], "ssh.filesystems")]
+    whole = said.ran("filesystems")
+    return [make_reading("filesystems", [items[k] for k in sorted(items)], "ssh.filesystems", complete=whole)]
 
 
 _LINK = re.compile(r"^(\w+): flags=\S+<([^>]*)>", re.M)
 
 
-def network(output: Output) -> list[Any]:
+def network(said: Answers) -> list[Any]:
     """Read interfaces and addresses of ifconfig; loopback and the system's own tunnels are left out."""
     items, held, macs = [], [], []
-    starts = [*((m.start(), m[1], m[2]) for m in _LINK.finditer(output.out)), (len(output.out), "", "")]
+    text = said.whole("links", "ifconfig")
+    starts = [*((m.start(), m[1], m[2]) for m in _LINK.finditer(text)), (len(text), "", "")]
     for (start, name, flags), (end, _, _) in pairwise(starts):
-        block = output.out[start:end]
+        block = text[start:end]
         if "LOOPBACK" in flags or name.startswith(("utun", "awdl", "llw", "gif", "stf", "anpi", "ap", "bridge")):
             continue
         mac = re.search(r"^\s+ether ([0-9a-f:]{17})", block, re.M)
@@ -129,14 +134,14 @@ def network(output: Output) -> list[Any]:
         make_reading("addresses", sorted(held, key=lambda a: a.address), "ssh.network"),
     ]
     if macs:
-        out.append(make_reading("identity", Identity(macs=tuple(dict.fromkeys(macs))), "ssh.network"))
+        out.append(make_reading("identity", Identity(macs=tuple(dict.fromkeys(macs))), "ssh.network", complete=False))
     return out
 
 
-def packages(output: Output) -> list[Any]:
+def packages(said: Answers) -> list[Any]:
     """Read applications of system_profiler; their publisher is the name in the signature."""
     found = {}
-    for entry in _profile(output.out, "SPApplicationsDataType"):
+    for entry in _profile(said.whole("packages", "system_profiler"), "SPApplicationsDataType"):
         name, version = str(entry.get("_name") or "").strip(), str(entry.get("version") or "").strip()
         signed = next(iter(entry.get("signed_by") or []), "")
         publisher = re.sub(r"^Developer ID Application: |\s*\([A-Z0-9]{10}\)$", "", str(signed))
@@ -145,27 +150,29 @@ def packages(output: Output) -> list[Any]:
         except ValidationError:
             continue  # an entry without a name: a bundle the system keeps for itself
     items = [found[k] for k in sorted(found)]
-    return [make_reading("packages", items, "ssh.packages", complete=output.cut is None)]
+    return [make_reading("packages", items, "ssh.packages")]
 
 
 _USED = re.compile(r'kMDItemDisplayName\s*=\s*"([^"]+)"\s*kMDItemLastUsedDate\s*=\s*(\S+ \S+ \+0000)')
 
 
-def installs(output: Output) -> list[Any]:
+def installs(said: Answers) -> list[Any]:
     """Read when applications were last opened (mdls, kMDItemLastUsedDate); to the week."""
     items = {}
-    for name, said in _USED.findall(output.out):
-        at = int(datetime.strptime(said, "%Y-%m-%d %H:%M:%S %z").timestamp())
+    for name, used in _USED.findall(said.whole("installs", "mdls")):
+        at = int(datetime.strptime(used, "%Y-%m-%d %H:%M:%S %z").timestamp())
         items[name] = Install(name=name.removesuffix(".app"), used=at - at % (7 * 86_400))
     return [make_reading("installs", [items[k] for k in sorted(items)], "ssh.installs")] if items else []
 
 
-def accounts(output: Output) -> list[Any]:
+def accounts(said: Answers) -> list[Any]:
     """Read people's accounts of the local directory (dscl); administrators are members of the group admin."""
-    listed, _, admin = output.out.partition(f"{MARK}\n")
-    admins = set(admin.partition(":")[2].split())
+    heading, _, members = said.whole("admin", "dscl").partition(":")
+    if heading.strip() != "GroupMembership":
+        raise Unread("`dscl` does not say who belongs to the group admin")
+    admins = set(members.split())
     items = []
-    for line in listed.splitlines():
+    for line in said.whole("users", "dscl").splitlines():
         words = line.split()
         if len(words) == 2 and words[1].lstrip("-").isdigit() and not words[0].startswith("_"):
             uid = int(words[1])
@@ -175,39 +182,66 @@ def accounts(output: Output) -> list[Any]:
     return [make_reading("accounts", sorted(items, key=lambda a: a.name), "ssh.accounts")]
 
 
-def ports(output: Output) -> list[Any]:
-    """Read listening ports of lsof in its field format (p process id, c command, n name)."""
-    items: dict[int, Port] = {}
+def ports(said: Answers) -> list[Any]:
+    """Read listening ports of lsof in its field format (p process id, c command, n name).
+
+    An ordinary account is shown the ports of its own processes alone.
+    """
+    all_seen = said.ran("ports_as_root") or said.is_root
+    text = said.text("ports_as_root") if said.ran("ports_as_root") else said.text("ports")
+    if not text:  # remote sign-in itself listens, so there is always one
+        raise Unread(said.why_not("ports", "lsof"))
+    held: dict[int, tuple[str, set[str]]] = {}
     command = ""
-    for line in output.out.splitlines():
+    for line in text.splitlines():
         if line[:1] == "c":
             command = line[1:]
         elif line[:1] == "n":
             host, _, number = line[1:].rpartition(":")
             if number.isdigit() and not host.startswith(("127.", "[::1]", "localhost")):
-                items[int(number)] = Port(protocol="tcp", port=int(number), process=command[:300])
-    return [make_reading("ports", [items[k] for k in sorted(items)], "ssh.ports")]
+                held[int(number)] = (command[:300], held.get(int(number), ("", set()))[1] | {host.strip("[]")})
+        elif line[:1] not in ("p", "f", ""):
+            raise Unread(f"`lsof` printed no list of sockets: {line[:80]}")
+    items = [
+        Port(protocol="tcp", port=port, process=name, bound="" if "*" in bound else " ".join(sorted(bound))[:480])
+        for port, (name, bound) in sorted(held.items())
+    ]
+    note = "" if all_seen else "Ports of other accounts' processes are shown to root alone."
+    return [make_reading("ports", items, "ssh.ports", complete=all_seen, note=note)]
 
 
-STEPS: tuple[tuple[str, int, str, Callable[[Output], list[Any]]], ...] = (
-    ("identity", 3, f"system_profiler -json SPHardwareDataType; echo; echo {MARK}; hostname", identity),
-    ("system", 3, "sw_vers; uname -srm; sysctl kern.boottime", system),
-    ("disks", 3, "diskutil list -plist physical", disks),
-    ("filesystems", 3, "df -P -k", filesystems),
-    ("network", 3, "ifconfig -a", network),
-    (
+STEPS: tuple[Step, ...] = (
+    Step(
+        "identity",
+        3,
+        (Ask("overview", "system_profiler -json SPHardwareDataType"), Ask("host", "hostname")),
+        identity,
+    ),
+    Step(
+        "system",
+        3,
+        (Ask("version", "sw_vers"), Ask("kernel", "uname -srm"), Ask("boot", "sysctl kern.boottime")),
+        system,
+    ),
+    Step("disks", 3, (Ask("disks", "diskutil list -plist physical"),), disks),
+    Step("filesystems", 3, (Ask("filesystems", "df -P -k"),), filesystems),
+    Step("network", 3, (Ask("links", "ifconfig -a"),), network),
+    Step(
         "accounts",
         3,
-        f"dscl . -list /Users UniqueID; echo {MARK}; dscl . -read /Groups/admin GroupMembership",
+        (
+            Ask("users", "dscl . -list /Users UniqueID"),
+            Ask("admin", "dscl . -read /Groups/admin GroupMembership"),
+        ),
         accounts,
     ),
-    ("packages", 4, "system_profiler -json SPApplicationsDataType", packages),
-    (
+    Step("packages", 4, (Ask("packages", "system_profiler -json SPApplicationsDataType"),), packages),
+    Step(
         "installs",
         4,
-        "mdls -name kMDItemDisplayName -name kMDItemLastUsedDate /Applications/*.app 2>/dev/null",
+        (Ask("installs", "mdls -name kMDItemDisplayName -name kMDItemLastUsedDate /Applications/*.app"),),
         installs,
     ),
-    ("ports", 4, "sudo -n lsof -nP -iTCP -sTCP:LISTEN -F pcn 2>/dev/null || lsof -nP -iTCP -sTCP:LISTEN -F pcn", ports),
+    Step("ports", 4, (UID, Ask("ports", "lsof -nP -iTCP -sTCP:LISTEN -F pcn", root=True)), ports),
 )
-"""Section, stage of the sweep, the line that is run, and its reader, in order."""
+"""What is read of a Mac, in order."""

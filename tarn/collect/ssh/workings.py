@@ -1,14 +1,12 @@
 """What a Linux computer is doing: services, connections, containers, guests, and when it was last started."""
 
 import re
-from collections.abc import Callable
 from typing import Any
 
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import ParseError, fromstring
 
-from tarn.collect.ssh.client import Output
-from tarn.collect.ssh.parsing import MARK, Unread
+from tarn.collect.ssh.parsing import UID, Answers, Ask, Step, Unread, mark
 from tarn.core.items import Connection, Container, Guest, Install, Service
 from tarn.core.sections import System
 from tarn.core.sightings import make_reading
@@ -18,11 +16,13 @@ EPHEMERAL = 32_768
 """Local ports from here on are the system's own choice for connections it opens (ip-sysctl: ip_local_port_range)."""
 
 
-def services(output: Output) -> list[Any]:
+def services(said: Answers) -> list[Any]:
     """Read services of systemctl: units as they run, then unit files as they start. Without systemd there are none."""
-    units, _, files = output.out.partition(f"{MARK}\n")
+    if not said.there("units"):
+        return []
+    units = said.whole("units", "systemctl list-units")
     starts = {}
-    for line in files.splitlines():
+    for line in said.text("files").splitlines():
         words = line.split()
         if len(words) >= 2 and words[0].endswith(".service"):
             starts[words[0]] = _STARTS.get(words[1], "manual")
@@ -34,77 +34,99 @@ def services(output: Output) -> list[Any]:
         name = words[0].removesuffix(".service")
         label = words[4].strip()[:480] if len(words) > 4 else ""
         items[name] = Service(
-            name=name[:300], label=label, start=starts.get(words[0], "manual"), running=words[2] == "active"
+            name=name[:300],
+            label=label,
+            start=starts.get(words[0], "manual") if starts else "",
+            running=words[2] == "active",
         )
-    return [make_reading("services", [items[k] for k in sorted(items)], "ssh.services")] if items else []
+    if not items:
+        raise Unread("`systemctl` lists no service")
+    unseen = {} if starts else {"unseen": ("start",), "note": said.why_not("files", "systemctl list-unit-files")}
+    return [make_reading("services", [items[k] for k in sorted(items)], "ssh.services", **unseen)]
 
 
 _PEER = re.compile(r"^\[?(?P<address>[0-9a-fA-F:.]+?)(?:%\w+)?\]?:(?P<port>\d+)$")
 _HOLDER = re.compile(r'users:\(\("([^"]+)"')
 
 
-def connections(output: Output) -> list[Any]:
-    """Read what processes are connected to, of ss; connections that others opened to this computer are left out."""
+def connections(said: Answers) -> list[Any]:
+    """Read what processes are connected to, of ss; connections that others opened to this computer are left out.
+
+    An ordinary account is shown every connection, but the process only of its own.
+    """
+    text, all_seen = said.as_root("connections", "ss")
     held = {}
-    for line in output.out.splitlines():
+    for line in text.splitlines():
         words = line.split()
         if words and words[0] == "ESTAB":
             words = words[1:]
-        if len(words) < 4 or not (holder := _HOLDER.search(line)):
+        if not words:
             continue
-        local, peer = _PEER.match(words[2]), _PEER.match(words[3])
-        if not local or not peer or peer["address"].startswith(("127.", "::1")):
+        local, peer = (_PEER.match(w) for w in words[2:4]) if len(words) > 3 else (None, None)
+        if not local or not peer:
+            raise Unread(f"`ss` printed no list of connections: {line.strip()[:80]}")
+        if peer["address"].startswith(("127.", "::1")) or int(local["port"]) < EPHEMERAL <= int(peer["port"]):
             continue
-        if int(local["port"]) < EPHEMERAL <= int(peer["port"]):
-            continue
+        holder = _HOLDER.search(line)
+        if holder is None and all_seen:
+            continue  # the kernel's own
         address = peer["address"].removeprefix("::ffff:")
-        one = Connection(process=holder[1][:300], peer=address, port=int(peer["port"]))
+        one = Connection(process=holder[1][:300] if holder else "", peer=address, port=int(peer["port"]))
         held[one.process, one.peer, one.port] = one
-    if not held and not output.out.strip() and output.code not in (0, None):
-        raise Unread("ss is not there, or shows nothing to this account")
-    return [make_reading("connections", [held[k] for k in sorted(held)], "ssh.connections")]
+    rest: dict[str, Any] = {}
+    if not all_seen:
+        rest = {"unseen": ("process",), "note": "Connections of other accounts' processes are shown to root alone."}
+    return [make_reading("connections", [held[k] for k in sorted(held)], "ssh.connections", **rest)]
 
 
-def containers(output: Output) -> list[Any]:
-    """Read containers of docker or podman, running or not; nothing where neither is installed."""
-    installed, _, listed = output.out.partition(f"{MARK}\n")
-    if not installed.strip():
-        return []
-    items = {}
+def containers(said: Answers) -> list[Any]:
+    """Read containers of docker or podman, running or not; nothing where neither is installed or its engine runs."""
+    items: dict[str, Container] = {}
     refused = ""
-    for line in listed.splitlines():
-        words = line.split("\t")
-        if len(words) == 3 and words[0]:
-            items[words[0]] = Container(name=words[0][:300], image=words[1][:480], running=words[2] == "running")
-        elif "denied" in line.lower() or "cannot connect" in line.lower():
-            refused = line.strip()[:200]
-    if refused and not items:
+    engines = 0
+    for engine, has_socket in (("docker", said.ran("socket")), ("podman", True)):
+        part = f"{engine}_as_root" if said.ran(f"{engine}_as_root") else engine
+        if not said.ran(part):
+            if said.there(engine) and has_socket:
+                refused = said.why_not(engine, engine)
+            continue
+        lines = [line.split("\t") for line in said.text(part).splitlines() if line.strip()]
+        if any(len(words) != 3 for words in lines):
+            refused = f"`{engine}` printed no list of containers: {' '.join(lines[0])[:80]}"
+            continue
+        engines += 1
+        for name, image, state in lines:
+            items[name] = Container(name=name[:300], image=image[:480], running=state == "running")
+    if refused and not engines:
         raise Unread(refused)
-    return [make_reading("containers", [items[k] for k in sorted(items)], "ssh.containers")]
+    if not engines:
+        return []
+    listed = [items[k] for k in sorted(items)]
+    return [make_reading("containers", listed, "ssh.containers", complete=not refused, note=refused)]
 
 
 _DAY, _WEEK = 86_400, 7 * 86_400
 _LIST = re.compile(r"(?:.*/)?([^/:]+)(?::\w+)?\.list$")
 
 
-def installs(output: Output) -> list[Any]:
+def installs(said: Answers) -> list[Any]:
     """Read when packages were installed and when one of their programs was last started.
 
     dpkg keeps a package's list of files, written when it was installed; rpm the time itself. A program's last start is
     the time its file was last read (stat(1), %X). A system that does not keep that time leaves it at the time of
     installing, so only a later one counts.
     """
-    dated, _, rest = output.out.partition(f"{MARK}\n")
-    listed, _, read = rest.partition(f"{MARK}\n")
     installed: dict[str, int] = {}
-    for line in dated.splitlines():
+    for line in (said.text("dpkg") + said.text("rpm")).splitlines():
         at, _, name = line.partition(" ")
         if at.isdigit() and name:
             found = _LIST.match(name)
             installed[found[1] if found else name] = int(at)
-    started = {path: int(at) for at, _, path in (line.partition(" ") for line in read.splitlines()) if at.isdigit()}
+    read = said.text("programs").splitlines()
+    started = {path: int(at) for at, _, path in (line.partition(" ") for line in read) if at.isdigit()}
     used: dict[str, int] = {}
-    for line in listed.splitlines():
+    lists = said.text("lists").splitlines()
+    for line in lists:
         where, _, program = line.rpartition(":")
         found = _LIST.match(where)
         last = started.get(program, 0)
@@ -114,39 +136,51 @@ def installs(output: Output) -> list[Any]:
         Install(name=name, installed=put - put % _DAY, used=used[name] - used[name] % _WEEK if name in used else None)
         for name, put in sorted(installed.items())
     ]
-    return [make_reading("installs", items, "ssh.installs", complete=output.cut is None)] if items else []
+    if not items:
+        return []
+    whole = said.cut is None and (said.ran("dpkg") or said.ran("rpm"))
+    unseen = () if started and any(_LIST.match(line.rpartition(":")[0]) for line in lists) else ("used",)
+    rest = {"unseen": unseen} if unseen else {}
+    return [make_reading("installs", items, "ssh.installs", complete=whole, **rest)]
 
 
-def booted(output: Output) -> list[Any]:
+def booted(said: Answers) -> list[Any]:
     """Read when the kernel was started (proc_stat(5): btime, seconds since 1970)."""
-    found = re.search(r"^btime (\d+)$", output.out, re.M)
-    return [make_reading("system", System(booted=int(found[1])), "ssh.boot")] if found else []
+    found = re.search(r"^btime (\d+)$", said.whole("boot", "grep /proc/stat"), re.M)
+    if not found:
+        raise Unread("/proc/stat does not say when the kernel was started")
+    return [make_reading("system", System(booted=int(found[1])), "ssh.boot", complete=False)]
 
 
 _MAC = re.compile(r"^[0-9a-f]{2}(:[0-9a-f]{2}){5}$")
-_STATES = {"shut off": "off", "in shutdown": "off", "idle": "running", "pmsuspended": "suspended"}
+_STATES = {"running": "running", "idle": "running", "paused": "paused", "in shutdown": "off", "shut off": "off",
+           "crashed": "crashed", "dying": "dying", "pmsuspended": "suspended"}  # fmt: skip
+"""States of virsh domstate (virsh(1)) and what they are called here."""
 _UNITS = {"b": 1, "bytes": 1, "kb": 1000, "k": 1 << 10, "kib": 1 << 10, "mb": 10**6, "m": 1 << 20, "mib": 1 << 20,
           "gb": 10**9, "g": 1 << 30, "gib": 1 << 30}  # fmt: skip
 
 
-def guests(output: Output) -> list[Any]:
+def guests(said: Answers) -> list[Any]:
     """Read guests of libvirt: domain XML (libvirt's format of domains) and state, in turn; none where it is no host."""
-    parts = [p.strip() for p in output.out.split(MARK)]
-    items, unread = {}, 0
-    for described, state in zip(parts[::2], parts[1::2], strict=False):
-        if not described:
-            continue
+    if not said.there("list") or not said.ran("daemon"):
+        return []
+    wanted = said.whole("list", "virsh list").split()
+    described = [p for p in said.parts if p.name == "xml"]
+    states = [p for p in said.parts if p.name == "state"]
+    items, unread = {}, max(0, len(wanted) - len(described))
+    for xml, state in zip(described, states, strict=False):
         try:
-            one = _guest(described, state)
+            one = _guest(xml.out.strip(), state.out.strip())
         except (ParseError, DefusedXmlException, ValueError):
             unread += 1
             continue
         items[one.uuid] = one
-    if not items and not unread:
-        return []
+    if not items and not unread and not wanted:
+        return [make_reading("guests", [], "ssh.guests")]
     note = f"{unread} guests could not be read: their description is no domain XML" if unread else ""
     listed = [items[k] for k in sorted(items)]
-    return [make_reading("guests", listed, "ssh.guests", complete=not unread, note=note)]
+    unseen = {"unseen": ("state",)} if any(not g.state for g in listed) else {}
+    return [make_reading("guests", listed, "ssh.guests", complete=not unread, note=note, **unseen)]
 
 
 def _guest(described: str, state: str) -> Guest:
@@ -166,11 +200,10 @@ def _guest(described: str, state: str) -> Guest:
     ]
     macs = [(m.get("address") or "").lower() for m in domain.findall("devices/interface/mac")]
     macs = [m for m in macs if _MAC.match(m)]
-    said = state.splitlines()[0].strip() if state else ""
     return Guest(
         uuid=uuid,
         name=(domain.findtext("name") or "").strip()[:480],
-        state=_STATES.get(said, said)[:480],
+        state=_STATES.get(state, ""),
         cores=int(cores) if cores.isdigit() else None,
         memory=bytes_,
         macs=" ".join(macs)[:480],
@@ -180,42 +213,52 @@ def _guest(described: str, state: str) -> Guest:
 
 _DOCKER = r"ps -a --format '{{.Names}}\t{{.Image}}\t{{.State}}'"
 _VIRSH = "virsh -q -c qemu:///system"
-STEPS: tuple[tuple[str, int, str, Callable[[Output], list[Any]]], ...] = (
-    (
+STEPS: tuple[Step, ...] = (
+    Step(
         "guests",
         2,
-        f"for u in $({_VIRSH} list --all --uuid 2>/dev/null); do {_VIRSH} dumpxml $u; echo {MARK}; "
-        f"{_VIRSH} domstate $u; echo {MARK}; done",
+        (
+            Ask("daemon", "ls /run/libvirt/libvirt-sock 2>/dev/null || ls /run/libvirt/virtqemud-sock 2>/dev/null"),
+            Ask("list", f"{_VIRSH} list --all --uuid 2>/dev/null"),
+            Ask(
+                "each",
+                f"for u in $({_VIRSH} list --all --uuid 2>/dev/null); do {_VIRSH} dumpxml $u; {mark('xml')}; "
+                f"{_VIRSH} domstate $u; {mark('state')}; done",
+            ),
+        ),
         guests,
     ),
-    ("boot", 3, "grep -s ^btime /proc/stat", booted),
-    (
+    Step("boot", 3, (Ask("boot", "grep -s ^btime /proc/stat"),), booted),
+    Step(
         "installs",
         4,
-        "stat -c '%Y %n' /var/lib/dpkg/info/*.list 2>/dev/null; rpm -qa --qf '%{INSTALLTIME} %{NAME}\\n' 2>/dev/null; "
-        f"echo {MARK}; grep -Hs '^/usr/bin/.' /var/lib/dpkg/info/*.list; echo {MARK}; "
-        "stat -c '%X %n' /usr/bin/* 2>/dev/null",
+        (
+            Ask("dpkg", "stat -c '%Y %n' /var/lib/dpkg/info/*.list 2>/dev/null"),
+            Ask("rpm", "rpm -qa --qf '%{INSTALLTIME} %{NAME}\\n' 2>/dev/null"),
+            Ask("lists", "grep -Hs '^/usr/bin/.' /var/lib/dpkg/info/*.list"),
+            Ask("programs", "stat -c '%X %n' /usr/bin/* 2>/dev/null"),
+        ),
         installs,
     ),
-    (
+    Step(
         "services",
         4,
-        "systemctl list-units --type=service --all --no-legend --no-pager --plain 2>/dev/null; "
-        f"echo {MARK}; systemctl list-unit-files --type=service --no-legend --no-pager 2>/dev/null",
+        (
+            Ask("units", "systemctl list-units --type=service --all --no-legend --no-pager --plain"),
+            Ask("files", "systemctl list-unit-files --type=service --no-legend --no-pager"),
+        ),
         services,
     ),
-    (
-        "connections",
-        4,
-        "sudo -n ss -H -tnp state established 2>/dev/null; ss -H -tnp state established 2>/dev/null",
-        connections,
-    ),
-    (
+    Step("connections", 4, (UID, Ask("connections", "ss -H -tnp state established", root=True)), connections),
+    Step(
         "containers",
         4,
-        f"command -v docker podman; echo {MARK}; sudo -n docker {_DOCKER} 2>/dev/null; docker {_DOCKER} 2>&1; "
-        f"podman {_DOCKER} 2>&1",
+        (
+            Ask("socket", "ls /run/docker.sock 2>/dev/null"),
+            Ask("docker", f"docker {_DOCKER}", root=True),
+            Ask("podman", f"podman {_DOCKER}", root=True),
+        ),
         containers,
     ),
 )
-"""Section, stage of the sweep, the line that is run, and its reader."""
+"""What is read of what a Linux computer does."""

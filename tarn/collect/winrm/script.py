@@ -30,6 +30,8 @@ SYSTEM = {
     "volumes": _cim("Win32_LogicalDisk", "DeviceID,FileSystem,Size,FreeSpace,DriveType"),
     "adapters": _cim("Win32_NetworkAdapter", "Index,NetConnectionID,Name,MACAddress,Speed,NetEnabled,PhysicalAdapter"),
     "configurations": _cim("Win32_NetworkAdapterConfiguration", "Index,IPAddress,IPSubnet"),
+    "administrator": "([Security.Principal.WindowsPrincipal][Security.Principal.WindowsIdentity]::GetCurrent())"
+    ".IsInRole([Security.Principal.WindowsBuiltInRole]::Administrator)",
     "signed_in": r"Get-ItemProperty HKLM:\SOFTWARE\Microsoft\Windows\CurrentVersion\Authentication\LogonUI"
     "|Select-Object LastLoggedOnUser",
 }
@@ -68,8 +70,5 @@ def script(questions: dict[str, str]) -> str:
     return "\r\n".join([*lines, "$o|ConvertTo-Json -Depth 4 -Compress"])
 
 
-RIGHTS = (
-    "([Security.Principal.WindowsPrincipal][Security.Principal.WindowsIdentity]::GetCurrent())"
-    ".IsInRole([Security.Principal.WindowsBuiltInRole]::Administrator)"
-)
+RIGHTS = SYSTEM["administrator"]
 """Prints True where the account may act as administrator."""

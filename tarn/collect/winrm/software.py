@@ -15,39 +15,48 @@ _LICENCE_STATES = ("unlicensed", "licensed", "grace", "grace", "grace", "notific
 """LicenseStatus of SoftwareLicensingProduct, by number."""
 
 
+def _programs(answer: Answer) -> list[tuple[dict[str, Any], str, str]]:
+    """Return entries of both registry views and of each user, with their name and how they are built."""
+    out = []
+    for view, arch in (("programs", "x64"), ("programs32", "x86"), ("programs_users", "user")):
+        for p in rows(answer, view):
+            name = text(p.get("DisplayName"))[:300]
+            if name and number(p.get("SystemComponent")) != 1:
+                out.append((p, name, arch))
+    return out
+
+
 def programs(answer: Answer) -> list[Any]:
-    """Read installed programs of both registry views and of each user; system components are none.
+    """Read installed programs of both registry views and of each user; system components are none."""
+    found: dict[tuple[str, str], Package] = {}
+    left_out = 0
+    for p, name, arch in _programs(answer):
+        try:
+            one_of = Package(
+                name=name, version=text(p.get("DisplayVersion")), arch=arch, publisher=text(p.get("Publisher"))
+            )
+        except ValidationError:
+            left_out += 1
+            continue
+        found.setdefault((one_of.name, one_of.version), one_of)
+    note = f"{left_out} left out for impossible names" if left_out else ""
+    return [make_reading("packages", [found[k] for k in sorted(found)], "winrm.programs", note=note)]
+
+
+def installs(answer: Answer) -> list[Any]:
+    """Read when programs were installed, for whom, and when they were last started.
 
     When a program was last started is told by the file that the system keeps to fetch it faster (`NAME.EXE-….pf`),
     found by the program its entry shows as its icon.
     """
     people = {text(u.get("SID")): text(u.get("Name")) for u in rows(answer, "users")}
     started = _started(answer)
-    found: dict[tuple[str, str], Package] = {}
     dated: dict[tuple[str, str], Install] = {}
-    left_out = 0
-    for view, arch in (("programs", "x64"), ("programs32", "x86"), ("programs_users", "user")):
-        for p in rows(answer, view):
-            name = text(p.get("DisplayName"))[:300]
-            if not name or number(p.get("SystemComponent")) == 1:
-                continue
-            try:
-                one_of = Package(
-                    name=name, version=text(p.get("DisplayVersion")), arch=arch, publisher=text(p.get("Publisher"))
-                )
-            except ValidationError:
-                left_out += 1
-                continue
-            found.setdefault((one_of.name, one_of.version), one_of)
-            sid = _SID.search(str(p.get("PSPath") or ""))
-            user = people.get(sid[1], sid[1]) if sid else ""
-            dated[name, user] = _install(p, name, user, started)
-    note = f"{left_out} left out for impossible names" if left_out else ""
-    complete = "programs" in answer
-    return [
-        make_reading("packages", [found[k] for k in sorted(found)], "winrm.programs", complete=complete, note=note),
-        make_reading("installs", [dated[k] for k in sorted(dated)], "winrm.programs", complete=complete),
-    ]
+    for p, name, _ in _programs(answer):
+        sid = _SID.search(str(p.get("PSPath") or ""))
+        user = people.get(sid[1], sid[1]) if sid else ""
+        dated[name, user] = _install(p, name, user, started)
+    return [make_reading("installs", [dated[k] for k in sorted(dated)], "winrm.programs")]
 
 
 def _install(program: dict[str, Any], name: str, user: str, started: dict[str, int]) -> Install:
@@ -90,7 +99,7 @@ def licence_keys(answer: Answer) -> list[Any]:
     if key := text(one(answer, "firmware_key").get("OA3xOriginalProductKey")):
         system = text(one(answer, "os").get("Caption")).removeprefix("Microsoft ") or "Windows"
         items[system, key] = LicenceKey(product=system, key=key, state="in firmware")
-    return [make_reading("licence_keys", [items[k] for k in sorted(items)], "winrm.keys")] if items else []
+    return [make_reading("licence_keys", [items[k] for k in sorted(items)], "winrm.keys")]
 
 
 def features(answer: Answer) -> list[Any]:

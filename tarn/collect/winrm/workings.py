@@ -34,35 +34,40 @@ def _named(component: Any) -> tuple[str, str]:
     return text(pairs.get("Domain")), text(pairs.get("Name"))
 
 
-def people(answer: Answer) -> list[Any]:
-    """Read local accounts and groups; administrators are members of the group with RID 544 by its usual name."""
-    members: dict[tuple[str, str], Membership] = {}
-    administrators: set[str] = set()
+def _members(answer: Answer) -> list[tuple[str, str, bool]]:
+    """Return group, member, and whether the member is an account of this computer."""
     computer = text(one(answer, "computer").get("Name")).lower()
+    out = []
     for m in rows(answer, "memberships"):
         _, group = _named(m.get("GroupComponent"))
         domain, name = _named(m.get("PartComponent"))
-        if not group or not name:
-            continue
-        member = name if domain.lower() in (computer, "builtin", "nt authority", "") else f"{domain}\\{name}"
-        members[group, member] = Membership(group=group, member=member)
-        if group == "Administrators" and member == name:
-            administrators.add(name)
-    accounts = {
+        if group and name:
+            local = domain.lower() in (computer, "builtin", "nt authority", "")
+            out.append((group, name if local else f"{domain}\\{name}", local))
+    return out
+
+
+def memberships(answer: Answer) -> list[Any]:
+    """Read who belongs to which local group."""
+    items = {(group, member): Membership(group=group, member=member) for group, member, _ in _members(answer)}
+    return [make_reading("memberships", [items[k] for k in sorted(items)], "winrm.people")]
+
+
+def accounts(answer: Answer) -> list[Any]:
+    """Read local accounts; administrators are members of the group with RID 544 by its usual name."""
+    administrators = {member for group, member, local in _members(answer) if group == "Administrators" and local}
+    items = {
         name: Account(
             name=name,
             uid=number(text(u.get("SID")).rsplit("-", 1)[-1]),
             full_name=text(u.get("FullName")),
-            administrator=name in administrators,
+            administrator=name in administrators if "memberships" in answer else None,
             enabled=not u.get("Disabled"),
         )
         for u in rows(answer, "users")
         if (name := text(u.get("Name")))
     }
-    return [
-        make_reading("accounts", [accounts[k] for k in sorted(accounts)], "winrm.people"),
-        make_reading("memberships", [members[k] for k in sorted(members)], "winrm.people"),
-    ]
+    return [make_reading("accounts", [items[k] for k in sorted(items)], "winrm.people")]
 
 
 def protections(answer: Answer) -> list[Any]:
@@ -95,30 +100,45 @@ def printers(answer: Answer) -> list[Any]:
     return [make_reading("printers", [items[k] for k in sorted(items)], "winrm.printers")]
 
 
-def sockets(answer: Answer) -> list[Any]:
-    """Read listening ports and connections with their processes."""
-    names = {p.get("Id"): text(p.get("ProcessName")) for p in rows(answer, "processes")}
-    ports = {}
+def _processes(answer: Answer) -> dict[Any, str]:
+    return {p.get("Id"): text(p.get("ProcessName")) for p in rows(answer, "processes")}
+
+
+def ports(answer: Answer) -> list[Any]:
+    """Read listening ports, where they are bound, and their processes."""
+    names = _processes(answer)
+    held: dict[int, tuple[str, set[str]]] = {}
     for s in rows(answer, "listeners"):
-        port = number(s.get("LocalPort"))
-        if port is not None and not str(s.get("LocalAddress", "")).startswith(("127.", "::1")):
-            ports[port] = Port(protocol="tcp", port=port, process=names.get(s.get("OwningProcess"), ""))
+        port, host = number(s.get("LocalPort")), str(s.get("LocalAddress") or "")
+        if port is not None and not host.startswith("127.") and host != "::1":
+            held[port] = (names.get(s.get("OwningProcess"), ""), held.get(port, ("", set()))[1] | {host})
+    items = [
+        Port(
+            protocol="tcp",
+            port=port,
+            process=process,
+            bound="" if bound & {"0.0.0.0", "::", ""} else " ".join(sorted(bound))[:480],
+        )
+        for port, (process, bound) in sorted(held.items())
+    ]
+    return [make_reading("ports", items, "winrm.sockets")]
+
+
+def connections(answer: Answer) -> list[Any]:
+    """Read connections with their processes."""
+    names = _processes(answer)
     held = {}
     for c in rows(answer, "connections"):
         peer, port = text(c.get("RemoteAddress")), number(c.get("RemotePort"))
         process = names.get(c.get("OwningProcess"), "")
-        if peer and port is not None and process and not peer.startswith(("127.", "::1")):
+        known = process or "processes" not in answer
+        if peer and port is not None and known and not peer.startswith("127.") and peer != "::1":
             held[process, peer, port] = Connection(process=process, peer=peer, port=port)
-    return [
-        make_reading("ports", [ports[k] for k in sorted(ports)], "winrm.sockets"),
-        make_reading("connections", [held[k] for k in sorted(held)], "winrm.sockets"),
-    ]
+    return [make_reading("connections", [held[k] for k in sorted(held)], "winrm.sockets")]
 
 
 def guests(answer: Answer) -> list[Any]:
-    """Read guests, where the computer is a virtual host; nothing where it is none."""
-    if "guests" not in answer:
-        return []
+    """Read guests of a virtual host."""
     items = {
         uuid: Guest(
             uuid=uuid,

@@ -51,7 +51,7 @@ class _Shell:
     def __init__(self, device: Device, now: datetime) -> None:
         self.device, self.now = device, now
 
-    async def run(self, line: str, section: str) -> Output:
+    async def run(self, line: str, section: str, seconds: float = 0, most: float = 0) -> Output:
         out, err, code = run(self.device, line, self.now)
         if self.device.manner == "cut" and "dpkg-query" in line:
             return Output(out[: len(out) // 2], err, None, Problem("cut-off", protocol="SSH", section=section))
@@ -97,7 +97,7 @@ async def _look(device: Device, now: datetime, day: int) -> looks.Look:
     if device.ssh == "yes" and device.manner not in ("stall", "nonsense"):
         key = Identity(keys=(host_key(device.host_key).get_fingerprint("sha256"),))
         readings, _ = await ssh_read.read_all(_Shell(device, now))
-        found.readings += [make_reading("identity", key, "reach"), *readings]
+        found.readings += [make_reading("identity", key, "reach", complete=False), *readings]
     if device.winrm == "yes":
         found.readings += (await windows.read_all(_Remote(device, now)))[0]
     certificates = []

@@ -1311,6 +1311,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{number}/key": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Key
+         * @description Accept the host key a trial met, where it is another than the address presented before.
+         */
+        post: operations["tarn_apps_discovery_api_credentials_accept_key"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources": {
         parameters: {
             query?: never;
@@ -5406,6 +5426,11 @@ export interface components {
             advice: string;
             /** Took Ms */
             took_ms: number;
+            /**
+             * Code
+             * @default
+             */
+            code: string;
         };
         /** TrialOut */
         TrialOut: {
@@ -5453,6 +5478,13 @@ export interface components {
             route: string;
             /** Outpost */
             outpost?: number | null;
+        };
+        /** AcceptedKeyOut */
+        AcceptedKeyOut: {
+            /** Address */
+            address: string;
+            /** Fingerprint */
+            fingerprint: string;
         };
         /** SourceOut */
         SourceOut: {
@@ -11488,6 +11520,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_credentials_accept_key: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptedKeyOut"];
                 };
             };
         };

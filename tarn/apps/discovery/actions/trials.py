@@ -1,5 +1,6 @@
 """Trials: a credential tried at one address, step by step."""
 
+import re
 import time
 from ipaddress import ip_address
 from typing import Any
@@ -10,12 +11,13 @@ from django.db.models import F
 from tarn.apps.discovery.actions.sweeps import forbidden, keep_within
 from tarn.apps.discovery.jobs import run_trial
 from tarn.apps.discovery.manner import Places
-from tarn.apps.discovery.models import Credential, Outpost, Trial
+from tarn.apps.discovery.models import AcceptedKey, Credential, Outpost, Trial
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.collect.routes import ROUTES
+from tarn.collect.trial import OTHER_KEY
 
 
 def start_trial(user: Any, credential_id: int, address: str, route: str, outpost: int | None = None) -> Trial:
@@ -48,6 +50,30 @@ def start_trial(user: Any, credential_id: int, address: str, route: str, outpost
     if made.outpost is None:
         run_trial(made.pk)
     return made
+
+
+_KEY = re.compile(r"SHA256:[A-Za-z0-9+/]{43}")
+
+
+def accept_key(user: Any, trial_id: int) -> str:
+    """Accept the host key a trial met, where it is another than before; return its fingerprint.
+
+    Raises Invalid where the trial met none, Trial.DoesNotExist.
+    """
+    require(user, "credentials")
+    with transaction.atomic():
+        trial = visible(Trial).get(pk=trial_id)
+        met = next((s for s in trial.steps if s.get("code") == OTHER_KEY), None)
+        found = _KEY.search(met["says"]) if met else None
+        if found is None:
+            raise Invalid("trial", "This trial met no other host key than before.")
+        AcceptedKey.objects.get_or_create(
+            address=trial.address,
+            fingerprint=found[0],
+            defaults={"accepted_by": user, "accepted_at": int(time.time())},
+        )
+        record(user, "accepted a host key", trial.address, detail={"fingerprint": found[0]})
+    return found[0]
 
 
 def _outpost(address: str, number: int | None, organisation: int | None) -> Outpost | None:

@@ -14,7 +14,7 @@ from tarn.apps.estate.door.tables import FACT_FIELDS, INSTALLS, SPAN_TABLES
 from tarn.apps.estate.door.words import Words
 from tarn.core.identity import Held, Identifier, Known, Match, identifiers, match
 from tarn.core.kinds import guess, telling_package
-from tarn.core.sections import FACTS, OWN, RULING, STALE_AFTER, Identity, rows
+from tarn.core.sections import FACTS, OWN, RULING, STALE_AFTER, Identity, rows, seen_through
 from tarn.core.sightings import Sighting, rank, read_sighting
 from tarn.core.truth import RANKS, READ, SPOKEN
 
@@ -220,7 +220,7 @@ class Door(Moving):
                 continue
             line = (asset, source, section)
             before = state.fresh.get(line)
-            if before is not None and _lesser(reading.collector, before, at):
+            if before is not None and _lesser(section, reading.collector, before, at):
                 continue
             digest = prepared.hashes[section]
             if before is not None and state.unchanged(line, digest, reading.complete):
@@ -274,7 +274,8 @@ class Door(Moving):
         section = line[2]
         if section not in FACTS:
             if SPAN_TABLES[section] is not INSTALLS:
-                return rows(section, reading.items)
+                before = {k: o.value for k, o in state.open.get(line, {}).items()} if reading.unseen else {}
+                return seen_through(section, rows(section, reading.items), before, reading.unseen)
             releases = (self.words.release(db, p.name, p.version, p.publisher) for p in reading.items)
             return {(release,): (product,) for product, release in releases}
         facts = reading.facts
@@ -288,11 +289,13 @@ class Door(Moving):
                 else:
                     held[section, name] = (json.dumps(value, ensure_ascii=False),)
             return held
-        return {
+        held = {k: o.value for k, o in state.open.get(line, {}).items()} if reading.unseen else {}
+        told = {
             (section, f): (json.dumps(v, ensure_ascii=False),)
             for f in FACT_FIELDS[section]
             if (v := getattr(facts, f)) not in (None, "")
         }
+        return told | {k: v for k, v in held.items() if k[1] in reading.unseen}
 
     def _recognise(self, state: State, prepared: Prepared, line: tuple[int, int, str], at: int) -> None:
         """Work out what kind of device it is; the guess is a claim of the lowest rank."""
@@ -383,6 +386,11 @@ def _organisation(prepared: Prepared) -> str:
     return (placement.facts.organisation or "") if placement else ""
 
 
-def _lesser(collector: str, before: Freshness, at: int) -> bool:
-    """Whether a reading by a lesser collector has to stand back behind the fuller one already held."""
-    return rank(collector) > rank(before.collector) and before.complete and at - before.confirmed < STALE_AFTER
+def _lesser(section: str, collector: str, before: Freshness, at: int) -> bool:
+    """Whether a reading by a lesser collector has to stand back behind the fuller one already held.
+
+    Of a list the fuller one must have been whole; of facts, what it did not see it is not asked again by a lesser.
+    """
+    if rank(collector) <= rank(before.collector) or at - before.confirmed >= STALE_AFTER:
+        return False
+    return before.complete or section in FACTS

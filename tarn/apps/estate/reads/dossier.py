@@ -118,10 +118,9 @@ def items(asset: int, at: int | None) -> dict[str, list[dict[str, Any]]]:
             {"source_kind": kind, "since": iso(since), **dict(zip(names, values, strict=True))}
             for kind, since, *values in rows
         ]
-    for entry in out["accounts"]:
-        entry["administrator"], entry["enabled"] = bool(entry["administrator"]), bool(entry["enabled"])
-    for entry in out["scheduled"]:
-        entry["enabled"] = None if entry["enabled"] is None else bool(entry["enabled"])
+    for section, names in (("accounts", ("administrator", "enabled")), ("scheduled", ("enabled",))):
+        for entry in out[section]:
+            entry |= {n: None if entry[n] is None else bool(entry[n]) for n in names}
     for entry in out["certificates"]:
         entry["begins"], entry["ends"] = iso(entry["begins"]), iso(entry["ends"])
     for entry in out["signins"]:

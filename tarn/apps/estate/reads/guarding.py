@@ -71,12 +71,12 @@ def _found(chosen: list[int], at: int | None) -> dict[tuple[str, str], Administr
     found: dict[tuple[str, str], Administrator] = {}
     local: dict[int, set[str]] = defaultdict(set)
     for asset, name in db.execute(
-        f"SELECT i.asset_id, i.name FROM estate_accountsspan i WHERE i.administrator AND i.enabled AND {then.text} "
-        f"AND {among}",
+        "SELECT i.asset_id, i.name FROM estate_accountsspan i WHERE i.administrator AND i.enabled IS NOT 0 "
+        f"AND {then.text} AND {among}",
         [*then.values, listed],
     ):
         local[asset].add(fold(name))
-        condition = f"accounts[name = {quote(name)} and administrator = yes]"
+        condition = f"accounts[name = {quote(name)} and administrator = yes and not enabled = no]"
         key = ("local account", fold(name))
         found.setdefault(key, Administrator(name, "local account", condition)).devices.add(asset)
     for asset, group, member in db.execute(

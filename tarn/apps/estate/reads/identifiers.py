@@ -8,14 +8,15 @@ from tarn.apps.estate.reads.database import raw_connection
 from tarn.core.text import fold
 
 
-def presented_keys(address: str) -> list[str]:
-    """Return the host keys and certificates presented before by the asset last met at an address."""
+def presented_keys(address: str | None) -> list[tuple[str, str]]:
+    """Return addresses and the host keys presented before by the assets last met there: at one address, or all."""
+    where, values = ("AND s.address = ? ", (address,)) if address is not None else ("AND s.address IS NOT NULL ", ())
     rows = raw_connection().execute(
-        "SELECT i.key FROM estate_assetspan s JOIN estate_identifier i ON i.asset_id = s.asset_id "
-        "WHERE s.valid_to IS NULL AND s.address = ? AND i.key LIKE 'key:SHA256:%'",
-        (address,),
+        "SELECT s.address, i.key FROM estate_assetspan s JOIN estate_identifier i ON i.asset_id = s.asset_id "
+        f"WHERE s.valid_to IS NULL {where}AND i.key LIKE 'key:SHA256:%'",
+        values,
     )
-    return [key.removeprefix("key:") for (key,) in rows]
+    return [(met, key.removeprefix("key:")) for met, key in rows]
 
 
 def addresses_called(name: str) -> list[str]:

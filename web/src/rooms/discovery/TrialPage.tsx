@@ -94,6 +94,9 @@ export function TrialPage() {
           )}
         </ol>
         <div className="grid gap-3">
+          {over && held.steps.some((s) => s.code === "another-key") && (
+            <AcceptKey trial={held} again={again} />
+          )}
           {over && failed && <Renew trial={held} again={again} />}
           <section className="sheet px-4 py-3" aria-labelledby="used-title">
             <h2 id="used-title" className="dim mb-2 text-[12px] font-semibold">
@@ -146,6 +149,38 @@ function StepRow({ step }: { step: Step }) {
         {step.verdict === "not reached" || step.verdict === "not applicable" ? "" : `${step.took_ms} ms`}
       </span>
     </li>
+  );
+}
+
+/** What to do where the machine presents another host key: look, then accept it here. */
+function AcceptKey({ trial, again }: { trial: Trial; again: () => Promise<void> }) {
+  const mayKeys = useMay("credentials");
+  const { setError, rest } = useFaults();
+  if (!mayKeys) return null;
+  const accept = async () => {
+    setError(null);
+    try {
+      await ok(client.POST("/api/trials/{number}/key", { params: { path: { number: trial.id } } }));
+      await again();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <section className="sheet px-4 py-3" aria-labelledby="key-title">
+      <h2 id="key-title" className="dim mb-2 text-[12px] font-semibold">
+        Another host key than before
+      </h2>
+      <p className="text-[13.5px]">
+        Compare it with the machine itself: <span className="mono">ssh-keygen -lf</span> on its public host
+        key prints the same fingerprint. Until it is accepted no password is sent to {trial.address}, by
+        sweeps neither.
+      </p>
+      {rest}
+      <button type="button" className="btn btn-primary mt-2" onClick={accept}>
+        Accept this key and try again
+      </button>
+    </section>
   );
 }
 

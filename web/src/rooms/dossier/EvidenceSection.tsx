@@ -28,7 +28,7 @@ export function EvidenceSection({ sightings, asset, address }: Props) {
       {!past && <Collectors asset={asset} address={address} />}
       <ul className="text-[13px]">
         {shown.map((s) => {
-          const cut = s.readings.filter((r) => !r.complete && s.source_kind !== "hand");
+          const cut = s.readings.filter((r) => !r.complete && r.note && s.source_kind !== "hand");
           const notes = s.readings.filter((r) => r.note && r.complete);
           return (
             <li key={s.document} className="border-b border-[var(--line-2)] px-3.5 py-1.5">
@@ -40,7 +40,7 @@ export function EvidenceSection({ sightings, asset, address }: Props) {
                   <span className="faint ml-auto whitespace-nowrap">
                     {plural(s.readings.length, "reading")}
                   </span>
-                  {cut.length > 0 && <span className="tag warn">cut short</span>}
+                  {cut.length > 0 && <span className="tag warn">not whole</span>}
                 </summary>
                 <div className="dim mt-1 pl-5 text-[12.5px]">
                   {s.reasons.length > 0 && <p>Held to be this asset: {s.reasons.join("; ")}.</p>}
