@@ -137,6 +137,16 @@ _ALL = [
     Reason("snmp-silent", "It did not answer SNMP with “{credential}”.", "Check the community, or that SNMP is on."),
     Reason("failed", "Reading stopped at {section}: {detail}.", "Read it again; if it stays so, report it."),
     Reason(
+        "too-slow",
+        "The source was not read within {minutes} minutes in all; what came is taken in.",
+        "See why it is so slow, or ask for a smaller part.",
+    ),
+    Reason(
+        "cut-short",
+        "{protocol} gave only a part: {detail}. What came is taken in; what is missing is not held to be gone.",
+        "Raise the other side's limit for this account, or ask for a smaller part.",
+    ),
+    Reason(
         "looping-pages",
         "{protocol} gave the same page again and again ({detail}); nothing of it was taken.",
         "The other side pages wrongly; ask its maker, or take a smaller part.",

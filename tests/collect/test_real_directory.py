@@ -47,7 +47,7 @@ def slapd(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[int, int]]
         f"include /etc/ldap/schema/core.schema\ninclude /etc/ldap/schema/cosine.schema\ninclude {folder}/own.schema\n"
         f"pidfile {folder}/pid\nmodulepath /usr/lib/ldap\nmoduleload back_mdb\nTLSCertificateFile {folder}/cert.pem\n"
         f"TLSCertificateKeyFile {key}\nsizelimit 500\ndatabase mdb\nsuffix {BASE}\nrootdn {ROOT}\nrootpw {PASSWORD}\n"
-        f"directory {folder}/data\naccess to * by users read by anonymous auth\nlimits users size=unlimited\n"
+        f'directory {folder}/data\naccess to * by users read by anonymous auth\nlimits dn.exact="cn=reader,{BASE}" size=unlimited\n'
     )
     entries = [f"dn: {BASE}\nobjectClass: dcObject\nobjectClass: organization\no: Kelp\ndc: kelp\n"]
     entries.append(f"dn: ou=bays,{BASE}\nobjectClass: organizationalUnit\nou: bays\n")
@@ -60,6 +60,7 @@ def slapd(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[int, int]]
     entries.append(
         f"dn: cn=reader,{BASE}\nobjectClass: person\nobjectClass: simpleSecurityObject\ncn: reader\nsn: r\nuserPassword: {PASSWORD}\n"
     )
+    entries.append(entries[-1].replace("reader", "bounded"))
     (folder / "all.ldif").write_text("\n".join(entries))
     subprocess.run([SLAPADD, "-q", "-f", folder / "slapd.conf", "-l", folder / "all.ldif"], check=True)
     plain, tls = free_port(), free_port()
@@ -86,7 +87,7 @@ def reader(port: int, **rest: object) -> LdapCredential:
 async def test_every_computer_comes_over_all_pages(slapd, which):
     credential = reader(slapd[0], plain=True) if which == "plain" else reader(slapd[1])
     told = [f async for f in read_directory(DIRECT, credential, DirectorySettings("127.0.0.1"))]
-    assert [f.person.name for f in told if f.person] == ["reader"], "who is no computer is a person"
+    assert [f.person.name for f in told if f.person] == ["reader", "bounded"], "who is no computer is a person"
     found = [f for f in told if not f.person]
     assert len(found) == len({f.key for f in found}) == NUMBER
     one = next(f for f in found if f.label.startswith("pc-0010"))
@@ -114,3 +115,28 @@ async def test_a_trial_of_the_bind_passes_and_counts(slapd):
     assert list(steps) == list(TITLES)
     assert steps["server"].verdict == "passed"
     assert f"{NUMBER} computers" in steps["rights"].says
+
+
+async def test_a_search_that_is_cut_short_gives_what_came_and_says_so(slapd):
+    """By the server's own limits: `sizelimit 500`, and a reader without `size=unlimited` (slapd.conf(5))."""
+    limited = reader(slapd[0], plain=True, user=f"cn=bounded,{BASE}")
+    found = []
+
+    async def read():
+        async for one in read_directory(DIRECT, limited, DirectorySettings("127.0.0.1")):
+            found.append(one)
+
+    with pytest.raises(Problem) as caught:
+        await read()
+    assert caught.value.code == "cut-short"
+    assert 0 < len([f for f in found if not f.person]) < NUMBER
+
+
+async def test_a_base_that_is_not_there_is_no_empty_directory(slapd):
+    with pytest.raises(Problem, match="no entry “dc=nowhere”"):
+        [
+            f
+            async for f in read_directory(
+                DIRECT, reader(slapd[0], plain=True), DirectorySettings("127.0.0.1", "dc=nowhere")
+            )
+        ]

@@ -7,7 +7,7 @@ from ninja import Router, Schema, Status
 
 from tarn.apps.discovery import reads_sources as reads
 from tarn.apps.discovery.actions import sources as actions
-from tarn.apps.discovery.models import Source
+from tarn.apps.discovery.models import Source, Sync
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["sources"])
@@ -23,6 +23,7 @@ class SourceIn(Schema):
     schedule: str = ""
     gone: str = "keep"
     gone_days: int = 30
+    loss_share: int = 20
     organisation: int | None = None
     version: int = 0
 
@@ -36,6 +37,7 @@ class SyncOut(Schema):
     counts: dict[str, int]
     faults: list[dict[str, str]]
     message: str
+    loss: dict[str, int] | None
     asked_by: str | None
 
 
@@ -52,6 +54,7 @@ class SourceOut(Schema):
     next_at: int | None
     gone: str
     gone_days: int
+    loss_share: int
     organisation: int | None
     version: int
     devices: int
@@ -157,6 +160,12 @@ def end_source(request: HttpRequest, number: int) -> Status[None]:
 def start(request: HttpRequest, number: int) -> Any:
     """Start a sync."""
     return reads.sync(or_404(Source, lambda n: actions.start_sync(request.user, n), number))
+
+
+@router.post("/syncs/{number}/loss", response=SyncOut)
+def accept_loss(request: HttpRequest, number: int) -> Any:
+    """Hold what a sync misses, beyond the share its source allows, to be gone, and deal with it as the source says."""
+    return reads.sync(or_404(Sync, lambda n: actions.accept_loss(request.user, n), number))
 
 
 @router.post("/sources/{number}/pick", response=PickOut)

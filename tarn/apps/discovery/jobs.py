@@ -5,10 +5,12 @@ import time
 from huey.contrib.djhuey import db_task
 
 from tarn.apps.discovery.actions.rules import apply_rules
-from tarn.apps.discovery.models import Run
+from tarn.apps.discovery.models import Run, Sync, Trial
 from tarn.apps.discovery.running import STALE, carry_out
+from tarn.apps.discovery.syncing import STALE as SYNC_STALE
 from tarn.apps.discovery.syncing import carry_out_sync
 from tarn.apps.discovery.trying import carry_out_trial
+from tarn.collect.trial import Step
 
 
 @db_task()
@@ -31,9 +33,26 @@ def run_sync(sync_id: int) -> None:
     apply_rules()
 
 
+LONGEST_TRIAL = 600
+"""Seconds after which a trial that has not ended has lost its worker."""
+
+
 def recover() -> list[int]:
-    """Hand runs over again that nobody is at: those whose worker died, and those whose job was lost."""
+    """Hand over again what nobody is at: runs and syncs whose worker died or whose job was lost; end such trials.
+
+    Returns the runs handed over.
+    """
     now = int(time.time())
+    lost_syncs = Sync.objects.filter(state="running", beat__lt=now - SYNC_STALE) | Sync.objects.filter(
+        state="waiting", made_at__lt=now - SYNC_STALE
+    )
+    for sync_id in list(lost_syncs.values_list("pk", flat=True)):
+        Sync.objects.filter(pk=sync_id).update(state="waiting", beat=now, made_at=now)
+        run_sync(sync_id)
+    for trial in Trial.objects.filter(outpost=None, made_at__lt=now - LONGEST_TRIAL).exclude(state="done"):
+        says = "The worker ended while this trial ran."
+        steps = [*trial.steps, Step("command", "failed", says, "Try again.").as_row()]
+        Trial.objects.filter(pk=trial.pk).update(state="done", steps=steps, ended_at=now)
     lost = Run.objects.filter(state="running", at_work=True, beat__lt=now - STALE) | Run.objects.filter(
         state="waiting", made_at__lt=now - STALE
     )

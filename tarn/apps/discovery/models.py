@@ -253,6 +253,9 @@ class Source(models.Model):
     next_at = models.BigIntegerField(null=True)
     gone = models.CharField(max_length=10, default="keep", help_text="what the other side dropped: keep, mark, retire")
     gone_days = models.IntegerField(default=30)
+    loss_share = models.IntegerField(
+        default=20, help_text="percent of what it knew that may be missing before a person is asked"
+    )
     version = models.IntegerField(default=1)
     organisation = _owner()
 
@@ -270,13 +273,18 @@ class Sync(models.Model):
 
     source = models.ForeignKey(Source, models.CASCADE)
     asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
-    state = models.CharField(max_length=10, default="waiting")
+    state = models.CharField(max_length=10, default="waiting", help_text="waiting, running, done, part, failed")
     made_at = models.BigIntegerField()
     ended_at = models.BigIntegerField(null=True)
     since = models.BigIntegerField(null=True, help_text="only what changed after this was asked for")
+    beat = models.BigIntegerField(default=0, help_text="the last sign of life of whoever is at it")
     counts = models.JSONField(default=dict)
     faults = models.JSONField(default=list)
     message = models.TextField(blank=True)
+    loss = models.JSONField(
+        null=True,
+        help_text="what is missing beyond the source's share, until a person says yes",
+    )
 
     scope_path = "source__organisation"
 

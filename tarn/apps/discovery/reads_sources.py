@@ -26,6 +26,7 @@ def source(held: Source, last: Sync | None, counts: dict[str, int]) -> dict[str,
         "next_at": held.next_at,
         "gone": held.gone,
         "gone_days": held.gone_days,
+        "loss_share": held.loss_share,
         "organisation": held.organisation_id,
         "version": held.version,
         "devices": counts.get("known", 0),
@@ -45,6 +46,7 @@ def sync(held: Sync) -> dict[str, Any]:
         "counts": held.counts,
         "faults": held.faults[:100],
         "message": held.message,
+        "loss": held.loss,
         "asked_by": held.asked_by.username if held.asked_by else None,
     }
 

@@ -4,25 +4,26 @@ import asyncio
 import logging
 import time
 from datetime import UTC, datetime
-from typing import Any
 
 from django.db import close_old_connections, transaction
 
 from tarn.apps.discovery.asking_sources import ASKED_ABOUT, COLLECTORS, findings
+from tarn.apps.discovery.missing import Missing, tell
 from tarn.apps.discovery.models import SourceDevice, Sync
 from tarn.apps.discovery.reads_known import known_to
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.estate.actions.take_in import take_in
-from tarn.apps.estate.reads.identifiers import numbers_of
-from tarn.apps.people.actions.persons import gone_people, take_in_people
+from tarn.apps.people.actions.persons import take_in_people
 from tarn.apps.people.sealing import SealBroken
 from tarn.collect.problems import Problem
 from tarn.collect.sources.finding import Finding
-from tarn.core.sections import Decision, Identity
-from tarn.core.sightings import compose, make_reading
 
 log = logging.getLogger("tarn.discovery")
 BATCH = 200
+BEAT, STALE = 5, 60
+"""Seconds between two signs of life of a sync, and without one after which it counts as abandoned."""
+LONGEST = 3600.0
+"""Seconds a sync may take in all, so that no source keeps a worker for good."""
 FULL_EVERY = 86_400
 """Seconds after which everything is asked for again, so that what was dropped is noticed."""
 _FAULTS_KEPT = 200
@@ -38,12 +39,13 @@ def carry_out_sync(sync_id: int) -> None:
     if incremental and full is not None and sync.made_at - full.made_at < FULL_EVERY:
         last = Sync.objects.filter(source=sync.source, state="done").first()
         sync.since = last.made_at if last else None
-    sync.state = "running"
-    sync.save(update_fields=["state", "since"])
+    sync.state, sync.beat = "running", int(time.time())
+    sync.save(update_fields=["state", "since", "beat"])
     try:
         _Syncer(sync).run()
     except (Problem, SealBroken) as problem:
-        _end(sync, "failed", getattr(problem, "says", str(problem)))
+        cut_short = getattr(problem, "code", "") == "cut-short" or bool(sync.counts)
+        _end(sync, "part" if cut_short else "failed", getattr(problem, "says", str(problem)))
     except Exception as error:
         log.exception("sync %d failed", sync.pk)
         _end(sync, "failed", f"{type(error).__name__}: {error}"[:500])
@@ -51,7 +53,12 @@ def carry_out_sync(sync_id: int) -> None:
 
 def _end(sync: Sync, state: str, message: str = "") -> None:
     Sync.objects.filter(pk=sync.pk).update(
-        state=state, message=message, ended_at=int(time.time()), counts=sync.counts, faults=sync.faults
+        state=state,
+        message=message,
+        ended_at=int(time.time()),
+        counts=sync.counts,
+        faults=sync.faults,
+        loss=sync.loss,
     )
 
 
@@ -72,22 +79,37 @@ class _Syncer:
         async def go() -> None:
             held: list[Finding] = []
             asked = (self.source.kind, self.source.settings, credential, self.source.route)
-            async for one in findings(*asked, since, known):
-                held.append(one)
-                if len(held) == BATCH:
-                    await asyncio.to_thread(self._take, held)
-                    held = []
-            await asyncio.to_thread(self._take, held)
+            beating = asyncio.create_task(self._beat())
+            try:
+                async with asyncio.timeout(LONGEST):
+                    async for one in findings(*asked, since, known):
+                        held.append(one)
+                        if len(held) == BATCH:
+                            await asyncio.to_thread(self._take, held)
+                            held = []
+            except TimeoutError:
+                raise Problem("too-slow", minutes=round(LONGEST / 60)) from None
+            finally:
+                beating.cancel()
+                await asyncio.to_thread(self._take, held)  # what came stays, however it ended
 
         asyncio.run(go())
         # What a source that is asked about devices says nothing of is not gone.
         if self.sync.since is None and self.source.kind not in ASKED_ABOUT:
-            self._gone()
-            if left := gone_people(
-                self.source.name, sync=self.sync.pk, at=self.sync.made_at, organisation=self.source.organisation
-            ):
-                self._count("left", left)
+            missing = Missing(self.sync)
+            self.sync.loss = missing.beyond(self.source.loss_share)
+            if self.sync.loss is None:
+                missing.deal_with()
         _end(self.sync, "done")
+
+    async def _beat(self) -> None:
+        while True:
+            await asyncio.sleep(BEAT)
+            await asyncio.to_thread(self._live)
+
+    def _live(self) -> None:
+        close_old_connections()
+        Sync.objects.filter(pk=self.sync.pk).update(beat=int(time.time()))
 
     def _count(self, what: str, n: int = 1) -> None:
         self.sync.counts[what] = self.sync.counts.get(what, 0) + n
@@ -121,7 +143,7 @@ class _Syncer:
                 self._count(taken.verdict)
                 before = SourceDevice.objects.filter(source=self.source, key=one.key).first()
                 if before is not None and before.told:
-                    self._tell(before, None)
+                    tell(self.source, before, None, self.at)
                 SourceDevice.objects.update_or_create(
                     source=self.source,
                     key=one.key,
@@ -133,32 +155,3 @@ class _Syncer:
                     },
                 )
             Sync.objects.filter(pk=self.sync.pk).update(counts=self.sync.counts)
-
-    def _gone(self) -> None:
-        """Deal with what the other side has dropped: keep it, mark it as missing, or retire it after so many days."""
-        now = self.sync.made_at
-        for one in SourceDevice.objects.filter(source=self.source).exclude(last_sync=self.sync.pk):
-            one.missing_since = one.missing_since or now
-            self._count("no longer there")
-            days = (now - one.missing_since) / 86_400
-            state = ""
-            if self.source.gone == "mark":
-                state = "missing"
-            elif self.source.gone == "retire" and days >= self.source.gone_days:
-                state = "retired"
-            with transaction.atomic():
-                if state and one.told != state:
-                    self._tell(one, state)
-                    one.told = state
-                one.save()
-
-    def _tell(self, one: SourceDevice, state: str | None) -> None:
-        """Hand in the source's word on a device's state; None takes it back."""
-        number = numbers_of([one.asset_id]).get(one.asset_id) if one.asset_id else None
-        if number is None:
-            return
-        readings: list[Any] = [
-            make_reading("identity", Identity(tarn=number), self.collector, complete=False),
-            make_reading("decision", Decision(state=state), self.collector, complete=False),
-        ]
-        list(take_in([compose(self.label, self.at, readings)]))

@@ -328,7 +328,6 @@ def decide(request: HttpRequest, data: DecisionIn) -> dict[str, Any]:
     if facts.get("standing") == "set aside" and not facts.get("aside_reason"):
         raise HttpError(422, "Say why these are set aside: the reason stays with them.")
     if facts.get("standing") == "register":
-        facts.setdefault("state", "in use")
         facts.setdefault("aside_reason", None)
     entry = decide_actions.decide(request.user, assets, facts, verb)
     return {"assets": len(assets), "entry": entry}

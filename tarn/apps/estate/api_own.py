@@ -90,7 +90,7 @@ class EnteredIn(Schema):
     person: str = ""
     department: str = ""
     place: str = ""
-    state: str = "in use"
+    state: str = ""
     note: str = ""
     own: dict[str, str | bool | float | None] = {}
 

@@ -6,6 +6,7 @@ The client library is synchronous: each call runs in a thread.
 import asyncio
 import contextlib
 import re
+import socket
 import ssl
 from collections.abc import AsyncIterator, Iterator
 from typing import Any
@@ -19,6 +20,9 @@ from tarn.collect.routes import Route
 
 PAGE = 500
 MOST_ENTRIES = 500_000
+_CUT_SHORT = {3: "its limit of time", 4: "its limit of entries", 11: "an administrative limit"}
+"""Results after which the entries that came are not all (RFC 4511, 4.1.9)."""
+_NO_SUCH_BASE = 32
 _SUBCODES = {"532": "password-expired", "773": "password-expired", "533": "account-locked", "775": "account-locked"}
 """What a Windows directory adds to a refused bind (`data 532` …): MS-ADTS 5.1.1.5 and winerror numbers."""
 COMPUTERS = "(objectClass=computer)"
@@ -70,6 +74,8 @@ class Directory:
 
     def __init__(self, connection: Any, credential: LdapCredential) -> None:
         self._connection, self._credential = connection, credential
+        self.cut: Problem | None = None
+        """Why what was searched is not all there is, where it is not."""
 
     async def naming_contexts(self) -> list[str]:
         """Return the bases the server holds (rootDSE, RFC 4512, 5.1)."""
@@ -85,8 +91,11 @@ class Directory:
         return found
 
     async def search(self, base: str, condition: str, attributes: list[str], scope: str = "subtree") -> list[Entry]:
-        """Return all entries, page by page (RFC 2696). Raises Problem, also where a server pages in a circle."""
-        return await asyncio.to_thread(self._search, base, condition, attributes, scope)
+        """Return all entries, page by page (RFC 2696); where the server stops before the end, `cut` says so.
+
+        Raises Problem, also where a server pages in a circle, or has no such base.
+        """
+        return await _in_thread(self._connection, self._search, base, condition, attributes, scope)
 
     def _search(self, base: str, condition: str, attributes: list[str], scope: str) -> list[Entry]:
         out: list[Entry] = []
@@ -100,7 +109,12 @@ class Directory:
                     base, condition, reach, attributes=attributes, paged_size=paged, paged_cookie=cookie
                 )
                 result = self._connection.result
-                if result["result"] not in (0, 4, 32):
+                if result["result"] == _NO_SUCH_BASE:
+                    raise Problem("failed", section="the directory", detail=f"it has no entry “{base}” to search below")
+                if result["result"] in _CUT_SHORT:
+                    limit = _CUT_SHORT[result["result"]]
+                    self.cut = Problem("cut-short", protocol="LDAP", detail=f"it stopped at {limit} below “{base}”")
+                elif result["result"] != 0:
                     detail = f"{result['description']} {result.get('message', '')}".strip()
                     raise Problem("not-permitted", section=f"entries below “{base}”", detail=detail[:200])
                 before = len(out)
@@ -115,6 +129,16 @@ class Directory:
                     return out
                 if len(out) == before or len(out) > MOST_ENTRIES:
                     raise Problem("looping-pages", protocol="LDAP", detail=f"{len(out)} entries")
+
+
+async def _in_thread(connection: Any, work: Any, *given: Any) -> Any:
+    """Run what the client library does in a thread; who gives up waiting closes the connection, so that it ends."""
+    try:
+        return await asyncio.to_thread(work, *given)
+    except asyncio.CancelledError:
+        with contextlib.suppress(OSError, AttributeError):
+            connection.socket.shutdown(socket.SHUT_RDWR)
+        raise
 
 
 def _texts(values: list[Any]) -> list[str]:
@@ -132,7 +156,8 @@ def _text(value: bytes) -> str:
 @contextlib.asynccontextmanager
 async def directory(route: Route, address: str, credential: LdapCredential) -> AsyncIterator[Directory]:
     """Open a connection and bind. Raises Problem."""
-    connection = await asyncio.to_thread(_bind, route, address, credential)
+    connection = _connection(route, address, credential)
+    await _in_thread(connection, _bind, connection, credential)
     try:
         yield Directory(connection, credential)
     finally:
@@ -140,10 +165,10 @@ async def directory(route: Route, address: str, credential: LdapCredential) -> A
             await asyncio.to_thread(connection.unbind)
 
 
-def _bind(route: Route, address: str, credential: LdapCredential) -> Any:
+def _connection(route: Route, address: str, credential: LdapCredential) -> Any:
     host, port = route.dial(address, credential.port)
     tls = ldap3.Tls(validate=ssl.CERT_REQUIRED if credential.verify else ssl.CERT_NONE)
-    with _told(credential, "the bind"):
+    with _told(credential, "the connection"):
         server = ldap3.Server(
             host,
             port,
@@ -152,7 +177,7 @@ def _bind(route: Route, address: str, credential: LdapCredential) -> Any:
             connect_timeout=credential.timeout,
             get_info=ldap3.NONE,  # the schema of a strange server is not to stop us
         )
-        connection = ldap3.Connection(
+        return ldap3.Connection(
             server,
             credential.user,
             credential.password,
@@ -160,6 +185,9 @@ def _bind(route: Route, address: str, credential: LdapCredential) -> Any:
             read_only=True,
             check_names=False,
         )
+
+
+def _bind(connection: Any, credential: LdapCredential) -> None:
+    with _told(credential, "the bind"):
         if not connection.bind():
             raise _refusal(credential, connection.result)
-        return connection

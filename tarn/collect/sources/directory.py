@@ -49,7 +49,7 @@ class DirectorySettings:
 async def read_directory(
     route: Route, credential: LdapCredential, settings: DirectorySettings
 ) -> AsyncIterator[Finding]:
-    """Yield the directory's computers. Raises Problem."""
+    """Yield the directory's computers and people. Raises Problem, where it was cut short after all that came."""
     async with directory(route, settings.address, credential) as opened:
         bases = [settings.base] if settings.base else await opened.naming_contexts()
         if not bases:
@@ -61,6 +61,8 @@ async def read_directory(
             above = {dn.lower(): _groups(held) for dn, held in await opened.search(bases[0], GROUPS, ["memberOf"])}
             for dn, held in await opened.search(bases[0], PEOPLE, PERSONAL):
                 yield person(dn, held, above)
+        if opened.cut is not None:
+            raise opened.cut
 
 
 def _groups(held: dict[str, list[str]]) -> list[str]:

@@ -1,6 +1,7 @@
 """Another inventory over HTTP, described by its mapping: calls, paging, and where each field lies in the answer."""
 
 import asyncio
+import hashlib
 import json
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, field
@@ -21,6 +22,8 @@ from tarn.core.mapping import MappingError, build
 from tarn.core.sightings import make_reading
 
 MOST_PAGES, MOST_OCTETS = 10_000, 64 << 20
+LONGEST_ANSWER = 120.0
+"""Seconds one answer may take in all, however slowly its octets come."""
 MOST_WAITS, LONGEST_WAIT = 8, 60
 """How often it waits when it is told to, and seconds it waits at the most each time."""
 PAGINGS = ("none", "page", "offset", "cursor")
@@ -141,6 +144,9 @@ class Inventory:
         """Yield what is listed, as it comes. Raises Problem."""
         async with await self.open() as client:
             async for item in self._items(client, since):
+                if not isinstance(item, dict):
+                    detail = f"“{str(item)[:80]}” stands where an entry should"
+                    raise Problem("nonsense", protocol="The source", detail=detail)
                 yield item
 
     async def findings(self, since: str = "") -> AsyncIterator[Finding]:
@@ -152,7 +158,8 @@ class Inventory:
     async def _items(self, client: httpx.AsyncClient, since: str) -> AsyncIterator[dict[str, Any]]:
         held = self._settings
         position: Any = {"page": 1, "offset": held.first}.get(held.paging)
-        before: list[str] | None = None
+        pages: set[str] = set()
+        came = 0
         for _ in range(MOST_PAGES):
             asked: dict[str, Any] = {}
             if held.since and since:
@@ -162,34 +169,59 @@ class Inventory:
             if position is not None:
                 asked[held.page_parameter] = position
             document = await self._get(client, held.list, asked)
-            items = at_path(document, held.items)
-            if items in (None, "", {}):
-                items = []
-            items = items if isinstance(items, list) else [items]
-            keys = [str(at_path(i, held.key)) for i in items]
-            if keys and keys == before:
+            items = self._listed(document, first=not pages)
+            page = hashlib.sha256(json.dumps([position if not items else "", items], default=str).encode()).hexdigest()
+            if page in pages:
                 raise Problem("looping-pages", protocol="The inventory", detail=f"page {position}")
-            before = keys
+            pages.add(page)
+            came += len(items)
             for item in items:
-                if isinstance(item, dict):
-                    yield item
-            if held.paging == "none" or not items:
+                yield item
+            total = self._total(document)
+            position = self._after(document, position, items, came, total)
+            if position is None:
+                if total is not None and came < total:
+                    detail = f"{came} of the {total} it says there are"
+                    raise Problem("cut-short", protocol="The inventory", detail=detail)
                 return
-            if held.paging == "cursor":
-                position = at_path(document, held.next)
-                if not position:
-                    return
-            else:
-                position += 1 if held.paging == "page" else len(items)
-                if held.total and held.paging == "offset":
-                    if position - held.first >= int(at_path(document, held.total) or 0):
-                        return
-                elif len(items) < held.size:
-                    return
         raise Problem("looping-pages", protocol="The inventory", detail=f"{MOST_PAGES} pages")
 
-    async def _finding(self, client: httpx.AsyncClient, item: dict[str, Any]) -> Finding:
+    def _listed(self, document: Any, *, first: bool) -> list[Any]:
+        """Return what an answer lists. Raises Problem where no list lies there: nothing is not the same as none."""
+        items = at_path(document, self._settings.items)
+        if items is None and self._settings.format == "xml":
+            above = at_path(document, self._settings.items.rpartition(".")[0])
+            items = "" if above is not None else None  # an element that is not repeated at all
+        if items is None and first:
+            detail = f"the answer has no list of devices at “{self._settings.items or 'its top'}”"
+            raise Problem("nonsense", protocol="The inventory", detail=detail)
+        if items in (None, "", {}):
+            return []
+        return items if isinstance(items, list) else [items]
+
+    def _total(self, document: Any) -> int | None:
+        said = at_path(document, self._settings.total) if self._settings.total else None
+        try:
+            return int(said) if said is not None else None
+        except (TypeError, ValueError):
+            raise Problem("nonsense", protocol="The inventory", detail=f"its total is “{said}”") from None
+
+    def _after(self, document: Any, position: Any, items: list[Any], came: int, total: int | None) -> Any:
+        """Return where the next page begins, or None after the last."""
         held = self._settings
+        if held.paging == "none":
+            return None
+        if held.paging == "cursor":
+            return at_path(document, held.next) or None
+        if not items or (came >= total if total is not None else len(items) < held.size):
+            return None
+        return position + (1 if held.paging == "page" else len(items))
+
+    async def _finding(self, client: httpx.AsyncClient, item: Any) -> Finding:
+        held = self._settings
+        if not isinstance(item, dict):
+            fault = MappingError("entry", f"“{str(item)[:80]}” stands where a device should.")
+            return Finding("", str(item)[:80], [], [fault])
         key = at_path(item, held.key)
         if held.detail and key is not None:
             document = await self._get(client, held.detail.replace("{id}", str(key)), {})
@@ -242,7 +274,10 @@ class Inventory:
             raise Problem("elsewhere", target=target)
         url = self._url + target.split(self._origin.netloc, 1)[1]
         try:
-            async with client.stream("GET" if body is None else "POST", url, params=asked or None, json=body) as answer:
+            async with (
+                asyncio.timeout(LONGEST_ANSWER),
+                client.stream("GET" if body is None else "POST", url, params=asked or None, json=body) as answer,
+            ):
                 if answer.status_code in (429, 503) and (waits := answer.headers.get("retry-after", "")).isdigit():
                     return _Wait(int(waits))
                 if answer.is_redirect:
@@ -253,19 +288,22 @@ class Inventory:
                 if answer.status_code != 200:
                     detail = f"{path} gave status {answer.status_code}"
                     raise Problem("failed", section="the inventory", detail=detail)
-                text = b""
+                text = bytearray()
                 async for piece in answer.aiter_bytes():
                     text += piece
                     if len(text) > MOST_OCTETS:
                         raise Problem("failed", section=path, detail="the answer is larger than 64 MB")
         except httpx.TimeoutException:
             raise Problem("timed-out", protocol="The inventory", seconds=15, section=path) from None
+        except TimeoutError:
+            seconds = round(LONGEST_ANSWER)
+            raise Problem("timed-out", protocol="The inventory", seconds=seconds, section=path) from None
         except httpx.ConnectError as error:
             raise Problem("unreachable", detail=str(error)[:160]) from None
         except httpx.HTTPError as error:
             raise Problem("cut-off", protocol=f"The inventory ({type(error).__name__})", section=path) from None
         try:
-            return from_xml(text) if self._settings.format == "xml" else json.loads(text)  # scim+json is JSON
+            return from_xml(bytes(text)) if self._settings.format == "xml" else json.loads(text)  # scim+json is JSON
         except DefusedXmlException as error:
             detail = f"{path} holds what no inventory needs ({type(error).__name__})"
             raise Problem("nonsense", protocol="XML", detail=detail) from None

@@ -193,7 +193,7 @@ def adoption(now: datetime, device: Device, number: str) -> Sighting | None:
     """Return the decision that takes a device into the register, unless it is left for later."""
     if device.name in _UNDECIDED_YET:
         return None
-    return _hand(now, {"standing": "register", "state": "in use", "kind": device.kind}, number)
+    return _hand(now, {"standing": "register", "kind": device.kind}, number)
 
 
 def retirement(anchor: datetime, number: str) -> Sighting:

@@ -1443,6 +1443,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/syncs/{number}/loss": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Loss
+         * @description Hold what a sync misses, beyond the share its source allows, to be gone, and deal with it as the source says.
+         */
+        post: operations["tarn_apps_discovery_api_sources_accept_loss"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{number}/pick": {
         parameters: {
             query?: never;
@@ -4772,7 +4792,7 @@ export interface components {
             place: string;
             /**
              * State
-             * @default in use
+             * @default
              */
             state: string;
             /**
@@ -5514,6 +5534,8 @@ export interface components {
             gone: string;
             /** Gone Days */
             gone_days: number;
+            /** Loss Share */
+            loss_share: number;
             /** Organisation */
             organisation: number | null;
             /** Version */
@@ -5546,6 +5568,10 @@ export interface components {
             }[];
             /** Message */
             message: string;
+            /** Loss */
+            loss: {
+                [key: string]: number;
+            } | null;
             /** Asked By */
             asked_by: string | null;
         };
@@ -5595,6 +5621,11 @@ export interface components {
              * @default 30
              */
             gone_days: number;
+            /**
+             * Loss Share
+             * @default 20
+             */
+            loss_share: number;
             /** Organisation */
             organisation?: number | null;
             /**
@@ -11703,6 +11734,28 @@ export interface operations {
         };
     };
     tarn_apps_discovery_api_sources_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SyncOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_discovery_api_sources_accept_loss: {
         parameters: {
             query?: never;
             header?: never;

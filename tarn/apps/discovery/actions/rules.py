@@ -100,7 +100,7 @@ def apply_rules() -> int:
             found = [a for a in _waiting(rule.filter) if a not in before]
         if not found:
             continue
-        facts = {"standing": "register", "state": "in use"}
+        facts = {"standing": "register"}
         if rule.action == "aside":
             facts = {"standing": "set aside", "aside_reason": rule.reason}
         with transaction.atomic():

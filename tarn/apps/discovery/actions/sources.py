@@ -9,6 +9,7 @@ from django.db import transaction
 from tarn.apps.discovery import jobs
 from tarn.apps.discovery.actions.sweeps import next_start
 from tarn.apps.discovery.asking_sources import KINDS, checked_settings, findings
+from tarn.apps.discovery.missing import Missing
 from tarn.apps.discovery.models import Credential, Source, Sync
 from tarn.apps.discovery.reads_known import known_to
 from tarn.apps.discovery.sealing import opened
@@ -25,6 +26,8 @@ from tarn.collect.sources.finding import Finding
 
 GONE = ("keep", "mark", "retire")
 SAMPLE = 12
+TEST_SECONDS = 45
+"""Seconds a test waits for a source: somebody sits before it."""
 
 
 def _checked(data: dict[str, Any]) -> dict[str, Any]:
@@ -40,6 +43,9 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
     days = int(data.get("gone_days") or 30)
     if not 1 <= days <= 3650:
         raise Invalid("gone_days", f"{days} days is out of bounds: 1 to 3,650.")
+    share = int(data["loss_share"]) if data.get("loss_share") is not None else 20
+    if not 0 <= share <= 100:
+        raise Invalid("loss_share", f"{share} % is out of bounds: 0 to 100.")
     checked_settings(kind, data.get("settings") or {})
     schedule = str(data.get("schedule") or "").strip()
     return {
@@ -53,6 +59,7 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
         "next_at": next_start(schedule),
         "gone": data.get("gone") or "keep",
         "gone_days": days,
+        "loss_share": share,
         "organisation": owner(data.get("organisation")),
     }
 
@@ -116,8 +123,10 @@ def test_source(user: Any, data: dict[str, Any]) -> dict[str, Any]:
             found.append(one)
 
     try:
-        asyncio.run(go())
+        asyncio.run(asyncio.wait_for(go(), TEST_SECONDS))
         says, remedy = "", ""
+    except TimeoutError:
+        says, remedy = f"It did not give everything within {TEST_SECONDS} s; this is what came by then.", ""
     except Problem as problem:
         says, remedy = problem.says, problem.remedy
     faults: dict[str, int] = {}
@@ -190,6 +199,24 @@ def start_sync(user: Any, source_id: int) -> Sync:
         record(user, "started a sync", held.name)
     jobs.run_sync(made.pk)
     return made
+
+
+def accept_loss(user: Any, sync_id: int) -> Sync:
+    """Deal with what a sync misses beyond the source's share, as the source says. Raises Invalid, Sync.DoesNotExist.
+
+    Only of the latest whole sync: what an earlier one missed may have come back.
+    """
+    require(user, "plan")
+    with transaction.atomic():
+        held = visible(Sync).select_related("source__organisation").get(pk=sync_id)
+        latest = Sync.objects.filter(source=held.source, state="done", since=None).order_by("-id").first()
+        if held.loss is None or latest is None or latest.pk != held.pk:
+            raise Invalid("sync", "Nothing of this sync waits for a decision; look at the latest.")
+        record(user, "held what a source misses to be gone", held.source.name, detail=dict(held.loss))
+        held.loss = None
+        Missing(held).deal_with()
+        held.save(update_fields=["loss", "counts"])
+    return held
 
 
 def start_due_syncs(now: int) -> list[int]:

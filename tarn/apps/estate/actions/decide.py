@@ -225,7 +225,7 @@ def adopt_found(assets: list[int], who: str) -> int:
     if waiting:
         user = _Operator(who)
         with transaction.atomic():
-            inverse = _carry_out(user, {a: {"standing": "register", "state": "in use"} for a in waiting})
+            inverse = _carry_out(user, {a: {"standing": "register"} for a in waiting})
             record(user, "adopted", f"{len(waiting)} assets", detail={"assets": len(waiting)}, undo=inverse)
     return len(waiting)
 

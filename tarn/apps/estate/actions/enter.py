@@ -56,5 +56,5 @@ def enter(user: Any, data: dict[str, Any]) -> int:
         taken = next(iter(take_in([sighting])))
         if taken.asset is None:
             raise Invalid("name", f"It is not clear which device this is: {'; '.join(taken.reasons)}.")
-        decide(user, [taken.asset], {"standing": "register", "state": "in use", **decided}, "entered")
+        decide(user, [taken.asset], {"standing": "register", **decided}, "entered")
     return int(taken.asset)

@@ -32,6 +32,7 @@ from tarn.core.spans import advance
 from tarn.core.text import fold
 from tarn.core.truth import SPOKEN, Claim, order
 
+IN_USE = "in use"
 Line = tuple[int, int, str]
 """Asset, source, section: what one timeline is of."""
 
@@ -216,6 +217,8 @@ class State:
         """Weigh the claims on an asset anew; where the truth has changed, close its span and open another."""
         held = {f: json.loads(order(c)[0].value) for f, c in self.claims(asset).items()}
         held.setdefault("standing", "intake")
+        if held["standing"] == "register" and not held.get("state"):
+            held["state"] = IN_USE  # what counts is in use, unless somebody says where else it stands
         if held.get("manufacturer"):
             held["manufacturer"] = maker(str(held["manufacturer"]))
         if held.get("model"):

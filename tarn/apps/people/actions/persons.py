@@ -32,10 +32,16 @@ def _leaves(person: Person, at: int, *, active: bool) -> bool:
     return leaving
 
 
+def missing_people(source: str, *, sync: int, organisation: Organisation | None) -> tuple[int, int]:
+    """Return how many a whole sync no longer told of, and of how many that were there."""
+    held = Person.objects.filter(source=source, organisation=organisation, left_at=None)
+    return held.filter(last_sync__lt=sync).count(), held.count()
+
+
 def gone_people(source: str, *, sync: int, at: int, organisation: Organisation | None) -> int:
     """Note that those a whole sync no longer told of have left; returns how many."""
     held = Person.objects.filter(source=source, organisation=organisation, left_at=None)
-    return held.exclude(last_sync=sync).update(left_at=at)
+    return held.filter(last_sync__lt=sync).update(left_at=at)
 
 
 def departments() -> dict[str, str]:

@@ -121,6 +121,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
     schedule: source?.schedule ?? "",
     gone: source?.gone ?? "keep",
     gone_days: String(source?.gone_days ?? 30),
+    loss_share: String(source?.loss_share ?? 20),
     organisation: source?.organisation ? String(source.organisation) : "",
   });
   const [settings, setSettings] = useState<Record<string, unknown>>(source?.settings ?? {});
@@ -142,6 +143,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
     ...values,
     credential: values.credential ? Number(values.credential) : null,
     gone_days: Number(values.gone_days) || 30,
+    loss_share: Number(values.loss_share),
     organisation: asOrganisation(values.organisation),
     settings,
     take: source?.take ?? [],
@@ -327,6 +329,13 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
                 wrong={wrong("gone_days")}
               />
             )}
+            <TextField
+              label="Ask before more than so many percent count as gone"
+              type="number"
+              value={values.loss_share}
+              set={(loss_share) => set({ loss_share })}
+              wrong={wrong("loss_share")}
+            />
           </div>
           {isMapped && (
             <MappingTable
@@ -341,7 +350,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
         <div className="grid min-w-0 gap-3">
           {test && <TestResult test={test} />}
           {source && isDirectory && <DirectoryPick source={source} />}
-          {source && <Syncs syncs={syncs} />}
+          {source && <Syncs syncs={syncs} source={source} />}
           {!test && !source && (
             <p className="sheet dim px-4 py-5 text-[13px]">
               Describe how it is asked, then test: a sample is shown and nothing is stored.

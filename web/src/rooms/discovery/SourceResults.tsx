@@ -1,7 +1,11 @@
-import type { Schemas } from "../../api/client";
+import { useQueryClient } from "@tanstack/react-query";
+import { client, ok, type Schemas } from "../../api/client";
+import { useFaults } from "../../parts/Form";
 import { count, duration, moment, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
 
 type Sync = Schemas["SyncOut"];
+type Source = Schemas["SourceOut"];
 type Test = Schemas["TestOut"];
 
 /** What a source would bring: a sample, and what of it could not be read. */
@@ -62,7 +66,7 @@ export function TestResult({ test }: { test: Test }) {
 }
 
 /** What its syncs brought. */
-export function Syncs({ syncs }: { syncs: Sync[] }) {
+export function Syncs({ syncs, source }: { syncs: Sync[]; source: Source }) {
   return (
     <section className="sheet" aria-labelledby="syncs-title">
       <h2 id="syncs-title" className="dim px-3.5 pt-2.5 pb-1.5 text-[12px] font-semibold">
@@ -73,7 +77,7 @@ export function Syncs({ syncs }: { syncs: Sync[] }) {
         {syncs.map((s) => (
           <li key={s.id} className="border-t border-base-300 px-3.5 py-2 text-[13px]">
             <span className={`tag ${s.state === "done" ? "ok" : s.state === "failed" ? "bad" : "note"}`}>
-              {s.state}
+              {s.state === "part" ? "not complete" : s.state}
             </span>{" "}
             {moment(new Date(s.made_at * 1000).toISOString())}
             {s.ended_at ? ` · ${duration(s.ended_at - s.made_at)}` : ""}
@@ -82,6 +86,7 @@ export function Syncs({ syncs }: { syncs: Sync[] }) {
             {Object.entries(s.counts)
               .map(([what, n]) => `${count(n)} ${what}`)
               .join(", ")}
+            {s.loss && <Loss sync={s} source={source} />}
             {s.message && <p className="font-semibold text-error">{s.message}</p>}
             {s.faults.length > 0 && (
               <details>
@@ -99,5 +104,47 @@ export function Syncs({ syncs }: { syncs: Sync[] }) {
         ))}
       </ul>
     </section>
+  );
+}
+
+const THEN: Record<string, string> = {
+  keep: "They stay as they are and are shown as no longer there.",
+  mark: "They are marked as missing.",
+  retire: "They are retired once they have been missing for the days set here.",
+};
+
+/** More is missing than this source may lose by itself: what it is, and what a yes would do. */
+function Loss({ sync, source }: { sync: Sync; source: Source }) {
+  const mayPlan = useMay("plan");
+  const queries = useQueryClient();
+  const { setError, rest } = useFaults();
+  const { devices = 0, of = 0, people = 0, people_of = 0 } = sync.loss ?? {};
+  const accept = async () => {
+    setError(null);
+    try {
+      await ok(client.POST("/api/syncs/{number}/loss", { params: { path: { number: sync.id } } }));
+      await queries.invalidateQueries({ queryKey: ["source", String(source.id)] });
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <div className="mt-1 rounded border border-warning px-3 py-2">
+      <p className="font-semibold">
+        It names {count(devices)} of {plural(of, "device")}
+        {people_of > 0 && ` and ${count(people)} of ${plural(people_of, "person", "people")}`} no longer. That
+        is more than {source.loss_share} %, so nothing was done about it.
+      </p>
+      <p className="dim">
+        If the other side really dropped them, say so. {THEN[source.gone]}
+        {people > 0 && " The people count as having left."}
+      </p>
+      {rest}
+      {mayPlan && (
+        <button type="button" className="btn btn-sm mt-1.5" onClick={accept}>
+          They are gone
+        </button>
+      )}
+    </div>
   );
 }
