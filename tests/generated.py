@@ -4,8 +4,10 @@ import random
 from collections import Counter, defaultdict
 from dataclasses import dataclass
 
-from tarn.core.identity import Identifier, Known, identifiers, match
+from tarn.core.identifiers import Identifier, identifiers
+from tarn.core.identity import match
 from tarn.core.sections import Identity
+from tarn.core.signs import Known
 from tarn.core.text import fold
 from tarn.core.truth import RANKS
 
@@ -91,6 +93,7 @@ class Register:
         self.held: dict[str, int | tuple[int, ...]] = {}
         self.keys: dict[int, set[str]] = defaultdict(set)
         self.now: dict[int, tuple[str, str, int]] = {}
+        self.called: dict[int, dict[str, tuple[int, str]]] = defaultdict(dict)
         self.names: dict[int, tuple[int, str]] = {}
         self.became: dict[int, int] = {}
 
@@ -108,7 +111,10 @@ class Register:
         if seen.identity.name and RANKS[seen.kind] <= rank:  # whose word counts, as the door has it
             rank, name = RANKS[seen.kind], fold(seen.identity.name)
             self.names[asset] = (rank, name)
-        self.now[asset] = (name, seen.address, seen.at)
+        if seen.identity.name and seen.at >= self.called[asset].get(seen.kind, (0, ""))[0]:
+            self.called[asset][seen.kind] = (seen.at, fold(seen.identity.name).partition(".")[0])
+        if seen.at >= self.now.get(asset, ("", "", 0))[2]:
+            self.now[asset] = (name.partition(".")[0], seen.address, seen.at)
         return asset
 
     def _add(self, key: str, asset: int) -> None:
@@ -120,6 +126,8 @@ class Register:
 
     def _absorb(self, other: int, asset: int) -> None:
         self.became[other] = asset
+        for kind, told in self.called.pop(other, {}).items():
+            self.called[asset][kind] = max(told, self.called[asset].get(kind, (0, "")))
         for key in self.keys.pop(other):
             before = self.held[key]
             rest = {a for a in ((before,) if isinstance(before, int) else before) if a != other} | {asset}
@@ -134,7 +142,8 @@ class Register:
 
     def known(self, asset: int) -> Known:
         """Return what is held of an asset."""
-        return Known(self.keys[asset], *self.now[asset])
+        also = frozenset(name for _, name in self.called[asset].values())
+        return Known(self.keys[asset], *self.now[asset], also)
 
 
 @dataclass(frozen=True)
@@ -174,3 +183,86 @@ def score(seen: list[Seen], assets: list[int | None]) -> Score:
 def parsed(seen: list[Seen]) -> list[list[Identifier]]:
     """Return each sighting's identifiers."""
     return [identifiers(s.identity) for s in seen]
+
+
+SPELLINGS = {
+    "Halberd": (
+        "Halberd",
+        "HALBERD",
+        "Halberd Inc.",
+        "Halberd, Inc",
+        "HALBERD COMPUTER CORP",
+        "Hal Berd",
+        "Halberd Ltd",
+    ),
+    "Orrin": ("Orrin", "Orrin GmbH", "ORRIN SYSTEMS", "Orrin Systems Inc.", "Systems Orrin"),
+    "Fathom Marine": ("Fathom Marine", "Marine Fathom", "FathomMarine", "Fathom Marine Electronics Co., Ltd."),
+}
+
+
+def hostile(devices: int, seed: int = 1) -> list[Seen]:
+    """Sightings as unfriendly sources tell them: makers spelt at will or not at all, signs missing, numbers shared.
+
+    Five sources, some seen twice; docks, clones, boards exchanged, machines re-named, names given on to a successor,
+    a serial number a maker printed on a whole batch, private addresses, names with and without domain and in capitals.
+    """
+    chance = random.Random(seed)
+    out: list[Seen] = []
+    for n in range(devices):
+        maker = list(SPELLINGS)[n % 3]
+        hit = {
+            "batch": n % 97 == 0, "placeholder": chance.random() < 0.03, "clone": n % 61 < 2, "dock": n % 23 == 0,
+            "board": chance.random() < 0.01, "renamed": chance.random() < 0.04, "successor": n % 41 == 1,
+        }  # fmt: skip
+        serial = "BATCH-0001" if hit["batch"] else f"{maker[:2].upper()}{n:06d}"
+        serial = "Default string" if hit["placeholder"] else serial
+        uuid = f"5a17c10e-0000-4000-b000-{n // 61:012x}" if hit["clone"] else f"5a17c10e-0000-4000-a000-{n:012x}"
+        mac = f"7c:1e:b0:{n >> 16 & 255:02x}:{n >> 8 & 255:02x}:{n & 255:02x}"
+        macs = (mac, f"18:f9:5e:00:00:{n % 3:02x}") if hit["dock"] else (mac,)
+        name = f"pc-{n - 1 if hit['successor'] else n:06d}"
+        start = (30 * DAY if hit["successor"] else 0) + n % 7200
+        for source in ("sweep", "directory", "inventory", "device management", "file", "sweep", "inventory"):
+            if chance.random() > 0.75:
+                continue
+            later = source != "directory" and chance.random() < 0.5
+            called = f"{name}-new" if hit["renamed"] and later else name
+            told_serial, told_uuid = serial, uuid
+            if hit["board"] and later and source == "sweep":
+                told_serial, told_uuid = f"BD{n:06d}", f"5a17c10e-0000-4000-c000-{n:012x}"
+            spelt = chance.choice((*SPELLINGS[maker], None))
+            facts: dict[str, object] = {
+                "sweep": {"serial": told_serial, "manufacturer": spelt, "uuid": told_uuid, "macs": macs, "name": called,
+                          "domain": "s.example"},
+                "directory": {"name": called.upper(), "domain": "s.example", "instance": f"dir-{n}"},
+                "inventory": {"serial": told_serial, "uuid": told_uuid, "name": called.upper(), "manufacturer": spelt,
+                              "instance": f"epm-{n}"},
+                "device management": {"serial": told_serial, "manufacturer": spelt, "macs": ("02:00:00:00:00:01",),
+                                      "name": f"device {n}", "instance": f"mdm-{n}"},
+                "file": {"serial": told_serial, "manufacturer": spelt, "name": f"{called}.s.example"},
+            }[source]  # fmt: skip
+            for sign in ("serial", "uuid", "macs"):
+                if sign in facts and chance.random() < 0.15:
+                    del facts[sign]
+            of_two = hit["successor"] or n % 41 == 0
+            if of_two and not facts.get("serial") and not facts.get("macs"):
+                continue  # a name that two machines have had, and nothing else: nobody could say whose
+            at = start + (20 * DAY if later else 0) + chance.randrange(5 * DAY)
+            address = f"10.{60 + (n >> 16)}.{n >> 8 & 255}.{n & 255}"
+            out.append(Seen(n, not any(hit.values()), source, at, address, Identity(**facts)))  # type: ignore[arg-type]
+    return sorted(out, key=lambda s: s.at)
+
+
+def reachable(seen: list[Seen]) -> int:
+    """Return the pairs of sightings of one device that any shared sign links, whoever tells it: what can be joined."""
+    groups: dict[int, list[Seen]] = defaultdict(list)
+    for s in seen:
+        groups[s.device].append(s)
+    pairs = 0
+    for several in groups.values():
+        keys = [{i.key for i in identifiers(s.identity)} for s in several]
+        parts: list[set[int]] = []
+        for i, own in enumerate(keys):
+            linked = [p for p in parts if any(keys[j] & own for j in p)]
+            parts = [p for p in parts if p not in linked] + [{i}.union(*linked)]
+        pairs += sum(len(p) * (len(p) - 1) // 2 for p in parts)
+    return pairs

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from tarn.collect.problems import Problem
-from tarn.core.identity import stable_mac
+from tarn.core.identifiers import stable_mac
 from tarn.core.sections import Identity
 from tarn.core.sightings import make_reading
 

@@ -72,3 +72,33 @@ def model(name: str, made_by: str = "") -> str:
         while len(words) > 1 and fold(words[0]).strip(".,") in _FORMS:
             words = words[1:]
     return " ".join(words)
+
+
+_GENERAL = (
+    _FORMS
+    | frozenset(
+        ("computer", "computers", "systems", "system", "technology", "technologies", "electronics", "group", "holding")
+    )
+    | frozenset(
+        ("holdings", "the", "and", "of", "industries", "works", "products", "devices", "hardware", "enterprise")
+    )
+)
+"""Words that stand in one spelling of a maker's name and not in another."""
+
+
+@lru_cache(maxsize=10_000)
+def normal(name: str) -> str:
+    """Return a maker's name as it is compared: without case, accents, punctuation, legal forms and order of words.
+
+    "HALBERD COMPUTER CORP", "Halberd, Inc." and "Halberd" are one. A name of nothing but general words keeps them.
+    """
+    words = re.sub(r"[^a-z0-9]+", " ", fold(name.replace("(R)", "").replace("(TM)", "").replace(".", ""))).split()
+    telling = [w for w in words if w not in _GENERAL] or words
+    return " ".join(sorted(set(telling)))
+
+
+@lru_cache(maxsize=10_000)
+def akin(one: str, other: str) -> bool:
+    """Whether two normal forms may be one maker: the words of one are among the other's, or they differ by joining."""
+    a, b = set(one.split()), set(other.split())
+    return a <= b or b <= a or "".join(sorted(one.replace(" ", ""))) == "".join(sorted(other.replace(" ", "")))

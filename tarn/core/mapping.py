@@ -9,7 +9,6 @@ import re
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from decimal import Decimal, InvalidOperation
 from functools import cache
 from typing import Any
 
@@ -22,6 +21,7 @@ from tarn.core.ranges import address_key
 from tarn.core.sections import FACTS, OWN
 from tarn.core.sightings import make_reading
 from tarn.core.text import fold, nearest
+from tarn.core.written import DAY_FIRST, MONTH_FIRST, PLAIN, POINT, Written, read_amount, read_day
 
 UNITS = {
     "B": 1,
@@ -51,7 +51,14 @@ class Target:
 
 _T = Target
 TARGETS: dict[str, Target] = {
-    "number": _T("identity", "tarn", "text", "Asset number", ("asset number", "asset", "tarn", "inventory number")),
+    "number": _T("identity", "tarn", "text", "Tarn's asset number", ("tarn number", "tarn asset number", "tarn")),
+    "own_number": _T(
+        "identity",
+        "own_number",
+        "text",
+        "The company's number",
+        ("asset number", "asset no", "asset", "asset tag", "inventory number", "inventory no", "company number"),
+    ),
     "name": _T("identity", "name", "name", "Host name", ("name", "host name", "hostname", "computer", "device", "cn")),
     "domain": _T("identity", "domain", "text", "Domain", ("domain", "dns domain")),
     "serial": _T(
@@ -102,7 +109,10 @@ TARGETS: dict[str, Target] = {
 }
 """Everything a column may fill, by the name a mapping uses."""
 
-IDENTIFYING = ("number", "serial", "uuid", "mac", "name")
+OWN_SCHEME = "company number"
+"""The scheme of the company's own numbers where none is named: a number identifies within its scheme alone."""
+
+IDENTIFYING = ("number", "own_number", "serial", "uuid", "mac", "name")
 """Targets that can tell one device from another; a mapping needs one of them."""
 
 
@@ -121,7 +131,10 @@ def check_mapping(mapping: dict[str, dict[str, str]]) -> None:
             raise MappingError(name, f"“{name}” is no field; one of: {', '.join(TARGETS)}.")
         if not part.get("from"):
             raise MappingError(name, f"{TARGETS[name].label}: say what fills it.")
-        known = CURRENCIES if name == "price" else UNITS
+        if name == "own_number":
+            continue  # its scheme: any name
+        days = (DAY_FIRST, MONTH_FIRST) if TARGETS[name].type == "moment" else UNITS
+        known = CURRENCIES if name == "price" else days
         if part.get("unit") and part["unit"] not in known:
             raise MappingError(name, f"{TARGETS[name].label}: “{part['unit']}” is no unit.")
     if not set(mapping) & set(IDENTIFYING):
@@ -131,11 +144,14 @@ def check_mapping(mapping: dict[str, dict[str, str]]) -> None:
 _YES = frozenset({"yes", "true", "1", "y", "on", "enabled"})
 _NO = frozenset({"no", "false", "0", "n", "off", "disabled"})
 _QUANTITY = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*([A-Za-z]*)\s*$")
-_DAYS = ("%Y-%m-%d", "%d.%m.%Y", "%d/%m/%Y", "%Y-%m-%d %H:%M", "%Y-%m-%d %H:%M:%S", "%Y%m%d%H%M%S.0Z", "%Y%m%d%H%M%SZ")
+_DAYS = ("%Y-%m-%d", "%Y-%m-%d %H:%M", "%Y-%m-%d %H:%M:%S", "%Y%m%d%H%M%S.0Z", "%Y%m%d%H%M%SZ")
 
 
-def read_value(name: str, raw: Any, unit: str = "") -> Any:
-    """Return a raw value as its target holds it, or None where it is empty. Raises MappingError."""
+def read_value(name: str, raw: Any, unit: str = "", written: Written = PLAIN) -> Any:
+    """Return a raw value as its target holds it, or None where it is empty. Raises MappingError.
+
+    A price comes with the currency written beside it, "" where none is.
+    """
     target = TARGETS[name]
     said = re.sub(r"[\x00-\x1f\x7f\s]+", " ", str(raw)).strip() if raw is not None else ""
     if not said or said.lower() in ("none", "null", "n/a", "-"):
@@ -174,16 +190,16 @@ def read_value(name: str, raw: Any, unit: str = "") -> Any:
                 raise wrong("an address") from None
             return said
         case "moment":
-            return _moment(said, wrong)
+            return _moment(name, said, Written(written.decimals, unit or written.dates), wrong)
         case "currency":
             if said.upper() not in CURRENCIES:
                 raise wrong("a currency; write its three letters (ISO 4217), such as EUR")
             return said.upper()
         case "price":
             try:
-                return Decimal(said.replace(" ", "").replace(",", "." if said.count(",") == 1 else ""))
-            except InvalidOperation:
-                raise wrong("an amount such as 985.00") from None
+                return read_amount(said, written if isinstance(raw, str) else Written(POINT))
+            except ValueError as error:
+                raise MappingError(name, f"{target.label}: {error}.") from None
         case "kind" | "state" | "platform":
             return _choice(
                 said, {"kind": FIELDS["kind"].choices, "state": STATES, "platform": PLATFORMS}[target.type], wrong
@@ -202,7 +218,7 @@ def _memory(said: str, unit: str, wrong: Any) -> int:
     return round(float(found[1].replace(",", ".")) * factor)
 
 
-def _moment(said: str, wrong: Any) -> int:
+def _moment(name: str, said: str, written: Written, wrong: Any) -> int:
     if said.isdigit() and len(said) == 18:  # 100 ns since 1601 (MS-DTYP 2.3.3), as Windows directories keep stamps
         return int(said) // 10_000_000 - 11_644_473_600
     if said.isdigit() and len(said) in (10, 13):
@@ -217,7 +233,13 @@ def _moment(said: str, wrong: Any) -> int:
             return int(datetime.strptime(said, shape).replace(tzinfo=UTC).timestamp())
         except ValueError:
             continue
-    raise wrong("a date")
+    try:
+        day = read_day(said, written)
+    except ValueError as error:
+        raise MappingError(name, f"{TARGETS[name].label}: {error}.") from None
+    if day is None:
+        raise wrong("a date")
+    return int(day.timestamp())
 
 
 @cache
@@ -232,16 +254,24 @@ def _choice(said: str, known: tuple[str, ...], wrong: Any) -> str:
     raise wrong(f"one of the known ones{' (perhaps ' + ' or '.join(near) + ')' if near else ''}")
 
 
-def build(values: dict[str, Any], units: dict[str, str], collector: str) -> tuple[list[Any], list[MappingError]]:
+def build(
+    values: dict[str, Any],
+    units: dict[str, str],
+    collector: str,
+    *,
+    written: Written = PLAIN,
+    currency: str = "",
+) -> tuple[list[Any], list[MappingError]]:
     """Return the readings that raw values by target come to, and what could not be read.
 
-    A host name with a domain in it fills both.
+    A host name with a domain in it fills both. `written`: how numbers and days are written; `currency`: the company's,
+    for prices that name none.
     """
     sections: dict[str, dict[str, Any]] = {}
     faults: list[MappingError] = []
     for name, raw in values.items():
         try:
-            value = read_value(name, raw, units.get(name, ""))
+            value = read_value(name, raw, units.get(name, ""), written)
         except MappingError as fault:
             faults.append(fault)
             continue
@@ -257,7 +287,9 @@ def build(values: dict[str, Any], units: dict[str, str], collector: str) -> tupl
                 sections["identity"].setdefault("domain", rest.lower())
             continue
         _decide(sections.setdefault(target.section, {}), target.field, value)
-    _priced(sections.get("acquisition", {}), units.get("price", ""), faults)
+    _priced(sections.get("acquisition", {}), units.get("price", "") or currency, faults)
+    if "own_number" in sections.get("identity", {}):
+        sections["identity"]["own_scheme"] = units.get("own_number") or OWN_SCHEME
     readings = []
     for section, facts in sections.items():
         try:
@@ -270,11 +302,15 @@ def build(values: dict[str, Any], units: dict[str, str], collector: str) -> tupl
 
 
 def _priced(facts: dict[str, Any], unit: str, faults: list[MappingError]) -> None:
-    """Put a price into the minor units of its currency: that of its column, or that of the mapping."""
-    price = facts.pop("price", None)
-    if price is None:
+    """Put a price into the minor units of its currency: that written beside it, of its column, or of the mapping."""
+    told = facts.pop("price", None)
+    if told is None:
         return
-    currency = facts.setdefault("currency", unit)
+    price, beside = told
+    if beside and facts.get("currency", beside) != beside:
+        faults.append(MappingError("price", f"Price: {beside} stands beside it and {facts['currency']} in its column."))
+        return
+    currency = facts.setdefault("currency", beside or unit)
     try:
         if not currency:
             raise MappingError("price", "Price: say in which currency, by a column or in the mapping.")

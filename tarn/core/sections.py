@@ -50,7 +50,8 @@ from tarn.core.items import (
 
 
 class Identity(Part):
-    """What tells the device from others. `tarn`: the number Tarn issued; `keys`: fingerprints it presents."""
+    """What tells the device from others. `tarn`: the number Tarn issued; `own_number`: the company's own number of it,
+    which identifies within its scheme alone (`own_scheme`); `keys`: fingerprints it presents."""
 
     tarn: Text | None = None
     name: Text | None = None
@@ -60,6 +61,8 @@ class Identity(Part):
     model: Text | None = None
     uuid: Text | None = None
     instance: Text | None = None
+    own_number: Text | None = None
+    own_scheme: Text | None = None
     macs: tuple[Mac, ...] = ()
     keys: tuple[Text, ...] = ()
 
@@ -192,7 +195,7 @@ FACTS: dict[str, type[Part]] = {
 }
 """Sections of single facts; each attribute is a field of the asset, `tarn`, `macs`, `keys` excepted."""
 
-NOT_FIELDS = frozenset({"tarn", "macs", "keys", "instance", "own"})
+NOT_FIELDS = frozenset({"tarn", "macs", "keys", "instance", "own_scheme", "own"})
 OWN = "own:"
 """What the names of the company's own fields begin with among all fields."""
 

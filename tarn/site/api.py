@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.db import OperationalError
 from django.http import HttpRequest, JsonResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
@@ -170,6 +171,16 @@ def _plain(kind: type[Exception], status: int, title: str) -> None:
     @api.exception_handler(kind)
     def _handle(request: HttpRequest, error: Exception) -> JsonResponse:
         return _problem(status, title, str(error))
+
+
+@api.exception_handler(OperationalError)
+def _busy(request: HttpRequest, error: OperationalError) -> JsonResponse:
+    """Another has held the database for longer than anybody should wait; what goes wrong otherwise is no such case."""
+    if "locked" not in str(error):
+        raise error
+    answer = _problem(503, "Busy", "Something else is being written just now. Nothing was changed; try again.")
+    answer["Retry-After"] = "2"
+    return answer
 
 
 for _kind in (DialError, NoBranch, FieldError, NothingDecided):

@@ -238,3 +238,20 @@ def test_what_a_callers_rolled_back_transaction_took_in_is_forgotten():
     assert taken.verdict == "new"
     assert Identifier.objects.filter(asset=taken.asset).exists()
     assert installed(taken.asset)
+
+
+@pytest.mark.django_db
+def test_later_evidence_settles_what_was_undecided_and_no_order_is_better():
+    """A name under other hardware addresses waits; a sighting with both addresses shows that it is one device."""
+    macs = ["7c:1e:b0:00:00:01", "7c:1e:b0:00:00:02"]
+    story = [
+        sighting("pc-1", 0, identity={"macs": macs[:1], "serial": "HB-1001"}, address="10.60.4.5"),
+        sighting("pc-1", 40, identity={"macs": macs[1:]}, address="10.60.4.5"),
+        sighting("pc-1", 80, identity={"macs": macs, "serial": "HB-1001"}, address="10.60.4.5"),
+    ]
+    taken = list(take_in(story[:2]))
+    assert [t.verdict for t in taken] == ["new", "undecided"]
+    list(take_in(story[2:]))
+    assert not Sighting.objects.filter(verdict="undecided").exists()
+    assert set(Sighting.objects.values_list("asset", flat=True)) == {taken[0].asset}
+    assert Asset.objects.get().first_seen == story[0].second

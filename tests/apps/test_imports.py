@@ -142,7 +142,7 @@ def test_columns_that_do_not_fit_are_named_and_only_planners_import(manager, as_
         assert (answer.status_code, answer.json()["field"]) == (422, "mapping")
 
 
-def test_power_loss_in_mid_import_leaves_nothing(estate, manager, monkeypatch):
+def test_an_import_broken_off_goes_on_and_doubles_nothing(estate, manager, monkeypatch):
     made = upload(manager, "list.csv", CSV.encode()).json()
     rehearsed(manager, made["id"])
     before = Sighting.objects.count()
@@ -150,8 +150,9 @@ def test_power_loss_in_mid_import_leaves_nothing(estate, manager, monkeypatch):
     monkeypatch.setattr("tarn.apps.discovery.actions.imports.record", lambda *a, **k: 1 / 0)
     assert manager.post(f"/api/imports/{made['id']}/carry-out").status_code == 500
     monkeypatch.undo()
-    assert Sighting.objects.count() == before
-    assert manager.post(f"/api/imports/{made['id']}/carry-out").json()["counts"]["created"] == 1
+    done = manager.post(f"/api/imports/{made['id']}/carry-out").json()
+    assert (done["state"], done["counts"]["matched"]) == ("done", 2)
+    assert Sighting.objects.count() == before + 2
 
 
 def test_a_bill_of_materials_becomes_software_of_its_asset(estate, manager):
@@ -162,3 +163,79 @@ def test_a_bill_of_materials_becomes_software_of_its_asset(estate, manager):
     assert any(r["name"] == "keel" for r in manager.get(f"/api/assets/{estate[0]}").json()["software"])
     wrong = manager.post(call, {"file": SimpleUploadedFile("app.cdx.json", b"{}")})
     assert (wrong.status_code, wrong.json()["field"]) == (422, "file")
+
+
+def test_titles_above_the_headings_are_passed_over_and_the_row_can_be_chosen(manager):
+    content = b"Deck list\nas of 3 November\n\nAsset no.;Serial number;Computer name\n12;PRN-100;printer-9\n13;PRN-101;printer-10\n"
+    made = upload(manager, "list.csv", content).json()
+    assert (made["heading"], made["headings"]) == (4, ["Asset no.", "Serial number", "Computer name"])
+    assert {t: m["from"] for t, m in made["mapping"].items()} == {
+        "own_number": "Asset no.",
+        "serial": "Serial number",
+        "name": "Computer name",
+    }
+    call = f"/api/imports/{made['id']}"
+    answer = manager.put(call, {"name": "x", "mapping": made["mapping"], "heading": 9}, content_type="application/json")
+    assert (answer.status_code, answer.json()["field"]) == (422, "heading")
+    other = manager.put(
+        call, {"name": "x", "mapping": made["mapping"], "heading": 1}, content_type="application/json"
+    ).json()
+    assert other["headings"] == ["Deck list"]
+    back = manager.put(call, {"name": "x", "mapping": {}, "heading": 4}, content_type="application/json").json()
+    assert back["mapping"] == made["mapping"]
+    assert rehearsed(manager, made["id"])["counts"]["created"] == 2
+
+
+def test_a_company_number_is_not_tarns_and_puts_no_printers_serial_on_a_workstation(estate, manager):
+    """Asset A-00001 is a workstation; a list's asset no. 1 is a printer of the list's own."""
+    before = AssetSpan.objects.get(asset=estate[0], valid_to=None).serial
+    made = upload(manager, "list.csv", b"Asset no.,Serial number\nA-00001,PRN-100\n").json()
+    rehearsed(manager, made["id"])
+    manager.post(f"/api/imports/{made['id']}/carry-out")
+    assert AssetSpan.objects.get(asset=estate[0], valid_to=None).serial == before
+    printer = AssetSpan.objects.get(serial="PRN-100", valid_to=None).asset_id
+    told = "SELECT asset_id, value FROM estate_fieldspan WHERE field = 'own_number'"
+    assert raw_connection().execute(told).fetchall() == [(printer, '"A-00001"')]
+    wrong = upload(manager, "wrong.csv", b"Tarn number,Serial number,Name\nA-00001,PRN-200,printer-2\n").json()
+    assert rehearsed(manager, wrong["id"])["counts"]["waits for a person"] == 1
+
+
+@pytest.mark.parametrize(
+    ("content", "says"),
+    [
+        (b'Name,Serial\n"pc-1,HB-1001\npc-2,HB-1002\n', "line 2: a quote opens there and is never closed"),
+        (b'Name,Serial\n"pc-1"x,HB-1001\n', "line 2"),
+    ],
+)
+def test_a_quote_that_is_not_closed_is_refused_with_its_line(manager, content, says):
+    answer = upload(manager, "list.csv", content)
+    assert (answer.status_code, answer.json()["field"]) == (422, "file")
+    assert says in answer.json()["detail"]
+
+
+def test_cells_without_a_heading_are_said(manager):
+    made = upload(manager, "list.csv", b"Name,Serial\npc-1,HB-1001\npc-2,HB-1002,and more\n").json()
+    found = rehearsed(manager, made["id"])
+    assert (found["counts"]["created"], [r["why"] for r in found["refused"]]) == (
+        1,
+        ["It has a cell more than headings: “and more”."],
+    )
+
+
+def test_what_may_mean_two_things_is_asked_once_for_the_file_and_the_company_has_a_currency(manager):
+    content = b"Serial;Price;Purchase date\nHB-9001;1.200;03/04/2026\nHB-9002;12,50;05/06/2026\n"
+    made = upload(manager, "list.csv", content).json()
+    found = rehearsed(manager, made["id"])
+    assert [q["name"] for q in found["questions"]] == ["dates"], "12,50 shows what a comma is"
+    assert found["counts"]["refused"] == 2
+    call = f"/api/imports/{made['id']}"
+    body = {"name": "x", "mapping": made["mapping"], "written": {"dates": "day first"}}
+    assert manager.put(call, body, content_type="application/json").json()["written"] == {"dates": "day first"}
+    found = rehearsed(manager, made["id"])
+    assert (found["questions"], found["counts"]["created"]) == ([], 2)
+    manager.post(f"{call}/carry-out")
+    asset = AssetSpan.objects.get(serial="HB-9001", valid_to=None).asset_id
+    told = "SELECT field, value FROM estate_fieldspan WHERE asset_id = ? AND valid_to IS NULL"
+    claims = dict(raw_connection().execute(told, (asset,)).fetchall())
+    assert (claims["price"], claims["currency"]) == ("120000", '"EUR"')
+    assert int(claims["bought_at"]) == 1_775_174_400  # 2026-04-03

@@ -9,8 +9,10 @@ from tarn.apps.estate.actions import take_in as door_module
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.door.index import IdentityIndex
 from tarn.apps.estate.reads.database import raw_connection
-from tarn.core.identity import Known, identifiers, match
+from tarn.core.identifiers import identifiers
+from tarn.core.identity import match
 from tarn.core.sections import Identity
+from tarn.core.signs import Known
 from tests.bench.figures import Figure, best, timed
 from tests.bench.synthetic import document, sightings
 

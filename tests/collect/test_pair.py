@@ -7,7 +7,7 @@ from tarn.collect.credentials import SshCredential
 from tarn.collect.look import Manner, look
 from tarn.collect.routes import LAB
 from tarn.collect.sources.files import rows, shape_of
-from tarn.core.identity import identifiers
+from tarn.core.identifiers import identifiers
 from tarn.core.sightings import effective
 from tarn.lab import scenario
 from tarn.lab.leases import leases

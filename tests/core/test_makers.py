@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tarn.core.identity import identifiers
+from tarn.core.identifiers import identifiers
 from tarn.core.makers import maker, model
 from tarn.core.sections import Identity
 

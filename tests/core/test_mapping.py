@@ -86,9 +86,9 @@ def test_the_guess_takes_headings_units_and_looks():
         ({"price": "1 200"}, "NOK", (120_000, "NOK")),
         ({"price": "1200", "currency": "JPY"}, "EUR", (1_200, "JPY")),
         ({"price": "985"}, "", "in which currency"),
-        ({"price": "9.999"}, "EUR", "finer than EUR goes"),
+        ({"price": "9.9999"}, "EUR", "finer than EUR goes"),
         ({"price": "-3"}, "EUR", "less than nothing"),
-        ({"price": "dear"}, "EUR", "an amount such as"),
+        ({"price": "dear"}, "EUR", "no amount such as"),
         ({"price": "3", "currency": "ducats"}, "", "three letters"),
     ],
 )

@@ -20,6 +20,8 @@ router = Router(tags=["imports"])
 class MappingIn(Schema):
     name: str
     mapping: dict[str, dict[str, str]]
+    heading: int | None = None
+    written: dict[str, str] = {}
 
 
 class RefusedOut(Schema):
@@ -34,11 +36,15 @@ class ImportOut(Schema):
     file_name: str
     format: str
     encoding: str
+    heading: int
+    written: dict[str, str]
     headings: list[str]
     first: list[dict[str, str]]
     mapping: dict[str, dict[str, str]]
     state: str
     counts: dict[str, int]
+    progress: int
+    total: int
     made_at: int
 
 
@@ -49,10 +55,17 @@ class RehearsedRow(Schema):
     why: str
 
 
+class QuestionOut(Schema):
+    name: str
+    asks: str
+    choices: dict[str, str]
+
+
 class RehearsalOut(Schema):
     counts: dict[str, int]
     rows: list[RehearsedRow]
     refused: list[RefusedOut]
+    questions: list[QuestionOut]
 
 
 def _shown(held: FileImport) -> dict[str, Any]:
@@ -62,11 +75,15 @@ def _shown(held: FileImport) -> dict[str, Any]:
         "file_name": held.file_name,
         "format": held.shape["format"],
         "encoding": held.shape["encoding"],
+        "heading": held.shape.get("heading", 1),
+        "written": held.shape.get("written") or {},
         "headings": held.shape["headings"],
         "first": actions.first_rows(held),
         "mapping": held.mapping,
         "state": held.state,
         "counts": held.counts,
+        "progress": held.progress,
+        "total": held.total,
         "made_at": held.made_at,
     }
 
@@ -92,10 +109,13 @@ def one(request: HttpRequest, number: int) -> Any:
 
 @router.put("/imports/{number}", response=ImportOut)
 def mapping(request: HttpRequest, number: int, data: MappingIn) -> Any:
-    """Say what the columns are and what the source is called."""
-    return _shown(
-        or_404(FileImport, lambda n: actions.set_mapping(request.user, n, data.name, data.mapping), number, "import")
-    )
+    """Say what the columns are, what the source is called, where the headings stand, and how it is written."""
+
+    def say(number: int) -> FileImport:
+        more = {"heading": data.heading, "as_written": data.written}
+        return actions.set_mapping(request.user, number, data.name, data.mapping, **more)
+
+    return _shown(or_404(FileImport, say, number, "import"))
 
 
 @router.post("/imports/{number}/rehearse", response=RehearsalOut)
@@ -106,7 +126,7 @@ def rehearse(request: HttpRequest, number: int) -> Any:
 
 @router.post("/imports/{number}/carry-out", response=ImportOut)
 def carry_out(request: HttpRequest, number: int) -> Any:
-    """Take every sound row in, all or nothing. Can be undone from the audit trail."""
+    """Take every sound row in, piece by piece; what was broken off goes on. Can be undone from the audit trail."""
     return _shown(or_404(FileImport, lambda n: actions.carry_out(request.user, n), number, "import"))
 
 

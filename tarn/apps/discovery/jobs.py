@@ -4,8 +4,10 @@ import time
 
 from huey.contrib.djhuey import db_task
 
+from tarn.apps.discovery.actions.imports import STALE as IMPORT_STALE
+from tarn.apps.discovery.actions.imports import take_back
 from tarn.apps.discovery.actions.rules import apply_rules
-from tarn.apps.discovery.models import Run, Sync, Trial
+from tarn.apps.discovery.models import FileImport, Run, Sync, Trial
 from tarn.apps.discovery.running import STALE, carry_out
 from tarn.apps.discovery.syncing import STALE as SYNC_STALE
 from tarn.apps.discovery.syncing import carry_out_sync
@@ -33,6 +35,12 @@ def run_sync(sync_id: int) -> None:
     apply_rules()
 
 
+@db_task()
+def take_import_back(import_id: int, username: str) -> None:
+    """Take the rows of an import back."""
+    take_back(import_id, username)
+
+
 LONGEST_TRIAL = 600
 """Seconds after which a trial that has not ended has lost its worker."""
 
@@ -49,6 +57,10 @@ def recover() -> list[int]:
     for sync_id in list(lost_syncs.values_list("pk", flat=True)):
         Sync.objects.filter(pk=sync_id).update(state="waiting", beat=now, made_at=now)
         run_sync(sync_id)
+    broken_off = FileImport.objects.filter(state="undoing", beat__lt=now - IMPORT_STALE).select_related("asked_by")
+    for held in list(broken_off):
+        FileImport.objects.filter(pk=held.pk).update(beat=now)
+        take_import_back(held.pk, held.asked_by.username if held.asked_by else "tarn")
     for trial in Trial.objects.filter(outpost=None, made_at__lt=now - LONGEST_TRIAL).exclude(state="done"):
         says = "The worker ended while this trial ran."
         steps = [*trial.steps, Step("command", "failed", says, "Try again.").as_row()]

@@ -320,9 +320,14 @@ class FileImport(models.Model):
     path = models.CharField(max_length=300)
     shape = models.JSONField(default=dict)
     mapping = models.JSONField(default=dict)
-    state = models.CharField(max_length=10, default="uploaded", help_text="uploaded, rehearsed, done or undone")
+    state = models.CharField(
+        max_length=10, default="uploaded", help_text="uploaded, rehearsed, running, done, undoing, undone"
+    )
     counts = models.JSONField(default=dict)
     refused = models.JSONField(default=list)
+    progress = models.IntegerField(default=0, help_text="rows taken in or taken back so far, while it runs")
+    total = models.IntegerField(default=0, help_text="rows the file has, as it was rehearsed")
+    beat = models.BigIntegerField(default=0, help_text="the last sign of life of whoever is at it")
     made_at = models.BigIntegerField()
     asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     organisation = _owner()

@@ -18,6 +18,7 @@ from tarn.apps.discovery.handing_in import hand_in, is_out_of_time, settle
 from tarn.apps.discovery.manner import Places, keep_refusals, looked_with, narrowed
 from tarn.apps.discovery.models import Run, RunAddress
 from tarn.apps.estate.reads.links import learnt_since
+from tarn.apps.people.breath import Breath
 from tarn.collect.found import found_of
 from tarn.collect.hints import Hints
 from tarn.collect.look import Look, Manner
@@ -80,6 +81,7 @@ class _Runner:
         self.done: list[Look] = []
         self.stages: dict[str, int] = {}
         self.wish = ""
+        self.breath = Breath()
 
     async def run(self) -> None:
         loop = asyncio.get_running_loop()
@@ -136,15 +138,18 @@ class _Runner:
         return out
 
     def _write(self, done: list[Look], stages: dict[str, int]) -> None:
-        """Hand in what was read and note how far each address got, in one transaction."""
+        """Hand in what was read and note how far each address got: an address whole in one transaction, no transaction
+        long, and others let in between."""
         close_old_connections()
         source = ("sweep", self.sweep_name)
-        found = [found_of(look, source, self.places.place(look.address), self.manner.organisation) for look in done]
-        with transaction.atomic():
-            run = Run.objects.get(pk=self.run_id)
-            self.wish, run.beat = run.wish, int(time.time())
-            hand_in(run, found, stages)
-            run.save(update_fields=["beat"])
+        for piece in self.breath.pieces(done) if done else [[]]:
+            found = [found_of(o, source, self.places.place(o.address), self.manner.organisation) for o in piece]
+            with transaction.atomic():
+                run = Run.objects.get(pk=self.run_id)
+                self.wish, run.beat = run.wish, int(time.time())
+                hand_in(run, found, stages)
+                run.save(update_fields=["beat"])
+            stages = {}
 
     def _finish(self) -> None:
         with transaction.atomic():

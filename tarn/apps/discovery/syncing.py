@@ -14,12 +14,12 @@ from tarn.apps.discovery.reads_known import known_to
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.people.actions.persons import take_in_people
+from tarn.apps.people.breath import PAUSE, Breath
 from tarn.apps.people.sealing import SealBroken
 from tarn.collect.problems import Problem
 from tarn.collect.sources.finding import Finding
 
 log = logging.getLogger("tarn.discovery")
-BATCH = 200
 BEAT, STALE = 5, 60
 """Seconds between two signs of life of a sync, and without one after which it counts as abandoned."""
 LONGEST = 3600.0
@@ -69,6 +69,7 @@ class _Syncer:
         self.collector = COLLECTORS[self.source.kind]
         self.whose = self.source.organisation.name if self.source.organisation else ""
         self.at = datetime.fromtimestamp(sync.made_at, UTC)
+        self.breath = Breath(100)
 
     def run(self) -> None:
         """Ask, take in batch by batch, then look at what is no longer there."""
@@ -84,7 +85,7 @@ class _Syncer:
                 async with asyncio.timeout(LONGEST):
                     async for one in findings(*asked, since, known):
                         held.append(one)
-                        if len(held) == BATCH:
+                        if len(held) >= self.breath.size:
                             await asyncio.to_thread(self._take, held)
                             held = []
             except TimeoutError:
@@ -115,6 +116,13 @@ class _Syncer:
         self.sync.counts[what] = self.sync.counts.get(what, 0) + n
 
     def _take(self, held: list[Finding]) -> None:
+        """Take findings in, in one transaction; how many the next has follows from how long it took."""
+        began = time.monotonic()
+        self._taken_in(held)
+        self.breath.took(len(held), time.monotonic() - began)
+        time.sleep(PAUSE)
+
+    def _taken_in(self, held: list[Finding]) -> None:
         close_old_connections()
         wanted = set(self.source.take)
         sound: list[Finding] = []

@@ -3,12 +3,14 @@
 DHCP: dhcpd.leases(5) of ISC dhcpd, and the lease file of Kea (memfile, CSV).
 """
 
+import contextlib
 import csv
 import io
 import json
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import islice
 from pathlib import Path
 from typing import Any
 from zipfile import BadZipFile
@@ -21,6 +23,10 @@ _HEAD = 64 * 1024
 _MOST_JSON = 64 << 20
 
 Row = dict[str, Any]
+BEYOND = "\x00beyond"
+"""Under this a row holds the cells for which there is no heading."""
+MOST_LINES = 40
+"""Lines one cell may go over; more are a quote that was meant to be closed."""
 
 
 class FileError(ValueError):
@@ -29,16 +35,21 @@ class FileError(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """How a file is read: csv, xlsx, json or leases; encoding and separator where it is text; its headings."""
+    """How a file is read: csv, xlsx, json or leases; encoding and separator where it is text; its headings, and the row
+    they stand in (counted from one; titles may stand above)."""
 
     format: str
     headings: tuple[str, ...]
     encoding: str = ""
     separator: str = ""
+    heading: int = 1
 
 
-def shape_of(path: Path, name: str) -> Shape:
-    """Find out how a file is to be read, from its content first and its name second. Raises FileError."""
+def shape_of(path: Path, name: str, heading: int | None = None) -> Shape:
+    """Find out how a file is to be read, from its content first and its name second.
+
+    `heading`: the row its headings stand in; found out where it is not said. Raises FileError.
+    """
     size = path.stat().st_size
     if size == 0:
         raise FileError(f"“{name}” is empty.")
@@ -47,7 +58,9 @@ def shape_of(path: Path, name: str) -> Shape:
     with path.open("rb") as file:
         head = file.read(_HEAD)
     if head[:4] == b"PK\x03\x04":
-        return Shape("xlsx", _headings(next(_sheet(path), []), name))
+        top = list(islice(_sheet(path), LOOKED_AT))
+        row = heading or heading_row(top)
+        return Shape("xlsx", _headings(top, row, name), heading=row)
     encoding = _encoding(head, name)
     text = head.decode(encoding, "ignore").lstrip("\ufeff")
     if text.lstrip()[:1] in ("[", "{"):
@@ -58,8 +71,33 @@ def shape_of(path: Path, name: str) -> Shape:
     if re.search(r"^lease \S+ \{", text, re.M):
         return Shape("leases", _LEASE, encoding)
     separator = _separator(text)
-    reader = csv.reader(io.StringIO(text), delimiter=separator)
-    return Shape("csv", _headings(next(reader, []), name), encoding, separator)
+    top = []
+    with contextlib.suppress(csv.Error):  # a quote that is never closed is told when the rows are read, with its line
+        for cells in islice(csv.reader(io.StringIO(text), delimiter=separator), LOOKED_AT):
+            top.append(list(cells))
+    row = heading or heading_row(top)
+    return Shape("csv", _headings(top, row, name), encoding, separator, row)
+
+
+LOOKED_AT = 50
+"""Rows looked at to find the headings."""
+
+
+def heading_row(rows: list[list[Any]]) -> int:
+    """Return which row holds the headings: the first that is nearly as wide as the widest and all words.
+
+    Titles, the day of the export and empty rows above are narrower.
+    """
+    widths = [sum(1 for c in cells if c not in (None, "")) for cells in rows]
+    widest = max(widths, default=0)
+    for place, (cells, width) in enumerate(zip(rows, widths, strict=True), start=1):
+        words = all(isinstance(c, str) and not _FIGURES.fullmatch(c.strip()) for c in cells if c not in (None, ""))
+        if width >= max(1, 0.6 * widest) and words:
+            return place
+    return 1
+
+
+_FIGURES = re.compile(r"[\d.,:/\- ]+")
 
 
 def _encoding(head: bytes, name: str) -> str:
@@ -77,24 +115,28 @@ def _encoding(head: bytes, name: str) -> str:
 
 
 def _separator(text: str) -> str:
-    """Return the separator that parts the first lines into the most columns, the same number in each."""
+    """Return the separator that parts most of the first lines into the same number of columns, the more the better.
+
+    Titles above the headings have none; so the commonest number counts, not the first line's.
+    """
     lines = [line for line in text.splitlines()[:20] if line.strip()]
     best, most = ",", 0
     for candidate in (",", ";", "\t", "|"):
         widths = [len(r) for r in csv.reader(lines, delimiter=candidate)]
-        even = sum(1 for w in widths if w == widths[0])
-        score = (widths[0] - 1) * even if widths else 0
+        score = max(((width - 1) * widths.count(width) for width in set(widths)), default=0)
         if score > most:
             best, most = candidate, score
     return best
 
 
-def _headings(row: list[Any], name: str) -> tuple[str, ...]:
+def _headings(rows: list[list[Any]], place: int, name: str) -> tuple[str, ...]:
+    row = rows[place - 1] if 0 < place <= len(rows) else []
     said = [str(c).strip() if c is not None else "" for c in row]
     while said and not said[-1]:
         said.pop()
     if not said or not any(said):
-        raise FileError(f"“{name}” has no headings in its first row.")
+        where = "its first row" if place == 1 else f"row {place}"
+        raise FileError(f"“{name}” has no headings in {where}.")
     if len(said) > MOST_COLUMNS:
         raise FileError(f"“{name}” has {len(said)} columns; {MOST_COLUMNS} are the most that is read.")
     out: list[str] = []
@@ -114,20 +156,27 @@ def rows(path: Path, shape: Shape) -> Iterator[tuple[int, Row]]:
         made = _leases(path, shape) if shape.format == "leases" else _json_rows(path, shape.encoding)
         yield from enumerate(made, start=1)
         return
-    next(source, None)
-    for number, cells in source:
+    for number, cells in islice(source, shape.heading, None):
         if any(c not in (None, "") for c in cells):
-            yield number, dict(zip(shape.headings, cells, strict=False))
+            row: Row = dict(zip(shape.headings, cells, strict=False))
+            if beyond := [str(c) for c in cells[len(shape.headings) :] if c not in (None, "")]:
+                row[BEYOND] = beyond
+            yield number, row
 
 
 def _lines(path: Path, shape: Shape) -> Iterator[tuple[int, list[Any]]]:
     with path.open(encoding=shape.encoding, errors="replace", newline="") as file:
-        reader = csv.reader(file, delimiter=shape.separator)
+        reader = csv.reader(file, delimiter=shape.separator, strict=True)
+        begins = 1
         try:
             for cells in reader:
+                if reader.line_num - begins > MOST_LINES:
+                    raise FileError(f"line {begins}: a quote opens there and is closed only in line {reader.line_num}")
                 yield reader.line_num, cells
+                begins = reader.line_num + 1
         except csv.Error as error:
-            raise FileError(f"line {reader.line_num}: {error}") from None
+            told = "a quote opens there and is never closed" if "unexpected end" in str(error) else str(error)
+            raise FileError(f"line {begins}: {told}") from None
 
 
 def _sheet(path: Path) -> Iterator[list[Any]]:

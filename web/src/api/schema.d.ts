@@ -1597,7 +1597,7 @@ export interface paths {
         get: operations["tarn_apps_discovery_api_imports_one"];
         /**
          * Mapping
-         * @description Say what the columns are and what the source is called.
+         * @description Say what the columns are, what the source is called, where the headings stand, and how it is written.
          */
         put: operations["tarn_apps_discovery_api_imports_mapping"];
         post?: never;
@@ -1638,7 +1638,7 @@ export interface paths {
         put?: never;
         /**
          * Carry Out
-         * @description Take every sound row in, all or nothing. Can be undone from the audit trail.
+         * @description Take every sound row in, piece by piece; what was broken off goes on. Can be undone from the audit trail.
          */
         post: operations["tarn_apps_discovery_api_imports_carry_out"];
         delete?: never;
@@ -5844,6 +5844,12 @@ export interface components {
             format: string;
             /** Encoding */
             encoding: string;
+            /** Heading */
+            heading: number;
+            /** Written */
+            written: {
+                [key: string]: string;
+            };
             /** Headings */
             headings: string[];
             /** First */
@@ -5862,6 +5868,10 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+            /** Progress */
+            progress: number;
+            /** Total */
+            total: number;
             /** Made At */
             made_at: number;
         };
@@ -5874,6 +5884,26 @@ export interface components {
                 [key: string]: {
                     [key: string]: string;
                 };
+            };
+            /** Heading */
+            heading?: number | null;
+            /**
+             * Written
+             * @default {}
+             */
+            written: {
+                [key: string]: string;
+            };
+        };
+        /** QuestionOut */
+        QuestionOut: {
+            /** Name */
+            name: string;
+            /** Asks */
+            asks: string;
+            /** Choices */
+            choices: {
+                [key: string]: string;
             };
         };
         /** RefusedOut */
@@ -5897,6 +5927,8 @@ export interface components {
             rows: components["schemas"]["RehearsedRow"][];
             /** Refused */
             refused: components["schemas"]["RefusedOut"][];
+            /** Questions */
+            questions: components["schemas"]["QuestionOut"][];
         };
         /** RehearsedRow */
         RehearsedRow: {

@@ -1,4 +1,4 @@
-"""Files of devices: uploaded, mapped, rehearsed without storing anything, carried out whole or not at all, undone."""
+"""Files of devices: uploaded, mapped, rehearsed without storing anything, carried out piece by piece, undone."""
 
 import hashlib
 import json
@@ -18,22 +18,29 @@ from tarn.apps.discovery.models import FileImport, FileMapping
 from tarn.apps.estate.actions.reidentify import withdraw
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.reads.identifiers import numbers_of
+from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import CannotUndo, undoer
+from tarn.apps.people.breath import PAUSE, Breath
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
-from tarn.collect.sources.files import FileError, Shape, rows, shape_of
+from tarn.collect.sources.files import BEYOND, FileError, Shape, rows, shape_of
 from tarn.collect.sources.finding import whose
 from tarn.collect.sources.sbom import SbomError, read_sbom
 from tarn.core.mapping import IDENTIFYING, TARGETS, MappingError, build, check_mapping, guess_mapping
 from tarn.core.sightings import Sighting, compose, make_id
+from tarn.core.written import Ambiguous, Written, read_amount, read_day, told_by
 
 FIRST = 8
 """Rows shown beside the mapping."""
 REHEARSED = 1000
 """Rows rehearsed in one transaction that is rolled back."""
+AT_ONCE = 500
+"""Rows of an import that are taken back while its person waits; more are in the background."""
+STALE = 60
+"""Seconds without a sign of life after which work on an import counts as broken off."""
 MOST_REFUSED = 5000
 _SHOWN = 200
 
@@ -76,23 +83,86 @@ def _digest(shape: Shape) -> str:
 def shape(held: FileImport) -> Shape:
     """Return how an import's file is read."""
     kept = held.shape
-    return Shape(kept["format"], tuple(kept["headings"]), kept["encoding"], kept["separator"])
+    return Shape(kept["format"], tuple(kept["headings"]), kept["encoding"], kept["separator"], kept.get("heading", 1))
+
+
+def written(held: FileImport) -> Written:
+    """Return how an import's file writes amounts and days: as its person said, else as its own values show."""
+    said = held.shape.get("written") or {}
+    told = told_by(_open_values(held))
+    return Written(said.get("decimals") or told.decimals, said.get("dates") or told.dates)
+
+
+def _open_values(held: FileImport) -> Iterator[str]:
+    """Yield the values of columns of amounts and days, as text."""
+    columns = [m["from"] for t, m in held.mapping.items() if t in TARGETS and TARGETS[t].type in ("price", "moment")]
+    if columns:
+        for _, row in rows(Path(held.path), shape(held)):
+            yield from (str(row[c]) for c in columns if isinstance(row.get(c), str))
+
+
+QUESTIONS = {
+    "decimals": (
+        "Some amounts may be read in two ways, such as {example}. What parts the decimals in this file?",
+        {"comma": "a comma: 1.249,50", "point": "a point: 1,249.50"},
+    ),
+    "dates": (
+        "Some days may be read in two ways, such as {example}. What comes first in this file?",
+        {"day first": "the day: 3 April is 03/04", "month first": "the month: 3 April is 04/03"},
+    ),
+}
+"""What a file may leave open, asked once for all of it, and the answers with what they mean."""
+
+
+def questions(held: FileImport, known: Written) -> list[dict[str, Any]]:
+    """Return what is still open of how a file is written, each with a value that shows it."""
+    out: dict[str, dict[str, Any]] = {}
+    for value in _open_values(held):
+        for name, read in (("decimals", read_amount), ("dates", read_day)):
+            try:
+                read(value, known)
+            except Ambiguous as open_:
+                asks, choices = QUESTIONS[open_.about]
+                out.setdefault(name, {"name": name, "asks": asks.format(example=f"“{value[:40]}”"), "choices": choices})
+            except ValueError:
+                continue
+    return [out[n] for n in QUESTIONS if n in out]
 
 
 def first_rows(held: FileImport) -> list[dict[str, Any]]:
     """Return the first rows of an import's file, as text."""
-    found = islice(rows(Path(held.path), shape(held)), FIRST)
-    return [{k: "" if v is None else str(v) for k, v in row.items()} for _, row in found]
+    try:
+        found = list(islice(rows(Path(held.path), shape(held)), FIRST))
+    except FileError:
+        return []  # what is wrong with it is said when it is rehearsed
+    return [{k: "" if v is None else str(v) for k, v in row.items() if k != BEYOND} for _, row in found]
 
 
-def set_mapping(user: Any, import_id: int, name: str, mapping: dict[str, dict[str, str]]) -> FileImport:
-    """Say what the columns are, and what the source is called. Raises Invalid, FileImport.DoesNotExist."""
+def set_mapping(
+    user: Any,
+    import_id: int,
+    name: str,
+    mapping: dict[str, dict[str, str]],
+    *,
+    heading: int | None = None,
+    as_written: dict[str, str] | None = None,
+) -> FileImport:
+    """Say what the columns are, what the source is called, in which row the headings stand, and how it is written.
+
+    Another heading row guesses the columns anew. Raises Invalid, FileImport.DoesNotExist.
+    """
     require(user, "plan")
     held = visible(FileImport).get(pk=import_id)
-    if held.state in ("done", "undone"):
+    if held.state in ("running", "done", "undoing", "undone"):
         raise Invalid("file", f"“{held.file_name}” is {held.state} already; upload it again.")
     if not name.strip():
         raise Invalid("name", "The source needs a name: it stands beside every value it brings.")
+    for about, answer in (as_written or {}).items():
+        if answer and (about not in QUESTIONS or answer not in QUESTIONS[about][1]):
+            raise Invalid("written", f"“{answer}” is no answer to what the {about} of a file are.")
+    if heading is not None and heading != shape(held).heading:
+        return _headed_anew(held, heading)
+    held.shape = {**held.shape, "written": {k: v for k, v in (as_written or {}).items() if v}}
     for target, part in mapping.items():
         if target in TARGETS and part.get("from") not in held.shape["headings"]:
             raise Invalid("mapping", f"{TARGETS[target].label}: the file has no column “{part.get('from')}”.")
@@ -101,7 +171,19 @@ def set_mapping(user: Any, import_id: int, name: str, mapping: dict[str, dict[st
     except MappingError as error:
         raise Invalid("mapping", str(error)) from None
     held.name, held.mapping, held.state = name.strip()[:120], mapping, "uploaded"
-    held.save(update_fields=["name", "mapping", "state"])
+    held.save(update_fields=["name", "mapping", "state", "shape"])
+    return held
+
+
+def _headed_anew(held: FileImport, heading: int) -> FileImport:
+    """Take the headings from another row; what the columns are is found out anew."""
+    try:
+        made = shape_of(Path(held.path), held.file_name, heading)
+        first = [r for _, r in islice(rows(Path(held.path), made), 50)]
+    except FileError as error:
+        raise Invalid("heading", str(error)) from None
+    held.shape, held.mapping, held.state = asdict(made), guess_mapping(list(made.headings), first), "uploaded"
+    held.save(update_fields=["shape", "mapping", "state"])
     return held
 
 
@@ -115,16 +197,24 @@ class _Reader:
         self.at = datetime.fromtimestamp(held.made_at, UTC)
         self.whose = whose(held.organisation.name if held.organisation else "", "file")
         self.units = {t: m.get("unit", "") for t, m in held.mapping.items()}
+        self.written = written(held)
+        self.currency = ledger().currency
 
     def refuse(self, number: int, row: dict[str, Any], why: str) -> None:
         self.refusals += 1
         if len(self.refused) < MOST_REFUSED:
-            self.refused.append({"row": number, "why": why, "cells": {k: str(v or "") for k, v in row.items()}})
+            self.refused.append(
+                {"row": number, "why": why, "cells": {k: str(v or "") for k, v in row.items() if k != BEYOND}}
+            )
 
     def sightings(self) -> Iterator[tuple[int, dict[str, Any], Sighting]]:
         for number, row in rows(Path(self.held.path), shape(self.held)):
             values = {t: row.get(m["from"]) for t, m in self.held.mapping.items()}
-            readings, faults = build(values, self.units, "file")
+            if beyond := row.get(BEYOND):
+                more = f"{len(beyond)} more cells than headings" if len(beyond) > 1 else "a cell more than headings"
+                self.refuse(number, row, f"It has {more}: {', '.join(f'“{c[:40]}”' for c in beyond[:3])}.")
+                continue
+            readings, faults = build(values, self.units, "file", written=self.written, currency=self.currency)
             if faults:
                 self.refuse(number, row, " ".join(map(str, faults)))
                 continue
@@ -159,8 +249,10 @@ def rehearse(user: Any, import_id: int) -> dict[str, Any]:
         raise Invalid("file", f"Reading stopped at {error}; nothing was stored.") from None
     counts["refused"] = reader.refusals
     held.counts, held.refused, held.state = counts, reader.refused, "rehearsed"
-    held.save(update_fields=["counts", "refused", "state"])
-    return {"counts": counts, "rows": shown, "refused": reader.refused[:_SHOWN]}
+    held.total = sum(counts.values())
+    held.save(update_fields=["counts", "refused", "state", "total"])
+    asked = questions(held, reader.written)
+    return {"counts": counts, "rows": shown, "refused": reader.refused[:_SHOWN], "questions": asked}
 
 
 def _rolled_back(sightings: list[Sighting]) -> list[Any]:
@@ -185,30 +277,57 @@ def _verdict(taken: Any) -> str:
 
 
 def carry_out(user: Any, import_id: int) -> FileImport:
-    """Take every sound row in, in one transaction; refused rows are kept with their reasons. Raises Invalid."""
+    """Take every sound row in, piece by piece so that others may write meanwhile; refused rows are kept with reasons.
+
+    What is broken off is gone on with by carrying it out again: nothing is doubled. Raises Invalid.
+    """
     require(user, "plan")
+    with transaction.atomic():
+        held = visible(FileImport).get(pk=import_id)
+        if held.state == "running" and time.time() - held.beat < STALE:
+            raise Invalid("file", f"It is being taken in: {held.progress} of {held.total} rows so far.")
+        if held.state not in ("rehearsed", "running"):
+            raise Invalid("file", "Rehearse it first, with the mapping as it is now.")
+        held.state, held.progress, held.beat = "running", 0, int(time.time())
+        held.save(update_fields=["state", "progress", "beat"])
     try:
-        with transaction.atomic():
-            held = visible(FileImport).get(pk=import_id)
-            if held.state != "rehearsed":
-                raise Invalid("file", "Rehearse it first, with the mapping as it is now.")
-            reader, counts = _Reader(held), _counts()
-            stream = reader.sightings()
-            while batch := list(islice(stream, REHEARSED)):
-                for (number, row, _), taken in zip(batch, take_in([s for _, _, s in batch]), strict=True):
-                    what = _verdict(taken)
-                    counts[what] += 1
-                    if what == "refused":
-                        reader.refuse(number, row, "; ".join(taken.reasons))
-            counts["refused"] = reader.refusals
-            held.counts, held.refused, held.state = counts, reader.refused, "done"
-            held.save(update_fields=["counts", "refused", "state"])
-            FileMapping.objects.update_or_create(headings=_digest(shape(held)), defaults={"mapping": held.mapping})
-            undo = {"action": "withdraw import", "import": held.pk}
-            record(user, "imported a file", held.file_name, detail=dict(counts), undo=undo)
-    except FileError as error:
-        raise Invalid("file", f"Reading stopped at {error}; nothing was stored.") from None
+        return _finish(user, held, *_take_all(held))
+    except BaseException as error:
+        FileImport.objects.filter(pk=held.pk).update(state="rehearsed")
+        if isinstance(error, FileError):
+            kept = f"{held.progress} rows before it are in; mend the file and carry it out again."
+            raise Invalid("file", f"Reading stopped at {error}; {kept}") from None
+        raise
+
+
+def _finish(user: Any, held: FileImport, reader: _Reader, counts: dict[str, int]) -> FileImport:
+    counts["refused"] = reader.refusals
+    held.counts, held.refused, held.state = counts, reader.refused, "done"
+    with transaction.atomic():
+        held.save(update_fields=["counts", "refused", "state"])
+        FileMapping.objects.update_or_create(headings=_digest(shape(held)), defaults={"mapping": held.mapping})
+        undo = {"action": "withdraw import", "import": held.pk}
+        record(user, "imported a file", held.file_name, detail=dict(counts), undo=undo)
     return held
+
+
+def _take_all(held: FileImport) -> tuple[_Reader, dict[str, int]]:
+    reader, counts, breath = _Reader(held), _counts(), Breath(100)
+    stream = reader.sightings()
+    while batch := list(islice(stream, breath.size)):
+        if held.progress:
+            time.sleep(PAUSE)
+        began = time.monotonic()
+        with transaction.atomic():
+            for (number, row, _), taken in zip(batch, take_in([s for _, _, s in batch]), strict=True):
+                what = _verdict(taken)
+                counts[what] += 1
+                if what == "refused":
+                    reader.refuse(number, row, "; ".join(taken.reasons))
+            held.progress += len(batch)
+            FileImport.objects.filter(pk=held.pk).update(progress=held.progress, beat=int(time.time()))
+        breath.took(len(batch), time.monotonic() - began)
+    return reader, counts
 
 
 def take_sbom(user: Any, asset: int, file_name: str, body: bytes) -> str:
@@ -230,10 +349,32 @@ def take_sbom(user: Any, asset: int, file_name: str, body: bytes) -> str:
 
 @undoer("withdraw import", needs="plan")
 def _withdraw(user: Any, undo: dict[str, Any]) -> Any:
+    """Begin to take an import back: a small one at once, a large one in the background; its page tells how far."""
     held = visible(FileImport).get(pk=undo["import"])
     if held.state != "done":
-        raise CannotUndo("This import is undone already.")
-    withdraw(user, [document(held, number) for number, _ in rows(Path(held.path), shape(held))])
-    held.state = "undone"
-    held.save(update_fields=["state"])
+        raise CannotUndo(f"This import is {held.state} already.")
+    held.state, held.progress, held.beat = "undoing", 0, int(time.time())
+    held.save(update_fields=["state", "progress", "beat"])
+    transaction.on_commit(lambda: _begin_to_take_back(held, user.username))
     return None
+
+
+def _begin_to_take_back(held: FileImport, username: str) -> None:
+    from tarn.apps.discovery.jobs import take_import_back  # the queue's side imports this module
+
+    taken = sum(held.counts.get(what, 0) for what in ("created", "changed", "matched"))
+    (take_import_back if taken > AT_ONCE else take_back)(held.pk, username)
+
+
+def take_back(import_id: int, username: str) -> None:
+    """Take the rows of an import back, piece by piece; what is taken back already is passed over."""
+    held = FileImport.objects.get(pk=import_id)
+    if held.state != "undoing":
+        return
+    documents = [document(held, number) for number, _ in rows(Path(held.path), shape(held))]
+    for piece in Breath(100).pieces(documents):
+        with transaction.atomic():
+            withdraw(username, list(piece))
+            held.progress += len(piece)
+            FileImport.objects.filter(pk=held.pk).update(progress=held.progress, beat=int(time.time()))
+    FileImport.objects.filter(pk=held.pk).update(state="undone")

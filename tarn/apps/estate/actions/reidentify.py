@@ -83,8 +83,11 @@ def _documents(asset: int) -> list[str]:
     return [d for (d,) in rows]
 
 
-def withdraw(user: Any, documents: list[str]) -> None:
-    """Take sightings back: they stay as evidence, but are of no asset any more. Called inside a transaction."""
+def withdraw(username: str, documents: list[str]) -> None:
+    """Take sightings back in somebody's name: they stay as evidence, but are of no asset any more.
+
+    Called inside a transaction.
+    """
     held = raw_connection().execute(
         "SELECT document FROM estate_sighting WHERE asset_id IS NOT NULL "
         "AND document IN (SELECT value FROM json_each(?))",
@@ -92,7 +95,7 @@ def withdraw(user: Any, documents: list[str]) -> None:
     )
     rows = [d for (d,) in held]
     if rows:
-        _ruled(user, SameAs(sightings=tuple(rows), withdrawn=True))
+        _ruled(username, SameAs(sightings=tuple(rows), withdrawn=True))
 
 
 def _of_sources(asset: int, sources: list[str]) -> list[str]:
@@ -106,12 +109,12 @@ def _of_sources(asset: int, sources: list[str]) -> list[str]:
 
 
 def _move(user: Any, documents: list[str], number: str | None) -> None:
-    _ruled(user, SameAs(sightings=tuple(documents), asset=number))
+    _ruled(user.username, SameAs(sightings=tuple(documents), asset=number))
 
 
-def _ruled(user: Any, ruling: SameAs) -> None:
+def _ruled(username: str, ruling: SameAs) -> None:
     now = datetime.fromtimestamp(int(time.time()), UTC)
     reading = make_reading("same_as", ruling, "hand")
-    taken = next(iter(take_in([compose(("hand", user.username), now, [reading], id=uuid.uuid4().hex)])))
+    taken = next(iter(take_in([compose(("hand", username), now, [reading], id=uuid.uuid4().hex)])))
     if taken.reasons:
         raise NothingDecided(f"Nothing was decided: {taken.reasons[0]}.")

@@ -1,9 +1,10 @@
 """The register's identifiers in memory: which assets hold each."""
 
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
-from tarn.core.identity import Held, Known
+from tarn.core.identity import Held
+from tarn.core.signs import Known
 
 
 class IdentityIndex:
@@ -75,12 +76,26 @@ class IdentityIndex:
             return ()
         return (found,) if isinstance(found, int) else found
 
-    def add(self, asset: int, keys: list[str]) -> None:
-        """Record identifiers an asset has been seen with; those it already has are left alone."""
-        for key in keys:
-            if asset not in self.holders(key):
-                self._note(key, asset)
-                self._new.append((key, asset))
+    def add(self, asset: int, keys: list[str]) -> list[str]:
+        """Record identifiers an asset has been seen with; those it already has are left alone. Returns the new ones."""
+        gained = [key for key in keys if asset not in self.holders(key)]
+        for key in gained:
+            self._note(key, asset)
+            self._new.append((key, asset))
+        return gained
+
+    def remove(self, db: sqlite3.Connection, assets: Iterable[int]) -> None:
+        """Drop every identifier that assets hold, in memory and in the table."""
+        self.write(db)
+        dropped = set(assets)
+        among = ",".join(map(str, dropped))
+        for (key,) in db.execute(f"SELECT DISTINCT key FROM estate_identifier WHERE asset_id IN ({among})").fetchall():
+            rest = tuple(a for a in self.holders(key) if a not in dropped)
+            if rest:
+                self._held[key] = rest[0] if len(rest) == 1 else rest
+            else:
+                self._held.pop(key, None)
+        db.execute(f"DELETE FROM estate_identifier WHERE asset_id IN ({among})")
 
     def transfer(self, db: sqlite3.Connection, other: int, asset: int) -> None:
         """Give everything one asset holds to another, in memory and in the table."""
@@ -105,9 +120,15 @@ class IdentityIndex:
 
 
 def known(
-    db: sqlite3.Connection, index: IdentityIndex, asset: int, name_fold: str, address: str | None, last_seen: int
+    db: sqlite3.Connection,
+    index: IdentityIndex,
+    asset: int,
+    name_fold: str,
+    address: str | None,
+    last_seen: int,
+    also: frozenset[str],
 ) -> Known:
     """Return what is held of a candidate, for weighing a match."""
     index.write(db)
     held = [k for (k,) in db.execute("SELECT key FROM estate_identifier WHERE asset_id = ?", (asset,))]
-    return Known(held, name_fold.partition(".")[0], address, last_seen)
+    return Known(held, name_fold.partition(".")[0], address, last_seen, also)

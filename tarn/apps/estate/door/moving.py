@@ -4,10 +4,10 @@ import json
 import sqlite3
 
 from tarn.apps.estate.door.index import IdentityIndex
-from tarn.apps.estate.door.prepare import prepare, stored_sightings
+from tarn.apps.estate.door.prepare import stored_sightings
 from tarn.apps.estate.door.words import Words
-from tarn.core.identity import identifiers
-from tarn.core.sightings import read_sighting
+from tarn.core.identifiers import identifiers
+from tarn.core.sightings import effective, read_sighting
 
 
 class Moving:
@@ -17,12 +17,8 @@ class Moving:
     index: IdentityIndex
     _generation: int
 
-    def forget(self) -> None:
-        """Drop what is remembered."""
-        raise NotImplementedError
-
-    def replay(self, db: sqlite3.Connection, asset: int) -> None:
-        """Derive everything held of an asset anew."""
+    def replay(self, db: sqlite3.Connection, *assets: int) -> None:
+        """Derive everything held of assets anew."""
         raise NotImplementedError
 
     def _new_asset(self, db: sqlite3.Connection, at: int) -> int:
@@ -33,9 +29,8 @@ class Moving:
         for other in others:
             db.execute("UPDATE estate_sighting SET asset_id = ? WHERE asset_id = ?", (asset, other))
             self.index.transfer(db, other, asset)
-            self.replay(db, other)
             db.execute("UPDATE estate_asset SET sources = 0, packages = 0 WHERE id = ?", (other,))
-        self.replay(db, asset)
+        self.replay(db, *others, asset)
         self._next_generation(db)
 
     def _next_generation(self, db: sqlite3.Connection) -> None:
@@ -80,10 +75,7 @@ class Moving:
                     (target, verdict, json.dumps([said]), row),
                 )
         self._identify_anew(db, concerned)
-        for asset in concerned:
-            self.replay(db, asset)
-        self.forget()
-        self.index.refresh(db)
+        self.replay(db, *concerned)
         self._next_generation(db)
         return []
 
@@ -94,17 +86,15 @@ class Moving:
         that number still finds it.
         """
         marks = ",".join(map(str, assets))
-        db.execute(f"DELETE FROM estate_identifier WHERE asset_id IN ({marks})")
-        self.index.forget()
-        self.index.refresh(db)
+        self.index.remove(db, assets)
         self.words.load_kinds(db)
-        for asset in assets:
-            keys: dict[str, None] = {}
-            for stored in stored_sightings(db, "WHERE g.asset_id = ? ORDER BY g.at, g.id", (asset,)):
-                chosen = prepare(read_sighting(stored["document"])).chosen
-                if "identity" in chosen:
-                    found = identifiers(chosen["identity"].facts)
-                    keys |= dict.fromkeys(i.key for i in found if i.kind != "tarn" or self._emptied(db, i.value, asset))
+        held: dict[int, dict[str, None]] = {asset: {} for asset in assets}
+        for stored in stored_sightings(db, f"WHERE g.asset_id IN ({marks}) ORDER BY g.asset_id, g.at, g.id"):
+            asset = stored["asset"]
+            told = effective(read_sighting(stored["document"])).get("identity")
+            found = identifiers(told.facts) if told is not None else []
+            held[asset] |= dict.fromkeys(i.key for i in found if i.kind != "tarn" or self._emptied(db, i.value, asset))
+        for asset, keys in held.items():
             if keys:
                 self.index.add(asset, [f"tarn:A-{asset:05d}", *keys])
             else:

@@ -95,12 +95,12 @@ SIGHTING_COLUMNS = "g.document, s.kind, s.name, g.at, g.address, g.clock_skew, g
 
 
 def stored_sightings(db: sqlite3.Connection, where: str, values: tuple[Any, ...] = ()) -> Iterator[dict[str, Any]]:
-    """Yield stored sightings as documents, with `row` (their number) and `received` beside.
+    """Yield stored sightings as documents, with `row` (their number), `received` and `asset` beside.
 
     `where` continues the statement after FROM: conditions on `g` (the sighting), and its order.
     """
-    for row, received, document, kind, name, at, address, skew, head in db.execute(
-        f"SELECT g.id, g.received_at, {SIGHTING_COLUMNS} FROM estate_sighting g "
+    for row, received, asset, document, kind, name, at, address, skew, head in db.execute(
+        f"SELECT g.id, g.received_at, g.asset_id, {SIGHTING_COLUMNS} FROM estate_sighting g "
         f"JOIN estate_source s ON s.id = g.source_id {where}",
         values,
     ).fetchall():
@@ -112,6 +112,7 @@ def stored_sightings(db: sqlite3.Connection, where: str, values: tuple[Any, ...]
         yield {
             "row": row,
             "received": received,
+            "asset": asset,
             "document": {
                 "schema": SCHEMA,
                 "id": document,

@@ -248,6 +248,22 @@ class State:
             return "", None
         return span.value[WIDE.index("name_fold")], span.value[WIDE.index("address")]
 
+    def names(self, asset: int) -> frozenset[str]:
+        """Return the folded names an asset has now by the word of some source, as they stand in this batch."""
+        if asset in self._tables_loaded[CLAIMS.name]:
+            spans = (self.open.get(line, {}).get(("identity", "name")) for line in self._lines_of[asset])
+            told = [span.value[0] for span in spans if span is not None]
+        else:
+            told = [
+                value
+                for (value,) in self.db.execute(
+                    "SELECT value FROM estate_fieldspan WHERE asset_id = ? AND valid_to IS NULL AND field = 'name' "
+                    "AND section = 'identity'",
+                    (asset,),
+                )
+            ]
+        return frozenset(fold(json.loads(name)).partition(".")[0] for name in told)
+
     def saw(self, asset: int, source: int, at: int) -> None:
         """Note that a source has seen an asset."""
         first, last = self.seen.get((asset, source), (at, at))

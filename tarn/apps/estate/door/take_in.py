@@ -11,11 +11,14 @@ from tarn.apps.estate.door.moving import Moving
 from tarn.apps.estate.door.prepare import Prepared, differing_items, pack, prepare, stored_sightings, unpack
 from tarn.apps.estate.door.state import Freshness, State
 from tarn.apps.estate.door.tables import FACT_FIELDS, INSTALLS, SPAN_TABLES
+from tarn.apps.estate.door.waiting import Waiting
 from tarn.apps.estate.door.words import Words
-from tarn.core.identity import Held, Identifier, Known, Match, identifiers, match
+from tarn.core.identifiers import Identifier, identifiers
+from tarn.core.identity import Held, Match, match
 from tarn.core.kinds import guess, telling_package
 from tarn.core.sections import FACTS, OWN, RULING, STALE_AFTER, Identity, rows, seen_through
 from tarn.core.sightings import Sighting, rank, read_sighting
+from tarn.core.signs import Known
 from tarn.core.truth import RANKS, READ, SPOKEN
 
 BATCH = 100
@@ -27,12 +30,8 @@ _HOLD_MACHINES = frozenset({"virtual host", "cloud account"})
 _TELLING = frozenset({*FACTS, "packages", "ports"})
 """Sections that bear on what an asset is held to be."""
 
-_DERIVED_OF_ASSET = (
-    "estate_sectionstate",
-    "estate_sourceseen",
-    "estate_assetspan",
-    *dict.fromkeys(t.name for t in SPAN_TABLES.values()),
-)
+_OF_ASSET = ("estate_sectionstate", "estate_sourceseen")
+_SPANS_OF_ASSET = ("estate_assetspan", *dict.fromkeys(t.name for t in SPAN_TABLES.values()))
 
 
 @dataclass(slots=True)
@@ -46,19 +45,31 @@ class Taken:
     changed: bool = False
     row: int | None = None
     absorbs: tuple[int, ...] = ()
+    gained: Sequence[str] = ()
+    """Identifiers the asset was seen with for the first time."""
+
+
+@dataclass(slots=True)
+class Batch:
+    """What a batch is at: the open spans, which sightings are ready for which state, and assets to be derived anew."""
+
+    state: State
+    ready: dict[str, tuple[int, int]]
+    late: set[int] = field(default_factory=set)
 
 
 class Door(Moving):
     """Takes sightings in. One instance a process; it remembers words and identifiers between batches."""
 
     def __init__(self) -> None:
-        self.words, self.index = Words(), IdentityIndex()
+        self.words, self.index, self.waiting = Words(), IdentityIndex(), Waiting()
         self._generation = -1
 
     def forget(self) -> None:
         """Drop what is remembered, after a transaction was rolled back or the tables were rebuilt."""
         self.words.forget()
         self.index.forget()
+        self.waiting.forget()
 
     def take_in(self, db: sqlite3.Connection, sightings: Sequence[Sighting], received: int) -> list[Taken]:
         """Take in one batch, inside a transaction the caller has begun. Returns one result a sighting, in order.
@@ -72,6 +83,7 @@ class Door(Moving):
             self._generation = generation
         self.words.load_kinds(db)
         self.index.refresh(db)
+        self.waiting.refresh(db)
         held = self._already_held(db, sightings)
         work: list[tuple[Prepared, list[Identifier]]] = []
         results: list[Taken] = []
@@ -80,7 +92,7 @@ class Door(Moving):
                 prepared = prepare(sighting)
                 identity = prepared.chosen.get("identity")
                 work.append((prepared, identifiers(identity.facts if identity else Identity())))
-        state, ready = self._state_for(db, work)
+        batch = self._batch_for(db, work)
         todo = iter(work)
         for sighting in sightings:
             if sighting.id in held:
@@ -88,36 +100,80 @@ class Door(Moving):
                 continue
             held.add(sighting.id)
             prepared, found = next(todo)
-            taken = self._identify(db, state, prepared, found)
+            taken = self._identify(db, batch, prepared, found)
             results.append(taken)
             if taken.absorbs and taken.asset is not None:
-                state.write()
+                batch.state.write()
                 self._absorb(db, taken.absorbs, taken.asset)
-                state = State(db, self.words, [])
-            self._store(db, state, prepared, taken, received)
-            at = sighting.second
-            if taken.asset is not None:
-                if (taken.asset, self._source(db, sighting), "packages") in state.differing:
-                    # Its list was told by difference in this batch already: that has to stand first.
-                    state.write()
-                    state = State(db, self.words, [])
-                state.need_asset(taken.asset)
-            if taken.verdict == "ruling" or (taken.asset is not None and at < state.last_seen.get(taken.asset, at)):
-                # Evidence of the past, or a ruling on earlier evidence: told again from the sightings.
-                state.write()
-                if taken.verdict == "ruling":
-                    self._rule(db, prepared, taken)
-                else:
-                    self.replay(db, taken.asset)  # type: ignore[arg-type]
-                state = State(db, self.words, [])
+                batch.late.difference_update(taken.absorbs, (taken.asset,))
+                batch.state = State(db, self.words, [])
+            self._store(db, batch.state, prepared, taken, received)
+            if taken.verdict == "ruling":
+                self._catch_up(db, batch, batch.late)
+                self._rule(db, prepared, taken)
                 taken.changed = True
             elif taken.asset is not None:
-                if ready.get(prepared.sighting.id) != (taken.asset, id(state)):
-                    state.load_spans(state.changing(taken.asset, self._source(db, sighting), prepared))
-                taken.changed = self._apply(db, state, prepared, taken.asset)
-        state.write()
+                taken.changed = self._tell(db, batch, prepared, taken.asset)
+                self._settle_waiting(db, batch, taken.gained)
+            elif taken.verdict == "undecided" and taken.row is not None:
+                self.waiting.add(taken.row, [i.key for i in found])
+        self._catch_up(db, batch, batch.late)
         self.index.write(db)
         return results
+
+    def _tell(self, db: sqlite3.Connection, batch: Batch, prepared: Prepared, asset: int) -> bool:
+        """Have a sighting that is stored change what is held of its asset; return whether it does.
+
+        Evidence of the past is told in its place: its asset is derived anew, at the latest when the batch ends.
+        """
+        sighting = prepared.sighting
+        if asset in batch.late:
+            return True
+        if (asset, self._source(db, sighting), "packages") in batch.state.differing:
+            # Its list was told by difference in this batch already: that has to stand first.
+            batch.state.write()
+            batch.state = State(db, self.words, [])
+        state = batch.state
+        state.need_asset(asset)
+        if sighting.second < state.last_seen.get(asset, sighting.second):
+            batch.late.add(asset)
+            return True
+        if batch.ready.get(sighting.id) != (asset, id(state)):
+            state.load_spans(state.changing(asset, self._source(db, sighting), prepared))
+        return self._apply(db, state, prepared, asset)
+
+    def _catch_up(self, db: sqlite3.Connection, batch: Batch, late: Iterable[int]) -> None:
+        """Write the batch so far, and derive anew the assets of which evidence of the past has come."""
+        wanted = sorted(late)
+        batch.state.write()
+        if wanted:
+            self.replay(db, *wanted)
+            batch.late.difference_update(wanted)
+        batch.state = State(db, self.words, [])
+
+    def _settle_waiting(self, db: sqlite3.Connection, batch: Batch, gained: Iterable[str]) -> None:
+        """Look again at undecided sightings that share an identifier which an asset has just been seen with."""
+        todo = self.waiting.sharing(gained)
+        while todo:
+            row = todo.pop()
+            stored = next(stored_sightings(db, "WHERE g.id = ? AND g.verdict = 'undecided'", (row,)), None)
+            if stored is None:  # settled meanwhile, by a person or another process
+                self.waiting.drop(row)
+                continue
+            again = prepare(read_sighting(stored["document"]))
+            found = identifiers(again.chosen["identity"].facts)
+            result = self._match(db, batch, again, found)
+            if result.verdict != "same" or result.asset is None or result.absorbs:
+                continue
+            self.waiting.drop(row)
+            why = json.dumps([*result.reasons, "settled by later evidence"], ensure_ascii=False)
+            db.execute(
+                "UPDATE estate_sighting SET asset_id = ?, verdict = 'same', reasons = ? WHERE id = ?",
+                (result.asset, why, row),
+            )
+            gained = self.index.add(result.asset, [i.key for i in found if i.kind != "tarn"])
+            batch.late.add(result.asset)
+            todo |= self.waiting.sharing(gained)
 
     def _already_held(self, db: sqlite3.Connection, sightings: Iterable[Sighting]) -> set[str]:
         ids = [s.id for s in sightings]
@@ -127,13 +183,8 @@ class Door(Moving):
     def _source(self, db: sqlite3.Connection, sighting: Sighting) -> int:
         return self.words.source(db, sighting.source.kind, sighting.source.name)
 
-    def _state_for(
-        self, db: sqlite3.Connection, work: list[tuple[Prepared, list[Identifier]]]
-    ) -> tuple[State, dict[str, tuple[int, int]]]:
-        """Read in one go what is open for the assets these sightings are probably of.
-
-        Returns the state, and by sighting the asset it is ready for, with the state's own identity.
-        """
+    def _batch_for(self, db: sqlite3.Connection, work: list[tuple[Prepared, list[Identifier]]]) -> Batch:
+        """Read in one go what is open for the assets these sightings are probably of."""
         likely: dict[int, list[Prepared]] = {}
         for prepared, found in work:
             for identifier in found:
@@ -148,9 +199,9 @@ class Door(Moving):
                 lines += state.changing(asset, self._source(db, prepared.sighting), prepared)
         state.load_spans(lines)
         once = {a: several[0] for a, several in likely.items() if len(several) == 1}
-        return state, {p.sighting.id: (asset, id(state)) for asset, p in once.items()}
+        return Batch(state, {p.sighting.id: (a, id(state)) for a, p in once.items()})
 
-    def _identify(self, db: sqlite3.Connection, state: State, prepared: Prepared, found: list[Identifier]) -> Taken:
+    def _identify(self, db: sqlite3.Connection, batch: Batch, prepared: Prepared, found: list[Identifier]) -> Taken:
         sighting = prepared.sighting
         if RULING in prepared.chosen:
             return Taken(sighting.id, "ruling", None)
@@ -159,15 +210,15 @@ class Door(Moving):
         if found[0].kind == "tarn" and self._look_up(prepared)(found[0].key) is None:
             return Taken(sighting.id, "unidentified", None, [f"there is no asset {found[0].value}"])
 
-        result = self._match(db, state, prepared, found)
+        result = self._match(db, batch, prepared, found)
         taken = Taken(sighting.id, result.verdict, result.asset, result.reasons, absorbs=tuple(result.absorbs))
         if result.verdict == "undecided":
             taken.reasons = [*result.reasons, *(f"candidate {c}" for c in result.candidates)]
             return taken
         if taken.asset is None:
             taken.asset = self._new_asset(db, sighting.second)
-            state.need_asset(taken.asset, empty=True)
-        self.index.add(taken.asset, [i.key for i in found if i.kind != "tarn"])
+            batch.state.need_asset(taken.asset, empty=True)
+        taken.gained = self.index.add(taken.asset, [i.key for i in found if i.kind != "tarn"])
         if organisation := _organisation(prepared):
             self.index.own(taken.asset, organisation)
         return taken
@@ -314,15 +365,21 @@ class Door(Moving):
         content = {("recognition", "kind"): (json.dumps(taken_for.kind),)}
         state.apply(line, content, Freshness(b"", "recognition", True, at, True), complete=True, at=at)
 
-    def replay(self, db: sqlite3.Connection, asset: int) -> None:
-        """Derive everything held of an asset anew from its sightings, in order of time."""
-        for table in _DERIVED_OF_ASSET:
-            db.execute(f"DELETE FROM {table} WHERE asset_id = ?", (asset,))
+    def replay(self, db: sqlite3.Connection, *assets: int) -> None:
+        """Derive everything held of assets anew from their sightings, each in order of time."""
+        among = ",".join(map(str, assets))
+        for table in _OF_ASSET:
+            db.execute(f"DELETE FROM {table} WHERE asset_id IN ({among})")
+        for table in _SPANS_OF_ASSET:
+            # Open and closed spans have an index each: one condition over both would read the whole table.
+            db.execute(f"DELETE FROM {table} WHERE asset_id IN ({among}) AND valid_to IS NULL")
+            db.execute(f"DELETE FROM {table} WHERE asset_id IN ({among}) AND valid_to IS NOT NULL")
         state = State(db, self.words, [])
-        state.need_asset(asset, empty=True)
-        for stored in stored_sightings(db, "WHERE g.asset_id = ? ORDER BY g.at, g.id", (asset,)):
-            self._apply(db, state, prepare(read_sighting(stored["document"])), asset)
-        state.touched_installs.add(asset)
+        for asset in assets:
+            state.need_asset(asset, empty=True)
+        for stored in stored_sightings(db, f"WHERE g.asset_id IN ({among}) ORDER BY g.asset_id, g.at, g.id"):
+            self._apply(db, state, prepare(read_sighting(stored["document"])), stored["asset"])
+        state.touched_installs.update(assets)
         state.write()
 
     def _rule(self, db: sqlite3.Connection, prepared: Prepared, taken: Taken) -> None:
@@ -349,8 +406,7 @@ class Door(Moving):
         for stored in list(stored_sightings(db, "WHERE g.verdict = 'undecided' ORDER BY g.id")):
             again = prepare(read_sighting(stored["document"]))
             found = identifiers(again.chosen["identity"].facts)
-            state = State(db, self.words, [])
-            result = self._match(db, state, again, found)
+            result = self._match(db, Batch(State(db, self.words, []), {}), again, found)
             if result.verdict == "same" and result.asset is not None:
                 self._attach(db, stored["row"], result.asset, "same", ["settled by a ruling on another sighting"])
 
@@ -359,12 +415,16 @@ class Door(Moving):
         organisation = _organisation(prepared)
         return self.index.held_within(organisation) if organisation else self.index.held
 
-    def _match(self, db: sqlite3.Connection, state: State, prepared: Prepared, found: list[Identifier]) -> Match:
+    def _match(self, db: sqlite3.Connection, batch: Batch, prepared: Prepared, found: list[Identifier]) -> Match:
         """Find which asset identifiers are of, candidates weighed by what is held of them now."""
 
         def facts(asset: int) -> Known:
+            if asset in batch.late:
+                self._catch_up(db, batch, [asset])
+            state = batch.state
             state.need_asset(asset)
-            return known(db, self.index, asset, *state.name_and_address(asset), state.last_seen[asset])
+            seen = state.last_seen[asset]
+            return known(db, self.index, asset, *state.name_and_address(asset), seen, state.names(asset))
 
         sighting = prepared.sighting
         return match(found, self._look_up(prepared), facts, address=sighting.address, at=sighting.second)

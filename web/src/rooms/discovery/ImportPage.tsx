@@ -84,6 +84,7 @@ export function ImportPage() {
   const held = useQuery({
     queryKey: ["import", number],
     queryFn: () => ok(client.GET("/api/imports/{number}", { params: { path: { number: Number(number) } } })),
+    refetchInterval: (query) => (RUNNING.includes(query.state.data?.state ?? "") ? 1000 : false),
   });
   const choices = useQuery({
     queryKey: ["source-choices"],
@@ -98,18 +99,28 @@ export function ImportPage() {
       </div>
     );
   if (!held.data || !choices.data) return <Waiting what="Opening the import …" />;
-  return <Opened key={held.data.id} held={held.data} choices={choices.data} />;
+  return (
+    <Opened
+      key={`${held.data.id} ${held.data.heading} ${RUNNING.includes(held.data.state)}`}
+      held={held.data}
+      choices={choices.data}
+    />
+  );
 }
+
+const RUNNING = ["running", "undoing"];
 
 function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"] }) {
   const [name, setName] = useState(held.name);
   const [mapping, setMapping] = useState<Fields>(held.mapping as Fields);
+  const [written, setWritten] = useState<Record<string, string>>(held.written);
   const [found, setFound] = useState<Rehearsal | null>(null);
   const [busy, setBusy] = useState(false);
   const { setError, wrong, rest } = useFaults();
   const queries = useQueryClient();
   const path = { number: held.id };
-  const over = held.state === "done" || held.state === "undone";
+  const running = RUNNING.includes(held.state);
+  const over = held.state === "done" || held.state === "undone" || running;
   const attempt = async (what: () => Promise<void>) => {
     setError(null);
     setBusy(true);
@@ -123,15 +134,28 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
       setBusy(false);
     }
   };
-  const rehearse = () =>
+  const say = (more: { heading?: number; written: Record<string, string> }) =>
+    ok(
+      client.PUT("/api/imports/{number}", {
+        params: { path },
+        body: { name, mapping: mapping as Record<string, Record<string, string>>, ...more },
+      }),
+    );
+  const rehearse = (answers = written) =>
     attempt(async () => {
-      await ok(
-        client.PUT("/api/imports/{number}", {
-          params: { path },
-          body: { name, mapping: mapping as Record<string, Record<string, string>> },
-        }),
-      );
+      await say({ written: answers });
       setFound(await ok(client.POST("/api/imports/{number}/rehearse", { params: { path } })));
+    });
+  const answer = (about: string, value: string) => {
+    const answers = { ...written, [about]: value };
+    setWritten(answers);
+    void rehearse(answers);
+  };
+  const headAnew = (row: string) =>
+    attempt(async () => {
+      const heading = Number(row);
+      if (!Number.isInteger(heading) || heading < 1 || heading === held.heading) return;
+      queries.setQueryData(["import", String(held.id)], await say({ heading, written }));
     });
   const carryOut = () =>
     attempt(async () => {
@@ -162,7 +186,7 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
         <span className="flex-1" />
         {!over && (
           <>
-            <button type="button" className="btn btn-sm" disabled={busy} onClick={rehearse}>
+            <button type="button" className="btn btn-sm" disabled={busy} onClick={() => rehearse()}>
               Rehearse
             </button>
             <button
@@ -183,7 +207,11 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
       </div>
       {rest}
       {wrong("file") && <Problem error={wrong("file")} />}
-      {over && <Counts counts={held.counts} number={held.id} />}
+      {running && <Progress held={held} />}
+      {over && !running && <Counts counts={held.counts} number={held.id} />}
+      {found?.questions.map((q) => (
+        <OpenQuestion key={q.name} question={q} set={(value) => answer(q.name, value)} />
+      ))}
       <div className="grid items-start gap-3 lg:grid-cols-[minmax(340px,1fr)_1.8fr]">
         <section className="sheet px-4 py-3" aria-label="Columns">
           <TextField
@@ -193,6 +221,22 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
             wrong={wrong("name")}
             hint="It stands beside every value it brings."
           />
+          {["csv", "xlsx"].includes(held.format) && (
+            <label className="mb-2 flex items-center gap-2 text-[13px]">
+              The headings stand in row
+              <input
+                type="number"
+                min={1}
+                max={50}
+                className="input input-sm w-16"
+                defaultValue={held.heading}
+                disabled={busy || over}
+                onBlur={(e) => void headAnew(e.target.value)}
+                onKeyDown={(e) => e.key === "Enter" && void headAnew(e.currentTarget.value)}
+              />
+              {wrong("heading") && <span className="font-semibold text-error">{wrong("heading")}</span>}
+            </label>
+          )}
           <MappingTable
             targets={choices.targets}
             units={choices.units}
@@ -240,6 +284,38 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
         </div>
       </div>
     </div>
+  );
+}
+
+/** How far taking in or taking back has come; it goes on when this page is left. */
+function Progress({ held }: { held: Import }) {
+  const of = held.total || held.progress;
+  return (
+    <div className="pb-3 text-[14px]" role="status">
+      <p>
+        {held.state === "undoing" ? "Being taken back" : "Being taken in"}: {count(held.progress)} of{" "}
+        {plural(of, "row")}. You can leave this page; it goes on.
+      </p>
+      <progress className="progress progress-primary w-full max-w-md" value={held.progress} max={of || 1} />
+    </div>
+  );
+}
+
+/** Something the file leaves open, asked once for all of it. */
+function OpenQuestion(props: { question: Schemas["QuestionOut"]; set: (value: string) => void }) {
+  const { asks, name, choices } = props.question;
+  return (
+    <fieldset className="sheet mb-3 border-l-4 border-l-warning px-4 py-2.5">
+      <legend className="sr-only">{name}</legend>
+      <p className="text-[13.5px] font-semibold">{asks}</p>
+      <div className="mt-1.5 flex flex-wrap gap-2">
+        {Object.entries(choices).map(([value, means]) => (
+          <button key={value} type="button" className="btn btn-sm" onClick={() => props.set(value)}>
+            {means}
+          </button>
+        ))}
+      </div>
+    </fieldset>
   );
 }
 

@@ -68,6 +68,20 @@ export function MappingTable({ targets, units, fields, set, wrong, columns }: Pr
                     ))}
                   </select>
                 )}
+                {t.type === "moment" && (
+                  <select
+                    aria-label={`How ${t.label} is written`}
+                    className="select select-sm w-full"
+                    value={fields[t.name]?.unit ?? ""}
+                    onChange={(e) =>
+                      change(t.name, { from: fields[t.name]?.from ?? "", unit: e.target.value })
+                    }
+                  >
+                    <option value="">as it shows</option>
+                    <option>day first</option>
+                    <option>month first</option>
+                  </select>
+                )}
               </td>
             </tr>
           ))}
