@@ -236,7 +236,7 @@ async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage:
             found.let_in(credential)
             problems += failed
             return True
-        if refused.code not in ("snmp-silent", "nonsense"):
+        if refused.code != "snmp-silent":
             problems.append(refused)
     return False
 

@@ -134,6 +134,11 @@ _ALL = [
         "The account may not read {section}: {detail}.",
         "Give the account the right to read it, or use another credential.",
     ),
+    Reason(
+        "privacy-refused",
+        "SNMP v3 answers, but not to what is encrypted with the privacy secret of “{credential}”.",
+        "Check the privacy protocol and its secret: the agent cannot read what is sent with them.",
+    ),
     Reason("snmp-silent", "It did not answer SNMP with “{credential}”.", "Check the community, or that SNMP is on."),
     Reason("failed", "Reading stopped at {section}: {detail}.", "Read it again; if it stays so, report it."),
     Reason(

@@ -3,6 +3,7 @@
 What comes back is compared with what the machine's own commands say.
 """
 
+import asyncio
 import contextlib
 import os
 import pwd
@@ -11,6 +12,7 @@ import socket
 import subprocess
 import time
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -22,6 +24,7 @@ from tarn.collect.routes import DIRECT
 from tarn.collect.snmp.client import snmp
 from tarn.collect.snmp.read import read_all as read_snmp
 from tarn.collect.ssh.client import ssh
+from tarn.collect.trial import try_credential
 from tarn.core.sightings import effective
 
 SSHD, SNMPD = shutil.which("sshd", path="/usr/sbin:/usr/bin"), shutil.which("snmpd", path="/usr/sbin:/usr/bin")
@@ -176,6 +179,30 @@ async def test_ways_to_fail_are_told_apart(sshd, snmpd):
     for change in ({"user": "ebb"}, {"auth_secret": "not-the-secret"}):
         wrong = SnmpCredential(**{**{f: getattr(v3, f) for f in v3.__slots__}, **change})
         assert await code(snmp(DIRECT, "127.0.0.1", wrong)) == "sign-in-refused"
+
+
+async def test_a_wrong_privacy_secret_is_told_from_silence_and_nonsense_is_said(snmpd):
+    wrong = replace(snmpd[1], privacy_secret="not-the-secret", timeout=0.5)
+    steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", wrong)}
+    assert "privacy secret" in steps["sign-in"].says
+    found = await look("127.0.0.1", Manner(DIRECT, (wrong,), frozenset({"snmp"}), patience=0.5, ports=(9,)))
+    assert found.code == "privacy-refused"
+    loop = asyncio.get_running_loop()
+
+    class Babble(asyncio.DatagramProtocol):
+        def connection_made(self, transport):
+            self.transport = transport
+
+        def datagram_received(self, data, address):
+            self.transport.sendto(b"\x30\x82\x00\x05hello", address)
+
+    port = free_port(socket.SOCK_DGRAM)
+    transport, _ = await loop.create_datagram_endpoint(Babble, local_addr=("127.0.0.1", port))
+    babbled = SnmpCredential("v2", "v2c", community="x", port=port, timeout=0.5)
+    found = await look("127.0.0.1", Manner(DIRECT, (babbled,), frozenset({"snmp"}), patience=0.5, ports=(9,)))
+    transport.close()
+    assert "offers neither" not in found.reason
+    assert found.code in ("nonsense", "silent"), found.reason
 
 
 async def test_one_sighting_joins_what_both_protocols_read(sshd, snmpd):

@@ -158,6 +158,20 @@ async def _refresh(session: SnmpSession) -> None:
                 raise
 
 
+async def _has_engine(host: str, port: int, credential: SnmpCredential) -> bool:
+    """Whether a v3 engine tells its id to anybody who asks (RFC 3414, section 4), though it stays silent to us.
+
+    Then it cannot decrypt what it is asked: it says so in a report that bears no authentication (3.2, step 8), which
+    the library rightly ignores; a wrong user or authentication it reports otherwise.
+    """
+    session = SnmpSession(host, port, user=User(credential.user), version=SnmpVersion["v3"], timeout=credential.timeout)
+    try:
+        await session.refresh()
+    except (TimeoutError, SnmpError, OSError, ValueError) as error:
+        return isinstance(error, SnmpAuthError)
+    return True
+
+
 @asynccontextmanager
 async def snmp(route: Route, address: str, credential: SnmpCredential) -> AsyncIterator[Walker]:
     """Open a session. Raises Problem: refused sign-in, silence, or nonsense."""
@@ -176,7 +190,9 @@ async def snmp(route: Route, address: str, credential: SnmpCredential) -> AsyncI
     except SnmpAuthError:
         raise Problem("sign-in-refused", protocol="SNMP", credential=credential.name) from None
     except TimeoutError:
-        raise Problem("snmp-silent", credential=credential.name) from None
+        encrypted = credential.version == "v3" and bool(credential.privacy_secret)
+        code = "privacy-refused" if encrypted and await _has_engine(host, port, credential) else "snmp-silent"
+        raise Problem(code, credential=credential.name) from None
     except (SnmpError, OSError, ValueError) as error:
         raise Problem("nonsense", protocol="SNMP", detail=error or type(error).__name__) from None
     yield _Session(session, credential)
