@@ -51,11 +51,13 @@ def match(
     *,
     address: str | None,
     at: int,
+    by_name: bool = True,
 ) -> Match:
     """Decide which asset a sighting with these identifiers is of.
 
     `held(key)` gives the holders of an identifier as an index keeps them; `known(asset)` what is
-    held of one, asked only where a match has to be weighed.
+    held of one, asked only where a match has to be weighed. `by_name`: whether a name that agrees is enough to
+    consider an asset at all; it counts for one considered in either case.
     """
     if found and found[0].kind in STRONG:
         # The common case: one asset holds all of them, so nothing speaks against it.
@@ -69,6 +71,8 @@ def match(
     reasons: list[str] = []
     agreeing: dict[int, list[Identifier]] = {}
     for identifier in found:
+        if not by_name and identifier.kind in ("name", "short"):
+            continue
         have = held(identifier.key)
         holders = () if have is None else (have,) if isinstance(have, int) else have
         if len(holders) > 1 and identifier.kind != "tarn":

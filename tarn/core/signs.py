@@ -198,9 +198,10 @@ def _numbered(holding: set[str], agree: set[str], differ: set[str], score: int, 
     """A number that was issued: it stands, unless what the sighting tells of the machine is all another's."""
     machine = {"serial", "uuid", "mac", "name", "short"}
     contradicted = differ & {"serial", "uuid", "mac", "maker"} and not agree & machine
-    if "tarn" in holding and contradicted and "instance" not in holding:
+    if contradicted:
         named = " and ".join(SAYS[k] for k in ("serial", "uuid", "mac") if k in differ) or "maker"
-        return Weighed("undecided", score, f"{SAYS['tarn']} agrees, but the {named} are another's: a number copied")
+        kind = SAYS["tarn" if "tarn" in holding else "instance"]
+        return Weighed("undecided", score, f"{kind} agrees, but the {named} are another's: a number copied")
     return Weighed("same", max(score, FOR[first.kind]))
 
 

@@ -9,7 +9,7 @@ import sys
 import pytest
 
 from tarn.apps.discovery.models import Enrolment, Reporter
-from tarn.apps.estate.models import Asset, InstallSpan
+from tarn.apps.estate.models import Asset, Identifier, InstallSpan
 from tarn.collect.reporter.reports import powershell
 from tarn.lab import powershell as lab_powershell
 from tarn.lab.timeline import World
@@ -65,9 +65,10 @@ def test_only_what_changed_is_sent_and_the_rest_stands(enrolled):
     assert Asset.objects.count() == 1
     assert InstallSpan.objects.filter(valid_to=None).count() == before
     assert InstallSpan.objects.exclude(valid_to=None).count() == 0
-    enrolled.state.unlink()  # installed anew: no second asset
+    enrolled.state.unlink()  # installed anew: the same where the machine has more than its name to be known by
     enrolled()
-    assert Asset.objects.count() == 1
+    known = Identifier.objects.filter(key__regex="^(serial|bare|uuid|mac):").exists()
+    assert Asset.objects.count() == (1 if known else 2)
 
 
 def test_where_tarn_forgot_everything_is_sent_once_more(enrolled):
@@ -144,3 +145,31 @@ def test_what_the_windows_script_asks_is_read_as_remote_management_is(people):
     )
     assert take_report(token, report)["asset"] == "A-00001"
     assert InstallSpan.objects.filter(product__title__key="quilloffice").exists()
+
+
+def reported(token, name, host="", **more):
+    """Take in a report of a computer that tells its name and nothing else."""
+    from tarn.apps.discovery.actions.reporters import take_report
+    from tarn.collect.reporter.reports import Report
+
+    out = f"{name}\n--tarn-- fqdn 0\n{name}\n--tarn-- host 0\n"
+    body = {"schema": "tarn.report/1", "version": 2, "at": 1, "host": host, "outputs": {"identity": {"out": out}}}
+    return take_report(token, Report.model_validate(body))
+
+
+def test_a_reporters_own_number_is_its_identity_and_its_name_is_not(people):
+    """Renamed it is the same; another of the same name is another; a list that has names only means the one there is."""
+    from tarn.apps.discovery.actions.reporters import enrol
+    from tarn.apps.estate.actions.take_in import take_in
+    from tests.documents import sighting
+
+    _, scripts = enrol(people["manager"], "x", "http://t")
+    token = scripts["posix"].split('TOKEN = "')[1].split('"')[0]
+    first = reported(token, "quay-1.s.example")
+    assert reported(token, "quay-2.s.example", host=first["host"])["asset"] == first["asset"]
+    fresh = reported(token, "quay-2.s.example")
+    assert fresh["asset"] != first["asset"]
+    assert Asset.objects.count() == 2
+    reported(token, "lock-9.s.example")
+    (named,) = take_in([sighting("lock-9", 0, source="directory", identity={"domain": "s.example"})])
+    assert (named.verdict, Asset.objects.count()) == ("same", 3)

@@ -20,8 +20,8 @@ from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import visible
 from tarn.collect.reporter.reports import VERSION, Report, posix, powershell, readings
 from tarn.collect.sources.finding import whose
-from tarn.core.sections import FACTS
-from tarn.core.sightings import compose, read_sighting
+from tarn.core.sections import FACTS, Identity
+from tarn.core.sightings import compose, make_id, make_reading, read_sighting
 
 SOURCE = ("reporter", "Reporters")
 
@@ -76,11 +76,14 @@ def take_report(token: str, report: Report) -> dict[str, Any]:
         if before is not None and report.unchanged:
             made = _unchanged(before, made) + made
         made = [r for r in made if r.section != "placement"]
+        number = held.number if held else uuid.uuid4().hex
+        issued = Identity(instance=make_id("reporter", number))
+        made = [r for r in made if not (r.section == "identity" and r.facts.instance)]
+        made.append(make_reading("identity", issued, "reporter", complete=False))
         made += whose(enrolment.organisation.name if enrolment.organisation else "", "reporter")
         skew = float(report.at - now)
         sighting = compose(SOURCE, datetime.fromtimestamp(now, UTC), made, id=uuid.uuid4().hex, clock_skew=skew)
         taken = take_in_batch([sighting])[0]
-        number = held.number if held else uuid.uuid4().hex
         values = {
             "enrolment": enrolment,
             "document": sighting.id,

@@ -427,7 +427,10 @@ class Door(Moving):
             return known(db, self.index, asset, *state.name_and_address(asset), seen, state.names(asset))
 
         sighting = prepared.sighting
-        return match(found, self._look_up(prepared), facts, address=sighting.address, at=sighting.second)
+        # Two computers of one name may both run a reporter; a list that only has names means the one there is.
+        by_name = sighting.source.kind != "reporter"
+        where = {"address": sighting.address, "at": sighting.second}
+        return match(found, self._look_up(prepared), facts, **where, by_name=by_name)  # type: ignore[arg-type]
 
     def _attach(self, db: sqlite3.Connection, row: int, asset: int, verdict: str, reasons: list[str]) -> None:
         db.execute(

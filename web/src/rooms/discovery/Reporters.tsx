@@ -139,7 +139,7 @@ function NewEnrolment({ close }: { close: () => void }) {
           ["by hand", "sudo python3 tarn-reporter.py"],
           [
             "every day",
-            "echo '17 12 * * * root python3 /opt/tarn-reporter.py' | sudo tee /etc/cron.d/tarn-reporter",
+            "sudo install -m 700 tarn-reporter.py /opt/tarn-reporter.py && echo '17 12 * * * root python3 /opt/tarn-reporter.py' | sudo tee /etc/cron.d/tarn-reporter",
           ],
           ["to many, by SSH", "for h in $(cat hosts); do ssh $h 'sudo python3 -' < tarn-reporter.py; done"],
         ]}
@@ -152,6 +152,10 @@ function NewEnrolment({ close }: { close: () => void }) {
           [
             "by hand or as a startup script",
             "powershell -NoProfile -ExecutionPolicy Bypass -File tarn-reporter.ps1",
+          ],
+          [
+            "every day, as an administrator",
+            'New-Item -Force -ItemType Directory C:\\ProgramData\\Tarn; Copy-Item tarn-reporter.ps1 C:\\ProgramData\\Tarn; schtasks /Create /F /RU SYSTEM /SC DAILY /ST 12:17 /TN "Tarn reporter" /TR "powershell -NoProfile -ExecutionPolicy Bypass -File C:\\ProgramData\\Tarn\\tarn-reporter.ps1"',
           ],
         ]}
       />
