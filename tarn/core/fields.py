@@ -46,6 +46,17 @@ class Field:
         return self.label or self.name.replace(".", " ").replace("_", " ").capitalize()
 
 
+DAYS = frozenset(
+    (
+        *("claim.bought_at", "claim.warranty_end", "claim.due_back", "item.begins", "item.installed"),
+        *("item.used",),
+    )
+)
+"""Where days are stored: whole days as the first second of each in UTC, so they are the same day in any time zone."""
+
+CODES = frozenset(("item.port", "item.vlan"))
+"""Numbers that are names: they have no thousands mark and are not added up."""
+
 _F = Field
 
 ASSET_FIELDS: tuple[Field, ...] = (

@@ -56,9 +56,9 @@ OTHER_ROWS: dict[str, dict[str, tuple[str, str]]] = {
         "used": ("Drawn on", "number"),
         "price": ("Price of one", "number"),
         "currency": ("Currency", "text"),
-        "starts": ("Begins", "text"),
-        "ends": ("Ends", "text"),
-        "maintained_until": ("Maintenance until", "text"),
+        "starts": ("Begins", "day"),
+        "ends": ("Ends", "day"),
+        "maintained_until": ("Maintenance until", "day"),
         "tags": ("Tags", "text"),
     },
     "idle": {
@@ -82,10 +82,10 @@ OTHER_ROWS: dict[str, dict[str, tuple[str, str]]] = {
         "name": ("What ends", "text"),
         "stream": ("Kind", "text"),
         "provider": ("Provider", "text"),
-        "ends": ("Ends", "text"),
+        "ends": ("Ends", "day"),
         "before": ("Days before", "number"),
-        "due": ("Told from", "text"),
-        "notice_by": ("Notice by", "text"),
+        "due": ("Told from", "day"),
+        "notice_by": ("Notice by", "day"),
         "then": ("Otherwise", "text"),
     },
     "hand_over": {
@@ -97,7 +97,7 @@ OTHER_ROWS: dict[str, dict[str, tuple[str, str]]] = {
         "lent": ("Lent", "yes/no"),
         "given_at": ("Given", "moment"),
         "given_by": ("By", "text"),
-        "due": ("Due back", "text"),
+        "due": ("Due back", "day"),
         "overdue": ("Days overdue", "number"),
         "acknowledged_at": ("Acknowledged", "moment"),
         "acknowledged_by": ("Acknowledged by", "text"),
@@ -139,6 +139,25 @@ OTHER_ROWS: dict[str, dict[str, tuple[str, str]]] = {
     "activity": {n: _CHANGE[n] for n in ("at", "verb", "thing")},
 }
 """Rows that are reckoned rather than listed: their columns with label and type. Changes have their asset's too."""
+
+KNOWN_BY: dict[str, tuple[str, ...]] = {
+    "product": ("title",),
+    "person": ("name",),
+    "position": ("key",),
+    "shortage": ("key",),
+    "licence": ("licence",),
+    "idle": ("id", "product"),
+    "licence_warning": ("sort", "balance", "licence", "name", "text"),
+    "notice": ("path", "ends", "before"),
+    "hand_over": ("id", "given_at"),
+    "worth": ("id",),
+    "refresh": ("id",),
+    "change": ("id", "at", "verb", "thing", "before", "after"),
+    "hardware_change": ("id", "at", "verb", "thing", "before", "after"),
+    "activity": ("id", "at", "verb", "thing"),
+}
+"""What a row is of, so that it is known again though what is told of it changes: a notice is of an end so many days
+before it, whatever its contract is called."""
 
 OVER_DAYS = ("change", "hardware_change", "activity")
 """Rows that are found over some days."""

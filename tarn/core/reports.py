@@ -3,16 +3,19 @@
 A definition is data, so that it can be kept, copied, handed on and asked again of any day.
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from itertools import groupby
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-from tarn.core.fields import FIELDS, GROUPS, SINGULAR
+from tarn.core.fields import CODES, DAYS, FIELDS, GROUPS, SINGULAR
+from tarn.core.fields import Field as FieldOf
 from tarn.core.formula import Formula, FormulaError
 from tarn.core.report_rows import OTHER_ROWS, OVER_DAYS, ROWS
+from tarn.core.text import fold
+from tarn.core.versions import version_key
 
 FUNCTIONS = ("count", "sum", "min", "max", "mean", "distinct")
 MOST_COLUMNS, MOST_GROUPS, MOST_BLOCKS = 40, 4, 6
@@ -79,14 +82,21 @@ class Known:
     formula: Formula | None = None
 
 
+def kind_of(field: FieldOf) -> str:
+    """Return a field's type as a column has it: a day has no clock, and a number that is a name no thousands mark."""
+    if field.type == "moment" and field.stored in DAYS:
+        return "day"
+    return "code" if field.type == "number" and field.stored in CODES else field.type
+
+
 def columns_of(row: str) -> dict[str, tuple[str, str]]:
     """Return what columns rows of a kind may have: label and type by name; those of the asset as `asset.name`."""
-    own = {n: (f.heading, f.type) for n, f in FIELDS.items()}
+    own = {n: (f.heading, kind_of(f)) for n, f in FIELDS.items()}
     if row == "asset":
         return own
     of_asset = {f"asset.{n}": (f"{label} (device)", kind) for n, (label, kind) in own.items()}
     if row in GROUPS:
-        listed = {n: (f.heading, f.type) for n, f in GROUPS[row].items() if f.stored != "ruling.verdict"}
+        listed = {n: (f.heading, kind_of(f)) for n, f in GROUPS[row].items() if f.stored != "ruling.verdict"}
         return {**listed, "since": ("Since", "moment"), **of_asset}
     return {**OTHER_ROWS[row], **(of_asset if row in OVER_DAYS else {})}
 
@@ -206,9 +216,10 @@ def _column(number: int, column: Column, may: dict[str, tuple[str, str]], before
 
 @dataclass(slots=True)
 class _Figures:
-    """Totals under way for one group."""
+    """Totals under way for one group; `sorts`: by column what its values are sorted by."""
 
     totals: list[Total]
+    sorts: dict[str, Callable[[Any], Any]]
     rows: int = 0
     held: list[list[Any]] = field(default_factory=list)
 
@@ -227,9 +238,9 @@ class _Figures:
             elif total.function in ("sum", "mean"):
                 state[0] = (state[0] or 0) + value
             elif total.function == "min":
-                state[0] = value if state[0] is None else min(state[0], value)
+                state[0] = value if state[0] is None else min(state[0], value, key=self.sorts[total.column])
             elif total.function == "max":
-                state[0] = value if state[0] is None else max(state[0], value)
+                state[0] = value if state[0] is None else max(state[0], value, key=self.sorts[total.column])
 
     def results(self) -> list[Any]:
         out: list[Any] = []
@@ -250,7 +261,7 @@ class Line:
     """One line of a report: `row` (values in the order of columns), or a figure line under a group or the whole.
 
     `keys`: the group's values, from the outermost; `totals` in the order of the definition; `rows` it stands for;
-    `details`: by block of the definition the rows under a row.
+    `key`: what a row is of, by which it is known again; `details`: by block of the definition the rows under a row.
     """
 
     kind: Literal["row", "group", "whole"]
@@ -259,12 +270,23 @@ class Line:
     totals: list[Any] = field(default_factory=list)
     rows: int = 0
     id: int | None = None
+    key: tuple[Any, ...] = ()
     details: list[list[list[Any]]] = field(default_factory=list)
+
+
+def sorts_by(kind: str) -> Callable[[Any], Any]:
+    """Return what values of a type are sorted by: versions as versions, words without case and accents."""
+    if kind == "version":
+        return lambda value: version_key(str(value))
+    if kind in ("text", "choice"):
+        return lambda value: fold(str(value))
+    return lambda value: value
 
 
 def lines(definition: Definition, columns: list[Known], rows: Iterable[dict[str, Any]]) -> Iterator[Line]:
     """Yield a report's lines. `rows` come ordered by `group_by`; only one row a level is held at a time."""
-    whole = _Figures(definition.totals)
+    sorts = {c.name: sorts_by(c.type) for c in columns}
+    whole = _Figures(definition.totals, sorts)
     reckoned = [(c.name, c.formula) for c in columns if c.formula is not None]
 
     def filled() -> Iterator[dict[str, Any]]:
@@ -274,26 +296,31 @@ def lines(definition: Definition, columns: list[Known], rows: Iterable[dict[str,
             whole.add(row)
             yield row
 
-    yield from _grouped(definition, columns, filled(), ())
+    yield from _grouped(definition, columns, filled(), (), sorts)
     if definition.totals or definition.group_by:
         yield Line("whole", [], (), whole.results(), whole.rows)
 
 
 def _grouped(
-    definition: Definition, columns: list[Known], rows: Iterable[dict[str, Any]], keys: tuple[Any, ...]
+    definition: Definition,
+    columns: list[Known],
+    rows: Iterable[dict[str, Any]],
+    keys: tuple[Any, ...],
+    sorts: dict[str, Callable[[Any], Any]],
 ) -> Iterator[Line]:
     if len(keys) == len(definition.group_by):
         for row in rows:
-            yield Line("row", [row.get(c.name) for c in columns], id=row.get("id"))
+            key = (definition.row, *row.get("key", (row.get("id"),)))
+            yield Line("row", [row.get(c.name) for c in columns], id=row.get("id"), key=key)
         return
     name = definition.group_by[len(keys)]
     for key, members in groupby(rows, key=lambda r: r.get(name)):
-        figures = _Figures(definition.totals)
+        figures = _Figures(definition.totals, sorts)
 
         def counted(some: Iterable[dict[str, Any]], figures: _Figures = figures) -> Iterator[dict[str, Any]]:
             for row in some:
                 figures.add(row)
                 yield row
 
-        yield from _grouped(definition, columns, counted(members), (*keys, key))
+        yield from _grouped(definition, columns, counted(members), (*keys, key), sorts)
         yield Line("group", [], (*keys, key), figures.results(), figures.rows)

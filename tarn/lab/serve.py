@@ -321,8 +321,9 @@ async def serve(
     lease_file: Path | None = None,
     mailbox: Path | None = None,
     changes: Path | None = None,
+    ready: Path | None = None,
 ) -> None:
-    """Run the lab until it is cancelled."""
+    """Run the lab until it is cancelled; `ready` is made once everything answers."""
     lab = Lab(day, changes=changes, asleep=ASLEEP)
     number = await lab.start()
     if truth_file:
@@ -330,6 +331,8 @@ async def serve(
     if lease_file:
         lease_file.write_text(leases(World().on(day), lab.moment))
     post = await serve_mailbox(mailbox, "127.0.0.1", MAIL_PORT) if mailbox else None
+    if ready:
+        ready.touch()
     log.info("%d devices of day %d answer on loopback, ports raised by %d", number, day, OFFSET)
     try:
         await asyncio.Event().wait()

@@ -156,6 +156,7 @@ def lab(
         Path | None, typer.Option(help="keep mail given to the lab's SMTP server in this folder")
     ] = None,
     changes: Annotated[Path | None, typer.Option(help="keep what is done to its devices in this file")] = None,
+    ready_file: Annotated[Path | None, typer.Option("--ready", help="make this file once everything answers")] = None,
 ) -> None:
     """Serve the simulated network on loopback."""
     import asyncio
@@ -168,7 +169,7 @@ def lab(
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     logging.getLogger("asyncssh").setLevel(logging.ERROR)
     try:
-        asyncio.run(serve_lab(day, truth, leases, mailbox, changes))
+        asyncio.run(serve_lab(day, truth, leases, mailbox, changes, ready_file))
     except KeyboardInterrupt:
         pass
     except OSError as error:

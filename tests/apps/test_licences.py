@@ -134,23 +134,37 @@ def test_who_has_left_is_the_first_to_be_freed(manager, office, people, estate):
 
 def test_keys_pasted_masked_over_used_and_joined(manager, as_role, office, estate):
     path = f"/{office}/keys"
-    assert "Keys 1 and 3" in send(manager, path, {"keys": "AAAA-BBBBB-1; CCCC-DDDDD-2; aaaa-bbbbb-1"}).json()["detail"]
-    assert Key.objects.count() == 0
-    assert send(manager, path, {"keys": "QO-AAAA-11111\nQO-CCCC-22222", "activations": 1}).json() == {"count": 2}
-    assert (
-        "Key 1 (…11111) is with this licence already" in send(manager, path, {"keys": "qo-aaaa-11111"}).json()["detail"]
-    )
-    found = [{"product": "Quill Office", "key": "QO-AAAA-11111"}, {"product": "Quill Office", "key": "QO-EEEE-33333"}]
+    pasted = "QO-AAAA-AAAA-AAAA-11111\nQO-CCCC-CCCC-CCCC-22222;qo-aaaa-aaaa-aaaa-11111, \t"
+    assert send(manager, path, {"keys": pasted, "activations": 1}).json() == {
+        "count": 2,
+        "tails": ["111", "222"],
+        "twice": ["keys 1 and 3 (…111) are one"],
+    }
+    again = send(manager, path, {"keys": "QO-AAAA-AAAA-AAAA-11111"})
+    assert again.status_code == 422
+    assert "key 1 (…111) is with this licence already" in again.json()["detail"]
+    found = [{"product": "Quill Office", "key": "QO-AAAA-AAAA-AAAA-11111"}, {"product": "Quill Office", "key": "QO-EEEE-EEEE-EEEE-33333"}]
     list(take_in([sighting(n, 20, identity={"serial": s}, licence_keys=found[: 2 - i])
                   for i, (n, s) in enumerate((("salt-tix-01", "HB-1001"), ("avrn-gate-01", "HB-1002")))]))  # fmt: skip
     told = {k["tail"]: k for k in manager.get("/api/licences/keys").json()["keys"]}
-    assert told["11111"]["problem"] == "over-used: on 2 of at most 1"
-    assert told["22222"]["devices"] == []
-    assert (told["33333"]["id"], told["33333"]["licence"]) == (None, office)
-    number = told["11111"]["id"]
+    assert told["111"]["problem"] == "over-used: on 2 of at most 1"
+    assert told["222"]["devices"] == []
+    assert (told["333"]["id"], told["333"]["licence"]) == (None, office)
+    number = told["111"]["id"]
     assert as_role("viewer").post(f"/api/licences/keys/{number}/show").status_code == 403
-    assert manager.post(f"/api/licences/keys/{number}/show").json() == {"key": "QO-AAAA-11111"}
+    assert manager.post(f"/api/licences/keys/{number}/show").json() == {"key": "QO-AAAA-AAAA-AAAA-11111"}
     assert AuditEntry.objects.latest("pk").verb == "looked at a key"
+
+
+def test_a_key_on_a_device_that_is_retired_is_no_activation(manager, office, estate, people):
+    key = "QO-AAAA-AAAA-AAAA-11111"
+    send(manager, f"/{office}/keys", {"keys": key, "activations": 1})
+    found = [{"product": "Quill Office", "key": key}]
+    list(take_in([sighting(n, 20, identity={"serial": s}, licence_keys=found)
+                  for n, s in (("salt-tix-01", "HB-1001"), ("avrn-gate-01", "HB-1002"))]))  # fmt: skip
+    assert manager.get("/api/licences/keys").json()["keys"][0]["problem"] == "over-used: on 2 of at most 1"
+    decide(people["manager"], estate[1:2], {"state": "retired"}, "decided")
+    assert manager.get("/api/licences/keys").json()["keys"][0]["problem"] == ""
 
 
 def test_a_dropped_licence_comes_back_with_all_it_had(manager, office, people):

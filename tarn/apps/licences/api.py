@@ -1,5 +1,6 @@
 """The licences room over HTTP: thin; parse, call, shape."""
 
+from dataclasses import asdict
 from datetime import date
 from typing import Any
 
@@ -18,6 +19,7 @@ from tarn.apps.licences.bodies import (
     CountOut,
     HiredOut,
     IdleOut,
+    KeysAdded,
     KeyShown,
     KeysIn,
     KeysOut,
@@ -220,10 +222,10 @@ def add_purchase(request: HttpRequest, number: int, body: PurchaseIn) -> Any:
     return Status(201, {"count": made.quantity})
 
 
-@router.post("/licences/{number}/keys", response={201: CountOut})
+@router.post("/licences/{number}/keys", response={201: KeysAdded})
 def add_keys(request: HttpRequest, number: int, body: KeysIn) -> Any:
-    """Add pasted keys, all or none; what parts them is guessed."""
+    """Add pasted keys, parted by whatever parts them; says what was taken and what came twice."""
     made = or_404(
         Licence, lambda n: key_actions.add_keys(request.user, n, body.keys, body.activations), number, "licence"
     )
-    return Status(201, {"count": made})
+    return Status(201, asdict(made))

@@ -28,6 +28,7 @@ class BalanceOut(Schema):
     key: str
     name: str
     products: list[str]
+    organisation: str
     metric: str
     unit: str
     pack: int
@@ -174,6 +175,8 @@ class LicenceOut(LicenceRow):
     without_limit: bool
     keys_wanted: bool
     transferable: bool
+    edition: str
+    shared: bool
     cost: str
     cost_currency: str
     cost_every: str
@@ -206,6 +209,8 @@ class LicenceIn(Schema):
     maintained_until: date | None = None
     keys_wanted: bool = False
     transferable: bool = True
+    edition: str = ""
+    shared: bool = False
     cost: str = ""
     cost_currency: str = ""
     cost_every: str = ""
@@ -229,6 +234,12 @@ class PurchaseIn(Schema):
 class KeysIn(Schema):
     keys: str
     activations: int | None = None
+
+
+class KeysAdded(Schema):
+    count: int
+    tails: list[str]
+    twice: list[str]
 
 
 class KeyDevice(Schema):

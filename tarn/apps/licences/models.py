@@ -26,6 +26,8 @@ class Licence(models.Model):
     maintained_until = models.DateField(null=True)
     keys_wanted = models.BooleanField(default=False)
     transferable = models.BooleanField(default=True)
+    edition = models.CharField(max_length=60, blank=True, help_text="the edition of its products; empty: any")
+    shared = models.BooleanField(default=False, help_text="it also covers what other organisations use")
     cost = models.BigIntegerField(default=0, help_text="recurring, in minor units")
     cost_currency = models.CharField(max_length=3, blank=True)
     cost_every = models.CharField(max_length=10, blank=True)

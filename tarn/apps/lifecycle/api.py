@@ -224,7 +224,8 @@ class SupportEndOut(Schema):
     id: int
     name: str
     release: str
-    day: date
+    day: date | None
+    released: date | None
 
 
 class SupportEndsIn(Schema):

@@ -175,7 +175,7 @@ def _lines(asked: Any) -> dict[str, Any]:
         if len(out) >= PAGE:
             cut = True
             break
-        said = "" if line.kind == "row" else "; ".join(writing.total_words(asked, line))
+        said = "" if line.kind == "row" else "; ".join(writing.total_words(asked, line, zone()))
         out.append(
             {
                 "kind": line.kind,

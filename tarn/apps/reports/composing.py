@@ -29,16 +29,15 @@ CALLED = 1_000
 """Rows a call on the web brings at the most."""
 
 
-_WORDS = ("text", "choice", "version", "address")
-
-
 @dataclass(frozen=True)
 class Answer:
-    """What a watch's report answers: its rows by key, in order, with the columns they are shown in."""
+    """What a watch's report answers: its rows by key, in order, with the columns they are shown in, and the device each
+    is of."""
 
     found: Found
     columns: list[Known]
     rows: dict[str, list[Any]]
+    devices: dict[str, int | None]
     sentence: str
     share: float | None
     """How many percent of the register's devices the rows are of; None where they are of none."""
@@ -54,8 +53,8 @@ class Answer:
 def answer(watch: Watch, at: int | None) -> Answer:
     """Ask a watch's report.
 
-    A row is known by its device and, where it is not the device itself, by the words in it: numbers and times may
-    change and it is the same row still.
+    A row is known by what it is of (a device, an item of one of its lists, an end and the days before it): what is told
+    of it may change and it is the same row still.
     """
     # Of the whole estate, wherever the person stands who makes or tries it: by itself it stands nowhere.
     with everywhere():
@@ -64,19 +63,19 @@ def answer(watch: Watch, at: int | None) -> Answer:
 
 def _answer(report: Found, at: int | None) -> Answer:
     asked = ask(report.definition, at)
-    worded = [report.definition.row != "asset" and c.type in _WORDS for c in asked.columns]
-    rows = {
-        json.dumps([line.id, *(v for v, is_word in zip(line.values, worded, strict=True) if is_word)]): line.values
-        for line in asked.lines
-        if line.kind == "row"
-    }
-    return Answer(report, asked.columns, rows, asked.sentence, _share(rows, at))
+    rows: dict[str, list[Any]] = {}
+    devices: dict[str, int | None] = {}
+    for line in asked.lines:
+        if line.kind == "row":
+            key = json.dumps(line.key, default=str)
+            rows[key], devices[key] = line.values, line.id
+    return Answer(report, asked.columns, rows, devices, asked.sentence, _share(devices.values(), at))
 
 
-def _share(rows: Iterable[str], at: int | None) -> float | None:
-    devices = {one for key in rows if (one := json.loads(key)[0]) is not None}
+def _share(devices: Iterable[int | None], at: int | None) -> float | None:
+    mine = {one for one in devices if one is not None}
     whole = count(question("", at))
-    return round(100 * len(devices) / whole, 2) if whole else None
+    return round(100 * len(mine) / whole, 2) if whole else None
 
 
 def is_call(one: str) -> bool:
@@ -102,10 +101,11 @@ def addressed(watch: Watch, told: Answer, finding: Finding) -> Iterator[tuple[li
         yield list(dict.fromkeys(plain)), told, finding
     if "holder" not in watch.to:
         return
-    holders = holders_of({int(json.loads(key)[0]) for key in told.rows if json.loads(key)[0] is not None})
+    holders = holders_of({device for device in told.devices.values() if device is not None})
     by_person: dict[str, list[str]] = {}
     for key in told.rows:
-        holder = known.get(holders.get(json.loads(key)[0]) or "")
+        device = told.devices[key]
+        holder = known.get((holders.get(device) if device is not None else None) or "")
         if holder is not None and holder.email:
             by_person.setdefault(holder.email, []).append(key)
     for email, keys in by_person.items():
@@ -149,14 +149,15 @@ def compose(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
     lines = [(k in fresh, [shown(v, c.type, here) for v, c in zip(told.rows[k], told.columns, strict=True)])
              for k in ordered[:SHOWN]]  # fmt: skip
     more = len(told.rows) - len(lines)
+    lost = [(key, _as_held(watch, key)) for key in finding.gone]
     letter = Letter(
         watch=watch,
         made_at=now,
         due_at=now,
         to=watch.to,
         subject=_subject(watch, told, finding),
-        text=_text(intro, told, lines, more, link),
-        html=_html(intro, told, lines, more, link),
+        text=_text(intro, told, lines, more, link, lost),
+        html=_html(intro, told, lines, more, link, lost),
     )
     if watch.attach and told.whole:
         with everywhere():
@@ -178,14 +179,28 @@ def called(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
         "columns": told_columns(told.columns),
         "rows": [told.rows[k] for k in list(told.rows)[:CALLED]],
         "new": [told.rows[k] for k in finding.new if k in told.rows][:CALLED],
-        "gone": len(finding.gone),
+        "gone": [{"row": _as_held(watch, k), "key": json.loads(k)} for k in finding.gone[:CALLED]],
         "link": _link(told),
     }
     subject, text = _subject(watch, told, finding), json.dumps(body, ensure_ascii=False)
     return Letter(watch=watch, made_at=now, due_at=now, to=watch.to, subject=subject, text=text)
 
 
-def _text(intro: str, told: Answer, lines: list[tuple[bool, list[str]]], more: int, link: str) -> str:
+def held_rows(told: Answer) -> dict[str, list[str]]:
+    """Return the rows of an answer by key in words, as a watch keeps them to say later what is gone."""
+    here = zone()
+    return {k: [shown(v, c.type, here) for v, c in zip(row, told.columns, strict=True)] for k, row in told.rows.items()}
+
+
+def _as_held(watch: Watch, key: str) -> list[str]:
+    """Return a row that is gone as it was last told."""
+    return list(watch.rows.get(key, ()))
+
+
+_Lost = list[tuple[str, list[str]]]
+
+
+def _text(intro: str, told: Answer, lines: list[tuple[bool, list[str]]], more: int, link: str, lost: _Lost) -> str:
     heads = [heading(c) for c in told.columns]
     out = [intro, ""]
     for new, cells in lines:
@@ -193,10 +208,17 @@ def _text(intro: str, told: Answer, lines: list[tuple[bool, list[str]]], more: i
         out.append(f"{'NEW  ' if new else '     '}{said}")
     if more > 0:
         out.append(f"     … and {more:,} more")
+    if lost:
+        out += ["", f"Gone since last time: {len(lost):,}"]
+        out += [
+            f"GONE {', '.join(f'{h}: {c}' for h, c in zip(heads, row, strict=False) if c)}" for _, row in lost[:SHOWN]
+        ]
+    if len(lost) > SHOWN:
+        out.append(f"     … and {len(lost) - SHOWN:,} more that are gone")
     return "\n".join([*out, "", f"All of it: {link}", ""])
 
 
-def _html(intro: str, told: Answer, lines: list[tuple[bool, list[str]]], more: int, link: str) -> str:
+def _html(intro: str, told: Answer, lines: list[tuple[bool, list[str]]], more: int, link: str, lost: _Lost) -> str:
     cell = "padding:3px 8px;border-bottom:1px solid #dcdcd3;text-align:left;vertical-align:top"
     heads = "".join(f'<th style="{cell};background:#f4f3ee">{escape(heading(c))}</th>' for c in told.columns)
     rows = "".join(
@@ -205,7 +227,14 @@ def _html(intro: str, told: Answer, lines: list[tuple[bool, list[str]]], more: i
         + "</tr>"
         for new, cells in lines
     )
+    rows += "".join(
+        f'<tr><td style="{cell};color:#8a3b12"><b>gone</b></td>'
+        + "".join(f'<td style="{cell};color:#6a767b">{escape(c)}</td>' for c in row)
+        + "</tr>"
+        for _, row in lost[:SHOWN]
+    )
     rest = f"<p>… and {more:,} more.</p>" if more > 0 else ""
+    rest += f"<p>… and {len(lost) - SHOWN:,} more that are gone.</p>" if len(lost) > SHOWN else ""
     return (
         f'<div style="font-family:sans-serif;font-size:14px;color:#15252c"><p>{escape(intro)}</p>'
         f'<table style="border-collapse:collapse;font-size:13px"><tr><th style="{cell}"></th>{heads}</tr>{rows}</table>'

@@ -11,7 +11,11 @@ from tarn.apps.reports.sending import send_due
 
 @db_periodic_task(crontab(minute="*"))
 def watch_each_minute() -> None:
-    """Ask the watches that are due, and send what is to be sent."""
-    now = int(time.time())
-    ask_due(now)
-    send_due(now)
+    """Ask the watches that are due."""
+    ask_due(int(time.time()))
+
+
+@db_periodic_task(crontab(minute="*"))
+def send_each_minute() -> None:
+    """Send what is to be sent, whatever becomes of the asking."""
+    send_due(int(time.time()))

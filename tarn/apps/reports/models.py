@@ -46,6 +46,7 @@ class Watch(models.Model):
     on = models.BooleanField(default=True)
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
     held = models.JSONField(default=list, help_text="keys of the rows of the last time")
+    rows = models.JSONField(default=dict, help_text="by key those rows in words, to say what is gone")
     asked_at = models.BigIntegerField(null=True)
     next_at = models.BigIntegerField(null=True)
     trouble = models.CharField(max_length=500, blank=True)

@@ -40,7 +40,9 @@ def _send(letters: list[Letter], now: int) -> bool:
             _call(letters[0])
         else:
             _mail(letters)
-    except (_NotSent, OSError, smtplib.SMTPException, httpx.HTTPError, SealBroken) as error:
+    except Exception as error:  # whatever one letter meets, the others go, and its watch shows what it met
+        if not isinstance(error, (_NotSent, OSError, smtplib.SMTPException, httpx.HTTPError, SealBroken)):
+            log.exception("letter %d could not be sent", letters[0].pk)
         said = str(error) if isinstance(error, _NotSent) else f"{type(error).__name__}: {error}"
         for letter in letters:
             letter.tries += 1

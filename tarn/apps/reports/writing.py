@@ -61,9 +61,13 @@ def told(value: Any, kind: str) -> Any:
         return "yes" if value else "no"
     if kind in _UNITS and isinstance(value, (int, float)):
         return round(value / _UNITS[kind][1], 3)
-    return value
+    if kind == "day" and isinstance(value, str):
+        return value[:10]
+    # What binary fractions leave beyond the tenth place is no figure of anybody's: 823.3199999999999.
+    return round(value, 10) if isinstance(value, float) else value
 
 
+_RETOLD = frozenset({*_UNITS, "yes/no", "day", "number"})
 _RUN = frozenset("=+-@\t\r")
 """What a spreadsheet takes for the beginning of a formula."""
 
@@ -73,7 +77,7 @@ def plain(text: Any) -> Any:
     return "'" + text if isinstance(text, str) and text[:1] in _RUN else text
 
 
-def total_words(asked: Asked, line: Line) -> list[str]:
+def total_words(asked: Asked, line: Line, zone: ZoneInfo) -> list[str]:
     """Return a group's or the whole's figures in words."""
     types = {c.name: c for c in asked.columns}
     out = []
@@ -85,8 +89,7 @@ def total_words(asked: Asked, line: Line) -> list[str]:
             )
             out.append(f"{value:,} {what}")
         else:
-            shown = told(value, column.type)
-            out.append(f"{total.function} of {heading(column)}: {'none' if shown is None else f'{shown:,}'}")
+            out.append(f"{total.function} of {heading(column)}: {shown(value, column.type, zone) or 'none'}")
     return out
 
 
@@ -95,9 +98,9 @@ def _label(line: Line) -> str:
     return f"{name}: {line.rows:,} {'row' if line.rows == 1 else 'rows'}"
 
 
-def line_words(asked: Asked, line: Line) -> str:
+def line_words(asked: Asked, line: Line, zone: ZoneInfo) -> str:
     """Return what a figure line says: of which group, how many rows, its figures."""
-    return "; ".join([_label(line), *total_words(asked, line)])
+    return "; ".join([_label(line), *total_words(asked, line, zone)])
 
 
 def details_of(asked: Asked, line: Line) -> Iterator[tuple[str, list[Known], list[list[Any]]]]:
@@ -113,9 +116,9 @@ def as_csv(head: Head, asked: Asked) -> Iterator[str]:
     writer = csv.writer(buffer)
     for what, which in head.lines():
         writer.writerow([f"# {what}", plain(which)])
-    writer.writerow([heading(c) for c in asked.columns])
-    # Only values in other units than they are stored in, and truths, need telling; the rest is text or a number.
-    retold = [(n, c.type) for n, c in enumerate(asked.columns) if c.type in _UNITS or c.type == "yes/no"]
+    writer.writerow([plain(heading(c)) for c in asked.columns])
+    # Only values in other units than they are stored in, days and truths need telling; the rest is text or a number.
+    retold = [(n, c.type) for n, c in enumerate(asked.columns) if c.type in _RETOLD]
     for line in asked.lines:
         if line.kind != "row":
             continue
@@ -125,7 +128,7 @@ def as_csv(head: Head, asked: Asked) -> Iterator[str]:
         writer.writerow([v if v is None or v.__class__ is not str or v[:1] not in _RUN else "'" + v for v in values])
         for label, columns, rows in details_of(asked, line):
             # An empty cell first, then what it is: a reader can tell rows under a row from rows.
-            writer.writerow(["", label, *(heading(c) for c in columns)])
+            writer.writerow(["", label, *(plain(heading(c)) for c in columns)])
             for row in rows:
                 writer.writerow(["", "", *(plain(told(v, c.type)) for v, c in zip(row, columns, strict=True))])
         if buffer.tell() > _CHUNK:
@@ -169,7 +172,11 @@ def as_xlsx(head: Head, asked: Asked) -> BinaryIO:
     """
     file = tempfile.TemporaryFile()  # noqa: SIM115 (handed on open; gone when it is closed)
     book = xlsxwriter.Workbook(file, {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
-    bold, dated = book.add_format({"bold": True}), book.add_format({"num_format": "yyyy-mm-dd hh:mm"})
+    bold = book.add_format({"bold": True})
+    dated = {
+        "moment": book.add_format({"num_format": "yyyy-mm-dd hh:mm"}),
+        "day": book.add_format({"num_format": "yyyy-mm-dd"}),
+    }
     sheet, about = book.add_worksheet("Report"), book.add_worksheet("About")
     for row, (what, which) in enumerate(head.lines()):
         about.write_string(row, 0, what, bold)
@@ -181,7 +188,7 @@ def as_xlsx(head: Head, asked: Asked) -> BinaryIO:
     for line in asked.lines:
         at += 1
         if line.kind != "row":
-            sheet.write_string(at, 0, line_words(asked, line), bold)
+            sheet.write_string(at, 0, line_words(asked, line, head.zone), bold)
             continue
         for place, (value, column) in enumerate(zip(line.values, asked.columns, strict=True)):
             _cell(sheet, at, place, told(value, column.type), column.type, dated, head.zone)
@@ -203,8 +210,9 @@ def as_xlsx(head: Head, asked: Asked) -> BinaryIO:
 def _cell(sheet: Any, row: int, place: int, value: Any, kind: str, dated: Any, zone: ZoneInfo) -> None:
     if value in (None, ""):
         return
-    if kind == "moment":
-        sheet.write_datetime(row, place, local(str(value), zone).replace(tzinfo=None), dated)
+    if kind in dated and str(value) > "1900-03":  # a sheet's calendar does not go further back
+        at = local(str(value), zone).replace(tzinfo=None) if kind == "moment" else datetime.fromisoformat(str(value))
+        sheet.write_datetime(row, place, at, dated[kind])
     elif isinstance(value, (int, float)):
         sheet.write_number(row, place, value)
     else:
@@ -223,7 +231,9 @@ def shown(value: Any, kind: str, zone: ZoneInfo) -> str:
         return ""
     if kind == "moment":
         return f"{local(str(value), zone):%Y-%m-%d %H:%M}"
-    return f"{value:,}" if isinstance(value, (int, float)) else str(value)
+    if kind == "day":
+        return str(value)[:10]
+    return f"{value:,}" if isinstance(value, (int, float)) and kind != "code" else str(value)
 
 
 _STYLE = (
@@ -234,7 +244,7 @@ _STYLE = (
     "dl{display:grid;grid-template-columns:6em 1fr;margin:0 0 1em}"
     "dt{color:#46585f}dd{margin:0}@media print{body{margin:0}thead{display:table-header-group}}"
 )
-_NUMBERS = ("number", "memory", "bytes", "bits", "percent")
+_NUMBERS = ("number", "code", "memory", "bytes", "bits", "percent")
 
 
 def as_html(head: Head, asked: Asked) -> Iterator[str]:
@@ -249,7 +259,7 @@ def as_html(head: Head, asked: Asked) -> Iterator[str]:
     yield "</tr></thead><tbody>"
     for line in asked.lines:
         if line.kind != "row":
-            said = line_words(asked, line)
+            said = line_words(asked, line, head.zone)
             yield f"<tr class=f><td colspan={len(asked.columns)}>{escape(said)}</td></tr>\n"
             continue
         cells = zip(line.values, asked.columns, right, strict=True)
@@ -287,7 +297,7 @@ def as_pdf(head: Head, asked: Asked) -> BinaryIO:
                     table.append([Paragraph(escape(f"– {label}: {told_}"), body), *[""] * (len(asked.columns) - 1)])
                     spans.append(("SPAN", (0, len(table) - 1), (-1, len(table) - 1)))
         else:
-            said = escape(line_words(asked, line))
+            said = escape(line_words(asked, line, head.zone))
             table.append([Paragraph(f"<b>{said}</b>", body), *[""] * (len(asked.columns) - 1)])
             spans.append(("SPAN", (0, len(table) - 1), (-1, len(table) - 1)))
             spans.append(("BACKGROUND", (0, len(table) - 1), (-1, len(table) - 1), colors.HexColor("#faf9f5")))

@@ -31,7 +31,11 @@ _STYLES = (
     '</number:text><number:month number:style="long"/><number:text>-</number:text><number:day number:style="long"/>'
     '<number:text> </number:text><number:hours number:style="long"/><number:text>:</number:text>'
     '<number:minutes number:style="long"/></number:date-style>'
-    '<style:style style:name="W" style:family="table-cell" style:data-style-name="D"/></office:automatic-styles>'
+    '<style:style style:name="W" style:family="table-cell" style:data-style-name="D"/>'
+    '<number:date-style style:name="E"><number:year number:style="long"/><number:text>-</number:text>'
+    '<number:month number:style="long"/><number:text>-</number:text><number:day number:style="long"/>'
+    '</number:date-style><style:style style:name="X" style:family="table-cell" style:data-style-name="E"/>'
+    "</office:automatic-styles>"
 )
 
 
@@ -55,7 +59,7 @@ def _content(head: Head, asked: Asked) -> Iterator[str]:
     yield _row(_text(heading(c)) for c in asked.columns)
     for line in asked.lines:
         if line.kind != "row":
-            yield _row([_text(line_words(asked, line))])
+            yield _row([_text(line_words(asked, line, head.zone))])
         else:
             cells = zip(line.values, asked.columns, strict=True)
             yield _row(_cell(told(v, c.type), c.type, head) for v, c in cells)
@@ -80,6 +84,8 @@ def _cell(value: Any, kind: str, head: Head) -> str:
     if kind == "moment":
         at = local(str(value), head.zone).replace(tzinfo=None).isoformat(timespec="seconds")
         return f'<table:table-cell table:style-name="W" office:value-type="date" office:date-value="{at}"/>'
+    if kind == "day":
+        return f'<table:table-cell table:style-name="X" office:value-type="date" office:date-value="{value}"/>'
     if isinstance(value, (int, float)):
         return f'<table:table-cell office:value-type="float" office:value={quoteattr(repr(value))}/>'
     return _text(str(value))

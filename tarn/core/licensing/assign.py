@@ -6,8 +6,11 @@ rights. It is an integer program over classes of equal households, solved to pro
 (lexicographic optimisation).
 """
 
+import os
+import sys
+import threading
 from collections import defaultdict
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
@@ -16,7 +19,7 @@ import numpy as np
 
 from tarn.core.licensing.households import Household, Way, households
 from tarn.core.licensing.metrics import metric_of
-from tarn.core.licensing.rights import Licence, Use, Verdict, may_cover
+from tarn.core.licensing.rights import Licence, Use, Verdict, is_anew, may_cover
 
 
 class NotSolvedError(RuntimeError):
@@ -57,15 +60,19 @@ def assign(
     pins: Mapping[int, int] | None = None,
     peaks: Mapping[int, int] | None = None,
     buyable: Mapping[int, int] | None = None,
+    disputed: Collection[int] = (),
 ) -> Assignment:
     """Assign licences to uses as of a day. `pins`: by use the licence chosen by a person; `peaks`: by licence the most
     that used it at once; `buyable`: by licence the price of one unit of which more could be bought, in its packs. What
-    is bought beyond the quantity costs least before anything else is looked at but how much is covered.
+    is bought beyond the quantity costs least before anything else is looked at but how much is covered. To `disputed`
+    uses nothing that is owned is offered, only what is bought anew.
     Raises MetricError, EntangledError, NotSolvedError.
     """
     pins, peaks, buyable = pins or {}, peaks or {}, buyable or {}
     judge = _Judge(licences, day)
     eligible = {use.key: judge.may(use) for use in uses}
+    for key in disputed:
+        eligible[key] = tuple(one for one in eligible.get(key, ()) if is_anew(one))
     licence_of: dict[int, int] = {}
     for part in _parts(uses, eligible):
         homes = households(part, eligible, pins, peaks)
@@ -93,7 +100,7 @@ class _Judge:
 
     def may(self, use: Use) -> tuple[Licence, ...]:
         since = use.since if use.product in self._dated else None
-        look = (use.product, use.release, use.department, bool(use.person), since)
+        look = (use.product, use.release, use.department, bool(use.person), use.edition, use.organisation, since)
         known = self._known.get(look)
         if known is None:
             some = self._by_product.get(use.product, ())
@@ -211,6 +218,29 @@ def _program(
     return out
 
 
+_silenced = threading.Lock()
+_greeted = False
+
+
+def _solver() -> highspy.Highs:
+    """Return a solver. The first one made in a process prints whose it is before it can be told to be silent."""
+    global _greeted
+    with _silenced:
+        if _greeted:
+            return highspy.Highs()  # type: ignore[no-untyped-call]
+        sys.stdout.flush()
+        kept, nowhere = os.dup(1), os.open(os.devnull, os.O_WRONLY)
+        try:
+            os.dup2(nowhere, 1)
+            made = highspy.Highs()  # type: ignore[no-untyped-call]
+        finally:
+            os.dup2(kept, 1)
+            os.close(kept)
+            os.close(nowhere)
+        _greeted = True
+        return made
+
+
 def _by_aims(
     model: highspy.HighsLp, ways: Sequence[Way], licences: Mapping[int, Licence], packs: Mapping[int, int]
 ) -> list[int]:
@@ -226,7 +256,7 @@ def _by_aims(
         (lambda w: sum(units * licences[k].price for k, units in w.units), nothing),
         (lambda w: sum(units * licences[k].breadth for k, units in w.units), nothing),
     ]
-    solver = highspy.Highs()  # type: ignore[no-untyped-call]
+    solver = _solver()
     for option, setting in (("output_flag", False), ("threads", 1), ("mip_rel_gap", 0.0), ("mip_abs_gap", 0.5)):
         solver.setOptionValue(option, setting)
     solver.passModel(model)
@@ -269,8 +299,32 @@ def _told(
         key: [Bearer(*metric_of(by_key[key]).units(by_key[key], some), tuple(some)) for some in held.values()]
         for key, held in borne.items()
     }
-    for key, peak in peaks.items():
-        if key in bearers:
-            everybody = tuple(u for bearer in bearers[key] for u in bearer.uses)
-            bearers[key] = [Bearer(peak, f"{peak} at once, the most recorded", everybody)]
+    _by_peaks(bearers, by_key, peaks)
     return Assignment(licence_of, right_of, bearers, [u for u in uses if u.key not in licence_of], eligible)
+
+
+def _by_peaks(bearers: dict[int, list[Bearer]], by_key: Mapping[int, Licence], peaks: Mapping[int, int]) -> None:
+    """Put in the place of concurrent licences' devices the most that used their products at once.
+
+    Licences of the same products and organisation have one peak together, not each: every one carries of it what it is
+    for, the cheapest first, and what is beyond all of them stands with the cheapest.
+    """
+    groups: dict[tuple[frozenset[int], str, str], list[int]] = defaultdict(list)
+    for key in sorted((k for k in peaks if k in by_key), key=lambda k: (not by_key[k].price, by_key[k].price, k)):
+        groups[by_key[key].products, by_key[key].metric, by_key[key].organisation].append(key)
+    for alike in groups.values():
+        everybody = tuple(u for k in alike for bearer in bearers.get(k, ()) for u in bearer.uses)
+        if not everybody:
+            continue
+        left = most = max(peaks[k] for k in alike)
+        carried: dict[int, int] = {}
+        for key in alike:
+            quantity = by_key[key].quantity
+            carried[key] = left if quantity is None else min(quantity, left)
+            left -= carried[key]
+        carried[alike[0]] += left
+        for key, units in carried.items():
+            bearers.pop(key, None)
+            if units:
+                of = f"{most} at once, the most recorded" if units == most else f"{units} of {most} at once"
+                bearers[key] = [Bearer(units, of, everybody)]

@@ -39,7 +39,7 @@ def cures(balance: Balance, idle: Sequence[Idle]) -> list[Cure]:
     """
     if not balance.short:
         return []
-    model = balance.model
+    model = balance.terms
     known = metric_of(model)
     by_bearer: dict[object, list[Idle]] = {}
     for one in idle:

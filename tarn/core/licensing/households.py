@@ -221,7 +221,7 @@ def _ways(bundles: Sequence[_Bundle], licences: Mapping[int, Licence]) -> tuple[
         grown: dict[_Open, list[Way]] = defaultdict(list)
         for open_, ways in under.items():
             for pair in (*borne, None):
-                if pin is not None and pair is not None and pair[0] != pin:
+                if pin is not None and pair is not None and pair[0] not in (pin, ~pin):  # ~: the same, bought anew
                     continue
                 held = dict(open_)
                 if pair is not None and pair[1] is not None:

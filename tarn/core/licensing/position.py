@@ -1,18 +1,23 @@
 """The effective position: what is needed, entitled, short and spare, line by line as one would reckon it by hand.
 
-Licences that cover the same products by the same metric are one balance. A use that nothing covers counts in the
-balance whose right is the narrowest that names its product, and if no licence names it, in a balance of its own.
+Licences of one organisation that cover the same products by the same metric are one balance. A use that nothing covers
+counts in the balance whose right is the narrowest that names its product, its own organisation's first, and if no
+licence names it, in a balance of its own.
+
+Short is what has to be added so that all of a balance's uses are covered; spare is what stays unused even then. Both
+may be there at once, for units of a licence that may not cover a use, or that no bearer fits into, are no help to it.
+What is to be added is found by the assignment itself, so a balance is even only where nothing is uncovered.
 """
 
 from collections import Counter, defaultdict
 from collections.abc import Hashable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Literal
 
-from tarn.core.licensing.assign import Assignment
+from tarn.core.licensing.assign import Assignment, assign
 from tarn.core.licensing.metrics import metric_of
-from tarn.core.licensing.rights import Licence, Use, bought_anew, may_cover
+from tarn.core.licensing.rights import Licence, Use, bought_anew, in_force, may_cover
 
 Sign = Literal["", "+", "=", "-"]
 
@@ -40,9 +45,10 @@ class Balance:
     """The position of one group of licences, in units of its metric.
 
     `entitled` None: without limit. `short_for_right`: of `short`, units no more of the same licences would cover (too
-    new, another department …), so that it is to be bought anew. `price` of one unit and `pack`: what buying costs;
-    `cure`: what it costs to buy what is short; None where no price is known, or buying anew would not help. Money in
-    minor units.
+    new, another department …), so that it is to be bought anew. `terms`: those by which units are reckoned, and bought
+    at `price` a unit, in packs of `pack`. `cure`: what it costs to buy what is short; None where no price is known, or
+    buying anew would not help. `organisation`: whose licences they are, or whose uses; empty: the whole company's.
+    Money in minor units.
     """
 
     key: str
@@ -60,13 +66,10 @@ class Balance:
     price: int
     pack: int
     cure: int | None
+    terms: Licence
+    organisation: str = ""
     working: tuple[Step, ...] = ()
     uncovered: tuple[Uncovered, ...] = field(default=(), repr=False)
-
-    @property
-    def model(self) -> Licence:
-        """The licence by whose terms units are reckoned: the last, or one of nothing where none is owned."""
-        return self.licences[-1] if self.licences else Licence(0, "", self.metric, 0, self.products)
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,94 +91,182 @@ def balances(
     day: date,
     left_out: Iterable[LeftOut] = (),
     name_of: Mapping[int, str] | None = None,
+    pins: Mapping[int, int] | None = None,
+    peaks: Mapping[int, int] | None = None,
 ) -> list[Balance]:
-    """Return the balances of a day. `name_of`: of devices, for the working; `left_out`: what does not count."""
-    groups: dict[tuple[frozenset[int], str], list[Licence]] = defaultdict(list)
+    """Return the balances of a day. `name_of`: of devices, for the working; `left_out`: what does not count; `pins` and
+    `peaks` as the assignment was given them."""
+    groups: dict[_Group, list[Licence]] = defaultdict(list)
     for licence in licences:
-        groups[licence.products, licence.metric].append(licence)
-    stray: dict[tuple[frozenset[int], str], list[Use]] = defaultdict(list)
+        groups[licence.products, licence.metric, licence.organisation].append(licence)
+    stray: dict[_Group, list[Use]] = defaultdict(list)
     narrowest = _narrowest(groups)
     for use in held.uncovered:
-        stray[narrowest.get(use.product, (frozenset({use.product}), "device"))].append(use)
+        home = narrowest.get((use.product, use.organisation)) or narrowest.get((use.product, ""))
+        stray[home or (frozenset({use.product}), "device", use.organisation)].append(use)
     out = []
     aside = list(left_out)
-    for group in sorted({*groups, *stray}, key=lambda g: (sorted(g[0]), g[1])):
-        out.append(_balance(group, groups.get(group, []), stray.get(group, []), held, day, aside, name_of or {}))
+    for group in sorted({*groups, *stray}, key=lambda g: (sorted(g[0]), *g[1:])):
+        mine = groups.get(group, [])
+        lacking = _lacking(group, mine, stray.get(group, []), held, day, pins or {}, peaks or {})
+        out.append(_balance(group, mine, stray.get(group, []), lacking, held, day, aside, name_of or {}))
     return out
 
 
-def _narrowest(groups: Mapping[tuple[frozenset[int], str], list[Licence]]) -> dict[int, tuple[frozenset[int], str]]:
-    """Return by product the group its uncovered uses count in: the narrowest, of equal ones the one with most units."""
-    out: dict[int, tuple[frozenset[int], str]] = {}
+_Group = tuple[frozenset[int], str, str]
+"""Products, metric and organisation: what licences of one balance have in common."""
 
-    def rank(group: tuple[frozenset[int], str]) -> tuple[int, int, str]:
-        return len(group[0]), -sum(one.quantity or 0 for one in groups[group]), group[1]
+
+def _narrowest(groups: Mapping[_Group, list[Licence]]) -> dict[tuple[int, str], _Group]:
+    """Return by product and organisation the group its uncovered uses count in: the narrowest, of equal ones the one
+    with most units. Under "" stand the whole company's, and where it has none those that are shared."""
+    out: dict[tuple[int, str], _Group] = {}
+
+    def rank(group: _Group) -> tuple[int, int, str, str]:
+        return len(group[0]), -sum(one.quantity or 0 for one in groups[group]), *group[1:]
+
+    def shared(group: _Group) -> bool:
+        return not group[2] or any(one.shared for one in groups[group])
 
     for group in sorted(groups, key=rank, reverse=True):
         for product in group[0]:
-            out[product] = group
+            out[product, group[2]] = group
+    for group in sorted(groups, key=lambda g: (bool(g[2]), not shared(g), rank(g)), reverse=True):
+        for product in group[0]:
+            if shared(group):
+                out[product, ""] = group
     return out
 
 
-def _balance(
-    group: tuple[frozenset[int], str],
+@dataclass(frozen=True, slots=True)
+class _Lacking:
+    """What has to be added to a balance: units in all, of them such as are to be bought anew, what they cost in whole
+    packs (None: no price), units of what is there that stay unused then, and the uses that nothing helps."""
+
+    units: int
+    anew: int
+    cost: int | None
+    spare: int
+
+
+def _in_force(licences: Sequence[Licence], day: date) -> list[Licence]:
+    return [one for one in licences if in_force(one, day)]
+
+
+def _terms(group: _Group, licences: Sequence[Licence], day: date) -> Licence:
+    """Return the licence by whose terms units of a balance are reckoned: the last in force, or the last there was."""
+    nothing = Licence(0, "", group[1], 0, group[0], organisation=group[2])
+    return (_in_force(licences, day) or list(licences) or [nothing])[-1]
+
+
+def _lacking(
+    group: _Group,
     licences: list[Licence],
     stray: list[Use],
+    held: Assignment,
+    day: date,
+    pins: Mapping[int, int],
+    peaks: Mapping[int, int],
+) -> _Lacking:
+    """Return what has to be added so that a balance's uses are covered, by the same assignment that left them so.
+
+    Where each bearer needs as many units whatever else there is, no leftover can serve it, or it would be served.
+    """
+    terms, now = _terms(group, licences, day), _in_force(licences, day)
+    unused = sum(max(0, (one.quantity or 0) - held.used(one.key)) for one in now)
+    beyond = sum(max(0, held.used(one.key) - one.quantity) for one in now if one.quantity is not None)
+    mine = {one.key for one in licences}
+    barred = [u for u in stray if not any(one.key in mine for one in held.eligible.get(u.key, ()))]
+    of_right = sum(units for units, _, _ in _needs(terms, barred))
+    wanting = [u for u in stray if any(one.key in mine for one in held.eligible.get(u.key, ()))]
+    pack, price = max(terms.pack, 1), terms.price
+    anew = bought_anew(terms, day)
+    # A site, or what is without limit, is not bought by the unit; a peak is not bought anew beside the one there is.
+    by_unit = terms.quantity is not None and terms.metric != "site"
+    buyable = bool(price) and by_unit and (not barred or terms.key not in peaks)
+    buyable = buyable and all(pins.get(use.key, terms.key) == terms.key for use in stray)
+    helped = buyable and all(may_cover(anew, use, day) for use in barred)
+    more, spare = sum(units for units, _, _ in _needs(terms, wanting)), unused
+    if wanting and _divides(terms):
+        more = _added(terms, wanting, licences, held, day, pins)
+        needed = sum(units for units, _, _ in _needs(terms, wanting))
+        spare = max(0, unused - (needed - more))
+    short = more + of_right + beyond
+    cost = None if short and not helped else -(-short // pack) * pack * price
+    return _Lacking(short, of_right, cost, spare)
+
+
+def _divides(terms: Licence) -> bool:
+    """Whether bearers need several units each, so that some may be left that no bearer fits into."""
+    return metric_of(terms).of_facts or (terms.metric == "virtual machine" and terms.guests == "host")
+
+
+def _added(
+    terms: Licence,
+    wanting: list[Use],
+    licences: list[Licence],
+    held: Assignment,
+    day: date,
+    pins: Mapping[int, int],
+) -> int:
+    """Return the fewest units to add so that bearers which do not fit into what is left of any licence are covered."""
+    left = [
+        replace(one, quantity=max(0, (one.quantity or 0) - held.used(one.key)), price=0, pack=1)
+        for one in licences
+        if in_force(one, day)
+    ]
+    bought = assign(wanting, left, day, pins, buyable={one.key: 1 for one in left})
+    over = sum(max(0, bought.used(one.key) - (one.quantity or 0)) for one in left)
+    return over + sum(units for units, _, _ in _needs(terms, bought.uncovered))
+
+
+def _balance(
+    group: _Group,
+    licences: list[Licence],
+    stray: list[Use],
+    lacking: _Lacking,
     held: Assignment,
     day: date,
     aside: list[LeftOut],
     name_of: Mapping[int, str],
 ) -> Balance:
-    products, metric = group
-    now = [one for one in licences if one.starts <= day and (one.ends is None or day <= one.ends)]
-    model = (now or licences or [Licence(0, "", metric, 0, products)])[-1]
-    known = metric_of(model)
+    products, metric, organisation = group
+    now, terms = _in_force(licences, day), _terms(group, licences, day)
+    known = metric_of(terms)
     bearers = [b for one in licences for b in held.bearers.get(one.key, ())]
     assigned = sum(b.units for b in bearers)
-    without_limit = any(one.quantity is None for one in now)
-    entitled = None if without_limit else sum(one.quantity or 0 for one in now)
-    mine = {one.key for one in licences}
-    wanting: list[Use] = []
-    barred: list[Use] = []
-    for use in stray:
-        may = any(one.key in mine for one in held.eligible.get(use.key, ()))
-        (wanting if may else barred).append(use)
-    lacking, of_right = _needs(model, wanting), _needs(model, barred)
-    # Two uses of one bearer, one of which is covered, need no more than the bearer does.
-    want, wrong = sum(n for n, _, _ in lacking), sum(n for n, _, _ in of_right)
-    short = wrong if entitled is None else max(0, assigned + want - entitled) + wrong
-    spare = 0 if entitled is None else max(0, entitled - assigned - want)
-    price, pack = model.price, max(model.pack, 1)
-    anew = bought_anew(model, day)
-    helped = all(may_cover(anew, use, day) for use in barred)
+    entitled = None if any(one.quantity is None for one in now) else sum(one.quantity or 0 for one in now)
+    needs = _needs(terms, stray)
     counted = len({u.key for b in bearers for u in b.uses}) + len(stray)
     return Balance(
-        key=f"{metric}:{'+'.join(str(p) for p in sorted(products))}",
+        key=f"{metric}:{'+'.join(str(p) for p in sorted(products))}" + (f"@{organisation}" if organisation else ""),
         products=products,
         licences=tuple(licences),
         metric=metric,
         unit=known.unit,
-        needed=assigned + want + wrong,
+        needed=assigned + sum(units for units, _, _ in needs),
         entitled=entitled,
         assigned=assigned,
-        short=short,
-        short_for_right=wrong,
-        spare=spare,
+        short=lacking.units,
+        short_for_right=lacking.anew,
+        spare=0 if entitled is None else lacking.spare,
         installations=counted,
-        price=price,
-        pack=pack,
-        cure=None if short and not (price and helped) else -(-short // pack) * pack * price,
+        price=terms.price,
+        pack=max(terms.pack, 1),
+        cure=lacking.cost,
+        terms=terms,
+        organisation=organisation,
         working=tuple(
             _working(
                 counted,
                 [a for a in aside if products & set(a.by_product)],
                 products,
-                [(b.units, b.text, b.uses) for b in bearers] + lacking + of_right,
+                [(b.units, b.text, b.uses) for b in bearers] + needs,
                 now,
                 known.unit,
                 entitled,
-                wrong,
-                pack,
+                lacking,
+                max(terms.pack, 1),
                 name_of,
             )
         ),
@@ -189,6 +280,8 @@ _Told = tuple[int, str, tuple[Use, ...]]
 def _needs(model: Licence, uses: Sequence[Use]) -> list[_Told]:
     """Return what uncovered uses would need by a licence's metric, bearer by bearer."""
     known = metric_of(model)
+    if uses and model.metric == "site":
+        return [(1, "a site it is not for", tuple(uses))]
     by_bearer: dict[object, list[Use]] = defaultdict(list)
     for use in uses:
         by_bearer[known.bearer(model, use)].append(use)
@@ -202,7 +295,7 @@ def _uncovered(stray: Sequence[Use], licences: Sequence[Licence], held: Assignme
     out = []
     for use in stray:
         look = (
-            *(use.product, use.release, use.department, bool(use.person), use.since),
+            *(use.product, use.release, use.department, bool(use.person), use.since, use.edition, use.organisation),
             *(use.cores, use.processors, use.host_cores, use.host_processors, tuple(sorted(use.facts.items()))),
         )
         reasons = told.get(look)
@@ -236,7 +329,7 @@ def _working(
     now: Sequence[Licence],
     unit: str,
     entitled: int | None,
-    wrong: int,
+    lacking: _Lacking,
     pack: int,
     name_of: Mapping[int, str],
 ) -> list[Step]:
@@ -252,23 +345,23 @@ def _working(
         for number, ((units, text), times) in enumerate(sorted(lines.items(), key=lambda x: -x[1])):
             steps.append(Step("+" if number else "", units * times, f"{unit}: {times} × {units}", text))
     needed = sum(units for units, _, _ in told)
+    wrong = lacking.anew
     steps.append(Step("=", needed, f"{unit} needed", f"{wrong} of them by no licence there is" if wrong else ""))
     if entitled is None:
-        return [*steps, Step("-", needed - wrong, f"{unit} entitled", "without limit"), Step("=", wrong, "short")]
+        covered = needed - lacking.units
+        return [*steps, Step("-", covered, f"{unit} entitled", "without limit"), Step("=", lacking.units, "short")]
     for one in now:
         since = f", since {one.starts.isoformat()}" if one.starts != date.min else ""
         until = f", until {one.ends.isoformat()}" if one.ends else ""
         steps.append(Step("-", one.quantity or 0, f"{unit} entitled", f"{one.name}{since}{until}"))
     if not now:
         steps.append(Step("-", 0, f"{unit} entitled", "no licence is in force"))
-    over = needed - wrong - entitled
-    if over > 0 or wrong:
-        short = max(0, over) + wrong
-        packs = f"{-(-short // pack)} packs of {pack}" if pack > 1 else ""
-        spare = f"while {-over} are spare that do not fit" if over < 0 else ""
-        steps.append(Step("=", short, "short", "; ".join(t for t in (packs, spare) if t)))
+    if lacking.units:
+        packs = f"{-(-lacking.units // pack)} packs of {pack}" if pack > 1 else ""
+        spare = f"while {lacking.spare} are spare that do not fit" if lacking.spare else ""
+        steps.append(Step("=", lacking.units, "short", "; ".join(t for t in (packs, spare) if t)))
     else:
-        steps.append(Step("=", -over, "spare" if over else "even"))
+        steps.append(Step("=", lacking.spare, "spare" if lacking.spare else "even"))
     return steps
 
 

@@ -99,11 +99,10 @@ def _part(
     disputed: set[int],
 ) -> Part:
     uses = [u for p in sorted(products) for u in by_product.get(p, ())]
-    offered = [u for u in uses if u.key not in disputed]
-    held = assign(offered, licences, basis.day, basis.pins, basis.peaks)
-    held.uncovered.extend(u for u in uses if u.key in disputed)
+    mine = [u.key for u in uses if u.key in disputed]
+    held = assign(uses, licences, basis.day, basis.pins, basis.peaks, disputed=mine)
     aside = [LeftOut(one.reason, {p: n for p, n in one.by_product.items() if p in products}) for one in basis.left_out]
-    return Part(held, balances(uses, licences, held, basis.day, aside, basis.devices))
+    return Part(held, balances(uses, licences, held, basis.day, aside, basis.devices, basis.pins, basis.peaks))
 
 
 def _together(parts: Iterable[Assignment]) -> Assignment:

@@ -6,7 +6,7 @@ of a licence would not cover, for its release, its term or its department, may b
 """
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -46,7 +46,7 @@ class Move:
 class Remedy:
     """What puts a position right: uses given up, units bought, uses that move, and what nothing covers even then.
 
-    `unpriced`: licences that would cover some of what is left, were their price known.
+    `unpriced`: licences that would cover some of what is left, or are over-used, were their price known.
     """
 
     freed: list[Idle]
@@ -69,22 +69,24 @@ def remedy(
     pins: Mapping[int, int],
     peaks: Mapping[int, int],
     idle: Sequence[Idle] = (),
+    disputed: Collection[int] = (),
 ) -> Remedy:
-    """Return the cheapest remedy; `idle` are uses that may be given up, and each that is spares a purchase.
+    """Return the cheapest remedy; `idle` are uses that may be given up, and each that is spares a purchase; `disputed`
+    ones are covered by what is bought anew alone.
 
     Raises MetricError, EntangledError, NotSolvedError.
     """
     anew = _anew(held.uncovered, licences, held, day, peaks)
     by_key = {one.key: one for one in licences}
     licences = [*licences, *anew]
-    prices = {one.key: one.price for one in licences if one.price and one.quantity is not None}
+    prices = {one.key: one.price for one in licences if one.price and one.quantity is not None and one.metric != "site"}
     given_up = {i.use.key: i for i in idle}
     # What is idle is given up first, and taken back one by one where that saves nothing.
     freed = list(given_up)
-    best = _bought(uses, licences, day, pins, peaks, prices, set(freed))
+    best = _bought(uses, licences, day, pins, peaks, prices, set(freed), disputed)
     for key in sorted(freed, key=lambda k: (k in held.licence_of, k)):
         fewer = set(freed) - {key}
-        tried = _bought(uses, licences, day, pins, peaks, prices, fewer)
+        tried = _bought(uses, licences, day, pins, peaks, prices, fewer, disputed)
         if tried.cost == best.cost and len(tried.left) == len(best.left):
             freed, best = [k for k in freed if k != key], tried
     moves = [
@@ -95,6 +97,11 @@ def remedy(
         and before != after
     ]
     wanting = {one.key for use in best.left for one in best.held.eligible.get(use.key, ()) if one.key not in prices}
+    wanting |= {
+        one.key
+        for one in licences
+        if one.key not in prices and one.quantity is not None and best.held.used(one.key) > one.quantity
+    }
     buys = [_named(buy, by_key, best.held, day) for buy in best.buys]
     return Remedy([given_up[k] for k in freed], buys, moves, best.left, [by_key[k] for k in sorted(wanting)])
 
@@ -108,7 +115,7 @@ def _anew(
         barred[use.product].append(use)
     out = []
     for one in licences:
-        if not one.price or one.quantity is None or one.key in peaks:
+        if not one.price or one.quantity is None or one.metric == "site" or one.key in peaks:
             continue
         new = bought_anew(one, day)
         some = (use for product in one.products for use in barred.get(product, ()))
@@ -145,9 +152,10 @@ def _bought(
     peaks: Mapping[int, int],
     prices: Mapping[int, int],
     without: set[int],
+    disputed: Collection[int],
 ) -> _Bought:
     kept = [u for u in uses if u.key not in without]
-    held = assign(kept, licences, day, pins, peaks, prices)
+    held = assign(kept, licences, day, pins, peaks, prices, [k for k in disputed if k not in without])
     buys = []
     for one in licences:
         over = held.used(one.key) - (one.quantity or 0)

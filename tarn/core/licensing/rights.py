@@ -21,7 +21,8 @@ class Licence:
     `second_device`: one unit serves two devices of one person. `guests`: whether each virtual machine needs units of
     its own, or the host's units carry all guests on it; `per_host`: so many guests a unit. `per_processor`: fewest
     cores counted a processor; `pack`: units come in packs of so many. `formula`: of a capacity unit. `price`: of one
-    unit, in minor units of money.
+    unit, in minor units of money. `edition`: of the products, folded; empty: any. `organisation`: whose it is, empty:
+    the whole company's; it covers others' uses only where it is `shared`.
     """
 
     key: int
@@ -42,6 +43,9 @@ class Licence:
     per_host: int = 1
     formula: str = ""
     price: int = 0
+    edition: str = ""
+    organisation: str = ""
+    shared: bool = False
 
     @property
     def breadth(self) -> int:
@@ -54,7 +58,9 @@ class Use:
     """One product on one device, with what licences ask about.
 
     `person`: who uses it, empty if nobody is known. `host`: the device a virtual machine runs on. `facts`: numbers
-    that a capacity formula may use.
+    that a capacity formula may use. `since`: the day the release counts from, and `dated` what day that is: the release
+    came out, it was installed, or it was first seen. `edition`: folded, empty if not known. `organisation`: whose
+    device it is.
     """
 
     key: int
@@ -70,6 +76,9 @@ class Use:
     cores: int = 0
     host_processors: int = 0
     host_cores: int = 0
+    dated: str = "first seen"
+    edition: str = ""
+    organisation: str = ""
     facts: Mapping[str, float] = field(default_factory=dict)
 
 
@@ -106,6 +115,11 @@ def bought_anew(licence: Licence, day: date) -> Licence:
     )
 
 
+def is_anew(licence: Licence) -> bool:
+    """Whether a licence stands for one that is to be bought anew."""
+    return licence.key < 0
+
+
 def _compared(release: str, bought: str) -> int:
     """Return −1, 0 or 1: a release is older than, of, or newer than the one bought (16.2.1 is of 16)."""
     parts, wanted = release.split("."), bought.split(".")
@@ -122,6 +136,11 @@ def may_cover(licence: Licence, use: Use, day: date) -> Verdict:
         return Verdict(reason=f"it begins on {licence.starts.isoformat()}")
     if licence.ends is not None and licence.ends < day:
         return Verdict(reason=f"its term was over on {licence.ends.isoformat()}")
+    if licence.organisation and use.organisation != licence.organisation and not licence.shared:
+        return Verdict(reason=f"it is {licence.organisation}'s and does not cover other organisations")
+    if licence.edition and use.edition != licence.edition:
+        installed = f"installed is {use.edition}" if use.edition else "which edition is installed is not known"
+        return Verdict(reason=f"it is for the edition {licence.edition}, and {installed}")
     if licence.departments and use.department.casefold() not in licence.departments:
         return Verdict(reason=f"it is for {', '.join(sorted(licence.departments))} alone")
     if licence.metric == "named person" and not use.person:
@@ -138,6 +157,7 @@ def may_cover(licence: Licence, use: Use, day: date) -> Verdict:
         return Verdict(reason=f"{use.release} is older than {licence.release}, and there is no downgrade right")
     if licence.maintained_until is None:
         return Verdict(reason=f"{use.release} is newer than {licence.release}, and there is no maintenance")
+    until, dated = licence.maintained_until.isoformat(), f"{use.dated} {use.since.isoformat()}"
     if use.since <= licence.maintained_until:
-        return Verdict(f"{how}, by maintenance until {licence.maintained_until.isoformat()}")
-    return Verdict(reason=f"{use.release} came after maintenance was over on {licence.maintained_until.isoformat()}")
+        return Verdict(f"{how}, by maintenance until {until} ({dated})")
+    return Verdict(reason=f"{use.release} came after maintenance was over on {until} ({dated})")

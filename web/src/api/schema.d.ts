@@ -3406,7 +3406,7 @@ export interface paths {
         put?: never;
         /**
          * Add Keys
-         * @description Add pasted keys, all or none; what parts them is guessed.
+         * @description Add pasted keys, parted by whatever parts them; says what was taken and what came twice.
          */
         post: operations["tarn_apps_licences_api_add_keys"];
         delete?: never;
@@ -7507,6 +7507,8 @@ export interface components {
             name: string;
             /** Products */
             products: string[];
+            /** Organisation */
+            organisation: string;
             /** Metric */
             metric: string;
             /** Unit */
@@ -7641,6 +7643,8 @@ export interface components {
             name: string;
             /** Products */
             products: string[];
+            /** Organisation */
+            organisation: string;
             /** Metric */
             metric: string;
             /** Unit */
@@ -7995,6 +7999,16 @@ export interface components {
              */
             transferable: boolean;
             /**
+             * Edition
+             * @default
+             */
+            edition: string;
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
+            /**
              * Cost
              * @default
              */
@@ -8211,6 +8225,10 @@ export interface components {
             keys_wanted: boolean;
             /** Transferable */
             transferable: boolean;
+            /** Edition */
+            edition: string;
+            /** Shared */
+            shared: boolean;
             /** Cost */
             cost: string;
             /** Cost Currency */
@@ -8279,6 +8297,15 @@ export interface components {
              * @default
              */
             supplier: string;
+        };
+        /** KeysAdded */
+        KeysAdded: {
+            /** Count */
+            count: number;
+            /** Tails */
+            tails: string[];
+            /** Twice */
+            twice: string[];
         };
         /** KeysIn */
         KeysIn: {
@@ -8732,11 +8759,10 @@ export interface components {
             name: string;
             /** Release */
             release: string;
-            /**
-             * Day
-             * Format: date
-             */
-            day: string;
+            /** Day */
+            day: string | null;
+            /** Released */
+            released: string | null;
         };
         /** SupportEndsTaken */
         SupportEndsTaken: {
@@ -14510,7 +14536,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CountOut"];
+                    "application/json": components["schemas"]["KeysAdded"];
                 };
             };
         };

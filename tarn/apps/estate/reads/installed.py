@@ -13,21 +13,32 @@ from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.installs import Catalogue, catalogue
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.core.naming import title_key
+from tarn.core.text import fold
 
-_FIELDS = ["name", "number", "kind", "state", "person", "department", "place", "memory", "cores", "last_user"]
+_FIELDS = ["name", "number", "kind", "state", "person", "department", "place", "organisation"]
+_NUMBERS = ["memory", "cores", "last_user"]
+_TRIALS = ("trial", "free", "evaluation", "demo")
+
+
+def is_trial(edition: str) -> bool:
+    """Whether an edition is one that may be used without a licence for a while, or for good."""
+    return any(word in fold(edition) for word in _TRIALS)
 
 
 @dataclass(frozen=True, slots=True)
 class Installed:
-    """A product on an asset: the newest release there, since when any of it is, and its edition; `used`: when it
-    was used last, to the week, where the system tells. Moments in seconds since 1970."""
+    """A product on an asset: the newest release there, since when that is seen, and its edition; `listing`: the number
+    of the listed name it stands under; `used`: when it was used last, to the week, and `installed`: the day that
+    release was installed, where the system tells. Moments in seconds since 1970."""
 
     asset: int
     title: int
     version: str
     since: int
     edition: str
+    listing: int = 0
     used: int | None = None
+    installed: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +53,7 @@ class Machine:
     account: str
     department: str
     place: str
+    organisation: str
     memory: float
     cores: int
     processors: int
@@ -92,43 +104,52 @@ def _given(among: list[int] | None) -> list[str]:
 
 
 def _one_a_product(found: Iterable[tuple[int, int, int, int]], known: Catalogue) -> list[Installed]:
+    """Return of each product on each device the release that counts: a full edition before a trial, then the newest."""
     out: dict[tuple[int, int], Installed] = {}
-    rank: dict[tuple[int, int], int] = {}
+    rank: dict[tuple[int, int], tuple[bool, int]] = {}
     for asset, product, release, since in found:
         listed = known.listed[product]
-        pair = (asset, listed.title)
-        held, newer = out.get(pair), int(known.rank[release])
-        if held is None or newer > rank[pair]:
-            rank[pair] = newer
-            began = since if held is None else min(since, held.since)
-            out[pair] = Installed(asset, listed.title, known.releases[release][1], began, listed.edition)
-        elif since < held.since:
-            out[pair] = Installed(held.asset, held.title, held.version, since, held.edition)
+        pair, mine = (asset, listed.title), (not is_trial(listed.edition), int(known.rank[release]))
+        held = out.get(pair)
+        if held is not None and (mine, -since) <= (rank[pair], -held.since):
+            continue
+        rank[pair] = mine
+        out[pair] = Installed(asset, listed.title, known.releases[release][1], since, listed.edition, product)
     return [out[pair] for pair in sorted(out)]
 
 
 def _with_use(some: list[Installed], known: Catalogue, at: int | None, among: list[int] | None) -> list[Installed]:
-    """Return installations with when each product was used last, as lists of dated installations tell by name."""
-    title_of = {one.name: one.title for one in known.listed.values()}
+    """Return installations with when each product was used last and the release installed, as dated lists tell."""
+    listing_of = {one.name: one for one in known.listed.values()}
     then = holds("i", at)
     used: dict[tuple[int, int], int] = {}
-    for asset, name, last in raw_connection().execute(
-        "SELECT i.asset_id, i.name, max(i.used) FROM estate_installsspan i "
-        f"WHERE {then.text} AND i.used IS NOT NULL{_some('i', among)} GROUP BY i.asset_id, i.name",
+    came: dict[tuple[int, int], int] = {}
+    for asset, name, last, put in raw_connection().execute(
+        "SELECT i.asset_id, i.name, max(i.used), max(i.installed) FROM estate_installsspan i "
+        f"WHERE {then.text}{_some('i', among)} GROUP BY i.asset_id, i.name",
         [*then.values, *_given(among)],
     ):
-        if (title := title_of.get(name)) is not None:
-            used[asset, title] = max(last, used.get((asset, title), 0))
-    if not used:
+        if (listed := listing_of.get(name)) is None:
+            continue
+        if last is not None:
+            used[asset, listed.title] = max(last, used.get((asset, listed.title), 0))
+        if put is not None:
+            came[asset, listed.number] = put
+    if not used and not came:
         return some
-    return [replace(one, used=last) if (last := used.get((one.asset, one.title))) is not None else one for one in some]
+    return [
+        replace(one, used=used.get((one.asset, one.title)), installed=came.get((one.asset, one.listing)))
+        if (one.asset, one.title) in used or (one.asset, one.listing) in came
+        else one
+        for one in some
+    ]
 
 
 def machines(at: int | None, among: list[int] | None = None) -> dict[int, Machine]:
     """Return the assets of the register by number; `among`: of these alone."""
     with everywhere():
         asked = question("", at)
-        told = {row["id"]: row for row in rows_of("asset", _FIELDS, asked, "", [], among=among)}
+        told = {row["id"]: row for row in rows_of("asset", _FIELDS + _NUMBERS, asked, "", [], among=among)}
         sockets = claimed(asked, ("processors",), among)
     hosts = hosts_of(at)
     return {
@@ -137,7 +158,7 @@ def machines(at: int | None, among: list[int] | None = None) -> dict[int, Machin
 
 
 def _machine(row: dict[str, Any], host: int | None, processors: int | None) -> Machine:
-    text = {n: row[n] or "" for n in ("name", "number", "kind", "state", "person", "department", "place")}
+    text = {n: row[n] or "" for n in _FIELDS}
     account = str(row["last_user"] or "").rpartition("\\")[2].lower()
     cores = int(row["cores"] or 0)
     return Machine(

@@ -35,15 +35,16 @@ def rows_of(
     """
     group = None if row == "asset" else row
     fields = [_field(group, n) for n in names]
-    picked = ", ".join(f"{_expression(group, f, asked.at)} AS c{n}" for n, f in enumerate(fields))
+    picked = "".join(f"{_expression(group, f, asked.at)} AS c{n}, " for n, f in enumerate(fields))
     joined, where = _items(group, inner, asked.at) if group else ("", Sql("1"))
     asset = "JOIN estate_asset a ON a.id = s.asset_id"
     # Two sources may list one thing: it is one row.
     keys = ["release_id"] if group == "software" else KEYS[group] if group else ()
     once = f" GROUP BY i.asset_id, {', '.join(f'i.{chr(34)}{k}{chr(34)}' for k in keys)}" if group else ""
     some = "" if among is None else " AND s.asset_id IN (SELECT value FROM json_each(?))"
+    known_by = [f'i."{k}"' for k in keys] if group else []
     text = (
-        f"SELECT s.asset_id, {picked} FROM estate_assetspan s {asset}{joined} "
+        f"SELECT s.asset_id, {picked}{', '.join(known_by) or '0'} FROM estate_assetspan s {asset}{joined} "
         f"WHERE {asked.where.text} AND ({where.text}){some}{once} ORDER BY {_order(order, names)}"
     )
     values = [*asked.where.values, *where.values, *([json.dumps(among)] if among is not None else [])]
@@ -53,10 +54,10 @@ def rows_of(
     truth = {n for n, (_, f) in zip(names, fields, strict=True) if f is not None and f.type == "yes/no"}
     while found := cursor.fetchmany(CHUNK):
         for asset_id, *told in found:
-            made = dict(zip(names, told, strict=True))
+            made = dict(zip(names, told[: len(names)], strict=True))
             for name in truth:
                 made[name] = None if made[name] is None else bool(made[name])
-            yield {"id": asset_id, **made}
+            yield {"id": asset_id, "key": (asset_id, *told[len(names) :]) if group else (asset_id,), **made}
 
 
 def _field(group: str | None, name: str) -> tuple[str, Field | None]:

@@ -1,6 +1,7 @@
 """Licence keys: taken in many at once, sealed, shown to those who may, withdrawn."""
 
 import time
+from dataclasses import dataclass
 from typing import Any
 
 from django.conf import settings
@@ -13,14 +14,26 @@ from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.apps.people.sealing import seal, unseal
-from tarn.core.licensing.keys import digest_of, split_keys
+from tarn.core.licensing.keys import digest_of, split_keys, tail_of
 
 MOST = 5_000
-_SHOWN = 5
 
 
-def add_keys(user: Any, number: int, text: str, activations: int | None) -> int:
-    """Add pasted keys to a licence; all or none. Returns how many. Raises Invalid, Licence.DoesNotExist."""
+@dataclass(frozen=True, slots=True)
+class Added:
+    """What was taken of pasted keys: how many, the ends by which they are known again, and those that came twice or
+    were there already, by their place and end."""
+
+    count: int
+    tails: list[str]
+    twice: list[str]
+
+
+def add_keys(user: Any, number: int, text: str, activations: int | None) -> Added:
+    """Add pasted keys to a licence; one that is there already, or comes twice, is named and not added again.
+
+    Raises Invalid, where none is new too; Licence.DoesNotExist.
+    """
     require(user, "plan")
     held = visible(Licence).get(pk=number)
     keys = split_keys(text)
@@ -31,16 +44,22 @@ def add_keys(user: Any, number: int, text: str, activations: int | None) -> int:
     if activations is not None and activations < 1:
         raise Invalid("activations", "A key is activated once at the least; leave it empty for any number.")
     there = set(held.key_set.values_list("digest", flat=True))
-    seen: dict[str, int] = {}
+    new: dict[str, str] = {}
+    places: dict[str, int] = {}
+    twice: list[str] = []
     for place, key in enumerate(keys, start=1):
         if len(key) > 200:
             raise Invalid("keys", f"Key {place} is longer than any key: {len(key)} characters.")
         digest = digest_of(key, settings.TARN_SECRETS_KEY)
+        end = f" (…{tail})" if (tail := tail_of(key)) else ""
         if digest in there:
-            raise Invalid("keys", f"Key {place} (…{key[-_SHOWN:]}) is with this licence already. Nothing was added.")
-        if digest in seen:
-            raise Invalid("keys", f"Keys {seen[digest]} and {place} (…{key[-_SHOWN:]}) are one. Nothing was added.")
-        seen[digest] = place
+            twice.append(f"key {place}{end} is with this licence already")
+        elif digest in new:
+            twice.append(f"keys {places[digest]} and {place}{end} are one")
+        else:
+            new[digest], places[digest] = key, place
+    if not new:
+        raise Invalid("keys", f"Nothing was added: {'; '.join(twice[:5])}.")
     with transaction.atomic():
         inverse = back_to(held)
         now = int(time.time())
@@ -49,15 +68,15 @@ def add_keys(user: Any, number: int, text: str, activations: int | None) -> int:
                 licence=held,
                 sealed=seal({"key": key}),
                 digest=digest,
-                tail=key[-_SHOWN:] if len(key) > 2 * _SHOWN else "",
+                tail=tail_of(key),
                 activations=activations,
                 added_at=now,
             )
-            for key, digest in zip(keys, seen, strict=True)
+            for digest, key in new.items()
         )
         changed()
-        record(user, "added keys", f"{len(keys)} to {held.name}", undo=inverse)
-    return len(keys)
+        record(user, "added keys", f"{len(new)} to {held.name}", undo=inverse)
+    return Added(len(new), [tail_of(key) for key in new.values()][:20], twice)
 
 
 def show_key(user: Any, number: int) -> str:

@@ -23,8 +23,8 @@ from tarn.core.licensing.metrics import METRICS
 from tarn.core.licensing.rights import GUESTS
 from tarn.core.text import nearest
 
-_WORDS = ("publisher", "release", "note")
-_SWITCHES = ("downgrade", "second_device", "without_limit", "keys_wanted", "transferable")
+_WORDS = ("publisher", "release", "note", "edition")
+_SWITCHES = ("downgrade", "second_device", "without_limit", "keys_wanted", "transferable", "shared")
 _DAYS = ("starts", "ends", "maintained_until")
 
 

@@ -12,6 +12,7 @@ from tarn.apps.estate.reads.installed import (
     Machine,
     hosts_of,
     installed,
+    is_trial,
     machines,
     title_names,
     titles_named,
@@ -20,6 +21,7 @@ from tarn.apps.estate.reads.phrases import phrase_values
 from tarn.apps.licences.models import Licence as Held
 from tarn.apps.licences.models import Need, Pin, Purchase, UseRecord
 from tarn.apps.licences.reads.terms import as_of
+from tarn.apps.lifecycle.reads.support import release_days
 from tarn.apps.money.reads.ledger import rates
 from tarn.apps.people.reads import roster
 from tarn.apps.people.scope import visible
@@ -30,10 +32,8 @@ from tarn.core.licensing.rights import Licence, Use
 from tarn.core.patterns import pattern
 from tarn.core.text import fold
 
-OUT_OF_USE = ("planned", "ordered", "in stock", "retired", "disposed", "lost or stolen")
-"""States of devices on which an installation does not count."""
-
-_TRIALS = ("trial", "free", "evaluation", "demo")
+OUT_OF_USE = ("retired", "disposed", "lost or stolen")
+"""States of devices on which an installation does not count; in stock it counts, for installed is installed."""
 
 
 @dataclass(slots=True)
@@ -213,6 +213,9 @@ def _as_core(
         pack=held.pack,
         per_host=held.per_host,
         formula=held.formula,
+        edition=fold(held.edition),
+        organisation=held.organisation.name if held.organisation else "",
+        shared=held.shared,
         price=known.convert(last.price, last.currency, known.base, last.day) if last else 0,
     )
 
@@ -224,7 +227,9 @@ def _counted(
     person_of: dict[str, str],
 ) -> dict[int, Counted]:
     """Return by device what counts and what does not."""
-    trial = {e: any(word in fold(e) for word in _TRIALS) for e in {one.edition for one in found}}
+    trial = {e: is_trial(e) for e in {one.edition for one in found}}
+    released, people = release_days(), _spelt(devices)
+    names = title_names()
     days: dict[int, date] = {}
     out: dict[int, Counted] = {}
     for one in found:
@@ -243,8 +248,11 @@ def _counted(
         if reason:
             mine.out.append((reason, one.title))
             continue
-        since = days.get(one.since) or days.setdefault(one.since, day_of(one.since))
-        use = _as_use(one, machine, devices, person_of, since)
+        day, dated = released.of(names.get(one.title, ""), one.version), "released"
+        if day is None:
+            moment, dated = (one.since, "first seen") if one.installed is None else (one.installed, "installed")
+            day = days.get(moment) or days.setdefault(moment, day_of(moment))
+        use = _as_use(one, machine, devices, person_of, people, day, dated)
         mine.uses.append(use)
         if one.used is not None:
             mine.used[use.key] = one.used
@@ -255,8 +263,23 @@ def _counted(
     return out
 
 
+def _spelt(devices: dict[int, Machine]) -> dict[str, str]:
+    """Return by folded name how people's names are written, for one is one whatever the case of letters."""
+    out: dict[str, str] = {}
+    for asset in sorted(devices):
+        if devices[asset].person:
+            out.setdefault(fold(devices[asset].person), devices[asset].person)
+    return out | {fold(name): name for name in roster()}
+
+
 def _as_use(
-    one: Installed, machine: Machine, devices: dict[int, Machine], person_of: dict[str, str], since: date
+    one: Installed,
+    machine: Machine,
+    devices: dict[int, Machine],
+    person_of: dict[str, str],
+    people: dict[str, str],
+    since: date,
+    dated: str,
 ) -> Use:
     host = devices.get(machine.host) if machine.host is not None else None
     return Use(
@@ -264,8 +287,11 @@ def _as_use(
         product=one.title,
         release=one.version,
         device=one.asset,
-        person=machine.person or person_of.get(machine.account, ""),
+        person=people.get(fold(machine.person), "") or person_of.get(machine.account, ""),
         since=since,
+        dated=dated,
+        edition=fold(one.edition),
+        organisation=machine.organisation,
         department=fold(machine.department),
         virtual=host is not None,
         host=machine.host if host is not None else None,
@@ -273,7 +299,8 @@ def _as_use(
         cores=machine.cores,
         host_processors=host.processors if host is not None else 0,
         host_cores=host.cores if host is not None else 0,
-        facts={"memory": machine.memory, "cores": float(machine.cores)},
+        # What is not known is no nought: a formula says so.
+        facts={n: v for n, v in (("memory", machine.memory), ("cores", float(machine.cores))) if v},
     )
 
 

@@ -39,8 +39,11 @@ def _idle_among(products: Iterable[int], mine: set[int], stray: set[int], whole:
     left, after = _left(), ledger().idle_after
     wanted, out = set(products), []
     for use in whole.given.uses:
-        if use.product not in wanted or not (use.key in stray or whole.held.licence_of.get(use.key) in mine):
+        licence = whole.held.licence_of.get(use.key)
+        if use.product not in wanted or not (use.key in stray or licence in mine):
             continue
+        if licence is not None and not whole.given.held[licence].transferable:
+            continue  # its unit stays with the device or person it is for, so giving it up frees nothing
         last = whole.given.used.get(use.key)
         days = (whole.given.day - day_of(last)).days if last is not None else 0
         if use.person in left:
@@ -65,7 +68,7 @@ def idle(at: int | None) -> list[dict[str, Any]]:
             if here is not None and held.use.device not in here:
                 continue
             licence = whole.held.licence_of.get(held.use.key)
-            units = metric_of(one.model).units(one.model, [held.use])[0]
+            units = metric_of(one.terms).units(one.terms, [held.use])[0]
             worth = units * one.price
             out.append(
                 {
@@ -101,7 +104,7 @@ def shares(one: Balance, of: Callable[[Use], str], whole: Reckoned) -> list[dict
         for bearer in whole.held.bearers.get(licence.key, ()):
             covered[of(bearer.uses[0])] += bearer.units
             uses.update(of(u) for u in bearer.uses)
-    model = one.model
+    model = one.terms
     borne: dict[object, list[Use]] = defaultdict(list)
     for stray in one.uncovered:
         borne[metric_of(model).bearer(model, stray.use)].append(stray.use)

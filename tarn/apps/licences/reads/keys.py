@@ -7,9 +7,10 @@ from django.conf import settings
 
 from tarn.apps.estate.reads.installed import keys_found, titles_named
 from tarn.apps.licences.models import Key
+from tarn.apps.licences.reads.given import OUT_OF_USE
 from tarn.apps.licences.reads.reckoning import Reckoned, reckoned
 from tarn.apps.people.scope import visible
-from tarn.core.licensing.keys import digest_of
+from tarn.core.licensing.keys import digest_of, tail_of
 
 
 def keys(at: int | None) -> dict[str, Any]:
@@ -23,6 +24,9 @@ def keys(at: int | None) -> dict[str, Any]:
     on: dict[str, set[int]] = defaultdict(set)
     said: dict[str, tuple[str, str]] = {}
     for asset, product, key in found:
+        machine = whole.given.machines.get(asset)
+        if machine is not None and machine.state in OUT_OF_USE:
+            continue  # a device that is gone activates nothing
         digest = digest_of(key, settings.TARN_SECRETS_KEY)
         on[digest].add(asset)
         said[digest] = (product, key)
@@ -39,7 +43,7 @@ def keys(at: int | None) -> dict[str, Any]:
                 "licence": joined,
                 "licence_name": whole.given.held[joined].name if joined else "",
                 "product": product,
-                "tail": key[-5:],
+                "tail": tail_of(key),
                 "activations": None,
                 "devices": _devices(on[digest], whole),
                 "problem": _wrong_with(key, len(on[digest]), joined),

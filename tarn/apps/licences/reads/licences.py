@@ -116,6 +116,8 @@ _FIELDS = (
         "without_limit",
         "keys_wanted",
         "transferable",
+        "edition",
+        "shared",
         "cost_currency",
         "cost_every",
         "note",

@@ -54,6 +54,7 @@ def _row(one: Balance, whole: Reckoned) -> dict[str, Any]:
         "key": one.key,
         "name": name_of(one, whole.given.names),
         "products": sorted(whole.given.names[p] for p in one.products),
+        "organisation": one.organisation,
         "metric": one.metric,
         "unit": one.unit,
         "pack": one.pack,

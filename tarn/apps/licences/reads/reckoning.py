@@ -9,6 +9,7 @@ from tarn.apps.estate.reads.installs import touched
 from tarn.apps.estate.reads.terms import stamp
 from tarn.apps.licences.models import Change
 from tarn.apps.licences.reads.given import Given, day_of, differing, given
+from tarn.apps.lifecycle.reads.support import support_version
 from tarn.apps.money.reads.ledger import ledger, money_version
 from tarn.apps.people.scope import scope
 from tarn.core.finance.money import from_minor
@@ -35,7 +36,7 @@ _kept: "OrderedDict[tuple[object, ...], Reckoned]" = OrderedDict()
 
 def reckoned(at: int | None) -> Reckoned:
     """Return the position of a moment. Raises MoneyError, MetricError, EntangledError."""
-    key = (*stamp(raw_connection()), at, day_of(at), positions_version(), money_version(), scope())
+    key = (*stamp(raw_connection()), at, day_of(at), positions_version(), money_version(), support_version(), scope())
     with _lock:
         found = _kept.get(key)
         if found is not None:
@@ -117,9 +118,12 @@ def money(minor: int | None, whole: Reckoned) -> str | None:
 
 def name_of(balance: Balance, names: dict[int, str]) -> str:
     """Return what a balance is called: its product, or for several the licence that covers them all."""
+    whose = f" ({balance.organisation})" if balance.organisation else ""
     if len(balance.products) == 1:
-        return names[next(iter(balance.products))]
-    return balance.licences[0].name if balance.licences else ", ".join(sorted(names[p] for p in balance.products))
+        return names[next(iter(balance.products))] + whose
+    if balance.licences:
+        return balance.licences[0].name + whose
+    return ", ".join(sorted(names[p] for p in balance.products)) + whose
 
 
 def device_name(whole: Reckoned, asset: int) -> str:

@@ -29,8 +29,9 @@ def remedy_of(whole: Reckoned, free: bool) -> Remedy:
     """Return the cheapest remedy of a position; `free`: idle ones may be given up."""
     idle = [i for one in whole.balances if one.short for i in idle_of(one, whole)][:MOST_IDLE] if free else []
     given = whole.given
-    offered = [u for u in given.uses if u.key not in given.disputed]
-    return remedy(offered, given.licences, whole.held, given.day, given.pins, given.peaks, idle)
+    return remedy(
+        given.uses, given.licences, whole.held, given.day, given.pins, given.peaks, idle, sorted(given.disputed)
+    )
 
 
 def _steps(told: Remedy, whole: Reckoned) -> list[dict[str, Any]]:

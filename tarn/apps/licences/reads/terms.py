@@ -11,6 +11,7 @@ from tarn.apps.people.scope import visible
 DATED = (
     *("metric", "products", "release", "downgrade", "second_device", "guests", "per_host", "per_processor", "pack"),
     *("formula", "departments", "without_limit", "starts", "ends", "maintained_until", "transferable"),
+    *("edition", "shared"),
     *("cost", "cost_currency", "cost_every"),
 )
 """What of a licence is told of a past day as it was then."""
@@ -27,7 +28,7 @@ def as_of(day: date) -> dict[int, Licence]:
     past: dict[int, PastTerms] = {}
     for one in visible(PastTerms).filter(until__gt=day):
         past.setdefault(one.licence_id, one)
-    return {one.pk: _then(one, past.get(one.pk)) for one in visible(Licence)}
+    return {one.pk: _then(one, past.get(one.pk)) for one in visible(Licence).select_related("organisation")}
 
 
 def _then(now: Licence, past: PastTerms | None) -> Licence:

@@ -14,7 +14,8 @@ from tarn.apps.people.roles import require
 
 
 def take_in_support_ends(user: Any, text: str) -> int:
-    """Take in a file of ends of support with the columns name, release, day; the same name and release replaces.
+    """Take in a file of ends of support with the columns name, release, day, and released if it tells that too; the
+    same name and release replaces.
 
     Raises Invalid naming the line.
     """
@@ -30,18 +31,24 @@ def take_in_support_ends(user: Any, text: str) -> int:
     for row in reader:
         name, release = ((row[names[n]] or "").strip() for n in ("name", "release"))
         try:
-            day = date.fromisoformat((row[names["day"]] or "").strip())
+            day, released = (_day(row.get(names.get(n, "")) or "") for n in ("day", "released"))
         except ValueError:
             raise Invalid("file", f"Line {reader.line_num}: needs a day like 2027-10-14.") from None
+        if not day and not released:
+            raise Invalid("file", f"Line {reader.line_num}: needs a day like 2027-10-14.")
         if not name:
             raise Invalid("file", f"Line {reader.line_num}: names no system or product.")
-        rows.append((name[:200], release[:60], day))
+        rows.append((name[:200], release[:60], day, released))
     with transaction.atomic():
-        for name, release, day in rows:
+        for name, release, day, released in rows:
             SupportEnd.objects.filter(name=name, release=release).delete()
-            SupportEnd.objects.create(name=name, release=release, day=day)
+            SupportEnd.objects.create(name=name, release=release, day=day, released=released)
         record(user, "took in ends of support", f"{len(rows)} ends")
     return len(rows)
+
+
+def _day(text: str) -> date | None:
+    return date.fromisoformat(text.strip()) if text.strip() else None
 
 
 def drop_support_end(user: Any, number: int) -> None:

@@ -171,6 +171,7 @@ def notices(at: int | None) -> list[dict[str, Any]]:
                 out.append(
                     {
                         "name": one.name,
+                        "path": one.path,
                         "stream": one.stream,
                         "provider": one.provider,
                         "ends": one.day.isoformat(),

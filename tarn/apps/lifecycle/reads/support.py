@@ -29,6 +29,23 @@ class SupportEnds:
         return None if found is None else found.day
 
 
+class ReleaseDays:
+    """The days releases of products came out; each found once."""
+
+    def __init__(self, rows: list[SupportEnd]) -> None:
+        self._ends = SupportEnds(rows)
+
+    def of(self, name: str, version: str) -> date | None:
+        """Return the day a release of a product came out, by the longest release its version begins with."""
+        found = self._ends.of(name, version) if self._ends else None
+        return None if found is None else found.released
+
+
+def release_days() -> ReleaseDays:
+    """Return what is known of when releases came out."""
+    return ReleaseDays(list(SupportEnd.objects.exclude(released=None)))
+
+
 def begins_with(version: str, release: str) -> bool:
     """Whether a version is of a release: “10.0.19045” of “10.0” and of “”, and not of “10.0.1”."""
     return not release or version == release or version.startswith((f"{release}.", f"{release}-", f"{release} "))
@@ -36,7 +53,7 @@ def begins_with(version: str, release: str) -> bool:
 
 def support_ends() -> SupportEnds:
     """Return what is known of the ends of support."""
-    return SupportEnds(list(SupportEnd.objects.all()))
+    return SupportEnds(list(SupportEnd.objects.exclude(day=None)))
 
 
 def support_version() -> tuple[int, int]:

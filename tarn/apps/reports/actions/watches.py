@@ -1,5 +1,6 @@
 """Watches: made, changed, asked when they are due, and what they write."""
 
+import logging
 import time
 from typing import Any
 
@@ -16,7 +17,7 @@ from tarn.apps.people.reads import Known, roster
 from tarn.apps.people.roles import ROLES, require
 from tarn.apps.people.scope import limited_to, scope_of, visible
 from tarn.apps.people.sealing import seal
-from tarn.apps.reports.composing import Answer, addressed, answer, called, compose, is_call
+from tarn.apps.reports.composing import Answer, addressed, answer, called, compose, held_rows, is_call
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.reads.asking import found
 from tarn.apps.reports.writing import FORMATS
@@ -26,12 +27,13 @@ from tarn.core.schedule import ScheduleError, next_after
 from tarn.core.signing import new_secret
 from tarn.core.watching import CONDITIONS, Finding, WatchError, gathered_at, quiet_hours, sendable, weigh
 
+log = logging.getLogger("tarn.reports")
 MOST_HELD = 20_000
 """Rows a watch remembers; a longer answer is too wide to watch."""
 
 
 def _checked(data: dict[str, Any]) -> dict[str, Any]:
-    name = str(data.get("name") or "").strip()[:120]
+    name = " ".join(str(data.get("name") or "").split())[:120]
     if not name:
         raise Invalid("name", "A watch needs a name: it stands in the subject of its letters.")
     try:
@@ -131,6 +133,7 @@ def make_watch(user: Any, data: dict[str, Any]) -> tuple[Watch, str]:
 
 def _remember(watch: Watch, told: Answer, *, share: bool = True) -> None:
     watch.held = told.keys[:MOST_HELD]
+    watch.rows = dict(list(held_rows(told).items())[:MOST_HELD])
     if share or watch.share is None:
         watch.share = told.share
 
@@ -202,11 +205,14 @@ def _ask_one(watch: Watch, now: int) -> bool:
         watch.trouble = ""
     except (ReportError, FilterError, Http404) as error:
         # Its report was dropped, or asks for what is no longer there: the page says so, and it goes on being asked.
-        watch.trouble = str(error)[:500] or type(error).__name__
+        letters, watch.trouble = [], str(error)[:500] or type(error).__name__
+    except Exception as error:  # whatever one watch meets, the others are asked, and its page says what it met
+        log.exception("the watch “%s” could not be asked", watch.name)
+        letters, watch.trouble = [], f"{type(error).__name__}: {error}"[:500]
     watch.asked_at = now
     watch.next_at = next_after(watch.rule, now, settings.TIME_ZONE)
     with transaction.atomic():
-        watch.save(update_fields=["held", "share", "trouble", "asked_at", "next_at"])
+        watch.save(update_fields=["held", "rows", "share", "trouble", "asked_at", "next_at"])
         for letter in letters:
             letter.save()
     return bool(letters)
@@ -214,7 +220,9 @@ def _ask_one(watch: Watch, now: int) -> bool:
 
 def _weighed(watch: Watch, told: Answer) -> Finding:
     shares = watch.share, told.share
-    return weigh(watch.condition, watch.number, watch.held, told.keys, shares)  # type: ignore[arg-type]
+    # Rows were known by their words once; what was kept then says nothing of what is new now.
+    before = watch.held if all(str(k).startswith('["') for k in watch.held) else None
+    return weigh(watch.condition, watch.number, before, told.keys, shares)  # type: ignore[arg-type]
 
 
 def _written(watch: Watch, to: list[str], told: Answer, finding: Finding, now: int) -> Letter:

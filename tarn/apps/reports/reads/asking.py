@@ -24,7 +24,7 @@ from tarn.apps.software.reads.rooms import overview
 from tarn.apps.valuation.reads.lens import for_report as worths
 from tarn.apps.valuation.reads.refresh import for_report as replacements
 from tarn.core.naming import ROLES
-from tarn.core.report_rows import OTHER_ROWS, OVER_DAYS
+from tarn.core.report_rows import KNOWN_BY, OTHER_ROWS, OVER_DAYS
 from tarn.core.reports import Block, Definition, Known, Line, block, check, lines
 
 DAY = 86_400
@@ -149,9 +149,16 @@ def _sort(rows: list[dict[str, Any]], name: str) -> None:
 
 
 def _listed(definition: Definition, names: list[str], asked: Question) -> Iterator[dict[str, Any]]:
+    """Yield rows that are reckoned rather than listed, each with what it is known by."""
+    known_by = KNOWN_BY.get(definition.row)
+    for row in _reckoned(definition, names, asked):
+        yield {**row, "key": tuple(row.get(n) for n in known_by)} if known_by else row
+
+
+def _reckoned(definition: Definition, names: list[str], asked: Question) -> Iterator[dict[str, Any]]:
     if definition.row == "product":
         for product in overview(definition.filter, asked.at, ("product",))["products"]:
-            yield {**product, "id": None}
+            yield {**product, "title": product["id"], "id": None}
     elif definition.row == "person":
         for person in people(asked.at, definition.filter):
             yield {**person, "id": None}
@@ -161,7 +168,7 @@ def _listed(definition: Definition, names: list[str], asked: Question) -> Iterat
                 yield {**balance, "id": None}
     elif definition.row == "licence":
         for licence in licences.for_report(asked.at):
-            yield {**licence, "id": None}
+            yield {**licence, "licence": licence["id"], "id": None}
     elif definition.row == "idle":
         for one in judging.idle(asked.at):
             yield {**one, "worth": float(one["worth"]) if one["worth"] else None, "id": one["asset"]}

@@ -152,7 +152,9 @@ export function KeysForm({ licence, close }: { licence: Held; close: () => void 
         body: { keys, activations: activations ? Number(activations) : null },
       }),
     );
-    return `${plural(added.count, "key")} added to ${licence.name}.`;
+    const ends = added.tails.filter(Boolean).map((t) => `…${t}`);
+    const taken = `${plural(added.count, "key")} added to ${licence.name}${ends.length ? ` (${ends.slice(0, 6).join(", ")}${ends.length > 6 ? " …" : ""})` : ""}.`;
+    return added.twice.length ? `${taken} Not added again: ${added.twice.slice(0, 3).join("; ")}.` : taken;
   });
   return (
     <Dialog title={`Add keys to ${licence.name}`} close={close}>

@@ -47,6 +47,8 @@ function begun(held: Held | null, product: string) {
     maintained_until: held?.maintained_until ?? "",
     keys_wanted: held?.keys_wanted ?? false,
     transferable: held?.transferable ?? true,
+    edition: held?.edition ?? "",
+    shared: held?.shared ?? false,
     cost: held?.cost ?? "",
     cost_currency: held?.cost_currency ?? "",
     cost_every: held?.cost_every ?? "",
@@ -198,6 +200,13 @@ export function LicenceForm({
             hint="Empty: any release."
           />
           <TextField
+            label="Edition"
+            value={v.edition}
+            set={(edition) => set({ edition })}
+            wrong={wrong("edition")}
+            hint="Empty: any edition."
+          />
+          <TextField
             label="Maintenance until"
             type="date"
             value={v.maintained_until}
@@ -243,6 +252,11 @@ export function LicenceForm({
               label="May be moved to another device or person"
               on={v.transferable}
               set={(transferable) => set({ transferable })}
+            />
+            <Tick
+              label="Also covers what other organisations use"
+              on={v.shared}
+              set={(shared) => set({ shared })}
             />
           </div>
           <Choice

@@ -16,6 +16,7 @@ type Held = Schemas["LicenceOut"];
 
 function rights(l: Held): string[] {
   return [
+    l.edition && `edition ${l.edition}`,
     l.release ? `release ${l.release}` : "any release",
     l.downgrade && "older releases too",
     l.second_device && "second device of a person",
@@ -25,6 +26,7 @@ function rights(l: Held): string[] {
     l.formula && `units = ${l.formula}`,
     l.departments.length > 0 && `for ${l.departments.join(", ")} alone`,
     !l.transferable && "not to be moved",
+    l.shared && "other organisations too",
     l.maintained_until && `maintenance until ${day(l.maintained_until)}`,
     l.cost_every && `${amount(l.cost)} ${l.cost_currency} each ${l.cost_every}`,
   ].filter((t): t is string => Boolean(t));

@@ -228,13 +228,14 @@ export function SupportForm({ close }: { close: () => void }) {
     <Dialog title="Ends of support" close={close}>
       <div className="mb-3 max-h-[30vh] overflow-auto">
         <table className="grid-table">
-          <Heads names={["System", "Release", "Supported until", ""]} />
+          <Heads names={["System or product", "Release", "Came out", "Supported until", ""]} />
           <tbody>
             {(asked.data ?? []).map((s) => (
               <tr key={s.id}>
                 <td>{capital(s.name)}</td>
                 <td className="mono">{s.release || "every"}</td>
-                <td>{day(s.day)}</td>
+                <td>{s.released ? day(s.released) : ""}</td>
+                <td>{s.day ? day(s.day) : ""}</td>
                 <td className="num">
                   <button
                     type="button"
