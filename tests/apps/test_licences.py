@@ -143,7 +143,10 @@ def test_keys_pasted_masked_over_used_and_joined(manager, as_role, office, estat
     again = send(manager, path, {"keys": "QO-AAAA-AAAA-AAAA-11111"})
     assert again.status_code == 422
     assert "key 1 (…111) is with this licence already" in again.json()["detail"]
-    found = [{"product": "Quill Office", "key": "QO-AAAA-AAAA-AAAA-11111"}, {"product": "Quill Office", "key": "QO-EEEE-EEEE-EEEE-33333"}]
+    found = [
+        {"product": "Quill Office", "key": "QO-AAAA-AAAA-AAAA-11111"},
+        {"product": "Quill Office", "key": "QO-EEEE-EEEE-EEEE-33333"},
+    ]
     list(take_in([sighting(n, 20, identity={"serial": s}, licence_keys=found[: 2 - i])
                   for i, (n, s) in enumerate((("salt-tix-01", "HB-1001"), ("avrn-gate-01", "HB-1002")))]))  # fmt: skip
     told = {k["tail"]: k for k in manager.get("/api/licences/keys").json()["keys"]}

@@ -15,9 +15,11 @@ import pytest
 
 from tarn.apps.estate.actions.decide import decide
 from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.models import Asset
 from tarn.apps.people.models import Person
 from tarn.apps.reports.actions.reports import make_report
 from tarn.apps.reports.actions.watches import ask_due, make_watch
+from tarn.apps.reports.composing import answer
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.reads.asking import found
 from tarn.apps.reports.sending import send_due
@@ -344,3 +346,69 @@ def test_letters_that_are_gathered_go_in_one_message_at_seven(people, estate, po
     assert letter["Subject"] == "2 watches: One, Two"
     assert "== One: " in letter.get_body(("plain",)).get_content()
     assert len(list(letter.iter_attachments())) == 2
+
+
+def test_one_bad_watch_stops_no_other_and_says_so_at_itself(people, estate, post, as_role, monkeypatch):
+    bad, _ = make_watch(people["operator"], {**WATCH, "name": "Bad", "attach": ""})
+    good, _ = make_watch(people["operator"], {**WATCH, "name": "Good", "attach": ""})
+
+    def torn(watch, at):
+        if watch.name == "Bad":
+            raise TypeError("a day and a text cannot be compared")
+        return answer(watch, at)
+
+    monkeypatch.setattr("tarn.apps.reports.actions.watches.answer", torn)
+    list(take_in([sighting("late-1", 30, identity={"serial": "L-1"})]))
+    now = max(bad.next_at, good.next_at)
+    assert ask_due(now) == 1
+    told = {w["name"]: w for w in as_role("viewer").get("/api/watches").json()}
+    assert "cannot be compared" in told["Bad"]["trouble"]
+    assert told["Bad"]["next_at"] > now, "it goes on being asked"
+    torn_subject = Letter.objects.create(
+        watch=good, made_at=1, due_at=1, to=["a@b.example"], subject="two\nlines", text="", html=""
+    )
+    assert send_due(now) == 1
+    torn_subject.refresh_from_db()
+    assert torn_subject.trouble
+    assert [m["Subject"] for m in post.letters()] == ["Good: 1 row, 1 new"]
+
+
+def test_a_letter_of_what_is_gone_says_what_and_a_call_carries_the_rows(people, estate, post, called):
+    to = ["ines@skerrivane.example", f"http://127.0.0.1:{called.server_port}/hook"]
+    watch, _ = make_watch(people["manager"], {**WATCH, "condition": "gone", "attach": "", "to": to})
+    list(take_in([sighting("late-1", 30, identity={"serial": "L-1"})]))
+    assert ask_due(watch.next_at) == 0
+    late = Asset.objects.latest("pk").pk
+    decide(people["operator"], [late], {"standing": "register"}, "adopted")
+    watch.refresh_from_db()
+    assert ask_due(watch.next_at) == 1
+    send_due(watch.next_at)
+    (letter,) = post.letters()
+    assert "1 gone" in letter["Subject"]
+    assert "GONE Name: late-1" in letter.get_body(("plain",)).get_content()
+    assert "late-1" in letter.get_body(("html",)).get_content()
+    ((_, sent),) = called.calls
+    body = json.loads(sent)
+    assert body["gone"][0]["row"][0] == "late-1"
+    assert body["gone"][0]["key"] == ["asset", late]
+
+
+@pytest.mark.parametrize("kind", ["csv", "xlsx", "ods", "html", "json", "pdf"])
+def test_the_least_and_the_most_of_days_and_words_stand_on_the_screen_and_in_every_file(as_role, estate, kind):
+    columns = [{"field": n} for n in ("place", "name", "first_seen", "warranty.end", "os.version")]
+    totals = [
+        {"column": c, "function": f}
+        for c in ("name", "first_seen", "warranty.end", "os.version")
+        for f in ("min", "max")
+    ]
+    definition = {"row": "asset", "columns": columns, "group_by": ["place"], "totals": totals}
+    operator = as_role("operator")
+    key = send(operator, "reports/composed", {"name": "Ends", "definition": definition}).json()["key"]
+    shown = operator.get(f"/api/reports/shown/{key}")
+    assert shown.status_code == 200, shown.content
+    assert "min of Name: " in shown.content.decode()
+    answer = operator.get(f"/api/reports/shown/{key}/{kind}")
+    assert answer.status_code == 200, answer.content
+    wrong = {**definition, "totals": [{"column": "first_seen", "function": "mean"}]}
+    refused = send(operator, "reports/composed", {"name": "Wrong", "definition": wrong})
+    assert (refused.status_code, refused.json()["field"]) == (422, "totals")
