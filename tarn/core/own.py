@@ -36,7 +36,14 @@ TYPES = {
 }
 """Types a field may have."""
 
-REGISTRY_TYPES = {"number": "number", "money": "number", "date": "moment", "yes/no": "yes/no", "choice": "choice"}
+REGISTRY_TYPES = {
+    "number": "number",
+    "money": "number",
+    "date": "moment",
+    "yes/no": "yes/no",
+    "choice": "choice",
+    "address block": "addresses",
+}
 """How the registry calls them; every other is text."""
 
 PREFIX = "field:"

@@ -134,6 +134,23 @@ def address_key(text: str) -> str:
     return f"{number:032x}"
 
 
+def keys_in(text: str) -> list[tuple[str, str]]:
+    """Return the lowest and highest key of each address and network that stands in a text, such as an address block.
+
+    An address with its mask (`10.60.4.9/24`) is that address; the start of a network (`10.60.4.0/24`) all of it.
+    """
+    out = []
+    for word in re.split(r"[\s,;]+", text):
+        try:
+            out.append(range_keys(word))
+        except RangeError:
+            try:
+                out.append((address_key(word.split("/")[0]),) * 2)
+            except ValueError:
+                continue
+    return out
+
+
 def range_keys(text: str) -> tuple[str, str]:
     """Return the lowest and the highest key of a range. Raises RangeError."""
     r = parse_range(text)

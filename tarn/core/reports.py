@@ -57,8 +57,8 @@ class Detail(_Model):
 
 
 class Definition(_Model):
-    """A report. `inner` narrows the rows of a list (`full > 90` for file systems); `days`: of a report on changes;
-    `details`: what is listed under each row."""
+    """A report. `inner` narrows the rows (`full > 90` for file systems, `verdict = barred` for products); `days`: of a
+    report on changes; `details`: what is listed under each row."""
 
     row: str = "asset"
     columns: list[Column]
@@ -129,10 +129,8 @@ def check(definition: Definition) -> list[Known]:
             raise ReportError("totals", f"“{total.column}” is no number, so it has no {total.function}.")
     if definition.sort and definition.sort.lstrip("-") not in names:
         raise ReportError("sort", f"“{definition.sort.lstrip('-')}” is sorted by and is no column of the report.")
-    if definition.inner and definition.row not in GROUPS:
-        raise ReportError(
-            "inner", f"Only rows of a list can be narrowed by themselves; a row here is {a_row(definition)}."
-        )
+    if definition.inner and definition.row == "asset":
+        raise ReportError("inner", "Devices are narrowed by the report’s filter: write the condition there.")
     for number in range(len(definition.details)):
         block(definition, number)
     return out

@@ -14,6 +14,7 @@ from tarn.core.versions import version_key
 
 Verdict = Literal["permitted", "tolerated", "barred", "none yet"]
 VERDICTS: tuple[Verdict, ...] = ("permitted", "tolerated", "barred", "none yet")
+NO_RULING: Verdict = "none yet"
 SUBJECTS = ("product", "publisher", "phrase")
 
 

@@ -2,14 +2,17 @@
 
 import pytest
 
+from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import count, ids, question
 from tarn.apps.estate.models import Asset, KeptSet, Phrase
 from tarn.apps.estate.reads import dossier
 from tarn.apps.estate.reads.history import history
 from tarn.apps.estate.reads.register import FieldError, everything, page
 from tarn.apps.estate.reads.strata import BANDS, strata
+from tarn.apps.people.scope import limited_to
+from tarn.apps.software.actions.rulings import rule
 from tarn.core.filters.parse import FilterError
-from tests.documents import DAY, START
+from tests.documents import DAY, START, sighting
 
 pytestmark = pytest.mark.django_db
 
@@ -162,3 +165,49 @@ def test_every_part_of_every_band_can_be_narrowed_to(estate):
     for band in strata(question(""), BANDS):
         for part in band["parts"]:
             assert len(ids(question(part["filter"]))) == part["count"], part["filter"]
+
+
+def test_addresses_hosts_roots_and_rulings_can_be_asked(estate, people):
+    """Worked by hand: one host with two connections and a guest, on whose root there is room."""
+    guest = {"uuid": "AA-1", "name": "lt", "cores": 1, "memory": 1}
+    host = sighting(
+        "hv-7",
+        identity={"serial": "H-7"},
+        placement={"place": "Vault"},
+        guests=[guest],
+        filesystems=[{"mount": "/", "type": "ext4"}, {"mount": "/srv", "type": "xfs"}],
+        connections=[
+            {"process": "x", "peer": "10.60.4.9", "port": 443},
+            {"process": "x", "peer": "fe80::1", "port": 1},
+        ],
+        routes=[{"destination": "10.60.4.0/24", "next_hop": "10.60.0.1"}],
+        signins=[{"account": "una", "at": START, "origin": "10.60.4.77"}],
+        interfaces=[{"name": "eth0", "mac": "3c:52:82:00:01:ab"}],
+    )
+    one = sighting("lt", identity={"serial": "G-1", "uuid": "aa-1"}, placement={"place": "Vault"})
+    list(take_in([host, one]))
+    hv, lt = (Asset.objects.order_by("-pk")[n].pk for n in (1, 0))
+    for text, expected in [
+        ("connections[peer in 10.60.4.0/24]", {hv}),
+        ("connections[peer in 10.60.5.0/24]", set()),
+        ("connections[peer = fe80::1]", {hv}),
+        ("routes[destination in 10.60.0.0/16]", {hv}),
+        ("routes[destination in 10.60.4.0/25]", set()),
+        ("routes[next_hop = 10.60.0.1]", {hv}),
+        ("signins[origin in 10.60.4.0 .. 10.60.4.80]", {hv}),
+        ("interfaces[mac = 3C52.8200.01AB]", {hv}),
+        ("filesystems[mount = / and type = ext4]", {hv}),
+        ("filesystems[mount = / and type = xfs]", set()),
+        ("guest of [place = Vault]", {lt}),
+        ("no guest of [name = hv-7] and name = lt", set()),
+        ("guest of [filesystems[mount = /]]", {lt}),
+        (" or ".join(f"name = hv-{n}" for n in range(400)), {hv}),
+    ]:
+        assert set(ids(question(text, standing=None))) == expected, text
+    assert set(ids(question("guest of [name = hv-7]", START - DAY, standing=None))) == set()
+    with limited_to("Elsewhere"):
+        assert set(ids(question("guest of [name = hv-7]", standing=None))) == set()
+    rule(people["manager"], ["Quill Office"], {"verdict": "barred", "why": "x"})
+    said = set(ids(question("software[ruling != none]")))
+    assert said == set(ids(question("software[ruling = barred]"))) != set()
+    assert set(ids(question("software[ruling = none]"))) == set(ids(question('software[ruling = "none yet"]')))

@@ -22,7 +22,7 @@ PLACES, NAMES, PRODUCTS, VERSIONS = (
     ["Saltholm", "Tansy", "Élan"],
     ["alpha", "beta", "gamma"],
     ["quill", "tix"],
-    ["1", "2", "10"],
+    ["1", "2", "10", ""],
 )
 
 
@@ -49,7 +49,7 @@ WORLD: list[list[Device]] = [
                 "cores": [2, 4, None][i % 3],
                 "os.version": [None, "9", "10", "11.2"][(i + 2 * day) % 4],
             },
-            [{"name": PRODUCTS[j], "version": VERSIONS[(i + j + day) % 3]} for j in range((i + day) % 3)],
+            [{"name": PRODUCTS[j], "version": VERSIONS[(i + j + day) % 4]} for j in range((i + day) % 3)],
             [{"name": f"sd{j}", "size": (j + 1) * 10**9} for j in range(i % 3)],
         )
         for i in range(12)
@@ -84,6 +84,13 @@ def hand_in() -> None:
                 )
             )
     list(take_in(documents))
+    # A second witness of the same disks: what two tell of is there once.
+    again = [
+        sighting(d.fields["name"], 1, source="other", identity={"serial": f"SER-{i:03}"}, disks=d.disks)
+        for i, d in enumerate(WORLD[1])
+        if d.disks
+    ]
+    list(take_in(again))
 
 
 def told(cond: Cond, value: Any) -> bool:
@@ -91,8 +98,8 @@ def told(cond: Cond, value: Any) -> bool:
     kind = cond.field.type
     if cond.op == "present":
         return value not in (None, "")
-    if value is None:
-        return False
+    if value in (None, ""):
+        return False  # what has no value is neither more nor less than anything
     if cond.op == "contains":
         return cond.value in fold(str(value))
     mine = version_key(str(value)) if kind == "version" else fold(value) if kind in ("text", "choice") else value
@@ -143,7 +150,8 @@ _leaves = st.one_of(
 )
 _software = st.one_of(
     st.builds(Compare, st.just("name"), _text, st.builds(Plain, st.sampled_from([*PRODUCTS, "q"]))),
-    st.builds(Compare, st.just("version"), _order, st.builds(Plain, st.sampled_from(VERSIONS))),
+    st.builds(Compare, st.just("version"), _order, st.builds(Plain, st.sampled_from(VERSIONS[:3]))),
+    st.builds(Presence, st.just("version"), st.booleans()),
 )
 _disk = st.builds(Compare, st.just("size"), _order, st.builds(Plain, st.sampled_from(["1GB", "2GB"])))
 
@@ -166,10 +174,17 @@ _brackets = st.one_of(
     st.builds(Has, st.sampled_from(["software", "disks"]), st.none(), st.just(True)),
     st.builds(
         Counted,
-        st.sampled_from(["software"]),
+        st.sampled_from(["software", "disks"]),
         _order,
         st.builds(Plain, st.sampled_from(["0", "1", "2"])),
-        st.one_of(st.none(), _joined(_software, 2)),
+        st.none(),
+    ),
+    st.builds(
+        Counted,
+        st.just("software"),
+        _order,
+        st.builds(Plain, st.sampled_from(["0", "1", "2"])),
+        _joined(_software, 2),
     ),
 )
 _filters = _joined(st.one_of(_leaves, _brackets), 6)

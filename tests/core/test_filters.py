@@ -11,6 +11,7 @@ from tarn.core.filters.check import Cond, Context, Either, Every, Without, check
 from tarn.core.filters.complete import complete
 from tarn.core.filters.english import english
 from tarn.core.filters.parse import MOST_TEXT, FilterError, parse
+from tarn.core.filters.plain import narrowing
 from tarn.core.filters.tree import All as AllOf
 from tarn.core.filters.tree import Any_ as AnyOf
 from tarn.core.filters.tree import Compare, Has, Not, Plain, Words, from_json, to_json, to_text
@@ -113,7 +114,21 @@ def test_and_binds_tighter_than_or():
         ("name in @suite", "@suite", "no phrase", "@suites"),
         ("in set fin", "fin", "no set", '"fine"'),
         ('field("Berth side") = port', "f", "no field of its own", None),
-        ("guest of [name = x]", "guest of", "no source tells", None),
+        ("depends on [name = x]", "depends on", "no source tells", None),
+        ("memory ~ 8", "memory", "looks for a piece of text", None),
+        ("last_seen ~ 2026", "last_seen", "looks for a piece of text", None),
+        ("software[ruling ~ bar]", "ruling", "one of: permitted", None),
+        ("kind ~ /serv/", "kind", "one of: server", None),
+        ('place = ""', '""', "place = none", None),
+        ("mac = 3c:52", "3c:52", "mac ~ 3c:52", None),
+        ("connections[peer in 10.60.4.9/24]", "10.60.4.9/24", "10.60.4.0/24", None),
+        ("kind = server, laptop", ",", "parentheses", "kind in (server, laptop)"),
+        ("kind = server)", ")", "not opened", None),
+        ("last_seen < now - 30days", "- 30days", "30d", "30d"),
+        ("person = ana@x.example", "ana@x.example", "quotes", '"ana@x.example"'),
+        ("filesystems[mount = /boot/efi]", "/boot/efi", "quotes", '"/boot/efi"'),
+        ("(" * 60 + "name = a" + ")" * 60, "(", "nested", None),
+        ("not " * 60 + "name = a", "not", "nested", None),
         ("kind & server", "&", "no meaning", None),
         ("name = a and and name = b", "and", "cannot stand here", None),
     ],
@@ -197,3 +212,34 @@ def test_completion_offers_what_may_stand_there(text, first):
     assert offers
     assert offers[0].text == first
     assert text[: offers[0].start] + offers[0].text
+
+
+@pytest.mark.parametrize("spelt", ["3C:52:82:00:01:ab", "3c-52-82-00-01-ab", "3c52.8200.01ab", "3c52820001AB"])
+def test_hardware_addresses_are_read_in_every_common_spelling(spelt):
+    assert _value(f"mac = {spelt}") == "3c:52:82:00:01:ab"
+    assert _value(f"mac ~ {spelt[:7]}").startswith("3c:52")
+
+
+ROWS = {"name": ("Name", "text"), "devices": ("Devices", "number"), "ends": ("Ends", "day"), "at": ("When", "moment")}
+
+
+@pytest.mark.parametrize(
+    ("text", "found"),
+    [
+        ("devices < 5", ["b"]),
+        ("devices = none", ["c"]),
+        ("devices != 9", ["b", "c"]),
+        ("ends <= 2026-08-03", ["a"]),
+        ("ends in 2026-08-03 .. 2026-12-31", ["a", "b"]),
+        ("at < 2026-08-03T10:00:00Z or name ~ /^c/", ["a", "c"]),
+        ("not name in (a, b)", ["c"]),
+    ],
+)
+def test_rows_in_hand_are_narrowed_by_the_same_language(text, found):
+    rows = [
+        {"name": "a", "devices": 9, "ends": "2026-08-03", "at": "2026-08-03T09:59:59Z"},
+        {"name": "b", "devices": 3, "ends": "2026-12-01", "at": "2026-08-03T10:00:00Z"},
+        {"name": "c", "devices": None, "ends": None, "at": ""},
+    ]
+    wanted = narrowing(text, ROWS, "row", CONTEXT)
+    assert [r["name"] for r in rows if wanted(r)] == found

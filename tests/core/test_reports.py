@@ -67,7 +67,7 @@ def test_formulas_reckon_with_the_columns_before_them():
         (definition("name", totals=[Total(column="name", function="sum")]), "totals", "no number"),
         (definition("name", totals=[Total(column="memory")]), "totals", "no column"),
         (definition("name", sort="-memory"), "sort", "no column"),
-        (definition("name", inner="full > 90"), "inner", "a device"),
+        (definition("name", inner="full > 90"), "inner", "report’s filter"),
     ],
 )
 def test_what_cannot_be_is_refused_at_its_field(made, field, says):

@@ -30,6 +30,13 @@ def test_order(lower, higher):
     assert version_key(lower) < version_key(higher)
 
 
+def test_pre_releases_stand_as_the_standard_says():
+    """Semantic Versioning 2.0.0, section 11, its own example; a packager's revision is none."""
+    order = ["1.0.0-alpha", "1.0.0-alpha.1", "1.0.0-alpha.beta", "1.0.0-beta", "1.0.0-beta.2", "1.0.0-beta.11"]
+    order += ["1.0.0-rc.1", "1.0.0-x.7.z.92", "1.0.0", "1.0.0-1", "1.0.1-snapshot", "1.0.1"]
+    assert sorted(order, key=version_key) == order
+
+
 @pytest.mark.parametrize(("one", "same"), [("11", "11.0"), ("1.0.0", "1"), ("1.05", "1.5"), ("1.0~rc1", "1~rc1")])
 def test_equal(one, same):
     assert version_key(one) == version_key(same)

@@ -117,7 +117,7 @@ _ALL: tuple[tuple[str, str, str, str, Definition], ...] = (
     ("barred", "Barred software, and where", "Software", "What the company does not want, device by device.",
      _of("software", "product version asset.name asset.person asset.department asset.place", inner="ruling = barred", by="product")),
     ("unruled", "Products without a ruling", "Software", "What nobody has decided of.",
-     _of("product", "name publisher devices releases newest first_seen verdict", filter="", sort="-devices")),
+     _of("product", "name publisher devices releases newest first_seen", inner='verdict = "none yet"', sort="-devices")),
     ("products", "Products and their spread", "Software", "What is installed, on how many devices.",
      _of("product", "publisher name devices before releases newest", by="publisher", sort="-devices")),
     ("versions", "Releases in use", "Software", "By product and release.",

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, Union
 
 from tarn.core.branches import HIERARCHIES
-from tarn.core.fields import FIELDS, GROUPS, RELATIONS, Field
+from tarn.core.fields import FIELDS, GROUPS, RELATIONS, TYPES, Field
 from tarn.core.filters.parse import FilterError
 from tarn.core.filters.tree import (
     All,
@@ -31,16 +31,23 @@ from tarn.core.filters.tree import (
     Within,
     Words,
 )
-from tarn.core.filters.values import Clock, address_span, moment_span, scalar, wrong
+from tarn.core.filters.values import Clock, address_span, hardware_part, moment_span, scalar, wrong
 from tarn.core.patterns import pattern
+from tarn.core.ranges import RangeError, range_keys
+from tarn.core.rulings import NO_RULING, VERDICTS
 from tarn.core.text import fold, nearest
 
-Op = Literal["=", "<", "<=", ">", ">=", "contains", "matches", "between", "present"]
+Op = Literal["=", "<", "<=", ">", ">=", "contains", "matches", "between", "lies in", "present"]
+
+_TEXTUAL = ("text", "version", "address", "addresses", "hardware address")
+"""Types that are looked through for a piece of text or by a regular expression."""
+
+_UNORDERED = ("text", "choice", "yes/no", "addresses", "hardware address")
 
 
 @dataclass(frozen=True, slots=True)
 class Cond:
-    """One condition on one field; `value` is typed, a pair for `between` (high end out for moments)."""
+    """One condition on one field; `value` is typed, a pair for `between` (high end out for moments) and `lies in`."""
 
     field: Field
     op: Op
@@ -94,7 +101,14 @@ class Member:
     condition: "Checked"
 
 
-Checked = Union[Cond, Every, Either, Without, Some, Number, Member]
+@dataclass(frozen=True, slots=True)
+class Guest:
+    """It runs on a virtual host of which this holds."""
+
+    host: "Checked"
+
+
+Checked = Union[Cond, Every, Either, Without, Some, Number, Member, Guest]
 
 
 @dataclass(frozen=True)
@@ -117,6 +131,11 @@ def check(node: Node, context: Context) -> Checked:
     return _Check(context, ()).node(node, FIELDS, "")
 
 
+def check_among(node: Node, context: Context, known: Mapping[str, Field], what: str) -> Checked:
+    """Check a condition on things that are `what`, with these fields. Raises FilterError."""
+    return _Check(context, ()).node(node, known, what)
+
+
 class _Check:
     def __init__(self, context: Context, inside: tuple[str, ...]) -> None:
         self.context, self.inside = context, inside
@@ -136,7 +155,11 @@ class _Check:
                 wanted = [w for v in values for w in self._with_branch(field, v)]
                 return Either(tuple(self._one(field, "=", v, pos) for v in wanted))
             case Presence(name, present, pos):
-                cond = Cond(self._field(name, known, group, pos), "present")
+                field = self._field(name, known, group, pos)
+                if field.stored == "ruling.verdict":  # no ruling is a word of its own there
+                    ruled = tuple(Cond(field, "=", v) for v in VERDICTS if v != NO_RULING)
+                    return Either(ruled) if present else Cond(field, "=", NO_RULING)
+                cond = Cond(field, "present")
                 return cond if present else Without(cond)
             case Words(words):
                 return Every(tuple(self._word(w, known) for w in words))
@@ -156,6 +179,9 @@ class _Check:
                 return Without(checked) if op == "!=" else checked
             case InSet(name, pos):
                 return self._set(name, pos)
+            case Related("guest of", host, no, _):
+                guest = Guest(self.node(host, FIELDS, ""))
+                return Without(guest) if no else guest
             case Related(relation, _, _, pos):
                 says = RELATIONS[relation]
                 raise FilterError(
@@ -206,8 +232,7 @@ class _Check:
         return Member(name, _Check(self.context, (*self.inside, name)).node(tree, FIELDS, ""))
 
     def _word(self, word: str, known: Mapping[str, Field]) -> Checked:
-        folded = fold(word)
-        return Either(tuple(Cond(f, "contains", folded) for f in known.values() if f.bare))
+        return Either(tuple(Cond(f, "contains", _sought(f, word)) for f in known.values() if f.bare))
 
     def _compare(self, node: Compare, known: Mapping[str, Field], group: str) -> Checked:
         field = self._field(node.field, known, group, node.pos)
@@ -224,10 +249,13 @@ class _Check:
             if op != "=":
                 raise FilterError("A range goes with = or in.", value.pos)
             return self._between(field, value)
+        if isinstance(value, Plain) and not value.text.strip():
+            message = f"Nothing is compared with an empty text: “{field.name} = none” asks for what has no value."
+            raise FilterError(message, value.pos, value.pos + 2)
         if op == "~":
-            if not isinstance(value, Plain):
-                raise FilterError("“~” looks for a piece of text.", pos)
-            return Cond(field, "contains", fold(value.text))
+            if field.type not in _TEXTUAL or not isinstance(value, Plain):
+                raise self._no_text(field, "“~” looks for a piece of text", pos)
+            return Cond(field, "contains", _sought(field, value.text))
         if field.type == "moment":
             return self._moment(field, op, value)
         if isinstance(value, Moment):
@@ -237,7 +265,13 @@ class _Check:
             if op == "=":
                 return Cond(field, "between", (low, high))
             return Cond(field, op, low if op in ("<", ">=") else high)  # type: ignore[arg-type]
-        if op != "=" and field.type in ("text", "choice", "yes/no"):
+        if field.type == "addresses" and op == "=":
+            try:
+                return Cond(field, "lies in", range_keys(value.text))
+            except RangeError as error:
+                if "/" in value.text and value.text[:1].isdigit():
+                    raise FilterError(str(error), value.pos, value.pos + len(value.text)) from None
+        if op != "=" and field.type in _UNORDERED:
             raise FilterError(f"{field.name} is not ordered: use = != ~ or in.", pos, pos + len(field.name))
         return Cond(field, op, scalar(field, value))  # type: ignore[arg-type]
 
@@ -249,8 +283,8 @@ class _Check:
         return Either(tuple(self._one(field, op, v, value.pos) for v in self.context.phrases[value.name]))
 
     def _pattern(self, field: Field, value: Pattern, pos: int) -> Checked:
-        if field.type not in ("text", "choice", "version", "address"):
-            raise FilterError(f"{field.name} is no text: a regular expression cannot match it.", pos)
+        if field.type not in _TEXTUAL:
+            raise self._no_text(field, "a regular expression looks through text", pos)
         try:
             pattern(value.text)
         except ValueError as error:
@@ -258,10 +292,18 @@ class _Check:
             raise FilterError(f"The regular expression is refused: {error}.", value.pos, end) from None
         return Cond(field, "matches", value.text)
 
+    def _no_text(self, field: Field, asked: str, pos: int) -> FilterError:
+        signs = "= or in" if field.type in _UNORDERED else "= < <= > >= or in"
+        said = f"one of: {', '.join(field.choices)}" if field.type == "choice" else TYPES[field.type]
+        message = f"{asked[0].upper()}{asked[1:]}, and {field.name} is {said}. Use {signs}."
+        return FilterError(message, pos, pos + len(field.name))
+
     def _between(self, field: Field, value: Between) -> Checked:
         low, high = value.low, value.high
+        op: Op = "between"
+        pair: tuple[Any, Any]
         if field.type == "moment":
-            pair: tuple[Any, Any] = (
+            pair = (
                 moment_span(field, low, self.context.clock)[0],
                 moment_span(field, high, self.context.clock)[1],
             )
@@ -269,13 +311,16 @@ class _Check:
             raise wrong(field, low)
         elif field.type == "address":
             pair = address_span(field, low)[0], address_span(field, high)[1]
-        elif field.type in ("text", "choice", "yes/no"):
+        elif field.type == "addresses":
+            pair = address_span(field, low)[0], address_span(field, high)[1]
+            op = "lies in"
+        elif field.type in _UNORDERED:
             raise FilterError(f"{field.name} is not ordered: a range has no meaning.", value.pos)
         else:
             pair = scalar(field, low), scalar(field, high)
-        if pair[0] > pair[1]:
+        if pair[0] > pair[1]:  # type: ignore[operator]
             raise FilterError("The range ends before it begins.", value.pos)
-        return Cond(field, "between", pair)
+        return Cond(field, op, pair)
 
     def _moment(self, field: Field, op: str, value: Plain | Moment) -> Checked:
         first, after = moment_span(field, value, self.context.clock)
@@ -287,3 +332,8 @@ class _Check:
             case "<=":
                 return Cond(field, "<", after)
         return Cond(field, ">=", after)
+
+
+def _sought(field: Field, text: str) -> str:
+    """Return a piece of text as it is looked for in a field."""
+    return hardware_part(text) if field.type == "hardware address" else fold(text)

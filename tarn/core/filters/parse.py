@@ -32,6 +32,9 @@ from tarn.core.filters.tree import (
 MOST_TEXT = 8_000
 """Characters a filter may have; more is a paste gone wrong."""
 
+MOST_DEPTH = 40
+"""How deep parentheses, brackets and “not” may be nested."""
+
 
 class FilterError(ValueError):
     """A filter that cannot be read: `start` and `end` are its place in the text, `try_` what might be meant."""
@@ -145,6 +148,7 @@ def parse(text: str) -> Node:
     """
     if len(text) > MOST_TEXT:
         raise FilterError(f"A filter may have {MOST_TEXT:,} characters; this has {len(text):,}.", MOST_TEXT, len(text))
+    _shallow(text)
     try:
         tree = grammar().parse(text)
         if tree is None:
@@ -153,6 +157,18 @@ def parse(text: str) -> Node:
         return built
     except UnexpectedInput as error:
         raise _explain(text, error) from None
+
+
+def _shallow(text: str) -> None:
+    """Refuse a filter nested deeper than anybody reads. Raises FilterError with the place."""
+    depth = nots = 0
+    for found in re.finditer(r'"(?:[^"\\]|\\.)*"|[(\[]|[)\]]|\bnot\b|\w+', text, re.IGNORECASE):
+        sign = found[0].lower()
+        nots = nots + 1 if sign == "not" else nots if sign in "([" else 0
+        depth += (sign in ("(", "[")) - (sign in (")", "]"))
+        if depth + nots > MOST_DEPTH:
+            message = f"A filter may be nested {MOST_DEPTH} deep; keep a part of it as a set and ask “in set …”."
+            raise FilterError(message, found.start(), found.end())
 
 
 _EXPECTED = {
@@ -184,11 +200,62 @@ def _explain(text: str, error: UnexpectedInput) -> FilterError:
                 tries = [f'"{before} {token}"']
             message = f"“{token}” follows without a link: join it with “and” or “or”"
             return FilterError(message + (f", or put {tries[0]} in quotes." if tries else "."), place, end, tries)
+        if (helped := _common_slip(text, place, token)) is not None:
+            return helped
         return FilterError(f"“{token}” cannot stand here; expected {_wanted(error)}.", place, end)
+    if text[place] == "/" and (path := re.match(r"/[^\s\])]*", text[place:])) is not None:
+        return _in_quotes("A path", path[0], place)
     if text[place] in '"/':
         what = "a quotation" if text[place] == '"' else "a regular expression"
         return FilterError(f"Here {what} begins and is not closed.", place, len(text))
+    if text[place] == ",":
+        return _several(text, place)
+    if text[place] in "+-" and (shift := re.match(r"[+-]\s*(\d+)\s*([a-z]+)", text[place:], re.IGNORECASE)):
+        return _shift(shift[1], shift[2], place, place + shift.end())
+    begun = re.search(r"[^\s=<>~\[(]*$", text[:place])
+    word = (begun[0] if begun else "") + (re.match(r"[^\s\])]*", text[place:]) or [""])[0]
+    if "\\" in word or "@" in word:
+        return _in_quotes("A path" if "\\" in word else "A mail address", word, place - len(begun[0] if begun else ""))
     return FilterError(f"The sign “{text[place]}” has no meaning here.", place)
+
+
+_SHIFT_UNITS = "min (minutes), h, d, w, mo (months) or y"
+
+
+def _common_slip(text: str, place: int, token: Token) -> FilterError | None:
+    """Return help with what people write for what is meant."""
+    end = place + len(token)
+    if token == ",":
+        return _several(text, place)
+    if token in (")", "]"):
+        return FilterError(f"“{token}” closes what was not opened: take it away, or open it before.", place, end)
+    if token.type == "PHRASE" and place and not text[place - 1].isspace():
+        word = re.search(r"[^\s=<>~\[(]*$", text[:place])
+        rest = re.match(r"[^\s\])]*", text[place:])
+        begun = word[0] if word else ""
+        return _in_quotes("A mail address", begun + (rest[0] if rest else ""), place - len(begun))
+    if token.type == "REGEX" and (path := re.match(r"/[^\s\])]*", text[place:])) is not None:
+        return _in_quotes("A path", path[0], place)
+    return None
+
+
+def _several(text: str, place: int) -> FilterError:
+    found = re.search(r"([\w.]+)\s*=\s*([^=<>()\[\]]*)$", text[:place])
+    after = re.match(r",\s*((?:(?!\s+(?:and|or)\b)[^=<>()\[\]])*)", text[place:])
+    said = f"{found[1]} in ({found[2].strip()}, {after[1].strip()})" if found and after else "kind in (server, laptop)"
+    return FilterError(f"Several values stand in parentheses: {said}.", place, place + 1, [said] if found else [])
+
+
+def _shift(number: str, unit: str, place: int, end: int) -> FilterError:
+    meant = next((u for u in ("min", "mo", "h", "d", "w", "y") if unit.lower().startswith(u)), "")
+    tries = [f"{number}{meant}"] if meant else []
+    message = f"A time is shifted by a number and {_SHIFT_UNITS}" + (f": write {tries[0]}." if tries else ".")
+    return FilterError(message, place, end, tries)
+
+
+def _in_quotes(what: str, word: str, place: int) -> FilterError:
+    quoted = json.dumps(word, ensure_ascii=False)
+    return FilterError(f"{what} stands in quotes: {quoted}.", max(place, 0), place + len(word), [quoted])
 
 
 def _wanted(error: UnexpectedInput) -> str:

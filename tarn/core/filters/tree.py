@@ -209,7 +209,7 @@ RESERVED = frozenset(["and", "or", "not", "no", "some", "in", "none", "today", "
 
 def quote(text: str) -> str:
     """Return a word as it stands in a filter: in quotes only where it needs them."""
-    if _SAFE.match(text) and text.lower() not in RESERVED:
+    if text == "/" or (_SAFE.match(text) and text.lower() not in RESERVED):
         return text
     return json.dumps(text, ensure_ascii=False)
 

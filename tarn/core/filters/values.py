@@ -55,8 +55,10 @@ def scalar(field: Field, value: Plain) -> str | int | float:
     """Return what a value is compared as, for every type but moments and addresses. Raises FilterError."""
     text = value.text
     match field.type:
-        case "text":
+        case "text" | "addresses":
             return fold(text)
+        case "hardware address":
+            return hardware_address(field, value)
         case "choice":
             if fold(text) not in (fold(c) for c in field.choices):
                 # Kinds of the company's own are words too; a near miss is nearly always a slip.
@@ -80,6 +82,28 @@ def scalar(field: Field, value: Plain) -> str | int | float:
                 raise wrong(field, value)
             return int(float(found[1]) * units[found[2].lower()])
     raise AssertionError(field.type)
+
+
+_HARDWARE = re.compile(r"^[0-9a-f]{1,4}([:.\-]?[0-9a-f]{1,4})*[:.\-]?$")
+
+
+def hardware_address(field: Field, value: Plain) -> str:
+    """Return a whole hardware address, however it is spelt, as Tarn writes it. Raises FilterError."""
+    part = hardware_part(value.text)
+    if not re.fullmatch(r"[0-9a-f]{2}(:[0-9a-f]{2}){5}", part):
+        end = value.pos + len(value.text)
+        message = f"“{value.text}” is no whole hardware address; {field.name} ~ {value.text} looks for a part of one."
+        raise FilterError(message, value.pos, end)
+    return part
+
+
+def hardware_part(text: str) -> str:
+    """Return a piece of a hardware address as Tarn writes it (`3c:52:82`); other text as it is, folded."""
+    said = fold(text)
+    if not _HARDWARE.match(said):
+        return said
+    digits = re.sub("[^0-9a-f]", "", said)
+    return ":".join(digits[i : i + 2] for i in range(0, len(digits), 2))
 
 
 def address_span(field: Field, value: Plain) -> tuple[str, str]:

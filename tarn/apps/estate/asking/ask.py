@@ -15,10 +15,10 @@ from django.conf import settings
 
 from tarn.apps.estate.asking.branches import standing_in, trees
 from tarn.apps.estate.asking.compile import Compiler
-from tarn.apps.estate.asking.places import Sql, holds
+from tarn.apps.estate.asking.places import Sql, holds, within
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.reads.database import raw_connection
-from tarn.apps.estate.reads.terms import Terms, stamp, terms
+from tarn.apps.estate.reads.terms import stamp, terms
 from tarn.apps.people.scope import Scope, scope, visible
 from tarn.core.branches import HIERARCHIES, branch
 from tarn.core.filters.check import Checked, Cond, Context, Either, Every, Member, Without, check
@@ -209,12 +209,6 @@ def _made(text: str, at: int | None, standing: str | None, within_branch: str = 
             parts.append(Sql(f"({where.text})", where.values))
     joined = Sql(" AND ".join(p.text for p in parts), [v for p in parts for v in p.values])
     return Question(tree, checked, at, joined, limited, within_branch)
-
-
-def within(known: Terms, limited: frozenset[str]) -> Sql:
-    """Return the condition that an asset's span `s` is of one of these organisations."""
-    numbers = [i for i, text, _ in known.of("organisation") if text in limited]
-    return Sql(f"s.organisation_id IN ({','.join('?' * len(numbers))})", list(numbers))
 
 
 def all_visible(assets: Iterable[int]) -> bool:

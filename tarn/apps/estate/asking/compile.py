@@ -5,13 +5,16 @@ import sqlite3
 from collections.abc import Callable
 from typing import Any
 
-from tarn.apps.estate.asking.places import Sql, holds, reckoned
+from tarn.apps.estate.asking.places import Sql, holds, reckoned, within
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.reads.terms import terms
+from tarn.apps.people.scope import scope
 from tarn.core.fields import Field
-from tarn.core.filters.check import Checked, Cond, Either, Every, Member, Number, Some, Without
+from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, Number, Some, Without
 from tarn.core.naming import title_key
 from tarn.core.patterns import pattern
+from tarn.core.ranges import keys_in
+from tarn.core.sections import KEYS
 from tarn.core.text import fold
 
 Judging = Callable[[int | None, str], tuple[set[int], dict[str, set[int]]]]
@@ -29,17 +32,23 @@ _COMPLEMENT = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "=": "!="}
 
 
 def _matches(text: str, value: Any) -> int | None:
-    return None if value is None else int(pattern(text).search(str(value)) is not None)
+    return int(pattern(text).search(str(value)) is not None) if value not in (None, "") else None
 
 
 def _fold(value: Any) -> str | None:
     return None if value is None else fold(str(value))
 
 
+def _lies_in(value: Any, low: str, high: str) -> int | None:
+    """Whether an address or network that stands in a text lies wholly between two keys."""
+    return int(any(low <= a and b <= high for a, b in keys_in(value))) if value else None
+
+
 def teach(db: sqlite3.Connection) -> None:
-    """Give a connection the two functions filters need beyond SQL's own."""
+    """Give a connection the functions filters need beyond SQL's own."""
     db.create_function("fold", 1, _fold, deterministic=True)
     db.create_function("matches", 2, _matches, deterministic=True)
+    db.create_function("lies_in", 3, _lies_in, deterministic=True)
 
 
 class Compiler:
@@ -67,6 +76,8 @@ class Compiler:
                 return self._some(group, inner)
             case Number():
                 return self._number(checked)
+            case Guest(host):
+                return self._guest(host)
         raise TypeError(checked)
 
     def _joined(self, parts: list[Sql], word: str, empty: str) -> Sql:
@@ -74,7 +85,7 @@ class Compiler:
             return Sql(empty)
         # SQLite tests the terms of one loop in the order written: the dear ones go last.
         parts = sorted(parts, key=lambda p: p.cost)
-        text = word.join(p.text if len(parts) == 1 else f"({p.text})" for p in parts)
+        text = _balanced([p.text for p in parts], word)
         return Sql(text, [v for p in parts for v in p.values], max(p.cost for p in parts))
 
     def _either(self, items: tuple[Checked, ...]) -> Sql:
@@ -125,18 +136,21 @@ class Compiler:
         f, value = cond.field, cond.value
         match cond.op:
             case "present":
-                return Sql(f"{column} IS NOT NULL AND {column} <> ''" if f.type == "text" else f"{column} IS NOT NULL")
+                return Sql(f"ifnull({column}, '') <> ''")
             case "contains":
                 folded = key if key.endswith("_fold") else f"fold({column})"
                 return Sql(f"instr({folded}, ?) > 0", [value], 1)
             case "matches":
                 return Sql(f"matches(?, {column})", [value], 2)
+            case "lies in":
+                return Sql(f"lies_in({column}, ?, ?)", list(value), 2)
             case "between":
                 after = "<" if f.type == "moment" else "<="
-                return Sql(f"{key} >= ? AND {key} {after} ?", list(value))
-        if (f.type == "text" and not key.endswith("_fold")) or (f.type == "choice" and f.stored.startswith("own.")):
+                return Sql(f"{key} >= ? AND {key} {after} ?{_told(f, column)}", list(value))
+        folded = f.type in ("text", "addresses") and not key.endswith("_fold")
+        if folded or (f.type == "choice" and f.stored.startswith("own.")):
             return Sql(f"fold({column}) = ?", [value], 1)
-        return Sql(f"{key} {cond.op} ?", [value])
+        return Sql(f"{key} {cond.op} ?{_told(f, column)}", [value])
 
     def of_items(self, group: str, checked: Checked) -> Sql:
         """Return the condition on an item `i` of a list, for a checked filter that asks of that list alone."""
@@ -147,22 +161,35 @@ class Compiler:
         some = self._items(group, inner)
         return Sql(f"s.asset_id IN ({some.text})", some.values, some.cost)
 
+    def _guest(self, host: Checked) -> Sql:
+        """Return the condition of running on such a host, of those whoever asks may see."""
+        then, there, said = holds("s", self.at), holds("g", self.at), self.where(host)
+        parts = [there, then, *([within(self.terms, limited)] if (limited := scope()) is not None else []), said]
+        text = (
+            "lower(s.uuid) IN (SELECT lower(g.uuid) FROM estate_guestsspan g JOIN estate_assetspan s ON s.asset_id = "
+            "g.asset_id JOIN estate_asset a ON a.id = s.asset_id WHERE ifnull(g.uuid, '') <> '' AND "
+            + " AND ".join(f"({p.text})" for p in parts)
+            + ")"
+        )
+        return Sql(text, [v for p in parts for v in p.values], 1)
+
     def _items(self, group: str, inner: Checked | None, tail: str = "") -> Sql:
         """Return a statement that gives the assets with such an item."""
         table = span_model(group)._meta.db_table
         cond = self._inside(group, inner) if inner is not None else Sql("1")
+        what = f"i.asset_id, {_thing(group)} AS thing" if tail else "i.asset_id"
         if self.at is None:
-            text = f"SELECT i.asset_id FROM {table} i WHERE i.valid_to IS NULL AND ({cond.text}){tail}"
+            text = f"SELECT {what} FROM {table} i WHERE i.valid_to IS NULL AND ({cond.text})"
+            text = f"SELECT i.asset_id FROM ({text}) i WHERE 1{tail}" if tail else text
             return Sql(text, cond.values, max(1, cond.cost))
         # Two halves, so that each can use the index made for open or for closed spans.
         begun = "i.valid_from <= ?"
         text = (
-            f"SELECT i.asset_id FROM {table} i WHERE i.valid_to IS NULL AND {begun} AND ({cond.text}) UNION ALL "
-            f"SELECT i.asset_id FROM {table} i WHERE i.valid_to > ? AND {begun} AND ({cond.text})"
+            f"SELECT {what} FROM {table} i WHERE i.valid_to IS NULL AND {begun} AND ({cond.text}) UNION ALL "
+            f"SELECT {what} FROM {table} i WHERE i.valid_to > ? AND {begun} AND ({cond.text})"
         )
         values = [self.at, *cond.values, self.at, self.at, *cond.values]
-        if tail:
-            text = f"SELECT i.asset_id FROM ({text}) i WHERE 1{tail}"
+        text = f"SELECT i.asset_id FROM ({text}) i WHERE 1{tail}"
         return Sql(text, values, max(1, cond.cost))
 
     def _inside(self, group: str, checked: Checked) -> Sql:
@@ -267,14 +294,38 @@ class Compiler:
 
     def _number(self, number: Number) -> Sql:
         operator, wanted = number.op, number.number
-        grouped = self._items(number.group, number.inner, f" GROUP BY i.asset_id HAVING count(*) {operator} ?")
+        grouped = self._items(
+            number.group, number.inner, f" GROUP BY i.asset_id HAVING count(DISTINCT i.thing) {operator} ?"
+        )
         zero_counts = {"=": wanted == 0, "<": wanted > 0, "<=": True, ">": False, ">=": wanted == 0}[operator]
         if not zero_counts:
             return Sql(f"s.asset_id IN ({grouped.text})", [*grouped.values, wanted], 1)
         others = self._items(
-            number.group, number.inner, f" GROUP BY i.asset_id HAVING count(*) {_COMPLEMENT[operator]} ?"
+            number.group, number.inner, f" GROUP BY i.asset_id HAVING count(DISTINCT i.thing) {_COMPLEMENT[operator]} ?"
         )
         return Sql(f"s.asset_id NOT IN ({others.text})", [*others.values, wanted], 1)
+
+
+def _told(f: Field, column: str) -> str:
+    """Return the rest of a comparison that what has no value is not part of: its key would sort before all others."""
+    return f" AND ifnull({column}, '') <> ''" if f.type in ("version", "address") else ""
+
+
+def _thing(group: str) -> str:
+    """Return the SQL of what tells an item of a list from others: two witnesses of one thing are one thing."""
+    if group == "software":
+        return "i.release_id"
+    return " || char(31) || ".join(f"ifnull(i.\"{column}\", '')" for column in KEYS[group])
+
+
+def _balanced(parts: list[str], word: str) -> str:
+    """Join conditions; many as a tree of small depth, for SQLite refuses expressions over 1,000 deep."""
+    if len(parts) == 1:
+        return parts[0]
+    if len(parts) <= 50:
+        return word.join(f"({p})" for p in parts)
+    width = -(-len(parts) // 50)
+    return _balanced([_balanced(parts[n : n + width], word) for n in range(0, len(parts), width)], word)
 
 
 def _key_column(alias: str, name: str, f: Field) -> str:

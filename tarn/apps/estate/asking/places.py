@@ -3,6 +3,7 @@
 from dataclasses import dataclass, field
 from typing import Any
 
+from tarn.apps.estate.reads.terms import Terms
 from tarn.core.fields import FIELDS, Field
 from tarn.core.own import MADE, OwnError, OwnField, pieces
 from tarn.core.sections import OWN
@@ -18,6 +19,12 @@ class Sql:
     text: str
     values: list[Any] = field(default_factory=list)
     cost: int = 0
+
+
+def within(known: Terms, limited: frozenset[str]) -> Sql:
+    """Return the condition that an asset's span `s` is of one of these organisations."""
+    numbers = [i for i, text, _ in known.of("organisation") if text in limited]
+    return Sql(f"s.organisation_id IN ({','.join('?' * len(numbers))})", list(numbers))
 
 
 def holds(alias: str, at: int | None) -> Sql:

@@ -4,8 +4,8 @@ import json
 from collections import defaultdict
 from typing import Any
 
-from tarn.apps.estate.asking.ask import visible_among, within
-from tarn.apps.estate.asking.places import holds
+from tarn.apps.estate.asking.ask import visible_among
+from tarn.apps.estate.asking.places import holds, within
 from tarn.apps.estate.models import ITEM_MODELS
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.register import _rows, iso

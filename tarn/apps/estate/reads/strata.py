@@ -12,8 +12,8 @@ from typing import Any
 
 import numpy as np
 
-from tarn.apps.estate.asking.ask import Question, ids, within
-from tarn.apps.estate.asking.places import Sql, holds, reckoned
+from tarn.apps.estate.asking.ask import Question, ids
+from tarn.apps.estate.asking.places import Sql, holds, reckoned, within
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.register import field_expression
 from tarn.apps.estate.reads.terms import stamp, terms

@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from tarn.apps.estate.asking.ask import Question, ids, within
-from tarn.apps.estate.asking.places import Sql
+from tarn.apps.estate.asking.ask import Question, ids
+from tarn.apps.estate.asking.places import Sql, within
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.installs import (
     Catalogue,

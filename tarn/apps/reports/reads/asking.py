@@ -8,7 +8,7 @@ from typing import Any
 
 from django.http import Http404
 
-from tarn.apps.estate.asking.ask import Question, question
+from tarn.apps.estate.asking.ask import Question, context, question
 from tarn.apps.estate.reads import titles, turnover
 from tarn.apps.estate.reads.persons import people
 from tarn.apps.estate.reads.register import iso
@@ -23,9 +23,10 @@ from tarn.apps.reports.shipped import shipped
 from tarn.apps.software.reads.rooms import overview
 from tarn.apps.valuation.reads.lens import for_report as worths
 from tarn.apps.valuation.reads.refresh import for_report as replacements
+from tarn.core.filters.plain import narrowing
 from tarn.core.naming import ROLES
 from tarn.core.report_rows import KNOWN_BY, OTHER_ROWS, OVER_DAYS
-from tarn.core.reports import Block, Definition, Known, Line, block, check, lines
+from tarn.core.reports import Block, Definition, Known, Line, block, check, columns_of, lines
 
 DAY = 86_400
 
@@ -150,9 +151,13 @@ def _sort(rows: list[dict[str, Any]], name: str) -> None:
 
 def _listed(definition: Definition, names: list[str], asked: Question) -> Iterator[dict[str, Any]]:
     """Yield rows that are reckoned rather than listed, each with what it is known by."""
-    known_by = KNOWN_BY.get(definition.row)
+    known_by, wanted = KNOWN_BY.get(definition.row), None
+    if definition.inner and definition.row in OTHER_ROWS:
+        wanted = narrowing(definition.inner, columns_of(definition.row), definition.row, context(asked.at))
+        names = [*names, *(n for n in columns_of(definition.row) if n.startswith("asset.") and n in definition.inner)]
     for row in _reckoned(definition, names, asked):
-        yield {**row, "key": tuple(row.get(n) for n in known_by)} if known_by else row
+        if wanted is None or wanted(row):
+            yield {**row, "key": tuple(row.get(n) for n in known_by)} if known_by else row
 
 
 def _reckoned(definition: Definition, names: list[str], asked: Question) -> Iterator[dict[str, Any]]:

@@ -10,7 +10,7 @@ from tarn.apps.estate.reads.installs import catalogue
 from tarn.apps.estate.reads.phrases import phrase_values
 from tarn.apps.people.scope import visible
 from tarn.apps.software.models import Ruling as Held
-from tarn.core.rulings import Judgement, Ruling, Rulings
+from tarn.core.rulings import NO_RULING, Judgement, Ruling, Rulings
 from tarn.core.text import fold
 
 
@@ -57,6 +57,7 @@ def of_titles(at: int | None, titles: list[int]) -> dict[int, tuple[Judgement, b
 def verdict_of_releases(at: int | None, verdict: str) -> tuple[set[int], dict[str, set[int]]]:
     """Return the releases of which a verdict holds: company-wide, and by department with rulings of its own.
 
+    A ruling is yet to be made of products alone: nobody rules on parts, libraries and updates one by one.
     Departments are folded; for a department that has an entry its releases count in place of the company's.
     """
     known, rulings = catalogue(), standing(at)
@@ -66,6 +67,8 @@ def verdict_of_releases(at: int | None, verdict: str) -> tuple[set[int], dict[st
     of_title: dict[int, list[Ruling]] = {}
     for number, (product, version, _) in known.releases.items():
         title = known.listed[product].title
+        if verdict == NO_RULING and known.listed[product].role != "product":
+            continue
         if title not in of_title:
             of_title[title] = rulings.of_product(*known.titles[title])
         several = of_title[title]

@@ -7,7 +7,7 @@ type Line = Schemas["LineOut"];
 type Block = Schemas["BlockOut"];
 type Told = Pick<Schemas["PreviewOut"], "columns" | "lines" | "blocks">;
 
-const NUMBERS = new Set(["number", "memory", "bytes", "bits", "percent"]);
+const NUMBERS = new Set(["number", "code", "memory", "bytes", "bits", "percent"]);
 const when = new Intl.DateTimeFormat("en-GB", {
   day: "numeric",
   month: "short",
@@ -16,10 +16,21 @@ const when = new Intl.DateTimeFormat("en-GB", {
   minute: "2-digit",
 });
 
+/** Days are days wherever one reads them. */
+const day = new Intl.DateTimeFormat("en-GB", {
+  day: "numeric",
+  month: "short",
+  year: "numeric",
+  timeZone: "UTC",
+});
+
 function shown(value: unknown, type: string): string {
   if (value === null || value === undefined || value === "") return "";
   if (type === "moment") return when.format(new Date(String(value)));
-  if (typeof value === "number") return count(value);
+  if (type === "day") return day.format(new Date(`${String(value).slice(0, 10)}T00:00:00Z`));
+  if (typeof value === "boolean") return value ? "yes" : "no";
+  // A port or a VLAN is a name made of digits.
+  if (typeof value === "number") return type === "code" ? String(value) : count(value);
   return String(value);
 }
 
@@ -48,7 +59,7 @@ export function Lines(props: { report: Told; at: string | undefined }) {
                   {columns.map((c, i) => (
                     <td
                       key={c.name}
-                      className={NUMBERS.has(c.type) ? "num" : c.type === "moment" ? "whitespace-nowrap" : ""}
+                      className={NUMBERS.has(c.type) ? "num" : c.type === "moment" || c.type === "day" ? "whitespace-nowrap" : ""}
                     >
                       {i === named && line.id !== null && line.id !== undefined ? (
                         <Link

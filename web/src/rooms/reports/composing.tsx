@@ -42,17 +42,8 @@ export const EMPTY: Definition = {
 };
 /** Rows that are found over some days. */
 export const OVER_DAYS = ["change", "hardware_change", "activity"];
-/** Rows that have no condition of their own. */
-export const WHOLE_ROWS = [
-  "asset",
-  "product",
-  "person",
-  "licence",
-  "position",
-  "shortage",
-  "notice",
-  ...OVER_DAYS,
-];
+/** Rows that have no condition of their own: the report's filter is theirs. */
+export const WHOLE_ROWS = ["asset"];
 
 /** Return the columns a row of a kind begins with. */
 export function begun(known: { name: string }[]): Column[] {

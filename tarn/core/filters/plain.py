@@ -1,0 +1,74 @@
+"""Filters over rows in hand: the same language and the same answers as over tables, for rows that are reckoned."""
+
+from collections.abc import Callable, Mapping
+from datetime import date, datetime
+from operator import eq, ge, gt, le, lt
+from typing import Any
+
+from tarn.core.fields import Field
+from tarn.core.filters.check import Checked, Cond, Context, Either, Every, Without, check_among
+from tarn.core.filters.parse import parse
+from tarn.core.filters.values import day_start
+from tarn.core.patterns import pattern
+from tarn.core.text import fold
+from tarn.core.versions import version_key
+
+_COMPARED: dict[str, Callable[[Any, Any], bool]] = {"=": eq, "<": lt, "<=": le, ">": gt, ">=": ge}
+
+
+def narrowing(
+    text: str, columns: Mapping[str, tuple[str, str]], what: str, context: Context
+) -> Callable[[dict[str, Any]], bool]:
+    """Return whether a condition holds of a row; `columns`: label and type by name, `what` a row is called.
+
+    Moments stand in rows as ISO 8601 (`2026-08-03T10:00:00Z`), days as `2026-08-03`. Raises FilterError.
+    """
+    known = {
+        name: Field(name, "moment" if kind == "day" else "number" if kind == "code" else kind, label, "")
+        for name, (label, kind) in columns.items()
+        if kind in ("text", "number", "code", "moment", "day", "yes/no", "version")
+    }
+    checked = check_among(parse(text), context, known, what)
+
+    def seconds(value: str) -> int:
+        if len(value) == 10:
+            return day_start(date.fromisoformat(value), context.clock.zone)
+        return int(datetime.fromisoformat(value).timestamp())
+
+    def told(cond: Cond, value: Any) -> bool:
+        if value in (None, ""):
+            return False  # what has no value is neither more nor less than anything
+        match cond.op:
+            case "present":
+                return True
+            case "contains":
+                return cond.value in fold(str(value))
+            case "matches":
+                return pattern(cond.value).search(str(value)) is not None
+        match cond.field.type:
+            case "moment":
+                mine: Any = seconds(str(value))
+            case "version":
+                mine = version_key(str(value))
+            case "text":
+                mine = fold(str(value))
+            case _:
+                mine = value
+        if cond.op == "between":
+            low, high = cond.value
+            return bool(low <= mine < high if cond.field.type == "moment" else low <= mine <= high)
+        return _COMPARED[cond.op](mine, cond.value)
+
+    def holds(one: Checked, row: dict[str, Any]) -> bool:
+        match one:
+            case Every(items):
+                return all(holds(i, row) for i in items)
+            case Either(items):
+                return any(holds(i, row) for i in items)
+            case Without(item):
+                return not holds(item, row)
+            case Cond(field):
+                return told(one, row.get(field.name))
+        raise TypeError(one)
+
+    return lambda row: holds(checked, row)
