@@ -30,6 +30,9 @@ KINDS = (
 )
 """`device` is what answers but shows nothing more."""
 
+IN_USE = "in use"
+"""Where a device of the register stands unless somebody says otherwise."""
+
 STATES = (
     *("planned", "ordered", "in stock", "in use", "on loan", "in repair", "missing"),
     *("lost or stolen", "retired", "disposed"),

@@ -77,6 +77,32 @@ def test_always_keeps_in_step_and_change_does_not_withdraw(people, estate):
     assert when_changed() == 0
 
 
+def test_a_rule_does_not_see_what_it_filled_and_a_rehearsal_says_what_rules_do_to_each_other(people, estate):
+    manager = people["manager"]
+    own = {**BY_NAME, "filter": "department = none"}
+    found = rehearse(manager, own)
+    assert found["counts"]["fills"] == 4
+    assert found["notes"][0].startswith("On 4 devices what the rule fills ends its own condition")
+    assert rehearse(manager, BY_NAME)["notes"] == []
+    made = make_rule(manager, own)
+    assert set_in_force(manager, made.pk, True)[1] == 4
+    for n in range(3):  # evidence comes again and again
+        list(take_in([sighting("salt-tix-01", 20 + n, identity={"serial": "HB-1001"}, hardware={"memory": 8 << 30})]))
+        assert when_changed() == 0
+        assert held(estate[0])[0] == "Fleet"
+    assert rehearse(manager, own, made.pk)["counts"]["same"] == 4
+    decide(people["operator"], [estate[0]], {"department": "Accounts"}, "decided")
+    when_changed()
+    assert held(estate[0])[0] == "Accounts"
+    assert not Fill.objects.filter(asset_id=estate[0]).exists(), "somebody else says it now"
+    back = {**BY_NAME, "name": "Place by department", "filter": "department != none", "fills": "place"}
+    assert "asks for department, which" in rehearse(manager, back)["notes"][0]
+    change_rule(manager, made.pk, {**own, "filter": "place != none", "version": made.version + 1})
+    assert "rest on each other" in rehearse(manager, back)["notes"][0]
+    with pytest.raises(Invalid, match="the very field it fills"):
+        rehearse(manager, {**BY_NAME, "fills": "note", "reads": "", "formula": "note + 1"})
+
+
 def test_of_new_devices_only_once(people, estate):
     manager = people["manager"]
     made = make_rule(manager, {**BY_NAME, "filter": "", "when": "new"})

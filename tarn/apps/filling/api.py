@@ -61,6 +61,7 @@ class FillRehearsalOut(Schema):
     assets: int
     counts: dict[str, int]
     rows: list[FilledAssetOut]
+    notes: list[str]
 
 
 class ForceIn(Schema):

@@ -7394,6 +7394,8 @@ export interface components {
             };
             /** Rows */
             rows: components["schemas"]["FilledAssetOut"][];
+            /** Notes */
+            notes: string[];
         };
         /** FilledAssetOut */
         FilledAssetOut: {

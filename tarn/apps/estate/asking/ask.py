@@ -15,7 +15,7 @@ from django.conf import settings
 
 from tarn.apps.estate.asking.branches import standing_in, trees
 from tarn.apps.estate.asking.compile import Compiler
-from tarn.apps.estate.asking.places import Sql, holds, within
+from tarn.apps.estate.asking.places import Sql, Supposed, holds, within
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.terms import stamp, terms
@@ -168,15 +168,18 @@ _CHANGES_BY_ITSELF = re.compile(rf"now|today|\bset\b|@|ruling|\b({'|'.join(HIERA
 """What makes a filter mean something else without new evidence: the clock, kept sets, phrases, rulings, trees."""
 
 
-def question(text: str, at: int | None = None, *, standing: str | None = "register") -> Question:
+def question(
+    text: str, at: int | None = None, *, standing: str | None = "register", supposed: Supposed | None = None
+) -> Question:
     """Read, check and compile a filter. Raises FilterError with the place.
 
     Only assets of the register answer, unless the filter itself speaks of their standing. A list is
     scrolled by asking one question again and again, so what was made is kept until evidence changes.
+    `supposed`: a field that is asked as though something else were said of it.
     """
     within_branch = standing_in()
-    if at is not None or within_branch or _CHANGES_BY_ITSELF.search(text):
-        return _made(text, at, standing, within_branch)
+    if at is not None or within_branch or supposed is not None or _CHANGES_BY_ITSELF.search(text):
+        return _made(text, at, standing, within_branch, supposed)
     key = (text, standing, scope(), *stamp(raw_connection()))
     found = _made_before.get(key)
     if found is None:
@@ -191,11 +194,13 @@ def forget_questions() -> None:
     _made_before.clear()
 
 
-def _made(text: str, at: int | None, standing: str | None, within_branch: str = "") -> Question:
+def _made(
+    text: str, at: int | None, standing: str | None, within_branch: str = "", supposed: Supposed | None = None
+) -> Question:
     tree, known = parse(text), context(at)
     checked = check(tree, known)
     db = raw_connection()
-    compiler = Compiler(db, at)
+    compiler = Compiler(db, at, supposed)
     parts = [holds("s", at)]
     limited = scope()
     if limited is not None:

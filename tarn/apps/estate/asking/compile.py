@@ -5,7 +5,7 @@ import sqlite3
 from collections.abc import Callable
 from typing import Any
 
-from tarn.apps.estate.asking.places import Sql, holds, reckoned, within
+from tarn.apps.estate.asking.places import Sql, Supposed, holds, reckoned, within
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.reads.terms import terms
 from tarn.apps.people.scope import scope
@@ -54,8 +54,8 @@ def teach(db: sqlite3.Connection) -> None:
 class Compiler:
     """Compiles checked filters. `s` is the asset's span in the statement, `a` the asset."""
 
-    def __init__(self, db: sqlite3.Connection, at: int | None) -> None:
-        self.db, self.at = db, at
+    def __init__(self, db: sqlite3.Connection, at: int | None, supposed: Supposed | None = None) -> None:
+        self.db, self.at, self.supposed = db, at, supposed
         self.terms = terms.refresh(db)
 
     def where(self, checked: Checked) -> Sql:
@@ -91,7 +91,8 @@ class Compiler:
     def _either(self, items: tuple[Checked, ...]) -> Sql:
         """Several words of one vocabulary become one look-up; the rest is joined with OR."""
         first = items[0] if items else None
-        if len(items) > 1 and isinstance(first, Cond) and first.field.stored.startswith("term."):
+        plain = self.supposed is None
+        if len(items) > 1 and plain and isinstance(first, Cond) and first.field.stored.startswith("term."):
             if all(isinstance(i, Cond) and i.field is first.field and i.op == "=" for i in items):
                 ids = [t for i in items for t in self._term_ids(i)]  # type: ignore[arg-type]
                 return self._among(first.field.stored[5:], sorted(set(ids)))
@@ -116,6 +117,16 @@ class Compiler:
         return [i for i, _, folded in rows if folded == cond.value]
 
     def _asset_cond(self, cond: Cond, f: Field) -> Sql:
+        told = self._told(cond, f)
+        if self.supposed is None or self.supposed.field != f.name:
+            return told
+        where, value = self.supposed.where, self.supposed.value
+        # The value stands several times in its test; named once, its own values stand once.
+        if_so = self._test(cond, "v.x", "v.x")
+        text = f"iif({where.text}, (SELECT {if_so.text} FROM (SELECT {value.text} AS x) v), {told.text})"
+        return Sql(text, [*where.values, *if_so.values, *value.values, *told.values], 1)
+
+    def _told(self, cond: Cond, f: Field) -> Sql:
         home, _, name = f.stored.partition(".")
         if home == "term":
             if cond.op == "present":
@@ -147,8 +158,7 @@ class Compiler:
             case "between":
                 after = "<" if f.type == "moment" else "<="
                 return Sql(f"{key} >= ? AND {key} {after} ?{_told(f, column)}", list(value))
-        folded = f.type in ("text", "addresses") and not key.endswith("_fold")
-        if folded or (f.type == "choice" and f.stored.startswith("own.")):
+        if f.type in ("text", "addresses", "choice") and not key.endswith("_fold"):
             return Sql(f"fold({column}) = ?", [value], 1)
         return Sql(f"{key} {cond.op} ?{_told(f, column)}", [value])
 

@@ -1,10 +1,12 @@
 """Where a field's value lies: in a span's column, or reckoned from other tables, as of now or of any moment."""
 
+import json
 from dataclasses import dataclass, field
 from typing import Any
 
 from tarn.apps.estate.reads.terms import Terms
 from tarn.core.fields import FIELDS, Field
+from tarn.core.kinds import IN_USE
 from tarn.core.own import MADE, OwnError, OwnField, pieces
 from tarn.core.sections import OWN
 from tarn.core.truth import RANKS
@@ -64,14 +66,46 @@ def reckoned(stored: str, at: int | None) -> str:
     }[stored]
 
 
-def _said(name: str, at: int | None) -> str:
-    """Return the SQL of what is said of a field that only claims hold: the witness believed first, then the later."""
+def _said(name: str, at: int | None, but: int | None = None) -> str:
+    """Return the SQL of what is said of a field that only claims hold: the witness believed first, then the later.
+
+    `but`: a source whose word is left out.
+    """
     then = holds("f", at).text.replace("?", str(int(at or 0)))
+    others = f"AND f.source_id <> {int(but)} " if but is not None else ""
     return (
         "(SELECT json_extract(f.value, '$') FROM estate_fieldspan f JOIN estate_source w ON w.id = f.source_id "
-        f"WHERE f.asset_id = s.asset_id AND f.field = '{name}' AND {then} "
+        f"WHERE f.asset_id = s.asset_id AND f.field = '{name}' AND {then} {others}"
         f"ORDER BY {BY_RANK}, f.valid_from DESC, f.id DESC LIMIT 1)"
     )
+
+
+@dataclass(frozen=True)
+class Supposed:
+    """A field that is asked as though something else were said of it: on the assets `where` holds of, it is `value`."""
+
+    field: str
+    where: Sql
+    value: Sql
+
+
+def without(field: str, evidence: str, source: int) -> Supposed:
+    """Return a field as it is now without the word of one source; `evidence` is how claims call it."""
+    name = evidence.replace("'", "''")
+    said = _said(name, None, source)
+    if field == "state":
+        said = f"coalesce({said}, '{IN_USE}')"
+    open_word = (
+        "EXISTS (SELECT 1 FROM estate_fieldspan f WHERE f.asset_id = s.asset_id AND f.field = ? "
+        "AND f.source_id = ? AND f.valid_to IS NULL)"
+    )
+    return Supposed(field, Sql(open_word, [evidence, source]), Sql(said))
+
+
+def supposing(field: str, assets: list[int], value: str) -> Supposed:
+    """Return a field as it would be on some assets if it held this."""
+    among = Sql("s.asset_id IN (SELECT value FROM json_each(?))", [json.dumps(assets)])
+    return Supposed(field, among, Sql("?", [value]))
 
 
 def _put_together(template: str, at: int | None) -> str:

@@ -25,14 +25,13 @@ from tarn.apps.estate.door.tables import (
     derived,
 )
 from tarn.apps.estate.door.words import Words
-from tarn.core.kinds import Guess
+from tarn.core.kinds import IN_USE, Guess
 from tarn.core.makers import maker, model
 from tarn.core.sections import RULING
 from tarn.core.spans import advance
 from tarn.core.text import fold
 from tarn.core.truth import SPOKEN, Claim, order
 
-IN_USE = "in use"
 Line = tuple[int, int, str]
 """Asset, source, section: what one timeline is of."""
 

@@ -5,7 +5,9 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.asking.ask import context, ids, question
+from tarn.apps.estate.asking.branches import everywhere
+from tarn.apps.estate.asking.places import supposing
 from tarn.apps.filling.actions.carry_out import as_rule, carry_out, take_back
 from tarn.apps.filling.facts import verdicts
 from tarn.apps.filling.models import FillRule
@@ -16,8 +18,9 @@ from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.core.fields import FIELDS
-from tarn.core.filling import FILLABLE, OUTCOMES, READS, WHEN, FillError, Ready
-from tarn.core.filters.parse import FilterError
+from tarn.core.filling import FILLABLE, OUTCOMES, READS, WHEN, FillError, Ready, Verdict
+from tarn.core.filters.parse import FilterError, parse
+from tarn.core.filters.walk import fields_in, sets_in
 from tarn.core.own import PREFIX
 from tarn.core.text import nearest
 
@@ -65,6 +68,8 @@ def _checked(data: dict[str, Any]) -> FillRule:
         ready = Ready(as_rule(made))
     except FillError as error:
         raise Invalid(error.field, str(error)) from None
+    if fills in ready.needs:
+        raise Invalid("formula", f"A rule cannot reckon with the very field it fills, {fills}.")
     if unknown := [n for n in ready.needs if n not in READS and n not in FIELDS]:
         raise Invalid("formula", f"The formula reckons with “{unknown[0]}”, which is no field.")
     return made
@@ -93,7 +98,63 @@ def rehearse(user: Any, data: dict[str, Any], number: int | None = None) -> dict
         counts[v.outcome] += 1
     order = list(OUTCOMES)
     mine.sort(key=lambda v: order.index(v.outcome))
-    return {"assets": len(mine), "counts": counts, "rows": mine[:SHOWN]}
+    others = [r for r in visible(FillRule).exclude(in_force_at=None) if r.pk != number]
+    notes = [*_ends_itself(wanted, narrowed, mine), *_between(wanted, others)]
+    return {"assets": len(mine), "counts": counts, "rows": mine[:SHOWN], "notes": notes}
+
+
+def _asks(rule: FillRule) -> set[str]:
+    """Return the fields a rule rests on: those its filter compares, in kept sets too, and those it reads."""
+    tree, known = parse(rule.filter), context(None)
+    named = fields_in(tree)
+    waiting, seen = list(sets_in(tree)), set()
+    while waiting:
+        one = waiting.pop()
+        if one not in seen:
+            seen.add(one)
+            inner = known.set_filter(one)
+            named |= fields_in(inner)
+            waiting += sets_in(inner)
+    return {n.lower() for n in named} | {n.lower() for n in Ready(as_rule(rule)).needs}
+
+
+def _ends_itself(rule: FillRule, narrowed: str, found: list[Verdict]) -> list[str]:
+    """Say on how many assets what a rule fills ends the condition it fills by."""
+    by_value: dict[Any, list[int]] = {}
+    for v in found:
+        if v.outcome in ("fills", "same"):
+            by_value.setdefault(v.value, []).append(v.asset)
+    if rule.fills.lower() not in _asks(rule):
+        return []
+    ended = 0
+    with everywhere():
+        for value, assets in by_value.items():
+            asked = question(narrowed, None, supposed=supposing(rule.fills, assets, str(value)))
+            ended += len(set(assets) - set(ids(asked)))
+    if not ended:
+        return []
+    what = "On one device" if ended == 1 else f"On {ended:,} devices"
+    return [
+        f"{what} what the rule fills ends its own condition, which asks for {rule.fills}. It stays filled: a rule does "
+        "not see what it filled itself."
+    ]
+
+
+def _between(rule: FillRule, others: list[FillRule]) -> list[str]:
+    """Say which rules in force rest on what this one fills, and which fill what it rests on."""
+    mine, notes = _asks(rule), []
+    for other in others:
+        reads_mine = rule.fills.lower() in _asks(other) and other.fills != rule.fills
+        if reads_mine and other.fills.lower() in mine:
+            notes.append(
+                f"This rule and “{other.name}” rest on each other: each asks for what the other fills. What one does "
+                "may undo what the other rests on, again and again. Let one of them ask for something that neither fills."
+            )
+        elif reads_mine:
+            notes.append(f"“{other.name}” asks for {rule.fills}: what this rule fills decides what it does.")
+        elif other.fills.lower() in mine and other.fills != rule.fills:
+            notes.append(f"This rule asks for {other.fills}, which “{other.name}” fills.")
+    return notes
 
 
 def make_rule(user: Any, data: dict[str, Any]) -> FillRule:

@@ -213,6 +213,13 @@ function Rehearsed({ found, outcomes }: { found: Rehearsal; outcomes: Record<str
           .map(([outcome, n]) => ` · ${n}: ${outcomes[outcome]}`)}
         . Nothing is filled yet.
       </p>
+      {found.notes.length > 0 && (
+        <ul className="list-disc pb-1 pl-5 text-[13px]">
+          {found.notes.map((n) => (
+            <li key={n}>{n}</li>
+          ))}
+        </ul>
+      )}
       <div className="max-h-[34vh] overflow-auto rounded border border-base-300">
         <table className="grid-table">
           <Heads names={["Asset", "It read", "Now", "Would be", "What comes of it"]} />

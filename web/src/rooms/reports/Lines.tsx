@@ -59,7 +59,13 @@ export function Lines(props: { report: Told; at: string | undefined }) {
                   {columns.map((c, i) => (
                     <td
                       key={c.name}
-                      className={NUMBERS.has(c.type) ? "num" : c.type === "moment" || c.type === "day" ? "whitespace-nowrap" : ""}
+                      className={
+                        NUMBERS.has(c.type)
+                          ? "num"
+                          : c.type === "moment" || c.type === "day"
+                            ? "whitespace-nowrap"
+                            : ""
+                      }
                     >
                       {i === named && line.id !== null && line.id !== undefined ? (
                         <Link
