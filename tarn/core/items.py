@@ -7,6 +7,8 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints, field_vali
 from tarn.core.ranges import address_key
 
 Text = Annotated[str, StringConstraints(max_length=500, pattern=r"^[^\x00-\x08\x0a-\x1f\x7f]*$")]
+LongText = Annotated[str, StringConstraints(max_length=4_000, pattern=r"^[^\x00-\x08\x0b-\x1f\x7f]*$")]
+"""Text of several lines."""
 Name = Annotated[str, StringConstraints(min_length=1, max_length=300, pattern=r"^[^\x00-\x1f\x7f]+$")]
 Count = Annotated[int, Field(ge=0, le=2**62)]
 Mac = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{2}(:[0-9a-f]{2}){5}$")]

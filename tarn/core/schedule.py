@@ -45,6 +45,11 @@ def next_after(rule: str, after: int, zone: str) -> int | None:
 def _parsed(rule: str) -> Any:
     if "DTSTART" in rule.upper():
         raise ScheduleError("Give the rule alone, such as FREQ=DAILY;BYHOUR=1;BYMINUTE=30: it begins when it is saved.")
+    if "FREQ=" not in rule.upper().replace(" ", ""):
+        raise ScheduleError(
+            f"“{rule}” is no recurrence rule (RFC 5545): write FREQ=WEEKLY;BYDAY=MO;BYHOUR=1;BYMINUTE=30 for every "
+            "Monday at 01:30, FREQ=DAILY;BYHOUR=1 for every day at one."
+        )
     try:
         return rrulestr(rule.removeprefix("RRULE:"), dtstart=datetime(2024, 1, 1))
     except (ValueError, KeyError, TypeError) as error:

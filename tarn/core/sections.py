@@ -26,6 +26,7 @@ from tarn.core.items import (
     Install,
     Interface,
     LicenceKey,
+    LongText,
     Mac,
     Membership,
     MemoryModule,
@@ -166,7 +167,7 @@ class Decision(Part):
     model: Text | None = None
     serial: Text | None = None
     memory: Count | None = None
-    note: Text | None = None
+    note: LongText | None = None
     due_back: int | None = None
     own: dict[Name, Annotated[Own, Field(union_mode="left_to_right")]] | None = None
 

@@ -183,6 +183,14 @@ def _busy(request: HttpRequest, error: OperationalError) -> JsonResponse:
     return answer
 
 
+@api.exception_handler(OverflowError)
+def _too_large(request: HttpRequest, error: OverflowError) -> JsonResponse:
+    """A number larger than any the database knows: of nothing there is that many, and nothing has that number."""
+    if "SQLite" not in str(error):
+        raise error
+    return _problem(422, "Not understood", "A number that was sent is larger than any there can be here.")
+
+
 for _kind in (DialError, NoBranch, FieldError, NothingDecided):
     _plain(_kind, 422, "Not understood")
 for _kind in (NameTaken, CannotUndo, SealBroken, OldOutpost, MoneyError, EntangledError):

@@ -1,6 +1,6 @@
 """Sign-in, tokens, the audit trail and undo, over HTTP."""
 
-from typing import Any
+from typing import Any, Literal
 
 from django.contrib.auth import authenticate, get_user_model, login, logout
 from django.contrib.auth.password_validation import validate_password
@@ -8,7 +8,7 @@ from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
-from ninja import Router, Schema, Status
+from ninja import Query, Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.people.actions.accounts import make_person
@@ -19,6 +19,8 @@ from tarn.apps.people.actions.undo import undo
 from tarn.apps.people.models import ApiToken, Person
 from tarn.apps.people.roles import MAY, ROLES, require, role_of
 from tarn.apps.people.scope import scope_of, visible
+
+Role = Literal["viewer", "operator", "manager", "administrator"]
 
 router = Router(tags=["people"])
 
@@ -49,7 +51,7 @@ class PersonIn(Schema):
     username: str
     full_name: str = ""
     password: str
-    role: str = "viewer"
+    role: Role = "viewer"
     limits: list[int] = []
 
 
@@ -64,7 +66,7 @@ class HolderOut(Schema):
 
 
 class RightsIn(Schema):
-    role: str
+    role: Role
     limits: list[int] = []
 
 
@@ -188,10 +190,10 @@ def new_person(request: HttpRequest, data: PersonIn) -> Any:
 
 
 @router.get("/holders", response=list[HolderOut])
-def holders(request: HttpRequest, begins: str = "", limit: int = 50) -> Any:
+def holders(request: HttpRequest, begins: str = "", limit: int = Query(50, ge=1, le=500)) -> Any:
     """Return people of the company by the beginning of a name: who may hold devices, and who has left."""
     found = visible(Person).filter(name__istartswith=begins) if begins else visible(Person)
-    return found[: min(limit, 500)]
+    return found[:limit]
 
 
 @router.put("/people/{number}", response=PersonOut)
@@ -229,7 +231,9 @@ def end_token(request: HttpRequest, token_id: int) -> Status[None]:
 
 
 @router.get("/audit", response=list[Entry])
-def audit(request: HttpRequest, before: int | None = None, limit: int = 100) -> list[dict[str, Any]]:
+def audit(
+    request: HttpRequest, before: int | None = None, limit: int = Query(100, ge=1, le=500)
+) -> list[dict[str, Any]]:
     """Return the audit trail, the newest first; `before` is the id to go on from."""
     require(request.user, "decide")
     entries = open_entries().order_by("-id")
@@ -246,7 +250,7 @@ def audit(request: HttpRequest, before: int | None = None, limit: int = 100) -> 
             "can_undo": e.undo is not None and e.undone_by_id is None,
             "undone": e.undone_by_id is not None,
         }
-        for e in entries[: min(limit, 500)]
+        for e in entries[:limit]
     ]
 
 

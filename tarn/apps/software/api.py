@@ -188,6 +188,8 @@ def _roles(text: str) -> tuple[str, ...]:
     wanted = tuple(r for r in text.split(",") if r)
     if unknown := set(wanted) - set(ROLES):
         raise HttpError(422, f"“{min(unknown)}” is no role; {', '.join(ROLES)} are.")
+    if not wanted:
+        raise HttpError(422, f"Say which entries are asked for: {', '.join(ROLES)}.")
     return wanted
 
 

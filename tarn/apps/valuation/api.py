@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Status
+from ninja import Query, Router, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import read_dial, visible_among
@@ -37,13 +37,13 @@ def money(
     filter: str = "",
     by: str = "department",
     as_of: str | None = None,
-    offset: int = 0,
-    limit: int = 100,
+    offset: int = Query(0, ge=0),
+    limit: int = Query(100, ge=1, le=500),
 ) -> Any:
     """The money of a selection: cost, worth, and what it costs a month all in, by what one asks."""
     if by not in lens.BY:
         raise HttpError(422, f"“{by}” is nothing money is told by; one of: {', '.join(lens.BY)}.")
-    return lens.money_of(filter, by, read_dial(as_of), max(0, offset), max(1, limit))
+    return lens.money_of(filter, by, read_dial(as_of), offset, limit)
 
 
 @router.get("/valuation/assets/{asset}", response=AssetMoneyOut)

@@ -4258,8 +4258,9 @@ export interface components {
             /**
              * Role
              * @default viewer
+             * @enum {string}
              */
-            role: string;
+            role: "viewer" | "operator" | "manager" | "administrator";
             /**
              * Limits
              * @default []
@@ -4285,8 +4286,11 @@ export interface components {
         };
         /** RightsIn */
         RightsIn: {
-            /** Role */
-            role: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "viewer" | "operator" | "manager" | "administrator";
             /**
              * Limits
              * @default []

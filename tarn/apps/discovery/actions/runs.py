@@ -2,6 +2,7 @@
 
 import time
 from datetime import datetime
+from ipaddress import ip_address
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -143,6 +144,10 @@ def look_again(user: Any, address: str, only: str = "") -> Run:
         return read_again(user, last.run_id, [address], only)
     if user is not None:
         require(user, "sweep")
+    try:
+        ip_address(address)
+    except ValueError:
+        raise Invalid("address", f"“{address}” is no address.") from None
     sweep = Coverage().of(address)
     if sweep is None:
         raise Invalid("address", f"No sweep covers {address}; one of its ranges must hold it.")

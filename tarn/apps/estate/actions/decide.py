@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from django.db import transaction
+from pydantic import ValidationError
 
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.reads.database import raw_connection
@@ -27,6 +28,16 @@ MOST = 5000
 """Assets one decision may cover."""
 
 
+def _wrong(fault: Any) -> str:
+    """Return in words why a value is none that evidence can hold."""
+    match fault["type"]:
+        case "string_too_long":
+            return f"it has {len(fault['input']):,} characters, and {fault['ctx']['max_length']:,} fit"
+        case "string_pattern_mismatch":
+            return "it has a line break or a sign that is no text"
+    return str(fault["msg"]).lower()
+
+
 class NothingDecided(ValueError):
     """The assets named do not exist, or nothing is said of them."""
 
@@ -39,9 +50,15 @@ def spoken(source: tuple[str, str], number: str, facts: dict[str, Any], now: dat
     """Return the sighting by which a source says something of an asset; fields of the company's own as `own:NAME`."""
     own = {name[len(OWN) :]: value for name, value in facts.items() if name.startswith(OWN)}
     said = {name: value for name, value in facts.items() if not name.startswith(OWN)} | ({"own": own} if own else {})
+    try:
+        decision = Decision(**said)
+    except ValidationError as error:
+        first = error.errors()[0]
+        field = str(first["loc"][-1]) if first["loc"] else "fields"
+        raise Invalid(field, f"{field.replace('_', ' ').capitalize()} cannot be that: {_wrong(first)}.") from None
     readings = [
         make_reading("identity", Identity(tarn=number), source[0], complete=False),
-        make_reading("decision", Decision(**said), source[0]),
+        make_reading("decision", decision, source[0]),
     ]
     return compose(source, now, readings, id=uuid.uuid4().hex)
 

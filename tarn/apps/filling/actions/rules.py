@@ -148,7 +148,7 @@ def _between(rule: FillRule, others: list[FillRule]) -> list[str]:
         if reads_mine and other.fills.lower() in mine:
             notes.append(
                 f"This rule and “{other.name}” rest on each other: each asks for what the other fills. What one does "
-                "may undo what the other rests on, again and again. Let one of them ask for something that neither fills."
+                "may undo what the other rests on, again and again. Let one of them ask for what neither fills."
             )
         elif reads_mine:
             notes.append(f"“{other.name}” asks for {rule.fills}: what this rule fills decides what it does.")

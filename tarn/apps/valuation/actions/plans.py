@@ -84,7 +84,7 @@ def set_energy(user: Any, data: dict[str, Any]) -> Energy:
         price = Decimal(str(data.get("price") or "0").replace(",", "."))
     except InvalidOperation:
         raise Invalid("price", f"“{data.get('price')}” is no price; write it like 0.31.") from None
-    if not 0 <= price < 1_000:
+    if not price.is_finite() or not 0 <= price < 1_000:
         raise Invalid("price", "The price of a kilowatt hour lies between nothing and 1000.")
     kinds = {}
     for kind, (watts, hours) in (data.get("kinds") or {}).items():
