@@ -64,9 +64,10 @@ def test_protection_by_state_and_product_adds_up(guarded):
     found = protection(question(""))
     states = {s["label"]: s["devices"] for s in found["states"]}
     assert states == {"on and current": 1, "on, its definitions old": 0, "installed and off": 1}
-    assert (found["none"], found["unread"], found["two"]) == (1, 1, 1)
-    assert sum(states.values()) + found["none"] + found["unread"] == found["devices"]
-    assert [(p["name"], p["devices"], p["on"], p["current"]) for p in found["products"]] == [
+    none, unread, two = (found[n]["devices"] for n in ("none", "unread", "two"))
+    assert (none, unread, two) == (1, 1, 1)
+    assert sum(states.values()) + none + unread == found["devices"]
+    assert [(p["name"], *(p[n]["devices"] for n in ("there", "on", "current"))) for p in found["products"]] == [
         ("Corvid Protect", 2, 1, 1),
         ("Gull Shield", 1, 1, 0),
     ]

@@ -155,6 +155,7 @@ class ConditionOut(Schema):
     filter: str
     sentence: str
     lacking: str
+    never: str
     have: int
     lack: int
     unread: int

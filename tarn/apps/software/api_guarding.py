@@ -36,20 +36,26 @@ class ProtectionStateOut(Schema):
     filter: str
 
 
+class FigureOut(Schema):
+    """A number of devices and the filter that opens them."""
+
+    devices: int
+    filter: str
+
+
 class ProtectionProductOut(Schema):
     name: str
-    devices: int
-    on: int
-    current: int
-    filter: str
+    there: FigureOut
+    on: FigureOut
+    current: FigureOut
 
 
 class ProtectionOut(Schema):
     devices: int
     states: list[ProtectionStateOut]
-    none: int
-    unread: int
-    two: int
+    none: FigureOut
+    unread: FigureOut
+    two: FigureOut
     products: list[ProtectionProductOut]
 
 

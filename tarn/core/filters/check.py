@@ -27,6 +27,7 @@ from tarn.core.filters.tree import (
     Plain,
     Presence,
     Related,
+    Unread,
     Value,
     Within,
     Words,
@@ -35,9 +36,16 @@ from tarn.core.filters.values import Clock, address_span, hardware_part, moment_
 from tarn.core.patterns import pattern
 from tarn.core.ranges import RangeError, range_keys
 from tarn.core.rulings import NO_RULING, VERDICTS
+from tarn.core.sections import FACTS
 from tarn.core.text import fold, nearest
 
 Op = Literal["=", "<", "<=", ">", ">=", "contains", "matches", "between", "lies in", "present"]
+
+READABLE = {
+    **{name: {"software": "packages"}.get(name, name) for name in GROUPS},
+    **{name: name for name in FACTS if name not in ("placement", "decision")},
+}
+"""What is read of a device, by the word for it, and the section of evidence behind it."""
 
 _TEXTUAL = ("text", "version", "address", "addresses", "hardware address")
 """Types that are looked through for a piece of text or by a regular expression."""
@@ -108,7 +116,14 @@ class Guest:
     host: "Checked"
 
 
-Checked = Union[Cond, Every, Either, Without, Some, Number, Member, Guest]
+@dataclass(frozen=True, slots=True)
+class NeverRead:
+    """This section of it was never read."""
+
+    section: str
+
+
+Checked = Union[Cond, Every, Either, Without, Some, Number, Member, Guest, NeverRead]
 
 
 @dataclass(frozen=True)
@@ -177,6 +192,12 @@ class _Check:
                 amount = int(scalar(count, number))
                 checked = Number(name, self._inner(name, inner, pos), "=" if op == "!=" else op, amount)
                 return Without(checked) if op == "!=" else checked
+            case Unread(name, pos):
+                if name not in READABLE:
+                    tries = nearest(name, list(READABLE))
+                    message = f"“{name}” is nothing that is read of a device; {', '.join(READABLE)} are."
+                    raise FilterError(message, pos, pos + len(name), tries)
+                return NeverRead(READABLE[name])
             case InSet(name, pos):
                 return self._set(name, pos)
             case Related("guest of", host, no, _):

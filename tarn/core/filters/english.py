@@ -17,6 +17,7 @@ from tarn.core.filters.tree import (
     Plain,
     Presence,
     Related,
+    Unread,
     Value,
     Within,
     Words,
@@ -60,6 +61,8 @@ def _clause(node: Node, known: dict[str, Field], deep: bool = False) -> str:
             what = PLURAL.get(group, group)
             said = f" {_clause(inner, GROUPS.get(group, {}))}" if inner is not None else ""
             return f"whose number of {what}{said} {_OPS.get(op, op)} {_value(number)}"
+        case Unread(section):
+            return f"of which no {PLURAL.get(section, section)} were ever read"
         case InSet(name):
             return f"in the set “{name}”"
         case Related(relation, inner, no):

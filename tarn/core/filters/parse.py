@@ -25,6 +25,7 @@ from tarn.core.filters.tree import (
     Plain,
     Presence,
     Related,
+    Unread,
     Within,
     Words,
 )
@@ -121,6 +122,9 @@ class _Build(Transformer[Token, Any]):
 
     def counted(self, c: list[Any]) -> Node:
         return Counted(str(c[1]), str(c[3]), c[4], c[2], c[1].start_pos)
+
+    def unread(self, c: list[Any]) -> Node:
+        return Unread(str(c[1]).lower(), c[1].start_pos)
 
     def in_set(self, c: list[Any]) -> Node:
         name = _unquote(c[1]) if c[1].type == "STRING" else str(c[1])

@@ -123,6 +123,14 @@ class Counted:
 
 
 @dataclass(frozen=True, slots=True)
+class Unread:
+    """Nothing has ever read that section of it, so nobody knows what it holds."""
+
+    section: str
+    pos: int = 0
+
+
+@dataclass(frozen=True, slots=True)
 class InSet:
     """Membership of a kept set."""
 
@@ -148,7 +156,7 @@ class Words:
     pos: int = 0
 
 
-Node = Union[All, Any_, Not, Compare, Within, Presence, Has, Counted, InSet, Related, Words]
+Node = Union[All, Any_, Not, Compare, Within, Presence, Has, Counted, Unread, InSet, Related, Words]
 
 EVERYTHING = All(())
 
@@ -161,6 +169,7 @@ _KINDS: dict[str, type] = {
     "presence": Presence,
     "has": Has,
     "counted": Counted,
+    "unread": Unread,
     "in_set": InSet,
     "related": Related,
     "words": Words,
@@ -204,7 +213,7 @@ def from_json(data: Any) -> Any:
 
 
 _SAFE = re.compile(r"^[^\W_](?:(?!\.\.)[\w.:/*%\-])*$")
-RESERVED = frozenset(["and", "or", "not", "no", "some", "in", "none", "today", "now", "count", "field"])
+RESERVED = frozenset(["and", "or", "not", "no", "some", "in", "none", "today", "now", "count", "field", "unread"])
 
 
 def quote(text: str) -> str:
@@ -259,6 +268,8 @@ def to_text(node: Node, inside: str = "") -> str:
         case Counted(group, op, number, inner):
             bracket = f"[{to_text(inner)}]" if inner is not None else ""
             return f"count {group}{bracket} {op} {_value_text(number)}"
+        case Unread(section):
+            return f"unread {section}"
         case InSet(name):
             return f"in set {json.dumps(name, ensure_ascii=False)}"
         case Related(relation, inner, no):

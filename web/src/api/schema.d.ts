@@ -6392,6 +6392,8 @@ export interface components {
             sentence: string;
             /** Lacking */
             lacking: string;
+            /** Never */
+            never: string;
             /** Have */
             have: number;
             /** Lack */
@@ -6472,18 +6474,25 @@ export interface components {
             /** Unread */
             unread: number;
         };
+        /**
+         * FigureOut
+         * @description A number of devices and the filter that opens them.
+         */
+        FigureOut: {
+            /** Devices */
+            devices: number;
+            /** Filter */
+            filter: string;
+        };
         /** ProtectionOut */
         ProtectionOut: {
             /** Devices */
             devices: number;
             /** States */
             states: components["schemas"]["ProtectionStateOut"][];
-            /** None */
-            none: number;
-            /** Unread */
-            unread: number;
-            /** Two */
-            two: number;
+            none: components["schemas"]["FigureOut"];
+            unread: components["schemas"]["FigureOut"];
+            two: components["schemas"]["FigureOut"];
             /** Products */
             products: components["schemas"]["ProtectionProductOut"][];
         };
@@ -6491,14 +6500,9 @@ export interface components {
         ProtectionProductOut: {
             /** Name */
             name: string;
-            /** Devices */
-            devices: number;
-            /** On */
-            on: number;
-            /** Current */
-            current: number;
-            /** Filter */
-            filter: string;
+            there: components["schemas"]["FigureOut"];
+            on: components["schemas"]["FigureOut"];
+            current: components["schemas"]["FigureOut"];
         };
         /** ProtectionStateOut */
         ProtectionStateOut: {

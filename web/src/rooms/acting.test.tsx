@@ -187,6 +187,7 @@ test("a rule is rehearsed with its table, and nothing is kept by that", async ()
       body: {
         assets: 2,
         counts: { fills: 1, pinned: 1, same: 0 },
+        notes: ["“Other” asks for place."],
         rows: [
           { asset: 1, name: "salt-1", read: "salt-1", before: null, value: "Saltholm", outcome: "fills", words: "" },
           { asset: 2, name: "salt-2", read: "salt-2", before: "Slipway", value: "Saltholm", outcome: "pinned", words: "ines says so" },
@@ -238,7 +239,7 @@ test("administrators stand on their side of the list, and protection adds up", a
       },
     },
     "GET /api/software/protection": {
-      body: { devices: 3, states: [{ label: "on and current", devices: 2, filter: "x" }], none: 1, unread: 0, two: 0, products: [] },
+      body: { devices: 3, states: [{ label: "on and current", devices: 2, filter: "x" }], none: { devices: 1, filter: "no protections" }, unread: { devices: 0, filter: "u" }, two: { devices: 0, filter: "t" }, products: [] },
     },
   }); // biome-ignore format: what the server says
   shown = await show(

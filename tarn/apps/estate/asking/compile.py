@@ -5,12 +5,12 @@ import sqlite3
 from collections.abc import Callable
 from typing import Any
 
-from tarn.apps.estate.asking.places import Sql, Supposed, holds, reckoned, within
+from tarn.apps.estate.asking.places import Sql, Supposed, ever_read, holds, reckoned, within
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.reads.terms import terms
 from tarn.apps.people.scope import scope
 from tarn.core.fields import Field
-from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, Number, Some, Without
+from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, NeverRead, Number, Some, Without
 from tarn.core.naming import title_key
 from tarn.core.patterns import pattern
 from tarn.core.ranges import keys_in
@@ -76,6 +76,9 @@ class Compiler:
                 return self._some(group, inner)
             case Number():
                 return self._number(checked)
+            case NeverRead(section):
+                read = ever_read(section, self.at)
+                return Sql(f"s.asset_id NOT IN ({read.text})", read.values, 1)
             case Guest(host):
                 return self._guest(host)
         raise TypeError(checked)

@@ -36,6 +36,13 @@ def holds(alias: str, at: int | None) -> Sql:
     return Sql(f"{alias}.valid_from <= ? AND ({alias}.valid_to IS NULL OR {alias}.valid_to > ?)", [at, at])
 
 
+def ever_read(section: str, at: int | None) -> Sql:
+    """Return the statement that gives the assets of which a section was ever read, up to a moment."""
+    if at is None:
+        return Sql("SELECT r.asset_id FROM estate_sectionstate r WHERE r.section = ?", [section])
+    return Sql("SELECT r.asset_id FROM estate_sighting r WHERE r.at <= ? AND instr(r.head, ?)", [at, f'"{section}"'])
+
+
 def reckoned(stored: str, at: int | None) -> str:
     """Return the SQL of a field reckoned from other tables; a moment of the past stands in it as a literal."""
     if stored == "seen.first":

@@ -111,9 +111,15 @@ def _approved(name: str, listed: list[str]) -> bool:
 
 STATES: tuple[tuple[str, str], ...] = (
     ("on and current", "protections[on = yes and up_to_date = yes]"),
-    ("on, its definitions old", "protections[on = yes and up_to_date = no] and no protections[up_to_date = yes]"),
-    ("installed and off", "protections[on = no] and no protections[on = yes]"),
+    ("on, its definitions old", "protections[on = yes] and no protections[on = yes and up_to_date = yes]"),
+    ("installed and off", "count protections > 0 and no protections[on = yes]"),
 )
+NONE, TWO, UNREAD = (
+    *("no protections and not unread protections", "count protections[on = yes] > 1", "unread protections"),
+)
+
+
+_PARTS = {"there": "", "on": " and on = yes", "current": " and on = yes and up_to_date = yes"}
 
 
 def protection(asked: Question) -> dict[str, Any]:
@@ -129,30 +135,31 @@ def protection(asked: Question) -> dict[str, Any]:
         held[asset].append((name, bool(on), bool(current)))
     unread = never_read(chosen, {"protections"}, asked.at)
     states = dict.fromkeys((label for label, _ in STATES), 0)
-    products: dict[str, list[int]] = {}
-    for several in held.values():
+    products: dict[str, list[set[int]]] = {}
+    for asset, several in held.items():
         whole = any(on and current for _, on, current in several)
         label = STATES[0][0] if whole else STATES[1][0] if any(on for _, on, _ in several) else STATES[2][0]
         states[label] += 1
         for name, on, current in several:
-            counts = products.setdefault(name, [0, 0, 0])
-            counts[0] += 1
-            counts[1] += on
-            counts[2] += on and current
+            there, is_on, is_current = products.setdefault(name, [set(), set(), set()])
+            there.add(asset)
+            is_on |= {asset} if on else set()
+            is_current |= {asset} if on and current else set()
     return {
         "devices": len(chosen),
         "states": [{"label": label, "devices": states[label], "filter": said} for label, said in STATES],
-        "none": len(set(chosen) - set(held) - unread),
-        "unread": len(unread),
-        "two": sum(sum(on for _, on, _ in several) > 1 for several in held.values()),
+        "none": {"devices": len(set(chosen) - set(held) - unread), "filter": NONE},
+        "unread": {"devices": len(unread), "filter": UNREAD},
+        # Two witnesses of one product are one product.
+        "two": {"devices": sum(len({n for n, on, _ in s if on}) > 1 for s in held.values()), "filter": TWO},
         "products": [
             {
                 "name": name,
-                "devices": counts[0],
-                "on": counts[1],
-                "current": counts[2],
-                "filter": f"protections[name = {quote(name)}]",
+                **{
+                    part: {"devices": len(assets), "filter": f"protections[name = {quote(name)}{more}]"}
+                    for part, assets, more in zip(_PARTS, counts, _PARTS.values(), strict=True)
+                },
             }
-            for name, counts in sorted(products.items(), key=lambda p: -p[1][0])
+            for name, counts in sorted(products.items(), key=lambda p: -len(p[1][0]))
         ],
     }

@@ -3,9 +3,10 @@
 import json
 from collections.abc import Iterable
 
+from tarn.apps.estate.asking.places import ever_read
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.core.fields import FIELDS
-from tarn.core.filters.check import Checked, Cond, Either, Every, Member, Number, Some, Without
+from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, Number, Some, Without
 from tarn.core.sections import FACTS
 
 _OF_GROUP = {"software": "packages"}
@@ -17,7 +18,7 @@ def sections_of(checked: Checked) -> set[str]:
     match checked:
         case Every(items) | Either(items):
             return {s for i in items for s in sections_of(i)}
-        case Without(item) | Member(_, item):
+        case Without(item) | Member(_, item) | Guest(item):
             return sections_of(item)
         case Some(group, _):
             return {_OF_GROUP.get(group, group)}
@@ -38,17 +39,7 @@ def never_read(assets: Iterable[int], sections: set[str], at: int | None) -> set
         return out
     listed = json.dumps(sorted(wanted))
     for section in sorted(sections):
-        if at is None:
-            rows = db.execute(
-                "SELECT DISTINCT asset_id FROM estate_sectionstate WHERE section = ? "
-                "AND asset_id IN (SELECT value FROM json_each(?))",
-                (section, listed),
-            )
-        else:
-            rows = db.execute(
-                "SELECT DISTINCT asset_id FROM estate_sighting WHERE asset_id IN (SELECT value FROM json_each(?)) "
-                "AND at <= ? AND instr(head, ?)",
-                (listed, at, f'"{section}"'),
-            )
-        out |= wanted - {a for (a,) in rows}
+        read = ever_read(section, at)
+        mine = "r.asset_id IN (SELECT value FROM json_each(?))"
+        out |= wanted - {a for (a,) in db.execute(f"{read.text} AND {mine}", [*read.values, listed])}
     return out

@@ -9,6 +9,7 @@ from tarn.apps.estate.reads.register import named
 from tarn.apps.estate.reads.uses import Kept
 from tarn.apps.people.scope import visible
 from tarn.apps.software.models import Baseline
+from tarn.core.filters.check import READABLE
 from tarn.core.filters.english import english
 
 
@@ -21,7 +22,8 @@ def result(baseline: Baseline, at: int | None, most: int = 200) -> dict[str, Any
     for rule in baseline.rules:
         asked = question(rule["filter"], at)
         without = scope - set(ids(asked))
-        blind = never_read(without, sections_of(asked.checked), at)
+        sections = sections_of(asked.checked)
+        blind = never_read(without, sections, at)
         for asset in without - blind:
             lacking.setdefault(asset, []).append(rule["name"])
         for asset in blind:
@@ -31,7 +33,7 @@ def result(baseline: Baseline, at: int | None, most: int = 200) -> dict[str, Any
                 "name": rule["name"],
                 "filter": rule["filter"],
                 "sentence": english(asked.tree),
-                "lacking": _lacking(baseline.filter, rule["filter"]),
+                **_opened(baseline.filter, rule["filter"], sections),
                 "have": len(scope) - len(without),
                 "lack": len(without - blind),
                 "unread": len(blind),
@@ -55,6 +57,11 @@ def kept_filters() -> Iterator[Kept]:
             yield Kept("baseline", held.name, "/software?tab=baselines", text)
 
 
-def _lacking(scope: str, rule: str) -> str:
-    """Return the filter for devices that do not meet a condition, never read or not."""
-    return f"({scope}) and not ({rule})" if scope else f"not ({rule})"
+def _opened(scope: str, rule: str, sections: set[str]) -> dict[str, str]:
+    """Return the filters for devices that do not meet a condition: those that lack it, and those never read."""
+    without = f"({scope}) and not ({rule})" if scope else f"not ({rule})"
+    words = {section: word for word, section in READABLE.items()}
+    never = " or ".join(f"unread {words[s]}" for s in sorted(sections) if s in words)
+    if not never:
+        return {"lacking": without, "never": ""}
+    return {"lacking": f"{without} and not ({never})", "never": f"{without} and ({never})"}

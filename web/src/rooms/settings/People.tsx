@@ -10,6 +10,8 @@ import { Heads, Sheet } from "../../parts/Sheet";
 
 type Person = Schemas["PersonOut"];
 
+type Role = Schemas["RightsIn"]["role"];
+
 const ROLES = ["viewer", "operator", "manager", "administrator"].map((r) => [r, r] as const);
 
 /** Accounts and organisations: who may do what, and for whom. */
@@ -72,7 +74,7 @@ function PersonForm({ person, close }: { person: Person | null; close: () => voi
     username: "",
     full_name: "",
     password: "",
-    role: person?.role ?? "viewer",
+    role: (person?.role ?? "viewer") as Role,
   });
   const [limits, setLimits] = useState(person?.limits ?? []);
   const organisations = useOrganisations().data ?? [];
@@ -123,7 +125,7 @@ function PersonForm({ person, close }: { person: Person | null; close: () => voi
         <Choice
           label="Role"
           value={values.role}
-          set={(role) => set({ role })}
+          set={(role) => set({ role: role as Role })}
           options={ROLES}
           wrong={wrong("role")}
         />

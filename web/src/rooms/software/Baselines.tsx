@@ -91,7 +91,7 @@ function One({
               </td>
               <td className="num">{count(r.have)}</td>
               <td className="num">
-                {r.lack + r.unread ? (
+                {r.lack ? (
                   <Link to="/estate" search={{ at, q: r.lacking }} className="link-quiet font-semibold">
                     {count(r.lack)}
                   </Link>
@@ -99,7 +99,15 @@ function One({
                   "0"
                 )}
               </td>
-              <td className="num faint">{count(r.unread)}</td>
+              <td className="num faint">
+                {r.unread && r.never ? (
+                  <Link to="/estate" search={{ at, q: r.never }} className="link-quiet">
+                    {count(r.unread)}
+                  </Link>
+                ) : (
+                  count(r.unread)
+                )}
+              </td>
             </tr>
           ))}
         </tbody>

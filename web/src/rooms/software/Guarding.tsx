@@ -47,7 +47,16 @@ export function Administrators({ filter, at }: Props) {
     <>
       <p className="dim py-2 text-[13px]">
         Of {plural(devices, "computer")}
-        {unread > 0 && `; of ${count(unread)} accounts were never read`}. Approved is whoever the phrase{" "}
+        {unread > 0 && (
+          <>
+            ; of{" "}
+            <Narrow filter={both(filter, "unread accounts")} at={at}>
+              {count(unread)}
+            </Narrow>{" "}
+            accounts were never read
+          </>
+        )}
+        . Approved is whoever the phrase{" "}
         <Link to="/sets" search={{ tab: "phrases" } as never} className="mono underline">
           @approved_administrators
         </Link>{" "}
@@ -119,8 +128,8 @@ export function Protection({ filter, at }: Props) {
       s.filter,
       n === 0 ? "ok" : "bad",
     ]),
-    ["read, and none is there", p.none, "no protections[name != none]", "bad"],
-    ["two or more on at once", p.two, "count protections[on = yes] > 1", "warn"],
+    ["read, and none is there", p.none.devices, p.none.filter, "bad"],
+    ["two or more on at once", p.two.devices, p.two.filter, "warn"],
   ];
   return (
     <div className="grid items-start gap-3 pt-3 lg:grid-cols-2">
@@ -141,7 +150,11 @@ export function Protection({ filter, at }: Props) {
             ))}
             <tr>
               <td className="dim">never read: their systems do not tell, or nothing read it yet</td>
-              <td className="num dim">{count(p.unread)}</td>
+              <td className="num dim">
+                <Narrow filter={both(filter, p.unread.filter)} at={at}>
+                  {count(p.unread.devices)}
+                </Narrow>
+              </td>
             </tr>
           </tbody>
         </table>
@@ -159,13 +172,13 @@ export function Protection({ filter, at }: Props) {
               {p.products.map((one) => (
                 <tr key={one.name}>
                   <td>{one.name}</td>
-                  <td className="num">
-                    <Narrow filter={both(filter, one.filter)} at={at}>
-                      {count(one.devices)}
-                    </Narrow>
-                  </td>
-                  <td className="num">{count(one.on)}</td>
-                  <td className="num">{count(one.current)}</td>
+                  {[one.there, one.on, one.current].map((figure) => (
+                    <td key={figure.filter} className="num">
+                      <Narrow filter={both(filter, figure.filter)} at={at}>
+                        {count(figure.devices)}
+                      </Narrow>
+                    </td>
+                  ))}
                 </tr>
               ))}
             </tbody>
