@@ -239,3 +239,38 @@ def test_what_cannot_be_received_is_refused_whole(manager, line):
 def test_an_order_that_cannot_be_is_refused_at_its_field(manager, change, field):
     answer = send(manager, "/orders", order(**change))
     assert (answer.status_code, answer.json()["field"]) == (422, field)
+
+
+def test_the_past_keeps_what_was_agreed_then_and_one_payment_exists_once(manager, held, people):
+    """Worked by hand: 250.00 a month, 300.00 since 90 days; a subscription bought on its first day."""
+
+    def paid_in(months, since):
+        told = manager.get(f"/api/lifecycle/cash?months={months}&since={since.isoformat()}").json()["months"]
+        return [(p["name"], p["day"], p["amount"]) for m in told for p in m["payments"]]
+
+    since, begins = today() - timedelta(days=90), today() - timedelta(days=300)
+    before = [p for p in paid_in(10, begins) if p[1] < since.isoformat()]
+    assert {a for _, _, a in before} == {"250.00"}
+    one = manager.get(f"/api/lifecycle/contracts/{held}").json()
+    dearer = lease(cost="300.00", version=one["version"], holds_from=since.isoformat())
+    assert send(manager, f"/contracts/{held}", dearer, "put").status_code == 200
+    after = paid_in(10, begins)
+    assert [p for p in after if p[1] < since.isoformat()] == before, "what was paid stays paid"
+    assert {a for _, d, a in after if d >= since.isoformat()} == {"300.00"}
+    then = manager.get(f"/api/lifecycle/contracts/{held}?as_of={(since - timedelta(days=1)).isoformat()}").json()
+    assert (then["cost"], then["former"][0]["until"]) == ("250.00", since.isoformat())
+    entry = AuditEntry.objects.filter(verb="changed a contract").latest("pk")
+    undo(people["manager"], entry.pk)
+    assert {a for _, _, a in paid_in(10, begins)} == {"250.00"}
+    ahead = lease(version=one["version"] + 2, holds_from=(today() + timedelta(days=1)).isoformat(), cost="1.00")
+    assert send(manager, f"/contracts/{held}", ahead, "put").json()["field"] == "holds_from"
+
+    licence = {"name": "Quill plan", "metric": "device", "products": ["Quill Office"], "starts": since.isoformat()}
+    licence |= {"ends": (since + timedelta(days=364)).isoformat(), "cost": "1200.00", "cost_every": "year"}
+    made = manager.post("/api/licences", json.dumps(licence), content_type="application/json")
+    assert made.status_code == 201, made.content
+    bought = {"day": since.isoformat(), "quantity": 12, "price": "100.00"}
+    path = f"/api/licences/{made.json()['id']}/purchases"
+    assert manager.post(path, json.dumps(bought), content_type="application/json").status_code == 201
+    mine = [p for p in paid_in(10, begins) if "Quill plan" in p[0]]
+    assert mine == [("Quill plan", since.isoformat(), "1200.00")]

@@ -61,6 +61,16 @@ class DecidedOut(Schema):
     why: str
 
 
+class FormerOut(Schema):
+    """What was agreed before, up to a day."""
+
+    until: str
+    provider: str
+    cost: str | None
+    currency: str
+    every: str
+
+
 class ContractOut(ContractRow):
     agreed_until: str | None
     notice: int
@@ -72,6 +82,7 @@ class ContractOut(ContractRow):
     gone: list[CoveredAsset]
     licences: list[CoveredName]
     people: list[CoveredName]
+    former: list[FormerOut]
     history: list[DecidedOut]
 
 
@@ -95,6 +106,7 @@ class ContractIn(Schema):
     note: str = ""
     organisation: int | None = None
     version: int = 0
+    holds_from: date | None = None
 
 
 class ContractName(Schema):

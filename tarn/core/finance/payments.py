@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from typing import Literal, get_args
 
 Every = Literal["once", "month", "quarter", "half year", "year"]
@@ -14,7 +14,8 @@ MONTHS: dict[str, int] = {"month": 1, "quarter": 3, "half year": 6, "year": 12}
 @dataclass(frozen=True, slots=True)
 class Due:
     """A cost that comes again: `amount` in minor units of `currency`, first on `first`, and `every` so often, until
-    `end` (inclusive; None: with no end known). `renews`: it goes on after its end, from term to term."""
+    `end` (inclusive; None: with no end known). `renews`: it goes on after its end, from term to term. `begins` and
+    `until`: only payments on days from the one (inclusive) up to the other (exclusive) are of these terms."""
 
     key: str
     amount: int
@@ -23,6 +24,8 @@ class Due:
     every: Every = "year"
     end: date | None = None
     renews: bool = False
+    begins: date | None = None
+    until: date | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +66,8 @@ def same_day(first: date, months: int) -> date:
 
 def payments(due: Due, since: date, until: date) -> list[Payment]:
     """Return the payments on days from `since` up to `until`, both inclusive."""
+    since = max(since, due.begins or since)
+    until = min(until, due.until - timedelta(days=1)) if due.until else until
     if due.every == "once":
         inside = since <= due.first <= until and (due.end is None or due.first <= due.end)
         return [Payment(due.key, due.first, due.amount, due.currency, False)] if inside else []
@@ -93,8 +98,10 @@ def calendar_of(dues: Iterable[Due], since: date, months: int) -> dict[tuple[int
     return out
 
 
-def _months_of(due: Due, begins: date, until: date) -> range:
+def _months_of(due: Due, begins: date, until: date) -> Sequence[int]:
     """Return the months after that of `begins` in which a payment falls; the same days as `payments` gives."""
+    if due.begins or due.until:
+        return [months_between(begins, one.day) for one in payments(due, begins, until)]
     step = MONTHS.get(due.every, 1)
     last = until if due.renews or due.end is None or due.end > until else due.end
     times = months_between(due.first, last) // step if due.every != "once" else 0

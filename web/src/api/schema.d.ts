@@ -8528,6 +8528,8 @@ export interface components {
              * @default 0
              */
             version: number;
+            /** Holds From */
+            holds_from?: string | null;
         };
         /** ContractOut */
         ContractOut: {
@@ -8589,6 +8591,8 @@ export interface components {
             licences: components["schemas"]["CoveredName"][];
             /** People */
             people: components["schemas"]["CoveredName"][];
+            /** Former */
+            former: components["schemas"]["FormerOut"][];
             /** History */
             history: components["schemas"]["DecidedOut"][];
         };
@@ -8620,6 +8624,22 @@ export interface components {
             verb: string;
             /** Why */
             why: string;
+        };
+        /**
+         * FormerOut
+         * @description What was agreed before, up to a day.
+         */
+        FormerOut: {
+            /** Until */
+            until: string;
+            /** Provider */
+            provider: string;
+            /** Cost */
+            cost: string | null;
+            /** Currency */
+            currency: string;
+            /** Every */
+            every: string;
         };
         /** ContractDecision */
         ContractDecision: {

@@ -6,6 +6,7 @@ from datetime import date
 
 from tarn.apps.licences.models import Licence, Purchase
 from tarn.apps.licences.reads.given import day_of
+from tarn.apps.licences.reads.terms import over_time
 from tarn.apps.people.scope import visible
 from tarn.core.finance.payments import Due
 
@@ -38,12 +39,31 @@ def licence_names() -> set[str]:
 def paid() -> Iterator[tuple[Due, str, str, int]]:
     """Yield what is paid for licences: the payment, for what, its kind, and the licence's number.
 
-    What is paid again is taken to go on after the term's end, as a renewal.
+    What is paid again is taken to go on after the term's end, as a renewal; the past keeps the terms of its day. One
+    payment is there once: what a subscription was bought with by the day of its first payment is that payment.
     """
-    for one in visible(Licence).exclude(cost_every=""):
-        first = one.starts or day_of(one.made_at)
-        due = Due(f"licence {one.pk}", one.cost, one.cost_currency, first, one.cost_every, one.ends, True)
-        yield due, one.name, "licence", one.pk
+    subscribed: dict[int, date] = {}
+    for one, parts in over_time():
+        for begins, until, held in parts:
+            if not held.cost_every:
+                continue
+            first = held.starts or day_of(one.made_at)
+            if held.ends:
+                subscribed[one.pk] = max(first, subscribed.get(one.pk, first))
+            due = Due(
+                f"licence {one.pk}",
+                held.cost,
+                held.cost_currency,
+                first,
+                held.cost_every,
+                held.ends,
+                True,
+                begins,
+                until,
+            )
+            yield due, one.name, "licence", one.pk
     for line in visible(Purchase).select_related("licence"):
+        if (first_paid := subscribed.get(line.licence.pk)) is not None and line.day <= first_paid:
+            continue
         due = Due(f"purchase {line.pk}", line.price * line.quantity, line.currency, line.day, "once")
         yield due, f"{line.quantity} of {line.licence.name}", "purchase", line.licence.pk

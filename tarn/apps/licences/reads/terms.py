@@ -1,12 +1,12 @@
 """The terms of licences as of a day: those in force now, or those that held before they were changed."""
 
 from collections.abc import Iterable
-from copy import copy
 from datetime import date
 from typing import Any
 
 from tarn.apps.licences.models import Licence, PastTerms
 from tarn.apps.people.scope import visible
+from tarn.core.finance.agreed import Former, Stretch, stretches, told
 
 DATED = (
     *("metric", "products", "release", "downgrade", "second_device", "guests", "per_host", "per_processor", "pack"),
@@ -20,25 +20,23 @@ _DAYS = ("starts", "ends", "maintained_until")
 
 def terms_of(licence: Licence) -> dict[str, Any]:
     """Return the terms of a licence as they are kept of the past."""
-    return {n: v.isoformat() if isinstance(v := getattr(licence, n), date) else v for n in DATED}
+    return told(licence, DATED)
+
+
+def over_time() -> list[tuple[Licence, list[Stretch]]]:
+    """Return the licences whoever asks may see, each with what it was from when to when, as it is now last."""
+    past: dict[int, list[Former]] = {}
+    for one in visible(PastTerms):
+        before = past.setdefault(one.licence_id, [])
+        if not before or before[-1].until < one.until:  # what was replaced before it ever held is no stretch
+            before.append(Former(one.until, one.terms))
+    held = visible(Licence).select_related("organisation")
+    return [(one, list(stretches(one, past.get(one.pk, []), DATED, _DAYS))) for one in held]
 
 
 def as_of(day: date) -> dict[int, Licence]:
     """Return the licences whoever asks may see, with the terms each had on a day."""
-    past: dict[int, PastTerms] = {}
-    for one in visible(PastTerms).filter(until__gt=day):
-        past.setdefault(one.licence_id, one)
-    return {one.pk: _then(one, past.get(one.pk)) for one in visible(Licence).select_related("organisation")}
-
-
-def _then(now: Licence, past: PastTerms | None) -> Licence:
-    if past is None:
-        return now
-    then = copy(now)
-    for name, value in past.terms.items():
-        if name in DATED:
-            setattr(then, name, date.fromisoformat(value) if name in _DAYS and value else value)
-    return then
+    return {one.pk: next(s.terms for s in parts if s.until is None or day < s.until) for one, parts in over_time()}
 
 
 def former(licences: Iterable[int]) -> dict[int, list[dict[str, Any]]]:

@@ -8,7 +8,7 @@ from django.db import transaction
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.licences.reads.dated import licence_names
 from tarn.apps.lifecycle.models import Contract
-from tarn.apps.lifecycle.reads.contracts import DECISIONS, as_agreed, today
+from tarn.apps.lifecycle.reads.contracts import DATED, DECISIONS, as_agreed, former_terms, today
 from tarn.apps.money.actions.amounts import read_amount
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
@@ -18,6 +18,7 @@ from tarn.apps.people.reads import roster
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.core.filters.parse import FilterError
+from tarn.core.finance.agreed import changed_from, told, with_terms
 from tarn.core.finance.contracts import standing
 from tarn.core.finance.payments import EVERY
 
@@ -85,10 +86,24 @@ def make_contract(user: Any, data: dict[str, Any]) -> Contract:
 
 
 def change_contract(user: Any, number: int, data: dict[str, Any]) -> Contract:
-    """Change a contract from the version the edit was made from. Raises Invalid, Stale, Contract.DoesNotExist."""
+    """Change a contract from the version the edit was made from.
+
+    `holds_from`: the day from which its new terms hold; what was paid before stays as it was agreed then. None: it was
+    always so, and what was said before was wrong. Raises Invalid, Stale, Contract.DoesNotExist.
+    """
     require(user, "plan")
-    checked = _checked(data)
+    checked, since = _checked(data), data.get("holds_from")
+    if since is not None and since > today():
+        raise Invalid("holds_from", "This day is still to come.")
     with once("name", f"There is a contract “{checked['name']}” already."):
+        held = visible(Contract).get(pk=number)
+        before = told(held, DATED)
+        after = told(with_terms(held, checked, DATED, ()), DATED)
+        if since is None:
+            checked["former"] = []
+        elif before != after:
+            former = changed_from(former_terms(held), before, since)
+            checked["former"] = [{"until": one.until.isoformat(), "terms": dict(one.terms)} for one in former]
         changed: Contract = edit(user, Contract, number, data["version"], checked, "contracts", "changed a contract")
     return changed
 

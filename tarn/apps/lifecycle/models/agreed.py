@@ -24,6 +24,7 @@ class Contract(models.Model):
     covers = models.TextField(blank=True, help_text="filter of the devices it covers")
     licences = models.JSONField(default=list, help_text="names of the licences it covers")
     people = models.JSONField(default=list, help_text="names of the people it covers")
+    former = models.JSONField(default=list, help_text="terms as they were, each with the day they held up to")
     decided = models.CharField(max_length=10, blank=True, help_text="renew, replace, let go")
     decided_for = models.DateField(null=True, help_text="end of the term it was decided for")
     note = models.TextField(blank=True)

@@ -6,7 +6,7 @@ from typing import Any
 
 from tarn.apps.licences.reads.dated import paid
 from tarn.apps.lifecycle.models import Contract
-from tarn.apps.lifecycle.reads.contracts import as_agreed, day_of, today
+from tarn.apps.lifecycle.reads.contracts import as_agreed, day_of, terms_over_time, today
 from tarn.apps.money.reads.ledger import ledger, rates
 from tarn.apps.people.scope import visible
 from tarn.core.finance.contracts import standing
@@ -25,19 +25,17 @@ def dues() -> tuple[list[Due], dict[str, dict[str, str]]]:
         out.append(due)
         about[due.key] = {"name": name, "what": what, "path": path}
 
-    for held in visible(Contract).exclude(every=""):
-        stands = standing(as_agreed(held), today())
-        let_go = held.decided == "let go" and held.decided_for == stands.ends
-        due = Due(
-            f"contract {held.pk}",
-            held.cost,
-            held.currency,
-            held.first_payment or held.starts,
-            held.every,
-            stands.ends,
-            bool(held.renews) and not let_go,
-        )
-        add(held.name, held.kind, f"/lifecycle/contracts/{held.pk}", due)
+    for contract in visible(Contract):
+        for begins, until, held in terms_over_time(contract):
+            if not held.every:
+                continue
+            stands = standing(as_agreed(held), today())
+            let_go = held.decided == "let go" and held.decided_for == stands.ends
+            first, renews = held.first_payment or held.starts, bool(held.renews) and not let_go
+            due = Due(
+                f"contract {held.pk}", held.cost, held.currency, first, held.every, stands.ends, renews, begins, until
+            )
+            add(held.name, held.kind, f"/lifecycle/contracts/{held.pk}", due)
     for due, name, what, number in paid():
         add(name, what, f"/licences/{number}", due)
     return out, about

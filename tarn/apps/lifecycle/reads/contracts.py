@@ -16,6 +16,7 @@ from tarn.apps.lifecycle.models import Contract
 from tarn.apps.people.actions.audit import open_entries
 from tarn.apps.people.reads import Known, roster
 from tarn.apps.people.scope import visible
+from tarn.core.finance.agreed import Former, Stretch, stretches, with_terms
 from tarn.core.finance.contracts import Agreed, standing
 from tarn.core.finance.money import from_minor
 
@@ -32,6 +33,34 @@ def today() -> date:
 def as_agreed(held: Contract) -> Agreed:
     """Return the term of a contract as the core knows it."""
     return Agreed(held.starts, held.ends, held.renews, held.notice)
+
+
+DATED = (
+    *("provider", "number", "starts", "ends", "renews", "notice", "cost", "currency", "every", "first_payment"),
+    *("covers", "licences", "people"),
+)
+"""What of a contract is told of a past day as it was then."""
+_DAYS = ("starts", "ends", "first_payment")
+
+
+def former_terms(held: Contract) -> list[Former]:
+    """Return the terms a contract had before they were changed, in order of their days."""
+    return [Former(date.fromisoformat(one["until"]), one["terms"]) for one in held.former]
+
+
+def terms_over_time(held: Contract) -> list[Stretch]:
+    """Return what a contract was from when to when, as it is now last."""
+    return list(stretches(held, former_terms(held), DATED, _DAYS))
+
+
+def then(held: Contract, day: date) -> Contract:
+    """Return a contract with the terms it had on a day."""
+    return next(s.terms for s in terms_over_time(held) if s.until is None or day < s.until)
+
+
+def as_of(day: date) -> list[Contract]:
+    """Return the contracts whoever asks may see, with the terms each had on a day."""
+    return [then(one, day) for one in visible(Contract)]
 
 
 def covered(held: Contract, at: int | None) -> list[int]:
@@ -72,7 +101,7 @@ def row(held: Contract, at: int | None) -> dict[str, Any]:
 
 def covering(here: frozenset[int] | None, at: int | None) -> list[Contract]:
     """Return the contracts that cover some of these assets; all, for None."""
-    found = list(visible(Contract))
+    found = as_of(day_of(at))
     return found if here is None else [one for one in found if not here.isdisjoint(covered(one, at))]
 
 
@@ -87,6 +116,8 @@ def listed(at: int | None) -> list[dict[str, Any]]:
 
 def opened(held: Contract, at: int | None) -> dict[str, Any]:
     """Return one contract with the devices it covers and what was decided of it."""
+    former = [{"until": one.until.isoformat(), **_said(held, one)} for one in reversed(former_terms(held))]
+    held = then(held, day_of(at))
     assets = covered(held, at)
     people = roster(at)
     history = open_entries().filter(thing=held.name, verb__in=VERBS).order_by("-at")[:50]
@@ -97,6 +128,7 @@ def opened(held: Contract, at: int | None) -> dict[str, Any]:
         "notices": held.notices,
         "first_payment": held.first_payment.isoformat() if held.first_payment else None,
         "note": held.note,
+        "former": former,
         "version": held.version,
         "assets": named(assets[:200], at),
         "gone": _gone(held, set(assets), at),
@@ -107,6 +139,13 @@ def opened(held: Contract, at: int | None) -> dict[str, Any]:
             for entry in history
         ],
     }
+
+
+def _said(held: Contract, one: Former) -> dict[str, Any]:
+    """Return what was agreed before, as it is shown."""
+    was = with_terms(held, one.terms, DATED, _DAYS)
+    cost = str(from_minor(was.cost, was.currency)) if was.every else None
+    return {"cost": cost, "currency": was.currency, "every": was.every, "provider": was.provider}
 
 
 def _gone(held: Contract, now: set[int], at: int | None) -> list[dict[str, Any]]:
@@ -127,7 +166,7 @@ def _works_here(known: Known | None) -> bool:
 def running(at: int | None) -> list[tuple[Contract, list[int]]]:
     """Return the contracts in force at a moment that cost something again and again, with the assets they cover."""
     day = day_of(at)
-    held = visible(Contract).exclude(every__in=("", "once"))
+    held = [one for one in as_of(day) if one.every not in ("", "once")]
     return [(one, covered(one, at)) for one in held if standing(as_agreed(one), day).state == "in force"]
 
 
@@ -140,8 +179,8 @@ def contracts_version() -> tuple[int, int]:
 def standing_over(asset: int, at: int | None) -> list[tuple[Contract, date | None]]:
     """Return the contracts in force at a moment that cover an asset, each with the end of its term."""
     day, out = day_of(at), []
-    for one in visible(Contract).exclude(covers=""):
+    for one in as_of(day):
         stands = standing(as_agreed(one), day)
-        if stands.state == "in force" and asset in covered(one, at):
+        if one.covers and stands.state == "in force" and asset in covered(one, at):
             out.append((one, stands.ends))
     return out

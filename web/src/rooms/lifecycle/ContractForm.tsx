@@ -8,6 +8,8 @@ import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
 
 type Held = Schemas["ContractOut"];
 
+const today = () => new Date().toISOString().slice(0, 10);
+
 const KINDS = ["support", "maintenance", "lease", "subscription", "service"];
 
 /** Enter a contract, or change one: with whom, for how long, how it goes on, what it costs, what it covers. */
@@ -32,6 +34,7 @@ export function ContractForm({ held, close }: { held: Held | null; close: () => 
     licences: (held?.licences ?? []).map((l) => l.name).join("\n"),
     people: (held?.people ?? []).map((p) => p.name).join("\n"),
     note: held?.note ?? "",
+    holds_from: today(),
   });
   const { setError, wrong, rest } = useFaults();
   const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
@@ -52,6 +55,7 @@ export function ContractForm({ held, close }: { held: Held | null; close: () => 
         .filter((n) => n.trim())
         .map(Number),
       version: held?.version ?? 0,
+      holds_from: held ? v.holds_from || null : null,
     };
     try {
       const made = held
@@ -178,6 +182,16 @@ export function ContractForm({ held, close }: { held: Held | null; close: () => 
             </>
           )}
         </div>
+        {held && (
+          <TextField
+            label="These terms hold from"
+            type="date"
+            value={v.holds_from}
+            set={(holds_from) => set({ holds_from })}
+            wrong={wrong("holds_from")}
+            hint="What was paid before stays as it was agreed then. Empty: it was always so."
+          />
+        )}
         <TextField
           label="Covers the devices that answer"
           mono

@@ -99,7 +99,16 @@ export function ContractPage() {
             </dd>
             <dd />
             <dt>People are told</dt>
-            <dd>{c.notices.length ? `${c.notices.join(", ")} days before` : "by nobody"}</dd>
+            <dd>
+              {c.notices.length ? (
+                <>
+                  {c.notices.join(", ")} days before
+                  <WhoIsTold />
+                </>
+              ) : (
+                "by nobody"
+              )}
+            </dd>
             <dd />
             <dt>Costs</dt>
             <dd>
@@ -211,10 +220,40 @@ function Named(props: { what: string; names: { name: string; there: boolean }[];
   );
 }
 
+/** Letters are written by a watch on the notices; where there is none, nobody is promised any. */
+function WhoIsTold() {
+  const asked = useQuery({ queryKey: ["watches"], queryFn: () => ok(client.GET("/api/watches")) });
+  const watching = (asked.data ?? []).filter((w) => w.report === "notices" && w.to.length > 0);
+  if (!asked.data) return null;
+  const to = new Set(watching.flatMap((w) => w.to)).size;
+  return (
+    <span className="faint block">
+      {watching.length > 0 ? (
+        `written to ${plural(to, "receiver")} by ${watching.map((w) => `“${w.name}”`).join(", ")}`
+      ) : (
+        <>
+          no letters: nobody watches{" "}
+          <Link to="/reports/$report" params={{ report: "notices" }} className="link-quiet font-semibold">
+            the notices of what ends
+          </Link>
+        </>
+      )}
+    </span>
+  );
+}
+
 function History({ c }: { c: Held }) {
-  if (!c.history.length) return null;
+  if (!c.history.length && !c.former.length) return null;
   return (
     <ul className="border-t border-[var(--line-2)] px-3.5 py-2 text-[12.5px]">
+      {c.former.map((f) => (
+        <li key={f.until} className="py-0.5">
+          <span className="dim">until {day(f.until)}</span> {f.provider},{" "}
+          {f.cost
+            ? `${amount(f.cost)} ${f.currency} ${f.every === "once" ? "once" : `each ${f.every}`}`
+            : "nothing"}
+        </li>
+      ))}
       {c.history.map((h) => (
         <li key={`${h.at}${h.verb}`} className="py-0.5">
           <span className="dim">{moment(new Date(h.at * 1000).toISOString())}</span> {h.who} {h.verb}
