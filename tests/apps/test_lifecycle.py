@@ -13,6 +13,7 @@ from tarn.apps.people.actions.undo import undo
 from tarn.apps.people.models import AuditEntry
 from tarn.apps.reports.reads.asking import ask
 from tarn.apps.reports.shipped import shipped
+from tarn.core.days import noon
 
 pytestmark = pytest.mark.django_db
 
@@ -166,12 +167,9 @@ def order(**change):
     }
 
 
-def received(client, line, serials, day=None):
-    return send(
-        client,
-        f"/order-lines/{line}/receive",
-        {"serials": serials, "day": (day or today()).isoformat(), "place": "Saltholm"},
-    )
+def received(client, line, serials, day=None, **more):
+    body = {"serials": serials, "day": (day or today()).isoformat(), "place": "Saltholm", **more}
+    return send(client, f"/order-lines/{line}/receive", body)
 
 
 @pytest.fixture
@@ -182,7 +180,12 @@ def line(manager):
 
 def test_an_order_is_received_in_parts_into_assets_with_price_and_warranty(manager, line, estate):
     """HB-2001 was found by a sweep before: it is the same asset, and what is decided of it stays."""
-    assets = received(manager, line, "HB-9001\nHB-2001").json()["assets"]
+    asked = received(manager, line, "HB-9001\nHB-2001").json()
+    assert (asked["field"], "1 of these, the first salt-lt-01, is known already" in asked["detail"]) == (
+        "known",
+        True,
+    )
+    assets = received(manager, line, "HB-9001\nHB-2001", known=True).json()["assets"]
     assert assets[1] == estate[2]
     (told,) = manager.get("/api/lifecycle/orders").json()
     assert (told["open"], told["lines"][0]["received"]) == (True, 2)
@@ -202,6 +205,19 @@ def test_an_order_is_received_in_parts_into_assets_with_price_and_warranty(manag
     river = manager.get("/api/lifecycle/river?months=40").json()["endings"]
     assert [(e["name"], e["count"]) for e in river if e["stream"] == "warranties"] == [("laptop, PO-31", 2)]
     assert manager.delete(f"/api/lifecycle/orders/{told['id']}").json()["field"] == "number"
+
+
+def test_what_came_on_a_past_day_is_there_from_that_day_on(manager, line):
+    day = today() - timedelta(days=9)
+    (asset,) = received(manager, line, "HB-9009", day).json()["assets"]
+    for back, there in ((10, 0), (8, 1), (0, 1)):
+        when = (today() - timedelta(days=back)).isoformat()
+        told = manager.get("/api/assets", {"filter": "serial = HB-9009", "as_of": when, "fields": "state,place"}).json()
+        assert [(r["state"], r["place"]) for r in told["rows"]] == [("in stock", "Saltholm")] * there, when
+    money = manager.get(f"/api/valuation/assets/{asset}?as_of={(day + timedelta(days=1)).isoformat()}")
+    assert money.status_code == 200
+    (entry,) = AuditEntry.objects.filter(verb="received")
+    assert entry.at > noon(day) + 86_400, "when it became known is kept too"
 
 
 def test_what_cannot_be_received_is_refused_whole(manager, line):

@@ -87,7 +87,7 @@ def test_what_differs_from_the_maker_is_told(others, register, care, as_role, pe
     number = manager.get("/api/lifecycle/orders").json()[0]["lines"][0]["id"]
     manager.post(
         f"/api/lifecycle/order-lines/{number}/receive",
-        json.dumps({"serials": row["serial"], "day": day}),
+        json.dumps({"serials": row["serial"], "day": day, "known": True}),
         content_type="application/json",
     )
     cover = manager.get(f"/api/lifecycle/assets/{row['id']}/cover").json()

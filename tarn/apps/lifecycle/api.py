@@ -222,6 +222,8 @@ class ReceiveIn(Schema):
     serials: str
     day: date
     place: str = ""
+    known: bool = False
+    """Those that are known already are these devices."""
 
 
 class ReceivedOut(Schema):
@@ -329,7 +331,7 @@ def receive_line(request: HttpRequest, number: int, body: ReceiveIn) -> Any:
     """Receive pieces of a line by serial number, all or none: each is an asset with its price and warranty."""
     assets = or_404(
         OrderLine,
-        lambda n: order_actions.receive(request.user, n, body.serials, body.day, body.place),
+        lambda n: order_actions.receive(request.user, n, body.serials, body.day, body.place, body.known),
         number,
         "line",
     )

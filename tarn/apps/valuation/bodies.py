@@ -90,12 +90,14 @@ class OwnTerms(Schema):
 class ScheduleYear(Schema):
     year: int
     charge: str
+    derecognised: str
     book: str
 
 
 class ScheduleMonth(Schema):
     month: str
     charge: str
+    derecognised: str
     book: str
 
 

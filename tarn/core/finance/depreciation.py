@@ -25,9 +25,9 @@ By month, a charge falls on the month's last day: the book value of any day is t
 
 import calendar
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
-from typing import Literal, get_args
+from typing import Literal, NamedTuple, get_args
 
 from dateutil.relativedelta import relativedelta
 
@@ -105,13 +105,25 @@ class Plan:
 
 @dataclass(frozen=True, slots=True)
 class Month:
-    """One line of a schedule: the charge of a month, what has gone by its end and the book value then."""
+    """One line of a schedule: the charge of a month, what has gone by its end and the book value then.
+
+    `derecognised`: what was still in the books when it was parted with; it goes with the asset and is no depreciation
+    (IAS 16, paragraph 67).
+    """
 
     year: int
     month: int
     charge: int
     accumulated: int
     book: int
+    derecognised: int = 0
+
+
+class Year(NamedTuple):
+    """A fiscal year: what was written down in it, and what left the books with what was parted with."""
+
+    charge: int
+    derecognised: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -251,17 +263,21 @@ def schedule(plan: Plan, first: date, months: int) -> list[Month]:
         begins = first.replace(day=1) + relativedelta(months=number)
         end = begins.replace(day=calendar.monthrange(begins.year, begins.month)[1])
         gone = accumulated(plan, end)
+        left = 0
         if plan.disposed is not None and end >= plan.disposed:
             gone = plan.terms.cost
-        out.append(Month(begins.year, begins.month, gone - before, gone, plan.terms.cost - gone))
+            if begins <= plan.disposed:
+                left = disposal(replace(plan, disposed=None), plan.disposed, 0).book
+        out.append(Month(begins.year, begins.month, gone - before - left, gone, plan.terms.cost - gone, left))
         before = gone
     return out
 
 
-def by_fiscal_year(lines: Sequence[Month], first_month: int = 1) -> dict[int, int]:
-    """Return the charges of each fiscal year, named by the calendar year it ends in, of years that begin in a month."""
-    out: dict[int, int] = {}
+def by_fiscal_year(lines: Sequence[Month], first_month: int = 1) -> dict[int, Year]:
+    """Return each fiscal year, named by the calendar year it ends in, of years that begin in a month."""
+    out: dict[int, Year] = {}
     for line in lines:
         year = line.year if first_month == 1 or line.month < first_month else line.year + 1
-        out[year] = out.get(year, 0) + line.charge
+        before = out.get(year, Year(0, 0))
+        out[year] = Year(before.charge + line.charge, before.derecognised + line.derecognised)
     return out

@@ -8780,6 +8780,11 @@ export interface components {
              * @default
              */
             place: string;
+            /**
+             * Known
+             * @default false
+             */
+            known: boolean;
         };
         /** SupportEndOut */
         SupportEndOut: {
@@ -9372,6 +9377,8 @@ export interface components {
             month: string;
             /** Charge */
             charge: string;
+            /** Derecognised */
+            derecognised: string;
             /** Book */
             book: string;
         };
@@ -9381,6 +9388,8 @@ export interface components {
             year: number;
             /** Charge */
             charge: string;
+            /** Derecognised */
+            derecognised: string;
             /** Book */
             book: string;
         };

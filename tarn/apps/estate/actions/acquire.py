@@ -22,19 +22,25 @@ from tarn.core.sightings import compose, make_reading
 
 
 def acquire(
-    user: Any, serials: list[str], told: dict[str, str], acquisition: dict[str, Any], decided: dict[str, Any]
+    user: Any,
+    serials: list[str],
+    told: dict[str, str],
+    acquisition: dict[str, Any],
+    decided: dict[str, Any],
+    at: int | None = None,
 ) -> list[int]:
     """Take in assets by their serial numbers; return them in that order.
 
     `told`: manufacturer and model; `acquisition`: facts of that section; `decided`: kind, place and the like of those
-    that are new. One that a sweep has found before keeps what is decided of it. Raises Invalid.
+    that are new. One that a sweep has found before keeps what is decided of it. `at`: the moment since when they are
+    there (none: now); when it was said is kept with the evidence. Raises Invalid.
     """
     require(user, "plan")
     facts = checked_facts({"standing": "register", "state": "in stock", **decided})
     whose = owner(None)
     if whose is not None:
         facts.setdefault("organisation", whose.name)
-    now = datetime.fromtimestamp(int(time.time()), UTC)
+    now = datetime.fromtimestamp(at or int(time.time()), UTC)
     sightings = []
     for serial in serials:
         readings, faults = build({"serial": serial, **told}, {}, "hand")
@@ -51,7 +57,7 @@ def acquire(
                 raise Invalid("serials", f"{serial} tells no device from others: {'; '.join(one.reasons)}.")
         assets = [int(one.asset) for one in taken if one.asset is not None]
         if fresh := [a for a in assets if a not in registered]:
-            decide(user, fresh, facts, "entered")
+            decide(user, fresh, facts, "entered", at)
     return assets
 
 

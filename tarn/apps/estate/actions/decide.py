@@ -80,9 +80,9 @@ def _own_word(user: Any, assets: list[int], fields: list[str]) -> dict[int, dict
     return out
 
 
-def _carry_out(user: Any, facts_by_asset: dict[int, dict[str, Any]]) -> dict[str, Any]:
+def _carry_out(user: Any, facts_by_asset: dict[int, dict[str, Any]], at: int | None = None) -> dict[str, Any]:
     """Hand decisions in; return the inverse."""
-    return say_of_each(user, facts_by_asset)[0]
+    return say_of_each(user, facts_by_asset, at)[0]
 
 
 def said_after(assets: list[int], field: str, moment: int) -> list[int]:
@@ -158,8 +158,11 @@ def checked_facts(facts: dict[str, Any]) -> dict[str, Any]:
     return out
 
 
-def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str) -> int:
-    """Decide the same of several assets; return the audit entry that can undo it. Raises NothingDecided."""
+def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str, at: int | None = None) -> int:
+    """Decide the same of several assets; return the audit entry that can undo it. `at`: since when it is so; none: now.
+
+    Raises NothingDecided, Invalid.
+    """
     require(user, "decide")
     if not 0 < len(assets) <= MOST:
         raise NothingDecided(f"Choose between 1 and {MOST:,} assets.")
@@ -167,7 +170,7 @@ def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str) -> in
         checked_name(facts["organisation"])
     facts = checked_facts(facts)
     with transaction.atomic():
-        inverse = _carry_out(user, {a: dict(facts) for a in assets})
+        inverse = _carry_out(user, {a: dict(facts) for a in assets}, at)
         count = len(inverse["assets"])
         named = ", ".join(list(numbers_of(assets).values())[:3]) + (f" and {count - 3} more" if count > 3 else "")
         entry = record(user, verb, named, detail={"assets": count, **facts}, undo=inverse)

@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Iterable
+from typing import Any
 
 from tarn.apps.estate.asking.ask import visible_among
 from tarn.apps.estate.reads.database import raw_connection
@@ -58,3 +59,15 @@ def documents_of(asset: int) -> list[str]:
     """Return the documents of an asset's evidence."""
     found = raw_connection().execute("SELECT document FROM estate_sighting WHERE asset_id = ?", [asset])
     return [document for (document,) in found]
+
+
+def by_serial(serials: Iterable[str]) -> dict[str, dict[str, Any]]:
+    """Return by folded serial number the asset that has it, set aside or not: its id, name and model."""
+    wanted = json.dumps(sorted({fold(s) for s in serials}))
+    rows = raw_connection().execute(
+        "SELECT fold(s.serial), s.asset_id, coalesce(nullif(s.name, ''), a.number), m.text FROM estate_assetspan s "
+        "JOIN estate_asset a ON a.id = s.asset_id LEFT JOIN estate_term m ON m.id = s.model_id "
+        "WHERE s.valid_to IS NULL AND fold(s.serial) IN (SELECT value FROM json_each(?))",
+        [wanted],
+    )
+    return {serial: {"asset": asset, "name": name, "model": model or ""} for serial, asset, name, model in rows}

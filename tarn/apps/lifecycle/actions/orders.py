@@ -8,6 +8,8 @@ from dateutil.relativedelta import relativedelta
 from django.db import transaction
 
 from tarn.apps.estate.actions.acquire import acquire
+from tarn.apps.estate.asking.ask import visible_among
+from tarn.apps.estate.reads.identifiers import by_serial
 from tarn.apps.lifecycle.models import Order, OrderLine, Receipt
 from tarn.apps.lifecycle.reads.contracts import today
 from tarn.apps.money.actions.amounts import read_amount
@@ -18,6 +20,7 @@ from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.core.days import noon
 from tarn.core.licensing.keys import split_keys
+from tarn.core.text import fold
 
 MOST_LINES, MOST_AT_ONCE = 50, 2_000
 
@@ -75,11 +78,11 @@ def _line(number: int, told: dict[str, Any], day: date) -> dict[str, Any]:
     return {"kind": kind, "quantity": quantity, "price": price, "currency": currency, "warranty": warranty, **words}
 
 
-def receive(user: Any, number: int, text: str, day: date, place: str = "") -> list[int]:
+def receive(user: Any, number: int, text: str, day: date, place: str = "", known: bool = False) -> list[int]:
     """Receive pieces of a line by their serial numbers, pasted or scanned; return the assets they are.
 
-    All or none. The warranty begins on the day. A serial that a sweep has found before is that asset.
-    Raises Invalid, OrderLine.DoesNotExist.
+    All or none. The pieces are there, and the warranty begins, from the day on. A serial that is known already is that
+    asset, once somebody said so (`known`). Raises Invalid, OrderLine.DoesNotExist.
     """
     require(user, "plan")
     line = visible(OrderLine).select_related("order").get(pk=number)
@@ -100,10 +103,23 @@ def receive(user: Any, number: int, text: str, day: date, place: str = "") -> li
         raise Invalid("day", f"The order is of {line.order.day.isoformat()}; nothing of it came before.")
     if day > today():
         raise Invalid("day", "This day is still to come.")
+    there = by_serial(serials)
+    asked = [there[s] for s in (fold(s) for s in serials) if s in there]
+    if asked and not known:
+        seen = visible_among(one["asset"] for one in asked)
+        first = next((one for one in asked if one["asset"] in seen), None)
+        who = f", the first {first['name']}{', ' + first['model'] if first['model'] else ''}," if first else ""
+        raise Invalid(
+            "known",
+            f"{len(asked)} of these{who} {'is' if len(asked) == 1 else 'are'} known already: the price, model and "
+            "warranty of this order would be taken for them. Say that they are these devices, or take them out.",
+        )
     told = {n: getattr(line, n) for n in ("manufacturer", "model") if getattr(line, n)}
     decided = {"kind": line.kind, **({"place": place.strip()} if place.strip() else {})}
     with transaction.atomic():
-        assets = acquire(user, serials, told, _acquisition(line, day), decided)
+        # What is received today is there from now on; what was, from that day on.
+        at = noon(day) if day < today() else None
+        assets = acquire(user, serials, told, _acquisition(line, day), decided, at)
         for serial, asset in zip(serials, assets, strict=True):
             Receipt.objects.create(line=line, serial=serial, asset=asset, day=day)
         record(user, "received", f"{len(serials)} of order {line.order.number}", detail={"serials": serials[:200]})

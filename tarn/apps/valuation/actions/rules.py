@@ -1,5 +1,6 @@
 """Rules of depreciation, and terms of single assets: made, changed, put in order, dropped."""
 
+from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
@@ -26,11 +27,16 @@ MOST_CHANGES = 12
 
 
 def percent(told: object, field: str) -> int:
-    """Return a percentage in hundredths of a percent. Raises Invalid."""
+    """Return a percentage in hundredths of a percent; what is finer is refused, not rounded. Raises Invalid."""
     try:
-        out = round(float(str(told or 0).replace(",", ".")) * 100)
-    except (ValueError, OverflowError):
+        exact = Decimal(str(told or 0).strip().replace(",", ".")) * 100
+        out = int(exact)
+    except (ArithmeticError, ValueError):
         raise Invalid(field, f"“{told}” is no percentage; write it like 12.5.") from None
+    if exact != out:
+        raise Invalid(
+            field, f"“{told}” is finer than a hundredth of a percent, which is as fine as it is kept: {out / 100}."
+        )
     if not 0 <= out <= 10_000:
         raise Invalid(field, "A residual value is 0 to 100 percent of the cost.")
     return out

@@ -151,10 +151,11 @@ def _years(plan: Plan, worth: Valued) -> list[dict[str, Any]]:
         last = max(last, same_day(revision.day, revision.months_left + 12))
     lines = schedule(plan, plan.terms.start, months_between(plan.terms.start, last))
     left, out = plan.terms.cost, []
-    for year, charge in by_fiscal_year(lines, begins).items():
-        left -= charge
-        if charge:
-            out.append({"year": year, "charge": _money(charge, worth.currency), "book": _money(left, worth.currency)})
+    for number, year in by_fiscal_year(lines, begins).items():
+        left -= year.charge + year.derecognised
+        if year.charge or year.derecognised:
+            amounts = {"charge": year.charge, "derecognised": year.derecognised, "book": left}
+            out.append({"year": number, **{n: _money(v, worth.currency) for n, v in amounts.items()}})
     return out
 
 
@@ -165,6 +166,7 @@ def _months(plan: Plan, day: date, currency: str) -> list[dict[str, Any]]:
         {
             "month": f"{line.year}-{line.month:02d}",
             "charge": _money(line.charge, currency),
+            "derecognised": _money(line.derecognised, currency),
             "book": _money(line.book, currency),
         }
         for line in lines

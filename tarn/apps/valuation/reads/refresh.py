@@ -146,7 +146,7 @@ def planned(
         "undated": int((~held.fleet.bought).sum()),
         "quarters": _quarters(made, settings, now, own),
         "kinds": _kinds(held, made, settings, own),
-        "rows": _rows(held, made, before, now, own, at, most),
+        "rows": _rows(held, made, before, now, settings, at, most),
         "factors": FACTORS,
     }
 
@@ -191,9 +191,11 @@ def _kinds(held: Read, made: Planned, settings: Settings, own: str) -> list[dict
 
 
 def _rows(
-    held: Read, made: Planned, before: Planned | None, now: int, own: str, at: int | None, most: int
+    held: Read, made: Planned, before: Planned | None, now: int, settings: Settings, at: int | None, most: int
 ) -> list[dict[str, Any]]:
     """Return the devices due first, each with when, why then, and the quarter it is planned for."""
+    own, bounds = ledger().currency, [b for b in settings.budgets if b is not None]
+    dearest = max(bounds) if len(bounds) == len(settings.budgets) else None
     fleet, begins = held.fleet, now - now % 3
     chosen = np.argsort(made.due, kind="stable")[:most]
     plates = {row["id"]: row for row in named([int(fleet.asset[n]) for n in chosen], at)}
@@ -209,14 +211,15 @@ def _rows(
                 "due": first_of(max(0, int(made.due[n]))).isoformat()[:7],
                 "quarter": f"{first.year} Q{(first.month - 1) // 3 + 1}" if first else "",
                 "price": str(from_minor(int(made.price[n]), own)),
-                "why": _why(n, held, made),
+                "why": _why(n, held, made, dearest, own),
                 "moved": bool(before is not None and before.quarter[n] != made.quarter[n]),
             }
         )
     return out
 
 
-def _why(n: int, held: Read, made: Planned) -> str:
+def _why(n: int, held: Read, made: Planned, dearest: int | None, own: str) -> str:
+    """Return why a device is due when it is; `dearest`: the largest budget of a quarter, None: one has no bound."""
     fleet = held.fleet
     months = int(made.by_age[n] - fleet.month[n])
     since = f"{'bought' if fleet.bought[n] else 'first seen'} in {first_of(int(fleet.month[n])).isoformat()[:7]}"
@@ -232,6 +235,11 @@ def _why(n: int, held: Read, made: Planned) -> str:
     ]
     if made.supported[n]:
         parts.append(f"support for its system ends in {first_of(int(fleet.support[n])).isoformat()[:7]}")
+    if dearest is not None and made.price[n] > dearest:
+        money = from_minor(dearest, own)
+        parts.append(
+            f"dearer than any quarter's budget, {money} at most: it needs one of its own, or it is never reached"
+        )
     return "; ".join(parts)
 
 

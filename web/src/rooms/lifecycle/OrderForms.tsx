@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { FormFoot, TextField } from "../../parts/Form";
+import { FormFoot, TextField, Tick } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { useSaving } from "../../parts/saving";
 
@@ -129,7 +129,7 @@ export function ReceiveForm(props: {
   close: () => void;
 }) {
   const { order, line, close } = props;
-  const [v, setValues] = useState({ serials: "", day: today(), place: "" });
+  const [v, setValues] = useState({ serials: "", day: today(), place: "", known: false });
   const { save, wrong, rest } = useSaving("lifecycle", close);
   const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
   const left = line.quantity - line.received;
@@ -172,6 +172,16 @@ export function ReceiveForm(props: {
           />
           <TextField label="Place" value={v.place} set={(place) => set({ place })} />
         </div>
+        {(wrong("known") || v.known) && (
+          <>
+            <p className="py-1 text-[13px] text-error">{wrong("known")}</p>
+            <Tick
+              label="Those that are known already are these devices"
+              on={v.known}
+              set={(known) => set({ known })}
+            />
+          </>
+        )}
         {rest}
         <FormFoot close={close} save="Receive" />
       </form>

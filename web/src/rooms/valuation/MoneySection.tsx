@@ -100,37 +100,35 @@ function Schedule({ m }: { m: Money }) {
         </p>
       ))}
       <div className="grid gap-3 sm:grid-cols-2">
-        <Lines
-          heads={["Fiscal year", "Charge", "Book value"]}
-          rows={m.years.map((y) => [String(y.year), y.charge, y.book])}
-        />
-        <Lines
-          heads={["Month", "Charge", "Book value"]}
-          rows={m.months.map((x) => [x.month, x.charge, x.book])}
-        />
+        <Lines head="Fiscal year" rows={m.years.map((y) => ({ ...y, name: String(y.year) }))} />
+        <Lines head="Month" rows={m.months.map((x) => ({ ...x, name: x.month }))} />
       </div>
     </details>
   );
 }
 
-function Lines({ heads, rows }: { heads: string[]; rows: string[][] }) {
+type Line = { name: string; charge: string; derecognised: string; book: string };
+
+/** A schedule; what left the books with a device that was parted with is no depreciation and stands apart. */
+function Lines({ head, rows }: { head: string; rows: Line[] }) {
+  const parted = rows.some((r) => Number(r.derecognised));
   return (
     <table className="grid-table">
       <thead>
         <tr>
-          {heads.map((h, n) => (
-            <th key={h} className={n ? "num" : undefined}>
-              {h}
-            </th>
-          ))}
+          <th>{head}</th>
+          <th className="num">Charge</th>
+          {parted && <th className="num">Left with it</th>}
+          <th className="num">Book value</th>
         </tr>
       </thead>
       <tbody>
-        {rows.map(([name = "", charge = "", book = ""]) => (
-          <tr key={name}>
-            <td className="mono">{name}</td>
-            <td className="num mono">{amount(charge)}</td>
-            <td className="num mono">{amount(book)}</td>
+        {rows.map((r) => (
+          <tr key={r.name}>
+            <td className="mono">{r.name}</td>
+            <td className="num mono">{amount(r.charge)}</td>
+            {parted && <td className="num mono">{amount(r.derecognised)}</td>}
+            <td className="num mono">{amount(r.book)}</td>
           </tr>
         ))}
       </tbody>
