@@ -25,7 +25,7 @@ BASIS = Basis(
         Use(13, 1, "16.2", 2, "piet", facts={"memory": 16.0}),
     ],
     disputed=[13],
-    left_out=[LeftOut("exempt: test bench", {1: 2})],
+    left_out=[LeftOut("exempt: test bench", {1: (1, 2)})],
     names={1: "One", 2: "Two"},
     devices={1: "pc-1", 2: "pc-2"},
 )
@@ -90,3 +90,16 @@ def test_a_position_forged_with_its_hash_is_found_by_its_signature_and_its_sums(
 
 def test_what_is_no_bundle_is_said_to_be_none():
     assert "no bundle" in verify_bundle(b"PK nothing").faults[0]
+
+
+def test_an_archive_is_exactly_its_manifest_and_names_what_was_left_out(bundle):
+    out = io.BytesIO(bundle)
+    with pytest.warns(UserWarning, match="Duplicate name"), zipfile.ZipFile(out, "a") as archive:
+        archive.writestr("position.json", zipfile.ZipFile(io.BytesIO(bundle)).read("position.json"))
+    assert verify_bundle(out.getvalue()).faults == ["position.json is there twice"]
+    more = io.BytesIO(bundle)
+    with zipfile.ZipFile(more, "a") as archive:
+        archive.writestr("note.txt", "all is well")
+    assert verify_bundle(more.getvalue()).faults == ["note.txt is not what was signed"]
+    said = json.loads(zipfile.ZipFile(io.BytesIO(bundle)).read("left_out.json"))
+    assert said == [{"reason": "exempt: test bench", "by_product": {"1": [1, 2]}}]

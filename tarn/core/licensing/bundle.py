@@ -25,14 +25,14 @@ from tarn.core.licensing.position import Balance, LeftOut
 from tarn.core.licensing.reckon import Basis, reckon
 from tarn.core.licensing.rights import Licence, Use
 
-SCHEMA = "tarn.position/1"
+SCHEMA = "tarn.position/2"
 _README = """This bundle holds a licence position of one day and everything it was reckoned from.
 
 position.json    each balance: needed, entitled, assigned, short, spare, with its working
 rules.json       the licences as they were counted, and what each metric means
 uses.json        each installation that counts, with what is known of its device
 assignment.json  which licence covers which installation, and by which right
-left_out.json    what does not count, and why
+left_out.json    what does not count, and why: by reason and product the devices (named in uses.json)
 manifest.json    the SHA-256 of each file; signature.json signs it
 
 `tarn verify-position FILE` checks hashes and signature and reckons the position anew from rules and uses.
@@ -128,14 +128,21 @@ def verify_bundle(content: bytes) -> Verified:
     """Check a bundle: its hashes, its signature, and that the position follows from rules and uses."""
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as archive:
-            files = {name: archive.read(name) for name in archive.namelist()}
+            names = archive.namelist()
+            twice = sorted({name for name in names if names.count(name) > 1})
+            files = {name: archive.read(name) for name in names}
         manifest = json.loads(files["manifest.json"])
         signed = json.loads(files["signature.json"])
         public = base64.b64decode(signed["key"])
         hashes_ = dict(manifest["sha256"])
-    except (zipfile.BadZipFile, KeyError, ValueError) as wrong:
+        if manifest["schema"] != SCHEMA:
+            return Verified([f"this bundle is of the form “{manifest['schema']}”; this release checks {SCHEMA}"])
+    except (zipfile.BadZipFile, KeyError, ValueError, TypeError, AttributeError, OSError) as wrong:
         return Verified([f"this is no bundle of a position: {wrong}"])
-    faults = []
+    # Readers differ in which of two entries of one name they show; what is not in the manifest nobody signed.
+    faults = [f"{name} is there twice" for name in twice]
+    if archive.comment:
+        faults.append("the archive carries a remark that nobody signed")
     try:
         Ed25519PublicKey.from_public_bytes(public).verify(base64.b64decode(signed["signature"]), files["manifest.json"])
     except (InvalidSignature, ValueError):

@@ -74,10 +74,10 @@ class Balance:
 
 @dataclass(frozen=True, slots=True)
 class LeftOut:
-    """Installations that do not count, by reason."""
+    """Installations that do not count, by reason: by product the device of each."""
 
     reason: str
-    by_product: Mapping[int, int]
+    by_product: Mapping[int, Sequence[int]]
 
 
 MOST_LINES = 12
@@ -333,7 +333,7 @@ def _working(
     pack: int,
     name_of: Mapping[int, str],
 ) -> list[Step]:
-    out_of = {a.reason: sum(n for p, n in a.by_product.items() if p in products) for a in aside}
+    out_of = {a.reason: sum(len(d) for p, d in a.by_product.items() if p in products) for a in aside}
     found = counted + sum(out_of.values())
     note = "; ".join([f"{found} found", *(f"{n} {reason}" for reason, n in sorted(out_of.items()) if n)])
     steps = [Step("", counted, f"installation{'s' * (counted != 1)} count", note if found != counted else "")]

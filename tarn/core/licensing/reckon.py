@@ -101,7 +101,7 @@ def _part(
     uses = [u for p in sorted(products) for u in by_product.get(p, ())]
     mine = [u.key for u in uses if u.key in disputed]
     held = assign(uses, licences, basis.day, basis.pins, basis.peaks, disputed=mine)
-    aside = [LeftOut(one.reason, {p: n for p, n in one.by_product.items() if p in products}) for one in basis.left_out]
+    aside = [LeftOut(one.reason, {p: d for p, d in one.by_product.items() if p in products}) for one in basis.left_out]
     return Part(held, balances(uses, licences, held, basis.day, aside, basis.devices, basis.pins, basis.peaks))
 
 

@@ -1,7 +1,7 @@
 """What a position is reckoned from on a day: licences as the core knows them, uses, and what does not count."""
 
 import time
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import date, datetime
@@ -98,11 +98,11 @@ def given(at: int | None, before: Given | None = None, touched: Iterable[int] = 
         before = None
     devices, of_device = _devices(at, before, touched, title_of, person_of, day)
     counted = list(of_device.values())
-    left_out: dict[str, Counter[int]] = defaultdict(Counter)
+    left_out: dict[str, dict[int, list[int]]] = defaultdict(lambda: defaultdict(list))
     aside: dict[int, list[tuple[int, str]]] = defaultdict(list)
     for asset, one_ in of_device.items():
         for reason, title in one_.out:
-            left_out[reason][title] += 1
+            left_out[reason][title].append(asset)
             aside[title].append((asset, reason))
     return Given(
         day=day,
@@ -112,7 +112,7 @@ def given(at: int | None, before: Given | None = None, touched: Iterable[int] = 
         uses=[use for c in counted for use in c.uses],
         pins={key: licence for c in counted for key, licence in c.pins.items()},
         peaks=_peaks(licences, title_names(), day),
-        left_out=[LeftOut(r, dict(c)) for r, c in sorted(left_out.items())],
+        left_out=[LeftOut(r, {p: sorted(d) for p, d in c.items()}) for r, c in sorted(left_out.items())],
         aside=dict(aside),
         disputed={key for c in counted for key in c.disputed},
         machines=devices,
