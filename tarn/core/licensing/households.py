@@ -9,6 +9,8 @@ from collections import Counter, defaultdict
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from tarn.core.licensing.metrics import metric_of
 from tarn.core.licensing.rights import Licence, Use
 
@@ -38,13 +40,6 @@ class Way:
     covered: int
     units: tuple[tuple[int, int], ...]
     choice: tuple[int | None, ...]
-
-    def beats(self, other: "Way") -> bool:
-        """Return whether it covers no less and needs no more of anything."""
-        if self.pinned < other.pinned or self.covered < other.covered:
-            return False
-        theirs = dict(other.units)
-        return all(units <= theirs.get(licence, 0) for licence, units in self.units)
 
 
 @dataclass(frozen=True, slots=True)
@@ -293,11 +288,28 @@ def _best(ways: list[Way]) -> list[Way]:
         known = alike.get(look)
         if known is None or _chosen(way) < _chosen(known):
             alike[look] = way
-    kept: list[Way] = []
-    for way in sorted(alike.values(), key=lambda w: (-w.pinned, -w.covered, sum(u for _, u in w.units), _chosen(w))):
-        if not any(k.beats(way) for k in kept):
-            kept.append(way)
-    return kept
+    told = sorted(alike.values(), key=lambda w: (-w.pinned, -w.covered, sum(u for _, u in w.units), _chosen(w)))
+    return told if len(told) == 1 else _unbeaten(told)
+
+
+def _unbeaten(ways: list[Way]) -> list[Way]:
+    """Return the ways none before them beats; they come such that none is beaten by a later one.
+
+    A way beats another that covers no more and needs no less of anything: as rows of figures, compared all at once.
+    """
+    place = {licence: n for n, licence in enumerate(sorted({key for way in ways for key, _ in way.units}), start=2)}
+    rows = np.zeros((len(ways), len(place) + 2), dtype=np.int64)
+    for number, way in enumerate(ways):
+        rows[number, :2] = -way.pinned, -way.covered
+        for licence, units in way.units:
+            rows[number, place[licence]] = units
+    kept = np.empty_like(rows)
+    out: list[Way] = []
+    for way, row in zip(ways, rows, strict=True):
+        if not (kept[: len(out)] <= row).all(axis=1).any():
+            kept[len(out)] = row
+            out.append(way)
+    return out
 
 
 def _chosen(way: Way) -> tuple[int, ...]:

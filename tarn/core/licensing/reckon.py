@@ -5,11 +5,12 @@ and balanced by itself, and new evidence is reckoned only in the parts whose use
 """
 
 from collections import defaultdict
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
 
 from tarn.core.licensing.assign import Assignment, assign
+from tarn.core.licensing.parts import linked
 from tarn.core.licensing.position import Balance, LeftOut, balances
 from tarn.core.licensing.rights import Licence, Use
 
@@ -59,36 +60,11 @@ def reckon(
     for use in basis.uses:
         by_product[use.product].append(use)
     parts: dict[frozenset[int], Part] = {}
-    for products, licences in _parts(basis.licences, by_product):
+    for products, licences in linked(basis.licences, by_product):
         kept = None if before is None or products & stale else before.get(products)
         parts[products] = kept or _part(basis, products, licences, by_product, disputed)
     told = sorted((b for p in parts.values() for b in p.balances), key=lambda b: (sorted(b.products), b.metric))
     return Position(_together(p.held for p in parts.values()), told, parts)
-
-
-def _parts(licences: Sequence[Licence], used: Iterable[int]) -> list[tuple[frozenset[int], list[Licence]]]:
-    """Return products that licences link, with those licences, and each product that none names by itself."""
-    up: dict[int, int] = {}
-
-    def find(one: int) -> int:
-        up.setdefault(one, one)
-        while up[one] != one:
-            up[one] = up[up[one]]
-            one = up[one]
-        return one
-
-    for licence in licences:
-        first, *rest = licence.products
-        for product in rest:
-            up[find(product)] = find(first)
-        find(first)
-    products: dict[int, set[int]] = defaultdict(set)
-    for product in {*up, *used}:
-        products[find(product)].add(product)
-    mine: dict[int, list[Licence]] = defaultdict(list)
-    for licence in licences:
-        mine[find(next(iter(licence.products)))].append(licence)
-    return [(frozenset(some), mine[root]) for root, some in sorted(products.items())]
 
 
 def _part(

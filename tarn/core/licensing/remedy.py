@@ -12,6 +12,7 @@ from datetime import date
 
 from tarn.core.licensing.assign import Assignment, assign
 from tarn.core.licensing.cures import Idle
+from tarn.core.licensing.parts import linked
 from tarn.core.licensing.rights import Licence, Use, bought_anew, may_cover
 
 
@@ -74,9 +75,38 @@ def remedy(
     """Return the cheapest remedy; `idle` are uses that may be given up, and each that is spares a purchase; `disputed`
     ones are covered by what is bought anew alone.
 
+    Each part of the position is put right by itself: trying what one idle use spares asks of its own part only.
     Raises MetricError, EntangledError, NotSolvedError.
     """
-    anew = _anew(held.uncovered, licences, held, day, peaks)
+    by_product: dict[int, list[Use]] = defaultdict(list)
+    for use in uses:
+        by_product[use.product].append(use)
+    lacking = {use.product for use in uses if use.key not in held.licence_of}
+    whole = Remedy([], [], [], [], [])
+    for products, some in linked(licences, by_product):
+        over = any(one.quantity is not None and held.used(one.key) > one.quantity for one in some)
+        if over or products & lacking:
+            mine = [use for product in sorted(products) for use in by_product.get(product, ())]
+            spare = [i for i in idle if i.use.product in products]
+            told = _of_part(mine, some, held, day, pins, peaks, spare, {u.key for u in mine}.intersection(disputed))
+            for name in ("freed", "buys", "moves", "left", "unpriced"):
+                getattr(whole, name).extend(getattr(told, name))
+    return whole
+
+
+def _of_part(
+    uses: Sequence[Use],
+    licences: Sequence[Licence],
+    held: Assignment,
+    day: date,
+    pins: Mapping[int, int],
+    peaks: Mapping[int, int],
+    idle: Sequence[Idle],
+    disputed: Collection[int],
+) -> Remedy:
+    """Return the cheapest remedy of one part."""
+    mine = {use.key for use in uses}
+    anew = _anew([u for u in held.uncovered if u.key in mine], licences, held, day, peaks)
     by_key = {one.key: one for one in licences}
     licences = [*licences, *anew]
     prices = {one.key: one.price for one in licences if one.price and one.quantity is not None and one.metric != "site"}

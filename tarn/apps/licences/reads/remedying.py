@@ -25,8 +25,21 @@ def remedied(at: int | None, free: bool = True) -> dict[str, Any]:
     }
 
 
+_remedies: list[tuple[Reckoned, bool, Remedy]] = []
+"""Remedies reckoned last, of positions that are themselves remembered until something changes."""
+
+
 def remedy_of(whole: Reckoned, free: bool) -> Remedy:
     """Return the cheapest remedy of a position; `free`: idle ones may be given up."""
+    for known, freely, told in _remedies:
+        if known is whole and freely == free:
+            return told
+    told = _remedy_of(whole, free)
+    _remedies[:] = [(whole, free, told), *_remedies[:3]]
+    return told
+
+
+def _remedy_of(whole: Reckoned, free: bool) -> Remedy:
     idle = [i for one in whole.balances if one.short for i in idle_of(one, whole)][:MOST_IDLE] if free else []
     given = whole.given
     return remedy(
