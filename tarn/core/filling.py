@@ -9,7 +9,8 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from tarn.core.formula import Formula, FormulaError
+from tarn.core.fields import FIELDS
+from tarn.core.formula import TODAY, Formula, FormulaError
 from tarn.core.patterns import pattern
 from tarn.core.text import fold
 
@@ -72,6 +73,10 @@ class Filled:
 _BRACES = re.compile(r"\{(\w+)\}")
 
 
+def _days() -> list[str]:
+    return [name for name, field in FIELDS.items() if field.type == "moment"]
+
+
 class Ready:
     """A rule made ready to be carried out. Raises FillError naming the part that is wrong."""
 
@@ -80,7 +85,7 @@ class Ready:
         if bool(rule.reads) == bool(rule.formula):
             raise FillError("reads", "A rule reads one thing of an asset, or reckons it by a formula: one of the two.")
         try:
-            self._formula = Formula(rule.formula, "The rule") if rule.formula else None
+            self._formula = Formula(rule.formula, "The rule", _days()) if rule.formula else None
         except FormulaError as error:
             raise FillError("formula", str(error)) from None
         try:
@@ -110,7 +115,7 @@ class Ready:
     @property
     def needs(self) -> set[str]:
         """What it reads of an asset."""
-        return set(self._formula.names) if self._formula else {self.rule.reads}
+        return set(self._formula.names) - {TODAY} if self._formula else {self.rule.reads}
 
     def make(self, facts: Mapping[str, Any]) -> Filled | None:
         """Return what the rule makes of an asset's facts; None where what it reads is not known."""

@@ -1,10 +1,14 @@
-"""Formulas: arithmetic over named numbers, read without running anything."""
+"""Formulas: arithmetic over named numbers and days, read without running anything."""
 
 import ast
 import operator
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Collection
+from datetime import date, datetime
 from typing import Any
+
+TODAY = "today"
+"""The day a formula is reckoned on; whoever reckons gives it."""
 
 
 class FormulaError(ValueError):
@@ -20,19 +24,51 @@ _OPERATORS: dict[type, Callable[[float, float], float]] = {
 
 
 class Formula:
-    """Arithmetic over columns: + - * /, parentheses, numbers, names such as `memory` or `asset.cores`.
+    """Arithmetic over columns: + - * /, parentheses, numbers, names: `memory`, `asset.cores`, `field("Berth")`.
 
+    `days`: names of what is a day (ISO 8601); of those, and of `today`, differences are reckoned, in days.
     Raises FormulaError where it is anything else.
     """
 
-    def __init__(self, text: str, where: str) -> None:
-        self.text, self._where = text, where
+    def __init__(self, text: str, where: str, days: Collection[str] = ()) -> None:
+        self.text, self._where, self._days = text, where, frozenset((*days, TODAY))
         self.names: set[str] = set()
         try:
             parsed = ast.parse(text.strip(), mode="eval").body
         except SyntaxError as error:
             raise FormulaError(f"{where}: the formula breaks off at character {error.offset}.") from None
         self._run = self._made(parsed)
+        if self._is_day(parsed):
+            raise FormulaError(
+                f"{where}: the result is a day and no number; take one day from another: today - bought."
+            )
+
+    def _is_day(self, node: ast.AST) -> bool:
+        """Whether a part is a day. Raises FormulaError for arithmetic that days have not."""
+        match node:
+            case ast.BinOp(left, op, right):
+                days = self._is_day(left) + self._is_day(right)
+                if days and not (days == 2 and isinstance(op, ast.Sub)):
+                    said = ast.unparse(node)
+                    raise FormulaError(
+                        f"{self._where}: “{said}”: a day is only taken from another day, which gives days."
+                    )
+                return False
+            case ast.UnaryOp(_, operand):
+                if self._is_day(operand):
+                    raise FormulaError(f"{self._where}: “{ast.unparse(node)}”: a day has no opposite.")
+                return False
+        return self._name(node) in self._days
+
+    @staticmethod
+    def _name(node: ast.AST) -> str:
+        match node:
+            case ast.Name() | ast.Attribute():
+                name = ast.unparse(node)
+                return name if re.fullmatch(r"[A-Za-z_]\w*(\.[A-Za-z_]\w*)*", name) else ""
+            case ast.Call(func=ast.Name(id="field"), args=[ast.Constant(value=str() as own)], keywords=[]):
+                return f"field:{own}"
+        return ""
 
     def _made(self, node: ast.AST) -> Callable[[dict[str, Any]], float | None]:
         match node:
@@ -53,11 +89,9 @@ class Formula:
             case ast.UnaryOp(ast.USub(), operand):
                 inner = self._made(operand)
                 return lambda row: None if (value := inner(row)) is None else -value
-            case ast.Name() | ast.Attribute():
-                name = ast.unparse(node)
-                if re.fullmatch(r"[a-z_]+(\.[a-z_]+)*", name):
-                    self.names.add(name)
-                    return lambda row: _as_number(row.get(name))
+        if name := self._name(node):
+            self.names.add(name)
+            return lambda row: _as_number(row.get(name))
         raise FormulaError(f"{self._where}: “{ast.unparse(node)}” is no arithmetic; use + - * / and columns.")
 
     def value(self, row: dict[str, Any]) -> float | None:
@@ -67,4 +101,13 @@ class Formula:
 
 
 def _as_number(value: Any) -> float | None:
+    """Return a number, or a day as days since the year 1; None for what is neither."""
+    if isinstance(value, str) and len(value) >= 10:
+        try:
+            if len(value) == 10:
+                return float(date.fromisoformat(value).toordinal())
+            at = datetime.fromisoformat(value)
+            return at.toordinal() + (at.hour * 3_600 + at.minute * 60 + at.second) / 86_400
+        except ValueError:
+            return None
     return float(value) if isinstance(value, (int, float)) and not isinstance(value, bool) else None

@@ -159,6 +159,12 @@ KNOWN_BY: dict[str, tuple[str, ...]] = {
 """What a row is of, so that it is known again though what is told of it changes: a notice is of an end so many days
 before it, whatever its contract is called."""
 
+UNFILTERED = ("position", "shortage", "licence", "idle", "licence_warning", "notice", "hand_over")
+"""Rows that no filter of devices narrows: a condition on the row does."""
+
+COMPANY_WIDE = ("licence", "licence_warning")
+"""Of those, what is the whole company's whichever branch is looked at; the others follow the branch."""
+
 OVER_DAYS = ("change", "hardware_change", "activity")
 """Rows that are found over some days."""
 

@@ -12,8 +12,8 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from tarn.core.fields import CODES, DAYS, FIELDS, GROUPS, SINGULAR
 from tarn.core.fields import Field as FieldOf
-from tarn.core.formula import Formula, FormulaError
-from tarn.core.report_rows import OTHER_ROWS, OVER_DAYS, ROWS
+from tarn.core.formula import TODAY, Formula, FormulaError
+from tarn.core.report_rows import OTHER_ROWS, OVER_DAYS, ROWS, UNFILTERED
 from tarn.core.text import fold
 from tarn.core.versions import version_key
 
@@ -129,6 +129,11 @@ def check(definition: Definition) -> list[Known]:
             raise ReportError("totals", f"“{total.column}” is no number, so it has no {total.function}.")
     if definition.sort and definition.sort.lstrip("-") not in names:
         raise ReportError("sort", f"“{definition.sort.lstrip('-')}” is sorted by and is no column of the report.")
+    if definition.filter.strip() and definition.row in UNFILTERED:
+        raise ReportError(
+            "filter",
+            f"A row here is {a_row(definition)}, which no filter of devices narrows; put a condition on the row.",
+        )
     if definition.inner and definition.row == "asset":
         raise ReportError("inner", "Devices are narrowed by the report’s filter: write the condition there.")
     for number in range(len(definition.details)):
@@ -204,10 +209,10 @@ def _column(number: int, column: Column, may: dict[str, tuple[str, str]], before
         return Known(column.field, column.label or label, kind)
     known = {k.name for k in before}
     try:
-        formula = Formula(column.formula, f"Column {number}")
+        formula = Formula(column.formula, f"Column {number}", [k.name for k in before if k.type in ("day", "moment")])
     except FormulaError as wrong:
         raise ReportError("columns", str(wrong)) from None
-    if unknown := formula.names - known:
+    if unknown := formula.names - known - {TODAY}:
         raise ReportError("columns", f"Column {number} reckons with “{min(unknown)}”, which is no column before it.")
     return Known(column.label or column.formula, column.label or column.formula, "number", formula)
 
@@ -281,8 +286,11 @@ def sorts_by(kind: str) -> Callable[[Any], Any]:
     return lambda value: value
 
 
-def lines(definition: Definition, columns: list[Known], rows: Iterable[dict[str, Any]]) -> Iterator[Line]:
-    """Yield a report's lines. `rows` come ordered by `group_by`; only one row a level is held at a time."""
+def lines(
+    definition: Definition, columns: list[Known], rows: Iterable[dict[str, Any]], today: str = ""
+) -> Iterator[Line]:
+    """Yield a report's lines. `rows` come ordered by `group_by`; only one row a level is held at a time. `today`: the
+    day it is told of, for formulas."""
     sorts = {c.name: sorts_by(c.type) for c in columns}
     whole = _Figures(definition.totals, sorts)
     reckoned = [(c.name, c.formula) for c in columns if c.formula is not None]
@@ -290,7 +298,7 @@ def lines(definition: Definition, columns: list[Known], rows: Iterable[dict[str,
     def filled() -> Iterator[dict[str, Any]]:
         for row in rows:
             for name, formula in reckoned:
-                row[name] = formula.value(row)
+                row[name] = formula.value({TODAY: today, **row})
             whole.add(row)
             yield row
 

@@ -249,3 +249,20 @@ def test_an_edit_from_an_older_version_is_refused(as_role, estate, composed):
     assert send(operator, f"reports/composed/{composed}", edit, "put").status_code == 409
     assert operator.delete(f"/api/reports/composed/{composed}").status_code == 204
     assert operator.get(f"/api/reports/shown/{composed}").status_code == 404
+
+
+def test_a_preview_tells_the_figures_of_all_rows_and_a_lifecycle_report_is_copied(as_role, estate):
+    operator = as_role("operator")
+    columns = [{"field": n} for n in ("kind", "name", "memory", "first_seen", "last_seen")]
+    columns.append({"formula": "last_seen - first_seen", "label": "Known for"})
+    totals = [{"column": "name", "function": "count"}]
+    definition = {"columns": columns, "group_by": ["kind"], "totals": totals}
+    told = send(operator, "reports/preview?limit=1", {"definition": definition}).json()
+    assert [li["kind"] for li in told["lines"]] == ["row", "group", "whole"]
+    assert (told["cut"], told["lines"][-1]["rows"], "4 with name" in told["lines"][-1]["said"]) == (True, 4, True)
+    assert isinstance(told["lines"][0]["values"][-1], int | float)
+    body = {"name": "Ends, ours", "room": "Lifecycle", "definition": definition}
+    assert send(operator, "reports/composed", body).status_code == 200
+    narrowed = {"row": "product", "columns": [{"field": "name"}], "inner": 'verdict = "none yet" and devices > 1'}
+    rows = send(operator, "reports/preview", {"definition": narrowed}).json()["lines"]
+    assert [r["values"] for r in rows if r["kind"] == "row"] == [["quill-office"]]

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tarn.core.formula import Formula
+from tarn.core.formula import TODAY, Formula, FormulaError
 from tarn.core.reports import Column, Definition, ReportError, Total, check, lines
 
 
@@ -99,3 +99,14 @@ def test_the_groups_figures_add_up_to_the_whole(rows):
         assert sum(li.totals[0] or 0 for li in groups) == (whole.totals[0] or 0)
         assert sum(li.totals[1] for li in groups) == whole.totals[1]
     assert whole.totals[2] == len({r["kind"] for r in rows})
+
+
+def test_days_are_taken_from_days_and_names_are_as_they_are_written():
+    row = {"bought": "2026-01-01", "warranty.end": "2026-12-31", "field:Berth side": 4, "Rank": 3, TODAY: "2026-01-11"}
+    days = ("bought", "warranty.end")
+    assert Formula("warranty.end - bought", "x", days).value(row) == 364
+    assert Formula('(today - bought) / 10 * field("Berth side") + Rank', "x", days).value(row) == 7
+    assert Formula("warranty.end - bought", "x", days).value({**row, "bought": None}) is None
+    for text in ("bought + 1", "bought", "-bought", "today - 1", "bought * 2"):
+        with pytest.raises(FormulaError, match="day"):
+            Formula(text, "x", days)

@@ -11,9 +11,11 @@ from tarn.apps.estate.models import Source
 from tarn.apps.estate.reads.around import hosts, own_words, switches, usual_accounts
 from tarn.apps.estate.reads.own import fields as own_fields
 from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.licences.reads.given import day_of
 from tarn.apps.people.actions.persons import departments, names_by_account
 from tarn.core.fields import FIELDS
 from tarn.core.filling import READS, Ready, Verdict, resolve
+from tarn.core.formula import TODAY
 from tarn.core.kinds import STATES
 from tarn.core.own import PREFIX, read_own
 from tarn.core.sections import OWN
@@ -44,6 +46,9 @@ def gather(assets: set[int], names: set[str]) -> dict[int, dict[str, Any]]:
     with everywhere():
         rows = rows_of("asset", wanted, question("standing != none", None), "", [])
         out = {r["id"]: r for r in rows if r["id"] in assets}
+    today = day_of(None).isoformat()
+    for row in out.values():
+        row[TODAY] = today
     heads = {n.partition(".")[0] for n in names if n in READS}
     if "network" in heads:
         places = Places.load()

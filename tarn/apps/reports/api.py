@@ -26,6 +26,8 @@ from tarn.core.schedule import in_words
 router = Router(tags=["reports"])
 PAGE = 2_000
 """Lines a screen is given; files have all."""
+MOST_READ = 50_000
+"""Rows a page reads for its figures; of a longer report they stand in its files."""
 
 
 class ReportRow(Schema):
@@ -169,12 +171,23 @@ def _found(key: str) -> Found:
         raise HttpError(404, str(error)) from None
 
 
-def _lines(asked: Any) -> dict[str, Any]:
-    out, cut = [], False
+def _lines(asked: Any, most: int = PAGE) -> dict[str, Any]:
+    """Return a report's first rows with the figures of all of them; of none where there are more than can be read."""
+    within: tuple[Any, ...] = ()
+    out: list[dict[str, Any]] = []
+    cut, rows = False, 0
+    groups = [[c.name for c in asked.columns].index(name) for name in asked.definition.group_by]
     for line in asked.lines:
-        if len(out) >= PAGE:
-            cut = True
-            break
+        if line.kind == "row":
+            rows += 1
+            if rows > MOST_READ:
+                break
+            if rows > most:
+                cut = True
+                continue
+            within = tuple(line.values[n] for n in groups)
+        elif line.kind == "group" and cut and line.keys != within[: len(line.keys)]:
+            continue  # the figures of a group none of whose rows is shown
         said = "" if line.kind == "row" else "; ".join(writing.total_words(asked, line, zone()))
         out.append(
             {
@@ -217,7 +230,7 @@ def preview(
     request: HttpRequest, data: PreviewIn, as_of: str | None = None, limit: int = Query(60, ge=1, le=500)
 ) -> Any:
     """Return the first rows of a report as it is being composed."""
-    return _lines(ask(report_actions.read_definition(data.definition), read_dial(as_of), limit))
+    return _lines(ask(report_actions.read_definition(data.definition), read_dial(as_of)), limit)
 
 
 @router.post("/reports/composed", response=KeyOut)

@@ -9,12 +9,14 @@ from typing import Any
 from django.http import Http404
 
 from tarn.apps.estate.asking.ask import Question, context, question
+from tarn.apps.estate.asking.branches import standing_in
 from tarn.apps.estate.reads import titles, turnover
 from tarn.apps.estate.reads.persons import people
 from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.estate.reads.uses import Kept
 from tarn.apps.licences.reads import judging, licences, positions
+from tarn.apps.licences.reads.given import day_of
 from tarn.apps.lifecycle.reads.ending import notices
 from tarn.apps.lifecycle.reads.steps import hand_overs
 from tarn.apps.people.scope import visible
@@ -24,8 +26,9 @@ from tarn.apps.software.reads.rooms import overview
 from tarn.apps.valuation.reads.lens import for_report as worths
 from tarn.apps.valuation.reads.refresh import for_report as replacements
 from tarn.core.filters.plain import narrowing
+from tarn.core.formula import TODAY
 from tarn.core.naming import ROLES
-from tarn.core.report_rows import KNOWN_BY, OTHER_ROWS, OVER_DAYS
+from tarn.core.report_rows import COMPANY_WIDE, KNOWN_BY, OTHER_ROWS, OVER_DAYS
 from tarn.core.reports import Block, Definition, Known, Line, block, check, columns_of, lines
 
 DAY = 86_400
@@ -99,10 +102,17 @@ def ask(definition: Definition, at: int | None, limit: int | None = None) -> Ask
     """
     columns = check(definition)
     asked = question(definition.filter, at)
-    rows = _rows(definition, columns, asked, limit)
+    today = day_of(at).isoformat()
+    rows = _rows(definition, columns, asked, limit, today)
     blocks = [block(definition, number) for number in range(len(definition.details))]
-    made = lines(definition, columns, rows)
-    return Asked(definition, columns, _detailed(definition, blocks, made, asked), asked.sentence, blocks)
+    made = lines(definition, columns, rows, today)
+    sentence = _whose() if definition.row in COMPANY_WIDE else asked.sentence
+    return Asked(definition, columns, _detailed(definition, blocks, made, asked), sentence, blocks)
+
+
+def _whose() -> str:
+    """Say of what does not follow the branch that it does not."""
+    return "of the whole company" + (", not of the branch alone" if standing_in() else "")
 
 
 _AT_ONCE = 500
@@ -125,7 +135,9 @@ def _detailed(definition: Definition, blocks: list[Block], made: Iterator[Line],
         yield from some
 
 
-def _rows(definition: Definition, columns: list[Known], asked: Question, limit: int | None) -> Iterator[dict[str, Any]]:
+def _rows(
+    definition: Definition, columns: list[Known], asked: Question, limit: int | None, today: str
+) -> Iterator[dict[str, Any]]:
     names = [c.name for c in columns if c.formula is None]
     reckoned = {c.name for c in columns if c.formula is not None}
     order = [*definition.group_by, *([definition.sort] if definition.sort else [])]
@@ -134,7 +146,7 @@ def _rows(definition: Definition, columns: list[Known], asked: Question, limit: 
         for column in columns:
             if column.formula is not None:
                 for row in made:
-                    row[column.name] = column.formula.value(row)
+                    row[column.name] = column.formula.value({TODAY: today, **row})
         for name in reversed(order):
             _sort(made, name)
         return iter(made if limit is None else made[:limit])
