@@ -39,7 +39,22 @@ STATES = (
 )
 """`missing` is what a system of record says of a device that has gone from it; people say `lost or stolen`."""
 
-PLATFORMS = ("Linux", "Windows", "macOS", "Android", "firmware")
+PLATFORMS = ("Linux", "Windows", "macOS", "Android", "iOS", "firmware")
+
+_SYSTEMS = (
+    (re.compile(r"\bandroid\b"), "Android"),
+    (re.compile(r"\b(ios|ipados)\b"), "iOS"),
+    (re.compile(r"\b(mac ?os|os x)\b"), "macOS"),
+    (re.compile(r"\bwindows\b"), "Windows"),
+    (re.compile(r"\blinux\b"), "Linux"),
+    (re.compile(r"\bfirmware\b"), "firmware"),
+)
+
+
+def platform_of(system: str) -> str | None:
+    """Return the family an operating system's name tells of; None where it tells none."""
+    said = system.lower()
+    return next((platform for words, platform in _SYSTEMS if words.search(said)), None)
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,7 +16,7 @@ from pydantic import ValidationError
 
 from tarn.core.fields import FIELDS
 from tarn.core.finance.money import CURRENCIES, MoneyError, to_minor
-from tarn.core.kinds import PLATFORMS, STATES
+from tarn.core.kinds import PLATFORMS, STATES, platform_of
 from tarn.core.ranges import address_key
 from tarn.core.sections import FACTS, OWN
 from tarn.core.sightings import make_reading
@@ -287,6 +287,9 @@ def build(
                 sections["identity"].setdefault("domain", rest.lower())
             continue
         _decide(sections.setdefault(target.section, {}), target.field, value)
+    told = sections.get("system", {})
+    if told.get("os_name") and not told.get("platform") and (platform := platform_of(told["os_name"])):
+        told["platform"] = platform
     _priced(sections.get("acquisition", {}), units.get("price", "") or currency, faults)
     if "own_number" in sections.get("identity", {}):
         sections["identity"]["own_scheme"] = units.get("own_number") or OWN_SCHEME

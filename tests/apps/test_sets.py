@@ -129,3 +129,27 @@ def test_phrases_tell_what_they_name_and_who_speaks_of_them(operator, people):
     Phrase.objects.create(name="spare", values=["x"])
     assert operator.delete("/api/phrases/spare").status_code == 204
     assert operator.delete("/api/phrases/spare").status_code == 404
+
+
+def test_a_picked_set_is_pasted_changed_and_holds_thousands(as_role, estate):
+    operator = as_role("operator")
+    numbers = {r["id"]: r["number"] for r in operator.get("/api/assets?fields=number").json()["rows"]}
+    body = {"name": "Mine", "kind": "picked", "picked": f"{numbers[estate[0]]}\nsalt-lt-01, HB-1002"}
+    made = send(operator, "sets", body)
+    assert made.status_code == 200, made.content
+    assert set(ids(question('in set "Mine"'))) == {estate[0], estate[1], estate[2]}
+    one = made.json()
+    refused = send(operator, "sets", {**body, "name": "Other", "picked": "nowhere-9"}).json()
+    assert (refused["field"], "“nowhere-9” is no device" in refused["detail"]) == ("picked", True)
+    renamed = {"name": "Ours", "kind": "picked", "version": one["version"]}
+    changed = send(operator, f"sets/{one['id']}", renamed, "put").json()
+    assert (changed["name"], changed["count"]) == ("Ours", 3), "its name changes, its devices stay"
+    fewer = {**renamed, "version": changed["version"], "picked": numbers[estate[3]]}
+    assert send(operator, f"sets/{one['id']}", fewer, "put").json()["count"] == 1
+    list(take_in(sighting(f"pc-{n}", identity={"serial": f"P-{n}"}) for n in range(5_000)))
+    many = send(
+        operator, "sets", {"name": "Many", "kind": "picked", "picked": "\n".join(f"pc-{n}" for n in range(5_000))}
+    )
+    assert many.status_code == 200, many.content
+    assert len(ids(question('in set "Many"', standing=None))) == 5_000
+    assert send(operator, "sets", {**body, "name": "x", "picked": "\n".join(map(str, range(5_001)))}).json()["field"]

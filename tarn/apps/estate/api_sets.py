@@ -25,6 +25,7 @@ class SetIn(Schema):
     filter: str = ""
     kind: Literal["live", "picked", "address"] = "live"
     assets: list[int] = []
+    picked: str = ""
     ranges: list[str] = []
     folder: str = ""
     note: str = ""

@@ -7,7 +7,6 @@ from tarn.apps.discovery.manner import Places
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.asking.places import without
-from tarn.apps.estate.models import Source
 from tarn.apps.estate.reads.around import hosts, own_words, switches, usual_accounts
 from tarn.apps.estate.reads.own import fields as own_fields
 from tarn.apps.estate.reads.rows import rows_of
@@ -77,12 +76,7 @@ def verdicts(rules: list[Ready], filters: dict[int, str]) -> list[Verdict]:
     A rule does not see what it filled itself: its filter is asked as though it had said nothing yet, or a rule on what
     has no department would give one, find one there, take it back, and so on with every piece of evidence.
     """
-    sources = dict(Source.objects.filter(kind="rule").values_list("name", "pk"))
-    unsaid = {
-        r.rule.number: without(r.rule.fills, decided_as(r.rule.fills), sources[r.rule.name])
-        for r in rules
-        if r.rule.name in sources
-    }
+    unsaid = {r.rule.number: without(r.rule.fills, decided_as(r.rule.fills), r.rule.name) for r in rules}
     with everywhere():
         applies = {n: ids(question(text, None, supposed=unsaid.get(n))) for n, text in filters.items()}
     every = {a for found in applies.values() for a in found}

@@ -142,6 +142,7 @@ def _unquote(token: str) -> str:
 
 
 _build = _Build()
+_PICKED = re.compile(r"^number in \(((?:[A-Z]+-?\d+, )+[A-Z]+-?\d+)\)$")
 
 
 @lru_cache(maxsize=500)
@@ -150,6 +151,11 @@ def parse(text: str) -> Node:
 
     Trees never change, and one filter is asked many times: for its count, its bands, every page.
     """
+    if (picked := _PICKED.match(text)) is not None:
+        # Devices picked one by one, thousands of them: a list of numbers and nothing else is read without a grammar.
+        numbers = (Plain(found[0], False, found.start()) for found in re.finditer(r"[\w-]+", picked[1]))
+        at = len("number in (")
+        return Within("number", tuple(Plain(p.text, False, p.pos + at) for p in numbers), 0)
     if len(text) > MOST_TEXT:
         raise FilterError(f"A filter may have {MOST_TEXT:,} characters; this has {len(text):,}.", MOST_TEXT, len(text))
     _shallow(text)

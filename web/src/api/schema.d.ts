@@ -6639,6 +6639,11 @@ export interface components {
              */
             assets: number[];
             /**
+             * Picked
+             * @default
+             */
+            picked: string;
+            /**
              * Ranges
              * @default []
              */

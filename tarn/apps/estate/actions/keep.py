@@ -1,12 +1,14 @@
 """Keeping selections as sets: live ones by a filter, picked ones by hand, address sets by ranges."""
 
+import re
 import time
 from typing import Any
 
 from django.db import IntegrityError, transaction
 
-from tarn.apps.estate.asking.ask import context
-from tarn.apps.estate.models import Asset, KeptSet, SetSpan
+from tarn.apps.estate.asking.ask import context, visible_among
+from tarn.apps.estate.models import KeptSet, SetSpan
+from tarn.apps.estate.reads.identifiers import by_word, numbers_in_order
 from tarn.apps.estate.reads.uses import uses_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
@@ -18,6 +20,7 @@ from tarn.core.filters.check import check
 from tarn.core.filters.parse import FilterError, parse
 from tarn.core.filters.tree import to_text
 from tarn.core.ranges import RangeError, parse_range
+from tarn.core.text import fold
 
 KINDS = ("live", "picked", "address")
 MOST_PICKED = 5_000
@@ -33,10 +36,29 @@ def _filter(data: dict[str, Any]) -> str:
     if kind not in KINDS:
         raise Invalid("kind", f"“{kind}” is no kind of set; {', '.join(KINDS)} are.")
     if kind == "picked":
-        return _of_numbers([int(a) for a in data.get("assets") or []])
+        return _of_numbers([*_pasted(str(data.get("picked") or "")), *(int(a) for a in data.get("assets") or [])])
     if kind == "address":
         return _of_ranges([str(r).strip() for r in data.get("ranges") or [] if str(r).strip()])
     return str(data.get("filter") or "")
+
+
+def _pasted(text: str) -> list[int]:
+    """Return the devices of pasted numbers, names or serial numbers, parted by lines, commas, semicolons or tabs.
+
+    Raises Invalid naming what is none, or is several.
+    """
+    words = list(dict.fromkeys(w.strip() for w in re.split(r"[\n,;\t]+", text) if w.strip()))
+    if len(words) > MOST_PICKED:
+        raise Invalid("picked", f"{len(words):,} are too many to pick: at most {MOST_PICKED:,}. Keep a live set.")
+    known = by_word(words)
+    out: list[int] = []
+    for word in words:
+        found = known.get(fold(word), set())
+        if len(found) != 1:
+            what = "no device that you may see" if not found else f"{len(found)} devices; write its number"
+            raise Invalid("picked", f"“{word[:60]}” is {what}. Nothing was kept.")
+        out += found
+    return out
 
 
 def _of_numbers(assets: list[int]) -> str:
@@ -44,7 +66,9 @@ def _of_numbers(assets: list[int]) -> str:
         raise Invalid("assets", "A picked set needs at least one device.")
     if len(assets) > MOST_PICKED:
         raise Invalid("assets", f"{len(assets):,} are too many to pick: at most {MOST_PICKED:,}. Keep a live set.")
-    numbers = Asset.objects.filter(pk__in=assets).order_by("pk").values_list("number", flat=True)
+    numbers = numbers_in_order(visible_among(assets))
+    if not numbers:
+        raise Invalid("assets", "None of these devices exists.")
     return f"number in ({', '.join(numbers)})" if len(numbers) > 1 else f"number = {numbers[0]}"
 
 
@@ -110,7 +134,8 @@ def change_set(user: Any, set_id: int, data: dict[str, Any]) -> KeptSet:
                 raise Invalid("name", f"“{held.name}” is spoken of by name: {_named(used)}. Change that first.")
             held.name, held.folder, held.access = name, _folder(data.get("folder")), read_access(data.get("access"))
             held.note, held.version = str(data.get("note") or "").strip()[:300], held.version + 1
-            held.filter = to_text(parse(_filter({**data, "kind": held.kind})))
+            if held.kind != "picked" or data.get("assets") or data.get("picked"):
+                held.filter = to_text(parse(_filter({**data, "kind": held.kind})))
             held.save()
             if held.filter != before["filter"]:
                 if not SetSpan.objects.filter(kept=held, valid_to=None).update(valid_to=now):

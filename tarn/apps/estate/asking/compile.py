@@ -99,6 +99,10 @@ class Compiler:
             if all(isinstance(i, Cond) and i.field is first.field and i.op == "=" for i in items):
                 ids = [t for i in items for t in self._term_ids(i)]  # type: ignore[arg-type]
                 return self._among(first.field.stored[5:], sorted(set(ids)))
+        if len(items) > 8 and plain and isinstance(first, Cond) and first.field.stored == "asset.number":
+            if all(isinstance(i, Cond) and i.field is first.field and i.op == "=" for i in items):
+                wanted = json.dumps([i.value for i in items if isinstance(i, Cond)])
+                return Sql("fold(a.number) IN (SELECT value FROM json_each(?))", [wanted], 1)
         return self._joined([self.where(i) for i in items], " OR ", "0")
 
     def _among(self, term: str, ids: list[int]) -> Sql:

@@ -73,13 +73,13 @@ def reckoned(stored: str, at: int | None) -> str:
     }[stored]
 
 
-def _said(name: str, at: int | None, but: int | None = None) -> str:
+def _said(name: str, at: int | None, but: str = "") -> str:
     """Return the SQL of what is said of a field that only claims hold: the witness believed first, then the later.
 
-    `but`: a source whose word is left out.
+    `but`: SQL of the source whose word is left out.
     """
     then = holds("f", at).text.replace("?", str(int(at or 0)))
-    others = f"AND f.source_id <> {int(but)} " if but is not None else ""
+    others = f"AND f.source_id <> {but} " if but else ""
     return (
         "(SELECT json_extract(f.value, '$') FROM estate_fieldspan f JOIN estate_source w ON w.id = f.source_id "
         f"WHERE f.asset_id = s.asset_id AND f.field = '{name}' AND {then} {others}"
@@ -96,17 +96,18 @@ class Supposed:
     value: Sql
 
 
-def without(field: str, evidence: str, source: int) -> Supposed:
-    """Return a field as it is now without the word of one source; `evidence` is how claims call it."""
-    name = evidence.replace("'", "''")
-    said = _said(name, None, source)
+def without(field: str, evidence: str, rule: str) -> Supposed:
+    """Return a field as it is now without the word of one fill rule; `evidence` is how claims call the field."""
+    name, spoken = (text.replace("'", "''") for text in (evidence, rule))
+    source = f"(SELECT o.id FROM estate_source o WHERE o.kind = 'rule' AND o.name = '{spoken}')"
+    said = _said(name, None, f"ifnull({source}, 0)")
     if field == "state":
         said = f"coalesce({said}, '{IN_USE}')"
     open_word = (
         "EXISTS (SELECT 1 FROM estate_fieldspan f WHERE f.asset_id = s.asset_id AND f.field = ? "
-        "AND f.source_id = ? AND f.valid_to IS NULL)"
+        f"AND f.source_id = {source} AND f.valid_to IS NULL)"
     )
-    return Supposed(field, Sql(open_word, [evidence, source]), Sql(said))
+    return Supposed(field, Sql(open_word, [evidence]), Sql(said))
 
 
 def supposing(field: str, assets: list[int], value: str) -> Supposed:

@@ -71,3 +71,34 @@ def by_serial(serials: Iterable[str]) -> dict[str, dict[str, Any]]:
         [wanted],
     )
     return {serial: {"asset": asset, "name": name, "model": model or ""} for serial, asset, name, model in rows}
+
+
+def by_word(words: Iterable[str]) -> dict[str, set[int]]:
+    """Return by folded word the assets whoever asks may see with that number, or else that name or serial number."""
+    wanted = json.dumps(sorted({fold(w) for w in words}))
+    among = "IN (SELECT value FROM json_each(?))"
+    rows = raw_connection().execute(
+        f"SELECT 0, fold(a.number), a.id FROM estate_asset a WHERE fold(a.number) {among} UNION ALL "
+        f"SELECT 1, s.name_fold, s.asset_id FROM estate_assetspan s WHERE s.valid_to IS NULL AND s.name_fold {among} "
+        "UNION ALL SELECT 1, fold(s.serial), s.asset_id FROM estate_assetspan s WHERE s.valid_to IS NULL "
+        f"AND fold(s.serial) {among} ORDER BY 1",
+        [wanted] * 3,
+    )
+    found = rows.fetchall()
+    seen = visible_among({asset for _, _, asset in found})
+    out: dict[str, set[int]] = {}
+    numbered: set[str] = set()
+    for rank, word, asset in found:
+        if asset in seen and not (rank and word in numbered):
+            out.setdefault(word, set()).add(asset)
+            numbered |= {word} if rank == 0 else set()
+    return out
+
+
+def numbers_in_order(assets: Iterable[int]) -> list[str]:
+    """Return the asset numbers of assets, the oldest first."""
+    rows = raw_connection().execute(
+        "SELECT number FROM estate_asset WHERE id IN (SELECT value FROM json_each(?)) ORDER BY id",
+        [json.dumps(sorted(set(assets)))],
+    )
+    return [number for (number,) in rows]

@@ -100,7 +100,17 @@ export function KeepDialog({ filter, close }: { filter: string; close: () => voi
     try {
       const made = await ok(
         client.POST("/api/sets", {
-          body: { name, filter, kind: "live", assets: [], ranges: [], folder: "", note: "", access: "all" },
+          body: {
+            name,
+            filter,
+            kind: "live",
+            assets: [],
+            picked: "",
+            ranges: [],
+            folder: "",
+            note: "",
+            access: "all",
+          },
         }),
       );
       await queries.invalidateQueries({ queryKey: ["sets"] });

@@ -7,6 +7,7 @@ import type { FieldInfo, Row } from "../../api/types";
 import { EvidenceMarks } from "../../parts/Evidence";
 import { ago, moment, plural, shown } from "../../parts/format";
 import { Empty } from "../../parts/Problem";
+import { SetForm } from "../sets/SetForm";
 import { fieldText } from "./build/model";
 import { width } from "./columns";
 import { narrow, quoted } from "./narrow";
@@ -46,6 +47,7 @@ export function Register({
   const navigate = useNavigate();
   const [cursor, setCursor] = useState(0);
   const [picked, setPicked] = useState<Map<number, string>>(new Map());
+  const [keeping, setKeeping] = useState(false);
   const pick = (row: Row) => {
     const next = new Map(picked);
     if (!next.delete(row.id)) next.set(row.id, String(row.number));
@@ -227,12 +229,16 @@ export function Register({
           >
             Only these
           </button>
+          <button type="button" className="btn btn-xs" onClick={() => setKeeping(true)}>
+            Keep as a set
+          </button>
           <button type="button" className="btn btn-xs" onClick={() => setPicked(new Map())}>
             Clear
           </button>
-          <span className="dim">then keep, change or run a task on them</span>
+          <span className="dim">then change them or run a task on them</span>
         </p>
       )}
+      {keeping && <SetForm held={null} picked={[...picked.values()]} close={() => setKeeping(false)} />}
     </div>
   );
 }

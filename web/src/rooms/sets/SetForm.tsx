@@ -16,13 +16,23 @@ export const KINDS: Record<string, string> = {
   address: "by addresses",
 };
 
-/** Make a live or an address set, or change one; a picked set is made from ticked devices. */
-export function SetForm({ held, close }: { held: Kept | null; close: () => void }) {
+/** Return the numbers a picked set holds, one a line. */
+const numbersIn = (filter: string) =>
+  filter
+    .replace(/^number (in \(|= )/, "")
+    .replace(/\)$/, "")
+    .split(", ")
+    .join("\n");
+
+/** Make a set, or change one; `picked`: the numbers of devices ticked elsewhere. */
+export function SetForm(props: { held: Kept | null; picked?: string[]; close: () => void }) {
+  const { held, picked, close } = props;
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [values, setValues] = useState({
     name: held?.name ?? "",
-    kind: (held?.kind ?? "live") as Kind,
+    kind: (held?.kind ?? (picked ? "picked" : "live")) as Kind,
+    picked: held?.kind === "picked" ? numbersIn(held.filter) : (picked ?? []).join("\n"),
     filter: held?.filter ?? "",
     ranges: held?.kind === "address" ? held.filter.replace(/address in /g, "").replace(/ or /g, "\n") : "",
     folder: held?.folder ?? "",
@@ -41,7 +51,8 @@ export function SetForm({ held, close }: { held: Kept | null; close: () => void 
     setError(null);
     const body = {
       name: values.name,
-      kind: values.kind === "picked" ? ("live" as const) : values.kind,
+      kind: values.kind,
+      picked: values.kind === "picked" ? values.picked : "",
       filter: values.filter,
       ranges: values.ranges
         .split(/[\n,]+/)
@@ -88,12 +99,23 @@ export function SetForm({ held, close }: { held: Kept | null; close: () => void 
             set={(kind) => set({ kind })}
             options={[
               ["live", "live: whatever answers a filter"],
+              ["picked", "picked by hand"],
               ["address", "by addresses"],
             ]}
-            hint="A set picked by hand is made from ticked devices of the register."
           />
         )}
-        {values.kind === "address" ? (
+        {values.kind === "picked" ? (
+          <TextField
+            label="Devices"
+            mono
+            rows={6}
+            value={values.picked}
+            set={(picked) => set({ picked })}
+            wrong={wrong("picked") || wrong("assets")}
+            hint="Asset numbers, names or serial numbers, one a line or parted by commas; up to 5,000. Ticked in the register, they stand here."
+            required
+          />
+        ) : values.kind === "address" ? (
           <TextField
             label="Ranges"
             mono
@@ -105,16 +127,14 @@ export function SetForm({ held, close }: { held: Kept | null; close: () => void 
             hint="One a line: a network, or from–to."
           />
         ) : (
-          values.kind !== "picked" && (
-            <TextField
-              label="Filter"
-              mono
-              rows={3}
-              value={values.filter}
-              set={(filter) => set({ filter })}
-              wrong={wrong("filter")}
-            />
-          )
+          <TextField
+            label="Filter"
+            mono
+            rows={3}
+            value={values.filter}
+            set={(filter) => set({ filter })}
+            wrong={wrong("filter")}
+          />
         )}
         <TextField
           label="Folder"
