@@ -57,6 +57,12 @@ DAYS = frozenset(
 )
 """Where days are stored: whole days as the first second of each in UTC, so they are the same day in any time zone."""
 
+
+def is_day(field: Field) -> bool:
+    """Whether a field holds days, which have no clock and begin nowhere: every date of the company's own does."""
+    return field.type == "moment" and (field.stored in DAYS or field.stored.startswith("own."))
+
+
 CODES = frozenset(("item.port", "item.vlan"))
 """Numbers that are names: they have no thousands mark and are not added up."""
 

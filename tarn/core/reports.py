@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-from tarn.core.fields import CODES, DAYS, FIELDS, GROUPS, SINGULAR
+from tarn.core.fields import CODES, FIELDS, GROUPS, SINGULAR, is_day
 from tarn.core.fields import Field as FieldOf
 from tarn.core.formula import TODAY, Formula, FormulaError
 from tarn.core.report_rows import OTHER_ROWS, OVER_DAYS, ROWS, UNFILTERED
@@ -84,7 +84,7 @@ class Known:
 
 def kind_of(field: FieldOf) -> str:
     """Return a field's type as a column has it: a day has no clock, and a number that is a name no thousands mark."""
-    if field.type == "moment" and field.stored in DAYS:
+    if is_day(field):
         return "day"
     return "code" if field.type == "number" and field.stored in CODES else field.type
 

@@ -18,6 +18,9 @@ def ready() -> None:
     from django.core.management import call_command
 
     call_command("migrate", verbosity=0, interactive=False)
+    from tarn.apps.estate.reads.own import refresh
+
+    refresh()
     # What is loaded by now stays: the collector need not go through it again, nor come so often.
     gc.collect()
     gc.freeze()

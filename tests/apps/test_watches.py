@@ -12,6 +12,8 @@ from http.server import BaseHTTPRequestHandler, HTTPServer
 
 import openpyxl
 import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 
 from tarn.apps.estate.actions.decide import decide
 from tarn.apps.estate.actions.take_in import take_in
@@ -412,3 +414,23 @@ def test_the_least_and_the_most_of_days_and_words_stand_on_the_screen_and_in_eve
     wrong = {**definition, "totals": [{"column": "first_seen", "function": "mean"}]}
     refused = send(operator, "reports/composed", {"name": "Wrong", "definition": wrong})
     assert (refused.status_code, refused.json()["field"]) == (422, "totals")
+
+
+def test_more_watches_need_no_more_statements(as_role, people, estate):
+    def asked():
+        with CaptureQueriesContext(connection) as told:
+            rows = as_role("viewer").get("/api/watches").json()
+        return len(told), rows
+
+    make_watch(people["operator"], {**WATCH, "name": "First"})
+    asked()
+    one, _ = asked()
+    for n in range(6):
+        watch, _ = make_watch(people["operator"], {**WATCH, "name": f"More {n}"})
+        for k in range(12):
+            Letter.objects.create(
+                watch=watch, made_at=k, due_at=k, to=["a@b.example"], subject=f"{k}", text="", html=""
+            )
+    many, rows = asked()
+    assert (many, len(rows)) == (one, 7)
+    assert [x["subject"] for x in rows[-1]["letters"]] == [str(k) for k in range(11, 1, -1)]

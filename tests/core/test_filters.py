@@ -1,5 +1,6 @@
 """The filter language: its faces turn into each other, its errors name their place."""
 
+from datetime import datetime
 from zoneinfo import ZoneInfo
 
 import pytest
@@ -246,3 +247,15 @@ def test_rows_in_hand_are_narrowed_by_the_same_language(text, found):
     ]
     wanted = narrowing(text, ROWS, "row", CONTEXT)
     assert [r["name"] for r in rows if wanted(r)] == found
+
+
+@pytest.mark.parametrize("zone", ["Pacific/Auckland", "America/Anchorage", "Europe/London", "UTC"])
+def test_a_day_is_the_same_day_in_any_time_zone(zone):
+    """3 August 2026 is stored as its first second in UTC; a moment begins where the company is."""
+    known = Context(Clock(NOON, ZoneInfo(zone)), {}, lambda n: parse(SETS[n]), lambda: list(SETS))
+    stored = 1_785_715_200
+    first, after = check(parse("bought = 2026-08-03"), known).value
+    assert first <= stored < after
+    assert check(parse("bought < 2026-08-03"), known).value <= stored
+    seen = check(parse("last_seen = 2026-08-03"), known).value[0]
+    assert seen - stored == -int(datetime(2026, 8, 3, tzinfo=ZoneInfo(zone)).utcoffset().total_seconds())

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
-from tarn.core.fields import TYPES, Field
+from tarn.core.fields import TYPES, Field, is_day
 from tarn.core.filters.parse import FilterError
 from tarn.core.filters.tree import Moment, Plain
 from tarn.core.ranges import RangeError, range_keys
@@ -27,6 +27,7 @@ class Clock:
         return datetime.fromtimestamp(self.at, self.zone)
 
 
+_UTC = ZoneInfo("UTC")
 _AMOUNT = re.compile(r"^(\d+(?:\.\d+)?)\s*([A-Za-z%]*)$")
 _BYTE_UNITS = {"": 1, "b": 1} | {
     prefix + unit: base**power
@@ -130,7 +131,8 @@ def moment_span(field: Field, value: Plain | Moment, clock: Clock) -> tuple[int,
     if isinstance(base, datetime):
         second = int(base.timestamp())
         return second, second + 1
-    return day_start(base, clock.zone), day_start(base + timedelta(days=1), clock.zone)
+    zone = _UTC if is_day(field) else clock.zone  # a day is stored by its first second in UTC, wherever one asks
+    return day_start(base, zone), day_start(base + timedelta(days=1), zone)
 
 
 def day_start(day: date, zone: ZoneInfo) -> int:
