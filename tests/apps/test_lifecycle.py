@@ -11,6 +11,8 @@ from tarn.apps.lifecycle.models import Contract
 from tarn.apps.lifecycle.reads.contracts import today
 from tarn.apps.people.actions.undo import undo
 from tarn.apps.people.models import AuditEntry
+from tarn.apps.reports.actions.watches import ask_due, make_watch
+from tarn.apps.reports.models import Letter
 from tarn.apps.reports.reads.asking import ask
 from tarn.apps.reports.shipped import shipped
 from tarn.core.days import noon
@@ -290,3 +292,21 @@ def test_the_past_keeps_what_was_agreed_then_and_one_payment_exists_once(manager
     assert manager.post(path, json.dumps(bought), content_type="application/json").status_code == 201
     mine = [p for p in paid_in(10, begins) if "Quill plan" in p[0]]
     assert mine == [("Quill plan", since.isoformat(), "1200.00")]
+
+
+def test_each_notice_is_written_once_and_after_days_off_too(manager, people, monkeypatch):
+    """90, 45 and 14 days before the end; on the day of the second nothing ran, and the contract got another name."""
+    ends, day = today() + timedelta(days=100), [today()]
+    monkeypatch.setattr("tarn.apps.lifecycle.reads.ending.day_of", lambda at: day[0])
+    number = send(manager, "/contracts", lease(ends=ends.isoformat())).json()["id"]
+    body = {"name": "Ends", "report": "notices", "rule": "FREQ=DAILY;BYHOUR=6", "to": ["a@b.example"]}
+    watch, _ = make_watch(people["operator"], {**body, "condition": "new", "number": 0, "attach": "", "on": True})
+    told = []
+    for left in (100, 95, 90, 89, 88, 31, 30, 14, 13, 1):
+        day[0] = ends - timedelta(days=left)
+        if left == 88:
+            Contract.objects.filter(pk=number).update(name="Lease of printers", cost=1)
+        watch.refresh_from_db()
+        if ask_due(watch.next_at):
+            told.append((left, Letter.objects.latest("pk").subject))
+    assert told == [(90, "Ends: 1 row, 1 new"), (31, "Ends: 2 rows, 1 new"), (14, "Ends: 3 rows, 1 new")]

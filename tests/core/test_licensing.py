@@ -10,6 +10,8 @@ from hypothesis import strategies as st
 
 from tarn.core.licensing.assign import assign
 from tarn.core.licensing.metrics import METRICS, MetricError, metric_of
+from tarn.core.licensing.position import balances
+from tarn.core.licensing.remedy import remedy
 from tarn.core.licensing.rights import Licence, Use, may_cover
 
 DAY = date(2026, 6, 1)
@@ -208,3 +210,14 @@ def test_it_is_as_good_as_the_best_of_all_assignments(some, told):
     held = assign(uses, licences, DAY)
     assert worth([held.licence_of.get(u.key) for u in uses]) == best
     assert assign(uses, licences, DAY).licence_of == held.licence_of
+
+
+def test_two_concurrent_licences_have_one_peak_together():
+    """Ten at once; four of one and five of the other are owned: one is short, not six."""
+    some = [licence(key, quantity=q, metric="concurrent use", price=p) for key, q, p in ((1, 4, 90), (2, 5, 100))]
+    uses = [use(n, device=n) for n in range(20)]
+    held = assign(uses, some, DAY, peaks={1: 10, 2: 10})
+    assert (held.used(1), held.used(2)) == (5, 5)
+    told = [b for b in balances(uses, some, held, DAY, peaks={1: 10, 2: 10}) if b.needed]
+    assert (sum(b.short for b in told), sum(b.spare for b in told)) == (1, 0)
+    assert [(b.licence.key, b.units) for b in remedy(uses, some, held, DAY, {}, {1: 10, 2: 10}).buys] == [(1, 1)]
