@@ -218,7 +218,7 @@ def _order(user: Any, today: date) -> None:
         day = today - timedelta(days=ago)
         line = {"kind": kind, "quantity": len(pieces), "price": price, "warranty": warranty, "cost_centre": "IT-400"}
         made = make_order(user, {"number": number, "supplier": supplier, "day": day, "lines": [line]})
-        receive(user, made.orderline_set.get().pk, "\n".join(pieces), day + timedelta(days=12))
+        receive(user, made.orderline_set.get().pk, "\n".join(pieces), day + timedelta(days=12), known=True)
     laptops = {"kind": "laptop", "manufacturer": "Halberd", "model": "L16", "price": "985.00", "warranty": 36}
     scanners = {"kind": "scanner", "manufacturer": "Quarto Imaging", "model": "Q2", "price": "310.00", "warranty": 12}
     for number, ago, due, lines in (
