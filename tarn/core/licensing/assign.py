@@ -17,7 +17,7 @@ from datetime import date
 import highspy
 import numpy as np
 
-from tarn.core.licensing.households import Household, Way, households
+from tarn.core.licensing.households import Household, Shared, Way, households
 from tarn.core.licensing.metrics import metric_of
 from tarn.core.licensing.rights import Licence, Use, Verdict, is_anew, may_cover
 
@@ -75,8 +75,8 @@ def assign(
         eligible[key] = tuple(one for one in eligible.get(key, ()) if is_anew(one))
     licence_of: dict[int, int] = {}
     for part in _parts(uses, eligible):
-        homes = households(part, eligible, pins, peaks)
-        for home, way in _solved(homes, {one.key: one for u in part for one in eligible[u.key]}, buyable):
+        homes, shared = households(part, eligible, pins, peaks)
+        for home, way in _solved(homes, shared, {one.key: one for u in part for one in eligible[u.key]}, buyable):
             for bundle, licence in zip(home.bundles, way.choice, strict=True):
                 if licence is not None:
                     licence_of.update((u.key, licence) for u in bundle)
@@ -133,7 +133,7 @@ def _parts(uses: Sequence[Use], eligible: Mapping[int, tuple[Licence, ...]]) -> 
 
 
 def _solved(
-    homes: list[Household], licences: Mapping[int, Licence], buyable: Mapping[int, int]
+    homes: list[Household], shared: Sequence[Shared], licences: Mapping[int, Licence], buyable: Mapping[int, int]
 ) -> list[tuple[Household, Way]]:
     """Return the way chosen for each household."""
     classes: dict[tuple[Way, ...], list[Household]] = defaultdict(list)
@@ -144,11 +144,13 @@ def _solved(
     for ways, some in classes.items():
         for licence, units in ways[0].units:
             drawn[licence] += units * len(some)
-    if all(_only_way(ways) for ways in classes) and all(
-        (limit := licences[k].quantity) is None or units <= limit for k, units in drawn.items()
+    if (
+        not shared
+        and all(_only_way(ways) for ways in classes)
+        and all((limit := licences[k].quantity) is None or units <= limit for k, units in drawn.items())
     ):
         return [(home, first[ways]) for ways, some in classes.items() for home in some]
-    counts = _program(list(classes.items()), licences, buyable)
+    counts = _program(list(classes.items()), shared, licences, buyable)
     out = []
     for (ways, some), chosen in zip(classes.items(), counts, strict=True):
         waiting = iter(some)
@@ -164,11 +166,15 @@ def _only_way(ways: tuple[Way, ...]) -> bool:
 
 def _program(
     classes: Sequence[tuple[tuple[Way, ...], list[Household]]],
+    shared: Sequence[Shared],
     licences: Mapping[int, Licence],
     buyable: Mapping[int, int],
 ) -> list[list[int]]:
     """Return for each class how many of its households take each of its ways."""
     ways = [way for some, _ in classes for way in some]
+    # What devices share is a column of its own: how many units of it are there, each for so many that draw on it.
+    first_shared = len(ways)
+    ways += [Way(0, 0, ((one.licence, one.units),), ()) for one in shared]
     limited = [k for k in sorted(licences) if licences[k].quantity is not None]
     # Beside the ways, a column for each licence of which more can be bought: how many packs.
     bought = {k: len(ways) + n for n, k in enumerate(k for k in limited if k in buyable)}
@@ -186,10 +192,19 @@ def _program(
         lower.append(float(len(homes)))
         upper.append(float(len(homes)))
     by_licence: list[list[tuple[int, int]]] = [[] for _ in limited]
+    draws: dict[int, list[int]] = {one.number: [] for one in shared}
     for number, way in enumerate(ways):
         for licence, units in way.units:
             if licence in row_of:
                 by_licence[row_of[licence]].append((number, units))
+            elif licence in draws:
+                draws[licence].append(number)
+    for column, one in enumerate(shared, start=first_shared):
+        index += [*draws[one.number], column]
+        value += [1.0] * len(draws[one.number]) + [-float(one.carries)]
+        starts.append(len(index))
+        lower.append(-highspy.kHighsInf)
+        upper.append(0.0)
     for licence, told in zip(limited, by_licence, strict=True):
         more = [(bought[licence], -max(1, licences[licence].pack))] if licence in bought else []
         index += [n for n, _ in [*told, *more]]
@@ -202,7 +217,7 @@ def _program(
     model.num_col_, model.num_row_ = columns, len(lower)
     model.col_cost_ = np.zeros(columns)
     model.col_lower_ = np.zeros(columns)
-    most = [float(len(homes)) for some, homes in classes for _ in some]
+    most = [float(len(homes)) for some, homes in classes for _ in some] + [float(one.most) for one in shared]
     model.col_upper_ = np.array(most + [highspy.kHighsInf] * len(bought))
     model.row_lower_, model.row_upper_ = np.array(lower), np.array(upper)
     model.a_matrix_.format_ = highspy.MatrixFormat.kRowwise
@@ -253,8 +268,8 @@ def _by_aims(
         (lambda w: -w.pinned, nothing),
         (lambda w: -w.covered, nothing),
         (lambda w: 0, packs),
-        (lambda w: sum(units * licences[k].price for k, units in w.units), nothing),
-        (lambda w: sum(units * licences[k].breadth for k, units in w.units), nothing),
+        (lambda w: sum(units * licences[k].price for k, units in w.units if k in licences), nothing),
+        (lambda w: sum(units * licences[k].breadth for k, units in w.units if k in licences), nothing),
     ]
     solver = _solver()
     for option, setting in (("output_flag", False), ("threads", 1), ("mip_rel_gap", 0.0), ("mip_abs_gap", 0.5)):

@@ -56,6 +56,24 @@ class Household:
         return min(u.since.toordinal() for u in uses), min(u.key for u in uses)
 
 
+@dataclass(frozen=True, slots=True)
+class Shared:
+    """Units that several devices of a wide household draw on together: `number` stands for them in the units of ways.
+
+    One is there for up to `carries` devices and comes to `units` of the licence; `most`: how many there may be at all.
+    """
+
+    number: int
+    licence: int
+    units: int
+    carries: int
+    most: int
+
+
+WIDE = 6
+"""Bundles a household may have, over several devices, to be looked at as one; a wider one is taken apart by device."""
+
+
 def _pooled(licence: Licence, peaks: Mapping[int, int]) -> bool:
     return licence.metric == "site" or (metric_of(licence).pooled and licence.key in peaks)
 
@@ -65,8 +83,9 @@ def households(
     may: Mapping[int, tuple[Licence, ...]],
     pins: Mapping[int, int],
     peaks: Mapping[int, int],
-) -> list[Household]:
-    """Return the households of uses, of which `may` says by key which licences could cover them.
+) -> tuple[list[Household], list[Shared]]:
+    """Return the households of uses, of which `may` says by key which licences could cover them, and what the parts of
+    wide ones share.
 
     `pins`: the licence a person chose for a use; `peaks`: by licence the most that used it at once, where known.
     Raises EntangledError.
@@ -89,7 +108,8 @@ def households(
     remembered: dict[Hashable, tuple[Way, ...]] = {}
     licences = {one.key: one for some in {may[use.key] for use in uses} for one in some}
     counting = {key for key, one in licences.items() if _counts_devices(one)}
-    out = []
+    out: list[Household] = []
+    shared: list[Shared] = []
     for members in together.values():
         if len(members) == 1:
             out.append(_alone(members[0], bearers[members[0].key], pins, licences, remembered))
@@ -97,6 +117,10 @@ def households(
         held: dict[tuple[tuple[_Borne, ...], int | None], list[Use]] = defaultdict(list)
         for use in members:
             held[bearers[use.key], pins.get(use.key)].append(use)
+        if len(held) > WIDE and (common := _common(members, bearers, licences, len(shared))) is not None:
+            out += _by_devices(members, bearers, pins, licences, common, remembered)
+            shared += common.values()
+            continue
         # The same household by other devices has the same look, and so the same ways.
         seen: dict[Hashable, int] = {}
         bundles = _by_device(_parted(held, counting))
@@ -112,6 +136,67 @@ def households(
         ways = remembered.get(look)
         if ways is None:
             ways = remembered[look] = _ways(bundles, licences)
+        out.append(Household(tuple(tuple(some) for _, some in bundles), ways))
+    return out, shared
+
+
+def _common(
+    members: Sequence[Use], bearers: Mapping[int, tuple[_Borne, ...]], licences: Mapping[int, Licence], before: int
+) -> dict[_Borne, Shared] | None:
+    """Return what several devices of a household share; None where units of it follow from more than their number.
+
+    So many devices to a unit, or one figure however many there are: then the household need not be looked at whole, and
+    what is shared becomes a variable of the program. `before`: how many there are in other households.
+    """
+    falls: dict[_Borne, list[Use]] = defaultdict(list)
+    for use in members:
+        for pair in bearers[use.key]:
+            if pair[1] is not None:
+                falls[pair].append(use)
+    out: dict[_Borne, Shared] = {}
+    for pair, some in falls.items():
+        devices = len({use.device for use in some})
+        if devices == 1:
+            continue
+        licence = licences[pair[0]]
+        metric, number = metric_of(licence), -(before + len(out) + _FIRST_SHARED)
+        if _counts_devices(licence):
+            carries = 2 if licence.metric == "device" else max(1, licence.per_host)
+            out[pair] = Shared(number, licence.key, 1, carries, devices)
+            continue
+        each = {metric.units(licence, [use])[0] for use in some}
+        if each != {metric.units(licence, some)[0]}:
+            return None
+        out[pair] = Shared(number, licence.key, each.pop(), devices, 1)
+    return out
+
+
+_FIRST_SHARED = 1 << 40
+"""Beyond every licence's number, and beyond those of licences bought anew, which are less than nothing too."""
+
+
+def _by_devices(
+    members: Sequence[Use],
+    bearers: Mapping[int, tuple[_Borne, ...]],
+    pins: Mapping[int, int],
+    licences: Mapping[int, Licence],
+    common: Mapping[_Borne, Shared],
+    remembered: dict[Hashable, tuple[Way, ...]],
+) -> list[Household]:
+    """Return a wide household's devices as households of their own, whose ways tell what of the shared they draw on."""
+    of_device: dict[int, dict[_Key, list[Use]]] = defaultdict(lambda: defaultdict(list))
+    for use in members:
+        of_device[use.device][bearers[use.key], pins.get(use.key)].append(use)
+    out = []
+    for held in of_device.values():
+        bundles = sorted(held.items(), key=lambda b: (tuple(key for key, _ in b[0][0]), _facts(b[1])))
+        look = tuple(
+            (tuple((pair[0], common[pair].number if pair in common else 0) for pair in borne), pin, _facts(some))
+            for (borne, pin), some in bundles
+        )
+        ways = remembered.get(("part", look))
+        if ways is None:
+            ways = remembered["part", look] = _ways(bundles, licences, common)
         out.append(Household(tuple(tuple(some) for _, some in bundles), ways))
     return out
 
@@ -202,8 +287,10 @@ def _facts(uses: Sequence[Use]) -> tuple[Hashable, ...]:
     )
 
 
-def _ways(bundles: Sequence[_Bundle], licences: Mapping[int, Licence]) -> tuple[Way, ...]:
-    """Return the ways of a household that no other way beats.
+def _ways(
+    bundles: Sequence[_Bundle], licences: Mapping[int, Licence], common: Mapping[_Borne, Shared] | None = None
+) -> tuple[Way, ...]:
+    """Return the ways of a household that no other way beats; `common`: what it shares with other households.
 
     Bundles are gone through one by one. What is open is which uses fall to each bearer; as soon as no later bundle can
     fall to a bearer its units are reckoned, and what is beaten by another way with the same open bearers is dropped.
@@ -222,7 +309,12 @@ def _ways(bundles: Sequence[_Bundle], licences: Mapping[int, Licence]) -> tuple[
                 if pair is not None and pair[1] is not None:
                     held[pair] = stands.for_(pair, (*held.get(pair, ()), number), number)
                 done = [p for p in held if last[p] <= number]
-                spent = [(p[0], _units(licences[p[0]], bundles, held[p])) for p in done]
+                spent = [
+                    (common[p].number, 1)
+                    if common is not None and p in common
+                    else (p[0], _units(licences[p[0]], bundles, held[p]))
+                    for p in done
+                ]
                 for p in done:
                     del held[p]
                 for way in ways:

@@ -230,7 +230,7 @@ export function Register({
             Only these
           </button>
           <button type="button" className="btn btn-xs" onClick={() => setKeeping(true)}>
-            Keep as a set
+            Keep these
           </button>
           <button type="button" className="btn btn-xs" onClick={() => setPicked(new Map())}>
             Clear

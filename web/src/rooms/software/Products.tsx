@@ -33,6 +33,9 @@ const SIFTS: [string, string, (p: Product) => boolean][] = [
   ["barred", "Barred", (p) => p.verdict === "barred" || p.mixed],
 ];
 
+/** Rulings by which one may ask where the software is. */
+const WHERE: Record<string, string> = { none: "none yet", tolerated: "tolerated", barred: "barred" };
+
 /** Return the filter for devices that have a product, within a selection. */
 export function having(filter: string, product: string): string {
   return narrow(filter, `software[product = ${quoted(product)}]`);
@@ -123,6 +126,18 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
       <p className="dim pb-1.5 text-[13px]" aria-live="polite">
         <b className="text-base-content">{plural(found.length, "product")}</b> on{" "}
         {plural(asked.data.devices, "device")} of which software is known.
+        {WHERE[sift] && found.length > 0 && (
+          <>
+            {" "}
+            <Link
+              to="/estate"
+              search={{ at, q: narrow(filter, `software[ruling = ${quoted(WHERE[sift])}]`) } as never}
+              className="link-quiet font-semibold"
+            >
+              Where it is installed
+            </Link>
+          </>
+        )}
       </p>
       {found.length === 0 ? (
         <Empty title="No product fits.">
