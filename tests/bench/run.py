@@ -69,7 +69,7 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
         if only:
             return
     if only in ("", "owed"):
-        for measure in (owed.depreciation, owed.payments, owed.assignment):
+        for measure in (owed.depreciation, owed.payments, owed.assignment, owed.household):
             yield from several(measure)
         if only:
             return
