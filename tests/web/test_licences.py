@@ -23,7 +23,7 @@ def test_a_licence_from_purchase_to_a_past_position_with_its_why(page: Page, com
     page.get_by_role("button", name="Enter a licence").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Name").fill("Ostler client, by activation")
-    dialog.get_by_label("Covers").fill("ostler-client")
+    dialog.get_by_label("Covers", exact=True).fill("ostler-client")
     dialog.get_by_label("Counted by").select_option("activation")
     dialog.get_by_label("Begins").fill("2026-05-01")
     dialog.get_by_label("Ends").fill("2026-04-01")
@@ -45,19 +45,17 @@ def test_a_licence_from_purchase_to_a_past_position_with_its_why(page: Page, com
     expect(page.get_by_role("region", name="Who draws on it").get_by_role("row")).to_have_count(4)
 
     page.get_by_role("button", name="Add keys").click()
-    dialog.get_by_label("Keys").fill("OST-AAAA-00001; OST-BBBB-00002; ost-aaaa-00001")
-    dialog.get_by_role("button", name="Add").click()
-    expect(dialog.get_by_role("alert")).to_contain_text("Keys 1 and 3")
-    dialog.get_by_label("Keys").fill("OST-AAAA-00001; OST-BBBB-00002")
+    dialog.get_by_label("Keys").fill("OST-AAAA-00001; OST-BBBB-00002\nost-aaaa-00001")
     dialog.get_by_label("Activations a key").fill("1")
     dialog.get_by_role("button", name="Add").click()
+    expect(page.get_by_text("keys 1 and 3")).to_be_visible()
     expect(dialog).not_to_be_visible()
 
     page.get_by_role("link", name="Licences", exact=True).first.click()
     page.get_by_role("button", name="Keys", exact=True).click()
     entered = page.get_by_role("row").filter(has_text="Ostler client, by activation").first
     expect(entered).to_contain_text("0 of 1")
-    page.get_by_role("button", name="Show the key that ends in 00001").click()
+    page.get_by_role("button", name="Show the key that ends in 01").click()
     expect(page.get_by_text("OST-AAAA-00001")).to_be_visible()
 
     page.get_by_role("button", name="Positions", exact=True).click()
@@ -89,7 +87,7 @@ def test_a_key_that_is_on_more_devices_than_it_may_be_is_named(page: Page, compl
     expect(shared).to_contain_text("found, not entered")
     tail = re.search(r"… (\S+)", shared.inner_text())[1]  # type: ignore[index]
     shared.get_by_role("link", name=re.compile("-pc-|-win-|-nb-")).first.click()
-    key = page.get_by_text(re.compile(rf"(?:\w{{5}}-){{3}}{tail}")).first.inner_text()
+    key = page.get_by_text(re.compile(rf"(?:\w{{5}}-){{3}}\w*{tail}")).first.inner_text()
     page.goto("/licences?tab=owned")
     page.get_by_role("link", name="Corvid Protect", exact=True).click()
     page.get_by_role("button", name="Add keys").click()
