@@ -7,7 +7,7 @@ from pathlib import Path
 
 import typer
 
-from tarn.site.demo.supervise import Plan, is_free
+from tarn.site.demo.supervise import FIRST_OFFSET, Plan, is_free, offsets
 from tarn.site.home import home
 from tarn.site.ready import ready
 
@@ -18,6 +18,7 @@ def start(*, prepare_only: bool, fresh: bool, reload: bool) -> None:
     if fresh:
         for name in ("tarn.sqlite3", "tarn.sqlite3-wal", "tarn.sqlite3-shm", "jobs.sqlite3", "demo.json"):
             (folder / name).unlink(missing_ok=True)
+    _find_place()
     _prepare(folder)
     if prepare_only:
         return
@@ -26,6 +27,19 @@ def start(*, prepare_only: bool, fresh: bool, reload: bool) -> None:
         typer.echo(f"tarn: port {port} is taken; stop what uses it, or say TARN_PORT=8001 make demo.", err=True)
         raise typer.Exit(1)
     _hand_over(folder, port, reload=reload)
+
+
+def _find_place() -> None:
+    """Have the lab's ports raised to where they are free: preparing asks it too, before it is started to stay."""
+    if os.environ.get("TARN_LAB_OFFSET"):
+        return
+    places = offsets(None)
+    if not places:
+        typer.echo("tarn: no free ports for the lab; stop another demo, or set TARN_LAB_OFFSET.", err=True)
+        raise typer.Exit(1)
+    if places[0] != FIRST_OFFSET:
+        os.environ["TARN_LAB_OFFSET"] = str(places[0])
+        typer.echo(f"The lab's ports are raised by {places[0]}.")
 
 
 def _prepare(folder: Path) -> None:
