@@ -50,10 +50,7 @@ class Field:
 
 
 DAYS = frozenset(
-    (
-        *("claim.bought_at", "claim.warranty_end", "claim.due_back", "item.begins", "item.installed"),
-        *("item.used",),
-    )
+    ("claim.bought_at", "claim.warranty_end", "claim.due_back", "item.begins", "item.installed", "item.used")
 )
 """Where days are stored: whole days as the first second of each in UTC, so they are the same day in any time zone."""
 

@@ -17,7 +17,7 @@ from pydantic import ValidationError
 from tarn.core.fields import FIELDS
 from tarn.core.finance.money import CURRENCIES, MoneyError, to_minor
 from tarn.core.kinds import PLATFORMS, STATES, platform_of
-from tarn.core.ranges import address_key
+from tarn.core.ranges import address_key, hardware_address
 from tarn.core.sections import FACTS, OWN
 from tarn.core.sightings import make_reading
 from tarn.core.text import fold, nearest
@@ -182,7 +182,7 @@ def read_value(name: str, raw: Any, unit: str = "", written: Written = PLAIN) ->
             plain = re.sub(r"[^0-9a-f]", "", said.lower())
             if len(plain) != 12 or re.search(r"[g-z]", said.lower()):
                 raise wrong("a hardware address")
-            return (":".join(plain[i : i + 2] for i in range(0, 12, 2)),)
+            return (hardware_address(plain),)
         case "address":
             try:
                 address_key(said)

@@ -16,6 +16,7 @@ from typing import Any
 from tarn.core.fields import FIELDS, Field
 from tarn.core.kinds import KINDS
 from tarn.core.mapping import TARGETS, Target
+from tarn.core.ranges import hardware_address
 from tarn.core.sections import OWN
 from tarn.core.text import fold
 
@@ -273,8 +274,7 @@ def address_block(text: str) -> str:
         if word.lower() == "mac" or (not word and _MAC.match(value)):
             if not _MAC.match(value):
                 raise ValueError(f"“{value}” is no hardware address")
-            digits = re.sub("[^0-9a-f]", "", value.lower())
-            told["mac"] = ":".join(digits[i : i + 2] for i in range(0, 12, 2))
+            told["mac"] = hardware_address(value)
         elif word.lower() == "name":
             told["name"] = value
         elif word.lower() == "gateway" or re.fullmatch(r"[0-9.]+|[0-9a-f:]*:[0-9a-f:.]*", value, re.IGNORECASE):

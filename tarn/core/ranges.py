@@ -134,6 +134,13 @@ def address_key(text: str) -> str:
     return f"{number:032x}"
 
 
+def hardware_address(text: str) -> str:
+    """Return a hardware address, or a piece of one, as Tarn writes it (`3c:52:82`): its digits in pairs, whatever parts
+    them in the text."""
+    digits = re.sub("[^0-9a-f]", "", text.lower())
+    return ":".join(digits[i : i + 2] for i in range(0, len(digits), 2))
+
+
 def keys_in(text: str) -> list[tuple[str, str]]:
     """Return the lowest and highest key of each address and network that stands in a text, such as an address block.
 

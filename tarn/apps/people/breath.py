@@ -4,7 +4,8 @@ SQLite lets a writer that waits try again after at most 100 ms (its busy handler
 """
 
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator
+from itertools import islice
 from typing import TypeVar
 
 T = TypeVar("T")
@@ -22,15 +23,13 @@ class Breath:
     def __init__(self, size: int = 50) -> None:
         self.size = size
 
-    def pieces(self, things: Sequence[T]) -> Iterator[Sequence[T]]:
-        """Yield the things piece by piece, pausing between pieces."""
-        at = 0
-        while at < len(things):
-            if at:
+    def pieces(self, things: Iterable[T]) -> Iterator[list[T]]:
+        """Yield the things piece by piece, pausing between pieces; a stream is read as it is needed."""
+        stream, first = iter(things), True
+        while piece := list(islice(stream, self.size)):
+            if not first:
                 time.sleep(PAUSE)
-            piece = things[at : at + self.size]
-            at += len(piece)
-            began = time.monotonic()
+            first, began = False, time.monotonic()
             yield piece
             self.took(len(piece), time.monotonic() - began)
 

@@ -30,17 +30,15 @@ class AdministratorsOut(Schema):
     unread: int
 
 
-class ProtectionStateOut(Schema):
-    label: str
-    devices: int
-    filter: str
-
-
 class FigureOut(Schema):
     """A number of devices and the filter that opens them."""
 
     devices: int
     filter: str
+
+
+class ProtectionStateOut(FigureOut):
+    label: str
 
 
 class ProtectionProductOut(Schema):

@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 from tarn.core.fields import TYPES, Field, is_day
 from tarn.core.filters.parse import FilterError
 from tarn.core.filters.tree import Moment, Plain
-from tarn.core.ranges import RangeError, range_keys
+from tarn.core.ranges import RangeError, hardware_address, range_keys
 from tarn.core.text import fold, nearest
 from tarn.core.versions import version_key
 
@@ -59,7 +59,7 @@ def scalar(field: Field, value: Plain) -> str | int | float:
         case "text" | "addresses":
             return fold(text)
         case "hardware address":
-            return hardware_address(field, value)
+            return whole_hardware_address(field, value)
         case "choice":
             if fold(text) not in (fold(c) for c in field.choices):
                 # Kinds of the company's own are words too; a near miss is nearly always a slip.
@@ -88,7 +88,7 @@ def scalar(field: Field, value: Plain) -> str | int | float:
 _HARDWARE = re.compile(r"^[0-9a-f]{1,4}([:.\-]?[0-9a-f]{1,4})*[:.\-]?$")
 
 
-def hardware_address(field: Field, value: Plain) -> str:
+def whole_hardware_address(field: Field, value: Plain) -> str:
     """Return a whole hardware address, however it is spelt, as Tarn writes it. Raises FilterError."""
     part = hardware_part(value.text)
     if not re.fullmatch(r"[0-9a-f]{2}(:[0-9a-f]{2}){5}", part):
@@ -101,10 +101,7 @@ def hardware_address(field: Field, value: Plain) -> str:
 def hardware_part(text: str) -> str:
     """Return a piece of a hardware address as Tarn writes it (`3c:52:82`); other text as it is, folded."""
     said = fold(text)
-    if not _HARDWARE.match(said):
-        return said
-    digits = re.sub("[^0-9a-f]", "", said)
-    return ":".join(digits[i : i + 2] for i in range(0, len(digits), 2))
+    return hardware_address(said) if _HARDWARE.match(said) else said
 
 
 def address_span(field: Field, value: Plain) -> tuple[str, str]:

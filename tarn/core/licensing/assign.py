@@ -10,7 +10,7 @@ import os
 import sys
 import threading
 from collections import defaultdict
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
@@ -19,6 +19,7 @@ import numpy as np
 
 from tarn.core.licensing.households import Household, Shared, Way, households
 from tarn.core.licensing.metrics import metric_of
+from tarn.core.licensing.parts import Joined
 from tarn.core.licensing.rights import Licence, Use, Verdict, is_anew, may_cover
 
 
@@ -113,23 +114,15 @@ class _Judge:
 
 def _parts(uses: Sequence[Use], eligible: Mapping[int, tuple[Licence, ...]]) -> list[list[Use]]:
     """Return the uses that some licence could cover, in parts that no licence links."""
-    up: dict[int, int] = {}
-
-    def find(one: int) -> int:
-        up.setdefault(one, one)
-        while up[one] != one:
-            up[one] = up[up[one]]
-            one = up[one]
-        return one
-
+    groups = Joined()
     for some in set(eligible.values()):
         for licence in some[1:]:
-            up[find(licence.key)] = find(some[0].key)
-    parts: dict[int, list[Use]] = defaultdict(list)
+            groups.join(licence.key, some[0].key)
+    parts: dict[Hashable, list[Use]] = defaultdict(list)
     for use in uses:
         if eligible[use.key]:
-            parts[find(eligible[use.key][0].key)].append(use)
-    return [parts[k] for k in sorted(parts)]
+            parts[groups.find(eligible[use.key][0].key)].append(use)
+    return list(parts.values())
 
 
 def _solved(

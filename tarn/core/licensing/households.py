@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tarn.core.licensing.metrics import metric_of
+from tarn.core.licensing.parts import Joined
 from tarn.core.licensing.rights import Licence, Use
 
 MOST_WAYS = 20_000
@@ -91,7 +92,7 @@ def households(
     Raises EntangledError.
     """
     bearers: dict[int, tuple[_Borne, ...]] = {}
-    group = _Union()
+    group = Joined()
     for number, use in enumerate(uses):
         mine: list[_Borne] = []
         for licence in may[use.key]:
@@ -406,21 +407,3 @@ def _unbeaten(ways: list[Way]) -> list[Way]:
 
 def _chosen(way: Way) -> tuple[int, ...]:
     return tuple(c or 0 for c in way.choice)
-
-
-class _Union:
-    """Things joined into groups."""
-
-    def __init__(self) -> None:
-        self._up: dict[Hashable, Hashable] = {}
-
-    def find(self, one: Hashable) -> Hashable:
-        up = self._up.setdefault(one, one)
-        while up != one:
-            above = self._up[up]
-            self._up[one] = above
-            one, up = up, above
-        return one
-
-    def join(self, one: Hashable, other: Hashable) -> None:
-        self._up[self.find(one)] = self.find(other)

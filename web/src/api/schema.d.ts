@@ -6506,12 +6506,12 @@ export interface components {
         };
         /** ProtectionStateOut */
         ProtectionStateOut: {
-            /** Label */
-            label: string;
             /** Devices */
             devices: number;
             /** Filter */
             filter: string;
+            /** Label */
+            label: string;
         };
         /** CorrectionOut */
         CorrectionOut: {

@@ -23,7 +23,7 @@ from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import CannotUndo, undoer
-from tarn.apps.people.breath import PAUSE, Breath
+from tarn.apps.people.breath import Breath
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.collect.sources.files import BEYOND, FileError, Shape, rows, shape_of
@@ -312,12 +312,8 @@ def _finish(user: Any, held: FileImport, reader: _Reader, counts: dict[str, int]
 
 
 def _take_all(held: FileImport) -> tuple[_Reader, dict[str, int]]:
-    reader, counts, breath = _Reader(held), _counts(), Breath(100)
-    stream = reader.sightings()
-    while batch := list(islice(stream, breath.size)):
-        if held.progress:
-            time.sleep(PAUSE)
-        began = time.monotonic()
+    reader, counts = _Reader(held), _counts()
+    for batch in Breath(100).pieces(reader.sightings()):
         with transaction.atomic():
             for (number, row, _), taken in zip(batch, take_in([s for _, _, s in batch]), strict=True):
                 what = _verdict(taken)
@@ -326,7 +322,6 @@ def _take_all(held: FileImport) -> tuple[_Reader, dict[str, int]]:
                     reader.refuse(number, row, "; ".join(taken.reasons))
             held.progress += len(batch)
             FileImport.objects.filter(pk=held.pk).update(progress=held.progress, beat=int(time.time()))
-        breath.took(len(batch), time.monotonic() - began)
     return reader, counts
 
 
@@ -374,7 +369,7 @@ def take_back(import_id: int, username: str) -> None:
     documents = [document(held, number) for number, _ in rows(Path(held.path), shape(held))]
     for piece in Breath(100).pieces(documents):
         with transaction.atomic():
-            withdraw(username, list(piece))
+            withdraw(username, piece)
             held.progress += len(piece)
             FileImport.objects.filter(pk=held.pk).update(progress=held.progress, beat=int(time.time()))
     FileImport.objects.filter(pk=held.pk).update(state="undone")

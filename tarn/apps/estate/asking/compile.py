@@ -92,17 +92,18 @@ class Compiler:
         return Sql(text, [v for p in parts for v in p.values], max(p.cost for p in parts))
 
     def _either(self, items: tuple[Checked, ...]) -> Sql:
-        """Several words of one vocabulary become one look-up; the rest is joined with OR."""
-        first = items[0] if items else None
-        plain = self.supposed is None
-        if len(items) > 1 and plain and isinstance(first, Cond) and first.field.stored.startswith("term."):
-            if all(isinstance(i, Cond) and i.field is first.field and i.op == "=" for i in items):
-                ids = [t for i in items for t in self._term_ids(i)]  # type: ignore[arg-type]
-                return self._among(first.field.stored[5:], sorted(set(ids)))
-        if len(items) > 8 and plain and isinstance(first, Cond) and first.field.stored == "asset.number":
-            if all(isinstance(i, Cond) and i.field is first.field and i.op == "=" for i in items):
-                wanted = json.dumps([i.value for i in items if isinstance(i, Cond)])
-                return Sql("fold(a.number) IN (SELECT value FROM json_each(?))", [wanted], 1)
+        """Several values of one text or vocabulary become one look-up; the rest is joined with OR."""
+        alike = [i for i in items if isinstance(i, Cond) and i.op == "=" and self.supposed is None]
+        if len(alike) == len(items) > 1 and all(i.field is alike[0].field for i in alike):
+            f = alike[0].field
+            home, _, name = f.stored.partition(".")
+            if home == "term":
+                return self._among(name, sorted({t for i in alike for t in self._term_ids(i)}))
+            if home in ("span", "asset") and f.type == "text":
+                key = _key_column(home[0], name, f)
+                folded, cost = (key, 0) if key.endswith("_fold") else (f"fold({key})", 1)
+                wanted = json.dumps([i.value for i in alike], ensure_ascii=False)
+                return Sql(f"{folded} IN (SELECT value FROM json_each(?))", [wanted], cost)
         return self._joined([self.where(i) for i in items], " OR ", "0")
 
     def _among(self, term: str, ids: list[int]) -> Sql:
@@ -164,10 +165,10 @@ class Compiler:
                 return Sql(f"lies_in({column}, ?, ?)", list(value), 2)
             case "between":
                 after = "<" if f.type == "moment" else "<="
-                return Sql(f"{key} >= ? AND {key} {after} ?{_told(f, column)}", list(value))
+                return Sql(f"{key} >= ? AND {key} {after} ?{_with_value(f, column)}", list(value))
         if f.type in ("text", "addresses", "choice") and not key.endswith("_fold"):
             return Sql(f"fold({column}) = ?", [value], 1)
-        return Sql(f"{key} {cond.op} ?{_told(f, column)}", [value])
+        return Sql(f"{key} {cond.op} ?{_with_value(f, column)}", [value])
 
     def of_items(self, group: str, checked: Checked) -> Sql:
         """Return the condition on an item `i` of a list, for a checked filter that asks of that list alone."""
@@ -323,7 +324,7 @@ class Compiler:
         return Sql(f"s.asset_id NOT IN ({others.text})", [*others.values, wanted], 1)
 
 
-def _told(f: Field, column: str) -> str:
+def _with_value(f: Field, column: str) -> str:
     """Return the rest of a comparison that what has no value is not part of: its key would sort before all others."""
     return f" AND ifnull({column}, '') <> ''" if f.type in ("version", "address") else ""
 

@@ -4,10 +4,8 @@ import json
 import sqlite3
 
 from tarn.apps.estate.door.index import IdentityIndex
-from tarn.apps.estate.door.prepare import stored_sightings
+from tarn.apps.estate.door.prepare import identifiers_of, stored_sightings
 from tarn.apps.estate.door.words import Words
-from tarn.core.identifiers import identifiers
-from tarn.core.sightings import effective, read_sighting
 
 
 class Moving:
@@ -91,8 +89,7 @@ class Moving:
         held: dict[int, dict[str, None]] = {asset: {} for asset in assets}
         for stored in stored_sightings(db, f"WHERE g.asset_id IN ({marks}) ORDER BY g.asset_id, g.at, g.id"):
             asset = stored["asset"]
-            told = effective(read_sighting(stored["document"])).get("identity")
-            found = identifiers(told.facts) if told is not None else []
+            found = identifiers_of(stored["document"])
             held[asset] |= dict.fromkeys(i.key for i in found if i.kind != "tarn" or self._emptied(db, i.value, asset))
         for asset, keys in held.items():
             if keys:

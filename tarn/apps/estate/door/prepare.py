@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from tarn.core.sightings import SCHEMA, Sighting, effective
+from tarn.core.identifiers import Identifier, identifiers
+from tarn.core.sightings import SCHEMA, Sighting, effective, read_sighting
 
 _ENVELOPE = {"collector", "complete", "note", "took_ms", "section"}
 
@@ -89,6 +90,12 @@ def prepare(sighting: Sighting) -> Prepared:
         if section not in hashes:
             hashes[section] = hash_of(body_of(reading))
     return Prepared(sighting, chosen, hashes, head, bodies)
+
+
+def identifiers_of(document: dict[str, Any]) -> list[Identifier]:
+    """Return the identifiers a stored sighting's document has; none where it says nothing of identity."""
+    told = effective(read_sighting(document)).get("identity")
+    return identifiers(told.facts) if told is not None else []  # type: ignore[arg-type]
 
 
 SIGHTING_COLUMNS = "g.document, s.kind, s.name, g.at, g.address, g.clock_skew, g.head"

@@ -3,9 +3,7 @@
 import sqlite3
 from collections.abc import Iterable
 
-from tarn.apps.estate.door.prepare import stored_sightings
-from tarn.core.identifiers import identifiers
-from tarn.core.sightings import effective, read_sighting
+from tarn.apps.estate.door.prepare import identifiers_of, stored_sightings
 
 
 class Waiting:
@@ -24,9 +22,7 @@ class Waiting:
         """Learn of undecided sightings that came since, from whatever process."""
         (newest,) = db.execute("SELECT coalesce(max(id), 0) FROM estate_sighting").fetchone()
         for stored in stored_sightings(db, "WHERE g.verdict = 'undecided' AND g.id > ? ORDER BY g.id", (self._last,)):
-            told = effective(read_sighting(stored["document"])).get("identity")
-            if told is not None:
-                self.add(stored["row"], [i.key for i in identifiers(told.facts)])
+            self.add(stored["row"], [i.key for i in identifiers_of(stored["document"])])
         self._last = newest
 
     def add(self, row: int, keys: list[str]) -> None:

@@ -114,9 +114,9 @@ STATES: tuple[tuple[str, str], ...] = (
     ("on, its definitions old", "protections[on = yes] and no protections[on = yes and up_to_date = yes]"),
     ("installed and off", "count protections > 0 and no protections[on = yes]"),
 )
-NONE, TWO, UNREAD = (
-    *("no protections and not unread protections", "count protections[on = yes] > 1", "unread protections"),
-)
+NONE = "no protections and not unread protections"
+TWO = "count protections[on = yes] > 1"
+UNREAD = "unread protections"
 
 
 _PARTS = {"there": "", "on": " and on = yes", "current": " and on = yes and up_to_date = yes"}
