@@ -153,3 +153,22 @@ export function AccessChoice(props: { value: Access; set: (value: Access) => voi
     />
   );
 }
+
+/** Since when terms hold that were changed: days before keep the terms they had. */
+export function HoldsFrom(props: {
+  value: string;
+  set: (day: string) => void;
+  wrong?: string;
+  hint: string;
+}) {
+  return (
+    <TextField
+      label="These terms hold from"
+      type="date"
+      value={props.value}
+      set={props.set}
+      wrong={props.wrong}
+      hint={`${props.hint} Empty: it was always so.`}
+    />
+  );
+}

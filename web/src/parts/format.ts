@@ -31,6 +31,9 @@ const timeFormat = new Intl.DateTimeFormat("en-GB", {
   minute: "2-digit",
 });
 
+/** The day it is, as a date field has it. */
+export const today = () => new Date().toISOString().slice(0, 10);
+
 export function day(iso: string): string {
   return dayFormat.format(new Date(iso));
 }

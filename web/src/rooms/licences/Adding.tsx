@@ -2,7 +2,7 @@ import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
-import { plural } from "../../parts/format";
+import { plural, today } from "../../parts/format";
 import { useSaving } from "../../parts/saving";
 
 type Held = Schemas["LicenceOut"];
@@ -10,7 +10,7 @@ type Held = Schemas["LicenceOut"];
 /** Add a purchase line: so many units on a day, at a price each. */
 export function PurchaseForm({ licence, close }: { licence: Held; close: () => void }) {
   const [v, setValues] = useState({
-    day: new Date().toISOString().slice(0, 10),
+    day: today(),
     quantity: "",
     price: "",
     currency: "",

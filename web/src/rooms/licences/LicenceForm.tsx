@@ -4,7 +4,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { Choice, FormFoot, HoldsFrom, TextField, Tick, useFaults } from "../../parts/Form";
+import { today } from "../../parts/format";
 
 type Held = Schemas["LicenceOut"];
 
@@ -13,8 +14,6 @@ const lines = (text: string) =>
     .split("\n")
     .map((line) => line.trim())
     .filter(Boolean);
-
-const today = () => new Date().toISOString().slice(0, 10);
 
 /** Lines of “name: value”. */
 function pairs(text: string): Record<string, string> {
@@ -289,13 +288,11 @@ export function LicenceForm({
         <div className="grid gap-x-4 sm:grid-cols-2">
           <TextField label="Tags" value={v.tags} set={(tags) => set({ tags })} hint="Parted by semicolons." />
           {held && (
-            <TextField
-              label="These terms hold from"
-              type="date"
+            <HoldsFrom
               value={v.holds_from}
               set={(holds_from) => set({ holds_from })}
               wrong={wrong("holds_from")}
-              hint="Days before keep the terms they had. Empty: it was always so."
+              hint="Days before keep the terms they had."
             />
           )}
           <TextField

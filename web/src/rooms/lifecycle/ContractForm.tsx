@@ -4,11 +4,10 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { Choice, FormFoot, HoldsFrom, TextField, useFaults } from "../../parts/Form";
+import { today } from "../../parts/format";
 
 type Held = Schemas["ContractOut"];
-
-const today = () => new Date().toISOString().slice(0, 10);
 
 const KINDS = ["support", "maintenance", "lease", "subscription", "service"];
 
@@ -183,13 +182,11 @@ export function ContractForm({ held, close }: { held: Held | null; close: () => 
           )}
         </div>
         {held && (
-          <TextField
-            label="These terms hold from"
-            type="date"
+          <HoldsFrom
             value={v.holds_from}
             set={(holds_from) => set({ holds_from })}
             wrong={wrong("holds_from")}
-            hint="What was paid before stays as it was agreed then. Empty: it was always so."
+            hint="What was paid before stays as it was agreed then."
           />
         )}
         <TextField

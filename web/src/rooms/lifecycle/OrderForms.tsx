@@ -2,13 +2,12 @@ import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { FormFoot, TextField, Tick } from "../../parts/Form";
-import { plural } from "../../parts/format";
+import { plural, today } from "../../parts/format";
 import { useSaving } from "../../parts/saving";
 
 type Line = Schemas["OrderLineIn"];
 type Draft = { [field in keyof Required<Line>]: string };
 
-const today = () => new Date().toISOString().slice(0, 10);
 const EMPTY: Draft = {
   kind: "laptop",
   quantity: "",
