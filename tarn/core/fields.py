@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from tarn.core.kinds import KINDS, PLATFORMS, STATES
 from tarn.core.naming import ROLES
 from tarn.core.rulings import VERDICTS
+from tarn.core.text import fold
 
 TYPES = {
     "text": "text; letter case and accents do not count",
@@ -42,12 +43,25 @@ class Field:
     choices: tuple[str, ...] = ()
     label: str = ""
     bare: bool = False
+    also: tuple[tuple[str, str], ...] = ()
+    """Other words for some of the choices, each with the choice it means."""
+
+    def choice(self, said: str) -> str | None:
+        """Return the choice a word means, whatever its case; None if there is none of it."""
+        word = fold(said)
+        for choice in self.choices:
+            if fold(choice) == word:
+                return choice
+        return next((choice for other, choice in self.also if fold(other) == word), None)
 
     @property
     def heading(self) -> str:
         """The field's name as a heading."""
         return self.label or self.name.replace(".", " ").replace("_", " ").capitalize()
 
+
+SEVERAL = frozenset(("tags", "filled_by"))
+"""Fields that hold several values, parted by semicolons: a comparison asks for any one of them."""
 
 DAYS = frozenset(
     ("claim.bought_at", "claim.warranty_end", "claim.due_back", "item.begins", "item.installed", "item.used")
@@ -124,6 +138,7 @@ ASSET_FIELDS: tuple[Field, ...] = (
     _F("aside_reason", "text", "why it was set aside", "span.aside_reason", label="Set aside because"),
     _F("note", "text", "what a person noted about it", "span.note"),
     _F("tags", "text", "the tags people gave it; it answers to each of them", "own.tags"),
+    _F("filled_by", "text", "the fill rules whose word stands on it; it answers to each of them", "filled.by"),
     _F("encrypted", "yes/no", "whether its disks are encrypted, say systems of record", "claim.encrypted"),
     _F("passcode", "yes/no", "whether a passcode is set, say systems of record", "claim.passcode"),
     _F("disabled", "yes/no", "whether the directory has its account disabled", "claim.disabled"),

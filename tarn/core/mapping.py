@@ -200,10 +200,10 @@ def read_value(name: str, raw: Any, unit: str = "", written: Written = PLAIN) ->
                 return read_amount(said, written if isinstance(raw, str) else Written(POINT))
             except ValueError as error:
                 raise MappingError(name, f"{target.label}: {error}.") from None
-        case "kind" | "state" | "platform":
-            return _choice(
-                said, {"kind": FIELDS["kind"].choices, "state": STATES, "platform": PLATFORMS}[target.type], wrong
-            )
+        case "kind":
+            return FIELDS["kind"].choice(said) or _choice(said, FIELDS["kind"].choices, wrong)
+        case "state" | "platform":
+            return _choice(said, {"state": STATES, "platform": PLATFORMS}[target.type], wrong)
     return said[:480]
 
 

@@ -100,6 +100,8 @@ class OwnKind:
     parent: str = ""
     icon: str = ""
     hidden: tuple[str, ...] = ()
+    names: tuple[str, ...] = ()
+    """What it is called in other languages; a filter and a file may say it so."""
 
 
 def checked_name(text: str, what: str) -> str:
@@ -309,10 +311,11 @@ def know(fields: Iterable[OwnField], kinds: Iterable[OwnKind]) -> None:
         del TARGETS[name]
     FIELDS.update(own)
     TARGETS.update(targets)
-    choices = (*KINDS, *(k.name for k in kinds))
-    if FIELDS["kind"].choices != choices:
-        before = FIELDS["kind"]
-        FIELDS["kind"] = Field(before.name, before.type, before.meaning, before.stored, "", choices)
+    mine = list(kinds)
+    choices = (*KINDS, *(k.name for k in mine))
+    words = {fold(c) for c in choices}
+    also = tuple((n, k.name) for k in mine for n in k.names if fold(n) not in words)
+    FIELDS["kind"] = replace(FIELDS["kind"], choices=choices, also=also)
 
 
 def _unit(field: OwnField) -> str:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from tarn.lab.model import Device
 from tarn.lab.names import DEPARTMENTS, PEOPLE
-from tarn.lab.parts import appliance, digest, linux, mac, serial, uuid, windows
+from tarn.lab.parts import appliance, digest, linux, mac, macos, serial, uuid, windows
 
 GREY_NESS, KITTIWAKE, RUSK = "Grey Ness", "Kittiwake Bay", "Holm of Rusk"
 MARRAM, CAMPION, THRIFT = "MV Marram", "MV Sea Campion", "MV Thrift"
@@ -153,6 +153,10 @@ def _floor() -> list[Device]:
     for i in range(1, 11):
         person = PEOPLE[(i * 11 + 2) % len(PEOPLE)]
         out.append(windows(f"salt-nb-{i:02d}", "laptop", f"{net}{60 + i}", SALTHOLM, person=person, department="Fleet"))
+    for i, version in enumerate(("14.7.1", "15.1", "13.7"), start=1):
+        person = PEOPLE[(i * 7 + 3) % len(PEOPLE)]
+        out.append(macos(f"salt-leaf-{i:02d}", f"{net}{70 + i}", SALTHOLM, version=version, person=person,
+                         department="Ticketing"))  # fmt: skip
     for i in range(1, 13):
         out.append(
             appliance(

@@ -216,6 +216,32 @@ def windows(
     return device
 
 
+def macos(name: str, address: str, place: str, *, version: str, person: str, department: str) -> Device:
+    """Return a notebook with macOS, read by a shell."""
+    device = appliance(name, "laptop", address, place, "orrin", "Leaf 14 notebook", "", snmp="", web=(5900,))
+    major = int(version.partition(".")[0])
+    device.family, device.os_name, device.os_version, device.kernel = "macos", "macOS", version, f"{major + 9}.5.0"
+    device.description, device.object_id, device.uuid = "", "", uuid(name)
+    device.processor, device.cores, device.memory = "Orrin Lume L3", 8, 16 * GIB
+    device.interfaces[0].name = "en0"
+    device.disks = [Disk("disk0", "Orrin flash 512", f"S{digest(name, 'disk0') % 10**8:08d}", 512 * 10**9)]
+    used = 512 * 10**9 * (20 + digest(name, "disk") % 60) // 100
+    device.filesystems = [Filesystem("/System/Volumes/Data", "/dev/disk3s5", "apfs", 512 * 10**9, used)]
+    login = person.split()[0][0].lower() + person.split()[1].lower()
+    admins = ("admin",) if digest(name, "admin") % 3 == 0 else ()
+    device.accounts = [
+        Account("root", 0, "root", ("admin",)),
+        Account("harbour-admin", 501, "Harbour IT", ("admin",)),
+        Account(login, 502, person, admins),
+    ]
+    device.listeners = [Listener(22, "sshd"), Listener(5900, "screensharingd")]
+    device.ssh, device.host_key, device.person, device.department = "yes", name, person, department
+    for product in ("corvid-protect", "quill-office", "pellucid-reader"):
+        publisher, releases = PRODUCTS[product]
+        device.packages[product] = Package(product, releases[0][1], publisher=publisher)
+    return device
+
+
 def certificate(device: Device, port: int, begins: int, ends: int) -> None:
     """Give a device a TLS port with a certificate in its own name."""
     device.certificates[port] = Certificate(f"{device.name}.{device.domain}", begins, ends)

@@ -1,4 +1,4 @@
-"""The shell of a simulated Linux computer: a handful of commands, answered from the device's model.
+"""The shell of a simulated Linux computer (and of a Mac): a handful of commands, answered from the device's model.
 
 Understands a line of simple commands joined by `;`, loops over a command's words, `$?`, `2>/dev/null`, and `sudo -n`
 in front; anything else is answered as a shell answers an unknown command.
@@ -11,7 +11,7 @@ from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 
-from tarn.lab import acting, workings
+from tarn.lab import acting, mac, workings
 from tarn.lab.model import Device
 
 
@@ -89,7 +89,9 @@ def _split(line: str) -> list[str]:
 
 def _one(device: Device, words: list[str], now: datetime) -> tuple[str, str, int]:
     name, *rest = words
-    command = _COMMANDS.get(name)
+    command = mac.COMMANDS.get(name) if device.family == "macos" else _COMMANDS.get(name)
+    if command is None and name in ("echo", "printf"):
+        command = _COMMANDS[name]
     if command is None:
         return "", f"sh: {name}: not found\n", 127
     return command(device, rest, now)

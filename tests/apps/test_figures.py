@@ -12,11 +12,15 @@ from tests.apps.test_nasty import SCHEMA
 from tests.documents import packages, sighting
 
 OTHERWISE = {
-    "/api/fill-rules": "on how many a rule's value stands, not of how many its filter holds",
-    "/api/valuation/rules": "how many are written down by a rule, not of how many its filter holds",
+    "/api/valuation/rules": "by how many a rule writes down; test_valuation.py opens them",
 }
 SCOPED = ("/api/software/protection", "/api/software/administrators")
-FIGURES = (("lack", "lacking"), ("unread", "never"), *((n, "filter") for n in ("count", "devices", "number", "holds")))
+FIGURES = (
+    ("filled", "stands"),
+    ("lack", "lacking"),
+    ("unread", "never"),
+    *((n, "filter") for n in ("count", "devices", "number", "holds")),
+)
 
 
 def figures(told: Any, path: str = "") -> Iterator[tuple[str, int, str]]:

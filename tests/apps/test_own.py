@@ -3,6 +3,7 @@
 import time
 
 import pytest
+from typer.testing import CliRunner
 
 from tarn.apps.discovery.actions import imports
 from tarn.apps.estate.actions.decide import decide
@@ -19,6 +20,8 @@ from tarn.apps.estate.reads.strata import strata
 from tarn.apps.people.actions.refusals import Invalid, Stale
 from tarn.apps.people.actions.undo import undo
 from tarn.apps.people.models import AuditEntry
+from tarn.core.fields import FIELDS
+from tarn.site.cli import app
 from tests.documents import sighting
 
 SIDE = {"name": "Berth side", "type": "choice", "choices": ["port", "starboard"], "group": "Aboard"}
@@ -176,6 +179,19 @@ def test_kinds_stand_below_each_other_and_are_dropped_only_when_empty(own, peopl
         drop_kind(people["manager"], capstan["id"])
     with pytest.raises(Invalid, match="Tarn brings along"):
         make_kind(people["manager"], {"name": "Laptop"})
+
+
+def test_a_kind_is_asked_by_its_name_in_another_language_at_the_command_line_too(own, people, estate):
+    make_kind(people["manager"], {"name": "crane", "names": {"de": "Kran", "nl": "hijskraan"}})
+    decide(people["operator"], estate[:1], {"kind": "crane"}, "decided")
+    shown = CliRunner().invoke(app, ["ask", "kind = KRAN", "--format", "count"])
+    assert (shown.exit_code, shown.stdout.strip()) == (0, "1")
+    assert ids(question("kind in (hijskraan, crane)")) == estate[:1]
+    assert FIELDS["kind"].choice("kran") == "crane"
+    with pytest.raises(ValueError, match="Did you mean Kran"):
+        question("kind = Kram")
+    with pytest.raises(Invalid, match="“kran” is what the kind “crane” is called already"):
+        make_kind(people["manager"], {"name": "hoist", "names": {"de": "kran"}})
 
 
 def test_reports_and_the_register_over_http_know_the_field(own, people, estate, as_role):

@@ -64,6 +64,17 @@ def test_a_rule_gives_book_values_and_says_what_has_none(manager, laptops, rule)
     assert manager.get("/api/valuation/money", {"by": "moon"}).status_code == 422
 
 
+def test_what_a_rule_writes_down_and_what_has_no_worth_is_opened_exactly(manager, laptops, rule):
+    whole = money(manager)
+    opened = [(rule["name"], rule["devices"]), *((a["why"], a["devices"]) for a in whole["apart"])]
+    assert len(opened) > 1
+    for words, devices in opened:
+        found = money(manager, written=words)
+        assert found["whole"]["devices"] == devices
+        assert {r["why"] for r in found["rows"]} == {words}
+    assert sum(n for _, n in opened) == whole["whole"]["devices"]
+
+
 def test_as_of_a_past_day_the_book_value_is_that_days(manager, laptops, rule):
     """What was received is known from the day of its receipt on; of the day before nothing is."""
     past = (today() - timedelta(days=1)).isoformat()

@@ -157,6 +157,7 @@ utun0: flags=8051<UP,POINTOPOINT> mtu 1380
 MAC_ANSWERS = {
     "overview": json.dumps(OVERVIEW),
     "host": "salt-mb-01.local\n",
+    "platform": '+-o M1  <class IOPlatformExpertDevice>\n    {\n      "manufacturer" = <"Tallow Systems">\n    }\n',
     "version": "ProductName:\t\tmacOS\nProductVersion:\t\t14.5\nBuildVersion:\t\t23F79\n",
     "kernel": "Darwin 23.5.0 arm64\n",
     "boot": "kern.boottime: { sec = 1789000000, usec = 12 } Mon\n",
@@ -193,6 +194,7 @@ def test_a_mac_is_read_section_by_section():
         by.setdefault(r.section, []).append(r)
     first, macs = (r.facts for r in by["identity"])
     assert (first.name, first.domain, first.serial, first.model) == ("salt-mb-01", None, "C02TARN00001", "Notebook")
+    assert first.manufacturer == "Tallow Systems"
     assert macs.macs == ("34:9f:7a:00:00:02", "36:9f:7a:00:00:03")
     hardware, system = by["hardware"][0].facts, by["system"][0].facts
     assert (hardware.processor, hardware.cores, hardware.memory) == ("Lume L3", 8, 16 << 30)

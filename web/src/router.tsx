@@ -31,6 +31,7 @@ const root = createRootRoute({
     to: text(raw.to),
     tab: text(raw.tab),
     from: text(raw.from),
+    written: text(raw.written),
     peek: typeof raw.peek === "number" ? raw.peek : undefined,
   }),
   // Where one stands holds from page to page until one goes elsewhere.

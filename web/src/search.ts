@@ -9,4 +9,5 @@ export interface Search {
   to?: string;
   tab?: string;
   from?: string;
+  written?: string;
 }

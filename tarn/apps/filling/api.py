@@ -45,6 +45,7 @@ class FillRuleOut(Schema):
     in_force_at: int | None
     version: int
     filled: int
+    stands: str
 
 
 class FilledAssetOut(Schema):

@@ -1,17 +1,19 @@
 """Fill rules as they are shown, and what they may read and fill."""
 
+from collections import Counter
 from collections.abc import Iterable
 from typing import Any
 
-from django.db.models import Count
-
+from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.estate.reads.register import named
+from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.estate.reads.uses import Kept
 from tarn.apps.filling.models import FillRule
 from tarn.apps.people.scope import visible
 from tarn.core.fields import FIELDS
 from tarn.core.filling import FILLABLE, OUTCOMES, READS, WHEN
+from tarn.core.filters.tree import quote
 from tarn.core.own import PREFIX
 
 
@@ -22,15 +24,30 @@ def kept_filters() -> Iterable[Kept]:
 
 
 def rules() -> list[dict[str, Any]]:
-    """Return the rules in their order, each with on how many assets its value stands."""
-    return [row(r) for r in visible(FillRule).annotate(filled=Count("fill"))]
+    """Return the rules in their order, each with on how many assets its word stands."""
+    return _rows(list(visible(FillRule)))
 
 
 def row(rule: FillRule) -> dict[str, Any]:
     """Return a rule as it is shown."""
+    return _rows([rule])[0]
+
+
+def _rows(held: list[FillRule]) -> list[dict[str, Any]]:
     shown = ("name", "filter", "fills", "reads", "formula", "pattern", "compose", "table", "when", "in_force_at")
-    filled = rule.filled if hasattr(rule, "filled") else rule.fill_set.count()
-    return {"id": rule.pk, "version": rule.version, "filled": filled, **{f: getattr(rule, f) for f in shown}}
+    asked = question("filled_by != none", None)
+    said = (row["filled_by"] for row in rows_of("asset", ["filled_by"], asked, "", []))
+    filled = Counter(name for names in said for name in str(names).split("; "))
+    return [
+        {
+            "id": rule.pk,
+            "version": rule.version,
+            "filled": filled[rule.name],
+            "stands": f"filled_by = {quote(rule.name)}",
+            **{f: getattr(rule, f) for f in shown},
+        }
+        for rule in held
+    ]
 
 
 def rehearsal(found: dict[str, Any]) -> dict[str, Any]:

@@ -37,13 +37,14 @@ def money(
     filter: str = "",
     by: str = "department",
     as_of: str | None = None,
+    written: str = "",
     offset: int = Query(0, ge=0),
     limit: int = Query(100, ge=1, le=500),
 ) -> Any:
     """The money of a selection: cost, worth, and what it costs a month all in, by what one asks."""
     if by not in lens.BY:
         raise HttpError(422, f"“{by}” is nothing money is told by; one of: {', '.join(lens.BY)}.")
-    return lens.money_of(filter, by, read_dial(as_of), offset, limit)
+    return lens.money_of(filter, by, read_dial(as_of), offset, limit, written=written)
 
 
 @router.get("/valuation/assets/{asset}", response=AssetMoneyOut)

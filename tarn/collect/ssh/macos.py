@@ -31,12 +31,14 @@ def _profile(text: str, key: str) -> list[dict[str, Any]]:
 
 
 def identity(said: Answers) -> list[Any]:
-    """Read the hardware overview of system_profiler and the host name."""
+    """Read the hardware overview of system_profiler, the host name, and the maker as the firmware tells it (ioreg)."""
     overview = said.whole("overview", "system_profiler")
     machine = next(iter(_profile(overview, "SPHardwareDataType")), {})
     name = host_name(said, "host")
     short, _, domain = name.partition(".")
+    maker = re.search(r'"manufacturer" = <"([^"]+)">', said.text("platform"))
     facts = Identity(
+        manufacturer=maker[1] if maker else None,
         name=short or None,
         domain=domain if domain and domain != "local" else None,
         serial=machine.get("serial_number"),
@@ -51,7 +53,7 @@ def identity(said: Answers) -> list[Any]:
         memory=int(size[1]) * _SIZES[size[2]] if size else None,
     )
     return [
-        make_reading("identity", facts, "ssh.identity", complete=bool(name)),
+        make_reading("identity", facts, "ssh.identity", complete=bool(name and maker)),
         make_reading("hardware", hardware, "ssh.hardware"),
     ]
 
@@ -214,7 +216,11 @@ STEPS: tuple[Step, ...] = (
     Step(
         "identity",
         3,
-        (Ask("overview", "system_profiler -json SPHardwareDataType"), Ask("host", "hostname")),
+        (
+            Ask("overview", "system_profiler -json SPHardwareDataType"),
+            Ask("host", "hostname"),
+            Ask("platform", "ioreg -rd1 -c IOPlatformExpertDevice"),
+        ),
         identity,
     ),
     Step(

@@ -102,6 +102,7 @@ def complete(
 def _add_values(field: Field, begun: str, values: Values, add: Callable[..., None]) -> None:
     if field.type == "choice":
         add([(_quoted(c), "") for c in field.choices], "value")
+        add([(_quoted(word), choice) for word, choice in field.also], "value")
     elif field.type == "yes/no":
         add([("yes", ""), ("no", "")], "value")
     elif field.type == "moment":

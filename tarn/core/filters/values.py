@@ -61,10 +61,11 @@ def scalar(field: Field, value: Plain) -> str | int | float:
         case "hardware address":
             return whole_hardware_address(field, value)
         case "choice":
-            if fold(text) not in (fold(c) for c in field.choices):
+            meant = field.choice(text)
+            if meant is None:
                 # Kinds of the company's own are words too; a near miss is nearly always a slip.
-                raise wrong(field, value, nearest(text, list(field.choices)))
-            return fold(text)
+                raise wrong(field, value, nearest(text, [*field.choices, *(word for word, _ in field.also)]))
+            return fold(meant)
         case "version":
             return version_key(text)
         case "yes/no":

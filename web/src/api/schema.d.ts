@@ -7341,6 +7341,8 @@ export interface components {
             version: number;
             /** Filled */
             filled: number;
+            /** Stands */
+            stands: string;
         };
         /** FillRuleIn */
         FillRuleIn: {
@@ -15288,6 +15290,7 @@ export interface operations {
                 filter?: string;
                 by?: string;
                 as_of?: string | null;
+                written?: string;
                 offset?: number;
                 limit?: number;
             };

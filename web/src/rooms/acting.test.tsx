@@ -196,7 +196,7 @@ test("a rule is rehearsed with its table, and nothing is kept by that", async ()
     },
   }); // biome-ignore format: what the server says
   const rule = { id: 1, name: "Place", filter: "", fills: "place", reads: "name", formula: "", pattern: "^([a-z]+)-",
-    compose: "", table: { salt: "Saltholm" }, when: "always", in_force_at: null, version: 3, filled: 0 }; // biome-ignore format: one rule
+    compose: "", table: { salt: "Saltholm" }, when: "always", in_force_at: null, version: 3, filled: 0, stands: "filled_by = x" }; // biome-ignore format: one rule
   shown = await show(<RuleForm held={rule} close={vi.fn()} />);
   await shown.click(shown.button("Rehearse"));
   expect(called.at(-1)?.body).toMatchObject({ table: { salt: "Saltholm" }, number: 1, version: 3 });

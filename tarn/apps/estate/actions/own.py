@@ -152,6 +152,10 @@ def _kind_values(data: dict[str, Any]) -> dict[str, Any]:
         if values["parent"] and values["parent"] not in known:
             raise OwnError("parent", f"There is no kind “{values['parent']}” to stand below.")
         others = [k for k in kinds() if k.name != name]
+        taken = {fold(word): k.name for k in others for word in (k.name, *k.names)} | {fold(k): k for k in KINDS}
+        for word in values["names"].values():
+            if (other := taken.get(fold(word))) is not None and fold(word) != fold(name):
+                raise OwnError("names", f"“{word}” is what the kind “{other}” is called already.")
         lineage(name, [*others, OwnKind(name, values["parent"])])
     except OwnError as error:
         raise Invalid(error.field, str(error)) from None

@@ -9,7 +9,7 @@ from tarn.apps.estate.asking.places import Sql, Supposed, ever_read, holds, reck
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.reads.terms import terms
 from tarn.apps.people.scope import scope
-from tarn.core.fields import Field
+from tarn.core.fields import SEVERAL, Field
 from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, NeverRead, Number, Some, Without
 from tarn.core.naming import title_key
 from tarn.core.patterns import pattern
@@ -145,7 +145,7 @@ class Compiler:
         if home == "asset":
             return self._test(cond, f"a.{name}", f"a.{name}")
         column = reckoned(f.stored, self.at)
-        if f.name == "tags" and cond.op == "=":
+        if f.name in SEVERAL and cond.op == "=":
             return Sql(f"instr('; ' || fold({column}) || ';', ?) > 0", [f"; {cond.value};"], 1)
         test = self._test(cond, column, column)
         return Sql(test.text, test.values, 1)

@@ -52,6 +52,12 @@ def reckoned(stored: str, at: int | None) -> str:
         return (
             f"(SELECT min({when}) FROM people_person p JOIN estate_term h ON h.id = s.person_id WHERE p.name = h.text)"
         )
+    if stored == "filled.by":
+        then = holds("f", at).text.replace("?", str(int(at or 0)))
+        return (
+            "(SELECT group_concat(w.name, '; ') FROM estate_fieldspan f JOIN estate_source w "
+            f"ON w.id = f.source_id WHERE f.asset_id = s.asset_id AND w.kind = 'rule' AND {then})"
+        )
     if stored.startswith("own."):
         return _said(OWN + stored[4:].replace("'", "''"), at)
     if stored.startswith(MADE):

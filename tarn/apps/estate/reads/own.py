@@ -24,7 +24,7 @@ def fields() -> list[OwnField]:
 def kinds() -> list[OwnKind]:
     """Return the kinds that stand."""
     found = HeldKind.objects.filter(dropped_at=None).order_by("name")
-    return [OwnKind(k.name, k.parent, k.icon, tuple(k.hidden)) for k in found]
+    return [OwnKind(k.name, k.parent, k.icon, tuple(k.hidden), tuple(dict.fromkeys(k.names.values()))) for k in found]
 
 
 def _field(f: HeldField) -> OwnField:

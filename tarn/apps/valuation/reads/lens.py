@@ -19,11 +19,18 @@ _SHOWN = ["name", "number", "kind", "department", "place", "bought"]
 MOST_ROWS = 500
 
 
-def money_of(text: str, by: str, at: int | None, offset: int = 0, limit: int = 100) -> dict[str, Any]:
-    """Return the sums of a selection, its groups the dearest first, and a page of its assets, the dearest first."""
+def money_of(
+    text: str, by: str, at: int | None, offset: int = 0, limit: int = 100, *, written: str = ""
+) -> dict[str, Any]:
+    """Return the sums of a selection, its groups the dearest first, and a page of its assets, the dearest first.
+
+    `written` narrows it to what one rule writes down, or to what has no book value for one reason, by their words.
+    """
     worth, paid = valued(at), costs(at)
     names = list(dict.fromkeys([*_SHOWN, by]))
     rows = list(rows_of("asset", names, question(text, at), "", []))
+    if written:
+        rows = [r for r in rows if (worth.by.get(r["id"]) or worth.apart.get(r["id"])) == written]
     groups: dict[str, dict[str, int]] = defaultdict(lambda: defaultdict(int))
     whole: dict[str, int] = defaultdict(int)
     told = []

@@ -89,9 +89,9 @@ export function FillRules() {
                   <td className="num">
                     <Link
                       to="/estate"
-                      search={{ q: r.filter || undefined }}
+                      search={{ q: r.stands }}
                       className="link-quiet"
-                      title="The assets it is for"
+                      title="The assets its word stands on"
                     >
                       {r.filled}
                     </Link>

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useNavigate, useSearch } from "@tanstack/react-router";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { amount, capital, count } from "../../parts/format";
@@ -15,7 +15,7 @@ type Rule = Schemas["DepreciationRuleOut"];
 
 /** The money of the estate: by what one asks, the rules of depreciation behind it, and what it is reckoned with. */
 export function Money({ at }: { at: string | undefined }) {
-  const { q = "" } = useSearch({ strict: false }) as Search;
+  const { q = "", written } = useSearch({ strict: false }) as Search;
   const navigate = useNavigate();
   const may = useMay("plan") && !at;
   const [form, setForm] = useState<"" | "ledger" | "rates" | "energy" | "support">("");
@@ -27,7 +27,7 @@ export function Money({ at }: { at: string | undefined }) {
   return (
     <>
       <AskLine value={q} error={null} submit={ask} />
-      <MoneyLens filter={q} at={at} />
+      <MoneyLens filter={q} at={at} written={written} />
       <Rules at={at} may={may} />
       {may && (
         <p className="flex flex-wrap gap-2 pt-3">
@@ -93,7 +93,15 @@ function Rules({ at, may }: { at: string | undefined; may: boolean }) {
                 <td className="dim">
                   {capital(r.method)}, {r.convention}
                 </td>
-                <td className="num mono">{count(r.devices)}</td>
+                <td className="num mono">
+                  <Link
+                    to="/lifecycle"
+                    search={{ at, tab: "money", written: r.name } as never}
+                    className="link-quiet"
+                  >
+                    {count(r.devices)}
+                  </Link>
+                </td>
                 <td className="num mono">{amount(r.cost)}</td>
                 <td className="num mono">{amount(r.book)}</td>
                 <td className="num whitespace-nowrap">

@@ -4,10 +4,16 @@ import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { amount, capital, count, plural } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
+import type { Search } from "../../search";
 import { quoted } from "../estate/narrow";
 
 type Money = Schemas["MoneyOut"];
 type Sums = Schemas["Sums"];
+
+interface Asked {
+  filter: string;
+  at: string | undefined;
+}
 
 const BY: [string, string][] = [
   ["department", "Department"],
@@ -27,13 +33,17 @@ export const PARTS: [keyof Sums & string, string, string][] = [
 ];
 
 /** The money of a selection: what it cost, is worth, and costs a month all in, by what one asks. */
-export function MoneyLens({ filter, at }: { filter: string; at: string | undefined }) {
+export function MoneyLens({ filter, at, written }: Asked & { written?: string | undefined }) {
   const [by, setBy] = useState("department");
   const [most, setMost] = useState(50);
   const asked = useQuery({
-    queryKey: ["valuation", "money", filter, by, at, most],
+    queryKey: ["valuation", "money", filter, by, at, most, written],
     queryFn: () =>
-      ok(client.GET("/api/valuation/money", { params: { query: { filter, by, as_of: at, limit: most } } })),
+      ok(
+        client.GET("/api/valuation/money", {
+          params: { query: { filter, by, as_of: at, limit: most, written } },
+        }),
+      ),
     placeholderData: (before) => before,
   });
   if (asked.error) return <Problem error={asked.error} />;
@@ -57,9 +67,21 @@ export function MoneyLens({ filter, at }: { filter: string; at: string | undefin
           </select>
         </label>
       </div>
+      {written && (
+        <p className="pb-2.5 text-[13px]">
+          Only those of which this is said: <b className="font-semibold">{written}</b>{" "}
+          <Link
+            to="/lifecycle"
+            search={(({ written: _, ...rest }: Search) => rest) as never}
+            className="link-quiet font-semibold"
+          >
+            All of them
+          </Link>
+        </p>
+      )}
       <Apart m={m} filter={filter} at={at} />
       <div className="grid items-start gap-3 lg:grid-cols-[3fr_4fr]">
-        <Groups m={m} filter={filter} at={at} />
+        <Groups m={m} filter={filter} at={at} written={written} />
         <Dearest m={m} at={at} more={m.whole.devices > most ? () => setMost(most + 200) : undefined} />
       </div>
     </div>
@@ -76,28 +98,33 @@ function Figure({ value, words }: { value: string; words: string }) {
 }
 
 /** Why some devices have no book value, and what falls on no device. */
-function Apart({ m, filter, at }: { m: Money; filter: string; at: string | undefined }) {
+function Apart({ m, filter, at }: Asked & { m: Money }) {
   const parts = [
-    ...m.apart.map((a) => `${plural(a.devices, "device")}: ${a.why}`),
     ...m.without_rate,
     ...m.loose.map((l) => `${l.name}: ${amount(l.month)} a month falls on no device`),
   ];
-  if (!parts.length) return null;
+  if (!parts.length && !m.apart.length) return null;
   return (
     <details className="pb-2.5 text-[12.5px]">
-      <summary className="dim cursor-pointer">What is in no figure here, {parts.length}</summary>
+      <summary className="dim cursor-pointer">
+        What is in no figure here, {parts.length + m.apart.length}
+      </summary>
       <ul className="pt-1 pl-4">
+        {m.apart.map((a) => (
+          <li key={a.why}>
+            <Link
+              to="/lifecycle"
+              search={{ at, tab: "money", q: filter || undefined, written: a.why } as never}
+              className="link-quiet"
+            >
+              {plural(a.devices, "device")}: {a.why}
+            </Link>
+          </li>
+        ))}
         {parts.map((p) => (
           <li key={p}>{p}</li>
         ))}
       </ul>
-      <Link
-        to="/estate"
-        search={{ at, q: [filter, "bought = none"].filter(Boolean).join(" and ") }}
-        className="link-quiet font-semibold"
-      >
-        Those without a day of purchase
-      </Link>
     </details>
   );
 }
@@ -137,7 +164,7 @@ function Legend() {
   );
 }
 
-function Groups({ m, filter, at }: { m: Money; filter: string; at: string | undefined }) {
+function Groups({ m, filter, at, written }: Asked & { m: Money; written: string | undefined }) {
   const most = Math.max(1, ...m.groups.map((g) => Number(g.month)));
   const narrowed = (name: string) =>
     [filter && `(${filter})`, name ? `${m.by} = ${quoted(name)}` : `${m.by} = none`]
@@ -163,8 +190,8 @@ function Groups({ m, filter, at }: { m: Money; filter: string; at: string | unde
             <tr key={g.name}>
               <td>
                 <Link
-                  to="/estate"
-                  search={{ at, q: narrowed(g.name), tab: "money" } as never}
+                  to={written ? "/lifecycle" : "/estate"}
+                  search={{ at, q: narrowed(g.name), tab: "money", written } as never}
                   className="link-quiet font-semibold"
                 >
                   {capital(g.name) || "none known"}
