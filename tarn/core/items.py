@@ -1,6 +1,6 @@
 """What the lists of a sighting are made of: one class an item. No class says where it is stored."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, field_validator
 
@@ -64,12 +64,14 @@ class Filesystem(Part):
 
 
 class Package(Part):
-    """An installed package as its manager names it."""
+    """An installed package as its manager names it; `system`: which kind of packages it is of, where that has a rule
+    of its own for versions."""
 
     name: Name
     version: Text = ""
     arch: Text = ""
     publisher: Text = ""
+    system: Literal["", "deb", "rpm"] = ""
 
 
 class Install(Part):

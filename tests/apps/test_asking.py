@@ -211,3 +211,21 @@ def test_addresses_hosts_roots_and_rulings_can_be_asked(estate, people):
     said = set(ids(question("software[ruling != none]")))
     assert said == set(ids(question("software[ruling = barred]"))) != set()
     assert set(ids(question("software[ruling = none]"))) == set(ids(question('software[ruling = "none yet"]')))
+
+
+def test_a_release_is_compared_by_its_own_systems_rule(estate):
+    """`1.0rc1` is before `1.0` by the plain rule, after it by Debian's; `1.0.0` is `1.0` by the plain rule alone."""
+    told = [
+        ("avrn-gate-01", {"serial": "HB-1002"}, [{"name": "quill", "version": "1.0rc1", "system": "deb"}]),
+        ("salt-lt-01", {"serial": "HB-2001"}, [{"name": "quill", "version": "1.0.0"}]),
+        ("salt-tix-01", {"serial": "HB-1001"}, [{"name": "heron", "version": "1.0rc1"}]),
+    ]
+    for again in told, told[::-1]:
+        list(take_in(sighting(n, 20, identity=i, packages=p) for n, i, p in again))
+    late = sighting("salt-tix-01", 21, identity={"serial": "HB-1001"}, packages=[
+        {"name": "quill", "version": "1.0rc1", "system": "rpm"}, {"name": "heron", "version": "1.0.0", "system": "deb"}])  # fmt: skip
+    list(take_in([late]))
+    assert count(question("software[name = quill and version > 1.0]")) == 2
+    assert count(question("software[name = quill and version = 1.0]")) == 1
+    assert count(question("software[name = heron and version = 1.0]")) == 0, "a system learnt later tells its rule"
+    assert count(question("software[name = quill and version = 0.9..1.0]")) == 1

@@ -1,10 +1,13 @@
 """Versions compare as versions: worked cases of the Debian Policy Manual, 5.6.12, and what people expect."""
 
+import shutil
+import subprocess
+
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tarn.core.versions import version_key
+from tarn.core.versions import SYSTEMS, version_key
 
 
 @pytest.mark.parametrize(
@@ -53,6 +56,33 @@ def test_dotted_numbers_compare_as_lists_of_numbers(one, other):
     assert (keys[0] < keys[1]) == (plain(one) < plain(other))
 
 
+_PART = st.from_regex(r"[0-9][a-z0-9.+~]{0,7}", fullmatch=True)
+
+
+@pytest.mark.skipif(shutil.which("dpkg") is None, reason="dpkg itself is the judge")
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.tuples(st.sampled_from(["", "1:"]), _PART, st.sampled_from(["", "-"]), _PART), min_size=2, max_size=2)
+)
+def test_a_debian_package_stands_where_dpkg_puts_it(two):
+    one, other = (f"{epoch}{upstream}{dash}{revision if dash else ''}" for epoch, upstream, dash, revision in two)
+    keys = version_key(one, "deb"), version_key(other, "deb")
+    for word, holds in (("lt", keys[0] < keys[1]), ("eq", keys[0] == keys[1])):
+        assert (subprocess.run(["dpkg", "--compare-versions", one, word, other]).returncode == 0) == holds, (one, other)
+
+
+def test_a_package_goes_by_the_rule_of_its_own_system():
+    """Debian Policy Manual, 5.6.12, and rpm-version(7): neither knows words of pre-releases or forgets a last nought."""
+    for system in ("deb", "rpm"):
+        assert version_key("1.0rc1-1", system) > version_key("1.0-1", system), "the plain rule says otherwise"
+        assert version_key("1.0.0-1", system) > version_key("1.0-1", system)
+        assert version_key("1.0~rc1-1", system) < version_key("1.0-1", system)
+    assert version_key("1.a", "deb") > version_key("1.5", "deb"), "the dot's word goes on"
+    order = ["1.0~rc1", "1.0", "1.0^git1", "1.0^git2", "1.0a", "1.0.1", "1.1", "1:0.1"]
+    assert sorted(order, key=lambda v: version_key(v, "rpm")) == order
+    assert version_key("5.14.0-70.el9", "rpm") < version_key("5.14.0-162.el9", "rpm")
+
+
 @given(st.text(max_size=30))
 def test_any_text_has_a_key(text):
-    assert version_key(text)
+    assert all(version_key(text, system) for system in ("", *SYSTEMS))

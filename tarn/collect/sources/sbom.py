@@ -1,7 +1,7 @@
 """Software of a device from a bill of materials (CycloneDX 1.4 and later, JSON; ECMA-424)."""
 
 import json
-from typing import Any
+from typing import Any, Literal
 
 from tarn.core.items import Package
 from tarn.core.sections import Identity
@@ -28,7 +28,10 @@ def read_sbom(document: bytes, *, number: str) -> list[Any]:
         supplier = part.get("supplier") or {}
         publisher = part.get("publisher") or (supplier.get("name") if isinstance(supplier, dict) else "") or ""
         one = Package(
-            name=f"{group}{part['name']}"[:300], version=str(part.get("version") or ""), publisher=str(publisher)
+            name=f"{group}{part['name']}"[:300],
+            version=str(part.get("version") or ""),
+            publisher=str(publisher),
+            system=_system(part.get("purl")),
         )
         found[one.name, one.version] = one
     packages = [found[k] for k in sorted(found)]
@@ -36,3 +39,9 @@ def read_sbom(document: bytes, *, number: str) -> list[Any]:
         make_reading("identity", Identity(tarn=number), "sbom", complete=False),
         make_reading("packages", packages, "sbom"),
     ]
+
+
+def _system(purl: Any) -> Literal["", "deb", "rpm"]:
+    """Return the system of packages that a component's package URL (purl) names by its type."""
+    kind = str(purl or "").removeprefix("pkg:").partition("/")[0].lower()
+    return "deb" if kind == "deb" else "rpm" if kind == "rpm" else ""

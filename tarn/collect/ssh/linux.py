@@ -7,7 +7,7 @@ import json
 import re
 import shlex
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import ValidationError
 
@@ -213,17 +213,23 @@ def packages(said: Answers) -> list[Any]:
         words = line.split("\t")
         if len(words) == 5:
             name, version, arch, publisher, status = words
+            system: Literal["deb", "rpm"] = "deb"
             if status.strip() != "installed":
                 continue
         elif len(words) == 4:
             name, version, arch, publisher = words
+            system = "rpm"
             version = version.removeprefix("(none):").removeprefix("0:")
         else:
             continue
         publisher = _MAINTAINER.sub("", publisher).strip()
         try:
             one = Package(
-                name=name, version=version, arch=arch, publisher="" if publisher == "(none)" else publisher[:480]
+                name=name,
+                version=version,
+                arch=arch,
+                publisher="" if publisher == "(none)" else publisher[:480],
+                system=system,
             )
         except ValidationError:
             left_out.append(name[:40])

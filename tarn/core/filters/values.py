@@ -11,7 +11,7 @@ from tarn.core.filters.parse import FilterError
 from tarn.core.filters.tree import Moment, Plain
 from tarn.core.ranges import RangeError, hardware_address, range_keys
 from tarn.core.text import fold, nearest
-from tarn.core.versions import version_key
+from tarn.core.versions import Release
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +67,7 @@ def scalar(field: Field, value: Plain) -> str | int | float:
                 raise wrong(field, value, nearest(text, [*field.choices, *(word for word, _ in field.also)]))
             return fold(meant)
         case "version":
-            return version_key(text)
+            return Release(text)
         case "yes/no":
             if fold(text) not in _YES:
                 raise wrong(field, value, ["yes", "no"])

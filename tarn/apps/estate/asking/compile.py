@@ -16,6 +16,7 @@ from tarn.core.patterns import pattern
 from tarn.core.ranges import keys_in
 from tarn.core.sections import KEYS
 from tarn.core.text import fold
+from tarn.core.versions import SYSTEMS, Release, version_key
 
 Judging = Callable[[int | None, str], tuple[set[int], dict[str, set[int]]]]
 """From a moment and a verdict to the releases it holds of: company-wide, and by (folded) department of its own."""
@@ -291,7 +292,7 @@ class Compiler:
                 if home in ("product", "title"):
                     column = f"{'p' if home == 'product' else 't'}.{name}"
                     return self._test(item, column, column)
-                return self._test(item, "r.version", "r.version_key")
+                return _by_system(self._test(item, "r.version", "r.version_key"))
         raise TypeError(item)
 
     def _named(self, item: Cond, *, listed_too: bool) -> Sql:
@@ -395,3 +396,18 @@ def _releases(found: list[tuple[int, int]]) -> Sql:
     products = sorted({p for p, _ in found})
     releases = sorted(r for _, r in found)
     return Sql(f"i.product_id IN ({','.join(map(str, products))}) AND i.release_id IN ({','.join(map(str, releases))})")
+
+
+def _by_system(test: Sql) -> Sql:
+    """Return a test of a release's version that compares it by the rule of the package's own system."""
+    text, *rest = test.text.split("?")
+    values: list[Any] = []
+    for value, then in zip(test.values, rest, strict=True):
+        if isinstance(value, Release):
+            cases = " ".join(f"WHEN '{system}' THEN ?" for system in SYSTEMS)
+            text += f"CASE r.system {cases} ELSE ? END{then}"
+            values += [*(version_key(value.written, system) for system in SYSTEMS), str(value)]
+        else:
+            text += f"?{then}"
+            values.append(value)
+    return Sql(text, values, test.cost)

@@ -311,7 +311,10 @@ class Door(Moving):
         (stored,) = db.execute("SELECT body FROM estate_sectionbody WHERE hash = ?", (before.hash,)).fetchone()
         held, said = differing_items(unpack(stored), prepared.bodies[digest])
         gone = [self.words.release(db, p["name"], p.get("version", ""), "")[1] for p in held]
-        come = [self.words.release(db, p["name"], p.get("version", ""), p.get("publisher", ""))[::-1] for p in said]
+        come = [
+            self.words.release(db, p["name"], p.get("version", ""), p.get("publisher", ""), p.get("system", ""))[::-1]
+            for p in said
+        ]
         # Two spellings of one name are one product: what goes under one and comes under the other has stayed.
         stays = set(gone) & {release for release, _ in come}
         gone, come = [g for g in gone if g not in stays], [c for c in come if c[0] not in stays]
@@ -327,7 +330,7 @@ class Door(Moving):
             if SPAN_TABLES[section] is not INSTALLS:
                 before = {k: o.value for k, o in state.open.get(line, {}).items()} if reading.unseen else {}
                 return seen_through(section, rows(section, reading.items), before, reading.unseen)
-            releases = (self.words.release(db, p.name, p.version, p.publisher) for p in reading.items)
+            releases = (self.words.release(db, p.name, p.version, p.publisher, p.system) for p in reading.items)
             return {(release,): (product,) for product, release in releases}
         facts = reading.facts
         if section == "decision":

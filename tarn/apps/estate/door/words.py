@@ -4,7 +4,7 @@ import sqlite3
 
 from tarn.apps.estate.door.naming import Catalogue
 from tarn.core.text import fold
-from tarn.core.versions import version_key
+from tarn.core.versions import SYSTEMS, version_key
 
 
 class Words:
@@ -24,7 +24,7 @@ class Words:
         self.source_kinds: dict[int, str] = {}
         self._terms: dict[tuple[str, str], int] = {}
         self._products: dict[str, tuple[int, bool]] = {}
-        self._releases: dict[tuple[int, str], int] = {}
+        self._releases: dict[tuple[int, str], tuple[int, str]] = {}
 
     def load_kinds(self, db: sqlite3.Connection) -> None:
         """Learn the kind of every source."""
@@ -63,8 +63,10 @@ class Words:
             known = self._terms[field, text] = row[0]
         return known
 
-    def release(self, db: sqlite3.Connection, name: str, version: str, publisher: str) -> tuple[int, int]:
-        """Return the numbers of a listed name and of its release. A publisher learnt later is filled in."""
+    def release(
+        self, db: sqlite3.Connection, name: str, version: str, publisher: str, system: str = ""
+    ) -> tuple[int, int]:
+        """Return the numbers of a listed name and of its release. A publisher or system learnt later is filled in."""
         held = self._products.get(name)
         if held is None:
             folded = fold(name)
@@ -83,16 +85,22 @@ class Words:
             db.execute("UPDATE estate_product SET publisher = ? WHERE id = ? AND publisher = ''", (publisher, product))
             self._products[name] = (product, True)
             self.catalogue.put(db, product, name, publisher, version)
-        release = self._releases.get((product, version))
-        if release is None:
+        release, told = self._releases.get((product, version), (0, ""))
+        if not release:
             release = _number(
                 db,
                 "SELECT id FROM estate_release WHERE product_id = ? AND version = ?",
-                "INSERT INTO estate_release (product_id, version, version_key) VALUES (?, ?, ?)",
+                "INSERT INTO estate_release (product_id, version, version_key, system) VALUES (?, ?, ?, ?)",
                 (product, version),
-                version_key(version),
+                version_key(version, system),
+                system,
             )
-            self._releases[product, version] = release
+            (told,) = db.execute("SELECT system FROM estate_release WHERE id = ?", [release]).fetchone()
+        if system and (not told or SYSTEMS.index(system) < SYSTEMS.index(told)):
+            told = system
+            key = version_key(version, system)
+            db.execute("UPDATE estate_release SET system = ?, version_key = ? WHERE id = ?", (system, key, release))
+        self._releases[product, version] = (release, told)
         return product, release
 
 

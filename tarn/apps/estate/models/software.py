@@ -50,11 +50,12 @@ class Product(models.Model):
 
 
 class Release(models.Model):
-    """One version of a product; `version_key` sorts as versions do."""
+    """One version of a product; `version_key` sorts as versions do, by the rule of `system`'s packages if it is one."""
 
     product = models.ForeignKey(Product, models.CASCADE, db_index=False)
     version = models.CharField(max_length=500)
     version_key = models.CharField(max_length=2000)
+    system = models.CharField(max_length=3, default="", blank=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["product", "version"], name="release_once")]
