@@ -15,6 +15,7 @@ import xlsxwriter
 from reportlab.lib import colors
 from reportlab.lib.pagesizes import A4, landscape
 from reportlab.lib.styles import getSampleStyleSheet
+from reportlab.pdfbase.pdfmetrics import stringWidth
 from reportlab.platypus import LongTable, Paragraph, SimpleDocTemplate, Spacer, TableStyle
 
 from tarn.apps.reports.reads.asking import Asked
@@ -278,18 +279,28 @@ def _html_cells(row: list[Any], columns: list[Known], head: Head) -> str:
     return "".join(f"<td>{escape(shown(v, c.type, head.zone))}</td>" for v, c in zip(row, columns, strict=True))
 
 
+def _pdf_cell(text: str, width: float, style: Any) -> Any:
+    """Return a cell as plain text where it fits on one line: a paragraph is laid out, which takes ten times as long."""
+    if "\n" not in text and stringWidth(text, style.fontName, style.fontSize) < width - 13:
+        return text
+    return Paragraph(escape(text), style)
+
+
 def as_pdf(head: Head, asked: Asked) -> BinaryIO:
     """Return the report as PDF, landscape A4. Raises ReportError where it is too long to lay out."""
     styles = getSampleStyleSheet()
     body = styles["BodyText"].clone("cell", fontSize=7.5, leading=9)
     table: list[list[Any]] = [[Paragraph(f"<b>{escape(heading(c))}</b>", body) for c in asked.columns]]
     spans: list[Any] = []
+    file = io.BytesIO()
+    page = SimpleDocTemplate(file, pagesize=landscape(A4), title=head.name, margin=36, leftMargin=36, rightMargin=36)
+    width = page.width / len(asked.columns)
     for line in asked.lines:
         if len(table) > MOST_PDF:
             raise ReportError("format", f"A PDF may have {MOST_PDF:,} lines at the most; take XLSX, CSV or HTML.")
         if line.kind == "row":
             cells = zip(line.values, asked.columns, strict=True)
-            table.append([Paragraph(escape(shown(v, c.type, head.zone)), body) for v, c in cells])
+            table.append([_pdf_cell(shown(v, c.type, head.zone), width, body) for v, c in cells])
             for label, columns, rows in details_of(asked, line):
                 for row in rows:
                     named = zip(row, columns, strict=True)
@@ -301,13 +312,16 @@ def as_pdf(head: Head, asked: Asked) -> BinaryIO:
             table.append([Paragraph(f"<b>{said}</b>", body), *[""] * (len(asked.columns) - 1)])
             spans.append(("SPAN", (0, len(table) - 1), (-1, len(table) - 1)))
             spans.append(("BACKGROUND", (0, len(table) - 1), (-1, len(table) - 1), colors.HexColor("#faf9f5")))
-    file = io.BytesIO()
-    page = SimpleDocTemplate(file, pagesize=landscape(A4), title=head.name, margin=36, leftMargin=36, rightMargin=36)
     story: list[Any] = [Paragraph(escape(head.name), styles["Title"])]
     story += [Paragraph(f"<b>{w}</b>: {escape(v)}", body) for w, v in head.lines()[1:]]
-    made = LongTable(table, repeatRows=1, colWidths=[page.width / len(asked.columns)] * len(asked.columns))
+    made = LongTable(table, repeatRows=1, colWidths=[width] * len(asked.columns))
     grid = ("LINEBELOW", (0, 0), (-1, -1), 0.4, colors.HexColor("#dcdcd3"))
-    top = [("VALIGN", (0, 0), (-1, -1), "TOP"), ("BACKGROUND", (0, 0), (-1, 0), colors.HexColor("#f4f3ee"))]
+    plain_cells = ("FONT", (0, 1), (-1, -1), body.fontName, body.fontSize, body.leading)
+    top = [
+        plain_cells,
+        ("VALIGN", (0, 0), (-1, -1), "TOP"),
+        ("BACKGROUND", (0, 0), (-1, 0), colors.HexColor("#f4f3ee")),
+    ]
     made.setStyle(TableStyle([grid, *top, *spans]))
     page.build([*story, Spacer(1, 8), made])
     file.seek(0)
