@@ -1,6 +1,12 @@
-"""Credentials as collectors use them: opened, in memory, never printed."""
+"""Credentials as collectors use them: opened, in memory, never printed, each with where it may be used."""
 
 from dataclasses import dataclass, field
+
+from tarn.collect.problems import Problem
+from tarn.core.reach import read_reach
+
+Places = tuple[str, ...] | None
+"""Where a credential may be used, as `core.reach` writes it; None for one that was typed for the errand at hand."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,6 +23,7 @@ class SnmpCredential:
     privacy_secret: str = field(default="", repr=False)
     port: int = 161
     timeout: float = 2.0
+    reach: Places = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +37,7 @@ class SshCredential:
     passphrase: str = field(default="", repr=False)
     port: int = 22
     timeout: float = 8.0
+    reach: Places = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +56,7 @@ class WinrmCredential:
     verify: bool = False
     port: int = 5986
     timeout: float = 15.0
+    reach: Places = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +70,7 @@ class LdapCredential:
     verify: bool = False
     port: int = 636
     timeout: float = 10.0
+    reach: Places = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +83,7 @@ class HttpCredential:
     secret: str = field(default="", repr=False)
     port: int = 443
     timeout: float = 15.0
+    reach: Places = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +95,7 @@ class CloudCredential:
     secret: str = field(default="", repr=False)
     port: int = 443
     timeout: float = 15.0
+    reach: Places = None
 
 
 Credential = SnmpCredential | SshCredential | WinrmCredential | LdapCredential | HttpCredential | CloudCredential
@@ -97,3 +109,20 @@ def account(credential: Credential) -> str:
     user = getattr(credential, "user", "")
     shared = isinstance(credential, WinrmCredential | LdapCredential) and ("\\" in user or "@" in user or "=" in user)
     return user.lower() if shared else ""
+
+
+def reaches(credential: Credential, host: str) -> bool:
+    """Whether a credential may be used at an address, or at a host that is asked for under a name."""
+    return credential.reach is None or read_reach(credential.reach).holds(host)
+
+
+def keep_to_reach(credential: Credential, host: str) -> None:
+    """Stop before anything of a credential is sent where it may not be used. Raises Problem."""
+    if not reaches(credential, host):
+        raise Problem("out-of-reach", credential=credential.name, host=host)
+
+
+def keep_out_of_clear(credential: Credential, host: str) -> None:
+    """Stop before a secret goes in clear text, unless the hosts that get it so are named one by one. Raises Problem."""
+    if credential.reach is not None and read_reach(credential.reach).wide:
+        raise Problem("in-clear", credential=credential.name, host=host)

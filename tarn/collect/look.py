@@ -9,7 +9,7 @@ from functools import partial
 from typing import Any, TypeVar
 
 from tarn.collect import names
-from tarn.collect.credentials import Credential, SnmpCredential, SshCredential, WinrmCredential
+from tarn.collect.credentials import Credential, SnmpCredential, SshCredential, WinrmCredential, reaches
 from tarn.collect.guard import Guard
 from tarn.collect.hints import Hints
 from tarn.collect.offers import NO_CREDENTIAL, UNUSED, Offer, closed, offer
@@ -65,7 +65,9 @@ class Manner:
         allowed = (
             c
             for c in self.credentials
-            if isinstance(c, kind) and (c.name not in self.limited or place in self.limited[c.name])
+            if isinstance(c, kind)
+            and reaches(c, address)
+            and (c.name not in self.limited or place in self.limited[c.name])
         )
         return sorted(allowed, key=lambda c: c.name not in before)
 

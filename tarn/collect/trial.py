@@ -16,6 +16,7 @@ from tarn.collect.credentials import (
     SnmpCredential,
     SshCredential,
     WinrmCredential,
+    keep_to_reach,
 )
 from tarn.collect.ldap.client import directory
 from tarn.collect.problems import Problem
@@ -41,7 +42,7 @@ TITLES = {
     "command": "Does a command return?",
     "rights": "What may it read?",
 }
-OTHER_KEY = "another-key"
+OTHER_KEY, FIRST_KEY = "another-key", "first-key"
 VERDICTS = ("passed", "noted", "failed", "not applicable", "not reached")
 _PROBED = (22, 80, 135, 443, 445, 5985, 5986)
 
@@ -49,7 +50,7 @@ _PROBED = (22, 80, 135, 443, 445, 5985, 5986)
 @dataclass(frozen=True, slots=True)
 class Step:
     """One step: its verdict (one of VERDICTS), what was found, what it means, milliseconds taken; `code` names what
-    can be answered by an action of its own."""
+    can be answered by an action of its own, `key` the host key it is about."""
 
     step: str
     verdict: str
@@ -57,6 +58,7 @@ class Step:
     advice: str = ""
     took_ms: int = 0
     code: str = ""
+    key: str = ""
 
     def as_row(self) -> dict[str, Any]:
         """Return it for storing and showing, with its title."""
@@ -74,15 +76,20 @@ class _Clock:
 
 
 async def try_credential(
-    route: Route, address: str, credential: Credential, known_keys: frozenset[str] = frozenset()
+    route: Route,
+    address: str,
+    credential: Credential,
+    known_keys: frozenset[str] = frozenset(),
+    *,
+    first_too: bool = True,
 ) -> AsyncIterator[Step]:
     """Try a credential at an address and yield each step as it is done; after a failure the rest is not reached.
 
     `known_keys`: fingerprints this device presented before; where it presents another, no password is sent, for it may
-    be another device.
+    be another device. `first_too`: whether it is sent to a device of which no key is known yet.
     """
     done: set[str] = set()
-    async for step in _steps(route, address, credential, known_keys):
+    async for step in _steps(route, address, credential, known_keys, first_too):
         done.add(step.step)
         yield step
     for name in TITLES:
@@ -90,8 +97,16 @@ async def try_credential(
             yield Step(name, "not reached", "Not reached")
 
 
-async def _steps(route: Route, address: str, credential: Credential, known_keys: frozenset[str]) -> AsyncIterator[Step]:
+async def _steps(
+    route: Route, address: str, credential: Credential, known_keys: frozenset[str], first_too: bool
+) -> AsyncIterator[Step]:
     clock = _Clock()
+    try:
+        keep_to_reach(credential, address)
+    except Problem as problem:
+        yield Step("answers", "not applicable", "Not asked: the credential may not be used there.")
+        yield Step("sign-in", "failed", problem.says, problem.remedy, clock.lap())
+        return
     udp = isinstance(credential, SnmpCredential)
     probed = tuple(dict.fromkeys((*([] if udp else [credential.port]), *_PROBED)))
     try:
@@ -118,15 +133,18 @@ async def _steps(route: Route, address: str, credential: Credential, known_keys:
         yield Step("port", "failed", says, "Start the service, or change the credential's port.", clock.lap())
         return
     yield await _names(route, address, clock)
+    if isinstance(credential, SshCredential):
+        async for step in _ssh(route, address, credential, known_keys, first_too, clock):
+            yield step
+        return
     kinds: list[tuple[type, Any]] = [
         (SnmpCredential, _snmp),
-        (SshCredential, _ssh),
         (WinrmCredential, _winrm),
         (LdapCredential, _ldap),
     ]
     for kind, steps in kinds:
         if isinstance(credential, kind):
-            async for step in steps(route, address, credential, known_keys, clock):
+            async for step in steps(route, address, credential, clock):
                 yield step
             return
     if isinstance(credential, HttpCredential):
@@ -162,9 +180,7 @@ def _about(found: Certificate | None, clock: _Clock) -> Step:
     return Step("server", "passed", f"Certificate for {found.subject}, {signed}, ends {ends}", "", clock.lap())
 
 
-async def _snmp(
-    route: Route, address: str, credential: SnmpCredential, known: frozenset[str], clock: _Clock
-) -> AsyncIterator[Step]:
+async def _snmp(route: Route, address: str, credential: SnmpCredential, clock: _Clock) -> AsyncIterator[Step]:
     yield Step("server", "not applicable", "SNMP presents neither certificate nor host key.")
     at = "sign-in"
     try:
@@ -186,7 +202,7 @@ async def _snmp(
 
 
 async def _ssh(
-    route: Route, address: str, credential: SshCredential, known: frozenset[str], clock: _Clock
+    route: Route, address: str, credential: SshCredential, known: frozenset[str], first_too: bool, clock: _Clock
 ) -> AsyncIterator[Step]:
     host, port = route.dial(address, credential.port)
     try:
@@ -203,9 +219,14 @@ async def _ssh(
         )
         verdict = "failed" if credential.password else "noted"
         says = f"Its host key {fingerprint} is another than before."
-        yield Step("server", verdict, says, advice, clock.lap(), OTHER_KEY)
+        yield Step("server", verdict, says, advice, clock.lap(), OTHER_KEY, fingerprint)
         if verdict == "failed":
             return
+    elif not known and credential.password and not first_too:
+        says = f"Its host key {fingerprint} is met for the first time: the password was not sent."
+        advice = "Someone who keeps the credentials accepts the key, once it is sure whose it is."
+        yield Step("server", "failed", says, advice, clock.lap(), FIRST_KEY, fingerprint)
+        return
     else:
         as_before = "as before" if known else "met for the first time"
         yield Step("server", "passed", f"Host key {fingerprint}, {as_before}", "", clock.lap())
@@ -233,9 +254,7 @@ async def _ssh(
         yield Step(at, "failed", problem.says, problem.remedy, clock.lap())
 
 
-async def _winrm(
-    route: Route, address: str, credential: WinrmCredential, known: frozenset[str], clock: _Clock
-) -> AsyncIterator[Step]:
+async def _winrm(route: Route, address: str, credential: WinrmCredential, clock: _Clock) -> AsyncIterator[Step]:
     if credential.plain:
         kind = "the password goes in clear text" if credential.manner == "basic" else "messages are sealed by NTLM"
         yield Step("server", "not applicable", f"Plain HTTP presents no certificate; {kind}.")
@@ -261,9 +280,7 @@ async def _winrm(
         yield Step(at, "failed", problem.says, problem.remedy, clock.lap())
 
 
-async def _ldap(
-    route: Route, address: str, credential: LdapCredential, known: frozenset[str], clock: _Clock
-) -> AsyncIterator[Step]:
+async def _ldap(route: Route, address: str, credential: LdapCredential, clock: _Clock) -> AsyncIterator[Step]:
     if credential.plain:
         yield Step("server", "not applicable", "Plain LDAP presents no certificate; the password goes in clear text.")
     else:

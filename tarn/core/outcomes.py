@@ -74,6 +74,16 @@ _ALL = [
         "If the machine was set up anew, try the credential there by hand and accept the key; else look who answers.",
     ),
     Reason(
+        "out-of-reach",
+        "“{credential}” may not be used at {host}: nothing was sent.",
+        "Who keeps the credential says where it may be used; widening that asks for its secret.",
+    ),
+    Reason(
+        "in-clear",
+        "“{credential}” would go to {host} in clear text, and it is for more than single hosts: nothing was sent.",
+        "Use TLS; or name the hosts that may get it in clear, one by one, where the credential may be used.",
+    ),
+    Reason(
         "guarded",
         "“{credential}” was not tried: it has been refused {times} times for the account {account}.",
         "Try it by hand at one address and mend it; Tarn stops here so that the account is not locked.",

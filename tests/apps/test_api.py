@@ -57,7 +57,7 @@ REFUSED = [
         "operator",
         "post",
         "/api/credentials",
-        {"name": "c", "protocol": "ssh", "user": "u", "secrets": {"password": "p"}},
+        {"name": "c", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": "u", "secrets": {"password": "p"}},
     ),
     ("operator", "post", "/api/sweeps", {"name": "s", "ranges": ["10.0.0.1"]}),
     ("viewer", "post", "/api/sightings", {}),
@@ -164,7 +164,13 @@ def test_tokens_speak_for_their_person_until_withdrawn(as_role, estate):
 def test_secrets_never_come_back(as_role, people):
     manager = as_role("manager")
     secret = "tidewater-7781"
-    body = {"name": "c", "protocol": "ssh", "user": "reader", "secrets": {"password": secret}}
+    body = {
+        "name": "c",
+        "protocol": "ssh",
+        "reach": ["10.60.0.0/16"],
+        "user": "reader",
+        "secrets": {"password": secret},
+    }
     made = post(manager, "/api/credentials", body).json()
     from tarn.apps.discovery.models import Credential
     from tarn.apps.discovery.sealing import opened
@@ -176,7 +182,9 @@ def test_secrets_never_come_back(as_role, people):
     assert secret not in manager.get("/api/credentials").content.decode() + json.dumps(
         list(AuditEntry.objects.values("detail"))
     )
-    kept = post(manager, f"/api/credentials/{made['id']}", {**body, "secrets": {}, "port": 2222, "version": 1}, "put")
+    kept = post(
+        manager, f"/api/credentials/{made['id']}", {**body, "secrets": {}, "preference": 7, "version": 1}, "put"
+    )
     assert kept.status_code == 200
     assert opened(Credential.objects.get()).password == secret
     stale = post(manager, f"/api/credentials/{made['id']}", {**body, "version": 1}, "put")
@@ -190,12 +198,19 @@ def test_secrets_never_come_back(as_role, people):
         ({"secrets": {}}, "password"),
         ({"port": 70000}, "port"),
         ({"user": ""}, "user"),
-        ({"protocol": "snmp-v3", "user": "u", "secrets": {"auth": "short"}}, "auth"),
-        ({"protocol": "snmp-v2c", "secrets": {"password": "x"}}, "password"),
+        ({"protocol": "snmp-v3", "reach": ["10.60.0.0/16"], "user": "u", "secrets": {"auth": "short"}}, "auth"),
+        ({"protocol": "snmp-v2c", "reach": ["10.60.0.0/16"], "secrets": {"password": "x"}}, "password"),
     ],
 )
 def test_credentials_that_cannot_stand_are_refused_at_their_field(as_role, people, change, field):
-    body = {"name": "c", "protocol": "ssh", "user": "reader", "secrets": {"password": "p"}, **change}
+    body = {
+        "name": "c",
+        "protocol": "ssh",
+        "reach": ["10.60.0.0/16"],
+        "user": "reader",
+        "secrets": {"password": "p"},
+        **change,
+    }
     answer = post(as_role("manager"), "/api/credentials", body)
     assert (answer.status_code, answer.json()["field"]) == (422, field)
 

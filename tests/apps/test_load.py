@@ -26,7 +26,7 @@ from tarn.apps.discovery.actions.credentials import make_credential
 from tarn.apps.discovery.actions.runs import start_run
 from tarn.apps.discovery.actions.sweeps import make_sweep
 from tarn.lab import scenario
-linux = make_credential(None, {"name": "linux", "protocol": "ssh", "user": scenario.SSH_USER},
+linux = make_credential(None, {"name": "linux", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": scenario.SSH_USER},
                         {"password": scenario.SSH_PASSWORD})
 for address in %r:
     ranges = [address, "10.60.9.0/25"]

@@ -214,7 +214,7 @@ def test_what_a_killed_worker_left_is_taken_up_again(answering, monkeypatch, peo
     left = Sync.objects.create(source=source, made_at=now - 500, state="running", beat=now - 400)
     lost = Sync.objects.create(source=source, made_at=now - 400, state="waiting")
     alive = Sync.objects.create(source=source, made_at=now - 300, state="running", beat=now)
-    values = {"name": "k", "protocol": "ssh", "user": "u"}
+    values = {"name": "k", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": "u"}
     key = make_credential(people["manager"], values, {"password": "x"})
     trial = Trial.objects.create(credential=key, address="10.60.4.9", route="lab", made_at=now - 900, state="running")
     jobs.recover()

@@ -76,7 +76,9 @@ def two(people):
     admin = people["administrator"]
     own = {"organisation": theirs.pk}
     credential = make_credential(
-        admin, {"name": f"{MARK}-ssh", "protocol": "ssh", "user": MARK, **own}, {"password": "x"}
+        admin,
+        {"name": f"{MARK}-ssh", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": MARK, **own},
+        {"password": "x"},
     )
     network = make_network(None, {"range": "10.60.99.0/24", "name": f"{MARK} net", "place": MARK, **own})
     make_network(None, {"range": "10.60.4.0/24", "name": "ferry net", "place": "Quay", "organisation": ours.pk})
@@ -93,7 +95,9 @@ def two(people):
             "kind": "directory",
             "settings": {"address": "10.60.99.5"},
             "credential": make_credential(
-                admin, {"name": f"{MARK}-bind", "protocol": "ldap", "user": f"cn={MARK}", **own}, {"password": "x"}
+                admin,
+                {"name": f"{MARK}-bind", "protocol": "ldap", "reach": ["10.60.0.0/16"], "user": f"cn={MARK}", **own},
+                {"password": "x"},
             ).pk,
             **own,
         },
@@ -228,7 +232,13 @@ BODIES = {
     "/intake/rules/{number}": lambda i: {"in_force": True},
     "/intake/rules/rehearse": lambda i: {"filter": f"name ~ {MARK}"},
     "/sweeps/check": lambda i: {"ranges": ["10.60.99.0/24"]},
-    "/credentials/{number}": lambda i: {"name": "y", "protocol": "ssh", "user": "y", "version": 1},
+    "/credentials/{number}": lambda i: {
+        "name": "y",
+        "protocol": "ssh",
+        "reach": ["10.60.0.0/16"],
+        "user": "y",
+        "version": 1,
+    },
     "/sweeps/{number}": lambda i: {"name": "y", "ranges": ["10.60.4.0/30"], "version": 1},
     "/sweeps": lambda i: {"name": "y", "ranges": ["10.60.4.0/30"], "credentials": [i["credentials"]]},
     "/sources/{number}": lambda i: {"name": "y", "kind": "directory", "version": 1},
@@ -326,7 +336,13 @@ def state():
 def test_what_a_limited_person_makes_is_their_organisations(two):
     answer = two.post(
         "/api/credentials",
-        {"name": f"{MARK}-ssh", "protocol": "ssh", "user": "x", "secrets": {"password": "p"}},
+        {
+            "name": f"{MARK}-ssh",
+            "protocol": "ssh",
+            "reach": ["10.60.0.0/16"],
+            "user": "x",
+            "secrets": {"password": "p"},
+        },
         content_type="application/json",
     )
     assert answer.status_code == 200, "a name another organisation has is free here, or it would tell"
@@ -336,6 +352,7 @@ def test_what_a_limited_person_makes_is_their_organisations(two):
         {
             "name": "n",
             "protocol": "ssh",
+            "reach": ["10.60.0.0/16"],
             "user": "x",
             "secrets": {"password": "p"},
             "organisation": two.ids["organisation"],

@@ -20,6 +20,7 @@ from tarn.apps.discovery.models import Lease, Outpost, Run, RunAddress, Trial
 from tarn.apps.discovery.reads_outposts import outposts
 from tarn.apps.estate.models import Asset, Sighting
 from tarn.apps.people.actions.refusals import Invalid
+from tarn.apps.people.sealing import seal
 from tarn.collect.outpost.keep import Keep
 from tarn.collect.outpost.link import checked_url
 from tarn.collect.outpost.wire import SPEECH, Answer, Greeting, HandIn, Receipt, read, write
@@ -44,19 +45,21 @@ def vessel(people):
     tokens = [make_outpost(None, f"post {n}", [network.pk])[1] for n in (1, 2)]
     linux = make_credential(
         None,
-        {"name": "linux", "protocol": "ssh", "user": scenario.SSH_USER, "timeout": 3},
+        {"name": "linux", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": scenario.SSH_USER, "timeout": 3},
         {"password": scenario.SSH_PASSWORD},
     )
     elsewhere = make_credential(
         None,
-        {"name": "ashore", "protocol": "ssh", "user": "root", "places": ["Saltholm"]},
+        {"name": "ashore", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": "root", "places": ["Saltholm"]},
         {"password": "never-to-leave"},
     )
     v3 = make_credential(
         None,
-        {"name": "v3", "protocol": "snmp-v3", "user": scenario.SNMP_USER, "timeout": 0.4},
+        {"name": "v3", "protocol": "snmp-v3", "reach": ["10.60.0.0/16"], "user": scenario.SNMP_USER, "timeout": 0.4},
         {"auth": scenario.SNMP_AUTH, "privacy": scenario.SNMP_PRIVACY},
     )
+    for one in (linux, elsewhere, v3):
+        one.outposts.set(Outpost.objects.all())
     sweep = make_sweep(
         None,
         {
@@ -177,6 +180,8 @@ def test_an_outpost_begun_anew_gives_back_what_it_was_at(vessel, people, client)
 
 def test_orders_carry_only_credentials_for_the_outposts_places(vessel, people, client):
     begun(vessel, people)
+    sealed = seal({"password": "never-to-leave"})
+    vessel.credentials.create(name="kept ashore", protocol="ssh", port=22, user="u", reach=["::/0"], sealed=sealed)
     answer = greet(client, vessel.tokens[0])
     assert {c["name"] for c in read(Answer, answer.content).orders[0].credentials} == {"linux", "v3"}
     assert b"never-to-leave" not in answer.content
@@ -319,7 +324,7 @@ def test_an_outpost_of_another_release_or_a_withdrawn_one_is_told_so_and_ends(
 
 
 def test_a_credential_is_tried_by_the_outpost_that_reaches_the_address(lab, vessel, people, posted):
-    trial = start_trial(people["operator"], vessel.linux, "10.60.20.31", "lab")
+    trial = start_trial(people["manager"], vessel.linux, "10.60.20.31", "lab")
     assert trial.outpost is not None
     Outpost.objects.filter(name="post 2").delete()
     Trial.objects.update(outpost=Outpost.objects.get())

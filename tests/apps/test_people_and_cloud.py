@@ -33,7 +33,11 @@ def others():
 
 
 def credential(name, protocol, secret, **more):
-    return make_credential(None, {"name": name, "protocol": protocol, "timeout": 5, **more}, {"password": secret}).pk
+    return make_credential(
+        None,
+        {"name": name, "protocol": protocol, "reach": ["10.60.0.0/16"], "timeout": 5, **more},
+        {"password": secret},
+    ).pk
 
 
 def synced(**described):

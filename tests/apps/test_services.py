@@ -35,7 +35,7 @@ def register(people):
 def care(people):
     key = make_credential(
         None,
-        {"name": "care", "protocol": "http", "auth": "header", "user": "X-Care-Key"},
+        {"name": "care", "protocol": "http", "reach": ["10.60.0.0/16"], "auth": "header", "user": "X-Care-Key"},
         {"password": services.WARRANTY_KEY},
     )
     settings = {"base": f"https://{services.WARRANTIES}/v1", "manufacturer": "Halberd", "batch": services.MOST}
@@ -46,7 +46,9 @@ def care(people):
 @pytest.fixture
 def desk(people):
     token = make_credential(
-        None, {"name": "desk", "protocol": "http", "auth": "bearer"}, {"password": services.DESK_TOKEN}
+        None,
+        {"name": "desk", "protocol": "http", "reach": [services.DESK], "auth": "bearer"},
+        {"password": services.DESK_TOKEN},
     )
     settings = {
         "base": f"http://{services.DESK}:8080/api",

@@ -45,10 +45,14 @@ def others():
 @pytest.fixture
 def described(people):
     bind = make_credential(
-        None, {"name": "dir", "protocol": "ldap", "user": systems.BIND}, {"password": systems.BIND_PASSWORD}
+        None,
+        {"name": "dir", "protocol": "ldap", "reach": ["10.60.0.0/16"], "user": systems.BIND},
+        {"password": systems.BIND_PASSWORD},
     )
     token = make_credential(
-        None, {"name": "tok", "protocol": "http", "auth": "bearer"}, {"password": systems.DEVICES_TOKEN}
+        None,
+        {"name": "tok", "protocol": "http", "reach": ["10.60.0.0/16"], "auth": "bearer"},
+        {"password": systems.DEVICES_TOKEN},
     )
     managed = {**PREPARED["device management, JSON by pages"]}
     return {

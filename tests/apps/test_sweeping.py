@@ -43,15 +43,23 @@ def planned(lab, people, transactional_db):
     ids = [
         make_credential(
             None,
-            {"name": "v3", "protocol": "snmp-v3", "user": scenario.SNMP_USER, "timeout": 0.4},
+            {
+                "name": "v3",
+                "protocol": "snmp-v3",
+                "reach": ["10.60.0.0/16"],
+                "user": scenario.SNMP_USER,
+                "timeout": 0.4,
+            },
             {"auth": scenario.SNMP_AUTH, "privacy": scenario.SNMP_PRIVACY},
         ).pk,
         make_credential(
-            None, {"name": "v2", "protocol": "snmp-v2c", "timeout": 0.4}, {"community": scenario.SNMP_COMMUNITY}
+            None,
+            {"name": "v2", "protocol": "snmp-v2c", "reach": ["10.60.0.0/16"], "timeout": 0.4},
+            {"community": scenario.SNMP_COMMUNITY},
         ).pk,
         make_credential(
             None,
-            {"name": "linux", "protocol": "ssh", "user": scenario.SSH_USER, "timeout": 3},
+            {"name": "linux", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": scenario.SSH_USER, "timeout": 3},
             {"password": scenario.SSH_PASSWORD},
         ).pk,
     ]

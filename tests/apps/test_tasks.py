@@ -42,15 +42,37 @@ def swept(lab, people, transactional_db, monkeypatch):
     make_network(None, {"range": "10.60.21.0/24", "name": "bridge", "never_probe": True})
     reads = {"password": scenario.SSH_PASSWORD}
     ids_ = [
-        make_credential(None, {"name": "linux", "protocol": "ssh", "user": scenario.SSH_USER, "timeout": 3}, reads).pk,
         make_credential(
-            None, {"name": "windows", "protocol": "winrm", "user": "SKERRIVANE\\tarn-reader", "timeout": 5}, reads
+            None,
+            {"name": "linux", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": scenario.SSH_USER, "timeout": 3},
+            reads,
+        ).pk,
+        make_credential(
+            None,
+            {
+                "name": "windows",
+                "protocol": "winrm",
+                "reach": ["10.60.0.0/16"],
+                "user": "SKERRIVANE\\tarn-reader",
+                "timeout": 5,
+            },
+            reads,
         ).pk,
     ]
     acts = {"password": scenario.HAND_PASSWORD}
-    make_credential(None, {"name": "hand-linux", "protocol": "ssh", "user": HAND, "acts": True}, acts)
     make_credential(
-        None, {"name": "hand-windows", "protocol": "winrm", "user": f"SKERRIVANE\\{HAND}", "acts": True}, acts
+        None, {"name": "hand-linux", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": HAND, "acts": True}, acts
+    )
+    make_credential(
+        None,
+        {
+            "name": "hand-windows",
+            "protocol": "winrm",
+            "reach": ["10.60.0.0/16"],
+            "user": f"SKERRIVANE\\{HAND}",
+            "acts": True,
+        },
+        acts,
     )
     sweep = make_sweep(
         None, {"name": "night", "ranges": ADDRESSES, "credentials": ids_, "route": "lab", "patience": 0.4}
@@ -177,7 +199,9 @@ def test_a_script_runs_only_as_it_was_reviewed(swept, people):
 def test_a_sleeping_device_is_woken(people, transactional_db, monkeypatch):
     _hurry(monkeypatch)
     reads = {"password": scenario.SSH_PASSWORD}
-    linux = make_credential(None, {"name": "linux", "protocol": "ssh", "user": scenario.SSH_USER}, reads)
+    linux = make_credential(
+        None, {"name": "linux", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": scenario.SSH_USER}, reads
+    )
     plan = {"name": "night", "ranges": ["10.60.4.23"], "credentials": [linux.pk], "route": "lab", "patience": 0.3}
     sweep = make_sweep(None, plan)
     with serving({"salt-berth-01"}):

@@ -15,6 +15,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 WINDOWS = {
     "name": "win",
     "protocol": "winrm",
+    "reach": ["10.60.0.0/16"],
     "user": "SKERRIVANE\\tarn-reader",
     "secrets": {"password": "low-water-42"},
 }
@@ -61,7 +62,9 @@ def tried(client, credential, address="10.60.5.121"):
 def test_every_kind_of_credential_opens_as_collectors_use_it(as_role):
     manager = as_role("manager")
     made(manager)
-    made(manager, name="dir", protocol="ldap", user="cn=tarn,dc=skerrivane,dc=example", plain=True)
+    made(
+        manager, name="dir", protocol="ldap", user="cn=tarn,dc=skerrivane,dc=example", plain=True, reach=["10.60.4.60"]
+    )
     made(manager, name="key", protocol="http", auth="header", user="X-Harbour-Key")
     kinds = {c.name: opened(c) for c in Credential.objects.all()}
     assert isinstance(kinds["win"], WinrmCredential)
@@ -130,6 +133,19 @@ def test_another_host_key_is_accepted_beside_the_trial_and_only_by_those_who_may
     assert [s["verdict"] for s in again["steps"]].count("failed") == 0
     refused = manager.post(f"/api/trials/{again['id']}/key")
     assert (refused.status_code, refused.json()["field"]) == (422, "trial")
+
+
+def test_a_first_host_key_is_accepted_only_by_those_who_may(as_role, running_lab):
+    manager, operator = as_role("manager"), as_role("operator")
+    number = made(manager, name="tills", protocol="ssh", user="tarn-reader", secrets={"password": "low-water-43"})["id"]
+    trial = tried(operator, number, "10.60.8.76").json()
+    by = {s["step"]: s for s in trial["steps"]}
+    assert (by["server"]["verdict"], by["server"]["code"]) == ("failed", "first-key")
+    assert by["sign-in"]["verdict"] == "not reached", "the password was not sent"
+    assert operator.post(f"/api/trials/{trial['id']}/key").status_code == 403
+    assert manager.post(f"/api/trials/{trial['id']}/key").status_code == 200
+    again = tried(operator, number, "10.60.8.76").json()
+    assert [s["verdict"] for s in again["steps"]].count("failed") == 0
 
 
 def test_a_trial_never_probes_what_must_not_be_probed_nor_runs_for_a_viewer(as_role):

@@ -27,6 +27,8 @@ class CredentialIn(Schema):
     plain: bool = False
     verify: bool = False
     places: list[str] = []
+    reach: list[str] = []
+    outposts: list[int] = []
     acts: bool = False
     organisation: int | None = None
     secrets: dict[str, str] = {}
@@ -46,6 +48,8 @@ class CredentialOut(Schema):
     plain: bool
     verify: bool
     places: list[str]
+    reach: list[str]
+    outposts: list[int]
     acts: bool
     refusals: int
     organisation: int | None
@@ -72,6 +76,7 @@ class StepOut(Schema):
     advice: str
     took_ms: int
     code: str = ""
+    key: str = ""
 
 
 class AcceptedKeyOut(Schema):

@@ -3,6 +3,7 @@
 from collections.abc import AsyncIterator
 from dataclasses import fields
 from typing import Any
+from urllib.parse import urlsplit
 
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.collect.credentials import CloudCredential, Credential, HttpCredential, LdapCredential
@@ -131,6 +132,15 @@ def checked_settings(kind: str, given: dict[str, Any]) -> Settings:
     except MappingError as error:
         raise Invalid("settings.fields", str(error)) from None
     return InventorySettings(**{"items": "", **given})
+
+
+def asked_at(kind: str, given: dict[str, Any]) -> str:
+    """Return the host a source is asked at, for settings that passed; empty where that is its maker's own service."""
+    if kind == "directory":
+        return str(given["address"])
+    if kind == "cloud account":
+        return urlsplit(str(given.get("endpoint") or "")).hostname or ""
+    return urlsplit(str(given["base"])).hostname or ""
 
 
 def _asked_about(kind: str, given: dict[str, Any]) -> Settings:

@@ -59,7 +59,11 @@ def take_order(outpost: Outpost) -> Order | None:
 def _order(run: Run, lease: Lease, addresses: list[str], networks: list[Network], only: str) -> Order:
     manner = narrowed(looked_with(run, Places.load(run.sweep.organisation_id)), only)
     places = {n.place for n in networks}
-    allowed = [c for c in manner.credentials if places & manner.limited.get(c.name, frozenset(places))]
+    theirs = set(run.sweep.credentials.filter(outposts=lease.outpost).values_list("name", flat=True))
+    theirs -= set(run.sweep.credentials.exclude(outposts=lease.outpost).values_list("name", flat=True))
+    allowed = [
+        c for c in manner.credentials if c.name in theirs and places & manner.limited.get(c.name, frozenset(places))
+    ]
     names = {c.name for c in allowed}
     macs, behind = learnt_since(run.started_at or lease.made_at, manner.organisation)
     here = set(addresses)

@@ -79,6 +79,8 @@ class Credential(models.Model):
     plain = models.BooleanField(default=False, help_text="without TLS")
     verify = models.BooleanField(default=False, help_text="the server's certificate must be one we trust")
     places = models.JSONField(default=list, help_text="places it may be used for; empty: all")
+    reach = models.JSONField(default=list, help_text="addresses, networks and hosts where it may be used (core.reach)")
+    outposts = models.ManyToManyField("discovery.Outpost", help_text="outposts it may be handed to")
     acts = models.BooleanField(default=False, help_text="tasks may be run with it; if not, it only reads")
     refusals = models.IntegerField(default=0, help_text="refusals of its directory account since it was let in")
     sealed = models.BinaryField()

@@ -34,6 +34,8 @@ def credential(held: Credential) -> dict[str, Any]:
         "plain": held.plain,
         "verify": held.verify,
         "places": held.places,
+        "reach": held.reach,
+        "outposts": [o.pk for o in held.outposts.all()],
         "acts": held.acts,
         "refusals": held.refusals,
         "preference": held.preference,
@@ -45,7 +47,7 @@ def credential(held: Credential) -> dict[str, Any]:
 
 def credentials() -> list[dict[str, Any]]:
     """Return all credentials, in order of preference."""
-    return [credential(c) for c in visible(Credential).prefetch_related("sweep_set")]
+    return [credential(c) for c in visible(Credential).prefetch_related("sweep_set", "outposts")]
 
 
 def trial(held: Trial) -> dict[str, Any]:

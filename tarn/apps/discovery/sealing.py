@@ -18,7 +18,11 @@ from tarn.collect.credentials import Credential as Opened
 def opened(credential: Credential) -> Opened:
     """Return a credential as collectors use it. Raises SealBroken."""
     secrets = unseal(bytes(credential.sealed), credential.name)
-    common: dict[str, Any] = {"port": credential.port, "timeout": credential.timeout}
+    common: dict[str, Any] = {
+        "port": credential.port,
+        "timeout": credential.timeout,
+        "reach": tuple(credential.reach),
+    }
     if credential.protocol == "ssh":
         return SshCredential(credential.name, credential.user, **secrets, **common)
     if credential.protocol == "http":

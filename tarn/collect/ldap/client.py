@@ -14,7 +14,7 @@ from typing import Any
 import ldap3
 from ldap3.core import exceptions as wrong
 
-from tarn.collect.credentials import LdapCredential
+from tarn.collect.credentials import LdapCredential, keep_to_reach
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 
@@ -156,6 +156,7 @@ def _text(value: bytes) -> str:
 @contextlib.asynccontextmanager
 async def directory(route: Route, address: str, credential: LdapCredential) -> AsyncIterator[Directory]:
     """Open a connection and bind. Raises Problem."""
+    keep_to_reach(credential, address)
     connection = _connection(route, address, credential)
     await _in_thread(connection, _bind, connection, credential)
     try:

@@ -226,7 +226,9 @@ class Outpost:
 
     async def _try(self, trial: TrialOrder) -> None:
         news = TrialNews([])
-        async for step in try_credential(self._route, trial.address, unpack(trial.credential), frozenset(trial.known)):
+        credential, known = unpack(trial.credential), frozenset(trial.known)
+        steps = try_credential(self._route, trial.address, credential, known, first_too=trial.first_too)
+        async for step in steps:
             news.steps.append(step)
             with contextlib.suppress(LinkDown):  # told again with the next step, or at the end
                 await self._link.tell_trial(trial.trial, news)

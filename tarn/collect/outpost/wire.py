@@ -23,7 +23,7 @@ from tarn.collect.found import Found
 from tarn.collect.trial import Step
 from tarn.core.sightings import SightingError
 
-SPEECH = 1
+SPEECH = 2
 _T = TypeVar("_T")
 
 _KINDS: dict[str, type[Credential]] = {
@@ -45,6 +45,7 @@ def pack(credential: Credential) -> dict[str, Any]:
 def unpack(packed: dict[str, Any]) -> Credential:
     """Return a credential as it came. Raises KeyError, TypeError for what is none."""
     given = dict(packed)
+    given["reach"] = tuple(given["reach"])  # without it nothing is known of where it may be used
     return _KINDS[given.pop("kind")](**given)
 
 
@@ -85,12 +86,14 @@ class Order:
 
 @dataclass(slots=True)
 class TrialOrder:
-    """A credential an outpost is to try at an address; `known` are the host keys seen there before."""
+    """A credential an outpost is to try at an address; `known` are the host keys seen there before, `first_too` is
+    whether a key met for the first time will do."""
 
     trial: int
     address: str
     credential: dict[str, Any] = field(repr=False)
     known: list[str]
+    first_too: bool
 
 
 @dataclass(slots=True)

@@ -27,7 +27,7 @@ from gufo.snmp import (
 from gufo.snmp.aio.client import SnmpSession
 from gufo.snmp.user import KeyType
 
-from tarn.collect.credentials import SnmpCredential
+from tarn.collect.credentials import SnmpCredential, keep_to_reach
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 
@@ -175,6 +175,7 @@ async def _has_engine(host: str, port: int, credential: SnmpCredential) -> bool:
 @asynccontextmanager
 async def snmp(route: Route, address: str, credential: SnmpCredential) -> AsyncIterator[Walker]:
     """Open a session. Raises Problem: refused sign-in, silence, or nonsense."""
+    keep_to_reach(credential, address)
     host, port = route.dial(address, credential.port)
     try:
         session = SnmpSession(

@@ -17,7 +17,7 @@ from botocore.exceptions import (
     ReadTimeoutError,
 )
 
-from tarn.collect.credentials import CloudCredential
+from tarn.collect.credentials import CloudCredential, keep_to_reach
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
@@ -59,6 +59,7 @@ def _client(route: Route, credential: CloudCredential, settings: CloudSettings, 
         if parts.scheme not in ("http", "https") or not parts.hostname:
             detail = f"“{settings.endpoint}” is no http or https address"
             raise Problem("failed", section="the address", detail=detail)
+        keep_to_reach(credential, parts.hostname)
         host, port = route.dial(parts.hostname, parts.port or (443 if parts.scheme == "https" else 80))
         endpoint = f"{parts.scheme}://{host}:{port}"
     if not settings.verify:

@@ -12,7 +12,7 @@ import httpx
 from defusedxml import ElementTree
 from defusedxml.common import DefusedXmlException
 
-from tarn.collect.credentials import HttpCredential
+from tarn.collect.credentials import HttpCredential, keep_out_of_clear, keep_to_reach
 from tarn.collect.names import addresses_of
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
@@ -111,6 +111,10 @@ class Inventory:
         if scheme not in ("http", "https") or not host:
             detail = f"“{self._settings.base}” is no http or https address"
             raise Problem("failed", section="the address", detail=detail)
+        if self._credential is not None:
+            keep_to_reach(self._credential, host)
+            if scheme == "http":
+                keep_out_of_clear(self._credential, host)
         port = self._origin.port or (443 if scheme == "https" else 80)
         address = host
         if not host.replace(".", "").isdigit() and ":" not in host:

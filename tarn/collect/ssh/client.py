@@ -8,7 +8,7 @@ from typing import Any, Protocol
 
 import asyncssh
 
-from tarn.collect.credentials import SshCredential
+from tarn.collect.credentials import SshCredential, keep_to_reach
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 
@@ -156,6 +156,7 @@ async def ssh(
     `expected`: fingerprints of the host keys this device may present; empty where none is known yet. A password is
     never sent to a device with another; a private key is not given away by using it (RFC 4252, section 7).
     """
+    keep_to_reach(credential, address)
     host, port = route.dial(address, credential.port)
     keys = []
     if credential.key:

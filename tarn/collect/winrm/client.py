@@ -20,7 +20,7 @@ from pypsrp.exceptions import AuthenticationError, WinRMError, WinRMTransportErr
 from pypsrp.shell import Process, SignalCode, WinRS
 from pypsrp.wsman import WSMan
 
-from tarn.collect.credentials import WinrmCredential
+from tarn.collect.credentials import WinrmCredential, keep_to_reach
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 
@@ -142,6 +142,7 @@ def _close(wsman: WSMan, shell: WinRS) -> None:
 @contextlib.asynccontextmanager
 async def winrm(route: Route, address: str, credential: WinrmCredential):  # type: ignore[no-untyped-def]
     """Open a session. Raises Problem: refused, timed out, bad sign-in, untrusted certificate or nonsense."""
+    keep_to_reach(credential, address)
     loop = asyncio.get_running_loop()
     wsman, shell = await loop.run_in_executor(_threads, _open, route, address, credential)
     try:

@@ -112,6 +112,7 @@ def _settings() -> None:
 def _credentials(prefix: str, domain: str, organisation: int) -> list[int]:
     """Make the credentials of an organisation's sweeps; return their ids. Of one there is a second SSH credential."""
     from tarn.apps.discovery.actions.credentials import make_credential
+    from tarn.apps.discovery.models import Network
     from tarn.lab import scenario
 
     password = {"password": scenario.SSH_PASSWORD}
@@ -123,24 +124,26 @@ def _credentials(prefix: str, domain: str, organisation: int) -> list[int]:
         ({"name": f"{prefix}-linux", "protocol": "ssh", "user": scenario.SSH_USER, "timeout": 8}, password),
         ({"name": f"{prefix}-windows", "protocol": "winrm", "user": f"{domain}\\tarn-reader"}, password),
     ]
+    mine = Network.objects.filter(never_probe=False, organisation=organisation)
+    own = {"organisation": organisation, "reach": [n.range for n in mine]}
     ids = [
-        make_credential(None, {**described, "preference": number * 10, "organisation": organisation}, secret).pk
+        make_credential(None, {**described, "preference": number * 10, **own}, secret).pk
         for number, (described, secret) in enumerate(plan, start=1)
     ]
     if prefix == "harbour":
-        _hands(domain, organisation)
+        _hands(domain, own)
         tills = {"name": "terminal-tills", "protocol": "ssh", "user": scenario.SSH_USER, "preference": 50, "timeout": 8}
-        make_credential(None, {**tills, "organisation": organisation}, password)
+        make_credential(None, {**tills, **own}, password)
     return ids
 
 
-def _hands(domain: str, organisation: int) -> None:
+def _hands(domain: str, own: dict[str, Any]) -> None:
     """Make the credentials that tasks are run with; no sweep uses them."""
     from tarn.apps.discovery.actions.credentials import make_credential
     from tarn.lab import acting, scenario
 
     secret = {"password": scenario.HAND_PASSWORD}
-    common = {"acts": True, "preference": 55, "organisation": organisation}
+    common = {"acts": True, "preference": 55, **own}
     make_credential(None, {"name": "harbour-hand-linux", "protocol": "ssh", "user": acting.HAND, **common}, secret)
     user = f"{domain}\\{acting.HAND}"
     make_credential(None, {"name": "harbour-hand-windows", "protocol": "winrm", "user": user, **common}, secret)
@@ -149,7 +152,7 @@ def _hands(domain: str, organisation: int) -> None:
 def _outposts(organisation: int) -> None:
     """Make an outpost for each vessel; the file holds their tokens and the way each one's lab is dialled."""
     from tarn.apps.discovery.actions.outposts import make_outpost
-    from tarn.apps.discovery.models import Network
+    from tarn.apps.discovery.models import Credential, Network
     from tarn.lab import scenario
     from tarn.lab.serve import aboard
 
@@ -157,7 +160,10 @@ def _outposts(organisation: int) -> None:
     for network in Network.objects.filter(never_probe=False).order_by("range"):
         number = int(network.range.split(".")[2])
         if number in scenario.VESSEL_NETS:
-            _, token = make_outpost(None, f"{network.place} outpost", [network.pk], organisation)
+            outpost, token = make_outpost(None, f"{network.place} outpost", [network.pk], organisation)
+            outpost.credential_set.set(
+                Credential.objects.filter(organisation=organisation, sweep__isnull=False).distinct()
+            )
             made.append({"token": token, "route": f"lab-{aboard(number)}"})
     handle = os.open(home() / OUTPOSTS, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
     with os.fdopen(handle, "w") as file:
@@ -177,12 +183,26 @@ def _sources(organisation: int) -> None:
     own = {"organisation": organisation}
     bind = make_credential(
         None,
-        {"name": "harbour-directory", "protocol": "ldap", "user": systems.BIND, "preference": 60, **own},
+        {
+            "name": "harbour-directory",
+            "protocol": "ldap",
+            "user": systems.BIND,
+            "preference": 60,
+            "reach": [systems.DIRECTORY],
+            **own,
+        },
         {"password": systems.BIND_PASSWORD},
     )
     token = make_credential(
         None,
-        {"name": "lanyard-token", "protocol": "http", "auth": "bearer", "preference": 70, **own},
+        {
+            "name": "lanyard-token",
+            "protocol": "http",
+            "auth": "bearer",
+            "preference": 70,
+            "reach": [systems.DEVICES],
+            **own,
+        },
         {"password": systems.DEVICES_TOKEN},
     )
     basic = make_credential(
@@ -193,28 +213,51 @@ def _sources(organisation: int) -> None:
             "auth": "basic",
             "user": systems.ENDPOINTS_USER,
             "preference": 80,
+            "reach": [systems.ENDPOINTS],
             **own,
         },
         {"password": systems.ENDPOINTS_PASSWORD},
     )
     keel = make_credential(
         None,
-        {"name": "keel-token", "protocol": "http", "auth": "bearer", "preference": 90, **own},
+        {
+            "name": "keel-token",
+            "protocol": "http",
+            "auth": "bearer",
+            "preference": 90,
+            "reach": [people.ADDRESS],
+            **own,
+        },
         {"password": people.TOKEN},
     )
     pair = make_credential(
         None,
-        {"name": "cloud-reader", "protocol": "cloud", "user": cloud.KEY, "preference": 95, **own},
+        {
+            "name": "cloud-reader",
+            "protocol": "cloud",
+            "user": cloud.KEY,
+            "preference": 95,
+            "reach": [cloud.ADDRESS],
+            **own,
+        },
         {"password": cloud.SECRET},
     )
     care = make_credential(
         None,
-        {"name": "halberd-care", "protocol": "http", "auth": "header", "user": "X-Care-Key", "preference": 96, **own},
+        {
+            "name": "halberd-care",
+            "protocol": "http",
+            "auth": "header",
+            "user": "X-Care-Key",
+            "preference": 96,
+            "reach": [services.WARRANTIES],
+            **own,
+        },
         {"password": services.WARRANTY_KEY},
     )
     desk = make_credential(
         None,
-        {"name": "desk-token", "protocol": "http", "auth": "bearer", "preference": 97, **own},
+        {"name": "desk-token", "protocol": "http", "auth": "bearer", "preference": 97, "reach": [services.DESK], **own},
         {"password": services.DESK_TOKEN},
     )
     managed, endpoints = PREPARED.values()

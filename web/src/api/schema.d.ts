@@ -5350,6 +5350,10 @@ export interface components {
             verify: boolean;
             /** Places */
             places: string[];
+            /** Reach */
+            reach: string[];
+            /** Outposts */
+            outposts: number[];
             /** Acts */
             acts: boolean;
             /** Refusals */
@@ -5410,6 +5414,16 @@ export interface components {
              */
             places: string[];
             /**
+             * Reach
+             * @default []
+             */
+            reach: string[];
+            /**
+             * Outposts
+             * @default []
+             */
+            outposts: number[];
+            /**
              * Acts
              * @default false
              */
@@ -5455,6 +5469,11 @@ export interface components {
              * @default
              */
             code: string;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
         };
         /** TrialOut */
         TrialOut: {

@@ -4,7 +4,7 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.discovery.models import Credential
+from tarn.apps.discovery.models import Credential, Outpost
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, Stale, once
@@ -12,6 +12,7 @@ from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.apps.people.sealing import seal
 from tarn.collect.snmp.client import AUTH_KEYS, PRIVACY_KEYS
+from tarn.core.reach import ReachError, read_reach, written
 
 PROTOCOLS = {
     "snmp-v1": 161,
@@ -43,6 +44,49 @@ LABELS = {
     "privacy": "the privacy secret",
     "password": "a password or a key",
 }
+
+
+def _reach(data: dict[str, Any], protocol: str, *, clear: bool) -> list[str]:
+    """Return where a credential may be used, checked. Raises Invalid."""
+    entries = written(str(e) for e in data.get("reach") or [])
+    if not entries and protocol != "cloud":
+        like = "10.60.4.10 or directory.example" if protocol in ("ldap", "http") else "10.60.4.0/24"
+        raise Invalid("reach", f"Say where it may be used, such as {like}: it is sent nowhere else.")
+    try:
+        found = read_reach(entries)
+    except ReachError as error:
+        raise Invalid("reach", str(error)) from None
+    if clear and found.wide:
+        raise Invalid(
+            "reach",
+            f"A password in clear text goes only to hosts named one by one; “{found.wide}” is more than one. "
+            "Use TLS, a key, NTLM or Kerberos where you can.",
+        )
+    return list(entries)
+
+
+def _outposts(data: dict[str, Any]) -> list[Outpost]:
+    wanted = list(data.get("outposts") or [])
+    found = list(visible(Outpost).filter(pk__in=wanted, withdrawn_at=None))
+    if missing := set(wanted) - {o.pk for o in found}:
+        raise Invalid("outposts", f"There is no outpost {min(missing)}.")
+    return found
+
+
+def _wider(held: Credential, values: dict[str, Any], outposts: list[Outpost]) -> str:
+    """Return which change would let a secret go where, or to whom, it may not go now; empty where none does."""
+    before, after = read_reach(tuple(held.reach)), read_reach(tuple(values["reach"]))
+    if not after.within(before):
+        return "It may now be used at more places"
+    if values["protocol"] != held.protocol or values["port"] != held.port:
+        return "It now goes to another service"
+    if (values["plain"], not values["verify"]) > (held.plain, not held.verify) or values["auth"] != held.auth:
+        return "It now travels another way"
+    if values["organisation"] != held.organisation:
+        return "It is now for others"
+    if {o.pk for o in outposts} - set(held.outposts.values_list("pk", flat=True)):
+        return "It is now handed to another outpost"
+    return ""
 
 
 def _checked(data: dict[str, Any], secrets: dict[str, str], *, new: bool) -> dict[str, Any]:
@@ -87,7 +131,9 @@ def _checked(data: dict[str, Any], secrets: dict[str, str], *, new: bool) -> dic
     wanted = SECRETS[protocol][0]
     if new and (not given if protocol == "ssh" else not secrets.get(wanted)):
         raise Invalid(wanted, f"{LABELS[wanted].capitalize()} is missing.")
+    clear = plain and (protocol == "ldap" or auth == "basic")
     return {
+        "reach": _reach(data, protocol, clear=clear),
         "name": name,
         "protocol": protocol,
         "port": port,
@@ -108,10 +154,11 @@ def make_credential(user: Any, data: dict[str, Any], secrets: dict[str, str]) ->
     """Make a credential. Raises Invalid."""
     if user is not None:
         require(user, "credentials")
-    values = _checked(data, secrets, new=True)
+    values, outposts = _checked(data, secrets, new=True), _outposts(data)
     with once("name", f"There is a credential “{values['name']}” already."):
         made = Credential.objects.create(**values, sealed=seal({k: v for k, v in secrets.items() if v}))
-        record(user, "made a credential", made.name, detail={"protocol": made.protocol})
+        made.outposts.set(outposts)
+        record(user, "made a credential", made.name, detail={"protocol": made.protocol, "reach": made.reach})
     return made
 
 
@@ -124,7 +171,10 @@ def change_credential(
         held = visible(Credential).get(pk=credential_id)
         if held.version != version:
             raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
-        values = _checked(data, secrets, new=held.protocol != data.get("protocol"))
+        values, outposts = _checked(data, secrets, new=held.protocol != data.get("protocol")), _outposts(data)
+        wider = _wider(held, values, outposts)
+        if wider and not any(secrets.values()):
+            raise Invalid(SECRETS[held.protocol][0], f"{wider}: type its secret again.")
         for name, value in values.items():
             setattr(held, name, value)
         if any(secrets.values()):
@@ -133,7 +183,9 @@ def change_credential(
         held.version += 1
         with once("name", f"There is a credential “{values['name']}” already."):
             held.save()
-        record(user, "changed a credential", held.name, detail={"secret replaced": any(secrets.values())})
+        held.outposts.set(outposts)
+        detail = {"secret replaced": any(secrets.values()), "reach": held.reach}
+        record(user, "changed a credential", held.name, detail=detail)
     return held
 
 

@@ -8,7 +8,7 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.discovery.handing_in import hand_in, settle
-from tarn.apps.discovery.host_keys import expected
+from tarn.apps.discovery.host_keys import accepts_first_keys, expected
 from tarn.apps.discovery.leasing import count_handed, heard_from, take_order
 from tarn.apps.discovery.manner import keep_refusals
 from tarn.apps.discovery.models import Lease, Network, Outpost, Run, RunAddress, Trial
@@ -128,7 +128,10 @@ def give_work(outpost: Outpost, greeting: Greeting) -> Answer:
 def _trials(outpost: Outpost) -> list[TrialOrder]:
     waiting = list(Trial.objects.select_related("credential").filter(outpost=outpost, state="waiting")[:4])
     Trial.objects.filter(pk__in=[t.pk for t in waiting]).update(state="running")
-    return [TrialOrder(t.pk, t.address, pack(opened(t.credential)), sorted(expected(t.address))) for t in waiting]
+    return [
+        TrialOrder(t.pk, t.address, pack(opened(t.credential)), sorted(expected(t.address)), accepts_first_keys(t))
+        for t in waiting
+    ]
 
 
 def take_hand_in(outpost: Outpost, handed: HandIn) -> Receipt:

@@ -8,7 +8,7 @@ from django.db import transaction
 
 from tarn.apps.discovery import jobs
 from tarn.apps.discovery.actions.sweeps import next_start
-from tarn.apps.discovery.asking_sources import KINDS, checked_settings, findings
+from tarn.apps.discovery.asking_sources import KINDS, asked_at, checked_settings, findings
 from tarn.apps.discovery.missing import Missing
 from tarn.apps.discovery.models import Credential, Source, Sync
 from tarn.apps.discovery.reads_known import known_to
@@ -23,6 +23,7 @@ from tarn.collect.problems import Problem
 from tarn.collect.routes import ROUTES
 from tarn.collect.sources.directory import PICKS, picked
 from tarn.collect.sources.finding import Finding
+from tarn.core.reach import read_reach
 
 GONE = ("keep", "mark", "retire")
 SAMPLE = 12
@@ -47,13 +48,15 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
     if not 0 <= share <= 100:
         raise Invalid("loss_share", f"{share} % is out of bounds: 0 to 100.")
     checked_settings(kind, data.get("settings") or {})
+    credential = _credential(data.get("credential"))
+    _within_reach(credential, asked_at(kind, data.get("settings") or {}))
     schedule = str(data.get("schedule") or "").strip()
     return {
         "name": name,
         "kind": kind,
         "settings": data.get("settings") or {},
         "take": [str(s) for s in data.get("take") or []],
-        "credential": _credential(data.get("credential")),
+        "credential": credential,
         "route": data.get("route") or "direct",
         "schedule": schedule,
         "next_at": next_start(schedule),
@@ -71,6 +74,14 @@ def _credential(number: int | None) -> Credential | None:
     if found is None:
         raise Invalid("credential", f"There is no credential {number}.")
     return found
+
+
+def _within_reach(credential: Credential | None, host: str) -> None:
+    if credential is not None and host and not read_reach(tuple(credential.reach)).holds(host):
+        raise Invalid(
+            "credential",
+            f"“{credential.name}” may not be used at {host}. Who keeps it says where it may; that asks for its secret.",
+        )
 
 
 def make_source(user: Any, data: dict[str, Any]) -> Source:

@@ -17,6 +17,7 @@ from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import scope, visible
 from tarn.collect.routes import ROUTES
 from tarn.core.ranges import RangeError, expand, parse_ranges
+from tarn.core.reach import read_reach
 from tarn.core.schedule import ScheduleError, next_after
 
 PROTOCOLS = ("snmp", "ssh", "winrm", "tls")
@@ -106,6 +107,11 @@ def _checked(data: dict[str, Any]) -> tuple[dict[str, Any], list[Credential]]:
         raise Invalid("credentials", f"There is no credential {min(missing)}.")
     if other := next((c for c in found if c.organisation_id not in (None, organisation and organisation.pk)), None):
         raise Invalid("credentials", f"“{other.name}” may be used for another organisation only.")
+    wanted = parse_ranges(ranges)
+    for one in found:
+        reach = read_reach(tuple(one.reach))
+        if not any(reach.meets(r) for r in wanted):
+            raise Invalid("credentials", f"“{one.name}” may be used at no address of this sweep.")
     minutes = int(data["minutes"]) if data.get("minutes") else None
     if minutes is not None and not 1 <= minutes <= 7 * 1440:
         raise Invalid("minutes", f"A limit of {minutes} minutes is out of bounds: 1 to 10,080.")

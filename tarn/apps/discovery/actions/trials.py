@@ -1,6 +1,5 @@
 """Trials: a credential tried at one address, step by step."""
 
-import re
 import time
 from ipaddress import ip_address
 from typing import Any
@@ -17,7 +16,8 @@ from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.collect.routes import ROUTES
-from tarn.collect.trial import OTHER_KEY
+from tarn.collect.trial import FIRST_KEY, OTHER_KEY
+from tarn.core.reach import read_reach
 
 
 def start_trial(user: Any, credential_id: int, address: str, route: str, outpost: int | None = None) -> Trial:
@@ -38,11 +38,16 @@ def start_trial(user: Any, credential_id: int, address: str, route: str, outpost
         credential = visible(Credential).get(pk=credential_id)
         if by := forbidden(address, credential.organisation_id):
             raise Invalid("address", f"{address} lies in {by}, which must never be probed.")
+        if not read_reach(tuple(credential.reach)).holds(address):
+            raise Invalid("address", f"“{credential.name}” may not be used at {address}: {_at(credential.reach)}.")
+        at = _outpost(address, outpost, credential.organisation_id)
+        if at is not None and not credential.outposts.filter(pk=at.pk).exists():
+            raise Invalid("outpost", f"“{credential.name}” is not made to be handed to the outpost “{at.name}”.")
         made = Trial.objects.create(
             credential=credential,
             address=address,
             route=route,
-            outpost=_outpost(address, outpost, credential.organisation_id),
+            outpost=at,
             asked_by=user,
             made_at=int(time.time()),
         )
@@ -52,28 +57,28 @@ def start_trial(user: Any, credential_id: int, address: str, route: str, outpost
     return made
 
 
-_KEY = re.compile(r"SHA256:[A-Za-z0-9+/]{43}")
+def _at(reach: list[str]) -> str:
+    return f"it is for {', '.join(reach[:4])}{' …' if len(reach) > 4 else ''}" if reach else "it is for nowhere yet"
 
 
 def accept_key(user: Any, trial_id: int) -> str:
-    """Accept the host key a trial met, where it is another than before; return its fingerprint.
+    """Accept the host key a trial met, where it is new or another than before; return its fingerprint.
 
     Raises Invalid where the trial met none, Trial.DoesNotExist.
     """
     require(user, "credentials")
     with transaction.atomic():
         trial = visible(Trial).get(pk=trial_id)
-        met = next((s for s in trial.steps if s.get("code") == OTHER_KEY), None)
-        found = _KEY.search(met["says"]) if met else None
-        if found is None:
+        found = next((s["key"] for s in trial.steps if s.get("code") in (OTHER_KEY, FIRST_KEY)), "")
+        if not found:
             raise Invalid("trial", "This trial met no other host key than before.")
         AcceptedKey.objects.get_or_create(
             address=trial.address,
-            fingerprint=found[0],
+            fingerprint=found,
             defaults={"accepted_by": user, "accepted_at": int(time.time())},
         )
-        record(user, "accepted a host key", trial.address, detail={"fingerprint": found[0]})
-    return found[0]
+        record(user, "accepted a host key", trial.address, detail={"fingerprint": found})
+    return found
 
 
 def _outpost(address: str, number: int | None, organisation: int | None) -> Outpost | None:

@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
@@ -24,6 +24,8 @@ export function CredentialForm({ credential, close }: { credential: Credential |
     plain: credential?.plain ?? false,
     verify: credential?.verify ?? false,
     places: credential?.places.join(", ") ?? "",
+    reach: credential ? credential.reach.join("\n") : null,
+    outposts: credential?.outposts ?? [],
     acts: credential?.acts ?? false,
     organisation: credential?.organisation ? String(credential.organisation) : "",
   });
@@ -32,6 +34,21 @@ export function CredentialForm({ credential, close }: { credential: Credential |
   const queries = useQueryClient();
   const facts = PROTOCOLS[protocol];
   const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
+  const outposts = useQuery({
+    queryKey: ["outposts"],
+    queryFn: () => ok(client.GET("/api/outposts")),
+  });
+  const networks = useQuery({
+    queryKey: ["networks"],
+    queryFn: () => ok(client.GET("/api/networks")),
+    enabled: !credential,
+  });
+  // A new credential of devices is offered the company's networks; who makes it strikes out what it is not for.
+  const offered = facts.devices
+    ? (networks.data ?? []).filter((n) => !n.never_probe).map((n) => n.range)
+    : [];
+  const reach = values.reach ?? (credential ? "" : offered.join("\n"));
+  const posts = outposts.data ?? [];
   const usual = values.plain && facts.plainPort ? facts.plainPort : facts.port;
   const done = async (message: string) => {
     await queries.invalidateQueries({ queryKey: ["credentials"] });
@@ -50,6 +67,7 @@ export function CredentialForm({ credential, close }: { credential: Credential |
       auth: protocol === "snmp-v3" ? values.auth || "sha256" : manner,
       privacy: protocol === "snmp-v3" ? values.privacy || "aes128" : "",
       port: values.port || usual,
+      reach: reach.split("\n").filter((line) => line.trim()),
       places: values.places
         .split(",")
         .map((p) => p.trim())
@@ -155,6 +173,19 @@ export function CredentialForm({ credential, close }: { credential: Credential |
               hint={credential ? "Leave empty to keep the one stored." : undefined}
             />
           ))}
+          {facts.safer && <p className="dim col-span-2 pb-2 text-[12.5px]">{facts.safer}</p>}
+          <div className="col-span-2">
+            <TextField
+              label="Where it may be used"
+              rows={3}
+              mono
+              value={reach}
+              set={(to) => set({ reach: to })}
+              wrong={wrong("reach")}
+              placeholder={facts.devices ? "10.60.4.0/24" : "directory.example"}
+              hint="Networks, addresses or names of hosts, one a line. It is sent nowhere else; to widen this, type the secret again."
+            />
+          </div>
           <TextField
             label="Only for these places"
             value={values.places}
@@ -182,6 +213,25 @@ export function CredentialForm({ credential, close }: { credential: Credential |
               />
             )}
           </div>
+        )}
+        {posts.length > 0 && (
+          <fieldset className="pb-2">
+            <legend className="dim pb-1 text-[13px]">Handed to these outposts, and to no other</legend>
+            <div className="flex flex-wrap gap-x-5" role="group">
+              {posts.map((o) => (
+                <Tick
+                  key={o.id}
+                  label={o.name}
+                  on={values.outposts.includes(o.id)}
+                  set={(on) =>
+                    set({
+                      outposts: on ? [...values.outposts, o.id] : values.outposts.filter((n) => n !== o.id),
+                    })
+                  }
+                />
+              ))}
+            </div>
+          </fieldset>
         )}
         {(protocol === "ssh" || protocol === "winrm") && (
           <Tick

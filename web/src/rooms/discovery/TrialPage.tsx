@@ -94,7 +94,7 @@ export function TrialPage() {
           )}
         </ol>
         <div className="grid gap-3">
-          {over && held.steps.some((s) => s.code === "another-key") && (
+          {over && held.steps.some((s) => s.code === "another-key" || s.code === "first-key") && (
             <AcceptKey trial={held} again={again} />
           )}
           {over && failed && <Renew trial={held} again={again} />}

@@ -9,12 +9,18 @@ interface ProtocolFacts {
   user?: string;
   manners?: string[];
   secrets: [string, string][];
+  /** Whether it is for devices, so that the company's networks are offered as where it may be used. */
+  devices?: boolean;
+  /** Which way to sign in keeps the secret safest. */
+  safer?: string;
 }
 
 /** What each protocol a credential may be for needs, and what it is called. */
 export const PROTOCOLS: Record<Protocol, ProtocolFacts> = {
   ssh: {
     label: "SSH",
+    devices: true,
+    safer: "A private key is safer: a device that is not what it seems cannot keep it.",
     port: 22,
     user: "User",
     secrets: [
@@ -25,6 +31,8 @@ export const PROTOCOLS: Record<Protocol, ProtocolFacts> = {
   },
   winrm: {
     label: "WinRM",
+    devices: true,
+    safer: "Kerberos and NTLM never send the password itself; basic does.",
     port: 5986,
     plainPort: 5985,
     user: "User, with its domain",
@@ -33,6 +41,7 @@ export const PROTOCOLS: Record<Protocol, ProtocolFacts> = {
   },
   "snmp-v3": {
     label: "SNMP v3",
+    devices: true,
     port: 161,
     user: "User",
     secrets: [
@@ -40,8 +49,20 @@ export const PROTOCOLS: Record<Protocol, ProtocolFacts> = {
       ["privacy", "Privacy secret"],
     ],
   },
-  "snmp-v2c": { label: "SNMP v2c", port: 161, secrets: [["community", "Community"]] },
-  "snmp-v1": { label: "SNMP v1", port: 161, secrets: [["community", "Community"]] },
+  "snmp-v2c": {
+    label: "SNMP v2c",
+    devices: true,
+    safer: "The community goes in clear text; SNMP v3 does not.",
+    port: 161,
+    secrets: [["community", "Community"]],
+  },
+  "snmp-v1": {
+    label: "SNMP v1",
+    devices: true,
+    safer: "The community goes in clear text; SNMP v3 does not.",
+    port: 161,
+    secrets: [["community", "Community"]],
+  },
   ldap: {
     label: "LDAP",
     port: 636,
