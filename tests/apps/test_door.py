@@ -246,8 +246,8 @@ def test_later_evidence_settles_what_was_undecided_and_no_order_is_better():
     macs = ["7c:1e:b0:00:00:01", "7c:1e:b0:00:00:02"]
     story = [
         sighting("pc-1", 0, identity={"macs": macs[:1], "serial": "HB-1001"}, address="10.60.4.5"),
-        sighting("pc-1", 40, identity={"macs": macs[1:]}, address="10.60.4.5"),
-        sighting("pc-1", 80, identity={"macs": macs, "serial": "HB-1001"}, address="10.60.4.5"),
+        sighting("pc-1", 30, identity={"macs": macs[1:]}, address="10.60.4.5"),
+        sighting("pc-1", 60, identity={"macs": macs, "serial": "HB-1001"}, address="10.60.4.5"),
     ]
     taken = list(take_in(story[:2]))
     assert [t.verdict for t in taken] == ["new", "undecided"]

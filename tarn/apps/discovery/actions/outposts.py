@@ -23,6 +23,7 @@ from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import visible
 from tarn.collect.found import Found
 from tarn.collect.outpost.wire import SPEECH, Answer, Greeting, HandIn, Receipt, TrialNews, TrialOrder, pack
+from tarn.core.senders import misdated, oversteps
 from tarn.core.sightings import Sighting
 
 IDLE, BUSY = 2.0, 5.0
@@ -151,11 +152,11 @@ def take_hand_in(outpost: Outpost, handed: HandIn) -> Receipt:
         }
         refused: dict[str, str] = {}
         found: list[Found] = []
-        for one in handed.found:
+        for one in (_dated_here(f, outpost.skew) for f in handed.found):
             if why := _unfit(one, rows.get(one.address), run, outpost):
                 refused[one.address] = why
             else:
-                found.append(_dated_here(one, outpost.skew))
+                found.append(one)
         open_still = {a for a, row in rows.items() if _still_open(row, handed.lease)}
         mine = [f for f in found if f.address in open_still]
         late = [s for f in found if f.address not in open_still for s in f.sightings]
@@ -178,6 +179,12 @@ def _unfit(found: Found, row: RunAddress | None, run: Run, outpost: Outpost) -> 
     sighting, whose = found.sighting, run.sweep.organisation.name if run.sweep.organisation else None
     if any(_organisation(s) != whose for s in found.sightings):
         return "its sighting speaks for another organisation"
+    network = row.network
+    placed = (network.place if network else None, whose)
+    if faults := [f for s in found.sightings for f in oversteps(s, placed)]:
+        return f"its sighting oversteps: {faults[0][0]}: {faults[0][1]}"
+    if wrong := next((w for s in found.sightings if (w := misdated(s.second, int(time.time())))), ""):
+        return f"its sighting is misdated: {wrong}"
     if any(g.source.kind != "virtual host" for g in found.guests):
         return "what it says of guests speaks for another source"
     if sighting is not None:

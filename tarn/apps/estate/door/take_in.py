@@ -17,6 +17,7 @@ from tarn.core.identifiers import Identifier, identifiers
 from tarn.core.identity import Held, Match, match
 from tarn.core.kinds import guess, telling_package
 from tarn.core.sections import FACTS, OWN, RULING, STALE_AFTER, Identity, rows, seen_through
+from tarn.core.senders import misdated
 from tarn.core.sightings import Sighting, rank, read_sighting
 from tarn.core.signs import Known
 from tarn.core.truth import RANKS, READ, SPOKEN
@@ -88,7 +89,7 @@ class Door(Moving):
         work: list[tuple[Prepared, list[Identifier]]] = []
         results: list[Taken] = []
         for sighting in sightings:
-            if sighting.id not in held:
+            if sighting.id not in held and not misdated(sighting.second, received):
                 prepared = prepare(sighting)
                 identity = prepared.chosen.get("identity")
                 work.append((prepared, identifiers(identity.facts if identity else Identity())))
@@ -97,6 +98,9 @@ class Door(Moving):
         for sighting in sightings:
             if sighting.id in held:
                 results.append(Taken(sighting.id, "already held", None))
+                continue
+            if why := misdated(sighting.second, received):
+                results.append(Taken(sighting.id, "refused", None, [why]))
                 continue
             held.add(sighting.id)
             prepared, found = next(todo)
