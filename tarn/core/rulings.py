@@ -28,7 +28,8 @@ class NoRuling(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class Ruling:
-    """One ruling. `low` and `high` bound the releases, both in, empty where open; `department` empty for the company.
+    """One ruling. `low` and `high` bound the releases, both in, empty where open; `department` empty for the company;
+    `organisation` the one of several companies it is of, empty for all of them.
 
     `begins`, `ends`: from when to when it stood (seconds since 1970; None: still). `until`: a toleration's last
     moment.
@@ -44,16 +45,18 @@ class Ruling:
     begins: int = 0
     ends: int | None = None
     until: int | None = None
+    organisation: str = ""
 
     def stands(self, at: int) -> bool:
         """Whether it was in force at a moment."""
         return self.begins <= at and (self.ends is None or at < self.ends)
 
     @property
-    def narrowness(self) -> tuple[int, int, int]:
-        """How narrow it is, for comparing: a department before the company, releases before a product before more."""
+    def narrowness(self) -> tuple[int, int, int, int]:
+        """How narrow it is, for comparing: a department before its organisation before all, releases before a product
+        before more."""
         subject = {"product": 2, "phrase": 1, "publisher": 0}[self.subject]
-        return (int(bool(self.department)), int(bool(self.low or self.high)), subject)
+        return (int(bool(self.department)), int(bool(self.organisation)), int(bool(self.low or self.high)), subject)
 
     def covers(self, version: str) -> bool:
         """Whether it speaks of a release."""
@@ -69,7 +72,7 @@ class Ruling:
             of += f" {self.low} to {self.high}"
         elif self.low or self.high:
             of += f" from {self.low}" if self.low else f" up to {self.high}"
-        return f"{of}, {self.department or 'the whole company'}: {self.verdict}"
+        return f"{of}, {self.department or self.organisation or 'the whole company'}: {self.verdict}"
 
 
 def check(ruling: Ruling) -> None:
@@ -142,10 +145,14 @@ class Rulings:
     def _in_phrase(self, phrase: str, product: str) -> bool:
         return any(names_product(value, product) for value in self._phrases.get(phrase, ()))
 
-    def judge(self, several: list[Ruling], version: str, department: str | None) -> Judgement:
-        """Judge a release in a department, given `of_product`."""
+    def judge(
+        self, several: list[Ruling], version: str, department: str | None, organisation: str | None = None
+    ) -> Judgement:
+        """Judge a release in a department of an organisation, given `of_product`; None for one without its own word."""
         for ruling in several:
             if ruling.department and fold(ruling.department) != fold(department or ""):
+                continue
+            if ruling.organisation and ruling.organisation != organisation:
                 continue
             if not ruling.covers(version):
                 continue

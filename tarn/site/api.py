@@ -54,6 +54,7 @@ from tarn.core.finance.money import MoneyError
 from tarn.core.licensing.households import EntangledError
 from tarn.core.reports import ReportError
 from tarn.core.sightings import SightingError
+from tarn.site.doors import admit
 
 
 class TokenAuth(HttpBearer):
@@ -64,6 +65,18 @@ class TokenAuth(HttpBearer):
         found = holder(token)
         if found is not None:
             request.user = found
+            admit(request, found, by_token=True)
+        return found
+
+
+class SignedIn(SessionAuth):
+    """The session of a person who has signed in; changes carry the CSRF token."""
+
+    def authenticate(self, request: HttpRequest, key: str | None) -> Any | None:
+        """Return the person who is signed in."""
+        found = super().authenticate(request, key)
+        if found is not None:
+            admit(request, found, by_token=False)
         return found
 
 
@@ -71,7 +84,7 @@ api = NinjaAPI(
     title="Tarn",
     version="1",
     description="Everything the application does, it does through this API.",
-    auth=[TokenAuth(), SessionAuth(csrf=True)],
+    auth=[TokenAuth(), SignedIn(csrf=True)],
     docs_url=None,
     urls_namespace="api",
 )

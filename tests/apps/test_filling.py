@@ -130,6 +130,14 @@ def test_the_first_in_order_fills_and_when_it_goes_the_next_does(people, estate)
     assert held(estate[0])[::2] == ("Fleet", "Department by name")
 
 
+def test_the_order_is_changed_over_the_api(people, estate, as_role):
+    rules = [{"name": n, "fills": "place", "reads": "name", "formula": "", "pattern": "(.*)"} for n in ("one", "two")]
+    manager = as_role("manager")
+    made = [manager.post("/api/fill-rules", r, content_type="application/json").json()["id"] for r in rules]
+    answer = manager.put("/api/fill-rules", {"order": made[::-1]}, content_type="application/json")
+    assert [r["name"] for r in answer.json()] == ["two", "one"]
+
+
 def test_it_fills_a_field_of_ones_own_and_says_what_does_not_fit(people, estate):
     manager = people["manager"]
     make_field(manager, {"name": "Rank", "type": "number"})

@@ -20,7 +20,7 @@ from tests.documents import DAY, START, packages, sighting
 async def told(run_id: int, after: int = 0) -> list[tuple[str, object]]:
     """Read a run's events to their end."""
     out = []
-    async for piece in _events(run_id, after):
+    async for piece in _events(run_id, after, frozenset()):
         head, _, data = piece.decode().strip().partition("\n")
         out.append((head.removeprefix("event: "), json.loads(data.removeprefix("data: "))))
     return out

@@ -7,7 +7,9 @@ import zipfile
 from datetime import date
 
 import pytest
-from django.test import Client
+from asgiref.sync import async_to_sync
+from django.contrib.auth import get_user_model
+from django.test import AsyncClient, Client
 
 from tarn.apps.discovery.actions.credentials import make_credential
 from tarn.apps.discovery.actions.imports import upload
@@ -21,8 +23,9 @@ from tarn.apps.discovery.models import Credential, Network, Run, RunAddress, Sou
 from tarn.apps.estate.actions.decide import decide
 from tarn.apps.estate.actions.keep import keep_set
 from tarn.apps.estate.actions.take_in import take_in
-from tarn.apps.estate.asking.ask import count, question
+from tarn.apps.estate.asking.ask import count, ids, question
 from tarn.apps.estate.models import Asset, Sighting, Title
+from tarn.apps.estate.reads import register
 from tarn.apps.licences.actions.keys import add_keys
 from tarn.apps.licences.actions.licences import make_licence
 from tarn.apps.licences.models import Key, Licence, Pin, Purchase
@@ -33,6 +36,7 @@ from tarn.apps.people.actions.accounts import make_person
 from tarn.apps.people.actions.organisations import make_organisation, set_rights
 from tarn.apps.people.models import AuditEntry, Organisation
 from tarn.apps.people.scope import limited_to
+from tarn.apps.software.actions.rulings import rule
 from tarn.site.api import api
 from tests.documents import packages, sighting
 
@@ -104,7 +108,7 @@ def two(people):
     )
     outpost, _ = make_outpost(admin, f"{MARK} post", [network.pk], theirs.pk)
     enrolment, _ = enrol(admin, f"{MARK} reporters", "http://t", theirs.pk)
-    rule = make_rule(admin, {"name": f"{MARK} rule", "filter": f"name = {MARK}", **own})
+    intake = make_rule(admin, {"name": f"{MARK} rule", "filter": f"name = {MARK}", **own})
     trial = Trial.objects.create(credential=credential, address="10.60.99.2", route="direct", made_at=1)
     held = upload(admin, f"{MARK}.csv", iter([f"name,serial\n{MARK}-x,SN-77777\n".encode()]), theirs.pk)
     kept = keep_set(admin, f"{MARK} set", f"name ~ {MARK}")
@@ -129,7 +133,7 @@ def two(people):
         "sources": source.pk,
         "outposts": outpost.pk,
         "reporters": enrolment.pk,
-        "intake": rule.pk,
+        "intake": intake.pk,
         "trials": trial.pk,
         "software": Title.objects.get(name__istartswith=MARK).pk,
         "imports": held.pk,
@@ -382,7 +386,7 @@ def test_unlimited_people_see_all_and_the_run_s_events_are_guarded(two, as_role)
     with limited_to("Ferry"):
         from tarn.apps.discovery.api import _news
 
-        assert _news(two.ids["runs"], 0)[0] is None
+        assert _news(two.ids["runs"], 0, frozenset())[0] is None
         assert count(question("")) == 1
 
 
@@ -435,3 +439,41 @@ def test_rights_that_cannot_stand_are_refused(people, as_role):
     assert admin.post("/api/organisations", {"name": "Ferry"}, content_type="application/json").status_code == 422
     assert Organisation.objects.count() == 1
     assert AuditEntry.objects.filter(verb="set the rights of", at__gte=int(time.time()) - 60).count() == 1
+
+
+def test_counts_of_kinds_are_of_what_one_may_see(two, as_role):
+    def servers(client):
+        return next(k["assets"] for k in client.get("/api/kinds").json()["kinds"] if k["name"] == "server")
+
+    assert servers(two) == 1
+    assert servers(as_role("manager")) > 1
+
+
+async def _first_event(client, run):
+    answer = await client.get(f"/api/runs/{run}/events")
+    if answer.status_code != 200:
+        return answer.status_code
+    return (await anext(aiter(answer.streaming_content))).split(b"\n")[0]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_runs_events_are_answered_to_its_own_organisation_alone(two, people):
+    theirs, ours = AsyncClient(), AsyncClient()
+    theirs.force_login(people["manager"])
+    ours.force_login(get_user_model().objects.get(username="tove"))
+    assert async_to_sync(_first_event)(theirs, two.ids["runs"]) == b"event: run"
+    assert async_to_sync(_first_event)(ours, two.ids["runs"]) == 404
+
+
+def test_a_ruling_of_one_organisation_says_nothing_of_anothers_devices(two, people):
+    manager = people["manager"]
+    rule(manager, ["shared"], {"verdict": "barred", "organisation": two.ids["organisation"]})
+    assert [register.named([a], None)[0]["name"] for a in ids(question("software[ruling = barred]"))] == [f"{MARK}-srv"]
+    with limited_to("Ferry"):
+        assert ids(question("software[ruling = barred]")) == []
+    rule(manager, ["shared"], {"verdict": "permitted"})
+    assert len(ids(question("software[ruling = permitted]"))) == 1, "its own word comes before the company's"
+    with limited_to("Ferry"):
+        assert len(ids(question("software[ruling = permitted]"))) == 1
+    rule(manager, ["shared"], {"verdict": "permitted", "department": "Nowhere"})
+    assert len(ids(question("software[ruling = barred]"))) == 1

@@ -16,7 +16,7 @@ from tarn.apps.discovery.models import Network, Run, Sweep
 from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.roles import require
-from tarn.apps.people.scope import visible
+from tarn.apps.people.scope import limited_to, scope, visible
 
 router = Router(tags=["discovery"])
 
@@ -304,16 +304,22 @@ def again(request: HttpRequest, number: int, data: Again) -> Any:
 @router.get("/runs/{number}/events")
 async def events(request: HttpRequest, number: int, after: int = 0) -> StreamingHttpResponse:
     """Stream a run's progress as server-sent events: `run` (its head) and `addresses` (rows that changed)."""
-    await sync_to_async(require)(request.user, "look")
+    limited = await sync_to_async(_limits_at)(number)
     return StreamingHttpResponse(
-        _events(number, after), content_type="text/event-stream", headers={"Cache-Control": "no-cache"}
+        _events(number, after, limited), content_type="text/event-stream", headers={"Cache-Control": "no-cache"}
     )
 
 
-async def _events(number: int, tick: int) -> AsyncIterator[bytes]:
+def _limits_at(number: int) -> frozenset[str]:
+    """Return what whoever asks is limited to, for the stream that is read after the request; answer 404 for no run."""
+    or_404(Run, lambda n: visible(Run).only("pk").get(pk=n), number)
+    return scope() or frozenset()
+
+
+async def _events(number: int, tick: int, limited: frozenset[str]) -> AsyncIterator[bytes]:
     quiet = 0.0
     while True:
-        head, rows, tick = await sync_to_async(_news)(number, tick)
+        head, rows, tick = await sync_to_async(_news)(number, tick, limited)
         if head is None:
             yield reads.to_event("gone", {})
             return
@@ -329,8 +335,9 @@ async def _events(number: int, tick: int) -> AsyncIterator[bytes]:
         quiet += 0.4
 
 
-def _news(number: int, tick: int) -> tuple[dict[str, Any] | None, list[dict[str, Any]], int]:
-    held = visible(Run).select_related("sweep", "asked_by").filter(pk=number).first()
+def _news(number: int, tick: int, limited: frozenset[str]) -> tuple[dict[str, Any] | None, list[dict[str, Any]], int]:
+    with limited_to(*limited):
+        held = visible(Run).select_related("sweep", "asked_by").filter(pk=number).first()
     if held is None:
         return None, [], tick
     rows = reads.changed_addresses(number, tick)

@@ -117,7 +117,7 @@ def force(request: HttpRequest, number: int, data: ForceIn) -> Any:
     return {"rule": reads.row(rule), "assets": assets}
 
 
-@router.post("/fill-rules/order", response=list[FillRuleOut])
+@router.put("/fill-rules", response=list[FillRuleOut])
 def order(request: HttpRequest, data: OrderIn) -> Any:
     """Put the rules in this order: of those that fill one field the first does."""
     actions.order(request.user, data.order)

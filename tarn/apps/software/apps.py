@@ -19,7 +19,7 @@ class SoftwareConfig(AppConfig):
         keeps_filters(_kept_filters)
 
 
-def _verdict_of_releases(at: int | None, verdict: str) -> tuple[set[int], dict[str, set[int]]]:
+def _verdict_of_releases(at: int | None, verdict: str) -> dict[tuple[str, str], set[int]]:
     from tarn.apps.software.reads.rulings import verdict_of_releases
 
     return verdict_of_releases(at, verdict)

@@ -2827,7 +2827,11 @@ export interface paths {
          * @description Return the fill rules in their order.
          */
         get: operations["tarn_apps_filling_api_rules"];
-        put?: never;
+        /**
+         * Order
+         * @description Put the rules in this order: of those that fill one field the first does.
+         */
+        put: operations["tarn_apps_filling_api_order"];
         /**
          * New Rule
          * @description Make a rule, not yet in force.
@@ -2917,26 +2921,6 @@ export interface paths {
          * @description Put a rule in force, or take it out: its values are taken back then.
          */
         post: operations["tarn_apps_filling_api_force"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/fill-rules/order": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Order
-         * @description Put the rules in this order: of those that fill one field the first does.
-         */
-        post: operations["tarn_apps_filling_api_order"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7418,6 +7402,11 @@ export interface components {
              */
             version: number;
         };
+        /** OrderIn */
+        OrderIn: {
+            /** Order */
+            order: number[];
+        };
         /** FillRehearsalOut */
         FillRehearsalOut: {
             /** Assets */
@@ -7520,11 +7509,6 @@ export interface components {
         ForceIn: {
             /** On */
             on: boolean;
-        };
-        /** OrderIn */
-        OrderIn: {
-            /** Order */
-            order: number[];
         };
         /** MetricOut */
         MetricOut: {
@@ -13854,6 +13838,30 @@ export interface operations {
             };
         };
     };
+    tarn_apps_filling_api_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FillRuleOut"][];
+                };
+            };
+        };
+    };
     tarn_apps_filling_api_new_rule: {
         parameters: {
             query?: never;
@@ -13988,30 +13996,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ForceOut"];
-                };
-            };
-        };
-    };
-    tarn_apps_filling_api_order: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["OrderIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FillRuleOut"][];
                 };
             };
         };

@@ -18,8 +18,9 @@ from tarn.core.sections import KEYS
 from tarn.core.text import fold
 from tarn.core.versions import SYSTEMS, Release, version_key
 
-Judging = Callable[[int | None, str], tuple[set[int], dict[str, set[int]]]]
-"""From a moment and a verdict to the releases it holds of: company-wide, and by (folded) department of its own."""
+Judging = Callable[[int | None, str], dict[tuple[str, str], set[int]]]
+"""From a moment and a verdict to the releases it holds of, by organisation and (folded) department with a word of their
+own; an empty name stands for all that have none."""
 
 _judging: list[Judging] = []
 
@@ -253,21 +254,34 @@ class Compiler:
         return self._joined(rest, " AND ", "1")
 
     def _judged(self, verdict: str) -> Sql:
-        """Return the condition that the company says this of an installation; a department's own word comes first."""
-        company, by_department = _judging[0](self.at, verdict)
-        own = {d: [i for i, _, folded in self.terms.of("department") if folded == d] for d in by_department}
+        """Return the condition that the company says this of an installation; a department's own word comes first, then
+        its organisation's."""
+        said = _judging[0](self.at, verdict)
         then = holds("d", self.at)
-        of = f"SELECT d.asset_id FROM estate_assetspan d WHERE {then.text} AND d.department_id IN "
         among = "(SELECT value FROM json_each(?))"
-        text, values = f"i.release_id IN {among}", [json.dumps(sorted(company))]
-        if own:
-            text += f" AND i.asset_id NOT IN ({of}{among})"
-            values += [*then.values, json.dumps([i for ids in own.values() for i in ids])]
-        text = f"({text})"
-        for department, releases in by_department.items():
-            text += f" OR (i.release_id IN {among} AND i.asset_id IN ({of}{among}))"
-            values += [json.dumps(sorted(releases)), *then.values, json.dumps(own[department])]
-        return Sql(text, values, 1)
+
+        def of(field: str, names: set[str]) -> tuple[str, list[Any]]:
+            ids = [
+                i for i, text, folded in self.terms.of(field) if (text if field == "organisation" else folded) in names
+            ]
+            text = f"SELECT d.asset_id FROM estate_assetspan d WHERE {then.text} AND d.{field}_id IN {among}"
+            return text, [*then.values, json.dumps(ids)]
+
+        own = {"organisation": {o for o, _ in said} - {""}, "department": {d for _, d in said} - {""}}
+        parts: list[str] = []
+        values: list[Any] = []
+        for group, releases in said.items():
+            if not releases:
+                continue
+            text = f"i.release_id IN {among}"
+            values.append(json.dumps(sorted(releases)))
+            for field, name in zip(own, group, strict=True):
+                if name or own[field]:
+                    inner, more = of(field, {name} if name else own[field])
+                    text += f" AND i.asset_id {'' if name else 'NOT '}IN ({inner})"
+                    values += more
+            parts.append(f"({text})")
+        return Sql(f"({' OR '.join(parts) or '0'})", values, 1)
 
     def _since(self, item: Checked) -> Sql:
         if isinstance(item, Cond):

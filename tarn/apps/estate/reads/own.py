@@ -5,10 +5,12 @@ from collections import Counter
 from typing import Any
 
 from tarn.apps.estate.asking.ask import question
-from tarn.apps.estate.asking.places import reckoned
+from tarn.apps.estate.asking.places import Sql, reckoned, within
 from tarn.apps.estate.models import OwnField as HeldField
 from tarn.apps.estate.models import OwnKind as HeldKind
 from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.reads.terms import terms
+from tarn.apps.people.scope import scope
 from tarn.core.kinds import KINDS
 from tarn.core.own import TAG_FIELD, OwnField, OwnKind, fields_of, know
 from tarn.core.sections import OWN
@@ -48,13 +50,21 @@ def refresh() -> None:
 
 
 def values_held(name: str) -> dict[Any, int]:
-    """Return the values a field has now, each with on how many assets."""
+    """Return the values a field has now, each with on how many assets that whoever asks may see."""
+    mine = _seen()
     found = raw_connection().execute(
-        "SELECT json_extract(value, '$'), count(DISTINCT asset_id) FROM estate_fieldspan "
-        "WHERE valid_to IS NULL AND field = ? GROUP BY 1",
-        [f"{OWN}{name}"],
+        "SELECT json_extract(f.value, '$'), count(DISTINCT f.asset_id) FROM estate_fieldspan f "
+        "JOIN estate_assetspan s ON s.asset_id = f.asset_id AND s.valid_to IS NULL "
+        f"WHERE f.valid_to IS NULL AND f.field = ? AND {mine.text} GROUP BY 1",
+        [f"{OWN}{name}", *mine.values],
     )
     return dict(found.fetchall())
+
+
+def _seen() -> Sql:
+    """Return the condition that whoever asks may see the asset of a span `s`."""
+    limited = scope()
+    return Sql("1") if limited is None else within(terms.refresh(raw_connection()), limited)
 
 
 def tags_of(assets: list[int]) -> dict[int, list[str]]:
@@ -79,10 +89,12 @@ def tags_there_are() -> dict[str, int]:
 
 
 def assets_by_kind() -> dict[str, int]:
-    """Return how many assets are of each kind now."""
+    """Return how many assets that whoever asks may see are of each kind now."""
+    mine = _seen()
     found = raw_connection().execute(
         "SELECT t.text, count(*) FROM estate_assetspan s JOIN estate_term t ON t.id = s.kind_id "
-        "WHERE s.valid_to IS NULL GROUP BY 1"
+        f"WHERE s.valid_to IS NULL AND {mine.text} GROUP BY 1",
+        mine.values,
     )
     return dict(found.fetchall())
 

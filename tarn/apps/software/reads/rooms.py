@@ -7,7 +7,7 @@ from tarn.apps.estate.asking.ask import Question, question
 from tarn.apps.estate.reads import titles, turnover
 from tarn.apps.estate.reads.installs import catalogue
 from tarn.apps.estate.reads.register import iso, named
-from tarn.apps.software.reads.rulings import of_titles, standing
+from tarn.apps.software.reads.rulings import of_titles, own_organisation, standing
 from tarn.core.history import Change
 from tarn.core.naming import ROLES
 from tarn.core.waves import looks_like, waves
@@ -47,12 +47,12 @@ def product(number: int, text: str, at: int | None) -> dict[str, Any] | None:
     found = titles.spread(number, question(text, at))
     if found is None:
         return None
-    rulings = standing(at)
+    rulings, mine = standing(at), own_organisation()
     several = rulings.of_product(found["name"], found["publisher"])
     for release in found["releases"]:
-        release["verdict"] = rulings.judge(several, release["version"], None).verdict
+        release["verdict"] = rulings.judge(several, release["version"], None, mine).verdict
     newest = found["releases"][0]["version"] if found["releases"] else ""
-    said = rulings.judge(several, newest, None)
+    said = rulings.judge(several, newest, None, mine)
     return {**found, "verdict": said.verdict, "why": said.why}
 
 

@@ -5,10 +5,11 @@ from collections import defaultdict
 from typing import Any
 
 import numpy as np
+from django.db.models import Q
 
 from tarn.apps.estate.reads.installs import catalogue
 from tarn.apps.estate.reads.phrases import phrase_values
-from tarn.apps.people.scope import visible
+from tarn.apps.people.scope import scope
 from tarn.apps.software.models import Ruling as Held
 from tarn.core.rulings import NO_RULING, Judgement, Ruling, Rulings
 from tarn.core.text import fold
@@ -27,13 +28,26 @@ def as_ruling(held: Held) -> Ruling:
         held.begins,
         held.ends,
         held.until,
+        held.organisation.name if held.organisation else "",
     )
+
+
+def applying() -> Any:
+    """Return the rulings that bear on what whoever asks may see: the whole company's, and its organisations' own."""
+    held, limited = Held.objects.select_related("organisation"), scope()
+    return held if limited is None else held.filter(Q(organisation=None) | Q(organisation__name__in=limited))
 
 
 def standing(at: int | None) -> Rulings:
     """Return the rulings that stand at a moment; None: now."""
     moment = at if at is not None else int(time.time())
-    return Rulings((as_ruling(r) for r in visible(Held)), phrase_values(), moment)
+    return Rulings((as_ruling(r) for r in applying()), phrase_values(), moment)
+
+
+def own_organisation() -> str | None:
+    """Return the one organisation whoever asks is limited to: its word counts for them before the company's."""
+    limited = scope()
+    return next(iter(limited)) if limited is not None and len(limited) == 1 else None
 
 
 def of_titles(at: int | None, titles: list[int]) -> dict[int, tuple[Judgement, bool]]:
@@ -48,22 +62,22 @@ def of_titles(at: int | None, titles: list[int]) -> dict[int, tuple[Judgement, b
         if not several:
             out[title] = none_yet
             continue
-        said = rulings.judge(several, known.versions[newest[title]], None)
-        narrower = [r for r in several if r.department or r.low or r.high]
+        said = rulings.judge(several, known.versions[newest[title]], None, own_organisation())
+        narrower = [r for r in several if r.department or r.organisation or r.low or r.high]
         out[title] = (said, any(r.verdict != said.verdict for r in narrower))
     return out
 
 
-def verdict_of_releases(at: int | None, verdict: str) -> tuple[set[int], dict[str, set[int]]]:
-    """Return the releases of which a verdict holds: company-wide, and by department with rulings of its own.
+def verdict_of_releases(at: int | None, verdict: str) -> dict[tuple[str, str], set[int]]:
+    """Return the releases of which a verdict holds, by organisation and (folded) department with rulings of their own.
 
-    A ruling is yet to be made of products alone: nobody rules on parts, libraries and updates one by one.
-    Departments are folded; for a department that has an entry its releases count in place of the company's.
+    An empty name stands for every organisation or department that has no entry. A ruling is yet to be made of products
+    alone: nobody rules on parts, libraries and updates one by one.
     """
     known, rulings = catalogue(), standing(at)
-    departments = sorted({fold(r.department) for r in rulings.standing if r.department})
-    company: set[int] = set()
-    by_department: dict[str, set[int]] = {d: set() for d in departments}
+    departments = ["", *sorted({fold(r.department) for r in rulings.standing if r.department})]
+    organisations = ["", *sorted({r.organisation for r in rulings.standing if r.organisation})]
+    out: dict[tuple[str, str], set[int]] = {(o, d): set() for o in organisations for d in departments}
     of_title: dict[int, list[Ruling]] = {}
     for number, (product, version, _) in known.releases.items():
         title = known.listed[product].title
@@ -72,12 +86,10 @@ def verdict_of_releases(at: int | None, verdict: str) -> tuple[set[int], dict[st
         if title not in of_title:
             of_title[title] = rulings.of_product(*known.titles[title])
         several = of_title[title]
-        if rulings.judge(several, version, None).verdict == verdict:
-            company.add(number)
-        for department in departments:
-            if rulings.judge(several, version, department).verdict == verdict:
-                by_department[department].add(number)
-    return company, by_department
+        for organisation, department in out:
+            if rulings.judge(several, version, department, organisation).verdict == verdict:
+                out[organisation, department].add(number)
+    return out
 
 
 def rows(at: int | None, *, ended: bool = False) -> list[dict[str, Any]]:
@@ -88,7 +100,7 @@ def rows(at: int | None, *, ended: bool = False) -> list[dict[str, Any]]:
         for ruling in rulings.of_product(name, publisher):
             products[ruling.number].append(name)
     out = []
-    for held in visible(Held).order_by("-begins", "-pk"):
+    for held in applying().order_by("-begins", "-pk"):
         ruling = as_ruling(held)
         if ruling.stands(rulings.at) == ended:
             continue

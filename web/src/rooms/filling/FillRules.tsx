@@ -33,7 +33,7 @@ export function FillRules() {
   const move = (at: number, to: number) => {
     const order = rules.map((r) => r.id);
     order.splice(to, 0, ...order.splice(at, 1));
-    return done(() => ok(client.POST("/api/fill-rules/order", { body: { order } })));
+    return done(() => ok(client.PUT("/api/fill-rules", { body: { order } })));
   };
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
