@@ -38,9 +38,10 @@ from tarn.apps.lifecycle.api_steps import router as steps
 from tarn.apps.money.api import router as money
 from tarn.apps.people.actions.organisations import Unowned
 from tarn.apps.people.actions.refusals import Invalid, Stale
-from tarn.apps.people.actions.tokens import holder
+from tarn.apps.people.actions.tokens import bearer
 from tarn.apps.people.actions.undo import CannotUndo
 from tarn.apps.people.api import router as people
+from tarn.apps.people.api_accounts import router as accounts
 from tarn.apps.people.roles import NotAllowed
 from tarn.apps.people.sealing import SealBroken
 from tarn.apps.reports.api import router as reports
@@ -62,11 +63,12 @@ class TokenAuth(HttpBearer):
 
     def authenticate(self, request: HttpRequest, token: str) -> Any | None:
         """Return the person the token speaks for."""
-        found = holder(token)
-        if found is not None:
-            request.user = found
-            admit(request, found, by_token=True)
-        return found
+        found = bearer(token)
+        if found is None:
+            return None
+        request.user = found.user
+        admit(request, found.user, token=found.scope)
+        return found.user
 
 
 class SignedIn(SessionAuth):
@@ -76,7 +78,7 @@ class SignedIn(SessionAuth):
         """Return the person who is signed in."""
         found = super().authenticate(request, key)
         if found is not None:
-            admit(request, found, by_token=False)
+            admit(request, found)
         return found
 
 
@@ -89,6 +91,7 @@ api = NinjaAPI(
     urls_namespace="api",
 )
 api.add_router("", people)
+api.add_router("", accounts)
 api.add_router("", estate)
 api.add_router("", questions)
 api.add_router("", own)

@@ -12,7 +12,7 @@ from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import scope_of
 
 OPEN = """
-GET /csrf  POST /sign-in  GET /me
+GET /csrf  GET /me  GET /first  POST /first
 GET /acknowledgements/{key}  POST /acknowledgements/{key}
 POST /reports  POST /outposts/work  POST /outposts/found  POST /outposts/trials/{number}  POST /inbound/{key}
 GET /lifecycle/feed/{token}.ics
@@ -20,7 +20,6 @@ GET /lifecycle/feed/{token}.ics
 """Operations that nobody signs in for: those before signing in, and those that carry a key of their own."""
 
 PERSONAL = """
-POST /sign-out
 GET /tokens  POST /tokens  DELETE /tokens/{token_id}
 """
 """What a person does of themselves, signed in; no token may, so that a token makes neither tokens nor people."""
@@ -109,7 +108,12 @@ NEEDS = {
     "tasks": "POST /tasks  POST /tasks/plan  POST /tasks/{number}/approval  POST /tasks/{number}/stop",
     "scripts": "POST /scripts  PUT /scripts/{number}  DELETE /scripts/{number}  POST /scripts/{number}/review",
     "statements": "GET /sql/views  POST /sql",
-    "people": "GET /people  POST /people  PUT /people/{number}  POST /organisations",
+    "people": """
+        GET /people  POST /people  GET /people/{number}  PUT /people/{number}  DELETE /people/{number}
+        POST /people/{number}/switch  POST /people/{number}/password  POST /people/{number}/sign-out
+        DELETE /people/{number}/factors  DELETE /people/{number}/sessions/{session}
+        DELETE /people/{number}/tokens/{token}  GET /failed-sign-ins  POST /organisations
+    """,
 }
 """What each operation needs of a role (`people.roles`)."""
 
@@ -126,9 +130,19 @@ COMPANY = """
     POST /valuation/rules  PUT /valuation/rules/{number}  DELETE /valuation/rules/{number}
     POST /valuation/rules/{number}/up
     POST /sightings  GET /sql/views  POST /sql  GET /mailbox
-    GET /people  POST /people  PUT /people/{number}  POST /organisations
+    GET /people  POST /people  GET /people/{number}  PUT /people/{number}  DELETE /people/{number}
+    POST /people/{number}/switch  POST /people/{number}/password  POST /people/{number}/sign-out
+    DELETE /people/{number}/factors  DELETE /people/{number}/sessions/{session}
+    DELETE /people/{number}/tokens/{token}  GET /failed-sign-ins  POST /organisations
 """
 """What is of the whole company: whoever is limited to some of its organisations may not."""
+
+
+READING = """
+    POST /filter  POST /reports/preview  POST /valuation/refresh  POST /sweeps/check  POST /tasks/plan
+    POST /intake/rules/rehearse  POST /names/corrections/rehearse  POST /fill-rules/rehearse  POST /sql
+"""
+"""Calls that change nothing although they are no GET: a token that only reads may make them."""
 
 
 def _listed(text: str) -> tuple[str, ...]:
@@ -137,7 +151,7 @@ def _listed(text: str) -> tuple[str, ...]:
 
 
 NEEDED = {door: need for need, text in NEEDS.items() for door in _listed(text)}
-OPENED, OWN, WHOLE = (frozenset(_listed(text)) for text in (OPEN, PERSONAL, COMPANY))
+OPENED, OWN, WHOLE, READS = (frozenset(_listed(text)) for text in (OPEN, PERSONAL, COMPANY, READING))
 DOORS = frozenset({*NEEDED, *OPENED, *OWN})
 
 
@@ -149,17 +163,25 @@ def door_of(request: HttpRequest) -> str:
     return f"{request.method} {path.replace('<', '{').replace('>', '}')}"
 
 
-def admit(request: HttpRequest, user: Any, *, by_token: bool) -> None:
-    """Let somebody who is known call what they call. Raises NotAllowed."""
+def admit(request: HttpRequest, user: Any, *, token: str = "") -> None:
+    """Let somebody who is known call what they call; `token`: what the token they use reaches. Raises NotAllowed."""
     door = door_of(request)
     if door in OPENED:
         return
     if door in OWN:
-        if by_token:
+        if token:
             raise NotAllowed("A token cannot do that; sign in as the person.")
         return
     if door not in NEEDED:
         raise NotAllowed(f"{door} has no door: nobody may call it.")
+    if token and (NEEDED[door] == "people" or not _reaches(token, door)):
+        raise NotAllowed("This token does not reach that.")
     require(user, NEEDED[door])
     if door in WHOLE and scope_of(user) is not None:
         raise NotAllowed("This is the whole company's; ask someone who is not limited to one organisation.")
+
+
+def _reaches(token: str, door: str) -> bool:
+    if token == "read":
+        return door.startswith("GET ") or door in READS
+    return token == "all" or door == "POST /sightings"

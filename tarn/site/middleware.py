@@ -1,9 +1,14 @@
 """Headers that keep the page to what Tarn itself ships; and who it is that asks."""
 
+import time
 from collections.abc import Callable
 from typing import Any
 
-from asgiref.sync import iscoroutinefunction, markcoroutinefunction
+from allauth.usersessions.models import UserSession
+from asgiref.sync import iscoroutinefunction, markcoroutinefunction, sync_to_async
+from django.conf import settings
+from django.contrib.auth import logout
+from django.utils import timezone
 
 from tarn.apps.people.scope import asked_by
 
@@ -40,6 +45,38 @@ class ContentPolicy(_EitherWay):
         response = await self.get_response(request)
         response["Content-Security-Policy"] = POLICY
         return response
+
+
+class SessionLife(_EitherWay):
+    """Ends a session that was not used for long, or has lasted long enough, whatever its cookie says."""
+
+    def __call__(self, request: Any) -> Any:
+        if iscoroutinefunction(self):
+            return self._later(request)
+        _keep_or_end(request)
+        return self.get_response(request)
+
+    async def _later(self, request: Any) -> Any:
+        await sync_to_async(_keep_or_end)(request)
+        return await self.get_response(request)
+
+
+NOTED_EVERY = 120
+"""Seconds between two notes of a session's last use: a reader need not write each time."""
+
+
+def _keep_or_end(request: Any) -> None:
+    if "_auth_user_id" not in request.session:
+        return
+    now = int(time.time())
+    began = request.session.setdefault("began", now)
+    seen = request.session.get("seen", now)
+    if now - seen > settings.TARN_SESSION_IDLE or now - began > settings.TARN_SESSION_LIFE:
+        UserSession.objects.filter(session_key=request.session.session_key).delete()
+        logout(request)
+    elif now - seen > NOTED_EVERY or "seen" not in request.session:
+        request.session["seen"] = now
+        UserSession.objects.filter(session_key=request.session.session_key).update(last_seen_at=timezone.now())
 
 
 class Asking(_EitherWay):

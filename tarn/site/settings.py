@@ -17,7 +17,13 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
-    "axes",
+    "allauth",
+    "allauth.account",
+    "allauth.mfa",
+    "allauth.socialaccount",
+    "allauth.socialaccount.providers.openid_connect",
+    "allauth.usersessions",
+    "allauth.headless",
     "huey.contrib.djhuey",
     "tarn.apps.people",
     "tarn.apps.estate",
@@ -40,14 +46,22 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "allauth.account.middleware.AccountMiddleware",
+    "tarn.site.middleware.SessionLife",
     "tarn.site.middleware.Asking",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "axes.middleware.AxesMiddleware",
 ]
 
 ROOT_URLCONF = "tarn.site.urls"
 ASGI_APPLICATION = "tarn.site.asgi.application"
-TEMPLATES = []
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {"context_processors": ["django.template.context_processors.request"]},
+    }
+]
+"""For letters about one's account alone; pages are the front end's."""
 
 DATABASES = {
     "default": {
@@ -80,17 +94,72 @@ HUEY = {
 TARN_TASKS_ALONE = int(os.environ.get("TARN_TASKS_ALONE", "10"))
 """A task for more devices than this waits until a second person approves it."""
 
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTHENTICATION_BACKENDS = [
+    "django.contrib.auth.backends.ModelBackend",
+    "tarn.apps.people.directory.DirectoryBackend",
+    "allauth.account.auth_backends.AuthenticationBackend",
+]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 12}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
 ]
-AXES_FAILURE_LIMIT = 5
-AXES_COOLOFF_TIME = 0.25
-AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-AXES_RESET_ON_SUCCESS = True
-AXES_VERBOSE = False
-SILENCED_SYSTEM_CHECKS = ["axes.W001"]
+TARN_PROXIES = [p for p in os.environ.get("TARN_PROXIES", "").split(",") if p]
+"""Addresses of proxies before Tarn: what they say of whom they speak for is believed, and nobody else's word is."""
+
+ACCOUNT_ADAPTER = "tarn.apps.people.signing_in.Accounts"
+ACCOUNT_LOGIN_METHODS = {"username"}
+ACCOUNT_SIGNUP_FIELDS = ["username*", "password1*"]
+ACCOUNT_EMAIL_VERIFICATION = "none"
+ACCOUNT_EMAIL_NOTIFICATIONS = True
+ACCOUNT_REAUTHENTICATION_TIMEOUT = 900
+ACCOUNT_RATE_LIMITS = {"login": False, "login_failed": False}
+"""Failed sign-ins are held back by a rule of our own (`people.throttle`), which knows of every process."""
+MFA_SUPPORTED_TYPES = ["totp", "webauthn", "recovery_codes"]
+MFA_PASSKEY_LOGIN_ENABLED = True
+MFA_ALLOW_UNVERIFIED_EMAIL = True
+MFA_TOTP_ISSUER = "Tarn"
+MFA_TOTP_TOLERANCE = 1
+MFA_WEBAUTHN_ALLOW_INSECURE_ORIGIN = bool(os.environ.get("TARN_INSECURE_PASSKEYS"))
+"""Passkeys need HTTPS; on a machine of one's own without it they can be tried all the same."""
+HEADLESS_ONLY = True
+HEADLESS_CLIENTS = ("browser",)
+HEADLESS_SERVE_SPECIFICATION = False
+SOCIALACCOUNT_ADAPTER = "tarn.apps.people.signing_in.Providers"
+SOCIALACCOUNT_ONLY = False
+SOCIALACCOUNT_EMAIL_AUTHENTICATION = False
+SOCIALACCOUNT_REQUESTS_TIMEOUT = 10
+_OIDC = os.environ.get("TARN_OIDC_URL", "")
+SOCIALACCOUNT_PROVIDERS = {
+    "openid_connect": {
+        "OAUTH_PKCE_ENABLED": True,
+        "APPS": [
+            {
+                "provider_id": "company",
+                "name": os.environ.get("TARN_OIDC_NAME", "the company's sign-in"),
+                "client_id": os.environ.get("TARN_OIDC_CLIENT", "tarn"),
+                "secret": os.environ.get("TARN_OIDC_SECRET", ""),
+                "settings": {"server_url": _OIDC, "uid_field": "sub"},
+            }
+        ]
+        if _OIDC
+        else [],
+    }
+}
+TARN_OIDC_ROLE = os.environ.get("TARN_OIDC_ROLE", "")
+"""The role of whoever comes from there and has no account yet; empty: only those with an account are let in."""
+TARN_DIRECTORY_URL = os.environ.get("TARN_DIRECTORY_URL", "")
+"""The directory that checks passwords of accounts without one here, such as ldaps://dir.example; empty: none."""
+TARN_DIRECTORY_NAME = os.environ.get("TARN_DIRECTORY_NAME", "")
+"""Its name for a person, such as uid={name},ou=people,dc=example or {name}@example."""
+TARN_DIRECTORY_CA = os.environ.get("TARN_DIRECTORY_CA", "")
+"""A file with the authorities its certificate may be of; empty: those of this machine."""
+TARN_SESSION_IDLE = int(os.environ.get("TARN_SESSION_IDLE", "120")) * 60
+TARN_SESSION_LIFE = int(os.environ.get("TARN_SESSION_LIFE", "16")) * 3600
+"""How long a session holds without being used (minutes), and in all (hours)."""
+SESSION_COOKIE_AGE = TARN_SESSION_LIFE
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
 
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
@@ -116,6 +185,13 @@ EMAIL_TIMEOUT = 20
 DEFAULT_FROM_EMAIL = os.environ.get("TARN_MAIL_FROM", "tarn@localhost")
 TARN_URL = os.environ.get("TARN_URL", "http://127.0.0.1:8000").rstrip("/")
 """Where people reach Tarn, for links in mail."""
+HEADLESS_FRONTEND_URLS = {
+    "account_reset_password_from_key": f"{TARN_URL}/sign-in?reset={{key}}",
+    "account_reset_password": f"{TARN_URL}/sign-in",
+    "account_confirm_email": f"{TARN_URL}/sign-in",
+    "account_signup": f"{TARN_URL}/sign-in",
+    "socialaccount_login_error": f"{TARN_URL}/sign-in",
+}
 TARN_MAILBOX = os.environ.get("TARN_MAILBOX", "")
 """A folder of delivered mail (.eml) to be read in the application; empty: none."""
 
@@ -134,7 +210,6 @@ LOGGING = {
     "loggers": {
         "asyncssh": {"level": "ERROR"},
         "huey": {"level": "WARNING"},
-        "axes": {"level": "WARNING"},
         "httpx": {"level": "WARNING"},
         "django.request": {"level": "ERROR"},
     },

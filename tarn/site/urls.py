@@ -2,7 +2,7 @@
 
 from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse
-from django.urls import path, re_path
+from django.urls import include, path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 
 from tarn.site.api import api
@@ -24,6 +24,8 @@ def no_such_call(request: HttpRequest) -> HttpResponse:
 
 
 urlpatterns = [
+    path("api/account/", include("allauth.headless.urls")),
+    path("accounts/", include("allauth.socialaccount.providers.openid_connect.urls")),
     path("api/", api.urls),
     re_path(r"^api/.*$", no_such_call),
     re_path(r"^(?!static/).*$", page),

@@ -152,8 +152,7 @@ def two(people):
 
 
 OPEN = {
-    "/sign-in",
-    "/sign-out",
+    "/first",
     "/reports",
     "/outposts/work",
     "/outposts/found",

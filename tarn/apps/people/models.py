@@ -63,12 +63,26 @@ class ApiToken(models.Model):
     name = models.CharField(max_length=80)
     digest = models.CharField(max_length=64, unique=True)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    scope = models.CharField(max_length=10, default="all", help_text="read, evidence or all (people.actions.tokens)")
     made_at = models.BigIntegerField()
+    expires_at = models.BigIntegerField(null=True)
     used_at = models.BigIntegerField(null=True)
     withdrawn_at = models.BigIntegerField(null=True)
 
     def __str__(self) -> str:
         return self.name
+
+
+class FailedSignIn(models.Model):
+    """A sign-in that failed. `at` is in seconds since 1970; `forgiven` once its person has signed in since."""
+
+    at = models.FloatField(db_index=True)
+    name = models.CharField(max_length=150)
+    address = models.CharField(max_length=50)
+    forgiven = models.BooleanField(default=False)
+
+    def __str__(self) -> str:
+        return f"{self.name} from {self.address}"
 
 
 class AuditEntry(models.Model):

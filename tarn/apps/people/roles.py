@@ -27,7 +27,7 @@ def role_of(user: Any) -> str:
     """Return a person's role: the highest of their groups; a superuser is administrator."""
     if user.is_superuser:
         return "administrator"
-    held = set(user.groups.values_list("name", flat=True))
+    held = {group.name for group in user.groups.all()}
     return next((r for r in reversed(ROLES) if r in held), "viewer")
 
 

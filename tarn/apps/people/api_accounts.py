@@ -1,0 +1,290 @@
+"""Accounts, the first one, and tokens over HTTP: thin; parse, call, shape."""
+
+from typing import Any, Literal
+
+from allauth.mfa.models import Authenticator
+from allauth.usersessions.models import UserSession
+from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.http import HttpRequest
+from ninja import Query, Router, Schema, Status
+
+from tarn.apps.people.actions import accounts, first, tokens
+from tarn.apps.people.actions.organisations import set_rights
+from tarn.apps.people.actions.refusals import once
+from tarn.apps.people.answers import or_404
+from tarn.apps.people.models import ApiToken, FailedSignIn
+from tarn.apps.people.roles import role_of
+
+Role = Literal["viewer", "operator", "manager", "administrator"]
+router = Router(tags=["accounts"])
+User = get_user_model()
+
+
+class PersonIn(Schema):
+    username: str
+    full_name: str = ""
+    email: str = ""
+    password: str = ""
+    elsewhere: bool = False
+    role: Role = "viewer"
+    limits: list[int] = []
+
+
+class RightsIn(Schema):
+    role: Role
+    limits: list[int] = []
+
+
+class PersonOut(Schema):
+    id: int
+    username: str
+    full_name: str
+    email: str
+    role: str
+    limits: list[int]
+    active: bool
+    elsewhere: bool
+    factors: list[str]
+    sessions: int
+    tokens: int
+    last_sign_in: int | None
+
+
+class SessionOut(Schema):
+    id: int
+    address: str
+    agent: str
+    began_at: int
+    seen_at: int
+
+
+class TokenOut(Schema):
+    id: int
+    name: str
+    scope: str
+    made_at: int
+    expires_at: int | None
+    used_at: int | None
+    token: str | None = None
+
+
+class FailureOut(Schema):
+    at: int
+    name: str
+    address: str
+
+
+class AccountOut(PersonOut):
+    held_sessions: list[SessionOut]
+    held_tokens: list[TokenOut]
+    failures: list[FailureOut]
+
+
+class TokenIn(Schema):
+    name: str
+    scope: str = "all"
+    days: int = 90
+
+
+class PasswordIn(Schema):
+    password: str
+
+
+class SwitchIn(Schema):
+    on: bool
+
+
+class FirstIn(Schema):
+    code: str
+    username: str
+    password: str
+    full_name: str = ""
+
+
+class FirstOut(Schema):
+    needed: bool
+    provider: str
+    directory: bool
+
+
+def _rows(users: Any) -> list[dict[str, Any]]:
+    """Return accounts as they are listed, in a fixed number of statements."""
+    users = list(users.prefetch_related("groups", "limit_set"))
+    ids = [u.pk for u in users]
+    factors: dict[int, list[str]] = {}
+    for user, kind in Authenticator.objects.filter(user__in=ids).values_list("user", "type"):
+        factors.setdefault(user, []).append(kind)
+    sessions = _counts(UserSession.objects.filter(user__in=ids))
+    held = _counts(ApiToken.objects.filter(user__in=ids, withdrawn_at=None))
+    return [
+        {
+            "id": u.pk,
+            "username": u.get_username(),
+            "full_name": u.get_full_name(),
+            "email": u.email,
+            "role": role_of(u),
+            "limits": [limit.organisation_id for limit in u.limit_set.all()],
+            "active": u.is_active,
+            "elsewhere": not u.has_usable_password(),
+            "factors": sorted(set(factors.get(u.pk, []))),
+            "sessions": sessions.get(u.pk, 0),
+            "tokens": held.get(u.pk, 0),
+            "last_sign_in": int(u.last_login.timestamp()) if u.last_login else None,
+        }
+        for u in users
+    ]
+
+
+def _counts(rows: Any) -> dict[int, int]:
+    out: dict[int, int] = {}
+    for user in rows.values_list("user", flat=True):
+        out[user] = out.get(user, 0) + 1
+    return out
+
+
+def _person(number: int) -> dict[str, Any]:
+    return _rows(User.objects.filter(pk=number))[0]
+
+
+@router.get("/people", response=list[PersonOut])
+def people(request: HttpRequest) -> Any:
+    """Return the accounts, with their roles and what they are limited to."""
+    return _rows(User.objects.order_by("username"))
+
+
+@router.get("/people/{number}", response=AccountOut)
+def account(request: HttpRequest, number: int) -> Any:
+    """Return one account with its sessions, its tokens and the sign-ins that failed under its name."""
+    held = or_404(User, lambda n: User.objects.get(pk=n), number, "account")
+    failures = FailedSignIn.objects.filter(name__iexact=held.get_username()).order_by("-at")[:50]
+    return {
+        **_person(held.pk),
+        "held_sessions": [
+            {
+                "id": s.pk,
+                "address": s.ip,
+                "agent": s.user_agent,
+                "began_at": int(s.created_at.timestamp()),
+                "seen_at": int(s.last_seen_at.timestamp()),
+            }
+            for s in UserSession.objects.filter(user=held).order_by("-last_seen_at")
+        ],
+        "held_tokens": ApiToken.objects.filter(user=held, withdrawn_at=None).order_by("-id"),
+        "failures": failures,
+    }
+
+
+@router.post("/people", response=PersonOut)
+def new_person(request: HttpRequest, data: PersonIn) -> Any:
+    """Make an account; one that signs in `elsewhere` has no password here."""
+    name = accounts.checked_name(data.username)
+    if not data.elsewhere:
+        accounts.check_password(data.password, User(username=name, email=data.email))
+    with once("username", f"There is an account {name} already."):
+        password = None if data.elsewhere else data.password
+        made = accounts.make_person(request.user, name, password, data.role, data.full_name, data.email)
+        set_rights(request.user, made.pk, data.role, data.limits)
+    return _person(made.pk)
+
+
+@router.put("/people/{number}", response=PersonOut)
+def rights(request: HttpRequest, number: int, data: RightsIn) -> Any:
+    """Give a person a role, and limit them to organisations."""
+    held = or_404(User, lambda n: set_rights(request.user, n, data.role, data.limits), number, "account")
+    return _person(held.pk)
+
+
+@router.delete("/people/{number}", response={204: None})
+def end_account(request: HttpRequest, number: int) -> Status[None]:
+    """Remove an account. This cannot be undone; what its person did stays in the audit trail."""
+    or_404(User, lambda n: accounts.remove(request.user, n), number, "account")
+    return Status(204, None)
+
+
+@router.post("/people/{number}/switch", response=PersonOut)
+def switch(request: HttpRequest, number: int, data: SwitchIn) -> Any:
+    """Switch an account off, which ends its sessions, or on again."""
+    or_404(User, lambda n: accounts.switch(request.user, n, on=data.on), number, "account")
+    return _person(number)
+
+
+@router.post("/people/{number}/password", response={204: None})
+def give_password(request: HttpRequest, number: int, data: PasswordIn) -> Status[None]:
+    """Set a person's password; their sessions end."""
+    or_404(User, lambda n: accounts.set_password(request.user, n, data.password), number, "account")
+    return Status(204, None)
+
+
+@router.post("/people/{number}/sign-out", response={204: None})
+def sign_out_everywhere(request: HttpRequest, number: int) -> Status[None]:
+    """End all sessions of a person."""
+    or_404(User, lambda n: accounts.sign_out_everywhere(request.user, n), number, "account")
+    return Status(204, None)
+
+
+@router.delete("/people/{number}/factors", response={204: None})
+def forget_factors(request: HttpRequest, number: int) -> Status[None]:
+    """Take away the second factors of a person who has lost theirs; their sessions end."""
+    or_404(User, lambda n: accounts.forget_factors(request.user, n), number, "account")
+    return Status(204, None)
+
+
+@router.delete("/people/{number}/sessions/{session}", response={204: None})
+def end_session(request: HttpRequest, number: int, session: int) -> Status[None]:
+    """End one session of a person."""
+    or_404(User, lambda n: User.objects.only("pk").get(pk=n), number, "account")
+    or_404(UserSession, lambda s: accounts.end_session(request.user, number, s), session, "session")
+    return Status(204, None)
+
+
+@router.delete("/people/{number}/tokens/{token}", response={204: None})
+def end_token_of(request: HttpRequest, number: int, token: int) -> Status[None]:
+    """Withdraw a token of a person."""
+    or_404(ApiToken, lambda t: accounts.withdraw_token_of(request.user, number, t), token, "token")
+    return Status(204, None)
+
+
+@router.get("/failed-sign-ins", response=list[FailureOut])
+def failed_sign_ins(request: HttpRequest, limit: int = Query(100, ge=1, le=500)) -> Any:
+    """Return the sign-ins that failed in the last month, the latest first, with the name typed and the address."""
+    return FailedSignIn.objects.order_by("-at")[:limit]
+
+
+@router.get("/tokens", response=list[TokenOut])
+def own_tokens(request: HttpRequest) -> Any:
+    """Return one's own tokens."""
+    return ApiToken.objects.filter(user=request.user, withdrawn_at=None).order_by("-id")
+
+
+@router.post("/tokens", response=TokenOut)
+def new_token(request: HttpRequest, data: TokenIn) -> dict[str, Any]:
+    """Make a token; this answer is the only time it is shown."""
+    made, text = tokens.make_token(request.user, data.name, data.scope, data.days)
+    shown = ("id", "name", "scope", "made_at", "expires_at", "used_at")
+    return {**{n: getattr(made, n) for n in shown}, "token": text}
+
+
+@router.delete("/tokens/{token_id}", response={204: None})
+def end_own_token(request: HttpRequest, token_id: int) -> Status[None]:
+    """Withdraw one of one's own tokens."""
+    or_404(ApiToken, lambda t: tokens.withdraw_token(request.user, t), token_id, "token")
+    return Status(204, None)
+
+
+@router.get("/first", auth=None, response=FirstOut)
+def first_needed(request: HttpRequest) -> dict[str, Any]:
+    """Say whether the first account is still to be made, and which ways of signing in there are."""
+    apps = settings.SOCIALACCOUNT_PROVIDERS["openid_connect"]["APPS"]
+    return {
+        "needed": first.needed(),
+        "provider": apps[0]["name"] if apps else "",
+        "directory": bool(settings.TARN_DIRECTORY_URL),
+    }
+
+
+@router.post("/first", auth=None, response={204: None})
+def make_first(request: HttpRequest, data: FirstIn) -> Status[None]:
+    """Make the first administrator, with the code that the server's own files hold."""
+    first.make_first(data.code, data.username, data.password, data.full_name)
+    return Status(204, None)
