@@ -18,6 +18,10 @@ def fail(message: str, code: int = 2) -> None:
     raise typer.Exit(code)
 
 
+CONNECTIONS = 400
+"""Connections that are served at once; those beyond are told to come again (503)."""
+
+
 def _progress(text: str) -> None:
     """Show how far long work has got, where somebody is watching; empty text ends the line."""
     if sys.stderr.isatty():
@@ -186,12 +190,23 @@ def serve(
     ready()
     import uvicorn
 
+    from tarn.apps.people.actions import first
+    from tarn.site.running import at_work
+
+    at_work()
+    if first.needed():
+        typer.echo(f"No account yet: make the first one on the page, with the code {first.code()}", err=True)
     uvicorn.run(
         "tarn.site.asgi:application",
         host=host,
         port=port,
         log_level="warning",
         lifespan="off",
+        proxy_headers=False,  # whom a proxy speaks for is settled by TARN_PROXIES (people.throttle)
+        server_header=False,
+        limit_concurrency=CONNECTIONS,
+        timeout_keep_alive=10,
+        h11_max_incomplete_event_size=16 * 1024,
         reload=reload,
         reload_dirs=["tarn"] if reload else None,
         timeout_graceful_shutdown=2,
@@ -210,7 +225,9 @@ def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> No
     from tarn.apps.filling import jobs as filling  # noqa: F401  (likewise)
     from tarn.apps.reports import jobs as watches  # noqa: F401  (likewise)
     from tarn.apps.tasks import jobs as tasks  # noqa: F401  (likewise)
+    from tarn.site.running import at_work
 
+    at_work()
     HUEY.pre_execute()(lambda task: refresh())
     recover()
     # A job somebody waits for is taken up within half a second.
@@ -302,11 +319,33 @@ def verify_position(file: Annotated[Path, typer.Argument(help="a bundle of a lic
     typer.echo(f"Signed with the key {found.fingerprint}")
 
 
+keys_app = typer.Typer(no_args_is_help=True, help="The key that seals secrets.")
+app.add_typer(keys_app, name="keys")
+
+
+@keys_app.command("rotate")
+def rotate_keys() -> None:
+    """Exchange the key: all that is sealed is sealed anew, and the old key is gone. Stop Tarn before."""
+    ready()
+    from tarn.apps.people.sealing import SealBroken
+    from tarn.site.keys import rotate
+    from tarn.site.running import Runs, alone
+
+    try:
+        with alone("exchange its key"):
+            done = rotate()
+    except (Runs, SealBroken) as error:
+        fail(str(error), 1)
+    said = ", ".join(f"{n} of {what}" for what, n in sorted(done.items())) or "nothing was sealed yet"
+    typer.echo(f"The key is exchanged; sealed anew: {said}. Backups from before hold the old key.")
+
+
 @app.command()
 def restore(
     file: Path, force: Annotated[bool, typer.Option("--force", help="replace data that is there")] = False
 ) -> None:
     """Put a backup in place. Stop Tarn before."""
+    configure()
     from tarn.site.keeping import KeepingError, read_backup
 
     try:

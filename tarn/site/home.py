@@ -8,14 +8,42 @@ from cryptography.fernet import Fernet
 
 
 def home() -> Path:
-    """Return the data directory (TARN_HOME, default `var/`), made if missing."""
+    """Return the data directory (TARN_HOME, default `var/`), made if missing: its owner's alone, and all made in it."""
     path = Path(os.environ.get("TARN_HOME", "var")).resolve()
-    path.mkdir(parents=True, exist_ok=True)
+    path.mkdir(parents=True, exist_ok=True, mode=0o700)
+    if not _kept_close:
+        os.umask(0o077)
+        keep_close(path)
+        _kept_close.append(path)
+    return path
+
+
+_kept_close: list[Path] = []
+
+
+def keep_close(path: Path) -> None:
+    """Take from others what they might read of a folder and all in it, where it is ours to do so."""
+    for one in [path, *path.rglob("*")]:
+        try:
+            mode, mine = one.lstat().st_mode, one.lstat().st_uid == os.geteuid()
+            if mine and not one.is_symlink() and mode & 0o077:
+                one.chmod(mode & 0o700)
+        except FileNotFoundError:
+            continue  # a file of SQLite's own that came and went
+
+
+def keys() -> Path:
+    """Return the folder of the keys: TARN_KEYS where they are kept outside the data, else the data directory."""
+    outside = os.environ.get("TARN_KEYS")
+    if not outside:
+        return home()
+    path = Path(outside).resolve()
+    path.mkdir(parents=True, exist_ok=True, mode=0o700)
     return path
 
 
 def _kept(name: str, make: "type[Fernet] | None" = None) -> str:
-    path = home() / name
+    path = keys() / name
     if not path.exists():
         value = Fernet.generate_key().decode() if make is Fernet else secrets.token_urlsafe(50)
         handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
@@ -29,6 +57,24 @@ def session_key() -> str:
     return _kept("session.key")
 
 
-def secrets_key() -> bytes:
-    """Return the key that encrypts credentials, made at first use and kept outside the database."""
-    return _kept("secrets.key", Fernet).encode()
+SECRETS = "secrets.key"
+
+
+def secrets_keys() -> list[bytes]:
+    """Return the keys that open what is sealed, one a line in a file outside the database; the first seals anew."""
+    found = [line.encode() for line in _kept(SECRETS, Fernet).split()]
+    if not found:
+        raise RuntimeError(f"{keys() / SECRETS} holds no key: put the right one there, or restore a backup.")
+    return found
+
+
+def write_secrets_keys(held: list[bytes]) -> None:
+    """Put these keys in place of those there are, in one step."""
+    path = keys() / SECRETS
+    part = path.with_suffix(".part")
+    handle = os.open(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+    with os.fdopen(handle, "w") as file:
+        file.write("\n".join(k.decode() for k in held) + "\n")
+        file.flush()
+        os.fsync(file.fileno())
+    part.replace(path)

@@ -1,14 +1,24 @@
-"""Backup and restore: one file with the database, as of one moment, the keys beside it, and the files of papers."""
+"""Backup and restore: one file with the database as of one moment, the keys, the papers' files, and a list of it."""
 
+import hashlib
+import json
 import re
+import shutil
 import sqlite3
 import tarfile
 import tempfile
+import time
+from importlib.metadata import version
 from pathlib import Path
+from typing import Any
 
-from tarn.site.home import home
+from cryptography.fernet import Fernet, InvalidToken, MultiFernet
 
-KEPT = ("tarn.sqlite3", "secrets.key", "session.key")
+from tarn.site.home import SECRETS, home, keys
+from tarn.site.running import Runs, alone
+
+DATABASE, SESSION, LIST = "tarn.sqlite3", "session.key", "backup.json"
+PROGRAM = "tarn"
 PAPER = re.compile(r"^papers/[0-9a-f]{64}$")
 """What people keep with assets, by its SHA-256; a content is never changed, so it may be copied while Tarn runs."""
 
@@ -21,52 +31,176 @@ def write_backup(file: Path) -> str:
     """Write a backup; return what was done in words. Raises KeepingError."""
     if file.exists():
         raise KeepingError(f"{file} is there already; name another file.")
-    source = home() / "tarn.sqlite3"
+    part = file.with_name(file.name + ".part")
     try:
         with tempfile.TemporaryDirectory(dir=home()) as folder:
-            copy = Path(folder) / "tarn.sqlite3"
-            with sqlite3.connect(source) as live, sqlite3.connect(copy) as kept:
+            copy = Path(folder) / DATABASE
+            with sqlite3.connect(home() / DATABASE) as live, sqlite3.connect(copy) as kept:
                 live.backup(kept)
-            part = file.with_name(file.name + ".part")
+            inside = {DATABASE: copy}
+            inside |= {name: keys() / name for name in (SECRETS, SESSION) if (keys() / name).exists()}
+            papers = sorted((home() / "papers").glob("*"))
+            inside |= {name: p for p in papers if PAPER.match(name := f"papers/{p.name}")}
+            told = {
+                "program": PROGRAM,
+                "release": version(PROGRAM),
+                "made_at": time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime()),
+                "migrations": _migrations(copy),
+                "files": {name: _digest(path) for name, path in inside.items()},
+            }
+            (Path(folder) / LIST).write_text(json.dumps(told, indent=1))
             with tarfile.open(part, "w:gz", compresslevel=3) as archive:
-                archive.add(copy, "tarn.sqlite3")
-                for name in KEPT[1:]:
-                    if (home() / name).exists():
-                        archive.add(home() / name, name)
-                for paper in sorted((home() / "papers").glob("*")):
-                    if PAPER.match(f"papers/{paper.name}"):
-                        archive.add(paper, f"papers/{paper.name}")
+                for name, path in {LIST: Path(folder) / LIST, **inside}.items():
+                    archive.add(path, name)
             part.chmod(0o600)
             part.rename(file)
-    except OSError as error:
+    except (OSError, sqlite3.Error) as error:
+        part.unlink(missing_ok=True)
         raise KeepingError(f"the backup could not be written: {error}") from None
     return f"Written: {file} ({file.stat().st_size / 1e6:.1f} MB). It holds the key to the credentials; keep it safe."
 
 
 def read_backup(file: Path, *, force: bool) -> str:
-    """Put a backup in place; return what was done in words. Raises KeepingError."""
+    """Put a backup in place; return what was done in words. Raises KeepingError.
+
+    Everything is checked before anything is touched; what was there is moved aside, and back if the exchange fails.
+    """
     if not file.exists():
         raise KeepingError(f"there is no file {file}.")
-    if (home() / "tarn.sqlite3").exists() and not force:
+    if (home() / DATABASE).exists() and not force:
         raise KeepingError(f"{home()} holds data already; stop Tarn and say --force to replace it.")
-    with tempfile.TemporaryDirectory(dir=home()) as folder:
-        try:
-            with tarfile.open(file) as archive:
-                names = archive.getnames()
-                if "tarn.sqlite3" not in names or any(n not in KEPT and not PAPER.match(n) for n in names):
-                    raise KeepingError(f"{file} is no backup of Tarn.")
-                archive.extractall(folder, filter="data")
-        except tarfile.TarError as error:
-            raise KeepingError(f"{file} cannot be read: {error}") from None
-        copy = Path(folder) / "tarn.sqlite3"
-        verdict = sqlite3.connect(copy).execute("PRAGMA integrity_check").fetchone()[0]
-        if verdict != "ok":
-            raise KeepingError(f"the database in {file} is damaged: {verdict}")
-        for leftover in ("tarn.sqlite3-wal", "tarn.sqlite3-shm"):
-            (home() / leftover).unlink(missing_ok=True)
-        (home() / "papers").mkdir(exist_ok=True)
-        for name in names:
-            (Path(folder) / name).replace(home() / name)
-    files = sum(n not in KEPT for n in names)
-    listed = ", ".join(sorted(set(names) & set(KEPT)))
+    try:
+        with alone("restore a backup"), tempfile.TemporaryDirectory(dir=home()) as folder:
+            names = _unpacked(file, Path(folder))
+            _check(file, Path(folder), names)
+            _exchange(Path(folder), names)
+    except Runs as error:
+        raise KeepingError(str(error)) from None
+    files = sum(bool(PAPER.match(n)) for n in names)
+    listed = ", ".join(n for n in (DATABASE, SECRETS, SESSION) if n in names)
     return f"Put in place from {file}: {listed}" + (f" and {files} files of papers." if files else ".")
+
+
+def _unpacked(file: Path, folder: Path) -> list[str]:
+    try:
+        with tarfile.open(file) as archive:
+            names = archive.getnames()
+            fixed = (LIST, DATABASE, SECRETS, SESSION)
+            if DATABASE not in names or any(n not in fixed and not PAPER.match(n) for n in names):
+                raise KeepingError(f"{file} is no backup of Tarn.")
+            archive.extractall(folder, filter="data")
+    except (tarfile.TarError, EOFError, OSError) as error:
+        raise KeepingError(f"{file} cannot be read: {error}") from None
+    return names
+
+
+def _check(file: Path, folder: Path, names: list[str]) -> None:
+    """Refuse a backup that is not what its list says, or that this release and these keys cannot use."""
+    if LIST not in names:
+        raise KeepingError(f"{file} has no list of what is in it ({LIST}): it is of a release before there was one.")
+    try:
+        told: dict[str, Any] = json.loads((folder / LIST).read_text())
+        program, release, files = told["program"], told["release"], dict(told["files"])
+        known = {(str(app), str(name)) for app, name in told["migrations"]}
+    except (ValueError, KeyError, TypeError) as error:
+        raise KeepingError(f"the list in {file} cannot be read: {error}.") from None
+    if program != PROGRAM:
+        raise KeepingError(f"{file} is a backup of “{program}”, not of Tarn.")
+    if later := sorted(known - _shipped()):
+        raise KeepingError(
+            f"{file} is of a later release ({release}); this one is {version(PROGRAM)} and does not know "
+            f"{later[0][0]} {later[0][1]}. Install that release first."
+        )
+    if missing := sorted(set(files) - set(names)):
+        raise KeepingError(f"{missing[0]} is missing from {file}, though its list names it.")
+    if more := sorted(set(names) - set(files) - {LIST}):
+        raise KeepingError(f"{more[0]} is in {file}, though its list does not name it.")
+    for name, digest in files.items():
+        if _digest(folder / name) != digest:
+            raise KeepingError(f"{name} in {file} is not what it was when the backup was made.")
+    if wrong := next((n for n in names if PAPER.match(n) and _digest(folder / n) != n.partition("/")[2]), None):
+        raise KeepingError(f"{wrong} in {file} does not hold what its name says.")
+    verdict = _asked(folder / DATABASE, "PRAGMA integrity_check")
+    if verdict != "ok":
+        raise KeepingError(f"the database in {file} is damaged: {verdict}")
+    _check_key(file, folder)
+
+
+def _check_key(file: Path, folder: Path) -> None:
+    if not (folder / SECRETS).exists():
+        raise KeepingError(f"{file} lacks the key that opens its secrets ({SECRETS}).")
+    try:
+        box = MultiFernet([Fernet(k) for k in (folder / SECRETS).read_text().split()])
+    except (ValueError, IndexError) as error:
+        raise KeepingError(f"the key in {file} is none: {error}.") from None
+    sealed = _asked(folder / DATABASE, "SELECT sealed FROM discovery_credential LIMIT 1")
+    if sealed is not None:
+        try:
+            box.decrypt(bytes(sealed))
+        except InvalidToken:
+            raise KeepingError(f"the key in {file} does not open the secrets in it.") from None
+
+
+def _exchange(folder: Path, names: list[str]) -> None:
+    """Put files in place, the papers first and the database last; on any failure what was there comes back."""
+    aside = Path(tempfile.mkdtemp(dir=home(), prefix="before-restore-"))
+    moved: list[tuple[Path, Path]] = []
+    made: list[Path] = []
+
+    def put(source: Path, target: Path) -> None:
+        if target.exists():
+            moved.append((aside / f"{len(moved)}", target))
+            target.replace(moved[-1][0])
+        shutil.move(source, target)
+        made.append(target)
+
+    try:
+        (home() / "papers").mkdir(exist_ok=True)
+        for leftover in (f"{DATABASE}-wal", f"{DATABASE}-shm"):
+            if (home() / leftover).exists():
+                moved.append((aside / leftover, home() / leftover))
+                (home() / leftover).replace(moved[-1][0])
+        for name in sorted(names, key=lambda n: (n == DATABASE, n in (SECRETS, SESSION))):
+            if name != LIST:
+                put(folder / name, (keys() if name in (SECRETS, SESSION) else home()) / name)
+    except OSError as error:
+        for target in made:
+            target.unlink(missing_ok=True)
+        for kept, target in reversed(moved):
+            kept.replace(target)
+        raise KeepingError(f"it could not be put in place, and what was there is back: {error}") from None
+    finally:
+        shutil.rmtree(aside, ignore_errors=True)
+
+
+def _digest(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def _asked(database: Path, statement: str) -> Any:
+    db = sqlite3.connect(database)
+    try:
+        row = db.execute(statement).fetchone()
+    except sqlite3.DatabaseError as error:
+        raise KeepingError(f"the database in the backup is damaged: {error}") from None
+    finally:
+        db.close()
+    return row[0] if row else None
+
+
+def _migrations(database: Path) -> list[list[str]]:
+    db = sqlite3.connect(database)
+    try:
+        return [list(row) for row in db.execute("SELECT app, name FROM django_migrations ORDER BY 1, 2")]
+    finally:
+        db.close()
+
+
+def _shipped() -> set[tuple[str, str]]:
+    """Return the migrations this release knows."""
+    from django.db.migrations.loader import MigrationLoader
+
+    loader = MigrationLoader(None)
+    replaced = {key for m in loader.disk_migrations.values() for key in m.replaces}
+    return set(loader.disk_migrations) | replaced

@@ -3,7 +3,7 @@
 import os
 from pathlib import Path
 
-from tarn.site.home import home, secrets_key, session_key
+from tarn.site.home import home, secrets_keys, session_key
 
 ROOT = Path(__file__).resolve().parents[2]
 HOME = home()
@@ -116,6 +116,7 @@ ACCOUNT_EMAIL_NOTIFICATIONS = True
 ACCOUNT_REAUTHENTICATION_TIMEOUT = 900
 ACCOUNT_RATE_LIMITS = {"login": False, "login_failed": False}
 """Failed sign-ins are held back by a rule of our own (`people.throttle`), which knows of every process."""
+MFA_ADAPTER = "tarn.apps.people.signing_in.Factors"
 MFA_SUPPORTED_TYPES = ["totp", "webauthn", "recovery_codes"]
 MFA_PASSKEY_LOGIN_ENABLED = True
 MFA_ALLOW_UNVERIFIED_EMAIL = True
@@ -215,5 +216,6 @@ LOGGING = {
     },
 }
 
-TARN_SECRETS_KEY = secrets_key()
+TARN_SECRETS_KEYS = secrets_keys()
+TARN_SECRETS_KEY = TARN_SECRETS_KEYS[0]
 """Encrypts credentials; kept in a file of its own, outside the database."""

@@ -32,6 +32,8 @@ const root = createRootRoute({
     tab: text(raw.tab),
     from: text(raw.from),
     written: text(raw.written),
+    reset: text(raw.reset),
+    error: text(raw.error),
     peek: typeof raw.peek === "number" ? raw.peek : undefined,
   }),
   // Where one stands holds from page to page until one goes elsewhere.

@@ -10,4 +10,6 @@ export interface Search {
   tab?: string;
   from?: string;
   written?: string;
+  reset?: string;
+  error?: string;
 }

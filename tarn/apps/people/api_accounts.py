@@ -171,7 +171,7 @@ def account(request: HttpRequest, number: int) -> Any:
             for s in UserSession.objects.filter(user=held).order_by("-last_seen_at")
         ],
         "held_tokens": ApiToken.objects.filter(user=held, withdrawn_at=None).order_by("-id"),
-        "failures": failures,
+        "failures": [{"at": int(f.at), "name": f.name, "address": f.address} for f in failures],
     }
 
 
@@ -248,7 +248,8 @@ def end_token_of(request: HttpRequest, number: int, token: int) -> Status[None]:
 @router.get("/failed-sign-ins", response=list[FailureOut])
 def failed_sign_ins(request: HttpRequest, limit: int = Query(100, ge=1, le=500)) -> Any:
     """Return the sign-ins that failed in the last month, the latest first, with the name typed and the address."""
-    return FailedSignIn.objects.order_by("-at")[:limit]
+    found = FailedSignIn.objects.order_by("-at")[:limit]
+    return [{"at": int(f.at), "name": f.name, "address": f.address} for f in found]
 
 
 @router.get("/tokens", response=list[TokenOut])

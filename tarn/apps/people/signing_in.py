@@ -4,6 +4,8 @@ from typing import Any
 
 from allauth.account.adapter import DefaultAccountAdapter
 from allauth.core.exceptions import ImmediateHttpResponse
+from allauth.mfa.adapter import DefaultMFAAdapter
+from allauth.mfa.models import Authenticator
 from allauth.socialaccount.adapter import DefaultSocialAccountAdapter
 from django.conf import settings
 from django.contrib.auth import get_user_model
@@ -12,6 +14,7 @@ from django.core.exceptions import ValidationError
 from django.http import HttpResponseRedirect
 
 from tarn.apps.people.actions.audit import record
+from tarn.apps.people.sealing import reseal, seal, unseal
 from tarn.apps.people.throttle import address_of, failed, let_in, must_wait
 
 
@@ -49,6 +52,30 @@ class Accounts(DefaultAccountAdapter):  # type: ignore[misc]
         let_in(user.get_username())
         record(user, "signed in", user.get_username(), detail={"address": address_of(request)})
         return super().post_login(request, user, **rest)
+
+
+class Factors(DefaultMFAAdapter):  # type: ignore[misc]
+    """Second factors: their secrets are sealed like all others."""
+
+    def encrypt(self, text: str) -> str:
+        """Seal a secret of a factor."""
+        return seal({"secret": text}).decode()
+
+    def decrypt(self, encrypted_text: str) -> str:
+        """Open a secret of a factor. Raises SealBroken."""
+        return unseal(encrypted_text.encode(), "a second factor")["secret"]
+
+    @staticmethod
+    def reseal_all() -> int:
+        """Seal the secrets of all factors anew, inside the caller's transaction; return how many. Raises SealBroken."""
+        done = 0
+        for held in Authenticator.objects.filter(type__in=("totp", "recovery_codes")):
+            for name in ("secret", "seed"):
+                if name in held.data:
+                    held.data[name] = reseal(held.data[name].encode(), "a second factor").decode()
+            held.save(update_fields=["data"])
+            done += 1
+        return done
 
 
 class Providers(DefaultSocialAccountAdapter):  # type: ignore[misc]

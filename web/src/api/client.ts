@@ -20,7 +20,8 @@ export class ApiProblem extends Error {
   }
 }
 
-function cookie(name: string): string {
+/** Return a cookie that scripts may read; empty where there is none. */
+export function cookie(name: string): string {
   const found = document.cookie.split("; ").find((c) => c.startsWith(`${name}=`));
   return found ? decodeURIComponent(found.slice(name.length + 1)) : "";
 }

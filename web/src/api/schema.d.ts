@@ -24,46 +24,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sign-in": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Sign In
-         * @description Sign in with a session cookie. Five refusals lock the account for this address for a quarter of an hour.
-         */
-        post: operations["tarn_apps_people_api_sign_in"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sign-out": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Sign Out
-         * @description End the session.
-         */
-        post: operations["tarn_apps_people_api_sign_out"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -108,30 +68,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/people": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * People
-         * @description Return the accounts, with their roles and what they are limited to.
-         */
-        get: operations["tarn_apps_people_api_people"];
-        put?: never;
-        /**
-         * New Person
-         * @description Make an account.
-         */
-        post: operations["tarn_apps_people_api_new_person"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/holders": {
         parameters: {
             query?: never;
@@ -147,70 +83,6 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/people/{number}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Rights
-         * @description Give a person a role, and limit them to organisations.
-         */
-        put: operations["tarn_apps_people_api_rights"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tokens": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Tokens
-         * @description Return one's own tokens.
-         */
-        get: operations["tarn_apps_people_api_tokens"];
-        put?: never;
-        /**
-         * New Token
-         * @description Make a token; this answer is the only time it is shown.
-         */
-        post: operations["tarn_apps_people_api_new_token"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tokens/{token_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * End Token
-         * @description Withdraw one of one's own tokens.
-         */
-        delete: operations["tarn_apps_people_api_end_token"];
         options?: never;
         head?: never;
         patch?: never;
@@ -250,6 +122,266 @@ export interface paths {
          * @description Undo what an entry records.
          */
         post: operations["tarn_apps_people_api_undo_entry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * People
+         * @description Return the accounts, with their roles and what they are limited to.
+         */
+        get: operations["tarn_apps_people_api_accounts_people"];
+        put?: never;
+        /**
+         * New Person
+         * @description Make an account; one that signs in `elsewhere` has no password here.
+         */
+        post: operations["tarn_apps_people_api_accounts_new_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Account
+         * @description Return one account with its sessions, its tokens and the sign-ins that failed under its name.
+         */
+        get: operations["tarn_apps_people_api_accounts_account"];
+        /**
+         * Rights
+         * @description Give a person a role, and limit them to organisations.
+         */
+        put: operations["tarn_apps_people_api_accounts_rights"];
+        post?: never;
+        /**
+         * End Account
+         * @description Remove an account. This cannot be undone; what its person did stays in the audit trail.
+         */
+        delete: operations["tarn_apps_people_api_accounts_end_account"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{number}/switch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Switch
+         * @description Switch an account off, which ends its sessions, or on again.
+         */
+        post: operations["tarn_apps_people_api_accounts_switch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{number}/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Password
+         * @description Set a person's password; their sessions end.
+         */
+        post: operations["tarn_apps_people_api_accounts_give_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{number}/sign-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign Out Everywhere
+         * @description End all sessions of a person.
+         */
+        post: operations["tarn_apps_people_api_accounts_sign_out_everywhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{number}/factors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Factors
+         * @description Take away the second factors of a person who has lost theirs; their sessions end.
+         */
+        delete: operations["tarn_apps_people_api_accounts_forget_factors"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{number}/sessions/{session}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Session
+         * @description End one session of a person.
+         */
+        delete: operations["tarn_apps_people_api_accounts_end_session"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{number}/tokens/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Token Of
+         * @description Withdraw a token of a person.
+         */
+        delete: operations["tarn_apps_people_api_accounts_end_token_of"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/failed-sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Failed Sign Ins
+         * @description Return the sign-ins that failed in the last month, the latest first, with the name typed and the address.
+         */
+        get: operations["tarn_apps_people_api_accounts_failed_sign_ins"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Tokens
+         * @description Return one's own tokens.
+         */
+        get: operations["tarn_apps_people_api_accounts_own_tokens"];
+        put?: never;
+        /**
+         * New Token
+         * @description Make a token; this answer is the only time it is shown.
+         */
+        post: operations["tarn_apps_people_api_accounts_new_token"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Own Token
+         * @description Withdraw one of one's own tokens.
+         */
+        delete: operations["tarn_apps_people_api_accounts_end_own_token"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * First Needed
+         * @description Say whether the first account is still to be made, and which ways of signing in there are.
+         */
+        get: operations["tarn_apps_people_api_accounts_first_needed"];
+        put?: never;
+        /**
+         * Make First
+         * @description Make the first administrator, with the code that the server's own files hold.
+         */
+        post: operations["tarn_apps_people_api_accounts_make_first"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4196,13 +4328,6 @@ export interface components {
             /** Limits */
             limits: string[];
         };
-        /** SignIn */
-        SignIn: {
-            /** Username */
-            username: string;
-            /** Password */
-            password: string;
-        };
         /** OrganisationOut */
         OrganisationOut: {
             /** Id */
@@ -4214,42 +4339,6 @@ export interface components {
         OrganisationIn: {
             /** Name */
             name: string;
-        };
-        /** PersonOut */
-        PersonOut: {
-            /** Id */
-            id: number;
-            /** Username */
-            username: string;
-            /** Full Name */
-            full_name: string;
-            /** Role */
-            role: string;
-            /** Limits */
-            limits: number[];
-        };
-        /** PersonIn */
-        PersonIn: {
-            /** Username */
-            username: string;
-            /**
-             * Full Name
-             * @default
-             */
-            full_name: string;
-            /** Password */
-            password: string;
-            /**
-             * Role
-             * @default viewer
-             * @enum {string}
-             */
-            role: "viewer" | "operator" | "manager" | "administrator";
-            /**
-             * Limits
-             * @default []
-             */
-            limits: number[];
         };
         /** HolderOut */
         HolderOut: {
@@ -4267,37 +4356,6 @@ export interface components {
             joined_at: number;
             /** Left At */
             left_at: number | null;
-        };
-        /** RightsIn */
-        RightsIn: {
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "viewer" | "operator" | "manager" | "administrator";
-            /**
-             * Limits
-             * @default []
-             */
-            limits: number[];
-        };
-        /** Token */
-        Token: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Made At */
-            made_at: number;
-            /** Used At */
-            used_at: number | null;
-            /** Token */
-            token?: string | null;
-        };
-        /** TokenName */
-        TokenName: {
-            /** Name */
-            name: string;
         };
         /** Entry */
         Entry: {
@@ -4319,6 +4377,202 @@ export interface components {
             can_undo: boolean;
             /** Undone */
             undone: boolean;
+        };
+        /** PersonOut */
+        PersonOut: {
+            /** Id */
+            id: number;
+            /** Username */
+            username: string;
+            /** Full Name */
+            full_name: string;
+            /** Email */
+            email: string;
+            /** Role */
+            role: string;
+            /** Limits */
+            limits: number[];
+            /** Active */
+            active: boolean;
+            /** Elsewhere */
+            elsewhere: boolean;
+            /** Factors */
+            factors: string[];
+            /** Sessions */
+            sessions: number;
+            /** Tokens */
+            tokens: number;
+            /** Last Sign In */
+            last_sign_in: number | null;
+        };
+        /** PersonIn */
+        PersonIn: {
+            /** Username */
+            username: string;
+            /**
+             * Full Name
+             * @default
+             */
+            full_name: string;
+            /**
+             * Email
+             * @default
+             */
+            email: string;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+            /**
+             * Elsewhere
+             * @default false
+             */
+            elsewhere: boolean;
+            /**
+             * Role
+             * @default viewer
+             * @enum {string}
+             */
+            role: "viewer" | "operator" | "manager" | "administrator";
+            /**
+             * Limits
+             * @default []
+             */
+            limits: number[];
+        };
+        /** AccountOut */
+        AccountOut: {
+            /** Id */
+            id: number;
+            /** Username */
+            username: string;
+            /** Full Name */
+            full_name: string;
+            /** Email */
+            email: string;
+            /** Role */
+            role: string;
+            /** Limits */
+            limits: number[];
+            /** Active */
+            active: boolean;
+            /** Elsewhere */
+            elsewhere: boolean;
+            /** Factors */
+            factors: string[];
+            /** Sessions */
+            sessions: number;
+            /** Tokens */
+            tokens: number;
+            /** Last Sign In */
+            last_sign_in: number | null;
+            /** Held Sessions */
+            held_sessions: components["schemas"]["SessionOut"][];
+            /** Held Tokens */
+            held_tokens: components["schemas"]["TokenOut"][];
+            /** Failures */
+            failures: components["schemas"]["FailureOut"][];
+        };
+        /** FailureOut */
+        FailureOut: {
+            /** At */
+            at: number;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+        };
+        /** SessionOut */
+        SessionOut: {
+            /** Id */
+            id: number;
+            /** Address */
+            address: string;
+            /** Agent */
+            agent: string;
+            /** Began At */
+            began_at: number;
+            /** Seen At */
+            seen_at: number;
+        };
+        /** TokenOut */
+        TokenOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Scope */
+            scope: string;
+            /** Made At */
+            made_at: number;
+            /** Expires At */
+            expires_at: number | null;
+            /** Used At */
+            used_at: number | null;
+            /** Token */
+            token?: string | null;
+        };
+        /** RightsIn */
+        RightsIn: {
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "viewer" | "operator" | "manager" | "administrator";
+            /**
+             * Limits
+             * @default []
+             */
+            limits: number[];
+        };
+        /** SwitchIn */
+        SwitchIn: {
+            /** On */
+            on: boolean;
+        };
+        /** PasswordIn */
+        PasswordIn: {
+            /** Password */
+            password: string;
+        };
+        /** TokenIn */
+        TokenIn: {
+            /** Name */
+            name: string;
+            /**
+             * Scope
+             * @default all
+             */
+            scope: string;
+            /**
+             * Days
+             * @default 90
+             */
+            days: number;
+        };
+        /** FirstOut */
+        FirstOut: {
+            /** Needed */
+            needed: boolean;
+            /** Provider */
+            provider: string;
+            /** Directory */
+            directory: boolean;
+        };
+        /** FirstIn */
+        FirstIn: {
+            /** Code */
+            code: string;
+            /** Username */
+            username: string;
+            /** Password */
+            password: string;
+            /**
+             * Full Name
+             * @default
+             */
+            full_name: string;
         };
         /** AskOut */
         AskOut: {
@@ -9888,48 +10142,6 @@ export interface operations {
             };
         };
     };
-    tarn_apps_people_api_sign_in: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SignIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Me"];
-                };
-            };
-        };
-    };
-    tarn_apps_people_api_sign_out: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
     tarn_apps_people_api_me: {
         parameters: {
             query?: never;
@@ -9994,50 +10206,6 @@ export interface operations {
             };
         };
     };
-    tarn_apps_people_api_people: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PersonOut"][];
-                };
-            };
-        };
-    };
-    tarn_apps_people_api_new_person: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PersonIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PersonOut"];
-                };
-            };
-        };
-    };
     tarn_apps_people_api_holders: {
         parameters: {
             query?: {
@@ -10058,96 +10226,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["HolderOut"][];
                 };
-            };
-        };
-    };
-    tarn_apps_people_api_rights: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RightsIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PersonOut"];
-                };
-            };
-        };
-    };
-    tarn_apps_people_api_tokens: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Token"][];
-                };
-            };
-        };
-    };
-    tarn_apps_people_api_new_token: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TokenName"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Token"];
-                };
-            };
-        };
-    };
-    tarn_apps_people_api_end_token: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                token_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
         };
     };
@@ -10193,6 +10271,378 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Entry"];
                 };
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_new_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_rights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RightsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_end_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_switch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_give_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_sign_out_everywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_forget_factors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_end_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                session: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_end_token_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                token: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_failed_sign_ins: {
+        parameters: {
+            query?: {
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_own_tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenOut"][];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_new_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_end_own_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_first_needed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstOut"];
+                };
+            };
+        };
+    };
+    tarn_apps_people_api_accounts_make_first: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -24,6 +24,8 @@ interface TextProps {
   placeholder?: string;
   rows?: number;
   autoFocus?: boolean;
+  /** What a browser may fill in; a password that is being set is new unless this says otherwise. */
+  complete?: string;
   /** What is offered while typing. */
   list?: string[];
 }
@@ -34,6 +36,7 @@ export function TextField(props: TextProps) {
     value: props.value,
     required: props.required,
     placeholder: props.placeholder,
+    autoFocus: props.autoFocus,
     onChange: (e: React.ChangeEvent<HTMLInputElement | HTMLTextAreaElement>) => props.set(e.target.value),
   };
   return (
@@ -51,7 +54,7 @@ export function TextField(props: TextProps) {
             <input
               id={id}
               type={props.type ?? "text"}
-              autoComplete={props.type === "password" ? "new-password" : "off"}
+              autoComplete={props.complete ?? (props.type === "password" ? "new-password" : "off")}
               className={`input w-full ${props.mono ? "mono" : ""}`}
               list={props.list ? `${id}-offered` : undefined}
               {...shared}

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate, useRouterState } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { Toaster } from "sonner";
+import { account } from "../api/account";
 import { client, getJson, ok } from "../api/client";
 import type { Intake } from "../api/types";
 import { Dial } from "./Dial";
@@ -80,7 +81,7 @@ function PersonMenu() {
     .slice(0, 2)
     .toUpperCase();
   const leave = async () => {
-    await ok(client.POST("/api/sign-out"));
+    await account("DELETE", "/auth/session");
     queries.clear();
     await navigate({ to: "/sign-in", search: {} });
   };

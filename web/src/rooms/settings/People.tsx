@@ -4,9 +4,11 @@ import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { agoWords } from "../../parts/format";
 import { useOrganisations } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
+import { AccountDialog } from "./AccountDialog";
 
 type Person = Schemas["PersonOut"];
 
@@ -18,6 +20,7 @@ const ROLES = ["viewer", "operator", "manager", "administrator"].map((r) => [r, 
 export function People() {
   const [form, setForm] = useState<Person | "new" | null>(null);
   const [making, setMaking] = useState(false);
+  const [open, setOpen] = useState<Person | null>(null);
   const people = useQuery({ queryKey: ["people"], queryFn: () => ok(client.GET("/api/people")) });
   const organisations = useOrganisations().data ?? [];
   const named = (ids: number[]) =>
@@ -40,14 +43,23 @@ export function People() {
     >
       {people.error && <Problem error={people.error} />}
       <table className="grid-table">
-        <Heads names={["Name", "Signs in as", "Role", "Sees", ""]} />
+        <Heads names={["Name", "Signs in as", "Role", "Sees", "Second factor", "Last sign-in", ""]} />
         <tbody>
           {people.data?.map((p) => (
             <tr key={p.id}>
-              <td>{p.full_name || p.username}</td>
+              <td>
+                <button type="button" className="link-quiet font-semibold" onClick={() => setOpen(p)}>
+                  {p.full_name || p.username}
+                </button>
+                {!p.active && <span className="tag ml-2">switched off</span>}
+              </td>
               <td className="mono">{p.username}</td>
               <td>{p.role}</td>
               <td>{p.limits.length ? named(p.limits) : <span className="dim">everything</span>}</td>
+              <td className="dim">{p.factors.length ? "yes" : "none"}</td>
+              <td className="dim whitespace-nowrap">
+                {p.last_sign_in ? agoWords(new Date(p.last_sign_in * 1000).toISOString()) : "never"}
+              </td>
               <td className="text-right">
                 <button type="button" className="link-quiet font-semibold" onClick={() => setForm(p)}>
                   Rights
@@ -64,6 +76,7 @@ export function People() {
         </p>
       )}
       {form !== null && <PersonForm person={form === "new" ? null : form} close={() => setForm(null)} />}
+      {open && <AccountDialog person={open} close={() => setOpen(null)} />}
       {making && <OrganisationForm close={() => setMaking(false)} />}
     </Sheet>
   );
@@ -73,7 +86,9 @@ function PersonForm({ person, close }: { person: Person | null; close: () => voi
   const [values, setValues] = useState({
     username: "",
     full_name: "",
+    email: "",
     password: "",
+    elsewhere: false,
     role: (person?.role ?? "viewer") as Role,
   });
   const [limits, setLimits] = useState(person?.limits ?? []);
@@ -112,14 +127,27 @@ function PersonForm({ person, close }: { person: Person | null; close: () => voi
             />
             <TextField label="Full name" value={values.full_name} set={(full_name) => set({ full_name })} />
             <TextField
-              label="Password"
-              type="password"
-              required
-              value={values.password}
-              set={(password) => set({ password })}
-              wrong={wrong("password")}
-              hint="Ten characters or more."
+              label="Mail address"
+              value={values.email}
+              set={(email) => set({ email })}
+              hint="Where a letter goes if they forget their password."
             />
+            <Tick
+              label="Signs in by the directory or the company’s provider, without a password here"
+              on={values.elsewhere}
+              set={(elsewhere) => set({ elsewhere })}
+            />
+            {!values.elsewhere && (
+              <TextField
+                label="Password"
+                type="password"
+                required
+                value={values.password}
+                set={(password) => set({ password })}
+                wrong={wrong("password")}
+                hint="Twelve characters or more, and none of the common ones."
+              />
+            )}
           </>
         )}
         <Choice

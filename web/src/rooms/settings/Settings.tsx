@@ -5,6 +5,8 @@ import { ApiProblem, client, ok } from "../../api/client";
 import { agoWords, moment } from "../../parts/format";
 import { useMay, useMe } from "../../parts/me";
 import { Problem } from "../../parts/Problem";
+import { Sheet } from "../../parts/Sheet";
+import { Own } from "./Own";
 import { People } from "./People";
 
 function iso(second: number): string {
@@ -22,7 +24,9 @@ export function Settings() {
         Signed in as {me?.full_name}, {me?.role}
         {me && me.limits.length > 0 ? ` for ${me.limits.join(" and ")}` : ""}.
       </p>
+      <Own />
       {mayPeople && <People />}
+      {mayPeople && <FailedSignIns />}
       <Tokens />
       {mayAudit && <Audit />}
     </div>
@@ -32,6 +36,8 @@ export function Settings() {
 function Tokens() {
   const queries = useQueryClient();
   const [name, setName] = useState("");
+  const [scope, setScope] = useState("read");
+  const [days, setDays] = useState("90");
   const [made, setMade] = useState<string | null>(null);
   const [error, setError] = useState<unknown>(null);
   const tokens = useQuery({ queryKey: ["tokens"], queryFn: () => ok(client.GET("/api/tokens")) });
@@ -39,7 +45,7 @@ function Tokens() {
     event.preventDefault();
     setError(null);
     try {
-      const token = await ok(client.POST("/api/tokens", { body: { name } }));
+      const token = await ok(client.POST("/api/tokens", { body: { name, scope, days: Number(days) } }));
       setMade(token.token ?? null);
       setName("");
       await queries.invalidateQueries({ queryKey: ["tokens"] });
@@ -58,10 +64,10 @@ function Tokens() {
           Tokens for scripts
         </h2>
         <p className="dim text-[13px]">
-          A script sends one as <span className="mono">Authorization: Bearer …</span> and may do what you may
-          do.
+          A script sends one as <span className="mono">Authorization: Bearer …</span> and may do no more than
+          you may. No token makes tokens or accounts.
         </p>
-        <form onSubmit={make} className="my-3 flex max-w-md gap-2">
+        <form onSubmit={make} className="my-3 flex max-w-2xl flex-wrap gap-2">
           <input
             className="input flex-1"
             aria-label="Name of the token"
@@ -70,6 +76,27 @@ function Tokens() {
             value={name}
             onChange={(e) => setName(e.target.value)}
           />
+          <select
+            className="select w-52"
+            aria-label="What it reaches"
+            value={scope}
+            onChange={(e) => setScope(e.target.value)}
+          >
+            <option value="read">reads only</option>
+            <option value="evidence">hands in sightings only</option>
+            <option value="all">all that you may</option>
+          </select>
+          <select
+            className="select w-32"
+            aria-label="How long"
+            value={days}
+            onChange={(e) => setDays(e.target.value)}
+          >
+            <option value="7">7 days</option>
+            <option value="30">30 days</option>
+            <option value="90">90 days</option>
+            <option value="366">a year</option>
+          </select>
           <button type="submit" className="btn btn-primary">
             Make a token
           </button>
@@ -86,7 +113,11 @@ function Tokens() {
           {tokens.data?.map((t) => (
             <tr key={t.id}>
               <td className="font-semibold">{t.name}</td>
+              <td className="dim">{t.scope}</td>
               <td className="dim">made {moment(iso(t.made_at))}</td>
+              <td className="dim">
+                {t.expires_at ? `until ${moment(iso(t.expires_at))}` : "without an end"}
+              </td>
               <td className="dim">{t.used_at ? `last used ${agoWords(iso(t.used_at))}` : "never used"}</td>
               <td className="text-right">
                 <button
@@ -103,6 +134,30 @@ function Tokens() {
       </table>
       {tokens.data?.length === 0 && <p className="dim px-4 pb-3 text-[13px]">You have none.</p>}
     </section>
+  );
+}
+
+/** Sign-ins that failed, from where and under which name. */
+function FailedSignIns() {
+  const failed = useQuery({
+    queryKey: ["failed-sign-ins"],
+    queryFn: () => ok(client.GET("/api/failed-sign-ins", { params: { query: { limit: 20 } } })),
+  });
+  return (
+    <Sheet id="failed" title="Failed sign-ins" hint="of the last month, the latest first" className="">
+      <table className="grid-table">
+        <tbody>
+          {failed.data?.map((f) => (
+            <tr key={`${f.at}${f.name}${f.address}`}>
+              <td className="whitespace-nowrap">{moment(iso(f.at))}</td>
+              <td className="mono">{f.name || "no name"}</td>
+              <td className="mono dim">{f.address}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {failed.data?.length === 0 && <p className="dim px-3.5 pb-3 text-[13px]">None.</p>}
+    </Sheet>
   );
 }
 

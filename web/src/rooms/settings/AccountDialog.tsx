@@ -1,0 +1,229 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { TextField, useFaults } from "../../parts/Form";
+import { agoWords, moment, plural } from "../../parts/format";
+import { useMe } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+
+type Person = Schemas["PersonOut"];
+
+const iso = (second: number) => new Date(second * 1000).toISOString();
+
+/** One account: where it is signed in, its tokens, what failed under its name, and what an administrator may do of it. */
+export function AccountDialog({ person, close }: { person: Person; close: () => void }) {
+  const queries = useQueryClient();
+  const mine = useMe().data?.username === person.username;
+  const [password, setPassword] = useState("");
+  const { setError, wrong, rest } = useFaults();
+  const path = { number: person.id };
+  const asked = useQuery({
+    queryKey: ["people", person.id],
+    queryFn: () => ok(client.GET("/api/people/{number}", { params: { path } })),
+  });
+  const act = async (call: () => Promise<unknown>, said: string, leave = false) => {
+    setError(null);
+    try {
+      await call();
+      toast.success(said);
+      await queries.invalidateQueries({ queryKey: ["people"] });
+      if (leave) close();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  const a = asked.data;
+  const name = person.full_name || person.username;
+  return (
+    <Dialog title={name} close={close} wide>
+      {asked.error && <Problem error={asked.error} />}
+      {!a && !asked.error && <Waiting what="Looking …" />}
+      {a && (
+        <>
+          <p className="dim mb-3 text-[13px]">
+            {a.role}
+            {a.active ? "" : ", switched off"}
+            {a.last_sign_in ? `, last signed in ${agoWords(iso(a.last_sign_in))}` : ", has never signed in"}
+            {a.elsewhere ? ", signs in elsewhere" : ""}
+            {a.factors.length ? `, ${plural(a.factors.length, "second factor")}` : ", no second factor"}
+          </p>
+          <Listed title="Signed in" none="Nowhere just now.">
+            {a.held_sessions.map((s) => (
+              <Line
+                key={s.id}
+                words={`${s.address}, since ${moment(iso(s.began_at))}, last used ${agoWords(iso(s.seen_at))}`}
+                more={s.agent}
+                act="End"
+                go={() =>
+                  act(
+                    () =>
+                      ok(
+                        client.DELETE("/api/people/{number}/sessions/{session}", {
+                          params: { path: { ...path, session: s.id } },
+                        }),
+                      ),
+                    "Ended.",
+                  )
+                }
+              />
+            ))}
+          </Listed>
+          <Listed title="Tokens" none="None.">
+            {a.held_tokens.map((t) => (
+              <Line
+                key={t.id}
+                words={`${t.name}: ${t.scope}, ${t.expires_at ? `until ${moment(iso(t.expires_at))}` : "without an end"}`}
+                more={t.used_at ? `last used ${agoWords(iso(t.used_at))}` : "never used"}
+                act="Withdraw"
+                go={() =>
+                  act(
+                    () =>
+                      ok(
+                        client.DELETE("/api/people/{number}/tokens/{token}", {
+                          params: { path: { ...path, token: t.id } },
+                        }),
+                      ),
+                    "Withdrawn.",
+                  )
+                }
+              />
+            ))}
+          </Listed>
+          <Listed title="Failed sign-ins" none="None in the last month.">
+            {a.failures.slice(0, 8).map((f) => (
+              <Line key={`${f.at}${f.address}`} words={`${moment(iso(f.at))} from ${f.address}`} />
+            ))}
+          </Listed>
+          {!a.elsewhere && (
+            <form
+              className="flex items-end gap-2"
+              onSubmit={(event) => {
+                event.preventDefault();
+                void act(
+                  () =>
+                    ok(
+                      client.POST("/api/people/{number}/password", { params: { path }, body: { password } }),
+                    ),
+                  "The new password is set; its sessions have ended.",
+                );
+              }}
+            >
+              <div className="flex-1">
+                <TextField
+                  label="Set a new password"
+                  type="password"
+                  required
+                  value={password}
+                  set={setPassword}
+                  wrong={wrong("password")}
+                  hint="Tell it to them by another way than mail; they change it then."
+                />
+              </div>
+              <button type="submit" className="btn mb-8">
+                Set it
+              </button>
+            </form>
+          )}
+          {wrong("person") && <p className="text-[13px] font-semibold text-error">{wrong("person")}</p>}
+          {rest}
+          <div className="mt-2 flex flex-wrap gap-2 border-t border-base-300 pt-3">
+            <button
+              type="button"
+              className="btn btn-sm"
+              onClick={() =>
+                act(
+                  () => ok(client.POST("/api/people/{number}/sign-out", { params: { path } })),
+                  `${name} is signed out everywhere.`,
+                  mine,
+                )
+              }
+            >
+              Sign out everywhere
+            </button>
+            {a.factors.length > 0 && (
+              <button
+                type="button"
+                className="btn btn-sm"
+                onClick={() =>
+                  act(
+                    () => ok(client.DELETE("/api/people/{number}/factors", { params: { path } })),
+                    "Taken away; they sign in with the password and add a new one.",
+                  )
+                }
+              >
+                Take away second factors
+              </button>
+            )}
+            <button
+              type="button"
+              className="btn btn-sm"
+              onClick={() =>
+                act(
+                  () =>
+                    ok(
+                      client.POST("/api/people/{number}/switch", {
+                        params: { path },
+                        body: { on: !a.active },
+                      }),
+                    ),
+                  a.active ? "Switched off." : "Switched on.",
+                )
+              }
+            >
+              {a.active ? "Switch off" : "Switch on"}
+            </button>
+            <span className="flex-1" />
+            <button
+              type="button"
+              className="btn btn-ghost btn-sm text-error"
+              onClick={() => {
+                if (
+                  window.confirm(
+                    `Remove the account of ${name}? Its watches and calendar go with it. This is final.`,
+                  )
+                )
+                  void act(
+                    () => ok(client.DELETE("/api/people/{number}", { params: { path } })),
+                    "Removed.",
+                    true,
+                  );
+              }}
+            >
+              Remove
+            </button>
+            <button type="button" className="btn btn-sm" onClick={close}>
+              Close
+            </button>
+          </div>
+        </>
+      )}
+    </Dialog>
+  );
+}
+
+function Listed({ title, none, children }: { title: string; none: string; children: React.ReactNode[] }) {
+  return (
+    <section className="mb-3">
+      <h3 className="text-[13px] font-semibold">{title}</h3>
+      {children.length ? <ul>{children}</ul> : <p className="faint text-[13px]">{none}</p>}
+    </section>
+  );
+}
+
+function Line(props: { words: string; more?: string; act?: string; go?: () => void }) {
+  return (
+    <li className="flex items-baseline gap-3 text-[13px]">
+      <span>{props.words}</span>
+      <span className="faint min-w-0 flex-1 truncate" title={props.more}>
+        {props.more}
+      </span>
+      {props.act && (
+        <button type="button" className="link-quiet font-semibold" onClick={props.go}>
+          {props.act}
+        </button>
+      )}
+    </li>
+  );
+}

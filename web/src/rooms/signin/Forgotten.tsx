@@ -1,0 +1,85 @@
+import { useState } from "react";
+import { toast } from "sonner";
+import { account } from "../../api/account";
+import { TextField, useFaults } from "../../parts/Form";
+
+/** Asking for a letter with the way to a new password. */
+export function Forgotten({ back }: { back: () => void }) {
+  const [email, setEmail] = useState("");
+  const [sent, setSent] = useState(false);
+  const { setError, wrong, rest } = useFaults();
+  const submit = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    try {
+      await account("POST", "/auth/password/request", { email });
+      setSent(true);
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <form onSubmit={submit}>
+      {sent ? (
+        <p className="mb-3 text-[13px]">
+          If an account has this address, a letter is on its way. No letter? An administrator can set your
+          password.
+        </p>
+      ) : (
+        <>
+          <TextField
+            label="Your mail address"
+            required
+            autoFocus
+            complete="email"
+            value={email}
+            set={setEmail}
+            wrong={wrong("email")}
+          />
+          {rest}
+          <button type="submit" className="btn btn-primary w-full">
+            Send me a letter
+          </button>
+        </>
+      )}
+      <button type="button" className="link-quiet mt-3 text-[13px]" onClick={back}>
+        Back to signing in
+      </button>
+    </form>
+  );
+}
+
+/** Setting a new password with the key a letter brought. */
+export function NewPassword({ theKey, done }: { theKey: string; done: () => void }) {
+  const [password, setPassword] = useState("");
+  const { setError, wrong, rest } = useFaults();
+  const submit = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    try {
+      await account("POST", "/auth/password/reset", { key: theKey, password });
+      toast.success("Your new password is set. Sign in with it.");
+      done();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <form onSubmit={submit}>
+      <TextField
+        label="New password"
+        type="password"
+        required
+        autoFocus
+        value={password}
+        set={setPassword}
+        wrong={wrong("password") ?? wrong("key")}
+        hint="Twelve characters or more, and none of the common ones."
+      />
+      {rest}
+      <button type="submit" className="btn btn-primary w-full">
+        Set it
+      </button>
+    </form>
+  );
+}
