@@ -9,6 +9,10 @@ MOST_ADDRESSES = 1 << 17
 """How many addresses one sweep may name: a /15. More is nearly always a slip of the pen."""
 
 
+ALL_THERE_ARE = 1 << 160
+"""A bound for ranges that are only asked whether they hold an address: more than any number of them holds."""
+
+
 class RangeError(ValueError):
     """A range that cannot be read or is too large; the message names it and says why."""
 
@@ -21,7 +25,9 @@ class AddressRange:
     last: IPv4Address | IPv6Address
     text: str
 
-    def __len__(self) -> int:
+    @property
+    def size(self) -> int:
+        """How many addresses it holds: more, in IPv6, than Python's `len` can say."""
         return int(self.last) - int(self.first) + 1
 
     def __contains__(self, address: object) -> bool:
@@ -87,9 +93,9 @@ def parse_ranges(lines: list[str], most: int = MOST_ADDRESSES) -> list[AddressRa
         for word in re.split(r"[,;\s]+", joined.strip()):
             if word:
                 ranges.append(parse_range(word))
-    total = sum(len(r) for r in ranges)
+    total = sum(r.size for r in ranges)
     if total > most:
-        widest = max(ranges, key=len)
+        widest = max(ranges, key=lambda r: r.size)
         raise RangeError(
             f"These ranges hold {total:,} addresses, over the {most:,} one sweep may have; "
             f"the widest is “{widest.text}”. Split it, or name the networks in use."
@@ -107,7 +113,7 @@ def expand(ranges: list[AddressRange], exclusions: list[AddressRange]) -> tuple[
     probe: dict[IPv4Address | IPv6Address, None] = {}
     left: dict[IPv4Address | IPv6Address, str] = {}
     for r in ranges:
-        edges = (r.first, r.last) if "/" in r.text and r.first.version == 4 and len(r) > 2 else ()
+        edges = (r.first, r.last) if "/" in r.text and r.first.version == 4 and r.size > 2 else ()
         near = [x for x in exclusions if x.first.version == r.first.version and x.first <= r.last and x.last >= r.first]  # type: ignore[operator]
         for address in r:
             by = next((x for x in near if address in x), None)

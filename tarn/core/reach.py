@@ -49,7 +49,7 @@ class Reach:
     @property
     def wide(self) -> str:
         """The first entry that is of more than one host, or nothing."""
-        return next((r.text for r in self.ranges if len(r) > 1), "")
+        return next((r.text for r in self.ranges if r.size > 1), "")
 
 
 def written(entries: Iterable[str]) -> tuple[str, ...]:

@@ -2,6 +2,14 @@
 
 import unicodedata
 
+RUNS = frozenset("=+-@\t\r")
+"""What a text begins with that a spreadsheet would carry out (OWASP, CSV injection)."""
+
+
+def cell(value: object) -> object:
+    """Return a value as it stands in a file a spreadsheet opens: a text that would be carried out is only text."""
+    return "'" + value if isinstance(value, str) and value[:1] in RUNS else value
+
 
 def fold(text: str) -> str:
     """Return `text` without letter case and accents, for comparing and searching.

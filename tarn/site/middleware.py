@@ -31,19 +31,24 @@ class _EitherWay:
             markcoroutinefunction(self)
 
 
-class ContentPolicy(_EitherWay):
-    """Adds the content security policy to every answer."""
+class Headers(_EitherWay):
+    """Adds to every answer what keeps a page to what Tarn itself ships, and an answer of the API out of every store."""
 
     def __call__(self, request: Any) -> Any:
         if iscoroutinefunction(self):
             return self._later(request)
-        response = self.get_response(request)
-        response["Content-Security-Policy"] = POLICY
-        return response
+        return self._with(request, self.get_response(request))
 
     async def _later(self, request: Any) -> Any:
-        response = await self.get_response(request)
+        return self._with(request, await self.get_response(request))
+
+    def _with(self, request: Any, response: Any) -> Any:
         response["Content-Security-Policy"] = POLICY
+        response["X-Frame-Options"] = "DENY"
+        response["X-Content-Type-Options"] = "nosniff"
+        response["Permissions-Policy"] = "camera=(), microphone=(), geolocation=(), payment=(), usb=()"
+        if request.path.startswith("/api/"):
+            response["Cache-Control"] = "no-store"
         return response
 
 

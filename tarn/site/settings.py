@@ -39,9 +39,9 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "tarn.site.middleware.Headers",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
-    "tarn.site.middleware.ContentPolicy",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -49,7 +49,6 @@ MIDDLEWARE = [
     "allauth.account.middleware.AccountMiddleware",
     "tarn.site.middleware.SessionLife",
     "tarn.site.middleware.Asking",
-    "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]
 
 ROOT_URLCONF = "tarn.site.urls"
@@ -168,7 +167,10 @@ CSRF_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = bool(os.environ.get("TARN_HTTPS"))
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
-X_FRAME_OPTIONS = "DENY"
+SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"
+SECURE_HSTS_SECONDS = 31_536_000 if os.environ.get("TARN_HTTPS") else 0
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if os.environ.get("TARN_HTTPS") else None
+"""With TARN_HTTPS a proxy before Tarn ends TLS and says so; nothing else may reach its port."""
 
 LANGUAGE_CODE = "en-gb"
 USE_I18N = False
@@ -193,6 +195,8 @@ HEADLESS_FRONTEND_URLS = {
     "account_signup": f"{TARN_URL}/sign-in",
     "socialaccount_login_error": f"{TARN_URL}/sign-in",
 }
+TARN_CALLS_ALLOWED = [h for h in os.environ.get("TARN_CALLS_ALLOWED", "").split(",") if h]
+"""Hosts that watches may call in clear text, or on this machine; others by HTTPS and elsewhere only."""
 TARN_MAILBOX = os.environ.get("TARN_MAILBOX", "")
 """A folder of delivered mail (.eml) to be read in the application; empty: none."""
 

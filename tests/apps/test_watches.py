@@ -34,6 +34,12 @@ from tests.documents import DAY, sighting
 pytestmark = pytest.mark.django_db
 
 
+@pytest.fixture(autouse=True)
+def _calls_here(settings):
+    """The systems these tests have called stand on this machine; a watch calls there only where it is allowed."""
+    settings.TARN_CALLS_ALLOWED = ["127.0.0.1", "localhost"]
+
+
 @pytest.fixture
 def composed(as_role, estate):
     return send(as_role("operator"), "reports/composed", {"name": "Servers", "definition": BY_PLACE}).json()["key"]

@@ -12,7 +12,7 @@ from tarn.core.ranges import RangeError, address_key, expand, parse_range, parse
     [("10.60.4.0/24", 256), ("10.60.4.5", 1), ("10.60.4.5-10.60.4.9", 5), ("10.60.4.5 - 9", 5), ("fd00::/126", 4)],
 )
 def test_ranges_are_read(text, number):
-    assert sum(len(r) for r in parse_ranges([text])) == number
+    assert sum(r.size for r in parse_ranges([text])) == number
 
 
 @pytest.mark.parametrize(

@@ -13,6 +13,7 @@ from tarn.apps.discovery.models import FileImport
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
+from tarn.core.text import cell
 
 router = Router(tags=["imports"])
 
@@ -137,9 +138,9 @@ def refused(request: HttpRequest, number: int) -> HttpResponse:
     held = or_404(FileImport, lambda n: visible(FileImport).get(pk=n), number, "import")
     out = io.StringIO()
     writer = csv.writer(out)
-    writer.writerow(["row", "reason", *held.shape["headings"]])
+    writer.writerow(["row", "reason", *map(cell, held.shape["headings"])])
     for row in held.refused:
-        writer.writerow([row["row"], row["why"], *(row["cells"].get(h, "") for h in held.shape["headings"])])
+        writer.writerow([row["row"], row["why"], *(cell(row["cells"].get(h, "")) for h in held.shape["headings"])])
     answer = HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="refused-{number}.csv"'
     return answer

@@ -11,7 +11,7 @@ from tarn.apps.people.scope import visible
 from tarn.collect.credentials import SshCredential, WinrmCredential, account
 from tarn.collect.guard import MOST_REFUSALS
 from tarn.collect.routes import ROUTES, Route
-from tarn.core.ranges import parse_ranges
+from tarn.core.ranges import ALL_THERE_ARE, parse_ranges
 from tarn.core.reach import read_reach
 
 Hand = SshCredential | WinrmCredential
@@ -31,7 +31,7 @@ class Coverage:
 
     def __init__(self) -> None:
         self._sweeps = [
-            (sweep, parse_ranges(sweep.ranges), parse_ranges(sweep.exclusions, most=2**33))
+            (sweep, parse_ranges(sweep.ranges), parse_ranges(sweep.exclusions, most=ALL_THERE_ARE))
             for sweep in visible(Sweep).order_by("-pk")
         ]
 
@@ -49,7 +49,7 @@ class Ways:
 
     def __init__(self) -> None:
         self._places, self._coverage = Places.load(), Coverage()
-        self._never = parse_ranges(never_probed(None), most=2**33)
+        self._never = parse_ranges(never_probed(None), most=ALL_THERE_ARE)
 
     def to(self, address: str) -> Way:
         """Return the way to an address; Tarn goes only where a sweep may go."""

@@ -9,12 +9,11 @@ from django.db import transaction
 from django.db.models import F, Q
 
 from tarn.apps.discovery.handing_in import is_out_of_time, settle
-from tarn.apps.discovery.manner import Places, looked_with, narrowed
+from tarn.apps.discovery.manner import Places, looked_with, narrowed, ranges_of
 from tarn.apps.discovery.models import Lease, Network, Outpost, Run, RunAddress, Trial
 from tarn.apps.estate.reads.links import learnt_since
 from tarn.collect.outpost.wire import Order, Stretch, pack
 from tarn.core.outcomes import explain
-from tarn.core.ranges import parse_range
 
 HOLDS = 60
 """Seconds a lease holds after its outpost was last heard from."""
@@ -69,7 +68,7 @@ def _order(run: Run, lease: Lease, addresses: list[str], networks: list[Network]
     here = set(addresses)
     macs = {a: seen for a, seen in macs.items() if a in here}
     hardware = {mac for mac, _ in macs.values()}
-    ranges = [parse_range(n.range) for n in networks]
+    ranges = [r for n in networks for r in ranges_of(n)]
 
     def beside(address: str) -> bool:
         parsed = ip_address(address)
@@ -85,7 +84,7 @@ def _order(run: Run, lease: Lease, addresses: list[str], networks: list[Network]
         patience=manner.patience,
         ports=list(manner.ports),
         at_once=run.sweep.at_once,
-        networks=[Stretch(n.range, n.place, n.at_once, n.pause_ms / 1000) for n in networks],
+        networks=[Stretch(r.text, n.place, n.at_once, n.pause_ms / 1000) for n in networks for r in ranges_of(n)],
         organisation=manner.organisation,
         worked={a: sorted(let_in & names) for a, let_in in manner.worked.items() if a in here},
         refused=manner.guard.counts(),

@@ -15,8 +15,13 @@ from tarn.collect.look import Manner
 from tarn.collect.reach import PORTS
 from tarn.collect.routes import ROUTES
 from tarn.collect.sweep import Pace
-from tarn.core.ranges import parse_range
+from tarn.core.ranges import ALL_THERE_ARE, AddressRange, parse_ranges
 from tarn.core.schedule import window_ends
+
+
+def ranges_of(network: Network) -> tuple[AddressRange, ...]:
+    """Return the addresses of a noted network: one range; entries of old may hold several."""
+    return tuple(parse_ranges([network.range], most=ALL_THERE_ARE))
 
 
 @dataclass
@@ -33,13 +38,13 @@ class Places:
         networks = Network.objects.all()
         if organisation is not None:
             networks = networks.filter(Q(organisation=None) | Q(organisation=organisation))
-        held = [(Pace((parse_range(n.range),), n.at_once, n.pause_ms / 1000), n) for n in networks]
+        held = [(Pace(ranges_of(n), n.at_once, n.pause_ms / 1000), n) for n in networks]
         beyond = frozenset(Network.objects.exclude(outposts=None).values_list("pk", flat=True))
-        return cls(sorted(held, key=lambda p: len(p[0].ranges[0])), beyond)
+        return cls(sorted(held, key=lambda p: sum(r.size for r in p[0].ranges)), beyond)
 
     def _of(self, address: str) -> tuple[Pace, Network] | None:
         parsed = ip_address(address)
-        return next((n for n in self.networks if parsed in n[0].ranges[0]), None)
+        return next((n for n in self.networks if any(parsed in r for r in n[0].ranges)), None)
 
     def pace(self, address: str) -> Pace | None:
         """Return the pace of an address's network."""

@@ -8,6 +8,7 @@ from typing import Any
 
 from django.db.models import Count, Max
 
+from tarn.apps.discovery.manner import ranges_of
 from tarn.apps.discovery.models import Credential, IntakeRule, Network, Run, RunAddress, Sweep, Trial
 from tarn.apps.estate.asking.branches import places_in_sight
 from tarn.apps.estate.reads import intake as estate_intake
@@ -15,7 +16,7 @@ from tarn.apps.estate.reads.uses import Kept
 from tarn.apps.people.scope import visible
 from tarn.collect.look import STAGES
 from tarn.collect.problems import REFUSALS
-from tarn.core.ranges import parse_range
+from tarn.core.ranges import address_key
 from tarn.core.schedule import in_words
 from tarn.core.text import fold
 
@@ -97,7 +98,7 @@ def networks() -> list[dict[str, Any]]:
     """Return the company's networks, those in the branch whoever asks stands in."""
     seen = places_in_sight()
     held = [n for n in visible(Network).prefetch_related("outposts") if seen is None or fold(n.place) in seen]
-    return [network(n) for n in sorted(held, key=lambda n: parse_range(n.range).first)]
+    return [network(n) for n in sorted(held, key=lambda n: address_key(str(ranges_of(n)[0].first)))]
 
 
 def sweep(held: Sweep, last: Run | None = None) -> dict[str, Any]:

@@ -27,6 +27,7 @@ from tarn.apps.people.scope import scope
 from tarn.core.sections import OWN
 from tarn.core.senders import misdated, oversteps
 from tarn.core.sightings import SightingError, read_sighting
+from tarn.core.text import cell
 from tarn.core.truth import SPOKEN
 
 router = Router(tags=["estate"])
@@ -177,7 +178,7 @@ def _csv(asked: Any, names: list[str], sort: str) -> Iterator[str]:
     writer.writerow(names)
     for row in everything(asked, names, sort):
         # A cell that a spreadsheet would run as a formula is quoted as text.
-        writer.writerow(["'" + v if isinstance(v, str) and v[:1] in "=+-@\t" else v for v in (row[n] for n in names)])
+        writer.writerow([cell(row[n]) for n in names])
         if buffer.tell() > 65_536:
             yield buffer.getvalue()
             buffer.seek(0)

@@ -2,16 +2,19 @@
 
 import logging
 import smtplib
+import socket
 import time
 from collections import defaultdict
 
 import httpx
+from django.conf import settings
 from django.core.mail import EmailMultiAlternatives
 from django.db import transaction
 
 from tarn.apps.people.sealing import SealBroken, unseal
 from tarn.apps.reports.composing import is_call
 from tarn.apps.reports.models import Letter
+from tarn.core.dialling import NotDialled, dialled
 from tarn.core.signing import signature
 from tarn.core.watching import next_try
 
@@ -86,9 +89,28 @@ def _call(letter: Letter) -> None:
         "webhook-timestamp": stamp,
         "webhook-signature": signature(secret, message, stamp, body),
     }
-    answer = httpx.post(letter.to[0], content=body, headers=headers, timeout=_PATIENCE, follow_redirects=False)
+    try:
+        way = dialled(letter.to[0], settings.TARN_CALLS_ALLOWED, addresses_of)
+    except NotDialled as error:
+        raise _NotSent(str(error)) from None
+    with httpx.Client(timeout=_PATIENCE, follow_redirects=False, trust_env=False) as client:
+        answer = client.post(
+            way.url,
+            content=body,
+            headers={**headers, "Host": way.host},
+            extensions={"sni_hostname": way.server_name},
+        )
     if not answer.is_success:
         raise _NotSent(f"{letter.to[0]} answered {answer.status_code} {answer.reason_phrase}")
+
+
+def addresses_of(host: str, port: int) -> list[str]:
+    """Return the addresses a name leads to, each once; none where it leads nowhere."""
+    try:
+        found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
+    except socket.gaierror:
+        return []
+    return list(dict.fromkeys(str(entry[4][0]) for entry in found))
 
 
 def send_again(letter: Letter, now: int) -> bool:

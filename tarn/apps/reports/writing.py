@@ -20,6 +20,7 @@ from reportlab.platypus import LongTable, Paragraph, SimpleDocTemplate, Spacer, 
 
 from tarn.apps.reports.reads.asking import Asked
 from tarn.core.reports import Known, Line, ReportError
+from tarn.core.text import RUNS, cell
 
 FORMATS = {
     "csv": "text/csv; charset=utf-8",
@@ -69,13 +70,6 @@ def told(value: Any, kind: str) -> Any:
 
 
 _RETOLD = frozenset({*_UNITS, "yes/no", "day", "number"})
-_RUN = frozenset("=+-@\t\r")
-"""What a spreadsheet takes for the beginning of a formula."""
-
-
-def plain(text: Any) -> Any:
-    """Return a value a spreadsheet takes as text, even where it looks like a formula."""
-    return "'" + text if isinstance(text, str) and text[:1] in _RUN else text
 
 
 def total_words(asked: Asked, line: Line, zone: ZoneInfo) -> list[str]:
@@ -116,8 +110,8 @@ def as_csv(head: Head, asked: Asked) -> Iterator[str]:
     buffer = io.StringIO()
     writer = csv.writer(buffer)
     for what, which in head.lines():
-        writer.writerow([f"# {what}", plain(which)])
-    writer.writerow([plain(heading(c)) for c in asked.columns])
+        writer.writerow([f"# {what}", cell(which)])
+    writer.writerow([cell(heading(c)) for c in asked.columns])
     # Only values in other units than they are stored in, days and truths need telling; the rest is text or a number.
     retold = [(n, c.type) for n, c in enumerate(asked.columns) if c.type in _RETOLD]
     for line in asked.lines:
@@ -126,12 +120,12 @@ def as_csv(head: Head, asked: Asked) -> Iterator[str]:
         values = line.values
         for place, kind in retold:
             values[place] = told(values[place], kind)
-        writer.writerow([v if v is None or v.__class__ is not str or v[:1] not in _RUN else "'" + v for v in values])
+        writer.writerow([v if v is None or v.__class__ is not str or v[:1] not in RUNS else "'" + v for v in values])
         for label, columns, rows in details_of(asked, line):
             # An empty cell first, then what it is: a reader can tell rows under a row from rows.
-            writer.writerow(["", label, *(plain(heading(c)) for c in columns)])
+            writer.writerow(["", label, *(cell(heading(c)) for c in columns)])
             for row in rows:
-                writer.writerow(["", "", *(plain(told(v, c.type)) for v, c in zip(row, columns, strict=True))])
+                writer.writerow(["", "", *(cell(told(v, c.type)) for v, c in zip(row, columns, strict=True))])
         if buffer.tell() > _CHUNK:
             yield buffer.getvalue()
             buffer.seek(0)

@@ -254,4 +254,4 @@ class Outpost:
 
 def _paces(order: Order) -> list[tuple[Pace, str]]:
     held = [(Pace((parse_range(n.range),), n.at_once, n.pause), n.place) for n in order.networks]
-    return sorted(held, key=lambda p: len(p[0].ranges[0]))
+    return sorted(held, key=lambda p: p[0].ranges[0].size)

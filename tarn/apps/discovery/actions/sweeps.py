@@ -16,7 +16,7 @@ from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import scope, visible
 from tarn.collect.routes import ROUTES
-from tarn.core.ranges import RangeError, expand, parse_ranges
+from tarn.core.ranges import ALL_THERE_ARE, RangeError, expand, parse_ranges
 from tarn.core.reach import read_reach
 from tarn.core.schedule import ScheduleError, next_after
 
@@ -34,15 +34,15 @@ def never_probed(organisation: int | None) -> list[str]:
 def forbidden(address: str, organisation: int | None) -> str:
     """Return the range that forbids probing an address for an organisation, or ""."""
     parsed = ip_address(address)
-    return next((r.text for r in parse_ranges(never_probed(organisation), most=2**33) if parsed in r), "")
+    return next((r.text for r in parse_ranges(never_probed(organisation), most=ALL_THERE_ARE) if parsed in r), "")
 
 
 def keep_within(ranges: list[str], field: str) -> None:
     """Refuse ranges outside the networks of the organisations whoever asks is limited to. Raises Invalid."""
     if scope() is None:
         return
-    theirs = parse_ranges([n.range for n in visible(Network)], most=2**33)
-    for wanted in parse_ranges(ranges, most=2**33):
+    theirs = parse_ranges([n.range for n in visible(Network)], most=ALL_THERE_ARE)
+    for wanted in parse_ranges(ranges, most=ALL_THERE_ARE):
         if not any(wanted.first in r and wanted.last in r for r in theirs):
             raise Invalid(field, f"{wanted.text} lies in no network of your organisation.")
 
@@ -67,13 +67,13 @@ def check_ranges(ranges: list[str], exclusions: list[str], organisation: int | N
     except RangeError as error:
         raise Invalid("ranges", str(error)) from None
     try:
-        without = parse_ranges(exclusions, most=2**33)
+        without = parse_ranges(exclusions, most=ALL_THERE_ARE)
     except RangeError as error:
         raise Invalid("exclusions", str(error)) from None
     if not wanted:
         raise Invalid("ranges", "A sweep needs at least one range, such as 10.60.4.0/24.")
     keep_within(ranges, "ranges")
-    never = parse_ranges(never_probed(organisation), most=2**33)
+    never = parse_ranges(never_probed(organisation), most=ALL_THERE_ARE)
     probe, left = expand(wanted, [*without, *never])
     if not probe:
         raise Invalid("exclusions", "The exclusions leave no address to probe.")
@@ -197,9 +197,11 @@ def _set_exclusions(user: Any, inverse: dict[str, Any]) -> dict[str, Any]:
 
 def _network_checked(data: dict[str, Any]) -> dict[str, Any]:
     try:
-        parse_ranges([data["range"]], most=2**33)
+        found = parse_ranges([data["range"]], most=ALL_THERE_ARE)
     except RangeError as error:
         raise Invalid("range", str(error)) from None
+    if len(found) != 1:
+        raise Invalid("range", f"A network is one range; “{data['range']}” is {len(found) or 'none'}: note each apart.")
     if not 1 <= int(data.get("at_once") or 256) <= 1024:
         raise Invalid("at_once", f"{data['at_once']} devices at once is out of bounds: 1 to 1,024.")
     quiet, minutes = str(data.get("quiet") or "").strip(), int(data.get("quiet_minutes") or 0)
