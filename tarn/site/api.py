@@ -43,6 +43,7 @@ from tarn.apps.people.actions.undo import CannotUndo
 from tarn.apps.people.api import router as people
 from tarn.apps.people.api_accounts import router as accounts
 from tarn.apps.people.roles import NotAllowed
+from tarn.apps.people.room import NoRoomError
 from tarn.apps.people.sealing import SealBroken
 from tarn.apps.reports.api import router as reports
 from tarn.apps.reports.api_sql import router as sql
@@ -196,6 +197,14 @@ def _busy(request: HttpRequest, error: OperationalError) -> JsonResponse:
         raise error
     answer = _problem(503, "Busy", "Something else is being written just now. Nothing was changed; try again.")
     answer["Retry-After"] = "2"
+    return answer
+
+
+@api.exception_handler(NoRoomError)
+def _no_room(request: HttpRequest, error: NoRoomError) -> JsonResponse:
+    """The disk is nearly full (RFC 4918, 11.5): nothing was written, and nothing is lost where it is kept meanwhile."""
+    answer = _problem(507, "The disk is nearly full", str(error))
+    answer["Retry-After"] = "60"
     return answer
 
 

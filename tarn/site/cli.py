@@ -191,6 +191,7 @@ def serve(
     import uvicorn
 
     from tarn.apps.people.actions import first
+    from tarn.site.bounds import HeadInTime
     from tarn.site.running import at_work
 
     at_work()
@@ -204,6 +205,7 @@ def serve(
         lifespan="off",
         proxy_headers=False,  # whom a proxy speaks for is settled by TARN_PROXIES (people.throttle)
         server_header=False,
+        http=HeadInTime,
         limit_concurrency=CONNECTIONS,
         timeout_keep_alive=10,
         h11_max_incomplete_event_size=16 * 1024,

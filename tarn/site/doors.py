@@ -9,6 +9,7 @@ from typing import Any
 from django.http import HttpRequest
 
 from tarn.apps.people.roles import NotAllowed, require
+from tarn.apps.people.room import need_room
 from tarn.apps.people.scope import scope_of
 
 OPEN = """
@@ -174,6 +175,8 @@ def admit(request: HttpRequest, user: Any, *, token: str = "") -> None:
         return
     if door not in NEEDED:
         raise NotAllowed(f"{door} has no door: nobody may call it.")
+    if not (door.startswith(("GET ", "DELETE ")) or door in READS):
+        need_room()
     if token and (NEEDED[door] == "people" or not _reaches(token, door)):
         raise NotAllowed("This token does not reach that.")
     require(user, NEEDED[door])

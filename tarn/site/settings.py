@@ -161,6 +161,9 @@ TARN_SESSION_LIFE = int(os.environ.get("TARN_SESSION_LIFE", "16")) * 3600
 SESSION_COOKIE_AGE = TARN_SESSION_LIFE
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
 
+DATA_UPLOAD_MAX_MEMORY_SIZE = None
+"""Bodies are bounded by route before Django sees them (`site.bounds`)."""
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 200
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"

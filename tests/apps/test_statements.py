@@ -62,6 +62,24 @@ def test_a_statement_without_end_is_stopped(estate):
         carry_out("WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n) SELECT count(*) FROM n", 0.2)
 
 
+@pytest.mark.parametrize(
+    "statement",
+    [
+        "SELECT hex(zeroblob(1000000000))",
+        "WITH RECURSIVE n(x, y) AS (SELECT 1, hex(zeroblob(2000000)) UNION ALL SELECT x + 1, y || x FROM n) "
+        "SELECT count(*) FROM (SELECT y FROM n ORDER BY y)",
+    ],
+)
+def test_a_statement_that_wants_much_memory_is_stopped_and_nothing_else_is(estate, statement):
+    with pytest.raises(StatementError, match=r"larger than 8 MB|MB of memory|longer than"):
+        carry_out(statement, 3, 256 << 20)
+    assert carry_out("SELECT 1").rows == [(1,)]
+
+
+def test_a_blob_is_given_as_text(estate):
+    assert carry_out("SELECT x'00ff', 1.5, NULL").rows == [("x'00ff'", 1.5, None)]
+
+
 def test_more_rows_than_are_given_are_said(estate):
     found = carry_out("WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n WHERE x < 20000) SELECT x FROM n")
     assert (len(found.rows), found.cut) == (10_000, True)

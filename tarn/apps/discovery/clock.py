@@ -10,13 +10,15 @@ from tarn.apps.discovery.actions.runs import start_due
 from tarn.apps.discovery.actions.sources import start_due_syncs
 from tarn.apps.discovery.jobs import recover
 from tarn.apps.discovery.leasing import tend
+from tarn.apps.people.room import room
 
 
 @db_periodic_task(crontab(minute="*"))
 def each_minute() -> None:
     """What is due by its schedule, runs whose worker died, and outposts that stay away."""
-    start_due(int(time.time()))
-    start_due_syncs(int(time.time()))
+    if room().enough:
+        start_due(int(time.time()))
+        start_due_syncs(int(time.time()))
     tend(int(time.time()))
     apply_rules()
     recover()

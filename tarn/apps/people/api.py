@@ -11,6 +11,7 @@ from tarn.apps.people.actions.organisations import make_organisation, organisati
 from tarn.apps.people.actions.undo import undo
 from tarn.apps.people.models import Person
 from tarn.apps.people.roles import MAY, ROLES, require, role_of
+from tarn.apps.people.room import room
 from tarn.apps.people.scope import scope_of, visible
 
 Role = Literal["viewer", "operator", "manager", "administrator"]
@@ -24,6 +25,7 @@ class Me(Schema):
     role: str
     may: list[str]
     limits: list[str]
+    warning: str = ""
 
 
 class OrganisationIn(Schema):
@@ -65,6 +67,7 @@ def _me(user: Any) -> dict[str, Any]:
         "role": role,
         "may": may,
         "limits": sorted(scope_of(user) or ()),
+        "warning": "" if room().enough else room().words(),
     }
 
 

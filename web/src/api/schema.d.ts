@@ -4327,6 +4327,11 @@ export interface components {
             may: string[];
             /** Limits */
             limits: string[];
+            /**
+             * Warning
+             * @default
+             */
+            warning: string;
         };
         /** OrganisationOut */
         OrganisationOut: {

@@ -186,6 +186,11 @@ export function Shell() {
           <PersonMenu />
         </div>
       </header>
+      {me.data.warning && (
+        <p role="alert" className="bg-error px-4 py-1.5 text-[13px] font-semibold text-error-content">
+          {me.data.warning}
+        </p>
+      )}
       <main id="main" className="flex min-h-0 flex-1 flex-col">
         <Outlet key={branch} />
       </main>

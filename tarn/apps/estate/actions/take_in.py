@@ -13,6 +13,7 @@ from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.installs import forget_states
 from tarn.apps.estate.reads.membership import forget_members
 from tarn.apps.estate.reads.terms import terms
+from tarn.apps.people.room import need_room
 from tarn.core.sightings import Sighting
 
 _door = Door()
@@ -35,6 +36,7 @@ def take_in(sightings: Iterable[Sighting], received: int | None = None) -> Itera
 def take_in_batch(batch: list[Sighting], received: int | None = None) -> list[Taken]:
     """Take one batch in, in one transaction, or in the caller's where one is open."""
     global _database
+    need_room()
     with _lock:
         name = str(connection.settings_dict["NAME"])
         if _database != name or _rolled_back():

@@ -1,23 +1,26 @@
 """Statements of one's own over documented views: read only, bounded in time and rows.
 
-A connection of its own is opened read-only; SQLite's authorizer lets a statement read the views and nothing else.
+A process of its own opens the database read-only; SQLite's authorizer lets it read the views and nothing else.
 """
 
+import json
+import logging
 import secrets
-import sqlite3
-import time
-from collections.abc import Callable
+import signal
+import subprocess
+import sys
 from dataclasses import dataclass
 from typing import Any
 
 from django.db import connection
 
+from tarn.apps.estate.reads import statement_process
+from tarn.apps.estate.reads.statement_process import open_views
 from tarn.core.sections import ITEMS
 
-SECONDS, ROWS = 10, 10_000
-"""The longest a statement may take, and the most rows it may give."""
-_STEPS = 20_000
-"""Steps of SQLite's machine between two looks at the clock."""
+SECONDS, ROWS, MEMORY = 10, 10_000, 768 << 20
+"""The longest a statement may take, the most rows it may give, and the memory its process may use (bytes)."""
+log = logging.getLogger(__name__)
 
 _TERM = "(SELECT text FROM estate_term WHERE id = s.{0}_id)"
 _TERMS = ("kind", "state", "standing", "manufacturer", "model", "platform", "os_name", "place", "person", "department",
@@ -81,7 +84,8 @@ class Table:
 
 def described() -> list[dict[str, Any]]:
     """Return the views with their columns."""
-    db = _open(_unguessed())
+    views = {name: view for name, (_, view) in _views().items()}
+    db = open_views(str(connection.settings_dict["NAME"]), _unguessed(), views)
     try:
         return [
             {"name": name, "meaning": meaning, "columns": [r[1] for r in db.execute(f'PRAGMA table_info("{name}")')]}
@@ -95,65 +99,40 @@ def _unguessed() -> str:
     return f"v{secrets.token_hex(16)}"
 
 
-def _open(prefix: str) -> sqlite3.Connection:
-    """Open the database read-only with the views in it. Each reads its tables through another whose name begins with
-    `prefix`: a name nobody can guess, so that no part of a statement can pass for it."""
-    path = str(connection.settings_dict["NAME"])
-    db = sqlite3.connect(f"file:{path}?mode=ro", uri=True, timeout=5, isolation_level=None)
-    for name, (_, statement) in _views().items():
-        db.execute(f'CREATE TEMP VIEW "{prefix}_{name}" AS {statement}')
-        db.execute(f'CREATE TEMP VIEW "{name}" AS SELECT * FROM "{prefix}_{name}"')
-    return db
+def carry_out(statement: str, seconds: float = SECONDS, memory: int = MEMORY) -> Table:
+    """Carry a statement out, in a process of its own that is ended when it takes too long or too much memory.
 
-
-def _authorizer(prefix: str, tables: set[str]) -> Callable[..., int]:
-    """Return what answers SQLite's question whether a step of a statement may be (sqlite3_set_authorizer).
-
-    `tables`: those of the database. Where no column of one is wanted SQLite does not say for which view it is read:
-    it may be where a view has read it before, or where it is no table but a WITH of the statement's own.
+    Raises StatementError: no SELECT, a table that is no view, an error in it, too long, too much.
     """
-    read: set[str] = set()
-
-    def answer(action: int, first: str | None, second: str | None, base: str | None, within: str | None) -> int:
-        if action in (sqlite3.SQLITE_SELECT, sqlite3.SQLITE_RECURSIVE):
-            return sqlite3.SQLITE_OK
-        if action == sqlite3.SQLITE_FUNCTION:
-            return sqlite3.SQLITE_DENY if second == "load_extension" else sqlite3.SQLITE_OK
-        # `within` is the view being read, but also the name of a WITH of the statement's own: only our prefix counts.
-        inner = within is not None and within.startswith(f"{prefix}_")
-        named = base == "temp" and first is not None and not first.startswith("sqlite_")
-        if action == sqlite3.SQLITE_READ and inner:
-            read.add(first or "")
-        bare = second == "" and (first in read or first not in tables)
-        allowed = action == sqlite3.SQLITE_READ and (inner or named or bare)
-        return sqlite3.SQLITE_OK if allowed else sqlite3.SQLITE_DENY
-
-    return answer
-
-
-def carry_out(statement: str, seconds: float = SECONDS) -> Table:
-    """Carry a statement out. Raises StatementError: no SELECT, a table that is no view, an error in it, too long."""
     text = statement.strip().rstrip(";")
     if not text:
         raise StatementError("Write a statement that begins with SELECT.")
-    prefix = _unguessed()
-    db, began = _open(prefix), time.monotonic()
+    told = {
+        "path": str(connection.settings_dict["NAME"]),
+        "prefix": _unguessed(),
+        "views": {name: view for name, (_, view) in _views().items()},
+        "statement": text,
+        "seconds": seconds,
+        "rows": ROWS,
+        "memory": memory,
+    }
     try:
-        tables = {name for (name,) in db.execute("SELECT name FROM main.sqlite_master")} | {"sqlite_master"}
-        db.set_authorizer(_authorizer(prefix, tables))
-        db.set_progress_handler(lambda: int(time.monotonic() - began > seconds), _STEPS)
-        cursor = db.execute(text)
-        if cursor.description is None:
-            raise StatementError("Only statements that read give something: SELECT … FROM a view.")
-        rows = cursor.fetchmany(ROWS + 1)
-    except sqlite3.Error as error:
-        said = str(error)
-        if "interrupted" in said:
-            raise StatementError(f"It took longer than {seconds:g} s and was stopped. Narrow it.") from None
-        if "not authorized" in said or "prohibited" in said:
-            raise StatementError(f"Only the views listed may be read, and nothing may be changed ({said}).") from None
-        raise StatementError(f"SQLite does not understand it: {said}.") from None
-    finally:
-        db.close()
-    names = [d[0] for d in cursor.description]
-    return Table(names, rows[:ROWS], len(rows) > ROWS, time.monotonic() - began)
+        done = subprocess.run(
+            [sys.executable, "-I", statement_process.__file__],
+            input=json.dumps(told),
+            capture_output=True,
+            text=True,
+            timeout=seconds + 5,
+            check=False,
+        )
+    except subprocess.TimeoutExpired:
+        raise StatementError(f"It took longer than {seconds:g} s and was stopped. Narrow it.") from None
+    if done.returncode == -signal.SIGXCPU:
+        raise StatementError(f"It took longer than {seconds:g} s and was stopped. Narrow it.")
+    if done.returncode != 0:
+        log.warning("a statement ended with %d: %s", done.returncode, done.stderr[-400:])
+        raise StatementError(f"It needed more than {memory >> 20} MB of memory and was stopped. Narrow it.")
+    found = json.loads(done.stdout)
+    if "refused" in found:
+        raise StatementError(found["refused"])
+    return Table(found["columns"], [tuple(r) for r in found["rows"]], found["cut"], found["seconds"])
