@@ -18,8 +18,10 @@ async def echo(scope, receive, send):
     while more:
         message = await receive()
         size, more = size + len(message.get("body", b"")), message.get("more_body", False)
-    await send({"type": "http.response.start", "status": 200, "headers": [(b"content-type", b"text/plain")]})
-    await send({"type": "http.response.body", "body": str(size).encode()})
+    body = str(size).encode()
+    length = (b"content-length", str(len(body)).encode())
+    await send({"type": "http.response.start", "status": 200, "headers": [length]})
+    await send({"type": "http.response.body", "body": body})
 
 
 @pytest.fixture
