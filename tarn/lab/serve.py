@@ -30,6 +30,7 @@ from tarn.lab.leases import leases
 from tarn.lab.mailbox import serve_mailbox
 from tarn.lab.mib import mib
 from tarn.lab.model import Certificate, Device
+from tarn.lab.openid import serve_openid
 from tarn.lab.scenario import (
     ASLEEP,
     HAND_PASSWORD,
@@ -312,7 +313,7 @@ async def _nonsense(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) 
     writer.close()
 
 
-MAIL_PORT = OFFSET + 25
+MAIL_PORT, SIGN_IN_PORT = OFFSET + 25, OFFSET + 26
 
 
 async def serve(
@@ -331,6 +332,7 @@ async def serve(
     if lease_file:
         lease_file.write_text(leases(World().on(day), lab.moment))
     post = await serve_mailbox(mailbox, "127.0.0.1", MAIL_PORT) if mailbox else None
+    sign_in = await serve_openid("127.0.0.1", SIGN_IN_PORT)
     if ready:
         ready.touch()
     log.info("%d devices of day %d answer on loopback, ports raised by %d", number, day, OFFSET)
@@ -339,6 +341,7 @@ async def serve(
     finally:
         if post is not None:
             post.close()
+        await sign_in.cleanup()
         await lab.stop()
 
 

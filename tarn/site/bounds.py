@@ -94,10 +94,28 @@ class Bounded:
             await self._inner(scope, bounded, noted)
         except _TooMuch:
             if not answered:
+                await _drain(receive)
                 await _refuse(send, 413, "Too large", f"More than {_size(most)} were sent; that is the most here.")
         except _TooSlow:
             if not answered:
                 await _refuse(send, 408, "Too slow", f"The request stalled for {PIECE_SECONDS} s, or took too long.")
+
+
+async def _drain(receive: Receive) -> None:
+    """Read a little more of what is refused: a sender that is still sending would not hear the answer otherwise."""
+    left = DRAINED
+    try:
+        async with asyncio.timeout(1):
+            while left > 0:
+                message = await receive()
+                left -= len(message.get("body", b""))
+                if message["type"] == "http.disconnect" or not message.get("more_body", False):
+                    return
+    except TimeoutError:
+        return
+
+
+DRAINED = 256 * KB
 
 
 def _size(number: int) -> str:

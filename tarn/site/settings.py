@@ -130,7 +130,7 @@ SOCIALACCOUNT_ADAPTER = "tarn.apps.people.signing_in.Providers"
 SOCIALACCOUNT_ONLY = False
 SOCIALACCOUNT_EMAIL_AUTHENTICATION = False
 SOCIALACCOUNT_REQUESTS_TIMEOUT = 10
-_OIDC = os.environ.get("TARN_OIDC_URL", "")
+TARN_OIDC_URL = os.environ.get("TARN_OIDC_URL", "").rstrip("/")
 SOCIALACCOUNT_PROVIDERS = {
     "openid_connect": {
         "OAUTH_PKCE_ENABLED": True,
@@ -140,10 +140,10 @@ SOCIALACCOUNT_PROVIDERS = {
                 "name": os.environ.get("TARN_OIDC_NAME", "the company's sign-in"),
                 "client_id": os.environ.get("TARN_OIDC_CLIENT", "tarn"),
                 "secret": os.environ.get("TARN_OIDC_SECRET", ""),
-                "settings": {"server_url": _OIDC, "uid_field": "sub"},
+                "settings": {"server_url": TARN_OIDC_URL, "uid_field": "sub"},
             }
         ]
-        if _OIDC
+        if TARN_OIDC_URL
         else [],
     }
 }

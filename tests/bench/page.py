@@ -103,7 +103,7 @@ def _usable(port: int) -> Figure:
         page.goto(f"http://127.0.0.1:{port}/sign-in")
         page.get_by_label("Name").fill("bench")
         page.get_by_label("Password").fill("bench-bench-1")
-        page.get_by_role("button", name="Sign in").click()
+        page.get_by_role("button", name="Sign in", exact=True).click()
         page.wait_for_selector("[data-asset]")
         for _ in range(5):
             began = time.perf_counter()

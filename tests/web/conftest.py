@@ -91,7 +91,7 @@ def sign_in(page: Page, name: str = "ines", to: str = "/estate") -> None:
     page.goto("/sign-in")
     page.get_by_label("Name").fill(name)
     page.get_by_label("Password").fill(f"low-water-{name}")
-    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("button", name="Sign in", exact=True).click()
     page.wait_for_url("**/estate*")
     if to != "/estate":
         page.goto(to)

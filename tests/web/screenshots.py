@@ -21,7 +21,7 @@ def _sign_in(page: Page) -> None:
     page.wait_for_selector("form")
     page.get_by_label("Name").fill("ines")
     page.get_by_label("Password").fill("low-water-ines")
-    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("button", name="Sign in", exact=True).click()
     page.wait_for_selector("[data-asset]")
 
 

@@ -165,10 +165,10 @@ def test_a_wrong_password_is_refused_in_words(page: Page, demo: Demo) -> None:
     page.wait_for_url("**/sign-in*")
     page.get_by_label("Name").fill("wren")
     page.get_by_label("Password").fill("wrong")
-    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("button", name="Sign in", exact=True).click()
     expect(page.get_by_role("alert")).to_contain_text("not right")
     page.get_by_label("Password").fill("low-water-wren")
-    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("button", name="Sign in", exact=True).click()
     expect(page.get_by_text("assets whose kind is server")).to_be_visible()
 
 

@@ -57,6 +57,8 @@ class Accounts(DefaultAccountAdapter):  # type: ignore[misc]
 class Factors(DefaultMFAAdapter):  # type: ignore[misc]
     """Second factors: their secrets are sealed like all others."""
 
+    error_messages = DefaultMFAAdapter.error_messages | {"incorrect_code": "That code is not right."}
+
     def encrypt(self, text: str) -> str:
         """Seal a secret of a factor."""
         return seal({"secret": text}).decode()

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import typer
 
+from tarn.lab import openid
 from tarn.site.demo.supervise import FIRST_OFFSET, Plan, is_free, offsets
 from tarn.site.home import home
 from tarn.site.ready import ready
@@ -102,6 +103,11 @@ def _hand_over(folder: Path, port: int, *, reload: bool) -> None:
             "TARN_MAIL_FROM": "tarn@skerrivane.example",
             "TARN_URL": here,
             "TARN_HOME": str(folder),
+            # The company's sign-in is the lab's; passkeys work on one's own machine without HTTPS.
+            "TARN_OIDC_NAME": "Harbour sign-in",
+            "TARN_OIDC_CLIENT": openid.CLIENT,
+            "TARN_OIDC_SECRET": openid.SECRET,
+            "TARN_INSECURE_PASSKEYS": "1",
             "PYTHONUNBUFFERED": "1",
         },
         says=f"\n  Tarn is at  {here}/\n\n  Sign in as\n{names}\n\n{stays}",

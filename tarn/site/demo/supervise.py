@@ -116,7 +116,11 @@ class Supervisor:
         ready = Path(self.plan.ready)
         for offset in offsets(self.plan.offset):
             ready.unlink(missing_ok=True)
-            self.environment |= {"TARN_LAB_OFFSET": str(offset), "TARN_SMTP": f"127.0.0.1:{offset + 25}"}
+            self.environment |= {
+                "TARN_LAB_OFFSET": str(offset),
+                "TARN_SMTP": f"127.0.0.1:{offset + 25}",
+                "TARN_OIDC_URL": f"http://127.0.0.1:{offset + 26}",
+            }
             self._spawn("lab", self.plan.lab)
             if self._until(ready.exists, LAB_SECONDS):
                 if offset != FIRST_OFFSET:

@@ -283,7 +283,7 @@ type Guarded = (act: () => Promise<void>) => Promise<void>;
 function Totp({ close, guarded }: { close: () => void; guarded: Guarded }) {
   const [code, setCode] = useState("");
   const offered = useQuery({
-    queryKey: ["own", "totp"],
+    queryKey: ["totp-offered"],
     queryFn: async () =>
       (await account("GET", "/account/authenticators/totp")).meta as { secret: string; totp_url: string },
     staleTime: Number.POSITIVE_INFINITY,
@@ -368,7 +368,7 @@ function Passkey({ close, guarded }: { close: () => void; guarded: Guarded }) {
 
 function Codes({ close }: { close: () => void }) {
   const codes = useQuery({
-    queryKey: ["own", "codes"],
+    queryKey: ["recovery-codes"],
     queryFn: async () =>
       (await account("GET", "/account/authenticators/recovery-codes")).data as unknown as {
         unused_codes: string[];
