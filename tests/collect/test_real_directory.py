@@ -5,9 +5,12 @@ import socket
 import subprocess
 import time
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
+from django.contrib.auth import authenticate
 
+from tarn.apps.people.actions.accounts import make_person
 from tarn.collect.credentials import LdapCredential
 from tarn.collect.ldap.client import directory
 from tarn.collect.problems import Problem
@@ -35,14 +38,18 @@ def free_port() -> int:
 
 
 @pytest.fixture(scope="module")
-def slapd(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[int, int]]:
+def slapd(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[int, int, Path]]:
     folder = tmp_path_factory.mktemp("slapd")
     (folder / "data").mkdir()
     (folder / "own.schema").write_text(SCHEMA)
     # Debian's servers are built on GnuTLS, which wants an RSA key or one of the NIST curves for its own key.
     key = folder / "rsa.pem"
     made = ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-keyout", key, "-out", folder / "cert.pem"]
-    subprocess.run([*made, "-days", "30", "-subj", "/CN=ldap.kelp.example"], check=True, capture_output=True)
+    subprocess.run(
+        [*made, "-days", "30", "-subj", "/CN=ldap.kelp.example", "-addext", "subjectAltName=IP:127.0.0.1"],
+        check=True,
+        capture_output=True,
+    )
     (folder / "slapd.conf").write_text(
         f"include /etc/ldap/schema/core.schema\ninclude /etc/ldap/schema/cosine.schema\ninclude {folder}/own.schema\n"
         f"pidfile {folder}/pid\nmodulepath /usr/lib/ldap\nmoduleload back_mdb\nTLSCertificateFile {folder}/cert.pem\n"
@@ -73,7 +80,7 @@ def slapd(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[int, int]]
             if probe.connect_ex(("127.0.0.1", tls)) == 0:
                 break
         time.sleep(0.05)
-    yield plain, tls
+    yield plain, tls, folder / "cert.pem"
     running.terminate()
     running.wait(5)
 
@@ -140,3 +147,25 @@ async def test_a_base_that_is_not_there_is_no_empty_directory(slapd):
                 DIRECT, reader(slapd[0], plain=True), DirectorySettings("127.0.0.1", "dc=nowhere")
             )
         ]
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize("scheme", ["ldaps", "ldap"])
+def test_people_sign_in_by_the_directory_over_tls_alone(slapd, settings, scheme):
+    """The account stands here, the password there; one with a password of its own is never asked about there."""
+    make_person(None, "reader", None, "viewer")
+    make_person(None, "bounded", "slack-tide-5678", "viewer")
+    settings.TARN_DIRECTORY_URL = f"{scheme}://127.0.0.1:{slapd[1] if scheme == 'ldaps' else slapd[0]}"
+    settings.TARN_DIRECTORY_NAME = f"cn={{name}},{BASE}"
+    settings.TARN_DIRECTORY_CA = str(slapd[2])
+    assert authenticate(None, username="reader", password=PASSWORD).username == "reader"
+    for name, password in (
+        ("reader", "wrong"),
+        ("reader", ""),
+        ("bounded", PASSWORD),
+        ("nobody", PASSWORD),
+        ("re*", "x"),
+    ):
+        assert authenticate(None, username=name, password=password) is None, name
+    settings.TARN_DIRECTORY_CA = ""
+    assert authenticate(None, username="reader", password=PASSWORD) is None, "a certificate of nobody we trust"
