@@ -94,6 +94,16 @@ _ALL = [
         "Install the company's authority, or accept any certificate in the credential.",
     ),
     Reason(
+        "untrusted-source",
+        "The certificate of {host} is not trusted here: {detail}. The key it presents is {pin}.",
+        "Install the authority that signed it; or, if that is its key, give the key as the source's certificate.",
+    ),
+    Reason(
+        "other-certificate",
+        "{host} presents another key than the one given, {found} and not {pin}: nothing was sent.",
+        "If it was set up anew give the new key; else look who answers there.",
+    ),
+    Reason(
         "refused",
         "{protocol} was refused: nothing listens on port {port}.",
         "Start the service on the device, or change the credential's port.",

@@ -1,5 +1,6 @@
 """Keys and certificates of simulated devices: the same at every start."""
 
+import base64
 import datetime as dt
 import hashlib
 from functools import lru_cache
@@ -44,3 +45,13 @@ def certificate_pem(subject: str, begins: dt.datetime, ends: dt.datetime) -> byt
         serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, serialization.NoEncryption()
     )
     return private + made.public_bytes(serialization.Encoding.PEM)
+
+
+def public_pin(subject: str) -> str:
+    """Return the pin of the key in a certificate of that subject (RFC 7469, 2.4): the same at every start."""
+    told = (
+        _key("tls", subject)
+        .public_key()
+        .public_bytes(serialization.Encoding.DER, serialization.PublicFormat.SubjectPublicKeyInfo)
+    )
+    return base64.b64encode(hashlib.sha256(told).digest()).decode()

@@ -20,6 +20,7 @@ from tarn.apps.people.models import Person
 from tarn.collect.sources.scim import ENTERPRISE, person_of
 from tarn.core.people import Person as Told
 from tarn.lab import cloud, people, systems
+from tarn.lab.keys import public_pin
 from tarn.lab.serve import serving
 from tests.documents import sighting
 
@@ -52,7 +53,10 @@ def keel(token=people.TOKEN):
     return {
         "name": "Keel",
         "kind": "people",
-        "settings": {"base": f"https://{people.ADDRESS}/scim/v2"},
+        "settings": {
+            "base": f"https://{people.ADDRESS}/scim/v2",
+            "certificate": public_pin("people.skerrivane.example"),
+        },
         "credential": credential(f"keel {token}", "http", token, auth="bearer"),
     }
 

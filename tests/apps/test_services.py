@@ -13,6 +13,7 @@ from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.models import Asset
 from tarn.apps.lifecycle.reads.contracts import today
 from tarn.lab import services
+from tarn.lab.keys import public_pin
 from tarn.lab.timeline import World
 from tests.apps.test_sources import others, synced  # noqa: F401  (a fixture)
 from tests.documents import sighting
@@ -38,7 +39,12 @@ def care(people):
         {"name": "care", "protocol": "http", "reach": ["10.60.0.0/16"], "auth": "header", "user": "X-Care-Key"},
         {"password": services.WARRANTY_KEY},
     )
-    settings = {"base": f"https://{services.WARRANTIES}/v1", "manufacturer": "Halberd", "batch": services.MOST}
+    settings = {
+        "base": f"https://{services.WARRANTIES}/v1",
+        "certificate": public_pin("care.skerrivane.example"),
+        "manufacturer": "Halberd",
+        "batch": services.MOST,
+    }
     described = {"name": "Halberd care", "kind": "warranty service", "settings": settings, "route": "lab"}
     return make_source(None, {**described, "credential": key.pk})
 

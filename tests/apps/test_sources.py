@@ -17,6 +17,7 @@ from tarn.apps.estate.models import Asset, AssetSpan, Term
 from tarn.apps.estate.models import Sighting as Stored
 from tarn.apps.people.models import AuditEntry
 from tarn.lab import systems
+from tarn.lab.keys import public_pin
 from tarn.lab.serve import Lab
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -54,7 +55,10 @@ def described(people):
         {"name": "tok", "protocol": "http", "reach": ["10.60.0.0/16"], "auth": "bearer"},
         {"password": systems.DEVICES_TOKEN},
     )
-    managed = {**PREPARED["device management, JSON by pages"]}
+    managed = {
+        **PREPARED["device management, JSON by pages"],
+        "certificate": public_pin("devices.skerrivane.example"),
+    }
     return {
         "directory": {
             "name": "Directory",

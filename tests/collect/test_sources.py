@@ -1,7 +1,9 @@
 """Other systems: the lab's directory and inventories over the wire, and servers that answer wrongly."""
 
 import asyncio
+import datetime as dt
 import json
+import ssl
 import time
 from contextlib import asynccontextmanager
 
@@ -12,10 +14,12 @@ from tarn.collect.credentials import HttpCredential, LdapCredential
 from tarn.collect.ldap.client import COMPUTERS, PEOPLE, directory
 from tarn.collect.problems import Problem
 from tarn.collect.routes import DIRECT, LAB
+from tarn.collect.sources import trust
 from tarn.collect.sources.directory import PICKS, DirectorySettings, computer, picked, read_directory, unit
 from tarn.collect.sources.inventory import Inventory, InventorySettings, at_path, from_xml
 from tarn.collect.sources.sbom import SbomError, read_sbom
 from tarn.lab import systems
+from tarn.lab.keys import certificate_pem, public_pin
 from tarn.lab.serve import Lab
 from tarn.lab.timeline import World
 
@@ -115,13 +119,66 @@ TOKEN = HttpCredential("t", "bearer", secret=systems.DEVICES_TOKEN, timeout=3)
 
 
 async def test_device_management_tells_all_pages_and_what_changed_since(others):
-    asked = Inventory(LAB, TOKEN, InventorySettings(base=f"https://{systems.DEVICES}/api/v2", **MANAGED))
+    asked = Inventory(
+        LAB,
+        TOKEN,
+        InventorySettings(
+            base=f"https://{systems.DEVICES}/api/v2", certificate=public_pin("devices.skerrivane.example"), **MANAGED
+        ),
+    )
     there = systems.managed_devices(World().on(400), others.moment)
     assert {f.key for f in [f async for f in asked.findings()]} == {r["id"] for r in there}
     since = sorted(r["lastCheckIn"] for r in there)[len(there) // 2]
     assert {f.key for f in [f async for f in asked.findings(since)]} == {
         r["id"] for r in there if r["lastCheckIn"] > since
     }
+
+
+@pytest.mark.parametrize(
+    ("pin", "code"),
+    [("", "untrusted-source"), (public_pin("another.example"), "other-certificate")],
+)
+async def test_a_source_with_another_key_gets_nothing_and_its_own_is_told(others, pin, code):
+    base = f"https://{systems.DEVICES}/api/v2"
+    asked = Inventory(LAB, TOKEN, InventorySettings(base=base, certificate=pin, **MANAGED))
+    with pytest.raises(Problem) as caught:
+        [f async for f in asked.findings()]
+    assert caught.value.code == code
+    assert public_pin("devices.skerrivane.example") in caught.value.says, "so that a person can compare it"
+
+
+async def test_a_certificate_of_an_authority_is_taken_for_its_name_alone(monkeypatch, tmp_path):
+    """A server with a certificate for localhost that an authority of ours signed, and the same one under another name."""
+    now = dt.datetime.now(dt.UTC)
+    pem = certificate_pem("localhost", now - dt.timedelta(2), now + dt.timedelta(30))
+    (tmp_path / "both.pem").write_bytes(pem)
+    context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+    context.load_cert_chain(tmp_path / "both.pem")
+    trusting = ssl.create_default_context(cadata=pem[pem.index(b"-----BEGIN CERT") :].decode())
+    monkeypatch.setattr(trust, "_ordinary", lambda: trusting)
+    app = web.Application()
+    app.router.add_get("/devices", lambda r: web.json_response({"devices": [{"id": "1", "deviceName": "a"}]}))
+    runner = web.AppRunner(app)
+    await runner.setup()
+    site = web.TCPSite(runner, "127.0.0.1", 0, ssl_context=context)
+    await site.start()
+    port = site._server.sockets[0].getsockname()[1]
+    try:
+        for host, code in (("localhost", None), ("127.0.0.1", "untrusted-source")):
+            fields = {"fields": {"name": {"from": "deviceName"}}, "items": "devices"}
+            settings = InventorySettings(base=f"https://{host}:{port}", list="devices", key="id", **fields)
+            monkeypatch.setattr("tarn.collect.sources.inventory.addresses_of", _here)
+            try:
+                found = [f async for f in Inventory(DIRECT, None, settings).findings()]
+                assert (code, [f.label for f in found]) == (None, ["a"])
+            except Problem as problem:
+                assert problem.code == code, problem.says
+    finally:
+        await runner.cleanup()
+
+
+async def _here(route, name):
+    return ["127.0.0.1"]
 
 
 async def test_endpoint_management_is_read_by_list_and_detail(others):

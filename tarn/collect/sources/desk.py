@@ -44,7 +44,8 @@ class DeskSettings:
     size_parameter: str = ""
     size: int = 100
     next: str = ""
-    verify: bool = False
+    certificate: str = ""
+    """The pin of its key (`trust.py`), where no authority signed its certificate."""
 
 
 async def read_desk(
@@ -65,7 +66,7 @@ async def read_desk(
         size_parameter=settings.size_parameter,
         size=settings.size,
         next=settings.next,
-        verify=settings.verify,
+        certificate=settings.certificate,
     )
     devices = known.by(settings.by)
     told: dict[str, list[Ticket]] = defaultdict(list)

@@ -3,6 +3,7 @@
 import asyncio
 import hashlib
 import json
+import ssl
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, field
 from typing import Any
@@ -17,6 +18,7 @@ from tarn.collect.names import addresses_of
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
+from tarn.collect.sources.trust import pin_of, transport
 from tarn.core.items import Package
 from tarn.core.mapping import MappingError, build
 from tarn.core.sightings import make_reading
@@ -57,7 +59,8 @@ class InventorySettings:
     total: str = ""
     """Path of how many there are in all; without it a page that is not full is the last."""
     software: dict[str, str] = field(default_factory=dict)
-    verify: bool = False
+    certificate: str = ""
+    """The pin of its key (`trust.py`), where no authority signed its certificate."""
 
 
 def at_path(document: Any, path: str) -> Any:
@@ -104,7 +107,7 @@ class Inventory:
     def __init__(self, route: Route, credential: HttpCredential | None, settings: InventorySettings) -> None:
         self._route, self._credential, self._settings = route, credential, settings
         self._origin = urlsplit(settings.base)
-        self._url = ""
+        self._url = self._host = ""
 
     async def open(self) -> httpx.AsyncClient:
         host, scheme = self._origin.hostname or "", self._origin.scheme
@@ -135,14 +138,26 @@ class Inventory:
             else:
                 headers[self._credential.user] = secret
         timeout = self._credential.timeout if self._credential else 15.0
+        self._host = host
         return httpx.AsyncClient(
             headers=headers,
             auth=auth,
             timeout=timeout,
-            verify=self._settings.verify,
+            transport=transport(host, self._settings.certificate),
             follow_redirects=False,
             trust_env=False,
         )
+
+    async def _presented(self) -> str:
+        """Return the pin of the key that is presented, for a person to compare."""
+        at = urlsplit(self._url)
+        context = ssl.SSLContext(ssl.PROTOCOL_TLS_CLIENT)
+        context.check_hostname, context.verify_mode = False, ssl.CERT_NONE
+        _, writer = await asyncio.wait_for(asyncio.open_connection(at.hostname, at.port, ssl=context), 10)
+        try:
+            return pin_of(writer.get_extra_info("ssl_object").getpeercert(True))
+        finally:
+            writer.close()
 
     async def items(self, since: str = "") -> AsyncIterator[dict[str, Any]]:
         """Yield what is listed, as it comes. Raises Problem."""
@@ -280,7 +295,13 @@ class Inventory:
         try:
             async with (
                 asyncio.timeout(LONGEST_ANSWER),
-                client.stream("GET" if body is None else "POST", url, params=asked or None, json=body) as answer,
+                client.stream(
+                    "GET" if body is None else "POST",
+                    url,
+                    params=asked or None,
+                    json=body,
+                    extensions={"sni_hostname": self._host},  # the name is checked, whatever address is dialled
+                ) as answer,
             ):
                 if answer.status_code in (429, 503) and (waits := answer.headers.get("retry-after", "")).isdigit():
                     return _Wait(int(waits))
@@ -303,6 +324,9 @@ class Inventory:
             seconds = round(LONGEST_ANSWER)
             raise Problem("timed-out", protocol="The inventory", seconds=seconds, section=path) from None
         except httpx.ConnectError as error:
+            if isinstance(cause := _tls(error), ssl.SSLCertVerificationError):
+                pin = await self._presented()
+                raise Problem("untrusted-source", host=self._host, detail=cause.verify_message, pin=pin) from None
             raise Problem("unreachable", detail=str(error)[:160]) from None
         except httpx.HTTPError as error:
             raise Problem("cut-off", protocol=f"The inventory ({type(error).__name__})", section=path) from None
@@ -313,3 +337,11 @@ class Inventory:
             raise Problem("nonsense", protocol="XML", detail=detail) from None
         except (ValueError, ElementTree.ParseError) as error:
             raise Problem("nonsense", protocol=self._settings.format.upper(), detail=f"{path}: {error}") from None
+
+
+def _tls(error: BaseException) -> BaseException | None:
+    """Return what went wrong with TLS below an error of the HTTP library, or None where it was something else."""
+    cause: BaseException | None = error
+    while cause is not None and not isinstance(cause, ssl.SSLError):
+        cause = cause.__cause__ or cause.__context__
+    return cause

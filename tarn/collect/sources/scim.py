@@ -21,7 +21,8 @@ class ScimSettings:
     """Where the service is: the address its resources lie below, such as https://people.example/scim/v2."""
 
     base: str
-    verify: bool = False
+    certificate: str = ""
+    """The pin of its key (`trust.py`), where no authority signed its certificate."""
 
 
 async def read_people(
@@ -41,7 +42,7 @@ async def read_people(
         page_parameter="startIndex",
         size_parameter="count",
         size=COUNT,
-        verify=settings.verify,
+        certificate=settings.certificate,
     )
     async for user in Inventory(route, credential, asked).items():
         yield person_of(user)

@@ -42,7 +42,8 @@ class WarrantySettings:
     ends: str = "to"
     level: str = "level"
     claim: str = "claim"
-    verify: bool = False
+    certificate: str = ""
+    """The pin of its key (`trust.py`), where no authority signed its certificate."""
 
 
 async def read_warranties(
@@ -82,7 +83,12 @@ async def read_warranties(
 
 def _as_inventory(settings: WarrantySettings) -> InventorySettings:
     return InventorySettings(
-        base=settings.base, list="", items=settings.items, key=settings.serial, fields={}, verify=settings.verify
+        base=settings.base,
+        list="",
+        items=settings.items,
+        key=settings.serial,
+        fields={},
+        certificate=settings.certificate,
     )
 
 

@@ -179,6 +179,7 @@ def _sources(organisation: int) -> None:
     from tarn.apps.discovery.actions.sources import make_source
     from tarn.apps.discovery.asking_sources import PREPARED
     from tarn.lab import cloud, people, services, systems
+    from tarn.lab.keys import public_pin
 
     own = {"organisation": organisation}
     bind = make_credential(
@@ -272,17 +273,22 @@ def _sources(organisation: int) -> None:
         {
             "name": "Lanyard",
             "kind": "device management",
-            "settings": managed,
+            "settings": {**managed, "certificate": public_pin("devices.skerrivane.example")},
             "credential": token.pk,
             "gone": "mark",
             **common,
         },
     )
-    roll = {"base": f"https://{people.ADDRESS}/scim/v2"}
+    roll = {"base": f"https://{people.ADDRESS}/scim/v2", "certificate": public_pin("people.skerrivane.example")}
     make_source(None, {"name": "Keel", "kind": "people", "settings": roll, "credential": keel.pk, **common})
     account = {"endpoint": f"https://{cloud.ADDRESS}", "verify": False}
     make_source(None, {"name": "Cloud", "kind": "cloud account", "settings": account, "credential": pair.pk, **common})
-    asked = {"base": f"https://{services.WARRANTIES}/v1", "manufacturer": "Halberd", "batch": services.MOST}
+    asked = {
+        "base": f"https://{services.WARRANTIES}/v1",
+        "certificate": public_pin("care.skerrivane.example"),
+        "manufacturer": "Halberd",
+        "batch": services.MOST,
+    }
     make_source(
         None,
         {"name": "Halberd care", "kind": "warranty service", "settings": asked, "credential": care.pk, **common},

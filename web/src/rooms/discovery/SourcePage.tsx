@@ -22,19 +22,21 @@ const GONE: [string, string][] = [
   ["mark", "mark them as missing"],
   ["retire", "retire them after some days"],
 ];
+const CERTIFICATE: [string, string] = ["certificate", "Key of its certificate, where no authority signed it"];
 const TEXTS: Record<string, [string, string][]> = {
   directory: [
     ["address", "Address"],
     ["base", "Base to search below"],
     ["condition", "Further condition"],
   ],
-  people: [["base", "Address of the service (SCIM 2.0)"]],
+  people: [["base", "Address of the service (SCIM 2.0)"], CERTIFICATE],
   "cloud account": [
     ["regions", "Regions, parted by commas; empty: all"],
     ["endpoint", "Another service of the same API"],
   ],
   "warranty service": [
     ["base", "Address of the service"],
+    CERTIFICATE,
     ["manufacturer", "Whose devices it is asked about"],
     ["path", "Call that takes serial numbers"],
     ["batch", "Serial numbers at once"],
@@ -43,6 +45,7 @@ const TEXTS: Record<string, [string, string][]> = {
   ],
   "service desk": [
     ["base", "Address of the service"],
+    CERTIFICATE,
     ["list", "Call that lists tickets"],
     ["items", "Path of the tickets in its answer"],
     ["device", "Path of the device in a ticket"],
@@ -53,6 +56,7 @@ const TEXTS: Record<string, [string, string][]> = {
   ],
   other: [
     ["base", "Address of the service"],
+    CERTIFICATE,
     ["list", "Call that lists devices"],
     ["items", "Path of the devices in its answer"],
     ["key", "Path of a device's id"],
