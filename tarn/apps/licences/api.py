@@ -1,7 +1,6 @@
 """The licences room over HTTP: thin; parse, call, shape."""
 
 from dataclasses import asdict
-from datetime import date
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -45,7 +44,7 @@ from tarn.apps.licences.models import Key, Licence, Purchase
 from tarn.apps.licences.reads import judging, keys, licences, outlook, positions
 from tarn.apps.licences.reads.given import day_of
 from tarn.apps.licences.reads.remedying import remedied
-from tarn.apps.people.answers import or_404
+from tarn.apps.people.answers import Day, or_404
 
 router = Router(tags=["licences"])
 
@@ -91,7 +90,7 @@ def position_trend(request: HttpRequest, key: str, as_of: str | None = None) -> 
 
 
 @router.get("/licences/changes", response=list[ChangedBalance])
-def changes(request: HttpRequest, since: date, as_of: str | None = None) -> Any:
+def changes(request: HttpRequest, since: Day, as_of: str | None = None) -> Any:
     """The balances that stood otherwise at the end of a day."""
     return outlook.changed_since(since, read_dial(as_of))
 

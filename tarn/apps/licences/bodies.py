@@ -1,9 +1,10 @@
 """The shapes of what the licences room takes and answers."""
 
-from datetime import date
 from typing import Any, Literal
 
 from ninja import Schema
+
+from tarn.apps.people.answers import Day
 
 
 class MetricOut(Schema):
@@ -204,9 +205,9 @@ class LicenceIn(Schema):
     formula: str = ""
     departments: list[str] = []
     without_limit: bool = False
-    starts: date | None = None
-    ends: date | None = None
-    maintained_until: date | None = None
+    starts: Day | None = None
+    ends: Day | None = None
+    maintained_until: Day | None = None
     keys_wanted: bool = False
     transferable: bool = True
     edition: str = ""
@@ -217,13 +218,13 @@ class LicenceIn(Schema):
     note: str = ""
     tags: list[str] = []
     extra: dict[str, str] = {}
-    holds_from: date | None = None
+    holds_from: Day | None = None
     organisation: int | None = None
     version: int = 0
 
 
 class PurchaseIn(Schema):
-    day: date
+    day: Day
     quantity: int
     price: str
     currency: str = ""
@@ -272,7 +273,7 @@ class SaidIn(Schema):
     says: Literal["", "licence", "exempt", "disputed"]
     licence: int | None = None
     why: str = ""
-    until: date | None = None
+    until: Day | None = None
 
 
 class NeedIn(Schema):

@@ -1,6 +1,5 @@
 """The lifecycle room over HTTP: thin; parse, call, shape."""
 
-from datetime import date
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -14,7 +13,7 @@ from tarn.apps.lifecycle.actions import support
 from tarn.apps.lifecycle.actions.feeds import feed_of, make_feed
 from tarn.apps.lifecycle.models import Contract, Order, OrderLine, SupportEnd
 from tarn.apps.lifecycle.reads import cash, contracts, ending, feed, orders
-from tarn.apps.people.answers import or_404
+from tarn.apps.people.answers import Day, or_404
 from tarn.apps.people.scope import limited_to, scope_of, visible
 
 router = Router(tags=["lifecycle"])
@@ -91,22 +90,22 @@ class ContractIn(Schema):
     provider: str
     kind: str
     number: str = ""
-    starts: date | None = None
-    ends: date | None = None
+    starts: Day | None = None
+    ends: Day | None = None
     renews: int = 0
     notice: int = 0
     notices: list[int] = []
     cost: str = ""
     currency: str = ""
     every: str = ""
-    first_payment: date | None = None
+    first_payment: Day | None = None
     covers: str = ""
     licences: list[str] = []
     people: list[str] = []
     note: str = ""
     organisation: int | None = None
     version: int = 0
-    holds_from: date | None = None
+    holds_from: Day | None = None
 
 
 class ContractName(Schema):
@@ -207,8 +206,8 @@ class PurchaseOrderIn(Schema):
     number: str
     supplier: str
     lines: list[OrderLineIn]
-    day: date | None = None
-    expected: date | None = None
+    day: Day | None = None
+    expected: Day | None = None
     note: str = ""
     organisation: int | None = None
 
@@ -220,7 +219,7 @@ class OrderName(Schema):
 
 class ReceiveIn(Schema):
     serials: str
-    day: date
+    day: Day
     place: str = ""
     known: bool = False
     """Those that are known already are these devices."""
@@ -238,8 +237,8 @@ class SupportEndOut(Schema):
     id: int
     name: str
     release: str
-    day: date | None
-    released: date | None
+    day: Day | None
+    released: Day | None
 
 
 class SupportEndsIn(Schema):
@@ -257,7 +256,7 @@ def river(request: HttpRequest, as_of: str | None = None, months: int = 12) -> A
 
 
 @router.get("/lifecycle/cash", response=CashOut)
-def cash_calendar(request: HttpRequest, as_of: str | None = None, months: int = 36, since: date | None = None) -> Any:
+def cash_calendar(request: HttpRequest, as_of: str | None = None, months: int = 36, since: Day | None = None) -> Any:
     """What is to be paid month by month; `since` begins in another month, also a past one."""
     return cash.cash(read_dial(as_of), max(1, min(months, cash.MOST_MONTHS)), since)
 

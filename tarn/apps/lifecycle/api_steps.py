@@ -1,6 +1,5 @@
 """Steps and hand-overs over HTTP: thin; parse, call, shape."""
 
-from datetime import date
 from typing import Any
 
 from django.http import HttpRequest
@@ -18,7 +17,7 @@ from tarn.apps.lifecycle.reads import steps as reads
 from tarn.apps.lifecycle.reads.cover import cover
 from tarn.apps.lifecycle.reads.stock import stock
 from tarn.apps.people.actions.tokens import digest
-from tarn.apps.people.answers import or_404
+from tarn.apps.people.answers import Day, or_404
 from tarn.core.lifecycle import CLEARS, NEEDS
 
 router = Router(tags=["lifecycle"])
@@ -62,14 +61,14 @@ class StepIn(MeantIn):
     person: str = ""
     department: str = ""
     place: str = ""
-    due: date | None = None
+    due: Day | None = None
     condition: str = ""
     method: str = ""
     erasure: str = ""
     why: str = ""
     proceeds: str = ""
     costs: str = ""
-    day: date | None = None
+    day: Day | None = None
 
 
 class AcknowledgeAt(Schema):
@@ -186,14 +185,14 @@ class StockOut(Schema):
 
 
 class AcquisitionIn(Schema):
-    bought: date | None = None
+    bought: Day | None = None
     price: str = ""
     currency: str = ""
     supplier: str = ""
     order: str = ""
     cost_centre: str = ""
-    warranty_from: date | None = None
-    warranty_end: date | None = None
+    warranty_from: Day | None = None
+    warranty_end: Day | None = None
 
 
 class EntryOut(Schema):

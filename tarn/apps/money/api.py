@@ -1,6 +1,5 @@
 """The company's money over HTTP: thin; parse, call, shape."""
 
-from datetime import date
 from decimal import Decimal
 from typing import Any
 
@@ -9,6 +8,7 @@ from ninja import Router, Schema
 
 from tarn.apps.money.actions import ledger as actions
 from tarn.apps.money.reads import ledger as reads
+from tarn.apps.people.answers import Day
 
 router = Router(tags=["money"])
 
@@ -25,7 +25,7 @@ class LedgerIn(LedgerOut):
 
 
 class RateOut(Schema):
-    day: date
+    day: Day
     currency: str
     rate: Decimal
 

@@ -1,10 +1,14 @@
 """What calls of the API answer where a thing is not there, alike in every app."""
 
 from collections.abc import Callable
-from typing import TypeVar
+from datetime import date
+from typing import Annotated, TypeVar
 
 from django.core.exceptions import ObjectDoesNotExist
 from ninja.errors import HttpError
+from pydantic import AfterValidator
+
+from tarn.core.days import within_calendar
 
 Found = TypeVar("Found")
 
@@ -19,3 +23,7 @@ def or_404(model: type, find: Callable[[int], Found], number: int, what: str = "
         return find(number)
     except gone:
         raise HttpError(404, f"There is no {what or model.__name__.lower()} {number}.") from None
+
+
+Day = Annotated[date, AfterValidator(within_calendar)]
+"""A day that is sent: one beyond the calendar of anything real is refused, at its own place."""

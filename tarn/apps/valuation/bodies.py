@@ -1,8 +1,8 @@
 """The shapes of what is asked of and answered by the calls on worth and cost."""
 
-from datetime import date
-
 from ninja import Schema
+
+from tarn.apps.people.answers import Day
 
 
 class ValuationVersion(Schema):
@@ -128,14 +128,14 @@ class AssetMoneyOut(Schema):
 
 
 class RevisionIn(Schema):
-    day: date
+    day: Day
     months_left: int
     residual: str = ""
 
 
 class TermsIn(Schema):
     cost: str
-    start: date | None = None
+    start: Day | None = None
     months: int
     residual: str = ""
     method: str = "straight line"
@@ -147,7 +147,7 @@ class TermsIn(Schema):
 
 
 class RuleChangeIn(Schema):
-    day: date
+    day: Day
     months: int
     residual: str = ""
 

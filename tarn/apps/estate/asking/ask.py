@@ -21,6 +21,7 @@ from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.terms import stamp, terms
 from tarn.apps.people.scope import Scope, scope, visible
 from tarn.core.branches import HIERARCHIES, branch
+from tarn.core.days import OutsideCalendar, within_calendar
 from tarn.core.filters.check import Checked, Cond, Context, Either, Every, Member, Without, check
 from tarn.core.filters.english import english
 from tarn.core.filters.parse import parse
@@ -46,10 +47,14 @@ def read_dial(text: str | None) -> int | None:
         return None
     try:
         if len(text) == 10:
-            moment = day_start(date.fromisoformat(text) + timedelta(days=1), zone()) - 1
+            day = within_calendar(date.fromisoformat(text))
+            moment = day_start(day + timedelta(days=1), zone()) - 1
         else:
             read = datetime.fromisoformat(text)
+            within_calendar(read.date())
             moment = int((read if read.tzinfo else read.replace(tzinfo=zone())).timestamp())
+    except OutsideCalendar as error:
+        raise DialError(str(error)) from None
     except ValueError:
         raise DialError(f"“{text}” is no date: write it as 2026-08-03, or 2026-08-03T10:00.") from None
     return None if moment >= time.time() else moment
