@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 NPM := npm --prefix web --no-audit --no-fund --loglevel=error
 
-.PHONY: demo demo-fresh test lint bench dev install screenshots docs clean test-tools
+.PHONY: demo demo-fresh test fuzz lint bench dev install screenshots docs clean test-tools
 .DEFAULT_GOAL := demo
 
 demo: install
@@ -58,6 +58,10 @@ test: test-tools lint
 	npm --prefix web run --silent test
 	$(BIN)/python -m pytest -n 2 --dist loadfile -m "not browser"
 	$(BIN)/python -m pytest -m browser
+
+# Nightly: every operation of the API, what its description allows and what it does not. FUZZ=10000 requests.
+fuzz: install $(VENV)/.installed-dev
+	$(BIN)/python -m tests.fuzz.run
 
 bench: install $(VENV)/.installed-dev
 	@$(BIN)/tarn bench

@@ -1,0 +1,1 @@
+"""Fuzzing the whole API by its own description: `make fuzz`."""
