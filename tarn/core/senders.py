@@ -44,3 +44,17 @@ def oversteps(sighting: Sighting, placed: tuple[str | None, str | None] | None =
         elif reading.section == "identity" and reading.facts.tarn:
             faults.append((f"{where}.facts.tarn", "an asset number is Tarn's to give"))
     return faults
+
+
+def set_back(newest: int | None, now: int) -> str:
+    """Return why nothing is written while the clock here is behind what was last written, or nothing.
+
+    What is dated before what is there already would be told in its place, and not be seen: better not written at all.
+    """
+    if newest is None or now >= newest - MOST_AHEAD:
+        return ""
+    hours = (newest - now) / 3600
+    return (
+        f"The clock of this machine is {hours:,.1f} hours behind the last thing that was written here, so what is "
+        "written now would not be seen. Set the clock right; nothing was written."
+    )

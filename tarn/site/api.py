@@ -20,6 +20,7 @@ from tarn.apps.discovery.api_rules import router as rules
 from tarn.apps.discovery.api_sources import router as sources
 from tarn.apps.estate.actions.decide import NothingDecided
 from tarn.apps.estate.actions.keep import NameTaken
+from tarn.apps.estate.actions.take_in import ClockSetBack
 from tarn.apps.estate.api import router as estate
 from tarn.apps.estate.api_branches import router as branches
 from tarn.apps.estate.api_naming import router as naming
@@ -218,5 +219,6 @@ def _too_large(request: HttpRequest, error: OverflowError) -> JsonResponse:
 
 for _kind in (DialError, NoBranch, FieldError, NothingDecided):
     _plain(_kind, 422, "Not understood")
+_plain(ClockSetBack, 503, "The clock is wrong")
 for _kind in (NameTaken, CannotUndo, SealBroken, OldOutpost, MoneyError, EntangledError):
     _plain(_kind, 409, "Not done")

@@ -2,6 +2,7 @@
 
 import io
 import json
+import zipfile
 
 import openpyxl
 import pytest
@@ -21,6 +22,26 @@ CSV = (
     "kitt-pc-78;HB-7702;Halberd;plenty;Nell Stroma\n"
     ";;Halberd;8;\n"
 )
+
+
+def workbook(parts=None):
+    """The octets of a workbook, some of its parts exchanged."""
+    book, out = openpyxl.Workbook(), io.BytesIO()
+    book.active.append(["name", "serial"])
+    for n in range(40):
+        book.active.append([f"pc-{n}", f"SN-{n:05d}"])
+    book.save(out)
+    if not parts:
+        return out.getvalue()
+    changed = io.BytesIO()
+    with zipfile.ZipFile(out) as before, zipfile.ZipFile(changed, "w", zipfile.ZIP_DEFLATED) as after:
+        for name in {*before.namelist(), *parts}:
+            after.writestr(name, parts[name] if name in parts else before.read(name))
+    return changed.getvalue()
+
+
+with zipfile.ZipFile(io.BytesIO(workbook())) as _archive:
+    SHEET = _archive.read("xl/worksheets/sheet1.xml")
 
 
 def upload(client, name, content):
@@ -122,6 +143,8 @@ def test_a_workbook_json_and_leases_are_read_alike(manager):
         ("empty.csv", b"", "is empty"),
         ("picture.png", b"\x89PNG\x00\x00\x01", "no text"),
         ("broken.xlsx", b"PK\x03\x04 broken", "workbook"),
+        ("bomb.xlsx", workbook({"xl/sharedStrings.xml": b" " * (97 << 20)}), "unpacks to too much"),
+        ("cut.xlsx", workbook({"xl/worksheets/sheet1.xml": SHEET[: len(SHEET) // 2]}), "broken after row"),
         ("bad.json", b"[{]", "no JSON"),
         ("wide.csv", (",".join(f"c{i}" for i in range(300)) + "\n").encode(), "300 columns"),
     ],

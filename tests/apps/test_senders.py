@@ -67,3 +67,15 @@ def test_a_date_that_no_clock_here_knows_is_refused_at_every_door(push, as_role,
     assert [t.verdict for t in taken] == ["refused", "new"], "one bad thing does not stop the others"
     assert "clock" in taken[0].reasons[0]
     assert Stored.objects.count() == 1
+
+
+def test_a_clock_set_back_is_said_and_no_decision_is_lost_without_a_word(as_role, estate, monkeypatch):
+    operator, real = as_role("operator"), time.time
+    monkeypatch.setattr("time.time", lambda: real() - 86_400)
+    answer = operator.post("/api/decide", {"assets": estate[:1], "place": "Quay"}, content_type="application/json")
+    assert answer.status_code == 503
+    assert "24.0 hours behind" in answer.json()["detail"]
+    monkeypatch.undo()
+    answer = operator.post("/api/decide", {"assets": estate[:1], "place": "Quay"}, content_type="application/json")
+    assert answer.status_code == 200
+    assert operator.get("/api/assets", {"filter": "place = Quay"}).json()["total"] == 1

@@ -8,12 +8,14 @@ import csv
 import io
 import json
 import re
+import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import islice
 from pathlib import Path
-from typing import Any
-from zipfile import BadZipFile
+from typing import IO, Any
+from xml.etree.ElementTree import ParseError
+from zipfile import BadZipFile, ZipFile
 
 import openpyxl
 from openpyxl.utils.exceptions import InvalidFileException
@@ -21,6 +23,8 @@ from openpyxl.utils.exceptions import InvalidFileException
 MOST_COLUMNS, MOST_OCTETS = 200, 256 << 20
 _HEAD = 64 * 1024
 _MOST_JSON = 64 << 20
+_MOST_STRINGS, _MOST_PART = 96 << 20, 1 << 30
+"""Octets a workbook's list of texts, which is held whole, and any other part of it may unpack to."""
 
 Row = dict[str, Any]
 BEYOND = "\x00beyond"
@@ -182,14 +186,37 @@ def _lines(path: Path, shape: Shape) -> Iterator[tuple[int, list[Any]]]:
 def _sheet(path: Path) -> Iterator[list[Any]]:
     with path.open("rb") as file:  # by content: an upload's name tells nothing
         try:
+            _bounded(file)
             book = openpyxl.load_workbook(file, read_only=True, data_only=True)
+        except FileError:
+            raise
         except (BadZipFile, InvalidFileException, KeyError, ValueError, OSError) as error:
             raise FileError(f"The workbook cannot be opened: {type(error).__name__}.") from None
+        row = 0
         try:
-            for cells in book.worksheets[0].iter_rows(values_only=True):
+            if not book.worksheets:
+                raise FileError("The workbook has no sheet with rows.")
+            for row, cells in enumerate(book.worksheets[0].iter_rows(values_only=True), start=1):  # noqa: B007
                 yield [c.isoformat() if hasattr(c, "isoformat") else c for c in cells]
+        except FileError:
+            raise
+        except (ParseError, KeyError, IndexError, TypeError, ValueError, EOFError, zlib.error, BadZipFile) as error:
+            raise FileError(f"The sheet is broken after row {row}: {type(error).__name__}.") from None
         finally:
             book.close()
+
+
+def _bounded(file: IO[bytes]) -> None:
+    """Refuse a workbook that unpacks to more than it may before anything of it is unpacked. Raises FileError."""
+    with ZipFile(file) as archive:
+        for part in archive.infolist():
+            most = _MOST_STRINGS if part.filename.endswith("sharedStrings.xml") else _MOST_PART
+            if part.file_size > most:
+                raise FileError(
+                    f"The workbook unpacks to too much: {part.filename} is {part.file_size >> 20} MB, {most >> 20} are "
+                    "the most. Give it as CSV."
+                )
+    file.seek(0)
 
 
 def _json_rows(path: Path, encoding: str) -> Iterator[Row]:

@@ -14,6 +14,7 @@ from tarn.apps.estate.reads.installs import forget_states
 from tarn.apps.estate.reads.membership import forget_members
 from tarn.apps.estate.reads.terms import terms
 from tarn.apps.people.room import need_room
+from tarn.core.senders import set_back
 from tarn.core.sightings import Sighting
 
 _door = Door()
@@ -37,6 +38,7 @@ def take_in_batch(batch: list[Sighting], received: int | None = None) -> list[Ta
     """Take one batch in, in one transaction, or in the caller's where one is open."""
     global _database
     need_room()
+    _need_time(received)
     with _lock:
         name = str(connection.settings_dict["NAME"])
         if _database != name or _rolled_back():
@@ -50,6 +52,16 @@ def take_in_batch(batch: list[Sighting], received: int | None = None) -> list[Ta
             raise
         _watch()
         return taken
+
+
+class ClockSetBack(RuntimeError):
+    """The clock here is behind what was written; nothing was written."""
+
+
+def _need_time(received: int | None) -> None:
+    last = raw_connection().execute("SELECT received_at FROM estate_sighting ORDER BY id DESC LIMIT 1").fetchone()
+    if why := set_back(last[0] if last else None, received or int(time.time())):
+        raise ClockSetBack(why)
 
 
 def _rolled_back() -> bool:
