@@ -111,6 +111,19 @@ def account(credential: Credential) -> str:
     return user.lower() if shared else ""
 
 
+def exposed(credential: Credential) -> int:
+    """Return how much of a secret a device learns that takes the sign-in: 0 nothing, 1 something to work on, 2 all.
+
+    A key signs and is not shown (RFC 4252, 7); Kerberos and NTLM send answers made from the password; a password in
+    SSH, WinRM's basic and a community are shown to whoever answers.
+    """
+    if isinstance(credential, SshCredential):
+        return 0 if credential.key and not credential.password else 2
+    if isinstance(credential, WinrmCredential):
+        return {"kerberos": 0, "ntlm": 1}.get(credential.manner, 2)
+    return 1 if isinstance(credential, SnmpCredential) and credential.version == "v3" else 2
+
+
 def reaches(credential: Credential, host: str) -> bool:
     """Whether a credential may be used at an address, or at a host that is asked for under a name."""
     return credential.reach is None or read_reach(credential.reach).holds(host)

@@ -4,7 +4,6 @@ from typing import Any
 
 from django.db import OperationalError
 from django.http import HttpRequest, JsonResponse
-from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import HttpBearer, SessionAuth
 
@@ -57,6 +56,7 @@ from tarn.core.finance.money import MoneyError
 from tarn.core.licensing.households import EntangledError
 from tarn.core.reports import ReportError
 from tarn.core.sightings import SightingError
+from tarn.site.documented import Documented
 from tarn.site.doors import admit
 
 
@@ -84,7 +84,7 @@ class SignedIn(SessionAuth):
         return found
 
 
-api = NinjaAPI(
+api = Documented(
     title="Tarn",
     version="1",
     description="Everything the application does, it does through this API.",

@@ -11,6 +11,7 @@ from tarn.apps.discovery.actions.outposts import make_outpost
 from tarn.apps.discovery.actions.sweeps import make_network
 from tarn.apps.discovery.hands import hands_for
 from tarn.apps.discovery.models import Credential, Source
+from tarn.collect.credentials import SnmpCredential, SshCredential, WinrmCredential, exposed
 
 OWN = {"name": "reader", "protocol": "ssh", "user": "tarn", "reach": ["10.60.4.0/24"]}
 TOKEN = {"name": "token", "protocol": "http", "auth": "bearer", "reach": ["127.0.0.2"]}
@@ -137,3 +138,10 @@ def test_a_source_in_clear_is_not_asked_with_what_is_for_more_than_single_hosts(
     answer = send(as_role("manager"), "sources/test", source).json()
     assert "clear text" in answer["problem"]
     assert heard == []
+
+
+def test_what_shows_a_device_less_of_its_secret_is_less_exposed():
+    ssh, winrm = (lambda **m: SshCredential("s", "u", **m)), (lambda how: WinrmCredential("w", "u", manner=how))
+    assert exposed(ssh(key="k")) < exposed(ssh(key="k", password="p")) == exposed(ssh(password="p"))
+    assert exposed(winrm("kerberos")) < exposed(winrm("ntlm")) < exposed(winrm("basic"))
+    assert exposed(SnmpCredential("x", "v3")) < exposed(SnmpCredential("x", "v2c"))

@@ -9,7 +9,7 @@ from django.db.models import Q
 from tarn.apps.discovery.host_keys import host_keys
 from tarn.apps.discovery.models import Credential, Network, Run, Worked
 from tarn.apps.discovery.sealing import opened
-from tarn.collect.credentials import SnmpCredential, account
+from tarn.collect.credentials import SnmpCredential, account, exposed
 from tarn.collect.guard import Guard
 from tarn.collect.look import Manner
 from tarn.collect.reach import PORTS
@@ -80,8 +80,10 @@ class Places:
 
 def looked_with(run: Run, places: Places) -> Manner:
     """Return how a run looks: its route and credentials, what worked where before, who was refused before."""
-    held = list(run.sweep.credentials.all())
-    credentials = tuple(opened(c) for c in held)
+    # Of two that are preferred alike the one is tried first that shows a device less of its secret.
+    pairs = [(c, opened(c)) for c in run.sweep.credentials.all()]
+    pairs.sort(key=lambda p: (p[0].preference, exposed(p[1]), p[0].name))
+    held, credentials = [stored for stored, _ in pairs], tuple(one for _, one in pairs)
     worked: dict[str, set[str]] = {}
     names = [c.name for c in held]
     for address, name in Worked.objects.filter(credential__in=names).values_list("address", "credential"):
