@@ -27,6 +27,16 @@ def name_and_password(page: Page, name: str, password: str = "") -> None:
     page.get_by_role("button", name="Sign in", exact=True).click()
 
 
+def removed(page: Page, at: str, factor: str, password: str) -> None:
+    """Remove a factor again, which asks for the password: others sign in as this person after us."""
+    page.goto(f"{at}/settings")
+    page.get_by_role("row").filter(has_text=factor).get_by_role("button", name="Remove").click()
+    prove = page.get_by_role("dialog", name="It is you?")
+    prove.get_by_label("Password").fill(password)
+    prove.get_by_role("button", name="Go on").click()
+    expect(page.get_by_text("Only a password so far.")).to_be_visible()
+
+
 def test_an_authenticator_is_added_and_asked_for(page: Page) -> None:
     sign_in(page, "wren", "/settings")
     page.get_by_role("button", name="Add an authenticator").click()
@@ -55,6 +65,7 @@ def test_an_authenticator_is_added_and_asked_for(page: Page) -> None:
     page.get_by_label("Code").fill(codes[0])
     page.get_by_role("button", name="Go on").click()
     page.wait_for_url("**/estate*")
+    removed(page, page.url.split("/estate")[0], "Authenticator", "low-water-wren")
 
 
 def test_a_passkey_is_made_and_signs_in_without_the_password(page: Page, demo: Demo) -> None:
@@ -79,6 +90,7 @@ def test_a_passkey_is_made_and_signs_in_without_the_password(page: Page, demo: D
     page.get_by_role("button", name="Use a passkey").click()
     page.wait_for_url("**/estate*")
     expect(page.get_by_role("button", name=re.compile("menu of Oona"))).to_be_visible()
+    removed(page, here(demo), "office notebook", "low-water-oona")
 
 
 def test_the_companys_own_sign_in_lets_in_who_has_an_account(page: Page) -> None:

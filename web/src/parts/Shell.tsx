@@ -82,8 +82,9 @@ function PersonMenu() {
     .toUpperCase();
   const leave = async () => {
     await account("DELETE", "/auth/session");
-    queries.clear();
+    // First away, then forget: a page that still stands would ask who is signed in, and send one to sign in a second time.
     await navigate({ to: "/sign-in", search: {} });
+    queries.clear();
   };
   return (
     <>
