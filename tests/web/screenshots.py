@@ -91,9 +91,9 @@ def main() -> None:
             page.get_by_role("button", name="As the budget stands").click()
             shoot("refresh", wait=1500)
             shoot("crosscheck", "/estate?tab=crosscheck", wait=1500)
+            shoot("settings", "/settings")
             page.set_viewport_size({"width": 390, "height": 844})
             shoot("phone-estate", "/estate?q=tix")
-            shoot("phone-dossier", f"/assets/{berth}")
             browser.close()
     finally:
         demo.stop()

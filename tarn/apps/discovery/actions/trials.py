@@ -39,7 +39,7 @@ def start_trial(user: Any, credential_id: int, address: str, route: str, outpost
         if by := forbidden(address, credential.organisation_id):
             raise Invalid("address", f"{address} lies in {by}, which must never be probed.")
         if not read_reach(tuple(credential.reach)).holds(address):
-            raise Invalid("address", f"“{credential.name}” may not be used at {address}: {_at(credential.reach)}.")
+            raise Invalid("address", f"“{credential.name}” may not be used at {address}: {_at(credential.reach)}")
         at = _outpost(address, outpost, credential.organisation_id)
         if at is not None and not credential.outposts.filter(pk=at.pk).exists():
             raise Invalid("outpost", f"“{credential.name}” is not made to be handed to the outpost “{at.name}”.")
@@ -58,7 +58,9 @@ def start_trial(user: Any, credential_id: int, address: str, route: str, outpost
 
 
 def _at(reach: list[str]) -> str:
-    return f"it is for {', '.join(reach[:4])}{' …' if len(reach) > 4 else ''}" if reach else "it is for nowhere yet"
+    if not reach:
+        return "it is for nowhere yet."
+    return f"it is for {', '.join(reach[:4])}" + (f" and {len(reach) - 4} more." if len(reach) > 4 else ".")
 
 
 def accept_key(user: Any, trial_id: int) -> str:

@@ -65,16 +65,18 @@ export function TrialForm({
             wrong={wrong("route")}
           />
           {outposts.data && outposts.data.length > 0 && (
-            <Choice
-              label="Tried from"
-              value={from}
-              set={setFrom}
-              options={[
-                ["", "where the address is reached from"],
-                ...outposts.data.map((o): [string, string] => [String(o.id), o.name]),
-              ]}
-              wrong={wrong("outpost")}
-            />
+            <div className="col-span-2">
+              <Choice
+                label="Tried from"
+                value={from}
+                set={setFrom}
+                options={[
+                  ["", "where the address is reached from"],
+                  ...outposts.data.map((o): [string, string] => [String(o.id), o.name]),
+                ]}
+                wrong={wrong("outpost")}
+              />
+            </div>
           )}
         </div>
         {rest}
