@@ -68,8 +68,10 @@ class Documented(NinjaAPI):
         schema = super().get_openapi_schema(**rest)
         schema["components"]["schemas"]["Problem"] = PROBLEM
         body = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+        answers = {f"Problem{code}": {"description": said, "content": body} for code, said in WORDS.items()}
+        schema["components"]["responses"] = answers
         for path, operations in schema["paths"].items():
             for method, operation in operations.items():
                 for code in codes_of(method, path, operation):
-                    operation["responses"].setdefault(code, {"description": WORDS[code], "content": body})
+                    operation["responses"].setdefault(code, {"$ref": f"#/components/responses/Problem{code}"})
         return schema
