@@ -4,13 +4,13 @@ import time
 
 from huey.contrib.djhuey import db_task
 
-from tarn.apps.discovery.actions.imports import STALE as IMPORT_STALE
-from tarn.apps.discovery.actions.imports import take_back
 from tarn.apps.discovery.actions.rules import apply_rules
 from tarn.apps.discovery.models import FileImport, Run, Sync, Trial
 from tarn.apps.discovery.running import STALE, carry_out
 from tarn.apps.discovery.syncing import STALE as SYNC_STALE
 from tarn.apps.discovery.syncing import carry_out_sync
+from tarn.apps.discovery.taking_back import STALE as IMPORT_STALE
+from tarn.apps.discovery.taking_back import take_back
 from tarn.apps.discovery.trying import carry_out_trial
 from tarn.collect.trial import Step
 

@@ -14,8 +14,9 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 
+from tarn.apps.discovery.jobs import take_import_back
 from tarn.apps.discovery.models import FileImport, FileMapping
-from tarn.apps.estate.actions.reidentify import withdraw
+from tarn.apps.discovery.taking_back import STALE, document, shape, take_back
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.money.reads.ledger import ledger
@@ -30,7 +31,7 @@ from tarn.collect.sources.files import BEYOND, FileError, Shape, rows, shape_of
 from tarn.collect.sources.finding import whose
 from tarn.collect.sources.sbom import SbomError, read_sbom
 from tarn.core.mapping import IDENTIFYING, TARGETS, MappingError, build, check_mapping, guess_mapping
-from tarn.core.sightings import Sighting, compose, make_id
+from tarn.core.sightings import Sighting, compose
 from tarn.core.written import Ambiguous, Written, read_amount, read_day, told_by
 
 FIRST = 8
@@ -39,8 +40,6 @@ REHEARSED = 1000
 """Rows rehearsed in one transaction that is rolled back."""
 AT_ONCE = 500
 """Rows of an import that are taken back while its person waits; more are in the background."""
-STALE = 60
-"""Seconds without a sign of life after which work on an import counts as broken off."""
 MOST_REFUSED = 5000
 _SHOWN = 200
 
@@ -78,12 +77,6 @@ def upload(user: Any, file_name: str, pieces: Iterator[bytes], organisation: int
 
 def _digest(shape: Shape) -> str:
     return hashlib.sha256(json.dumps(shape.headings).encode()).hexdigest()
-
-
-def shape(held: FileImport) -> Shape:
-    """Return how an import's file is read."""
-    kept = held.shape
-    return Shape(kept["format"], tuple(kept["headings"]), kept["encoding"], kept["separator"], kept.get("heading", 1))
 
 
 def written(held: FileImport) -> Written:
@@ -225,11 +218,6 @@ class _Reader:
             yield number, row, made
 
 
-def document(held: FileImport, number: int) -> str:
-    """Return the id of the sighting a row becomes: the same each time, so that nothing is doubled."""
-    return make_id("import", held.pk, number)
-
-
 def rehearse(user: Any, import_id: int) -> dict[str, Any]:
     """Do everything and take it back: what would be created, matched, changed and refused, row by row."""
     require(user, "plan")
@@ -355,21 +343,5 @@ def _withdraw(user: Any, undo: dict[str, Any]) -> Any:
 
 
 def _begin_to_take_back(held: FileImport, username: str) -> None:
-    from tarn.apps.discovery.jobs import take_import_back  # the queue's side imports this module
-
     taken = sum(held.counts.get(what, 0) for what in ("created", "changed", "matched"))
     (take_import_back if taken > AT_ONCE else take_back)(held.pk, username)
-
-
-def take_back(import_id: int, username: str) -> None:
-    """Take the rows of an import back, piece by piece; what is taken back already is passed over."""
-    held = FileImport.objects.get(pk=import_id)
-    if held.state != "undoing":
-        return
-    documents = [document(held, number) for number, _ in rows(Path(held.path), shape(held))]
-    for piece in Breath(100).pieces(documents):
-        with transaction.atomic():
-            withdraw(username, piece)
-            held.progress += len(piece)
-            FileImport.objects.filter(pk=held.pk).update(progress=held.progress, beat=int(time.time()))
-    FileImport.objects.filter(pk=held.pk).update(state="undone")
