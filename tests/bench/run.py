@@ -3,6 +3,7 @@
 import argparse
 import os
 import shutil
+import signal
 import sys
 import tempfile
 from collections.abc import Callable, Iterator
@@ -21,6 +22,8 @@ def main() -> int:
     os.environ["TARN_HOME"] = home
     os.environ["DJANGO_SETTINGS_MODULE"] = "tarn.site.settings"
     os.environ.setdefault("TARN_LAB_OFFSET", "11000")
+    # Ended by a signal it ends as by an exception: what it started, a lab among it, is ended with it.
+    signal.signal(signal.SIGTERM, lambda number, frame: sys.exit(128 + number))
     try:
         missed = 0
         for figure in _figures(devices, options.only):
