@@ -27,7 +27,7 @@ export function MappingTable({ targets, units, fields, set, wrong, columns }: Pr
         <tbody>
           {used.map((t) => (
             <tr key={t.name}>
-              <th scope="row" className="w-[38%] py-0.5 pr-2 text-left font-normal">
+              <th scope="row" className="w-[32%] py-0.5 pr-2 text-left font-normal">
                 {t.label}
               </th>
               <td className="py-0.5 pr-2">
@@ -52,7 +52,7 @@ export function MappingTable({ targets, units, fields, set, wrong, columns }: Pr
                   />
                 )}
               </td>
-              <td className="w-20 py-0.5">
+              <td className="w-36 py-0.5">
                 {t.type === "memory" && (
                   <select
                     aria-label={`Unit of ${t.label}`}
