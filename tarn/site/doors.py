@@ -8,7 +8,7 @@ from typing import Any
 
 from django.http import HttpRequest
 
-from tarn.apps.people.roles import NotAllowed, require
+from tarn.apps.people.roles import NotAllowed, lacks_factor, require
 from tarn.apps.people.room import need_room
 from tarn.apps.people.scope import scope_of
 
@@ -169,6 +169,8 @@ def admit(request: HttpRequest, user: Any, *, token: str = "") -> None:
     door = door_of(request)
     if door in OPENED:
         return
+    if not token and lacks_factor(user):
+        raise NotAllowed("Your role asks for a second factor: add one under Settings, then go on.")
     if door in OWN:
         if token:
             raise NotAllowed("A token cannot do that; sign in as the person.")

@@ -104,6 +104,8 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
 ]
+TARN_SECOND_FACTOR = os.environ.get("TARN_SECOND_FACTOR", "")
+"""The role from which on people have to have a second factor, such as administrator; empty: none has to."""
 TARN_PROXIES = [p for p in os.environ.get("TARN_PROXIES", "").split(",") if p]
 """Addresses of proxies before Tarn: what they say of whom they speak for is believed, and nobody else's word is."""
 

@@ -10,6 +10,7 @@ from django.test import Client, RequestFactory
 
 from tarn.apps.people import throttle
 from tarn.apps.people.actions import first
+from tarn.apps.people.actions.accounts import make_person
 from tarn.apps.people.actions.tokens import make_token
 from tarn.apps.people.models import AuditEntry, FailedSignIn
 
@@ -222,3 +223,21 @@ def test_the_first_account_needs_the_servers_own_code_and_is_made_once(db, setti
     assert client.get("/api/first").json()["needed"] is False
     assert send(client, "/api/first", {**told, "username": "eve"}).status_code == 403
     assert not (tmp_path / first.FILE).exists()
+
+
+def test_a_role_may_ask_for_a_second_factor_and_nothing_else_goes_until_there_is_one(people, settings):
+    settings.TARN_SECOND_FACTOR = "manager"
+    viewer, _ = signed_in("viewer")
+    assert viewer.get("/api/assets").status_code == 200
+    client, _ = signed_in("manager")
+    assert client.get("/api/me").json()["factor_wanted"] is True
+    for answer in (client.get("/api/assets"), send(client, "/api/tokens", {"name": "x"})):
+        assert (answer.status_code, "second factor" in answer.json()["detail"]) == (403, True)
+    send(client, f"{AUTH}/auth/reauthenticate", {"password": PASSWORD})
+    secret = client.get(f"{AUTH}/account/authenticators/totp").json()["meta"]["secret"]
+    assert send(client, f"{AUTH}/account/authenticators/totp", {"code": code_of(secret)}).status_code == 200
+    assert client.get("/api/me").json()["factor_wanted"] is False
+    assert client.get("/api/assets").status_code == 200
+    made = make_person(None, "elsewhere", None, "manager")
+    client.force_login(made, backend="django.contrib.auth.backends.ModelBackend")
+    assert client.get("/api/assets").status_code == 200, "who signs in elsewhere is asked there"

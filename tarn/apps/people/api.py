@@ -10,7 +10,7 @@ from tarn.apps.people.actions.audit import open_entries
 from tarn.apps.people.actions.organisations import make_organisation, organisations
 from tarn.apps.people.actions.undo import undo
 from tarn.apps.people.models import Person
-from tarn.apps.people.roles import MAY, ROLES, require, role_of
+from tarn.apps.people.roles import MAY, ROLES, lacks_factor, require, role_of
 from tarn.apps.people.room import room
 from tarn.apps.people.scope import scope_of, visible
 
@@ -26,6 +26,7 @@ class Me(Schema):
     may: list[str]
     limits: list[str]
     warning: str = ""
+    factor_wanted: bool = False
 
 
 class OrganisationIn(Schema):
@@ -67,6 +68,7 @@ def _me(user: Any) -> dict[str, Any]:
         "role": role,
         "may": may,
         "limits": sorted(scope_of(user) or ()),
+        "factor_wanted": lacks_factor(user),
         "warning": "" if room().enough else room().words(),
     }
 

@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from django.conf import settings
+
 ROLES = ("viewer", "operator", "manager", "administrator")
 
 MAY = {
@@ -29,6 +31,19 @@ def role_of(user: Any) -> str:
         return "administrator"
     held = {group.name for group in user.groups.all()}
     return next((r for r in reversed(ROLES) if r in held), "viewer")
+
+
+def lacks_factor(user: Any) -> bool:
+    """Whether a person still has to add a second factor, because their role asks for one.
+
+    Who signs in elsewhere, by the directory or the company's provider, is asked there.
+    """
+    from allauth.mfa.models import Authenticator  # models are there only once all apps are loaded
+
+    wanted = settings.TARN_SECOND_FACTOR
+    if wanted not in ROLES or ROLES.index(role_of(user)) < ROLES.index(wanted) or not user.has_usable_password():
+        return False
+    return not Authenticator.objects.filter(user=user, type__in=("totp", "webauthn")).exists()
 
 
 def may(user: Any, action: str) -> bool:

@@ -4332,6 +4332,11 @@ export interface components {
              * @default
              */
             warning: string;
+            /**
+             * Factor Wanted
+             * @default false
+             */
+            factor_wanted: boolean;
         };
         /** OrganisationOut */
         OrganisationOut: {

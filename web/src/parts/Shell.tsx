@@ -150,6 +150,9 @@ export function Shell() {
     if (me.data === null && !signing)
       void navigate({ to: "/sign-in", search: { to: href } as never, replace: true });
   }, [me.data, signing, navigate, href]);
+  useEffect(() => {
+    if (me.data?.factor_wanted && path !== "/settings") void navigate({ to: "/settings", search: {} });
+  }, [me.data?.factor_wanted, path, navigate]);
   if (signing) return <Outlet />;
   if (!me.data) return null;
   const waiting = (intake.data?.total ?? 0) + (intake.data?.undecided.length ?? 0);

@@ -43,7 +43,11 @@ export function Own() {
     queryKey: ["own", "sessions"],
     queryFn: async () => (await account("GET", "/auth/sessions")).data as unknown as Session[],
   });
-  const fresh = () => void queries.invalidateQueries({ queryKey: ["own"] });
+  const fresh = () => {
+    void queries.invalidateQueries({ queryKey: ["own"] });
+    // Whether the role still asks for a factor is told with who one is.
+    void queries.invalidateQueries({ queryKey: ["me"] });
+  };
   /** Do something that may ask for the password first, and then again. */
   const guarded = async (act: () => Promise<void>) => {
     try {

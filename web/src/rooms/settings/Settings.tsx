@@ -15,8 +15,6 @@ function iso(second: number): string {
 
 export function Settings() {
   const me = useMe().data;
-  const mayPeople = useMay("people");
-  const mayAudit = useMay("decide");
   return (
     <div className="mx-auto grid w-full max-w-[1080px] gap-4 px-4 py-4">
       <h1>Settings</h1>
@@ -24,12 +22,32 @@ export function Settings() {
         Signed in as {me?.full_name}, {me?.role}
         {me && me.limits.length > 0 ? ` for ${me.limits.join(" and ")}` : ""}.
       </p>
+      {me?.factor_wanted && (
+        <p
+          role="alert"
+          className="rounded-[7px] bg-warning px-4 py-2 text-[13px] font-semibold text-warning-content"
+        >
+          Your role asks for a second factor. Add an authenticator or a passkey; everything else waits for
+          that.
+        </p>
+      )}
       <Own />
+      {me?.factor_wanted ? null : <Rest />}
+    </div>
+  );
+}
+
+/** What is of the company, and one's tokens. */
+function Rest() {
+  const mayPeople = useMay("people");
+  const mayAudit = useMay("decide");
+  return (
+    <>
       {mayPeople && <People />}
       {mayPeople && <FailedSignIns />}
       <Tokens />
       {mayAudit && <Audit />}
-    </div>
+    </>
   );
 }
 
