@@ -21,9 +21,31 @@ def home() -> Path:
 _kept_close: list[Path] = []
 
 
+_OURS = (
+    "*.sqlite3*",
+    "*.key",
+    "*.code",
+    "*.lock",
+    "*.json",
+    "*.log",
+    "*.leases",
+    "papers",
+    "imports",
+    "mailbox",
+    "outpost",
+)
+"""What Tarn keeps in its data directory, by name: nothing else there is touched, should somebody share the folder."""
+
+
 def keep_close(path: Path) -> None:
-    """Take from others what they might read of a folder and all in it, where it is ours to do so."""
-    for one in [path, *path.rglob("*")]:
+    """Take from others what they might read of Tarn's own files in a folder, where it is ours to do so.
+
+    The folder itself too, unless there is something in it that is not Tarn's.
+    """
+    mine = [one for pattern in _OURS for one in path.glob(pattern)]
+    inside = [deeper for one in mine if one.is_dir() and not one.is_symlink() for deeper in one.rglob("*")]
+    alone = {one.name for one in path.iterdir()} <= {one.name for one in mine}
+    for one in [*([path] if alone else []), *mine, *inside]:
         try:
             mode, mine = one.lstat().st_mode, one.lstat().st_uid == os.geteuid()
             if mine and not one.is_symlink() and mode & 0o077:

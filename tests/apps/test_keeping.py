@@ -79,6 +79,23 @@ def test_files_are_their_owners_alone_whatever_the_umask(made):
         assert path.stat().st_mode & 0o077 == 0, path
 
 
+def test_what_is_not_tarns_is_left_as_it_is(tmp_path):
+    """Somebody keeps the data in a folder of their own: neither it nor their files are closed to others."""
+    home = tmp_path / "shared"
+    (home / "public").mkdir(parents=True)
+    (home / "public" / "page.html").write_text("hello")
+    (home / "jobs.sqlite3").touch(mode=0o644)
+    for one in (home, home / "public"):
+        one.chmod(0o755)
+    (home / "public" / "page.html").chmod(0o644)
+    assert tarn(home, "schema", "sighting").returncode == 0
+    modes = [oct(p.stat().st_mode & 0o777) for p in (home, home / "public", home / "public" / "page.html")]
+    assert modes == ["0o755", "0o755", "0o644"]
+    told = run(home, "-c", "from tarn.site.home import home; home()")
+    assert told.returncode == 0, told.stderr
+    assert oct((home / "jobs.sqlite3").stat().st_mode & 0o777) == "0o600"
+
+
 def test_a_backup_comes_back_whole(made, tmp_path):
     told = tarn(tmp_path / "new", "restore", str(made / "b.tgz"))
     assert told.returncode == 0, told.stderr
