@@ -73,6 +73,14 @@ def test_the_same_document_twice_is_taken_in_once():
 
 
 @pytest.mark.django_db
+def test_what_follows_a_document_told_twice_in_a_batch_is_taken_for_itself():
+    one, other = (sighting(name, 0, identity={"serial": name}) for name in ("HB-1", "HB-2"))
+    assert [t.verdict for t in take_in([one, one, other])] == ["new", "already held", "new"]
+    assert set(AssetSpan.objects.values_list("name", flat=True)) == {"HB-1", "HB-2"}
+    assert set(Sighting.objects.values_list("document", flat=True)) == {one.id, other.id}
+
+
+@pytest.mark.django_db
 def test_an_unchanged_section_is_stored_once_and_only_confirmed():
     list(take_in([sighting("h", d, identity=SERIAL, packages=packages(a="1", b="2")) for d in range(5)]))
     bodies = SectionBody.objects.count()

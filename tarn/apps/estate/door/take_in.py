@@ -86,24 +86,28 @@ class Door(Moving):
         self.index.refresh(db)
         self.waiting.refresh(db)
         held = self._already_held(db, sightings)
-        work: list[tuple[Prepared, list[Identifier]]] = []
+        work: dict[str, tuple[Prepared, list[Identifier]]] = {}
+        refused: dict[str, str] = {}
         results: list[Taken] = []
         for sighting in sightings:
-            if sighting.id not in held and not misdated(sighting.second, received):
-                prepared = prepare(sighting)
-                identity = prepared.chosen.get("identity")
-                work.append((prepared, identifiers(identity.facts if identity else Identity())))
-        batch = self._batch_for(db, work)
-        todo = iter(work)
+            if sighting.id in held or sighting.id in work:
+                continue
+            if why := misdated(sighting.second, received):
+                refused[sighting.id] = why
+                continue
+            prepared = prepare(sighting)
+            identity = prepared.chosen.get("identity")
+            work[sighting.id] = (prepared, identifiers(identity.facts if identity else Identity()))
+        batch = self._batch_for(db, list(work.values()))
         for sighting in sightings:
             if sighting.id in held:
                 results.append(Taken(sighting.id, "already held", None))
                 continue
-            if why := misdated(sighting.second, received):
-                results.append(Taken(sighting.id, "refused", None, [why]))
+            if sighting.id not in work:
+                results.append(Taken(sighting.id, "refused", None, [refused[sighting.id]]))
                 continue
             held.add(sighting.id)
-            prepared, found = next(todo)
+            prepared, found = work[sighting.id]
             taken = self._identify(db, batch, prepared, found)
             results.append(taken)
             if taken.absorbs and taken.asset is not None:
