@@ -1,7 +1,7 @@
 """What a machine that sends evidence may say: what it met, and nothing that is for people or for Tarn itself to say."""
 
 from tarn.core.sections import RULING
-from tarn.core.sightings import Sighting
+from tarn.core.sightings import Sighting, SightingError
 
 MOST_AHEAD = 300
 """Seconds a sighting may be dated after the clock of whoever takes it in: one of next year would outrank the truth."""
@@ -44,6 +44,14 @@ def oversteps(sighting: Sighting, placed: tuple[str | None, str | None] | None =
         elif reading.section == "identity" and reading.facts.tarn:
             faults.append((f"{where}.facts.tarn", "an asset number is Tarn's to give"))
     return faults
+
+
+def check_sent(sighting: Sighting, now: int) -> None:
+    """Raise SightingError, with the place, for what is not the sender's to say, or misdated; it may place nothing."""
+    if faults := oversteps(sighting):
+        raise SightingError(faults)
+    if why := misdated(sighting.second, now):
+        raise SightingError([("at", why)])
 
 
 def set_back(newest: int | None, now: int) -> str:

@@ -12,7 +12,6 @@ from tarn.collect.credentials import SshCredential, WinrmCredential, account
 from tarn.collect.guard import MOST_REFUSALS
 from tarn.collect.routes import ROUTES, Route
 from tarn.core.ranges import ALL_THERE_ARE, parse_ranges
-from tarn.core.reach import read_reach
 
 Hand = SshCredential | WinrmCredential
 
@@ -76,7 +75,7 @@ def hands_for(way: str, address: str, place: str, organisation: str) -> list[Han
         c
         for c in held
         if (not c.places or place in c.places)
-        and read_reach(tuple(c.reach)).holds(address)
+        and c.where.holds(address)
         and (c.organisation is None or c.organisation.name == organisation)
         and c.refusals < MOST_REFUSALS
     ]

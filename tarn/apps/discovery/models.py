@@ -4,6 +4,8 @@ from django.conf import settings
 from django.db import models
 from django.db.models.functions import Coalesce
 
+from tarn.core.reach import Reach, read_reach
+
 
 def _owner() -> models.ForeignKey:
     return models.ForeignKey("people.Organisation", models.PROTECT, null=True, help_text="none: for all")
@@ -96,6 +98,11 @@ class Credential(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def where(self) -> Reach:
+        """Where it may be used, as it is reckoned with."""
+        return read_reach(tuple(self.reach))
 
 
 class Worked(models.Model):

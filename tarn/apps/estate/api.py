@@ -25,8 +25,8 @@ from tarn.apps.estate.streaming import stream
 from tarn.apps.people.roles import NotAllowed, may, require
 from tarn.apps.people.scope import scope
 from tarn.core.sections import OWN
-from tarn.core.senders import misdated, oversteps
-from tarn.core.sightings import SightingError, read_sighting
+from tarn.core.senders import check_sent
+from tarn.core.sightings import read_sighting
 from tarn.core.text import cell
 from tarn.core.truth import SPOKEN
 
@@ -284,10 +284,7 @@ def hand_in(request: HttpRequest, document: Body[dict[str, Any]]) -> Any:
     read = read_sighting(document)
     if read.source.kind in SPOKEN:
         raise HttpError(422, "A hand's word is given through /api/decide, a rule's by a fill rule in force.")
-    if faults := oversteps(read):
-        raise SightingError(faults)
-    if why := misdated(read.second, int(time.time())):
-        raise SightingError([("at", why)])
+    check_sent(read, int(time.time()))
     return [
         {"document": t.document, "verdict": t.verdict, "asset": t.asset, "reasons": t.reasons} for t in take_in([read])
     ]

@@ -1,5 +1,6 @@
 """Accounts, the first one, and tokens over HTTP: thin; parse, call, shape."""
 
+from collections import Counter
 from typing import Any, Literal
 
 from allauth.mfa.models import Authenticator
@@ -115,8 +116,8 @@ def _rows(users: Any) -> list[dict[str, Any]]:
     factors: dict[int, list[str]] = {}
     for user, kind in Authenticator.objects.filter(user__in=ids).values_list("user", "type"):
         factors.setdefault(user, []).append(kind)
-    sessions = _counts(UserSession.objects.filter(user__in=ids))
-    held = _counts(ApiToken.objects.filter(user__in=ids, withdrawn_at=None))
+    sessions = Counter(UserSession.objects.filter(user__in=ids).values_list("user", flat=True))
+    held = Counter(ApiToken.objects.filter(user__in=ids, withdrawn_at=None).values_list("user", flat=True))
     return [
         {
             "id": u.pk,
@@ -128,19 +129,12 @@ def _rows(users: Any) -> list[dict[str, Any]]:
             "active": u.is_active,
             "elsewhere": not u.has_usable_password(),
             "factors": sorted(set(factors.get(u.pk, []))),
-            "sessions": sessions.get(u.pk, 0),
-            "tokens": held.get(u.pk, 0),
+            "sessions": sessions[u.pk],
+            "tokens": held[u.pk],
             "last_sign_in": int(u.last_login.timestamp()) if u.last_login else None,
         }
         for u in users
     ]
-
-
-def _counts(rows: Any) -> dict[int, int]:
-    out: dict[int, int] = {}
-    for user in rows.values_list("user", flat=True):
-        out[user] = out.get(user, 0) + 1
-    return out
 
 
 def _person(number: int) -> dict[str, Any]:

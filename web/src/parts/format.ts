@@ -31,6 +31,9 @@ const timeFormat = new Intl.DateTimeFormat("en-GB", {
   minute: "2-digit",
 });
 
+/** A moment told in seconds since 1970, as the functions here take it. */
+export const iso = (seconds: number) => new Date(seconds * 1000).toISOString();
+
 /** The day it is, as a date field has it. */
 export const today = () => new Date().toISOString().slice(0, 10);
 

@@ -75,7 +75,7 @@ def _outposts(data: dict[str, Any]) -> list[Outpost]:
 
 def _wider(held: Credential, values: dict[str, Any], outposts: list[Outpost]) -> str:
     """Return which change would let a secret go where, or to whom, it may not go now; empty where none does."""
-    before, after = read_reach(tuple(held.reach)), read_reach(tuple(values["reach"]))
+    before, after = held.where, read_reach(tuple(values["reach"]))
     if not after.within(before):
         return "It may now be used at more places"
     if values["protocol"] != held.protocol or values["port"] != held.port:

@@ -20,8 +20,8 @@ from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import limited_to, visible
 from tarn.apps.people.sealing import seal, unseal
 from tarn.collect.sources.finding import whose
-from tarn.core.senders import misdated, oversteps
-from tarn.core.sightings import SightingError, read_sighting
+from tarn.core.senders import check_sent
+from tarn.core.sightings import read_sighting
 from tarn.core.signing import new_secret, signature
 
 LATE = 300
@@ -93,10 +93,7 @@ def _sighting(hook: Hook, document: Any) -> dict[str, Any]:
     sighting = read_sighting(document if isinstance(document, dict) else {})
     if (sighting.source.kind, sighting.source.name) != ("inventory", hook.name):
         raise Invalid("sighting.source", f"This hook speaks for the source inventory “{hook.name}” and no other.")
-    if faults := oversteps(sighting):
-        raise SightingError(faults)
-    if why := misdated(sighting.second, int(time.time())):
-        raise SightingError([("at", why)])
+    check_sent(sighting, int(time.time()))
     readings = list(sighting.readings)
     readings += whose(hook.organisation.name if hook.organisation else "", "hook")
     taken = take_in_batch([sighting.model_copy(update={"readings": readings})])[0]

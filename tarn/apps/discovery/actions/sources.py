@@ -23,7 +23,6 @@ from tarn.collect.problems import Problem
 from tarn.collect.routes import ROUTES
 from tarn.collect.sources.directory import PICKS, picked
 from tarn.collect.sources.finding import Finding
-from tarn.core.reach import read_reach
 
 GONE = ("keep", "mark", "retire")
 SAMPLE = 12
@@ -77,7 +76,7 @@ def _credential(number: int | None) -> Credential | None:
 
 
 def _within_reach(credential: Credential | None, host: str) -> None:
-    if credential is not None and host and not read_reach(tuple(credential.reach)).holds(host):
+    if credential is not None and host and not credential.where.holds(host):
         raise Invalid(
             "credential",
             f"“{credential.name}” may not be used at {host}. Who keeps it says where it may; that asks for its secret.",

@@ -17,7 +17,6 @@ from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import scope, visible
 from tarn.collect.routes import ROUTES
 from tarn.core.ranges import ALL_THERE_ARE, RangeError, expand, parse_ranges
-from tarn.core.reach import read_reach
 from tarn.core.schedule import ScheduleError, next_after
 
 PROTOCOLS = ("snmp", "ssh", "winrm", "tls")
@@ -109,7 +108,7 @@ def _checked(data: dict[str, Any]) -> tuple[dict[str, Any], list[Credential]]:
         raise Invalid("credentials", f"“{other.name}” may be used for another organisation only.")
     wanted = parse_ranges(ranges)
     for one in found:
-        reach = read_reach(tuple(one.reach))
+        reach = one.where
         if not any(reach.meets(r) for r in wanted):
             raise Invalid("credentials", f"“{one.name}” may be used at no address of this sweep.")
     minutes = int(data["minutes"]) if data.get("minutes") else None

@@ -17,7 +17,6 @@ from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.collect.routes import ROUTES
 from tarn.collect.trial import FIRST_KEY, OTHER_KEY
-from tarn.core.reach import read_reach
 
 
 def start_trial(user: Any, credential_id: int, address: str, route: str, outpost: int | None = None) -> Trial:
@@ -38,7 +37,7 @@ def start_trial(user: Any, credential_id: int, address: str, route: str, outpost
         credential = visible(Credential).get(pk=credential_id)
         if by := forbidden(address, credential.organisation_id):
             raise Invalid("address", f"{address} lies in {by}, which must never be probed.")
-        if not read_reach(tuple(credential.reach)).holds(address):
+        if not credential.where.holds(address):
             raise Invalid("address", f"“{credential.name}” may not be used at {address}: {_at(credential.reach)}")
         at = _outpost(address, outpost, credential.organisation_id)
         if at is not None and not credential.outposts.filter(pk=at.pk).exists():

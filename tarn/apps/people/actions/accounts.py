@@ -12,6 +12,7 @@ from django.db import transaction
 
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
+from tarn.apps.people.actions.tokens import end_token
 from tarn.apps.people.models import ApiToken
 from tarn.apps.people.roles import ROLES, require, role_of
 from tarn.apps.people.throttle import let_in
@@ -138,8 +139,6 @@ def _may_go(by: Any, held: Any, how: str) -> None:
 
 def withdraw_token_of(by: Any, number: int, token: int) -> None:
     """Withdraw another person's token. Raises ApiToken.DoesNotExist."""
-    from tarn.apps.people.actions.tokens import end_token
-
     require(by, "people")
     with transaction.atomic():
         held = ApiToken.objects.select_related("user").get(pk=token, user=number, withdrawn_at=None)

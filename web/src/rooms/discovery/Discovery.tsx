@@ -4,7 +4,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
-import { agoWords, count, moment, plural } from "../../parts/format";
+import { agoWords, count, iso, moment, plural } from "../../parts/format";
 import { useMay, useMe } from "../../parts/me";
 import { Whose } from "../../parts/Organisation";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
@@ -278,8 +278,7 @@ function SweepCard({
         )}
         <br />
         {sweep.schedule_words || "by hand"}
-        {sweep.next_at ? `, next ${moment(new Date(sweep.next_at * 1000).toISOString())}` : ""} · route{" "}
-        {sweep.route}
+        {sweep.next_at ? `, next ${moment(iso(sweep.next_at))}` : ""} · route {sweep.route}
       </p>
       <p className="text-[13px]">
         {last ? (
@@ -296,7 +295,7 @@ function SweepCard({
             <span className="dim">
               {live
                 ? "under way"
-                : `${agoWords(new Date((last.ended_at ?? last.made_at) * 1000).toISOString())} · ${count(
+                : `${agoWords(iso(last.ended_at ?? last.made_at))} · ${count(
                     last.total - (last.outcomes["no answer"] ?? 0) - (last.outcomes.waiting ?? 0),
                   )} answered of ${count(last.total)}`}
             </span>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { FormFoot, TextField, useFaults } from "../../parts/Form";
-import { agoWords } from "../../parts/format";
+import { agoWords, iso } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Copied, Heads, Sheet, Withdraw } from "../../parts/Sheet";
 
@@ -31,9 +31,7 @@ export function Hooks() {
             {held.data.map((h) => (
               <tr key={h.id}>
                 <td>{h.name}</td>
-                <td className="dim">
-                  {h.used_at ? agoWords(new Date(h.used_at * 1000).toISOString()) : "none yet"}
-                </td>
+                <td className="dim">{h.used_at ? agoWords(iso(h.used_at)) : "none yet"}</td>
                 <td className="text-right">
                   <Withdraw
                     what="hooks"

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
-import { agoWords, count, plural } from "../../parts/format";
+import { agoWords, count, iso, plural } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
 import { Copied, Heads, Sheet, Withdraw } from "../../parts/Sheet";
@@ -72,7 +72,7 @@ export function Outposts({
                   {o.says && <span className="dim ml-2 text-[12.5px]">{o.says}</span>}
                 </td>
                 <td className="dim whitespace-nowrap">
-                  {o.last_seen ? agoWords(new Date(o.last_seen * 1000).toISOString()) : "never"}
+                  {o.last_seen ? agoWords(iso(o.last_seen)) : "never"}
                 </td>
                 <td className="mono dim">{o.release}</td>
                 <td className="num">{o.last_seen ? skewWords(o.skew) : ""}</td>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
-import { moment, plural } from "../../parts/format";
+import { iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { TrialForm } from "./TrialForm";
 
@@ -115,7 +115,7 @@ export function Reasons({ run, reasons }: { run: Run; reasons: Reason[] }) {
 /** What changed against the run before: which addresses came, went, were read worse or better. */
 export function Compared({ compared }: { compared: Schemas["ComparedOut"] }) {
   const changes = Object.entries(compared.changes).filter(([, addresses]) => addresses.length > 0);
-  const when = compared.ended_at ? moment(new Date(compared.ended_at * 1000).toISOString()) : "";
+  const when = compared.ended_at ? moment(iso(compared.ended_at)) : "";
   return (
     <p className="pb-2 text-[13px]">
       <span className="dim">Against the run of {when}: </span>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { FormFoot, TextField, useFaults } from "../../parts/Form";
-import { agoWords, count } from "../../parts/format";
+import { agoWords, count, iso } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
 import { Copied, Heads, Sheet, Withdraw } from "../../parts/Sheet";
@@ -40,9 +40,7 @@ export function Reporters() {
                   {e.name} {e.withdrawn && <span className="tag">withdrawn</span>}
                 </td>
                 <td className="num">{count(e.reporters)}</td>
-                <td className="dim">
-                  {e.last_seen ? agoWords(new Date(e.last_seen * 1000).toISOString()) : "none yet"}
-                </td>
+                <td className="dim">{e.last_seen ? agoWords(iso(e.last_seen)) : "none yet"}</td>
                 <td className="text-right">
                   {!e.withdrawn && (
                     <Withdraw

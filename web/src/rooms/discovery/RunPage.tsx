@@ -4,7 +4,7 @@ import { useMemo, useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
-import { capital, count, duration, moment, plural } from "../../parts/format";
+import { capital, count, duration, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Compared, Reasons } from "./Reasons";
@@ -168,7 +168,7 @@ function RunHead({ run, broken }: { run: Run; broken: boolean }) {
         {run.wish ? `, asked to ${run.wish}` : ""}
       </span>
       <span className="dim text-[13.5px] tabular-nums" role="status">
-        {run.started_at ? `started ${moment(new Date(run.started_at * 1000).toISOString())} · ` : ""}
+        {run.started_at ? `started ${moment(iso(run.started_at))} · ` : ""}
         {count(run.done)} of {plural(run.total, "address", "addresses")}
         {run.seconds > 0 ? ` · ${duration(run.seconds)} · ${run.rate.toLocaleString("en-GB")} a second` : ""}
         {run.remaining_seconds ? ` · about ${duration(run.remaining_seconds)} left` : ""}

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { client, ok, type Schemas } from "../../api/client";
 import { useFaults } from "../../parts/Form";
-import { count, duration, moment, plural } from "../../parts/format";
+import { count, duration, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 
 type Sync = Schemas["SyncOut"];
@@ -79,7 +79,7 @@ export function Syncs({ syncs, source }: { syncs: Sync[]; source: Source }) {
             <span className={`tag ${s.state === "done" ? "ok" : s.state === "failed" ? "bad" : "note"}`}>
               {s.state === "part" ? "not complete" : s.state}
             </span>{" "}
-            {moment(new Date(s.made_at * 1000).toISOString())}
+            {moment(iso(s.made_at))}
             {s.ended_at ? ` · ${duration(s.ended_at - s.made_at)}` : ""}
             {s.since ? " · only what had changed" : ""}
             {" · "}

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { ApiProblem, client, ok } from "../../api/client";
-import { count, moment, plural } from "../../parts/format";
+import { count, iso, moment, plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
 
@@ -58,11 +58,7 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
                   : count(s.devices)}
               </td>
               <td className="num">{s.missing || ""}</td>
-              <td>
-                {s.last_sync
-                  ? `${s.last_sync.state}, ${moment(new Date(s.last_sync.made_at * 1000).toISOString())}`
-                  : "never"}
-              </td>
+              <td>{s.last_sync ? `${s.last_sync.state}, ${moment(iso(s.last_sync.made_at))}` : "never"}</td>
               <td className="dim">{s.schedule_words || "by hand"}</td>
             </tr>
           ))}

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Claims } from "../../api/types";
 import { useDial } from "../../parts/dial";
-import { capital, day as dayText, memory, minorAmount, moment, shortDay } from "../../parts/format";
+import { capital, day as dayText, iso, memory, minorAmount, moment, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Fact } from "../../parts/Why";
 import { AcquisitionForm } from "../steps/AcquisitionForm";
@@ -11,8 +11,8 @@ type Column = [key: string, label: string, show?: (value: Item[string]) => strin
 
 const yes = (value: Item[string]) => (value === null ? "" : value ? "yes" : "no");
 const percent = (value: Item[string]) => (value === null ? "not told" : `${value} %`);
-const day = (value: Item[string]) => (value ? shortDay(new Date(Number(value) * 1000).toISOString()) : "");
-const when = (value: Item[string]) => (value ? moment(new Date(Number(value) * 1000).toISOString()) : "");
+const day = (value: Item[string]) => (value ? shortDay(iso(Number(value))) : "");
+const when = (value: Item[string]) => (value ? moment(iso(Number(value))) : "");
 
 /** Lists that only some devices have: shown where there is something to show. */
 const LISTS: [section: string, title: string, columns: Column[]][] = [
@@ -304,7 +304,7 @@ export function AcquisitionSection({ claims, asset }: { claims: Claims; asset: n
   const { at } = useDial();
   const [typing, setTyping] = useState(false);
   const currency = String(claims.currency?.find((c) => c.believed)?.value ?? "EUR");
-  const onDay = (v: unknown) => dayText(new Date(Number(v) * 1000).toISOString());
+  const onDay = (v: unknown) => dayText(iso(Number(v)));
   const facts: typeof FACTS = [
     ["warranty_end", "Warranty until", onDay],
     ["bought_at", "Bought", onDay],

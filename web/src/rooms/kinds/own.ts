@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, ok, type Schemas } from "../../api/client";
+import { iso } from "../../parts/format";
 
 export type Own = Schemas["OwnOut"];
 export type OwnField = Own["fields"][number];
@@ -31,8 +32,7 @@ export function entered(fields: OwnField[]): OwnField[] {
 export function shown(field: OwnField | undefined, value: unknown): string {
   if (value === null || value === undefined || value === "") return "";
   if (field?.type === "yes/no") return value ? "yes" : "no";
-  if (field?.type === "date" && typeof value === "number")
-    return new Date(value * 1000).toISOString().slice(0, 10);
+  if (field?.type === "date" && typeof value === "number") return iso(value).slice(0, 10);
   return field?.unit ? `${value} ${field.unit}` : String(value);
 }
 

@@ -5,7 +5,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDial } from "../../parts/dial";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
-import { amount, day, moment, plural } from "../../parts/format";
+import { amount, day, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
@@ -256,7 +256,7 @@ function History({ c }: { c: Held }) {
       ))}
       {c.history.map((h) => (
         <li key={`${h.at}${h.verb}`} className="py-0.5">
-          <span className="dim">{moment(new Date(h.at * 1000).toISOString())}</span> {h.who} {h.verb}
+          <span className="dim">{moment(iso(h.at))}</span> {h.who} {h.verb}
           {h.why && <span className="dim">: {h.why}</span>}
         </li>
       ))}

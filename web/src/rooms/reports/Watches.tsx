@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
-import { count, moment, plural } from "../../parts/format";
+import { count, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
@@ -11,8 +11,7 @@ import { CONDITIONS, NUMBERED, WatchForm } from "./WatchForm";
 
 type Watch = Schemas["WatchOut"];
 
-const at = (seconds: number | null | undefined) =>
-  seconds ? moment(new Date(seconds * 1000).toISOString()) : "";
+const at = (seconds: number | null | undefined) => (seconds ? moment(iso(seconds)) : "");
 
 /** The watches, when each asks next, and what they wrote. */
 export function Watches() {

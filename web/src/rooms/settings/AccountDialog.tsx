@@ -4,13 +4,11 @@ import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { TextField, useFaults } from "../../parts/Form";
-import { agoWords, moment, plural } from "../../parts/format";
+import { agoWords, iso, moment, plural } from "../../parts/format";
 import { useMe } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 
 type Person = Schemas["PersonOut"];
-
-const iso = (second: number) => new Date(second * 1000).toISOString();
 
 /** One account: where it is signed in, its tokens, what failed under its name, and what an administrator may do of it. */
 export function AccountDialog({ person, close }: { person: Person; close: () => void }) {

@@ -6,7 +6,7 @@ import { account, asProblem, makePasskey, ProveYourself } from "../../api/accoun
 import { ApiProblem } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { FormFoot, TextField, useFaults } from "../../parts/Form";
-import { agoWords, moment, plural } from "../../parts/format";
+import { agoWords, iso, moment, plural } from "../../parts/format";
 import { Sheet } from "../../parts/Sheet";
 
 interface Factor {
@@ -27,7 +27,6 @@ interface Session {
   is_current: boolean;
 }
 
-const iso = (second: number) => new Date(second * 1000).toISOString();
 type Form = "" | "password" | "totp" | "codes" | "passkey" | "prove";
 
 /** How one signs in oneself: the password, second factors, and where one is signed in. */

@@ -4,7 +4,7 @@ import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
-import { agoWords } from "../../parts/format";
+import { agoWords, iso } from "../../parts/format";
 import { useOrganisations } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
@@ -58,7 +58,7 @@ export function People() {
               <td>{p.limits.length ? named(p.limits) : <span className="dim">everything</span>}</td>
               <td className="dim">{p.factors.length ? "yes" : "none"}</td>
               <td className="dim whitespace-nowrap">
-                {p.last_sign_in ? agoWords(new Date(p.last_sign_in * 1000).toISOString()) : "never"}
+                {p.last_sign_in ? agoWords(iso(p.last_sign_in)) : "never"}
               </td>
               <td className="text-right">
                 <button type="button" className="link-quiet font-semibold" onClick={() => setForm(p)}>

@@ -2,16 +2,12 @@ import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-quer
 import { useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok } from "../../api/client";
-import { agoWords, moment } from "../../parts/format";
+import { agoWords, iso, moment } from "../../parts/format";
 import { useMay, useMe } from "../../parts/me";
 import { Problem } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Own } from "./Own";
 import { People } from "./People";
-
-function iso(second: number): string {
-  return new Date(second * 1000).toISOString();
-}
 
 export function Settings() {
   const me = useMe().data;

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
-import { plural, shortDay } from "../../parts/format";
+import { iso, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
@@ -12,7 +12,6 @@ import { Verdict } from "./Verdict";
 type Ruling = Schemas["SoftwareRulingOut"];
 
 const MONTH = 30 * 86_400;
-const iso = (seconds: number) => new Date(seconds * 1000).toISOString();
 const soon = (r: Ruling) =>
   r.verdict === "tolerated" &&
   r.until !== null &&

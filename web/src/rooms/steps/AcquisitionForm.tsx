@@ -4,11 +4,11 @@ import { client, ok } from "../../api/client";
 import type { Claims } from "../../api/types";
 import { Dialog } from "../../parts/Dialog";
 import { FormFoot, TextField, useFaults } from "../../parts/Form";
-import { minorText } from "../../parts/format";
+import { iso, minorText } from "../../parts/format";
 import { undoToast } from "../../parts/undo";
 
 /** A moment as a date one can change; noon of a day is that day wherever it is read. */
-const onDay = (value: unknown) => (value ? new Date(Number(value) * 1000).toISOString().slice(0, 10) : "");
+const onDay = (value: unknown) => (value ? iso(Number(value)).slice(0, 10) : "");
 
 /** What somebody types of how an asset was acquired; it outranks files and makers. */
 export function AcquisitionForm({

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
-import { moment, plural } from "../../parts/format";
+import { iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
@@ -92,7 +92,7 @@ export function TaskPage() {
         )}
       </div>
       <p className="dim pb-2.5 text-[13.5px]">
-        Asked by {task.asked_by}, {moment(new Date(task.asked_at * 1000).toISOString())}
+        Asked by {task.asked_by}, {moment(iso(task.asked_at))}
         {task.decided_by && `, decided by ${task.decided_by}`}: {task.why}.
         {task.filter && (
           <>

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { client, ok } from "../../api/client";
 import { EstateNav } from "../../parts/EstateNav";
-import { moment } from "../../parts/format";
+import { iso, moment } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
 import { Scripts } from "./Scripts";
@@ -54,8 +54,7 @@ export function Tasks() {
                     <span className="faint block">{t.why}</span>
                   </td>
                   <td className="whitespace-nowrap">
-                    {moment(new Date(t.asked_at * 1000).toISOString())}{" "}
-                    <span className="dim">by {t.asked_by}</span>
+                    {moment(iso(t.asked_at))} <span className="dim">by {t.asked_by}</span>
                   </td>
                   <td>
                     <span className={`tag ${STATES[t.state]?.[0] ?? ""}`}>
