@@ -16,7 +16,7 @@ from tarn.apps.discovery.actions.outposts import make_outpost
 from tarn.apps.discovery.actions.runs import plan_run, steer
 from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
 from tarn.apps.discovery.actions.trials import start_trial
-from tarn.apps.discovery.models import Lease, Outpost, Run, RunAddress, Trial
+from tarn.apps.discovery.models import Lease, Network, Outpost, Run, RunAddress, Trial
 from tarn.apps.discovery.reads_outposts import outposts
 from tarn.apps.estate.models import Asset, Sighting
 from tarn.apps.people.actions.refusals import Invalid
@@ -203,6 +203,8 @@ def test_what_is_found_is_kept_while_the_link_is_down(lab, vessel, people, poste
     """The server refuses to serve for a while; the outpost keeps what it finds and hands it in afterwards."""
     from tarn.apps.discovery import api_outposts
 
+    # Gently, so that what is found surely comes in several hand-ins however quick the machine is.
+    Network.objects.update(at_once=1, pause_ms=400)
     run, down = begun(vessel, people), {"now": True}
     take = api_outposts.actions.take_hand_in
 
