@@ -13,6 +13,7 @@ from tarn.collect.credentials import Credential, SnmpCredential, SshCredential, 
 from tarn.collect.guard import Guard
 from tarn.collect.hints import Hints
 from tarn.collect.offers import NO_CREDENTIAL, UNUSED, Offer, closed, offer
+from tarn.collect.presented import Expected
 from tarn.collect.problems import REFUSALS, Problem
 from tarn.collect.reach import GUESTS_PORT, PORTS, TLS_PORTS, reach
 from tarn.collect.routes import Route
@@ -23,7 +24,7 @@ from tarn.collect.ssh.client import ssh
 from tarn.collect.tls import certificate
 from tarn.collect.winrm import windows
 from tarn.collect.winrm.client import winrm
-from tarn.core.items import Port
+from tarn.core.items import Certificate, Port
 from tarn.core.sections import Identity, Placement
 from tarn.core.sightings import Sighting, compose, make_reading
 
@@ -47,16 +48,15 @@ class Manner:
     """By credential the places it may be used for, where it may not be used for all."""
     place: Callable[[str], str] = lambda address: ""
     host_keys: Mapping[str, frozenset[str]] = field(default_factory=dict)
-    """By address the fingerprints of host keys that were presented there before, or were accepted there."""
+    """By address the keys (`presented.py`) that were presented there before, or were accepted there."""
     keys_met: frozenset[str] = frozenset()
-    """Host keys of any device that is known: one of them at another address is that device, moved."""
+    """Keys of any device that is known: one of them at another address is that device, moved."""
     organisation: str = ""
     """Whom it is done for: what is found belongs to it."""
 
-    def expected(self, address: str) -> frozenset[str]:
-        """Return the host keys an address may present; none where none is known there yet."""
-        here = self.host_keys.get(address)
-        return here | self.keys_met if here else frozenset()
+    def expected(self, address: str) -> Expected:
+        """Return the keys an address may present."""
+        return Expected(self.host_keys.get(address, frozenset()), self.keys_met)
 
     def tried(self, kind: type[_C], address: str) -> list[_C]:
         """Return the credentials of a kind that may be used at an address, in the order they are tried."""
@@ -93,6 +93,8 @@ class Look:
     answers: bool = False
     met: dict[str, str] = field(default_factory=dict)
     offers: list[Offer] = field(default_factory=list)
+    signed_in_over: Certificate | None = None
+    """The certificate a sign-in was sent to, where there was one."""
 
     @property
     def is_virtual_host(self) -> bool:
@@ -199,6 +201,9 @@ async def _go_on(found: Look, manner: Manner, hints: Hints, stage: Callable[[int
     why_not = UNUSED if "tls" not in manner.protocols else ""
     why_not = why_not or ("" if _with_tls(found) else "no port with TLS answers")
     await offer(found.offers, found.readings, "tls", why_not, certificates)
+    if found.signed_in_over and not any(r.section == "certificates" for r in found.readings):
+        # Without it the next sweep would not know whether it is the same server.
+        found.readings.append(make_reading("certificates", [found.signed_in_over], "reach", complete=False))
     _services(found)
     _conclude(found, manner, found.problems, found.told, read)
     if not found.has_identity():
@@ -317,11 +322,14 @@ async def _try_winrm(found: Look, manner: Manner, problems: list[Problem], stage
             problems.append(stopped)
             continue
         try:
-            async with winrm(manner.route, found.address, credential) as session:
+            async with winrm(manner.route, found.address, credential, manner.expected(found.address)) as session:
                 manner.guard.accepted(credential)
+                found.signed_in_over = session.certificate
                 readings, failed = await windows.read_all(session, stage)
         except Problem as problem:
             problems.append(problem)
+            if problem.code == "another-certificate":
+                continue  # nothing was sent; one that shows less may still be tried
             if problem.code in REFUSALS:
                 manner.guard.refused(credential)
                 continue
@@ -340,9 +348,13 @@ def _with_tls(found: Look) -> list[int]:
 
 
 async def _certificates(found: Look, manner: Manner) -> None:
-    ports = _with_tls(found)
+    over = found.signed_in_over
+    ports = [p for p in _with_tls(found) if over is None or p != over.port]
     tried = (certificate(manner.route, found.address, p, manner.patience * 2) for p in ports)
     items = [one for one in await asyncio.gather(*tried) if one is not None]
+    if over is not None:
+        items.append(over)
+        ports.append(over.port)
     if items:
         found.readings.append(make_reading("certificates", items, "reach", complete=len(items) == len(ports)))
         named = items[0].subject

@@ -7,6 +7,7 @@ import socket
 from dataclasses import dataclass
 
 from tarn.collect.credentials import SshCredential, WinrmCredential
+from tarn.collect.presented import Expected
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.ssh.client import Output, Shell, ssh
@@ -30,15 +31,17 @@ class Done:
     cut: bool = False
 
 
-async def carry_out(order: Order, route: Route, address: str, credential: SshCredential | WinrmCredential) -> Done:
+async def carry_out(
+    order: Order, route: Route, address: str, credential: SshCredential | WinrmCredential, expected: Expected
+) -> Done:
     """Carry an order out over SSH or WinRM. Raises Problem: what stopped it before anything was run.
 
     A connection that goes while the order runs is told by `cut`: of a restart that is what one expects.
     """
     if isinstance(credential, SshCredential):
-        async with ssh(route, address, credential) as opened:
+        async with ssh(route, address, credential, expected) as opened:
             return await _by_shell(order, opened.shell)
-    async with winrm(route, address, credential) as session:
+    async with winrm(route, address, credential, expected) as session:
         return await _by_powershell(order, session)
 
 

@@ -1,11 +1,14 @@
 """Certificates of TLS ports: what is presented, whoever signed it (RFC 5280, RFC 8446)."""
 
 import asyncio
+import base64
 import contextlib
 import ssl
 from hashlib import sha256
 
 from cryptography import x509
+from cryptography.exceptions import UnsupportedAlgorithm
+from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
 from cryptography.x509.oid import NameOID
 
 from tarn.collect.routes import Route
@@ -40,6 +43,19 @@ async def certificate(route: Route, address: str, port: int, seconds: float) -> 
     return read_certificate(der, port) if der else None
 
 
+def pin_of(der: bytes) -> str:
+    """Return the pin of a certificate's public key: the SHA-256 of its SubjectPublicKeyInfo, base64 (RFC 7469, 2.4).
+
+    Empty where the key is of a kind that cannot be read.
+    """
+    try:
+        key = x509.load_der_x509_certificate(der).public_key()
+    except (ValueError, UnsupportedAlgorithm):
+        return ""
+    told = key.public_bytes(Encoding.DER, PublicFormat.SubjectPublicKeyInfo)
+    return base64.b64encode(sha256(told).digest()).decode()
+
+
 def read_certificate(der: bytes, port: int) -> Certificate:
     """Return what a certificate says. Raises ValueError where it is none."""
     cert = x509.load_der_x509_certificate(der)
@@ -51,6 +67,7 @@ def read_certificate(der: bytes, port: int) -> Certificate:
         begins=int(cert.not_valid_before_utc.timestamp()),
         ends=int(cert.not_valid_after_utc.timestamp()),
         fingerprint=sha256(der).hexdigest(),
+        key=pin_of(der),
     )
 
 

@@ -19,6 +19,7 @@ from tarn.collect.credentials import (
     keep_to_reach,
 )
 from tarn.collect.ldap.client import directory
+from tarn.collect.presented import Expected, tls_key
 from tarn.collect.problems import Problem
 from tarn.collect.reach import reach
 from tarn.collect.routes import Route
@@ -79,17 +80,14 @@ async def try_credential(
     route: Route,
     address: str,
     credential: Credential,
-    known_keys: frozenset[str] = frozenset(),
-    *,
-    first_too: bool = True,
+    expected: Expected,
 ) -> AsyncIterator[Step]:
     """Try a credential at an address and yield each step as it is done; after a failure the rest is not reached.
 
-    `known_keys`: fingerprints this device presented before; where it presents another, no password is sent, for it may
-    be another device. `first_too`: whether it is sent to a device of which no key is known yet.
+    Where the device presents another key than is `expected` of it no password is sent, for it may be another device.
     """
     done: set[str] = set()
-    async for step in _steps(route, address, credential, known_keys, first_too):
+    async for step in _steps(route, address, credential, expected):
         done.add(step.step)
         yield step
     for name in TITLES:
@@ -97,9 +95,7 @@ async def try_credential(
             yield Step(name, "not reached", "Not reached")
 
 
-async def _steps(
-    route: Route, address: str, credential: Credential, known_keys: frozenset[str], first_too: bool
-) -> AsyncIterator[Step]:
+async def _steps(route: Route, address: str, credential: Credential, expected: Expected) -> AsyncIterator[Step]:
     clock = _Clock()
     try:
         keep_to_reach(credential, address)
@@ -133,18 +129,15 @@ async def _steps(
         yield Step("port", "failed", says, "Start the service, or change the credential's port.", clock.lap())
         return
     yield await _names(route, address, clock)
-    if isinstance(credential, SshCredential):
-        async for step in _ssh(route, address, credential, known_keys, first_too, clock):
-            yield step
-        return
     kinds: list[tuple[type, Any]] = [
+        (SshCredential, _ssh),
         (SnmpCredential, _snmp),
         (WinrmCredential, _winrm),
         (LdapCredential, _ldap),
     ]
     for kind, steps in kinds:
         if isinstance(credential, kind):
-            async for step in steps(route, address, credential, clock):
+            async for step in steps(route, address, credential, expected, clock):
                 yield step
             return
     if isinstance(credential, HttpCredential):
@@ -167,20 +160,39 @@ async def _names(route: Route, address: str, clock: _Clock) -> Step:
     return Step("names", "noted", f"{address} is {name}; that name leads to {leads}.", advice, clock.lap())
 
 
-def _about(found: Certificate | None, clock: _Clock) -> Step:
+def _about(
+    found: Certificate | None, credential: WinrmCredential | LdapCredential, expected: Expected, clock: _Clock
+) -> Step:
     if found is None:
         advice = "Another service may use this port, or it wants plain text."
         return Step("server", "failed", "It does not speak TLS.", advice, clock.lap())
+    known = expected.certificates(credential.port)
+    as_before = ""
+    if not credential.verify:  # where an authority vouches for it the sign-in itself finds out
+        key = tls_key(credential.port, found.key)
+        as_before = ", key as before" if known else ", key met for the first time"
+        if known and key not in known:
+            says = f"Its certificate for {found.subject} has another key than before, {found.key}."
+            advice = "It was made anew, or another answers here. Nothing was sent; accept the key first."
+            return Step("server", "failed", says, advice, clock.lap(), OTHER_KEY, key)
+        if not known and not expected.first_too:
+            says = f"The key of its certificate, {found.key}, is met for the first time: the password was not sent."
+            advice = "Someone who keeps the credentials accepts the key, once it is sure whose it is."
+            return Step("server", "failed", says, advice, clock.lap(), FIRST_KEY, key)
     now = time.time()
     ends = time.strftime("%-d %B %Y", time.gmtime(found.ends or 0))
     signed = "signed by itself" if found.issuer == found.subject else f"signed by {found.issuer}"
     if found.ends and found.ends < now:
         advice = "Renew it on the device. Tarn reads all the same where the credential accepts any certificate."
         return Step("server", "noted", f"Its certificate for {found.subject} ended on {ends}.", advice, clock.lap())
-    return Step("server", "passed", f"Certificate for {found.subject}, {signed}, ends {ends}", "", clock.lap())
+    return Step(
+        "server", "passed", f"Certificate for {found.subject}, {signed}, ends {ends}{as_before}", "", clock.lap()
+    )
 
 
-async def _snmp(route: Route, address: str, credential: SnmpCredential, clock: _Clock) -> AsyncIterator[Step]:
+async def _snmp(
+    route: Route, address: str, credential: SnmpCredential, expected: Expected, clock: _Clock
+) -> AsyncIterator[Step]:
     yield Step("server", "not applicable", "SNMP presents neither certificate nor host key.")
     at = "sign-in"
     try:
@@ -202,7 +214,7 @@ async def _snmp(route: Route, address: str, credential: SnmpCredential, clock: _
 
 
 async def _ssh(
-    route: Route, address: str, credential: SshCredential, known: frozenset[str], first_too: bool, clock: _Clock
+    route: Route, address: str, credential: SshCredential, expected: Expected, clock: _Clock
 ) -> AsyncIterator[Step]:
     host, port = route.dial(address, credential.port)
     try:
@@ -213,6 +225,7 @@ async def _ssh(
         yield Step("server", "failed", says, "Another service may use this port.", clock.lap())
         return
     fingerprint = key.get_fingerprint("sha256") if key is not None else ""
+    known = expected.host_keys()
     if known and fingerprint not in known:
         advice = (
             "The machine was set up anew, or another answers here. The password was not sent; accept the key first."
@@ -222,7 +235,7 @@ async def _ssh(
         yield Step("server", verdict, says, advice, clock.lap(), OTHER_KEY, fingerprint)
         if verdict == "failed":
             return
-    elif not known and credential.password and not first_too:
+    elif not known and credential.password and not expected.first_too:
         says = f"Its host key {fingerprint} is met for the first time: the password was not sent."
         advice = "Someone who keeps the credentials accepts the key, once it is sure whose it is."
         yield Step("server", "failed", says, advice, clock.lap(), FIRST_KEY, fingerprint)
@@ -232,7 +245,7 @@ async def _ssh(
         yield Step("server", "passed", f"Host key {fingerprint}, {as_before}", "", clock.lap())
     at = "sign-in"
     try:
-        async with ssh(route, address, credential, known) as opened:
+        async with ssh(route, address, credential, expected) as opened:
             yield Step("sign-in", "passed", f"{credential.user} was let in", "", clock.lap())
             at = "session"
             output = await opened.shell.run("sudo -n id -un 2>/dev/null; id -un", "the account")
@@ -254,19 +267,21 @@ async def _ssh(
         yield Step(at, "failed", problem.says, problem.remedy, clock.lap())
 
 
-async def _winrm(route: Route, address: str, credential: WinrmCredential, clock: _Clock) -> AsyncIterator[Step]:
+async def _winrm(
+    route: Route, address: str, credential: WinrmCredential, expected: Expected, clock: _Clock
+) -> AsyncIterator[Step]:
     if credential.plain:
         kind = "the password goes in clear text" if credential.manner == "basic" else "messages are sealed by NTLM"
         yield Step("server", "not applicable", f"Plain HTTP presents no certificate; {kind}.")
     else:
         found = await certificate(route, address, credential.port, credential.timeout)
-        step = _about(found, clock)
+        step = _about(found, credential, expected, clock)
         yield step
         if step.verdict == "failed":
             return
     at = "sign-in"
     try:
-        async with winrm(route, address, credential) as session:
+        async with winrm(route, address, credential, expected) as session:
             yield Step("sign-in", "passed", f"{credential.user} was let in", "", clock.lap())
             yield Step("session", "passed", "A remote shell opened", "", clock.lap())
             at = "command"
@@ -280,17 +295,20 @@ async def _winrm(route: Route, address: str, credential: WinrmCredential, clock:
         yield Step(at, "failed", problem.says, problem.remedy, clock.lap())
 
 
-async def _ldap(route: Route, address: str, credential: LdapCredential, clock: _Clock) -> AsyncIterator[Step]:
+async def _ldap(
+    route: Route, address: str, credential: LdapCredential, expected: Expected, clock: _Clock
+) -> AsyncIterator[Step]:
     if credential.plain:
         yield Step("server", "not applicable", "Plain LDAP presents no certificate; the password goes in clear text.")
     else:
-        step = _about(await certificate(route, address, credential.port, credential.timeout), clock)
+        found = await certificate(route, address, credential.port, credential.timeout)
+        step = _about(found, credential, expected, clock)
         yield step
         if step.verdict == "failed":
             return
     at = "sign-in"
     try:
-        async with directory(route, address, credential) as opened:
+        async with directory(route, address, credential, expected) as opened:
             yield Step("sign-in", "passed", f"{credential.user} was bound", "", clock.lap())
             yield Step("session", "passed", "The connection stands", "", clock.lap())
             at = "command"

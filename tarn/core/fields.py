@@ -197,6 +197,7 @@ _GROUP_FIELDS: tuple[Field, ...] = (
     _F("subject", "text", "whom it names", "item.subject", "certificates", bare=True),
     _F("issuer", "text", "who signed it", "item.issuer", "certificates"),
     _F("ends", "moment", "when it runs out", "item.ends", "certificates"),
+    _F("key", "text", "its public key, as the SHA-256 of it", "item.key", "certificates"),
     _F("account", "text", "the account that signed in", "item.account", "signins", bare=True),
     _F("at", "moment", "when", "item.at", "signins"),
     _F("origin", "addresses", "from where", "item.origin", "signins"),

@@ -132,7 +132,8 @@ class Port(Part):
 
 
 class Certificate(Part):
-    """The certificate a TLS port presents (RFC 5280); `ends`: notAfter, seconds since 1970."""
+    """The certificate a TLS port presents (RFC 5280); `ends`: notAfter, seconds since 1970; `key`: the SHA-256 of its
+    public key in base64, which stays when it is renewed with the same key (RFC 7469, 2.4)."""
 
     port: Annotated[int, Field(ge=1, le=65535)]
     subject: Text = ""
@@ -141,6 +142,7 @@ class Certificate(Part):
     begins: int | None = None
     ends: int | None = None
     fingerprint: Text = ""
+    key: Text = ""
 
 
 class SignIn(Part):

@@ -74,6 +74,24 @@ _ALL = [
         "If the machine was set up anew, try the credential there by hand and accept the key; else look who answers.",
     ),
     Reason(
+        "first-key",
+        "Its host key {key} is met for the first time: the password of “{credential}” was not sent.",
+        "Someone who keeps the credentials tries it there and accepts the key, once it is sure whose it is.",
+    ),
+    Reason(
+        "another-certificate",
+        "It presents a certificate with another key than before, {key}: “{credential}” was not tried, its password "
+        "not sent.",
+        "If its certificate was made anew, try the credential there by hand and accept the key; else look who answers.",
+    ),
+    Reason(
+        "first-certificate",
+        "The key of its certificate, {key}, is met for the first time and no authority is asked for it: the password "
+        "of “{credential}” was not sent.",
+        "Someone who keeps the credentials tries it there and accepts the key; or have the certificate checked by the "
+        "company's authority, in the credential.",
+    ),
+    Reason(
         "out-of-reach",
         "“{credential}” may not be used at {host}: nothing was sent.",
         "Who keeps the credential says where it may be used; widening that asks for its secret.",

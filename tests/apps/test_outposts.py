@@ -149,7 +149,7 @@ def test_a_vessel_is_swept_by_its_outpost_and_the_shore_from_here(lab, vessel, p
     assert not Lease.objects.exists()
     assert process.poll() is None
     process.terminate()
-    assert process.communicate(timeout=10)[1].count("order of run") == 1, "each address is looked at once"
+    assert process.communicate(timeout=60)[1].count("order of run") == 1, "each address is looked at once"
     post = Outpost.objects.get(name="post 1")
     assert post.handed == 12
     assert abs(post.skew) < 5

@@ -24,6 +24,8 @@ from tarn.lab.keys import public_pin
 from tarn.lab.serve import serving
 from tests.documents import sighting
 
+PIN = public_pin("directory.skerrivane.example")
+
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
@@ -73,7 +75,9 @@ def test_people_come_page_by_page_with_department_and_those_who_left(others):
 
 def test_a_directory_brings_people_beside_computers(others):
     bind = credential("dir", "ldap", systems.BIND_PASSWORD, user=systems.BIND)
-    sync = synced(name="D", kind="directory", settings={"address": systems.DIRECTORY}, credential=bind)
+    sync = synced(
+        name="D", kind="directory", settings={"address": systems.DIRECTORY, "certificate": PIN}, credential=bind
+    )
     assert sync.counts["people"] == Person.objects.count() == 32
     assert Person.objects.get(name="Maud Oskery").department == "Ticketing"
     assert sync.counts["found"] == Asset.objects.count() > 50

@@ -20,6 +20,8 @@ from tarn.lab import systems
 from tarn.lab.keys import public_pin
 from tarn.lab.serve import Lab
 
+PIN = public_pin("directory.skerrivane.example")
+
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
@@ -63,7 +65,7 @@ def described(people):
         "directory": {
             "name": "Directory",
             "kind": "directory",
-            "settings": {"address": systems.DIRECTORY},
+            "settings": {"address": systems.DIRECTORY, "certificate": PIN},
             "credential": bind.pk,
             "route": "lab",
         },

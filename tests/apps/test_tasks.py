@@ -4,7 +4,7 @@ import time
 
 import pytest
 
-from tarn.apps.discovery import running
+from tarn.apps.discovery import host_keys, running
 from tarn.apps.discovery.actions import runs
 from tarn.apps.discovery.actions.credentials import make_credential
 from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
@@ -155,6 +155,30 @@ def test_the_readers_credential_never_acts(swept, people):
     Credential.objects.filter(name="linux").update(acts=True)
     refused = tasks.ask(people["manager"], {"kind": "restart", "filter": "name = salt-berth-01", "why": "up"})
     assert "a password is required" in refused.devices.get().said
+
+
+@pytest.mark.parametrize(
+    ("name", "there", "told"),
+    [
+        ("salt-berth-01", {"presented_keys": ["SHA256:of-another"]}, "another host key than before"),
+        ("salt-berth-01", {}, "is met for the first time"),
+        ("salt-pc-01", {"presented_certificates": [5986, "of-another"]}, "another key than before"),
+        ("salt-pc-01", {}, "is met for the first time"),
+    ],
+)
+def test_a_task_sends_no_password_but_to_the_device_it_is_for(swept, people, monkeypatch, name, there, told):
+    """As though what stands at its address now were not what was read there."""
+    assert {"SHA256", "tls"} == {
+        key.partition(":")[0].partition("/")[0] for keys in host_keys.host_keys().values() for key in keys
+    }, "both kinds were noted by the sweep"
+    for read in ("presented_keys", "presented_certificates"):
+        says = [[None, *there[read]]] if read in there else []
+        monkeypatch.setattr(host_keys, read, lambda address, says=says: [(address, *rest) for _, *rest in says])
+    task = tasks.ask(people["manager"], {"kind": "restart", "filter": f"name = {name}", "why": "up"})
+    one = task.devices.get()
+    assert (one.state, one.said, one.credential) == ("failed", "", "")
+    assert told in one.words
+    assert "not sent" in one.words
 
 
 def test_a_task_for_many_waits_for_a_second_person(swept, people, settings):

@@ -16,6 +16,7 @@ from pypsrp.shell import Process, SignalCode, WinRS
 from pypsrp.wsman import WSMan
 
 from tarn.collect.credentials import WinrmCredential
+from tarn.collect.presented import Expected
 from tarn.collect.routes import LAB
 from tarn.collect.winrm.client import _POWERSHELL, UTF8, winrm
 from tarn.collect.winrm.windows import read_all
@@ -46,7 +47,7 @@ def windows() -> Figure:
     host, port = LAB.dial(address, 5986)
 
     async def record() -> list[str]:
-        async with winrm(LAB, address, DOMAIN) as session:
+        async with winrm(LAB, address, DOMAIN, Expected()) as session:
             recorder = _Recorder(session)
             await read_all(recorder)
             return recorder.scripts
@@ -54,7 +55,7 @@ def windows() -> Figure:
     scripts = asyncio.run(record())
 
     async def ours() -> None:
-        async with winrm(LAB, address, DOMAIN) as session:
+        async with winrm(LAB, address, DOMAIN, Expected()) as session:
             await read_all(session)
 
     def bare() -> None:

@@ -9,6 +9,7 @@ import pytest
 
 from tarn.collect.credentials import SshCredential
 from tarn.collect.look import Manner, look
+from tarn.collect.presented import Expected
 from tarn.collect.routes import DIRECT
 from tarn.collect.trial import try_credential
 from tests.collect.test_real_host import SSHD, connects, free_port, process
@@ -72,7 +73,7 @@ def credential(state, port):
     ],
 )
 async def test_each_state_is_told_alike_by_trial_and_sweep(server, state, step, code, words):
-    steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", credential(state, server))}
+    steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", credential(state, server), Expected())}
     assert steps[step].verdict == "failed", steps
     assert words in steps[step].says
     manner = Manner(DIRECT, (credential(state, server),), frozenset({"ssh"}), patience=2, ports=(server,))
@@ -82,7 +83,7 @@ async def test_each_state_is_told_alike_by_trial_and_sweep(server, state, step, 
 
 
 async def test_an_ordinary_account_is_fully_read_and_says_what_it_is_not_shown(server):
-    steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", credential("fit", server))}
+    steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", credential("fit", server), Expected())}
     assert steps["command"].verdict == "passed"
     assert "is no administrator" in steps["rights"].says
     manner = Manner(DIRECT, (credential("fit", server),), frozenset({"ssh"}), patience=2, ports=(server,))
@@ -98,7 +99,7 @@ async def test_an_ordinary_account_is_fully_read_and_says_what_it_is_not_shown(s
 async def test_no_password_is_sent_to_a_host_with_another_key(server):
     """The server would let it in: that it does not come so far shows that nothing was sent."""
     met = frozenset({"SHA256:" + "x" * 43})
-    steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", credential("fit", server), met)}
+    steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", credential("fit", server), Expected(met))}
     assert (steps["server"].verdict, steps["server"].code) == ("failed", "another-key")
     assert steps["sign-in"].verdict == "not reached"
     keys = {"127.0.0.1": met}

@@ -13,6 +13,7 @@ from django.contrib.auth import authenticate
 from tarn.apps.people.actions.accounts import make_person
 from tarn.collect.credentials import LdapCredential
 from tarn.collect.ldap.client import directory
+from tarn.collect.presented import Expected
 from tarn.collect.problems import Problem
 from tarn.collect.routes import DIRECT
 from tarn.collect.sources.directory import DirectorySettings, read_directory
@@ -93,7 +94,12 @@ def reader(port: int, **rest: object) -> LdapCredential:
 @pytest.mark.parametrize("which", ["plain", "tls"])
 async def test_every_computer_comes_over_all_pages(slapd, which):
     credential = reader(slapd[0], plain=True) if which == "plain" else reader(slapd[1])
-    told = [f async for f in read_directory(DIRECT, credential, DirectorySettings("127.0.0.1"))]
+    settings = DirectorySettings("127.0.0.1")
+    if which == "tls":
+        with pytest.raises(Problem, match="no authority is asked") as caught:
+            [f async for f in read_directory(DIRECT, credential, settings)]
+        settings = DirectorySettings("127.0.0.1", certificate=caught.value.met["pin"])
+    told = [f async for f in read_directory(DIRECT, credential, settings)]
     assert [f.person.name for f in told if f.person] == ["reader", "bounded"], "who is no computer is a person"
     found = [f for f in told if not f.person]
     assert len(found) == len({f.key for f in found}) == NUMBER
@@ -112,13 +118,13 @@ async def test_refusal_certificate_and_silence_are_told_apart(slapd):
     ]
     for credential, code in wrong:
         with pytest.raises(Problem) as caught:
-            async with directory(DIRECT, "127.0.0.1", credential):
+            async with directory(DIRECT, "127.0.0.1", credential, Expected()):
                 pass
         assert caught.value.code == code
 
 
 async def test_a_trial_of_the_bind_passes_and_counts(slapd):
-    steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", reader(slapd[1]))}
+    steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", reader(slapd[1]), Expected())}
     assert list(steps) == list(TITLES)
     assert steps["server"].verdict == "passed"
     assert f"{NUMBER} computers" in steps["rights"].says

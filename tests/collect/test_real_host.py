@@ -19,6 +19,7 @@ import pytest
 
 from tarn.collect.credentials import SnmpCredential, SshCredential
 from tarn.collect.look import Manner, look
+from tarn.collect.presented import Expected
 from tarn.collect.problems import Problem
 from tarn.collect.routes import DIRECT
 from tarn.collect.snmp.client import snmp
@@ -172,8 +173,8 @@ async def test_ways_to_fail_are_told_apart(sshd, snmpd):
     v2, v3 = snmpd
     wrong_user = SshCredential("w", "nobody-here", password="x", port=sshd.port, timeout=5)
     closed = SshCredential("c", ME, password="x", port=free_port(), timeout=5)
-    assert await code(ssh(DIRECT, "127.0.0.1", wrong_user)) == "sign-in-refused"
-    assert await code(ssh(DIRECT, "127.0.0.1", closed)) == "refused"
+    assert await code(ssh(DIRECT, "127.0.0.1", wrong_user, Expected())) == "sign-in-refused"
+    assert await code(ssh(DIRECT, "127.0.0.1", closed, Expected())) == "refused"
     silent = SnmpCredential("s", "v2c", community="wrong", port=v2.port, timeout=0.3)
     assert await code(snmp(DIRECT, "127.0.0.1", silent)) == "snmp-silent"
     for change in ({"user": "ebb"}, {"auth_secret": "not-the-secret"}):
@@ -183,7 +184,7 @@ async def test_ways_to_fail_are_told_apart(sshd, snmpd):
 
 async def test_a_wrong_privacy_secret_is_told_from_silence_and_nonsense_is_said(snmpd):
     wrong = replace(snmpd[1], privacy_secret="not-the-secret", timeout=0.5)
-    steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", wrong)}
+    steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", wrong, Expected())}
     assert "privacy secret" in steps["sign-in"].says
     found = await look("127.0.0.1", Manner(DIRECT, (wrong,), frozenset({"snmp"}), patience=0.5, ports=(9,)))
     assert found.code == "privacy-refused"

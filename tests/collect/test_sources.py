@@ -12,6 +12,7 @@ from aiohttp import web
 
 from tarn.collect.credentials import HttpCredential, LdapCredential
 from tarn.collect.ldap.client import COMPUTERS, PEOPLE, directory
+from tarn.collect.presented import Expected
 from tarn.collect.problems import Problem
 from tarn.collect.routes import DIRECT, LAB
 from tarn.collect.sources import trust
@@ -23,6 +24,7 @@ from tarn.lab.keys import certificate_pem, public_pin
 from tarn.lab.serve import Lab
 from tarn.lab.timeline import World
 
+PIN = public_pin("directory.skerrivane.example")
 BIND = LdapCredential("dir", systems.BIND, systems.BIND_PASSWORD, timeout=3)
 
 
@@ -38,7 +40,12 @@ async def others():
 async def test_the_directory_tells_its_computers_page_by_page(others, monkeypatch, plain):
     monkeypatch.setattr("tarn.collect.ldap.client.PAGE", 7)
     credential = LdapCredential("d", systems.BIND, systems.BIND_PASSWORD, plain=plain, port=389 if plain else 636)
-    found = [f async for f in read_directory(LAB, credential, DirectorySettings(systems.DIRECTORY, people=False))]
+    found = [
+        f
+        async for f in read_directory(
+            LAB, credential, DirectorySettings(systems.DIRECTORY, people=False, certificate=PIN)
+        )
+    ]
     there = systems.directory_entries(World().on(400), others.moment)
     computers = {e["cn"][0] for e in there.values() if "computer" in e["objectclass"]}
     assert {f.label.split(".")[0] for f in found} == computers
@@ -47,11 +54,16 @@ async def test_the_directory_tells_its_computers_page_by_page(others, monkeypatc
 
 
 async def test_a_further_condition_narrows_and_a_wrong_one_is_said(others):
-    some = DirectorySettings(systems.DIRECTORY, people=False, condition="(operatingSystem=*Server*)")
+    some = DirectorySettings(systems.DIRECTORY, people=False, certificate=PIN, condition="(operatingSystem=*Server*)")
     found = [f async for f in read_directory(LAB, BIND, some)]
     assert {f.label.split(".")[0] for f in found} == {"salt-win-01", "salt-win-02", "salt-dc-01", "salt-dc-02"}
     with pytest.raises(Problem) as caught:
-        [f async for f in read_directory(LAB, BIND, DirectorySettings(systems.DIRECTORY, condition="(cn=*(*)"))]
+        [
+            f
+            async for f in read_directory(
+                LAB, BIND, DirectorySettings(systems.DIRECTORY, certificate=PIN, condition="(cn=*(*)")
+            )
+        ]
     assert "filter" in caught.value.says
 
 
@@ -67,7 +79,7 @@ async def test_why_a_bind_is_refused_is_told_apart(code, says):
     port = listening.sockets[0].getsockname()[1]
     with pytest.raises(Problem) as caught:
         async with directory(
-            DIRECT, "127.0.0.1", LdapCredential("d", systems.BIND, "x", plain=True, port=port, timeout=2)
+            DIRECT, "127.0.0.1", LdapCredential("d", systems.BIND, "x", plain=True, port=port, timeout=2), Expected()
         ):
             pass
     listening.close()
@@ -75,7 +87,7 @@ async def test_why_a_bind_is_refused_is_told_apart(code, says):
 
 
 async def test_counts_of_what_the_account_may_read(others):
-    async with directory(LAB, systems.DIRECTORY, BIND) as opened:
+    async with directory(LAB, systems.DIRECTORY, BIND, Expected()) as opened:
         counts = await opened.counts(systems.BASE)
         assert counts["computers"] == len(await opened.search(systems.BASE, COMPUTERS, ["1.1"]))
         assert counts["people"] == len(await opened.search(systems.BASE, PEOPLE, ["1.1"])) > 20

@@ -4,8 +4,10 @@ import pytest
 
 from tarn.collect import names
 from tarn.collect.credentials import SnmpCredential, SshCredential, WinrmCredential
+from tarn.collect.presented import Expected, tls_key
 from tarn.collect.routes import LAB
 from tarn.collect.trial import TITLES, try_credential
+from tarn.lab.keys import public_pin
 
 SSH = SshCredential("linux", "tarn-reader", "low-water-42", timeout=5)
 WINRM = WinrmCredential("win", "SKERRIVANE\\tarn-reader", "low-water-42", timeout=5)
@@ -14,8 +16,9 @@ SNMP = SnmpCredential(
 )
 
 
-async def tried(address, credential, known=frozenset()):
-    steps = [s async for s in try_credential(LAB, address, credential, known)]
+async def tried(address, credential, known=frozenset(), *, first_too=True):
+    expected = Expected(known, first_too=first_too)
+    steps = [s async for s in try_credential(LAB, address, credential, expected)]
     assert [s.step for s in steps] == list(TITLES)
     return {s.step: s for s in steps}
 
@@ -51,6 +54,20 @@ async def test_another_host_key_than_before_ends_the_trial(lab):
     assert "as before" in (await tried("10.60.4.24", SSH, frozenset({key})))["server"].says
     other = await tried("10.60.4.24", SSH, frozenset({"SHA256:of-another"}))
     assert (other["server"].verdict, other["sign-in"].verdict) == ("failed", "not reached")
+
+
+async def test_another_certificate_than_before_ends_the_trial(lab):
+    pin = public_pin("salt-pc-01.skerrivane.example")
+    first = await tried("10.60.5.121", WINRM, first_too=False)
+    assert (first["server"].code, first["server"].key) == ("first-key", tls_key(5986, pin))
+    assert first["sign-in"].verdict == "not reached"
+    known = await tried("10.60.5.121", WINRM, frozenset({first["server"].key}), first_too=False)
+    assert "key as before" in known["server"].says
+    assert known["sign-in"].verdict == "passed"
+    other = await tried("10.60.5.121", WINRM, frozenset({tls_key(5986, "x" * 43 + "=")}))
+    assert (other["server"].code, other["sign-in"].verdict) == ("another-key", "not reached")
+    elsewhere = await tried("10.60.5.121", WINRM, frozenset({tls_key(443, "x" * 43 + "="), "SHA256:of-its-ssh"}))
+    assert elsewhere["sign-in"].verdict == "passed", "keys of other ports say nothing of this one"
 
 
 async def test_silence_a_closed_port_and_refusal_end_at_their_own_step(lab):

@@ -10,6 +10,7 @@ from pypsrp.wsman import WSMan
 from tarn.collect.credentials import WinrmCredential
 from tarn.collect.guard import MOST_REFUSALS, Guard
 from tarn.collect.look import Manner, look
+from tarn.collect.presented import Expected
 from tarn.collect.problems import Problem
 from tarn.collect.routes import LAB
 from tarn.collect.winrm import windows
@@ -38,7 +39,7 @@ def credential(**rest: object) -> WinrmCredential:
 )
 async def test_every_way_to_sign_in_reads_the_same_computer(lab, manner):
     there = next(d for d in World().on(400) if d.name == "salt-pc-01")
-    async with winrm(LAB, PC, credential(**manner)) as session:
+    async with winrm(LAB, PC, credential(**manner), Expected()) as session:
         readings, problems = await windows.read_all(session)
     assert problems == []
     held = {r.section: r for r in readings}
@@ -72,7 +73,7 @@ async def test_every_way_to_sign_in_reads_the_same_computer(lab, manner):
 )
 async def test_each_failure_is_told_apart(lab, wrong, code):
     with pytest.raises(Problem) as caught:
-        async with winrm(LAB, PC, credential(**wrong)):
+        async with winrm(LAB, PC, credential(**wrong), Expected()):
             pass
     assert caught.value.code == code or (code == "cut-off" and caught.value.code in ("refused", "nonsense"))
 
@@ -169,7 +170,7 @@ async def test_a_second_script_that_fails_keeps_what_the_first_brought(lab):
                 raise Problem("cut-off", protocol="WinRM", section=section)
             return await self.inner.run(script, section)
 
-    async with winrm(LAB, PC, credential()) as session:
+    async with winrm(LAB, PC, credential(), Expected()) as session:
         readings, problems = await windows.read_all(Half(session))
     assert [p.code for p in problems] == ["cut-off"]
     assert "hardware" in {r.section for r in readings}

@@ -158,6 +158,6 @@ def one_trial(request: HttpRequest, number: int) -> Any:
 
 @router.post("/trials/{number}/key", response=AcceptedKeyOut)
 def accept_key(request: HttpRequest, number: int) -> Any:
-    """Accept the host key a trial met, where it is another than the address presented before."""
+    """Accept the key a trial met, where it is another than the address presented before."""
     trial = or_404(Trial, lambda n: visible(Trial).get(pk=n), number)
     return {"address": trial.address, "fingerprint": trial_actions.accept_key(request.user, number)}

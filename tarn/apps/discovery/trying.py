@@ -6,7 +6,7 @@ from typing import Any
 
 from django.db import close_old_connections, transaction
 
-from tarn.apps.discovery.host_keys import accepts_first_keys, expected
+from tarn.apps.discovery.host_keys import expected_in
 from tarn.apps.discovery.models import Credential, Trial
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.people.sealing import SealBroken
@@ -31,9 +31,8 @@ def carry_out_trial(trial_id: int) -> None:
     steps = []
 
     async def go() -> None:
-        first = await asyncio.to_thread(accepts_first_keys, trial)
-        known = await asyncio.to_thread(expected, trial.address)
-        async for step in try_credential(ROUTES[trial.route], trial.address, credential, known, first_too=first):
+        expected = await asyncio.to_thread(expected_in, trial)
+        async for step in try_credential(ROUTES[trial.route], trial.address, credential, expected):
             steps.append(step.as_row())
             await asyncio.to_thread(_note, trial, steps)
 

@@ -9,6 +9,7 @@ from django.db import close_old_connections, transaction
 
 from tarn.apps.discovery.actions.runs import read_afresh
 from tarn.apps.discovery.hands import Hand, Ways, hands_for, was_let_in, was_refused
+from tarn.apps.discovery.host_keys import of_the_device_at
 from tarn.apps.estate.reads.targets import booted, known, read_since
 from tarn.apps.people.sealing import SealBroken
 from tarn.apps.tasks.models import Task, TaskDevice
@@ -134,9 +135,10 @@ async def _by_hand(order: Order, route: Route, address: str, hands: list[Hand]) 
             "",
         )
     refusal = ""
+    expected = await asyncio.to_thread(of_the_device_at, address)
     for hand in hands:
         try:
-            done = await carry_out(order, route, address, hand)
+            done = await carry_out(order, route, address, hand, expected)
         except Problem as problem:
             if problem.code not in ("sign-in-refused", "password-expired"):
                 raise

@@ -15,6 +15,7 @@ import ldap3
 from ldap3.core import exceptions as wrong
 
 from tarn.collect.credentials import LdapCredential, keep_to_reach
+from tarn.collect.presented import Expected, Presented
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 
@@ -154,11 +155,18 @@ def _text(value: bytes) -> str:
 
 
 @contextlib.asynccontextmanager
-async def directory(route: Route, address: str, credential: LdapCredential) -> AsyncIterator[Directory]:
-    """Open a connection and bind. Raises Problem."""
+async def directory(
+    route: Route, address: str, credential: LdapCredential, expected: Expected
+) -> AsyncIterator[Directory]:
+    """Open a connection and bind. Raises Problem.
+
+    Unless an authority vouches for it, the password goes only to a server with a key that is `expected` of it.
+    """
     keep_to_reach(credential, address)
     connection = _connection(route, address, credential)
-    await _in_thread(connection, _bind, connection, credential)
+    judged = not credential.plain and not credential.verify
+    presented = Presented(expected, credential.port, credential.name) if judged else None
+    await _in_thread(connection, _bind, connection, credential, presented)
     try:
         yield Directory(connection, credential)
     finally:
@@ -188,7 +196,10 @@ def _connection(route: Route, address: str, credential: LdapCredential) -> Any:
         )
 
 
-def _bind(connection: Any, credential: LdapCredential) -> None:
+def _bind(connection: Any, credential: LdapCredential, presented: Presented | None) -> None:
     with _told(credential, "the bind"):
-        if not connection.bind():
+        if presented is not None:
+            connection.open(read_server_info=False)
+            presented.judge(connection.socket.getpeercert(True))
+        if not connection.bind(read_server_info=False):
             raise _refusal(credential, connection.result)

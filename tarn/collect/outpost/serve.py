@@ -32,6 +32,7 @@ from tarn.collect.outpost.wire import (
     unpack,
     write,
 )
+from tarn.collect.presented import Expected
 from tarn.collect.routes import Route
 from tarn.collect.sweep import Halt, Pace, sweep
 from tarn.collect.trial import try_credential
@@ -226,9 +227,8 @@ class Outpost:
 
     async def _try(self, trial: TrialOrder) -> None:
         news = TrialNews([])
-        credential, known = unpack(trial.credential), frozenset(trial.known)
-        steps = try_credential(self._route, trial.address, credential, known, first_too=trial.first_too)
-        async for step in steps:
+        expected = Expected(frozenset(trial.known), first_too=trial.first_too)
+        async for step in try_credential(self._route, trial.address, unpack(trial.credential), expected):
             news.steps.append(step)
             with contextlib.suppress(LinkDown):  # told again with the next step, or at the end
                 await self._link.tell_trial(trial.trial, news)

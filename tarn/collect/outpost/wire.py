@@ -23,7 +23,7 @@ from tarn.collect.found import Found
 from tarn.collect.trial import Step
 from tarn.core.sightings import SightingError
 
-SPEECH = 2
+SPEECH = 3
 _T = TypeVar("_T")
 
 _KINDS: dict[str, type[Credential]] = {
@@ -86,8 +86,8 @@ class Order:
 
 @dataclass(slots=True)
 class TrialOrder:
-    """A credential an outpost is to try at an address; `known` are the host keys seen there before, `first_too` is
-    whether a key met for the first time will do."""
+    """A credential an outpost is to try at an address; `known` are the keys seen there before, `first_too` is whether a
+    key met for the first time will do."""
 
     trial: int
     address: str

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from dataclasses import dataclass
 from typing import Any
 
@@ -9,7 +10,8 @@ from ldap3.core.exceptions import LDAPInvalidDnError
 from ldap3.utils.dn import parse_dn
 
 from tarn.collect.credentials import LdapCredential
-from tarn.collect.ldap.client import COMPUTERS, directory
+from tarn.collect.ldap.client import COMPUTERS, Directory, directory
+from tarn.collect.presented import Expected, tls_key
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
@@ -38,19 +40,20 @@ PICKS = ("domain controllers", "member servers", "workstations")
 @dataclass(frozen=True, slots=True)
 class DirectorySettings:
     """Where a directory is: its address, the base of the search ("" for the first it holds), a further condition on
-    computers, and whether its people are taken too."""
+    computers, and whether its people are taken too. `certificate`: the pin of its key, where no authority signed it."""
 
     address: str
     base: str = ""
     condition: str = ""
     people: bool = True
+    certificate: str = ""
 
 
 async def read_directory(
     route: Route, credential: LdapCredential, settings: DirectorySettings
 ) -> AsyncIterator[Finding]:
     """Yield the directory's computers and people. Raises Problem, where it was cut short after all that came."""
-    async with directory(route, settings.address, credential) as opened:
+    async with _opened(route, credential, settings) as opened:
         bases = [settings.base] if settings.base else await opened.naming_contexts()
         if not bases:
             raise Problem("failed", section="the directory", detail="it names no base to search below")
@@ -63,6 +66,23 @@ async def read_directory(
                 yield person(dn, held, above)
         if opened.cut is not None:
             raise opened.cut
+
+
+@asynccontextmanager
+async def _opened(route: Route, credential: LdapCredential, settings: DirectorySettings) -> AsyncIterator[Directory]:
+    """Open a directory that presents the key of its settings, or one that an authority signed. Raises Problem."""
+    given = frozenset({tls_key(credential.port, settings.certificate)} if settings.certificate else ())
+    try:
+        async with directory(route, settings.address, credential, Expected(given, first_too=False)) as opened:
+            yield opened
+    except Problem as problem:
+        host, key = settings.address, problem.met.get("key", "")
+        if problem.code == "first-certificate":
+            detail = "no authority is asked for it"
+            raise Problem("untrusted-source", host=host, detail=detail, pin=key) from None
+        if problem.code == "another-certificate":
+            raise Problem("other-certificate", host=host, found=key, pin=settings.certificate) from None
+        raise
 
 
 def _groups(held: dict[str, list[str]]) -> list[str]:

@@ -18,7 +18,8 @@ from tarn.collect.names import addresses_of
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
-from tarn.collect.sources.trust import pin_of, transport
+from tarn.collect.sources.trust import transport
+from tarn.collect.tls import pin_of
 from tarn.core.items import Package
 from tarn.core.mapping import MappingError, build
 from tarn.core.sightings import make_reading

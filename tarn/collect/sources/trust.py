@@ -4,25 +4,15 @@ A certificate that no authority signed is told by the SHA-256 of its public key 
 certificate is renewed with the same key. It is compared before anything is sent: no secret goes to another.
 """
 
-import base64
-import hashlib
 import ssl
 from collections.abc import Iterable
 from typing import Any
 
 import httpcore
 import httpx
-from cryptography import x509
-from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
 
 from tarn.collect.problems import Problem
-
-
-def pin_of(der: bytes) -> str:
-    """Return the pin of a certificate's public key: the SHA-256 of its SubjectPublicKeyInfo, base64."""
-    key = x509.load_der_x509_certificate(der).public_key()
-    told = key.public_bytes(Encoding.DER, PublicFormat.SubjectPublicKeyInfo)
-    return base64.b64encode(hashlib.sha256(told).digest()).decode()
+from tarn.collect.tls import pin_of
 
 
 def transport(host: str, pin: str) -> httpx.AsyncHTTPTransport:

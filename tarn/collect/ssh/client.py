@@ -9,6 +9,7 @@ from typing import Any, Protocol
 import asyncssh
 
 from tarn.collect.credentials import SshCredential, keep_to_reach
+from tarn.collect.presented import Expected
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 
@@ -88,7 +89,7 @@ class _Client(asyncssh.SSHClient):
     refused_key = ""
     greeted = False
 
-    def __init__(self, expected: frozenset[str]) -> None:
+    def __init__(self, expected: Expected | None) -> None:
         self._expected = expected
 
     def connection_made(self, conn: asyncssh.SSHClientConnection) -> None:
@@ -99,8 +100,10 @@ class _Client(asyncssh.SSHClient):
         """Called with the key before anything of ours is sent (RFC 4253, section 8)."""
         self.greeted = True
         fingerprint = key.get_fingerprint("sha256")
-        if self._expected and fingerprint not in self._expected:
-            self.refused_key = fingerprint
+        if self._expected is not None:
+            may = self._expected.host_keys()
+            if fingerprint not in may and (may or not self._expected.first_too):
+                self.refused_key = fingerprint
         return not self.refused_key
 
     def auth_banner_received(self, msg: str, lang: str) -> None:
@@ -148,13 +151,11 @@ class Opened:
 
 
 @asynccontextmanager
-async def ssh(
-    route: Route, address: str, credential: SshCredential, expected: frozenset[str] = frozenset()
-) -> AsyncIterator[Opened]:
+async def ssh(route: Route, address: str, credential: SshCredential, expected: Expected) -> AsyncIterator[Opened]:
     """Open a connection. Raises Problem: refused, timed out, another host key, bad sign-in, cut off or nonsense.
 
-    `expected`: fingerprints of the host keys this device may present; empty where none is known yet. A password is
-    never sent to a device with another; a private key is not given away by using it (RFC 4252, section 7).
+    A password is never sent to a device with another key than is `expected` of it; a private key is not given away by
+    using it (RFC 4252, section 7).
     """
     keep_to_reach(credential, address)
     host, port = route.dial(address, credential.port)
@@ -164,7 +165,7 @@ async def ssh(
             keys = [asyncssh.import_private_key(credential.key, credential.passphrase or None)]
         except (asyncssh.KeyImportError, asyncssh.KeyEncryptionError) as error:
             raise Problem("failed", section="the credential's key", detail=error) from None
-    seen = _Client(expected if credential.password else frozenset())
+    seen = _Client(expected if credential.password else None)
     try:
         async with asyncio.timeout(credential.timeout):
             connection = await asyncssh.connect(
@@ -183,7 +184,8 @@ async def ssh(
     except TimeoutError:
         raise Problem("timed-out", protocol="SSH", seconds=round(credential.timeout), section="the greeting") from None
     except asyncssh.HostKeyNotVerifiable:
-        raise Problem("another-key", key=seen.refused_key, credential=credential.name) from None
+        code = "another-key" if expected.host_keys() else "first-key"
+        raise Problem(code, key=seen.refused_key, credential=credential.name) from None
     except asyncssh.PermissionDenied:
         raise _refusal(seen, credential, "sign-in-refused") from None
     except ConnectionRefusedError:

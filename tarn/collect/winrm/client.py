@@ -10,19 +10,24 @@ import contextlib
 import re
 import types
 import xml.etree.ElementTree as ET
-from collections.abc import Iterator
+from collections.abc import AsyncIterator, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Protocol
 
 import pypsrp.wsman
 import requests
+import urllib3.connection
+import urllib3.connectionpool
 from pypsrp.exceptions import AuthenticationError, WinRMError, WinRMTransportError, WSManFaultError
 from pypsrp.shell import Process, SignalCode, WinRS
 from pypsrp.wsman import WSMan
 
-from tarn.collect.credentials import WinrmCredential, keep_to_reach
+from tarn.collect.credentials import WinrmCredential, exposed, keep_to_reach
+from tarn.collect.presented import Expected, Presented
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
+from tarn.collect.tls import read_certificate
+from tarn.core.items import Certificate
 
 ACCESS_DENIED = 5
 UTF8 = 65_001
@@ -81,11 +86,28 @@ class Remote(Protocol):
         ...
 
 
+def _judged_by(presented: Presented) -> type[urllib3.HTTPSConnectionPool]:
+    """Return connections that have what a server presents judged before the first octet of a request is sent."""
+
+    class Judged(urllib3.connection.HTTPSConnection):
+        def connect(self) -> None:
+            super().connect()
+            presented.judge(self.sock.getpeercert(True))  # type: ignore[union-attr]
+
+    class Pool(urllib3.connectionpool.HTTPSConnectionPool):
+        ConnectionCls = Judged
+
+    return Pool
+
+
 class Session:
     """An open remote shell on one computer."""
 
-    def __init__(self, shell: WinRS, credential: WinrmCredential) -> None:
+    def __init__(self, shell: WinRS, credential: WinrmCredential, presented: Presented | None) -> None:
         self._shell, self._credential = shell, credential
+        der = presented.der if presented is not None else b""
+        self.certificate: Certificate | None = read_certificate(der, credential.port) if der else None
+        """What the sign-in was sent to, where that was for us to judge."""
 
     async def run(self, script: str, section: str) -> str:
         """Run a script and return what it printed. Raises Problem."""
@@ -104,7 +126,15 @@ class Session:
         return str(process.stdout.decode(errors="replace"))
 
 
-def _open(route: Route, address: str, credential: WinrmCredential) -> tuple[WSMan, WinRS]:
+def _presented(credential: WinrmCredential, expected: Expected) -> Presented | None:
+    """Return who judges the server, or None: of one that an authority vouches for, that presents nothing, or that
+    learns nothing of the password (a ticket, RFC 4120), nothing is judged here."""
+    if credential.plain or credential.verify or not exposed(credential):
+        return None
+    return Presented(expected, credential.port, credential.name)
+
+
+def _open(route: Route, address: str, credential: WinrmCredential, presented: Presented | None) -> tuple[WSMan, WinRS]:
     host, port = route.dial(address, credential.port)
     seconds = max(1, round(credential.timeout))
     with _told(credential, "the session"):
@@ -123,6 +153,10 @@ def _open(route: Route, address: str, credential: WinrmCredential) -> tuple[WSMa
             operation_timeout=seconds,
             no_proxy=True,
         )
+        if presented is not None:
+            session = wsman.transport.session = wsman.transport._build_session()
+            pools = session.get_adapter(wsman.transport.endpoint).poolmanager  # type: ignore[attr-defined]
+            pools.pool_classes_by_scheme = {**pools.pool_classes_by_scheme, "https": _judged_by(presented)}
         try:
             shell = WinRS(wsman, codepage=UTF8, no_profile=True)
             shell.open()
@@ -140,12 +174,17 @@ def _close(wsman: WSMan, shell: WinRS) -> None:
 
 
 @contextlib.asynccontextmanager
-async def winrm(route: Route, address: str, credential: WinrmCredential):  # type: ignore[no-untyped-def]
-    """Open a session. Raises Problem: refused, timed out, bad sign-in, untrusted certificate or nonsense."""
+async def winrm(route: Route, address: str, credential: WinrmCredential, expected: Expected) -> AsyncIterator[Session]:
+    """Open a session. Raises Problem: refused, timed out, bad sign-in, nonsense, or a certificate that is not trusted.
+
+    Unless an authority vouches for it, a password or what can be made of one goes only to a server that presents a key
+    that is `expected` of it.
+    """
     keep_to_reach(credential, address)
     loop = asyncio.get_running_loop()
-    wsman, shell = await loop.run_in_executor(_threads, _open, route, address, credential)
+    presented = _presented(credential, expected)
+    wsman, shell = await loop.run_in_executor(_threads, _open, route, address, credential, presented)
     try:
-        yield Session(shell, credential)
+        yield Session(shell, credential, presented)
     finally:
         await loop.run_in_executor(_threads, _close, wsman, shell)

@@ -264,7 +264,7 @@ def _sources(organisation: int) -> None:
     managed, endpoints = PREPARED.values()
     nightly = "FREQ=DAILY;BYHOUR=2;BYMINUTE=0;BYSECOND=0"
     common = {"route": "lab", "schedule": nightly, **own}
-    directory = {"address": systems.DIRECTORY}
+    directory = {"address": systems.DIRECTORY, "certificate": public_pin("directory.skerrivane.example")}
     make_source(
         None, {"name": "Company directory", "kind": "directory", "settings": directory, "credential": bind.pk, **common}
     )

@@ -1454,7 +1454,7 @@ export interface paths {
         put?: never;
         /**
          * Accept Key
-         * @description Accept the host key a trial met, where it is another than the address presented before.
+         * @description Accept the key a trial met, where it is another than the address presented before.
          */
         post: operations["tarn_apps_discovery_api_credentials_accept_key"];
         delete?: never;

@@ -8,7 +8,7 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.discovery.handing_in import hand_in, settle
-from tarn.apps.discovery.host_keys import accepts_first_keys, expected
+from tarn.apps.discovery.host_keys import expected_in
 from tarn.apps.discovery.leasing import count_handed, heard_from, take_order
 from tarn.apps.discovery.manner import keep_refusals
 from tarn.apps.discovery.models import Lease, Network, Outpost, Run, RunAddress, Trial
@@ -129,10 +129,12 @@ def give_work(outpost: Outpost, greeting: Greeting) -> Answer:
 def _trials(outpost: Outpost) -> list[TrialOrder]:
     waiting = list(Trial.objects.select_related("credential").filter(outpost=outpost, state="waiting")[:4])
     Trial.objects.filter(pk__in=[t.pk for t in waiting]).update(state="running")
-    return [
-        TrialOrder(t.pk, t.address, pack(opened(t.credential)), sorted(expected(t.address)), accepts_first_keys(t))
-        for t in waiting
-    ]
+    return [_trial_order(t) for t in waiting]
+
+
+def _trial_order(trial: Trial) -> TrialOrder:
+    keys = expected_in(trial)
+    return TrialOrder(trial.pk, trial.address, pack(opened(trial.credential)), sorted(keys.here), keys.first_too)
 
 
 def take_hand_in(outpost: Outpost, handed: HandIn) -> Receipt:

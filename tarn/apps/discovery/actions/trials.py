@@ -63,7 +63,7 @@ def _at(reach: list[str]) -> str:
 
 
 def accept_key(user: Any, trial_id: int) -> str:
-    """Accept the host key a trial met, where it is new or another than before; return its fingerprint.
+    """Accept the key a trial met, where it is new or another than before; return its fingerprint.
 
     Raises Invalid where the trial met none, Trial.DoesNotExist.
     """
@@ -72,13 +72,13 @@ def accept_key(user: Any, trial_id: int) -> str:
         trial = visible(Trial).get(pk=trial_id)
         found = next((s["key"] for s in trial.steps if s.get("code") in (OTHER_KEY, FIRST_KEY)), "")
         if not found:
-            raise Invalid("trial", "This trial met no other host key than before.")
+            raise Invalid("trial", "This trial met no other key than before.")
         AcceptedKey.objects.get_or_create(
             address=trial.address,
             fingerprint=found,
             defaults={"accepted_by": user, "accepted_at": int(time.time())},
         )
-        record(user, "accepted a host key", trial.address, detail={"fingerprint": found})
+        record(user, "accepted a key", trial.address, detail={"fingerprint": found})
     return found
 
 

@@ -20,6 +20,18 @@ def presented_keys(address: str | None) -> list[tuple[str, str]]:
     return [(met, key.removeprefix("key:")) for met, key in rows]
 
 
+def presented_certificates(address: str | None) -> list[tuple[str, int, str]]:
+    """Return addresses, ports and the pins of the certificates' keys presented there before, as `presented_keys`."""
+    where, values = ("AND s.address = ? ", (address,)) if address is not None else ("AND s.address IS NOT NULL ", ())
+    rows = raw_connection().execute(
+        "SELECT DISTINCT s.address, c.port, c.key FROM estate_assetspan s "
+        "JOIN estate_certificatesspan c ON c.asset_id = s.asset_id "
+        f"WHERE s.valid_to IS NULL {where}AND c.key > ''",
+        values,
+    )
+    return list(rows.fetchall())
+
+
 def addresses_called(name: str) -> list[str]:
     """Return the addresses of the devices of a name that whoever asks may see, as of now."""
     rows = raw_connection().execute(

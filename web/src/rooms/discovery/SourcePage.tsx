@@ -26,6 +26,7 @@ const CERTIFICATE: [string, string] = ["certificate", "Key of its certificate, w
 const TEXTS: Record<string, [string, string][]> = {
   directory: [
     ["address", "Address"],
+    CERTIFICATE,
     ["base", "Base to search below"],
     ["condition", "Further condition"],
   ],

@@ -157,6 +157,7 @@ function AcceptKey({ trial, again }: { trial: Trial; again: () => Promise<void> 
   const mayKeys = useMay("credentials");
   const { setError, rest } = useFaults();
   if (!mayKeys) return null;
+  const first = trial.steps.some((s) => s.code === "first-key");
   const accept = async () => {
     setError(null);
     try {
@@ -169,12 +170,18 @@ function AcceptKey({ trial, again }: { trial: Trial; again: () => Promise<void> 
   return (
     <section className="sheet px-4 py-3" aria-labelledby="key-title">
       <h2 id="key-title" className="dim mb-2 text-[12px] font-semibold">
-        Another host key than before
+        {first ? "A key met for the first time" : "Another key than before"}
       </h2>
       <p className="text-[13.5px]">
-        Compare it with the machine itself: <span className="mono">ssh-keygen -lf</span> on its public host
-        key prints the same fingerprint. Until it is accepted no password is sent to {trial.address}, by
-        sweeps neither.
+        {trial.protocol === "ssh" ? (
+          <>
+            Compare it with the machine itself: <span className="mono">ssh-keygen -lf</span> on its public
+            host key prints the same fingerprint.
+          </>
+        ) : (
+          "Compare it with the machine itself: it is the SHA-256 of the public key of the certificate in its service, in base64."
+        )}{" "}
+        {first ? "" : `Until it is accepted no password is sent to ${trial.address}, by sweeps neither.`}
       </p>
       {rest}
       <button type="button" className="btn btn-primary mt-2" onClick={accept}>
