@@ -18,6 +18,7 @@ from tarn.apps.reports import composing, writing
 from tarn.apps.reports.actions import reports as report_actions
 from tarn.apps.reports.actions import watches as watch_actions
 from tarn.apps.reports.models import Letter, Report, Watch
+from tarn.apps.reports.pdf import as_pdf
 from tarn.apps.reports.reads.asking import Found, all_reports, ask, found
 from tarn.apps.reports.reads.mailbox import letters as delivered
 from tarn.apps.reports.sending import send_again
@@ -280,7 +281,7 @@ def file(request: HttpRequest, key: str, format: str, as_of: str | None = None) 
     name = f"{one.key}-{(as_of or time.strftime('%Y-%m-%d'))[:10]}.{format}"
     disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
     kind = writing.FORMATS[format]
-    if (whole := {"xlsx": writing.as_xlsx, "ods": as_ods, "pdf": writing.as_pdf}.get(format)) is not None:
+    if (whole := {"xlsx": writing.as_xlsx, "ods": as_ods, "pdf": as_pdf}.get(format)) is not None:
         made = whole(head, asked)
         return FileResponse(made, content_type=kind, as_attachment=True, filename=name)
     pieces = {"csv": writing.as_csv, "json": writing.as_json, "html": writing.as_html}[format](head, asked)

@@ -17,8 +17,9 @@ from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.persons import holders_of
 from tarn.apps.people.reads import addresses_of_role, roster
 from tarn.apps.reports.models import Letter, Watch
+from tarn.apps.reports.pdf import as_pdf
 from tarn.apps.reports.reads.asking import Asked, Found, ask, found
-from tarn.apps.reports.writing import Head, as_csv, as_html, as_json, as_pdf, as_xlsx, heading, shown, told_columns
+from tarn.apps.reports.writing import Head, as_csv, as_html, as_json, as_xlsx, heading, shown, told_columns
 from tarn.apps.reports.writing_ods import as_ods
 from tarn.core.reports import Known
 from tarn.core.watching import CONDITIONS, Finding

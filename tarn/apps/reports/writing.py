@@ -1,4 +1,4 @@
-"""Reports as files: CSV, JSON, XLSX, HTML and PDF. Every file carries the question, its day, and when it was made."""
+"""Reports as files: CSV, JSON, XLSX, HTML. Every file carries the question, its day, and when it was made."""
 
 import csv
 import io
@@ -12,14 +12,9 @@ from typing import Any, BinaryIO
 from zoneinfo import ZoneInfo
 
 import xlsxwriter
-from reportlab.lib import colors
-from reportlab.lib.pagesizes import A4, landscape
-from reportlab.lib.styles import getSampleStyleSheet
-from reportlab.pdfbase.pdfmetrics import stringWidth
-from reportlab.platypus import LongTable, Paragraph, SimpleDocTemplate, Spacer, TableStyle
 
 from tarn.apps.reports.reads.asking import Asked
-from tarn.core.reports import Known, Line, ReportError
+from tarn.core.reports import Known, Line
 from tarn.core.text import RUNS, cell
 
 FORMATS = {
@@ -30,8 +25,6 @@ FORMATS = {
     "html": "text/html; charset=utf-8",
     "pdf": "application/pdf",
 }
-MOST_PDF = 5_000
-"""Lines a PDF may have: it is laid out in memory."""
 _UNITS: dict[str, tuple[str, float]] = {"memory": ("GB", 2**30), "bytes": ("GB", 1e9), "bits": ("Mb/s", 1e6)}
 _CHUNK = 65_536
 
@@ -271,52 +264,3 @@ def as_html(head: Head, asked: Asked) -> Iterator[str]:
 
 def _html_cells(row: list[Any], columns: list[Known], head: Head) -> str:
     return "".join(f"<td>{escape(shown(v, c.type, head.zone))}</td>" for v, c in zip(row, columns, strict=True))
-
-
-def _pdf_cell(text: str, width: float, style: Any) -> Any:
-    """Return a cell as plain text where it fits on one line: a paragraph is laid out, which takes ten times as long."""
-    if "\n" not in text and stringWidth(text, style.fontName, style.fontSize) < width - 13:
-        return text
-    return Paragraph(escape(text), style)
-
-
-def as_pdf(head: Head, asked: Asked) -> BinaryIO:
-    """Return the report as PDF, landscape A4. Raises ReportError where it is too long to lay out."""
-    styles = getSampleStyleSheet()
-    body = styles["BodyText"].clone("cell", fontSize=7.5, leading=9)
-    table: list[list[Any]] = [[Paragraph(f"<b>{escape(heading(c))}</b>", body) for c in asked.columns]]
-    spans: list[Any] = []
-    file = io.BytesIO()
-    page = SimpleDocTemplate(file, pagesize=landscape(A4), title=head.name, margin=36, leftMargin=36, rightMargin=36)
-    width = page.width / len(asked.columns)
-    for line in asked.lines:
-        if len(table) > MOST_PDF:
-            raise ReportError("format", f"A PDF may have {MOST_PDF:,} lines at the most; take XLSX, CSV or HTML.")
-        if line.kind == "row":
-            cells = zip(line.values, asked.columns, strict=True)
-            table.append([_pdf_cell(shown(v, c.type, head.zone), width, body) for v, c in cells])
-            for label, columns, rows in details_of(asked, line):
-                for row in rows:
-                    named = zip(row, columns, strict=True)
-                    told_ = "; ".join(f"{heading(c)}: {shown(v, c.type, head.zone)}" for v, c in named)
-                    table.append([Paragraph(escape(f"– {label}: {told_}"), body), *[""] * (len(asked.columns) - 1)])
-                    spans.append(("SPAN", (0, len(table) - 1), (-1, len(table) - 1)))
-        else:
-            said = escape(line_words(asked, line, head.zone))
-            table.append([Paragraph(f"<b>{said}</b>", body), *[""] * (len(asked.columns) - 1)])
-            spans.append(("SPAN", (0, len(table) - 1), (-1, len(table) - 1)))
-            spans.append(("BACKGROUND", (0, len(table) - 1), (-1, len(table) - 1), colors.HexColor("#faf9f5")))
-    story: list[Any] = [Paragraph(escape(head.name), styles["Title"])]
-    story += [Paragraph(f"<b>{w}</b>: {escape(v)}", body) for w, v in head.lines()[1:]]
-    made = LongTable(table, repeatRows=1, colWidths=[width] * len(asked.columns))
-    grid = ("LINEBELOW", (0, 0), (-1, -1), 0.4, colors.HexColor("#dcdcd3"))
-    plain_cells = ("FONT", (0, 1), (-1, -1), body.fontName, body.fontSize, body.leading)
-    top = [
-        plain_cells,
-        ("VALIGN", (0, 0), (-1, -1), "TOP"),
-        ("BACKGROUND", (0, 0), (-1, 0), colors.HexColor("#f4f3ee")),
-    ]
-    made.setStyle(TableStyle([grid, *top, *spans]))
-    page.build([*story, Spacer(1, 8), made])
-    file.seek(0)
-    return file
