@@ -1,5 +1,6 @@
 """The API's root: who may call, and errors as problem details (RFC 9457)."""
 
+import logging
 from typing import Any
 
 from django.db import OperationalError
@@ -45,6 +46,7 @@ from tarn.apps.people.api_accounts import router as accounts
 from tarn.apps.people.roles import NotAllowed
 from tarn.apps.people.room import NoRoomError
 from tarn.apps.people.sealing import SealBroken
+from tarn.apps.people.throttle import address_of
 from tarn.apps.reports.api import router as reports
 from tarn.apps.reports.api_sql import router as sql
 from tarn.apps.software.api import router as software
@@ -58,6 +60,8 @@ from tarn.core.reports import ReportError
 from tarn.core.sightings import SightingError
 from tarn.site.documented import Documented
 from tarn.site.doors import admit
+
+log = logging.getLogger("tarn.doors")
 
 
 class TokenAuth(HttpBearer):
@@ -90,6 +94,7 @@ api = Documented(
     description="Everything the application does, it does through this API.",
     auth=[TokenAuth(), SignedIn(csrf=True)],
     docs_url=None,
+    openapi_url=None,  # printed by `tarn schema openapi`, and in the repository
     urls_namespace="api",
 )
 api.add_router("", people)
@@ -182,6 +187,8 @@ def _stale(request: HttpRequest, error: Stale) -> JsonResponse:
 
 @api.exception_handler(NotAllowed)
 def _not_allowed(request: HttpRequest, error: NotAllowed) -> JsonResponse:
+    who = request.user.get_username() or "nobody"
+    log.warning("refused %s %s to %s at %s: %s", request.method, request.path, who, address_of(request), error)
     return _problem(403, "Not allowed", str(error))
 
 

@@ -225,11 +225,13 @@ def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> No
     from tarn.apps.discovery.jobs import recover
     from tarn.apps.estate.reads.own import refresh
     from tarn.apps.filling import jobs as filling  # noqa: F401  (likewise)
+    from tarn.apps.people.turns import work_in_background
     from tarn.apps.reports import jobs as watches  # noqa: F401  (likewise)
     from tarn.apps.tasks import jobs as tasks  # noqa: F401  (likewise)
     from tarn.site.running import at_work
 
     at_work()
+    work_in_background()
     HUEY.pre_execute()(lambda task: refresh())
     recover()
     # A job somebody waits for is taken up within half a second.

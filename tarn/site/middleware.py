@@ -14,8 +14,8 @@ from tarn.apps.people.scope import asked_by
 
 POLICY = (
     "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; script-src 'self'; "
-    "font-src 'self'; connect-src 'self'; worker-src 'self' blob:; frame-ancestors 'none'; base-uri 'none'; "
-    "form-action 'self'"
+    "font-src 'self'; connect-src 'self'; object-src 'none'; worker-src 'self' blob:; "
+    "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
 """Where the company's own provider signs people in, the way there is one more place a form may lead to."""
 

@@ -64,7 +64,7 @@ TEMPLATES = [
 
 DATABASES = {
     "default": {
-        "ENGINE": "django.db.backends.sqlite3",
+        "ENGINE": "tarn.site.sqlite",
         "NAME": HOME / "tarn.sqlite3",
         # A file for tests too: in memory all threads of a server under test would share one transaction.
         "TEST": {"NAME": str(HOME / "test.sqlite3")},
@@ -103,6 +103,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 12}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "tarn.apps.people.passwords.OurOwnWords"},
 ]
 TARN_SECOND_FACTOR = os.environ.get("TARN_SECOND_FACTOR", "")
 """The role from which on people have to have a second factor, such as administrator; empty: none has to."""
@@ -170,6 +171,9 @@ SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = bool(os.environ.get("TARN_HTTPS"))
+if SESSION_COOKIE_SECURE:
+    # Of this host alone, whoever else sets cookies for the domain (RFC 6265bis, 4.1.3.2).
+    SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "__Host-session", "__Host-csrf"
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"
@@ -214,7 +218,7 @@ WHITENOISE_AUTOREFRESH = False
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
+    "formatters": {"line": {"()": "tarn.site.logs.Line", "format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
     "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
     "root": {"handlers": ["console"], "level": os.environ.get("TARN_LOG", "INFO")},
     "loggers": {

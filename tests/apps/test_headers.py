@@ -14,9 +14,19 @@ from tarn.apps.reports.sending import addresses_of
 def test_every_answer_keeps_the_page_to_what_tarn_ships(db, path):
     answer = Client().get(path)
     assert "default-src 'self'" in answer["Content-Security-Policy"]
-    assert "frame-ancestors 'none'" in answer["Content-Security-Policy"]
+    for rule in ("frame-ancestors 'none'", "object-src 'none'", "base-uri 'none'"):
+        assert rule in answer["Content-Security-Policy"]
     assert (answer["X-Frame-Options"], answer["X-Content-Type-Options"]) == ("DENY", "nosniff")
     assert (answer.get("Cache-Control", "") == "no-store") == path.startswith("/api/")
+
+
+def test_no_other_origin_is_let_in_and_what_no_page_needs_is_refused(as_role, db):
+    viewer = as_role("viewer")
+    told = viewer.get("/api/me", headers={"Origin": "https://elsewhere.example"})
+    assert not [h for h in told.headers if h.lower().startswith("access-control")]
+    assert viewer.trace("/api/assets").status_code == 405
+    assert viewer.get("/api/openapi.json").status_code == 404
+    assert viewer.get("/.git/config").headers["Content-Type"].startswith("text/html"), "the page, never a file of ours"
 
 
 def test_a_network_is_one_range_and_one_of_old_stops_nothing(as_role):

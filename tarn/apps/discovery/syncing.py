@@ -14,7 +14,7 @@ from tarn.apps.discovery.reads_known import known_to
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.people.actions.persons import take_in_people
-from tarn.apps.people.breath import PAUSE, Breath
+from tarn.apps.people.breath import Breath
 from tarn.apps.people.sealing import SealBroken
 from tarn.collect.problems import Problem
 from tarn.collect.sources.finding import Finding
@@ -120,7 +120,6 @@ class _Syncer:
         began = time.monotonic()
         self._taken_in(held)
         self.breath.took(len(held), time.monotonic() - began)
-        time.sleep(PAUSE)
 
     def _taken_in(self, held: list[Finding]) -> None:
         close_old_connections()

@@ -1,18 +1,15 @@
-"""Room between transactions: long work is done in pieces bounded in time, with a pause in which others may write.
-
-SQLite lets a writer that waits try again after at most 100 ms (its busy handler), so a shorter pause may pass it by.
-"""
+"""Room between transactions: long work is done in pieces bounded in time, between which others write first."""
 
 import time
 from collections.abc import Iterable, Iterator
 from itertools import islice
 from typing import TypeVar
 
+from tarn.apps.people.turns import can_wait
+
 T = TypeVar("T")
 
-PAUSE = 0.11
-"""Seconds between two pieces: longer than a waiting writer sleeps before it tries again."""
-AIM = 0.7
+AIM = 0.3
 """Seconds a piece should take; how many things that is follows from how long the last ones took."""
 LEAST, MOST = 5, 1000
 
@@ -24,13 +21,12 @@ class Breath:
         self.size = size
 
     def pieces(self, things: Iterable[T]) -> Iterator[list[T]]:
-        """Yield the things piece by piece, pausing between pieces; a stream is read as it is needed."""
-        stream, first = iter(things), True
+        """Yield the things piece by piece, each of which lets others write first; a stream is read as it is needed."""
+        stream = iter(things)
         while piece := list(islice(stream, self.size)):
-            if not first:
-                time.sleep(PAUSE)
-            first, began = False, time.monotonic()
-            yield piece
+            began = time.monotonic()
+            with can_wait():
+                yield piece
             self.took(len(piece), time.monotonic() - began)
 
     def took(self, number: int, seconds: float) -> None:

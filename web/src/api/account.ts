@@ -1,4 +1,4 @@
-import { ApiProblem, cookie } from "./client";
+import { ApiProblem, csrf } from "./client";
 
 const ROOT = "/api/account/browser/v1";
 
@@ -21,12 +21,12 @@ export class ProveYourself extends Error {}
 
 /** Call the accounts' own interface. A refusal is thrown as a problem at its field. */
 export async function account(method: string, path: string, body?: unknown): Promise<Answer> {
-  if (!cookie("csrftoken")) await fetch("/api/csrf");
+  if (!csrf()) await fetch("/api/csrf");
   let answer: Response;
   try {
     answer = await fetch(ROOT + path, {
       method,
-      headers: { "Content-Type": "application/json", "X-CSRFToken": cookie("csrftoken") },
+      headers: { "Content-Type": "application/json", "X-CSRFToken": csrf() },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
   } catch {

@@ -20,10 +20,10 @@ export class ApiProblem extends Error {
   }
 }
 
-/** Return a cookie that scripts may read; empty where there is none. */
-export function cookie(name: string): string {
-  const found = document.cookie.split("; ").find((c) => c.startsWith(`${name}=`));
-  return found ? decodeURIComponent(found.slice(name.length + 1)) : "";
+/** Return the token that a change carries; its cookie is bound to this host alone where Tarn is reached by HTTPS. */
+export function csrf(): string {
+  const found = document.cookie.split("; ").find((c) => /^(__Host-csrf|csrftoken)=/.test(c));
+  return found ? decodeURIComponent(found.slice(found.indexOf("=") + 1)) : "";
 }
 
 /** The branch of the estate one stands in, as the address bar says it; empty for everywhere. */
@@ -41,7 +41,7 @@ export const client = createClient<paths>({ baseUrl: "/" });
 
 client.use({
   onRequest({ request }) {
-    if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", csrf());
     return standing() ? new Request(narrowed(request.url), request) : request;
   },
 });
@@ -93,6 +93,6 @@ export async function getJson<T>(
 
 /** Send a form with files, which the typed client has no words for. */
 export async function postForm<T>(path: string, body: FormData): Promise<T> {
-  const headers = { "X-CSRFToken": cookie("csrftoken") };
+  const headers = { "X-CSRFToken": csrf() };
   return ok(fetch(path, { method: "POST", body, headers }).then(answered<T>));
 }

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { account, asProblem, type Flow, usePasskey } from "../../api/account";
-import { client, cookie, ok } from "../../api/client";
+import { client, csrf, ok } from "../../api/client";
 import { TextField } from "../../parts/Form";
 import { Problem } from "../../parts/Problem";
 import { FirstAccount } from "./FirstAccount";
@@ -126,7 +126,7 @@ function NameAndPassword(props: { goOn: GoOn; forgotten: () => void; provider: s
       </form>
       {props.provider && (
         <form method="post" action="/api/account/browser/v1/auth/provider/redirect" className="mt-2">
-          <input type="hidden" name="csrfmiddlewaretoken" value={cookie("csrftoken")} />
+          <input type="hidden" name="csrfmiddlewaretoken" value={csrf()} />
           <input type="hidden" name="provider" value="company" />
           <input type="hidden" name="process" value="login" />
           <input type="hidden" name="callback_url" value={`${window.location.origin}/estate`} />

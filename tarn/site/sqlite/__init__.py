@@ -1,0 +1,1 @@
+"""Django's SQLite, with turns among writers."""
