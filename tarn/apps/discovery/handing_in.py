@@ -23,10 +23,8 @@ def hand_in(run: Run, found: list[Found], stages: dict[str, int], outpost: str =
     sightings = [f.sighting for f in found if f.sighting is not None]
     sightings += [guest for f in found for guest in f.guests]
     taken = {t.document: t for t in take_in_batch(sightings)} if sightings else {}
-    wanted = [*(f.address for f in found), *stages]
-    rows = {r.address: r for r in RunAddress.objects.filter(run=run, address__in=wanted)}
-    for address, stage in stages.items():
-        rows[address].stage, rows[address].tick = stage, run.tick
+    _note_stages(run, stages)
+    rows = {r.address: r for r in RunAddress.objects.filter(run=run, address__in=[f.address for f in found])}
     for one in found:
         row = rows[one.address]
         row.stage, row.tick, row.outpost, row.lease = 5, run.tick, outpost, None
@@ -36,10 +34,22 @@ def hand_in(run: Run, found: list[Found], stages: dict[str, int], outpost: str =
         row.ports, row.took_ms, row.only = one.ports, one.took_ms, ""
         row.offers = [asdict(o) for o in one.offers]
         row.asset_id = taken[one.sighting.id].asset if one.sighting is not None else None
+        row.save(update_fields=_WRITTEN)
     let_in = [Worked(address=f.address, credential=name) for f in found for name in f.worked]
     Worked.objects.bulk_create(let_in, ignore_conflicts=True, batch_size=400)
-    RunAddress.objects.bulk_update(rows.values(), _WRITTEN, batch_size=60)
     run.save(update_fields=["tick"])
+
+
+def _note_stages(run: Run, stages: dict[str, int]) -> None:
+    """Note the stages addresses are at, a statement each few hundred: a sweep begins with thousands at once."""
+    for stage in sorted(set(stages.values())):
+        addresses = [a for a, at in stages.items() if at == stage]
+        for begin in range(0, len(addresses), 500):
+            these = addresses[begin : begin + 500]
+            held = RunAddress.objects.filter(run=run, address__in=these)
+            if held.update(stage=stage, tick=run.tick) != len(these):
+                strange = set(these) - set(held.values_list("address", flat=True))
+                raise KeyError(min(strange))
 
 
 def is_out_of_time(run: Run) -> bool:

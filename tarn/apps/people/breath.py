@@ -9,15 +9,15 @@ from tarn.apps.people.turns import can_wait
 
 T = TypeVar("T")
 
-AIM = 0.3
+AIM = 0.15
 """Seconds a piece should take; how many things that is follows from how long the last ones took."""
-LEAST, MOST = 5, 1000
+LEAST, MOST = 3, 1000
 
 
 class Breath:
     """Parts work into pieces: each as large as fits into AIM seconds, by how long the last one took."""
 
-    def __init__(self, size: int = 50) -> None:
+    def __init__(self, size: int = 8) -> None:
         self.size = size
 
     def pieces(self, things: Iterable[T]) -> Iterator[list[T]]:
