@@ -11,6 +11,7 @@ import time
 import urllib.request
 from pathlib import Path
 
+from tests.bench.crowd import crowd
 from tests.bench.figures import Figure
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -74,6 +75,7 @@ def processes() -> list[Figure]:
             Figure("web_memory", _memory(web.pid), "MB", "<= 250"),
             Figure("worker_memory", _memory(worker.pid), "MB", "<= 250", "idle after start"),
             usable,
+            *crowd(port, token),
         ]
     finally:
         for child in (web, worker):
