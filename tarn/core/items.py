@@ -1,31 +1,25 @@
-"""What the lists of a sighting are made of: one class an item. No class says where it is stored."""
+"""The lists a sighting may have: one class an item. No class says where it is stored; see `item.py`."""
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, field_validator
+from pydantic import Field, StringConstraints, field_validator
 
+from tarn.core.item import SECTIONS as SECTIONS
+from tarn.core.item import Attribute, Count, Item, Mac, Name, Text
 from tarn.core.ranges import address_key
 
-Text = Annotated[str, StringConstraints(max_length=500, pattern=r"^[^\x00-\x08\x0a-\x1f\x7f]*$")]
-LongText = Annotated[str, StringConstraints(max_length=4_000, pattern=r"^[^\x00-\x08\x0b-\x1f\x7f]*$")]
-"""Text of several lines."""
-Name = Annotated[str, StringConstraints(min_length=1, max_length=300, pattern=r"^[^\x00-\x1f\x7f]+$")]
-Count = Annotated[int, Field(ge=0, le=2**62)]
-Mac = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{2}(:[0-9a-f]{2}){5}$")]
+_PortNumber = Annotated[int, Field(ge=0, le=65535)]
+_Percent = Annotated[int, Field(ge=0, le=100)]
 
 
-class Part(BaseModel):
-    """Base of everything inside a sighting: unknown names are refused, not dropped."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-
-class Address(Part):
+class Address(Item, section="addresses", key=("address",), one="address", many="addresses"):
     """An address of an interface, without its prefix length."""
 
-    address: Text
-    interface: Text = ""
-    prefix: Annotated[int, Field(ge=0, le=128)] | None = None
+    address: Annotated[Text, Attribute("an address it has", "address", bare=True)]
+    interface: Annotated[Text, Attribute("the interface that has it")] = ""
+    prefix: Annotated[
+        Annotated[int, Field(ge=0, le=128)] | None, Attribute("how many bits of it name the network", "code")
+    ] = None
 
     @field_validator("address")
     @classmethod
@@ -34,281 +28,360 @@ class Address(Part):
         return value
 
 
-class Interface(Part):
-    """A network interface; `speed` in bits a second."""
+class Interface(
+    Item, section="interfaces", key=("name",), one="interface", many="interfaces", exchanged=("speed", "mac")
+):
+    """A network interface; a link that goes down is no other part."""
 
-    name: Name
-    mac: Mac | None = None
-    speed: Count | None = None
-    up: bool | None = None
-    kind: Text = ""
-
-
-class Disk(Part):
-    """A whole disk; `size` in bytes."""
-
-    name: Name
-    model: Text = ""
-    serial: Text = ""
-    size: Count | None = None
+    name: Annotated[Name, Attribute("the interface's name", bare=True)]
+    mac: Annotated[Mac | None, Attribute("its hardware address", "hardware address")] = None
+    speed: Annotated[Count | None, Attribute("its speed in bits a second", "bits")] = None
+    up: Annotated[bool | None, Attribute("whether it is up", "yes/no")] = None
+    kind: Annotated[Text, Attribute("what sort of interface it is")] = ""
 
 
-class Filesystem(Part):
-    """A mounted file system; `size` in bytes, `full` in percent, to the nearest five."""
+class Disk(Item, section="disks", key=("name",), one="disk", many="disks", exchanged=("size", "model", "serial")):
+    """A whole disk."""
 
-    mount: Name
-    device: Text = ""
-    type: Text = ""
-    size: Count | None = None
-    full: Annotated[int, Field(ge=0, le=100)] | None = None
+    name: Annotated[Name, Attribute("the disk's name", bare=True)]
+    model: Annotated[Text, Attribute("the disk's model")] = ""
+    serial: Annotated[Text, Attribute("the disk's serial number")] = ""
+    size: Annotated[Count | None, Attribute("its size in bytes", "bytes")] = None
 
 
-class Package(Part):
+class Filesystem(Item, section="filesystems", key=("mount",), one="file system", many="file systems"):
+    """A mounted file system."""
+
+    mount: Annotated[Name, Attribute("where it is mounted", bare=True)]
+    device: Annotated[Text, Attribute("what is mounted")] = ""
+    type: Annotated[Text, Attribute("the file system's type")] = ""
+    size: Annotated[Count | None, Attribute("its size in bytes", "bytes")] = None
+    full: Annotated[_Percent | None, Attribute("how full it is, to the nearest 5 %", "percent")] = None
+
+
+class Package(Item, section="packages", key=("name", "version"), one="package", many="packages"):
     """An installed package as its manager names it; `system`: which kind of packages it is of, where that has a rule
     of its own for versions."""
 
-    name: Name
-    version: Text = ""
-    arch: Text = ""
-    publisher: Text = ""
-    system: Literal["", "deb", "rpm"] = ""
+    name: Annotated[Name, Attribute("the name it is listed under", asked=False)]
+    version: Annotated[Text, Attribute("its version", asked=False)] = ""
+    arch: Annotated[Text, Attribute("the architecture it is built for", asked=False)] = ""
+    publisher: Annotated[Text, Attribute("who publishes it", asked=False)] = ""
+    system: Annotated[Literal["", "deb", "rpm"], Attribute("which kind of packages it is of", asked=False)] = ""
 
 
-class Install(Part):
+class Account(Item, section="accounts", key=("name",), one="account", many="accounts"):
+    """A local account. `administrator` and `enabled` are null where the account that read it may not know."""
+
+    name: Annotated[Name, Attribute("the account's name", bare=True)]
+    uid: Annotated[int | None, Attribute("its number in the system", "code")] = None
+    full_name: Annotated[Text, Attribute("the name of its person")] = ""
+    administrator: Annotated[
+        bool | None, Attribute("whether it may act as administrator: as root, or by a group", "yes/no")
+    ] = False
+    enabled: Annotated[
+        bool | None, Attribute("whether it can sign in: not locked, not over, with a shell", "yes/no")
+    ] = True
+
+
+class Port(Item, section="ports", key=("protocol", "port"), one="listening port", many="listening ports"):
+    """A port that listens; `process` where the machine says which process holds it; `bound`: parted by spaces, empty
+    where it listens at all addresses or that is not told."""
+
+    protocol: Annotated[
+        Annotated[str, StringConstraints(pattern=r"^(tcp|udp)$")],
+        Attribute("tcp or udp", "choice", choices=("tcp", "udp")),
+    ]
+    port: Annotated[_PortNumber, Attribute("the port that listens", "code")]
+    process: Annotated[Text, Attribute("the process that holds it", bare=True)] = ""
+    bound: Annotated[Text, Attribute("the addresses it listens at; none where at all of them", "addresses")] = ""
+
+
+class Certificate(Item, section="certificates", key=("port",), one="certificate", many="certificates"):
+    """The certificate a TLS port presents (RFC 5280). `key` stays when it is renewed with the same (RFC 7469, 2.4)."""
+
+    port: Annotated[Annotated[int, Field(ge=1, le=65535)], Attribute("the port that presents it", "code")]
+    subject: Annotated[Text, Attribute("whom it names", bare=True)] = ""
+    issuer: Annotated[Text, Attribute("who signed it")] = ""
+    serial: Annotated[Text, Attribute("its serial number", label="Serial number")] = ""
+    begins: Annotated[int | None, Attribute("from when it holds", "moment")] = None
+    ends: Annotated[int | None, Attribute("when it runs out", "moment")] = None
+    fingerprint: Annotated[Text, Attribute("the SHA-256 of it, in hexadecimal")] = ""
+    key: Annotated[Text, Attribute("its public key, as the SHA-256 of it in base64")] = ""
+
+
+class SignIn(Item, section="signins", key=("account",), one="sign-in", many="sign-ins"):
+    """Who signed in last on a terminal, and when."""
+
+    account: Annotated[Name, Attribute("the account that signed in", bare=True)]
+    at: Annotated[int, Attribute("when", "moment")]
+    origin: Annotated[Text, Attribute("from where", "addresses")] = ""
+
+
+class Coverage(Item, section="coverages", key=("name",), one="coverage", many="coverages"):
+    """What its maker or another answers for, and until when."""
+
+    name: Annotated[Name, Attribute("what the coverage is called", bare=True)]
+    begins: Annotated[int | None, Attribute("the first day of the coverage", "day")] = None
+    ends: Annotated[int | None, Attribute("the last day of the coverage", "moment")] = None
+    level: Annotated[Text, Attribute("what the coverage promises")] = ""
+    claim: Annotated[Text, Attribute("how it is claimed")] = ""
+
+
+class Ticket(Item, section="tickets", key=("number",), one="ticket", many="tickets", heading="Tickets"):
+    """A ticket of the service desk about it; `link`: where it is read."""
+
+    number: Annotated[Name, Attribute("the ticket's number", label="Ticket")]
+    title: Annotated[Text, Attribute("what the ticket is about", label="About", bare=True)] = ""
+    state: Annotated[Text, Attribute("how the ticket stands")] = ""
+    open: Annotated[bool, Attribute("whether the ticket is open", "yes/no", shown=False)] = True
+    opened: Annotated[int | None, Attribute("when the ticket was opened", "moment")] = None
+    priority: Annotated[Text, Attribute("how urgent the ticket is")] = ""
+    link: Annotated[Text, Attribute("where the ticket is read", asked=False, shown=False)] = ""
+
+
+class Supply(Item, section="supplies", key=("name",), one="supply", many="supplies", heading="Supplies"):
+    """A printer's supply (RFC 3805)."""
+
+    name: Annotated[Name, Attribute("the supply's name", bare=True)]
+    sort: Annotated[Text, Attribute("what sort of supply it is")] = ""
+    level: Annotated[_Percent | None, Attribute("how much is left, to the nearest 5 %", "percent", label="Left")] = None
+
+
+class Guest(Item, section="guests", key=("uuid",), one="guest", many="guests", heading="Guests", known_by="name"):
+    """A guest of a virtual host; `macs` its hardware addresses and `disks` the paths of its disks, parted by spaces."""
+
+    name: Annotated[Text, Attribute("the guest's name", bare=True)] = ""
+    state: Annotated[Text, Attribute("whether it runs")] = ""
+    cores: Annotated[Count | None, Attribute("its processor cores", "number")] = None
+    memory: Annotated[Count | None, Attribute("its memory in bytes", "memory")] = None
+    uuid: Annotated[Name, Attribute("the UUID it finds as its hardware's", label="UUID")]
+    macs: Annotated[Text, Attribute("its hardware addresses", label="Hardware addresses", shown=False)] = ""
+    disks: Annotated[Text, Attribute("the paths of its disks", shown=False)] = ""
+
+
+class Module(
+    Item, section="modules", key=("name",), one="module", many="modules", heading="Parts", exchanged=("model", "serial")
+):
+    """A physical part with an identity of its own: a stack member, a line card, a supply unit (RFC 6933)."""
+
+    name: Annotated[Name, Attribute("the module's name", bare=True)]
+    sort: Annotated[Text, Attribute("what sort of part it is")] = ""
+    model: Annotated[Text, Attribute("the module's model")] = ""
+    serial: Annotated[Text, Attribute("the module's serial number")] = ""
+
+
+class MemoryModule(
+    Item,
+    section="memory_modules",
+    key=("slot",),
+    one="memory module",
+    many="memory modules",
+    heading="Memory modules",
+    exchanged=("size", "speed", "serial"),
+):
+    """A memory module."""
+
+    slot: Annotated[Name, Attribute("the slot it sits in", bare=True)]
+    size: Annotated[Count | None, Attribute("its size in bytes", "memory")] = None
+    speed: Annotated[Count | None, Attribute("its transfers a second, in millions", "number", unit="MT/s")] = None
+    manufacturer: Annotated[Text, Attribute("who made it")] = ""
+    serial: Annotated[Text, Attribute("its serial number")] = ""
+
+
+class Neighbour(
+    Item, section="neighbours", key=("port", "chassis"), one="neighbour", many="neighbours", heading="Neighbours"
+):
+    """What a port hears of the device at its other end (LLDP, IEEE 802.1AB)."""
+
+    port: Annotated[Name, Attribute("the port the neighbour is heard on")]
+    name: Annotated[Text, Attribute("the neighbour's name", bare=True)] = ""
+    remote_port: Annotated[Text, Attribute("the neighbour's port", label="Its port")] = ""
+    chassis: Annotated[Name, Attribute("what the neighbour's chassis is known by")]
+
+
+class Vlan(Item, section="vlans", key=("vlan",), one="VLAN", many="VLANs", heading="VLANs"):
+    """A VLAN and its name."""
+
+    vlan: Annotated[Count, Attribute("the VLAN's number", "code", label="VLAN")]
+    name: Annotated[Text, Attribute("the VLAN's name", bare=True)] = ""
+
+
+class Forwarding(
+    Item,
+    section="forwarding",
+    key=("mac", "vlan"),
+    one="learnt hardware address",
+    many="learnt hardware addresses",
+    heading="Learnt behind its ports",
+    news=False,
+):
+    """A hardware address a bridge has learnt behind one of its ports (IEEE 802.1Q)."""
+
+    port: Annotated[Text, Attribute("the port it was learnt on")] = ""
+    mac: Annotated[Mac, Attribute("a hardware address learnt", "hardware address", label="Hardware address", bare=True)]
+    vlan: Annotated[Count, Attribute("the VLAN it was learnt in", "code", label="VLAN")] = 0
+
+
+class ArpEntry(
+    Item,
+    section="arp",
+    key=("address",),
+    one="ARP entry",
+    many="ARP entries",
+    heading="Seen by it (ARP)",
+    news=False,
+):
+    """An address and the hardware address a router has seen it at."""
+
+    address: Annotated[Text, Attribute("an address a router has seen", "address", bare=True)]
+    mac: Annotated[Mac, Attribute("the hardware address it was seen at", "hardware address", label="Hardware address")]
+    interface: Annotated[Text, Attribute("the interface it was seen on")] = ""
+
+
+class Route(Item, section="routes", key=("destination", "next_hop"), one="route", many="routes", heading="Routes"):
+    """A route: destination network, next hop (empty where the network is attached), interface."""
+
+    destination: Annotated[Name, Attribute("the network a route leads to", "addresses", bare=True)]
+    next_hop: Annotated[Text, Attribute("the next hop", "addresses")] = ""
+    interface: Annotated[Text, Attribute("the interface it leads out of")] = ""
+
+
+class Protection(
+    Item,
+    section="protections",
+    key=("name",),
+    one="protection product",
+    many="protection products",
+    heading="Protection",
+):
+    """A protection product: whether it is on and whether its definitions are up to date."""
+
+    name: Annotated[Name, Attribute("the product that protects", bare=True)]
+    on: Annotated[bool | None, Attribute("whether it is on", "yes/no")] = None
+    up_to_date: Annotated[bool | None, Attribute("whether its definitions are up to date", "yes/no")] = None
+
+
+class Update(Item, section="updates", key=("name",), one="update", many="updates", heading="System updates"):
+    """An update of the operating system by the name its maker gives it."""
+
+    name: Annotated[Name, Attribute("the update's name", bare=True)]
+    description: Annotated[Text, Attribute("what sort of update it is")] = ""
+    installed: Annotated[int | None, Attribute("when it was installed", "day")] = None
+
+
+class Install(
+    Item,
+    section="installs",
+    key=("name", "user"),
+    one="dated installation",
+    many="dated installations",
+    heading="Installed and last used",
+    news=False,
+):
     """What a system says of an installed product beside its release: for which `user` alone (empty: for all), when it
     was `installed` (to the day) and `used` last (to the week, weeks of seven days since 1970), both in seconds since
     1970, and the command that `removes` it."""
 
-    name: Name
-    user: Text = ""
-    installed: int | None = None
-    used: int | None = None
-    removes: Text = ""
+    name: Annotated[Name, Attribute("the product's name", bare=True)]
+    user: Annotated[Text, Attribute("the one user it is installed for; none where it is for all")] = ""
+    installed: Annotated[int | None, Attribute("when the system says it was installed", "day")] = None
+    used: Annotated[int | None, Attribute("the week it was last used in, where the system tells", "day")] = None
+    removes: Annotated[Text, Attribute("the command that removes it", asked=False, shown=False)] = ""
 
 
-class LicenceKey(Part):
+class LicenceKey(
+    Item,
+    section="licence_keys",
+    key=("product", "key"),
+    one="licence key",
+    many="licence keys",
+    heading="Licence keys found",
+):
     """A licence or product key a system holds for a product, or the part of it that the system shows."""
 
-    product: Name
-    key: Name
-    state: Text = ""
+    product: Annotated[Name, Attribute("the product a licence key is for", bare=True)]
+    key: Annotated[Name, Attribute("the key", asked=False, secret=True)]
+    state: Annotated[Text, Attribute("what the system says of the key")] = ""
 
 
-class Feature(Part):
+class Feature(
+    Item, section="features", key=("name",), one="system feature", many="system features", heading="System features"
+):
     """A part of the operating system that is switched on."""
 
-    name: Name
-    label: Text = ""
+    name: Annotated[Name, Attribute("the system feature's name", bare=True)]
+    label: Annotated[Text, Attribute("what the system calls the feature")] = ""
 
 
-class Scheduled(Part):
+class Scheduled(
+    Item, section="scheduled", key=("name",), one="scheduled task", many="scheduled tasks", heading="Scheduled tasks"
+):
     """A task that a system runs by itself: what it runs, as whom, and whether it is switched on."""
 
-    name: Name
-    runs: Text = ""
-    account: Text = ""
-    enabled: bool | None = None
+    name: Annotated[Name, Attribute("the scheduled task's name", bare=True)]
+    runs: Annotated[Text, Attribute("what the task runs")] = ""
+    account: Annotated[Text, Attribute("the account the task runs as")] = ""
+    enabled: Annotated[bool | None, Attribute("whether the task is switched on", "yes/no")] = None
 
 
-class Account(Part):
-    """A local account; `administrator`: may act as root or belongs to an administrators' group; `enabled`: not locked,
-    not over, with a shell. Either is null where the account that read it may not know."""
+class Service(Item, section="services", key=("name",), one="service", many="services", heading="Services"):
+    """A service or daemon the system manages."""
 
-    name: Name
-    uid: int | None = None
-    full_name: Text = ""
-    administrator: bool | None = False
-    enabled: bool | None = True
-
-
-class Port(Part):
-    """A port that listens; `process` where the machine says which process holds it; `bound`: the addresses it listens
-    at, parted by spaces, empty where it listens at all of them or that is not told."""
-
-    protocol: Annotated[str, StringConstraints(pattern=r"^(tcp|udp)$")]
-    port: Annotated[int, Field(ge=0, le=65535)]
-    process: Text = ""
-    bound: Text = ""
+    name: Annotated[Name, Attribute("the service's name", bare=True)]
+    label: Annotated[Text, Attribute("what the system calls the service")] = ""
+    start: Annotated[Text, Attribute("how it starts: automatic, manual or disabled")] = ""
+    running: Annotated[bool | None, Attribute("whether it runs", "yes/no")] = None
+    account: Annotated[Text, Attribute("the account it runs as")] = ""
 
 
-class Certificate(Part):
-    """The certificate a TLS port presents (RFC 5280); `ends`: notAfter, seconds since 1970; `key`: the SHA-256 of its
-    public key in base64, which stays when it is renewed with the same key (RFC 7469, 2.4)."""
-
-    port: Annotated[int, Field(ge=1, le=65535)]
-    subject: Text = ""
-    issuer: Text = ""
-    serial: Text = ""
-    begins: int | None = None
-    ends: int | None = None
-    fingerprint: Text = ""
-    key: Text = ""
-
-
-class SignIn(Part):
-    """Who signed in last on a terminal, and when (seconds since 1970)."""
-
-    account: Name
-    at: int
-    origin: Text = ""
-
-
-class MemoryModule(Part):
-    """A memory module; `size` in bytes, `speed` in MT/s."""
-
-    slot: Name
-    size: Count | None = None
-    speed: Count | None = None
-    manufacturer: Text = ""
-    serial: Text = ""
-
-
-class Service(Part):
-    """A service or daemon the system manages: how it starts (automatic, manual, disabled) and whether it runs."""
-
-    name: Name
-    label: Text = ""
-    start: Text = ""
-    running: bool | None = None
-    account: Text = ""
-
-
-class Update(Part):
-    """An update of the operating system by the name its maker gives it; `installed`: seconds since 1970."""
-
-    name: Name
-    description: Text = ""
-    installed: int | None = None
-
-
-class Protection(Part):
-    """A protection product: whether it is on and whether its definitions are up to date."""
-
-    name: Name
-    on: bool | None = None
-    up_to_date: bool | None = None
-
-
-class Printer(Part):
-    """A printer a computer has set up."""
-
-    name: Name
-    driver: Text = ""
-    port: Text = ""
-
-
-class Membership(Part):
+class Membership(
+    Item,
+    section="memberships",
+    key=("group", "member"),
+    one="group membership",
+    many="group memberships",
+    heading="Local groups",
+):
     """A member of a local group."""
 
-    group: Name
-    member: Name
+    group: Annotated[Name, Attribute("the local group")]
+    member: Annotated[Name, Attribute("who belongs to it", bare=True)]
 
 
-class Connection(Part):
+class Connection(
+    Item,
+    section="connections",
+    key=("process", "peer", "port"),
+    one="connection",
+    many="connections",
+    heading="Connections",
+    news=False,
+):
     """Established connections of a process to one port of one peer, however many there are; without a process where
     the account that read it may not see whose it is."""
 
-    process: Annotated[str, StringConstraints(max_length=300, pattern=r"^[^\x00-\x1f\x7f]*$")]
-    peer: Text
-    port: Annotated[int, Field(ge=0, le=65535)]
+    process: Annotated[
+        Annotated[str, StringConstraints(max_length=300, pattern=r"^[^\x00-\x1f\x7f]*$")],
+        Attribute("the process that holds the connection", bare=True),
+    ]
+    peer: Annotated[Text, Attribute("the address at the other end", "addresses")]
+    port: Annotated[_PortNumber, Attribute("the port at the other end", "code")]
 
 
-class Guest(Part):
-    """A guest of a virtual host; `memory` in bytes; `macs` its hardware addresses and `disks` the paths of its disks,
-    parted by spaces."""
-
-    uuid: Name
-    name: Text = ""
-    state: Text = ""
-    cores: Count | None = None
-    memory: Count | None = None
-    macs: Text = ""
-    disks: Text = ""
-
-
-class Container(Part):
+class Container(Item, section="containers", key=("name",), one="container", many="containers", heading="Containers"):
     """A container and the image it runs."""
 
-    name: Name
-    image: Text = ""
-    running: bool | None = None
+    name: Annotated[Name, Attribute("the container's name", bare=True)]
+    image: Annotated[Text, Attribute("the image it runs")] = ""
+    running: Annotated[bool | None, Attribute("whether it runs", "yes/no")] = None
 
 
-class Neighbour(Part):
-    """What a port hears of the device at its other end (LLDP, IEEE 802.1AB)."""
+class Printer(
+    Item, section="printers", key=("name",), one="printer set up", many="printers set up", heading="Printers set up"
+):
+    """A printer a computer has set up."""
 
-    port: Name
-    chassis: Name
-    name: Text = ""
-    remote_port: Text = ""
-
-
-class Forwarding(Part):
-    """A hardware address a bridge has learnt behind one of its ports (IEEE 802.1Q)."""
-
-    mac: Mac
-    vlan: Count = 0
-    port: Text = ""
-
-
-class ArpEntry(Part):
-    """An address and the hardware address a router has seen it at."""
-
-    address: Text
-    mac: Mac
-    interface: Text = ""
-
-
-class Route(Part):
-    """A route: destination network, next hop (empty where the network is attached), interface."""
-
-    destination: Name
-    next_hop: Text = ""
-    interface: Text = ""
-
-
-class Vlan(Part):
-    """A VLAN and its name."""
-
-    vlan: Count
-    name: Text = ""
-
-
-class Module(Part):
-    """A physical part with an identity of its own: a stack member, a line card, a supply unit (RFC 6933)."""
-
-    name: Name
-    sort: Text = ""
-    model: Text = ""
-    serial: Text = ""
-
-
-class Supply(Part):
-    """A printer's supply (RFC 3805); `level` in percent, to the nearest five."""
-
-    name: Name
-    sort: Text = ""
-    level: Annotated[int, Field(ge=0, le=100)] | None = None
-
-
-class Coverage(Part):
-    """What its maker or another answers for, and until when: `begins` and `ends` are days as seconds since 1970,
-    `level` what is promised, `claim` how it is claimed."""
-
-    name: Name
-    begins: int | None = None
-    ends: int | None = None
-    level: Text = ""
-    claim: Text = ""
-
-
-class Ticket(Part):
-    """A ticket of the service desk about it: `opened` in seconds since 1970, `link` where it is read."""
-
-    number: Name
-    title: Text = ""
-    state: Text = ""
-    open: bool = True
-    opened: int | None = None
-    priority: Text = ""
-    link: Text = ""
+    name: Annotated[Name, Attribute("the printer's name", bare=True)]
+    driver: Annotated[Text, Attribute("its driver")] = ""
+    port: Annotated[Text, Attribute("the port it is reached by")] = ""

@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-from tarn.core.fields import CODES, FIELDS, GROUPS, SINGULAR, is_day
+from tarn.core.fields import FIELDS, GROUPS, SINGULAR, is_day
 from tarn.core.fields import Field as FieldOf
 from tarn.core.formula import TODAY, Formula, FormulaError
 from tarn.core.report_rows import OTHER_ROWS, OVER_DAYS, ROWS, UNFILTERED
@@ -86,7 +86,7 @@ def kind_of(field: FieldOf) -> str:
     """Return a field's type as a column has it: a day has no clock, and a number that is a name no thousands mark."""
     if is_day(field):
         return "day"
-    return "code" if field.type == "number" and field.stored in CODES else field.type
+    return "code" if field.code else field.type
 
 
 def columns_of(row: str) -> dict[str, tuple[str, str]]:

@@ -1,53 +1,12 @@
-"""The sections a sighting may have: what each holds, what tells its items apart, what is a fact.
-
-One table for everything that needs to know: the sighting document, the span tables,
-the filter registry and the dossier all read it.
-"""
+"""The sections a sighting may have: single facts here, lists in `items.py`."""
 
 from collections.abc import Collection
 from typing import Annotated, Any
 
 from pydantic import Field, StringConstraints
 
-from tarn.core.items import (
-    Account,
-    Address,
-    ArpEntry,
-    Certificate,
-    Connection,
-    Container,
-    Count,
-    Coverage,
-    Disk,
-    Feature,
-    Filesystem,
-    Forwarding,
-    Guest,
-    Install,
-    Interface,
-    LicenceKey,
-    LongText,
-    Mac,
-    Membership,
-    MemoryModule,
-    Module,
-    Name,
-    Neighbour,
-    Package,
-    Part,
-    Port,
-    Printer,
-    Protection,
-    Route,
-    Scheduled,
-    Service,
-    SignIn,
-    Supply,
-    Text,
-    Ticket,
-    Update,
-    Vlan,
-)
+from tarn.core.item import Count, LongText, Mac, Name, Part, Text
+from tarn.core.items import SECTIONS
 
 
 class Identity(Part):
@@ -200,74 +159,10 @@ NOT_FIELDS = frozenset({"tarn", "macs", "keys", "instance", "own_scheme", "own"}
 OWN = "own:"
 """What the names of the company's own fields begin with among all fields."""
 
-ITEMS: dict[str, type[Part]] = {
-    "addresses": Address,
-    "interfaces": Interface,
-    "disks": Disk,
-    "filesystems": Filesystem,
-    "packages": Package,
-    "installs": Install,
-    "licence_keys": LicenceKey,
-    "accounts": Account,
-    "ports": Port,
-    "certificates": Certificate,
-    "signins": SignIn,
-    "memory_modules": MemoryModule,
-    "services": Service,
-    "scheduled": Scheduled,
-    "features": Feature,
-    "updates": Update,
-    "protections": Protection,
-    "printers": Printer,
-    "memberships": Membership,
-    "connections": Connection,
-    "guests": Guest,
-    "containers": Container,
-    "neighbours": Neighbour,
-    "forwarding": Forwarding,
-    "arp": ArpEntry,
-    "routes": Route,
-    "vlans": Vlan,
-    "modules": Module,
-    "supplies": Supply,
-    "coverages": Coverage,
-    "tickets": Ticket,
-}
+ITEMS: dict[str, type[Part]] = {name: section.item for name, section in SECTIONS.items()}
 """Sections that are lists."""
 
-KEYS: dict[str, tuple[str, ...]] = {
-    "addresses": ("address",),
-    "interfaces": ("name",),
-    "disks": ("name",),
-    "filesystems": ("mount",),
-    "packages": ("name", "version"),
-    "installs": ("name", "user"),
-    "licence_keys": ("product", "key"),
-    "accounts": ("name",),
-    "ports": ("protocol", "port"),
-    "certificates": ("port",),
-    "signins": ("account",),
-    "memory_modules": ("slot",),
-    "services": ("name",),
-    "scheduled": ("name",),
-    "features": ("name",),
-    "updates": ("name",),
-    "protections": ("name",),
-    "printers": ("name",),
-    "memberships": ("group", "member"),
-    "connections": ("process", "peer", "port"),
-    "guests": ("uuid",),
-    "containers": ("name",),
-    "neighbours": ("port", "chassis"),
-    "forwarding": ("mac", "vlan"),
-    "arp": ("address",),
-    "routes": ("destination", "next_hop"),
-    "vlans": ("vlan",),
-    "modules": ("name",),
-    "supplies": ("name",),
-    "coverages": ("name",),
-    "tickets": ("number",),
-}
+KEYS: dict[str, tuple[str, ...]] = {name: section.key for name, section in SECTIONS.items()}
 """What tells two items of one list apart."""
 
 RULING = "same_as"
@@ -284,10 +179,10 @@ def columns(section: str) -> tuple[str, ...]:
     return tuple(f for f in ITEMS[section].model_fields if f not in KEYS[section])
 
 
-def rows(section: str, items: list[Any]) -> dict[tuple[Any, ...], tuple[Any, ...]]:
+def rows(section: str, listed: list[Any]) -> dict[tuple[Any, ...], tuple[Any, ...]]:
     """Return a list's items as `{key: values}`; of two items with one key the last counts."""
     keys, values = KEYS[section], columns(section)
-    return {tuple(getattr(i, k) for k in keys): tuple(getattr(i, v) for v in values) for i in items}
+    return {tuple(getattr(i, k) for k in keys): tuple(getattr(i, v) for v in values) for i in listed}
 
 
 Rows = dict[tuple[Any, ...], tuple[Any, ...]]

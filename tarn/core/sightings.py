@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints, ValidationError, create_model
 
-from tarn.core.items import Count, Part, Text
+from tarn.core.item import Count, Part, Text
 from tarn.core.sections import COLLECTOR_RANKS, FACTS, ITEMS, RULING, SameAs
 
 SCHEMA = "tarn.sighting/1"

@@ -172,6 +172,13 @@ class Device:
     changes: list[tuple[str, str, float]] = field(default_factory=list)
     """What was done to it: a verb, a thing, and when, in seconds since 1970."""
 
+    def presented(self) -> dict[int, Certificate]:
+        """Return the certificates its ports present; remote management has one of its own."""
+        managed = {}
+        if self.winrm and self.manner != "nonsense":
+            managed[5986] = Certificate(f"{self.name}.{self.domain}", 100, 830)
+        return managed | self.certificates
+
     @property
     def sockets(self) -> int:
         """Processors it has: two where there are eight cores or more in a server."""

@@ -29,7 +29,7 @@ from tarn.lab.ldap import DirectoryServer
 from tarn.lab.leases import leases
 from tarn.lab.mailbox import serve_mailbox
 from tarn.lab.mib import mib
-from tarn.lab.model import Certificate, Device
+from tarn.lab.model import Device
 from tarn.lab.openid import serve_openid
 from tarn.lab.scenario import (
     ASLEEP,
@@ -210,7 +210,7 @@ class Lab:
 
     def _tls(self, device: Device, port: int) -> ssl.SSLContext:
         path = Path(self._folder.name) / f"{device.name}-{port}.pem"
-        wanted = device.certificates.get(port) or Certificate(f"{device.name}.{device.domain}", 100, 830)
+        wanted = device.presented()[port]
         start = self.moment - dt.timedelta(days=self.day)
         path.write_bytes(
             certificate_pem(

@@ -114,7 +114,7 @@ def test_history_tells_items_that_came_went_and_changed():
         ("software", "a", "updated"),
     }
     assert [c["after"] for c in lines if c["section"] == "software"] == ["2", "1"]
-    assert next(c for c in lines if c["verb"] == "changed")["after"] == "size 20"
+    assert next(c for c in lines if c["verb"] == "changed")["after"] == "size 20 B"
     days = ribbon(1, START - DAY, START + 9 * DAY, zone())
     assert [(d.get("software"), d.get("hardware")) for d in days] == [(1, 2), (1, 1)]
     assert history(1, START + DAY, START + 9 * DAY, most=1) == lines[:1]

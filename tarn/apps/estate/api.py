@@ -24,6 +24,8 @@ from tarn.apps.estate.reads.strata import DEFAULT_BANDS, bands_there_are, strata
 from tarn.apps.estate.streaming import stream
 from tarn.apps.people.roles import NotAllowed, may, require
 from tarn.apps.people.scope import scope
+from tarn.core.item_words import without_secrets
+from tarn.core.items import SECTIONS
 from tarn.core.sections import OWN
 from tarn.core.senders import check_sent
 from tarn.core.sightings import read_sighting
@@ -218,7 +220,7 @@ def dossier(request: HttpRequest, asset: int, as_of: str | None = None) -> dict[
     guess, sure, reasons = dossiers.guess(asset)
     items = dossiers.items(asset, at)
     if not may(request.user, "credentials"):
-        items["licence_keys"] = dossiers.without_keys(items["licence_keys"])
+        items = {n: without_secrets(SECTIONS[n], listed) for n, listed in items.items()}
     return {
         "plate": plate,
         "claims": dossiers.claims(asset, at),
@@ -270,8 +272,8 @@ def sighting(request: HttpRequest, document: str) -> dict[str, Any]:
         raise HttpError(404, f"There is no sighting “{document}”.")
     if not may(request.user, "credentials"):
         for reading in found["readings"]:
-            if reading["section"] == "licence_keys":
-                reading["items"] = dossiers.without_keys(reading["items"])
+            if section := SECTIONS.get(reading["section"]):
+                reading["items"] = without_secrets(section, reading["items"])
     return found
 
 

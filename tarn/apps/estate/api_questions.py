@@ -16,6 +16,8 @@ from tarn.core.filters.complete import complete
 from tarn.core.filters.english import english
 from tarn.core.filters.parse import parse
 from tarn.core.filters.tree import from_json, to_json, to_text
+from tarn.core.item import Section
+from tarn.core.items import SECTIONS
 
 router = Router(tags=["questions"])
 
@@ -74,6 +76,17 @@ def faces(request: HttpRequest, data: FilterIn) -> dict[str, Any]:
     return {"text": to_text(tree), "tree": to_json(tree), "sentence": english(tree)}
 
 
+def _list(section: Section) -> dict[str, Any]:
+    """Return what a list is called, and how the dossier shows it."""
+    columns = [
+        {"name": n, "label": a.heading(n), "type": a.type, "unit": a.unit}
+        for n, a in section.attributes.items()
+        if a.shown
+    ]
+    named = {"name": section.name, "one": section.one, "many": section.many}
+    return {**named, "heading": section.heading, "columns": columns}
+
+
 @router.get("/fields")
 def fields(request: HttpRequest) -> dict[str, Any]:
     """Return the registry of fields: those of assets and those of lists in brackets."""
@@ -85,5 +98,6 @@ def fields(request: HttpRequest) -> dict[str, Any]:
         "fields": [shape(f) for f in FIELDS.values()],
         "groups": {g: [shape(f) for f in known.values()] for g, known in GROUPS.items()},
         "types": TYPES,
+        "lists": [_list(section) for section in SECTIONS.values()],
         "bands": bands_there_are(),
     }

@@ -101,7 +101,7 @@ async def _look(device: Device, now: datetime, day: int) -> looks.Look:
     if device.winrm == "yes":
         found.readings += (await windows.read_all(_Remote(device, now)))[0]
     certificates = []
-    for port, wanted in device.certificates.items():
+    for port, wanted in device.presented().items():
         begins, ends = (now + timedelta(days=d - day) for d in (wanted.begins, wanted.ends))
         pem = certificate_pem(wanted.subject, begins, ends)
         der = x509.load_pem_x509_certificate(pem[pem.index(b"-----BEGIN CERT") :]).public_bytes(Encoding.DER)

@@ -38,6 +38,13 @@ export interface FieldInfo {
 }
 
 export interface Registry {
+  lists: {
+    name: string;
+    one: string;
+    many: string;
+    heading: string;
+    columns: { name: string; label: string; type: string; unit: string }[];
+  }[];
   fields: FieldInfo[];
   groups: Record<string, FieldInfo[]>;
   bands: string[];

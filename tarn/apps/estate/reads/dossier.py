@@ -12,8 +12,8 @@ from tarn.apps.estate.reads.register import _rows, iso
 from tarn.apps.estate.reads.terms import terms
 from tarn.apps.people.scope import scope
 from tarn.core.fields import ASSET_FIELDS, FIELDS
+from tarn.core.items import SECTIONS
 from tarn.core.own import MADE
-from tarn.core.sections import ITEMS, KEYS
 from tarn.core.truth import Claim, because, order
 
 
@@ -105,32 +105,33 @@ def items(asset: int, at: int | None) -> dict[str, list[dict[str, Any]]]:
     db = raw_connection()
     out: dict[str, list[dict[str, Any]]] = {}
     for section, model in ITEM_MODELS.items():
-        names = tuple(ITEMS[section].model_fields)
+        known = SECTIONS[section].attributes
         condition = holds("i", at)
-        ordered = ", ".join(f'i."{k}"' for k in KEYS[section])
-        columns = ", ".join(f'i."{n}"' for n in names)
+        ordered = ", ".join(f'i."{k}"' for k in SECTIONS[section].key)
+        columns = ", ".join(f'i."{n}"' for n in known)
         rows = db.execute(
             f"SELECT o.kind, i.valid_from, {columns} FROM {model._meta.db_table} i "
             f"JOIN estate_source o ON o.id = i.source_id WHERE i.asset_id = ? AND {condition.text} ORDER BY {ordered}",
             [asset, *condition.values],
         )
         out[section] = [
-            {"source_kind": kind, "since": iso(since), **dict(zip(names, values, strict=True))}
+            {
+                "source_kind": kind,
+                "since": iso(since),
+                **{n: _shown(a.type, v) for (n, a), v in zip(known.items(), values, strict=True)},
+            }
             for kind, since, *values in rows
         ]
-    for section, names in (("accounts", ("administrator", "enabled")), ("scheduled", ("enabled",))):
-        for entry in out[section]:
-            entry |= {n: None if entry[n] is None else bool(entry[n]) for n in names}
-    for entry in out["certificates"]:
-        entry["begins"], entry["ends"] = iso(entry["begins"]), iso(entry["ends"])
-    for entry in out["signins"]:
-        entry["at"] = iso(entry["at"])
     return out
 
 
-def without_keys(entries: list[dict[str, Any]]) -> list[dict[str, Any]]:
-    """Return licence keys with all but their last five characters hidden, for whoever may not see them."""
-    return [{**e, "key": "…" + str(e["key"]).removeprefix("…")[-5:]} for e in entries]
+def _shown(kind: str, value: Any) -> Any:
+    """Return a stored value as it is handed out: moments and days as ISO 8601, truths as truths."""
+    if value is None or kind not in ("moment", "day", "yes/no"):
+        return value
+    if kind == "yes/no":
+        return bool(value)
+    return iso(value) if kind == "moment" else (iso(value) or "")[:10]
 
 
 def software(asset: int, at: int | None) -> list[dict[str, Any]]:

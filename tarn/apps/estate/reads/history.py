@@ -10,16 +10,12 @@ from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.turnover import Key, Told, item_changes
 from tarn.core.fields import FIELDS
 from tarn.core.history import Edge, pair
+from tarn.core.item import Section
+from tarn.core.item_words import said
+from tarn.core.items import SECTIONS
 
 _QUIET = {"description", "object_id", "os_kernel", "mac", "uuid", "contact", "location"}
 """Fields whose change is told by another line or says little by itself."""
-
-
-_CALLED = frozenset({"guests"})
-"""Lists whose items have a name beside their key: it is what people know them by."""
-
-_COMES_AND_GOES = frozenset({"forwarding", "arp", "connections", "installs"})
-"""Lists that are never the same twice, or tell beside what another line tells: kept and asked for, but no news."""
 
 
 def history(asset: int, since: int, until: int, most: int = 400) -> list[dict[str, Any]]:
@@ -68,45 +64,34 @@ def _software(asset: int, since: int, until: int) -> list[dict[str, Any]]:
 
 def _items(asset: int, since: int, until: int) -> list[dict[str, Any]]:
     return [
-        _line(section, at, key, before, after)
-        for section in ITEM_MODELS
-        if section not in _COMES_AND_GOES
-        for _, at, key, before, after in item_changes(section, since, until, asset)
+        _line(SECTIONS[name], at, key, before, after)
+        for name in ITEM_MODELS
+        if SECTIONS[name].news
+        for _, at, key, before, after in item_changes(name, since, until, asset)
     ]
 
 
-def _line(section: str, at: int, key: Key, before: Told | None, after: Told | None) -> dict[str, Any]:
+def _line(section: Section, at: int, key: Key, before: Told | None, after: Told | None) -> dict[str, Any]:
     """Return one line for an item; of a changed one only what differs is told."""
 
     def told(one: Told | None, other: Told | None) -> str | None:
         if one is None or other is None:
             return None
-        return ", ".join(f"{n.replace('_', ' ')} {_plain(n, v)}" for n, v in one.items() if v != other[n])
+        return ", ".join(f"{n.replace('_', ' ')} {said(known[n], v)}" for n, v in one.items() if v != other[n])
 
-    # A licence key is shown to few, so a line is told of its product alone.
-    thing = str(key[0]) if section == "licence_keys" else " ".join(str(k) for k in key)
-    if section in _CALLED and (held := (after or before or {})["name"]):
+    known = section.attributes
+    # What is shown to few stands in no line.
+    thing = " ".join(str(k) for name, k in zip(section.key, key, strict=True) if not known[name].secret)
+    if section.known_by and (held := (after or before or {})[section.known_by]):
         thing = str(held)
     return {
         "second": at,
-        "section": section,
+        "section": section.name,
         "thing": thing,
         "verb": "added" if before is None else "removed" if after is None else "changed",
         "before": told(before, after),
         "after": told(after, before),
     }
-
-
-def _plain(name: str, value: Any) -> str:
-    if value in (None, ""):
-        return "none"
-    if name in ("ends", "begins", "at"):
-        return (iso(value) or "")[:10]
-    if name in ("up", "administrator", "enabled"):
-        return "yes" if value else "no"
-    if name == "full":
-        return f"{value} %"
-    return str(value)
 
 
 def _facts(asset: int, since: int, until: int) -> list[dict[str, Any]]:

@@ -14,9 +14,10 @@ from typing import Any
 
 from django.db import connection
 
+from tarn.apps.estate.models import ITEM_MODELS
 from tarn.apps.estate.reads import statement_process
 from tarn.apps.estate.reads.statement_process import open_views
-from tarn.core.sections import ITEMS
+from tarn.core.items import SECTIONS
 
 SECONDS, ROWS, MEMORY = 10, 10_000, 768 << 20
 """The longest a statement may take, the most rows it may give, and the memory its process may use (bytes)."""
@@ -56,14 +57,14 @@ def _views() -> dict[str, tuple[str, str]]:
         "software": ("What is installed now", installed.format("", " WHERE i.valid_to IS NULL")),
         "software_over_time": ("What was installed, from when until when", installed.format(until, "")),
     }
-    for section, model in ITEMS.items():
-        if section in ("packages", "licence_keys"):
-            continue  # the first is software above; keys are shown to few
-        listed = ", ".join(f'i."{c}"' for c in model.model_fields)
+    for section, model in ITEM_MODELS.items():
+        if SECTIONS[section].secrets:
+            continue  # what is shown to few is no view
+        listed = ", ".join(f'i."{c}"' for c in SECTIONS[section].attributes)
         out[section] = (
-            str(model.__doc__ or "").split("\n")[0],
-            f"SELECT a.number AS asset, {listed}, {_WHEN.format('i.valid_from')} AS since FROM estate_{section}span i "
-            "JOIN estate_asset a ON a.id = i.asset_id WHERE i.valid_to IS NULL",
+            str(SECTIONS[section].item.__doc__ or "").split("\n")[0],
+            f"SELECT a.number AS asset, {listed}, {_WHEN.format('i.valid_from')} AS since "
+            f"FROM {model._meta.db_table} i JOIN estate_asset a ON a.id = i.asset_id WHERE i.valid_to IS NULL",
         )
     return out
 

@@ -8,19 +8,13 @@ from tarn.apps.estate.models import ITEM_MODELS
 from tarn.apps.estate.reads.database import raw_connection
 from tarn.core.fields import FIELDS
 from tarn.core.history import Change, Verb
+from tarn.core.item import Attribute, Section
+from tarn.core.item_words import said
+from tarn.core.items import SECTIONS
 from tarn.core.sections import KEYS, columns
-from tarn.core.text import quantity
 
 Key = tuple[Any, ...]
 Told = dict[str, Any]
-
-PARTS: dict[str, tuple[str, tuple[str, ...]]] = {
-    "disks": ("disk", ("size", "model", "serial")),
-    "memory_modules": ("memory module", ("size", "speed", "serial")),
-    "interfaces": ("interface", ("speed", "mac")),
-    "modules": ("module", ("model", "serial")),
-}
-"""Lists of parts: what one is called, and the attributes that make it another part; a link that goes down is none."""
 
 FACTS = ("memory", "processor", "cores", "manufacturer", "model", "serial")
 """Fields of an asset that are of its hardware."""
@@ -61,39 +55,29 @@ def hardware(asked: Question, since: int, until: int) -> list[Change]:
     """Return the parts that came, went or were exchanged in a selection, and facts of its hardware that changed."""
     mine = set(ids(asked))
     out = [c for c in _facts(since, until) if c.asset in mine]
-    for section, (called, _) in PARTS.items():
-        for asset, at, key, before, after in item_changes(section, since, until):
+    for section in (s for s in SECTIONS.values() if s.exchanged):
+        for asset, at, key, before, after in item_changes(section.name, since, until):
             if asset not in mine:
                 continue
             was, now = _described(section, before), _described(section, after)
             if before is not None and after is not None and was == now:
                 continue
             verb: Verb = "added" if before is None else "removed" if after is None else "changed"
-            out.append(Change(asset, f"{called} {key[0]}", verb, was, now, at))
+            out.append(Change(asset, f"{section.one} {key[0]}", verb, was, now, at))
     return sorted(out, key=lambda c: (-c.at, c.thing))
 
 
-def _described(section: str, told: Told | None) -> str | None:
+def _described(section: Section, told: Told | None) -> str | None:
     """Return a part in words; None where there is none."""
     if told is None:
         return None
-    return (
-        " ".join(_said(section, n, told[n]) for n in PARTS[section][1] if told[n] not in (None, "")) or "no more told"
-    )
+    known = section.attributes
+    words = [said(known[n], told[n]) for n in section.exchanged if told[n] not in (None, "")]
+    return " ".join(words) or "no more told"
 
 
-_UNITS = {
-    ("disks", "size"): ("B", 1000),
-    ("memory_modules", "size"): ("B", 1024),
-    ("interfaces", "speed"): ("b/s", 1000),
-    ("facts", "memory"): ("B", 1024),
-}
-
-
-def _said(section: str, name: str, value: Any) -> str:
-    if (section, name) == ("memory_modules", "speed"):
-        return f"{value} MT/s"
-    return quantity(value, *_UNITS[section, name]) if (section, name) in _UNITS else str(value)
+def _of_fact(name: str, value: Any) -> str:
+    return said(Attribute(name, FIELDS[name].type), value)
 
 
 def _facts(since: int, until: int) -> Iterator[Change]:
@@ -113,7 +97,7 @@ def _facts(since: int, until: int) -> Iterator[Change]:
             (since, until),
         )
         for asset, at, before, after in rows:
-            words = _said("facts", name, before), _said("facts", name, after)
+            words = _of_fact(name, before), _of_fact(name, after)
             yield Change(asset, FIELDS[name].heading.lower(), "changed", *words, at)
 
 

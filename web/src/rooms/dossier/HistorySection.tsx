@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { ChangeGlyph } from "../../parts/ChangeGlyph";
 import { day, shortDay } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
+import { useRegistry } from "../../parts/registry";
 import { Section } from "./Sections";
 
 type Change = Schemas["ChangeOut"];
@@ -13,23 +14,13 @@ interface Props {
   firstSeen: string;
 }
 
-const PLACES: Record<string, string> = {
-  software: "software",
-  facts: "",
-  addresses: "address",
-  interfaces: "interface",
-  disks: "disk",
-  filesystems: "file system",
-  accounts: "account",
-  ports: "port",
-  certificates: "certificate",
-  signins: "sign-in",
-};
 const FIRST = 14;
 
 export function HistorySection({ changes, error, firstSeen }: Props) {
   const [all, setAll] = useState(false);
   const [signins, setSignins] = useState(false);
+  const lists = useRegistry().data?.lists ?? [];
+  const called = (section: string) => lists.find((l) => l.name === section)?.one;
   const kept = (changes ?? []).filter(
     (c) => signins || (c.section !== "signins" && c.thing !== "Last signed in"),
   );
@@ -60,9 +51,7 @@ export function HistorySection({ changes, error, firstSeen }: Props) {
                     <ChangeGlyph verb={c.verb} /> <span className="dim">{c.verb}</span>
                   </td>
                   <td>
-                    {PLACES[c.section] && c.section !== "software" && (
-                      <span className="faint">{PLACES[c.section]} </span>
-                    )}
+                    {called(c.section) && <span className="faint">{called(c.section)} </span>}
                     <b className="font-semibold">{c.thing}</b>
                   </td>
                   <td className="mono break-words">

@@ -1,229 +1,58 @@
 import { useState } from "react";
 import type { Claims } from "../../api/types";
 import { useDial } from "../../parts/dial";
-import { capital, day as dayText, iso, memory, minorAmount, moment, shortDay } from "../../parts/format";
+import {
+  bits,
+  bytes,
+  capital,
+  day as dayText,
+  iso,
+  memory,
+  minorAmount,
+  moment,
+  shortDay,
+} from "../../parts/format";
 import { useMay } from "../../parts/me";
+import { type ListColumn, useRegistry } from "../../parts/registry";
 import { Fact } from "../../parts/Why";
 import { AcquisitionForm } from "../steps/AcquisitionForm";
 import { type Item, type Items, Section } from "./Sections";
 
-type Column = [key: string, label: string, show?: (value: Item[string]) => string];
+const BY_TYPE: Record<string, (value: Item[string]) => string> = {
+  "yes/no": (value) => (value ? "yes" : "no"),
+  percent: (value) => `${value} %`,
+  day: (value) => shortDay(String(value)),
+  moment: (value) => moment(String(value)),
+  memory: (value) => memory(Number(value)),
+  bytes: (value) => bytes(Number(value)),
+  bits: (value) => bits(Number(value)),
+};
 
-const yes = (value: Item[string]) => (value === null ? "" : value ? "yes" : "no");
-const percent = (value: Item[string]) => (value === null ? "not told" : `${value} %`);
-const day = (value: Item[string]) => (value ? shortDay(iso(Number(value))) : "");
-const when = (value: Item[string]) => (value ? moment(iso(Number(value))) : "");
+/** A value of a list as it is read: in its unit, by what its type is. */
+function shown(column: ListColumn, value: Item[string]): string {
+  if (value === null || value === "") return "";
+  const text = BY_TYPE[column.type]?.(value) ?? String(value);
+  return column.unit ? `${text} ${column.unit}` : text;
+}
 
-/** Lists that only some devices have: shown where there is something to show. */
-const LISTS: [section: string, title: string, columns: Column[]][] = [
-  [
-    "tickets",
-    "Tickets",
-    [
-      ["number", "Ticket"],
-      ["title", "About"],
-      ["state", "State"],
-      ["opened", "Opened", day],
-      ["priority", "Priority"],
-    ],
-  ],
-  [
-    "supplies",
-    "Supplies",
-    [
-      ["name", "Supply"],
-      ["sort", "Sort"],
-      ["level", "Left", percent],
-    ],
-  ],
-  [
-    "guests",
-    "Guests",
-    [
-      ["name", "Guest"],
-      ["state", "State"],
-      ["cores", "Cores"],
-      ["memory", "Memory", (v) => (v ? memory(Number(v)) : "")],
-      ["uuid", "UUID"],
-    ],
-  ],
-  [
-    "modules",
-    "Parts",
-    [
-      ["name", "Part"],
-      ["sort", "Sort"],
-      ["model", "Model"],
-      ["serial", "Serial number"],
-    ],
-  ],
-  [
-    "memory_modules",
-    "Memory modules",
-    [
-      ["slot", "Slot"],
-      ["size", "Size", (v) => (v ? memory(Number(v)) : "")],
-      ["speed", "MT/s"],
-      ["manufacturer", "Manufacturer"],
-      ["serial", "Serial number"],
-    ],
-  ],
-  [
-    "neighbours",
-    "Neighbours",
-    [
-      ["port", "Port"],
-      ["name", "Neighbour"],
-      ["remote_port", "Its port"],
-      ["chassis", "Chassis"],
-    ],
-  ],
-  [
-    "vlans",
-    "VLANs",
-    [
-      ["vlan", "Number"],
-      ["name", "Name"],
-    ],
-  ],
-  [
-    "forwarding",
-    "Learnt behind its ports",
-    [
-      ["port", "Port"],
-      ["mac", "Hardware address"],
-      ["vlan", "VLAN"],
-    ],
-  ],
-  [
-    "arp",
-    "Seen by it (ARP)",
-    [
-      ["address", "Address"],
-      ["mac", "Hardware address"],
-      ["interface", "Interface"],
-    ],
-  ],
-  [
-    "routes",
-    "Routes",
-    [
-      ["destination", "To"],
-      ["next_hop", "By way of"],
-      ["interface", "Interface"],
-    ],
-  ],
-  [
-    "protections",
-    "Protection",
-    [
-      ["name", "Product"],
-      ["on", "On", yes],
-      ["up_to_date", "Up to date", yes],
-    ],
-  ],
-  [
-    "updates",
-    "System updates",
-    [
-      ["name", "Update"],
-      ["description", "What"],
-      ["installed", "Installed", when],
-    ],
-  ],
-  [
-    "installs",
-    "Installed and last used",
-    [
-      ["name", "Product"],
-      ["user", "For", (v) => String(v || "everyone")],
-      ["installed", "Installed", day],
-      ["used", "Last used, week of", day],
-    ],
-  ],
-  [
-    "licence_keys",
-    "Licence keys found",
-    [
-      ["product", "Product"],
-      ["key", "Key"],
-      ["state", "State"],
-    ],
-  ],
-  [
-    "features",
-    "System features",
-    [
-      ["name", "Feature"],
-      ["label", "Called"],
-    ],
-  ],
-  [
-    "scheduled",
-    "Scheduled tasks",
-    [
-      ["name", "Task"],
-      ["runs", "Runs"],
-      ["account", "As"],
-      ["enabled", "On", yes],
-    ],
-  ],
-  [
-    "services",
-    "Services",
-    [
-      ["name", "Service"],
-      ["label", "Called"],
-      ["start", "Starts"],
-      ["running", "Runs", yes],
-      ["account", "As"],
-    ],
-  ],
-  [
-    "memberships",
-    "Local groups",
-    [
-      ["group", "Group"],
-      ["member", "Member"],
-    ],
-  ],
-  [
-    "connections",
-    "Connections",
-    [
-      ["process", "Process"],
-      ["peer", "To"],
-      ["port", "Port"],
-    ],
-  ],
-  [
-    "containers",
-    "Containers",
-    [
-      ["name", "Container"],
-      ["image", "Image"],
-      ["running", "Runs", yes],
-    ],
-  ],
-  [
-    "printers",
-    "Printers set up",
-    [
-      ["name", "Printer"],
-      ["driver", "Driver"],
-      ["port", "Port"],
-    ],
-  ],
-];
+const MONO_TYPES = ["hardware address", "address", "addresses"];
+const MONO_NAMES = ["serial", "uuid", "key"];
+
+function isMono(column: ListColumn): boolean {
+  return MONO_TYPES.includes(column.type) || MONO_NAMES.includes(column.name);
+}
+
 const SHOWN = 12;
 
+/** Lists that only some devices have, as Tarn describes them: shown where there is something to show. */
 export function ListSections({ items }: { items: Items }) {
+  const lists = useRegistry().data?.lists ?? [];
   return (
     <>
-      {LISTS.map(([section, title, columns]) => {
-        const rows = items[section] ?? [];
-        return rows.length ? (
-          <Section key={section} id={section} title={`${title}, ${rows.length}`} flush>
+      {lists.map(({ name, heading, columns }) => {
+        const rows = items[name] ?? [];
+        return heading && rows.length ? (
+          <Section key={name} id={name} title={`${heading}, ${rows.length}`} flush>
             <List rows={rows.slice(0, SHOWN)} columns={columns} />
             {rows.length > SHOWN && (
               <details className="px-3.5 py-1.5 text-[13px]">
@@ -238,34 +67,32 @@ export function ListSections({ items }: { items: Items }) {
   );
 }
 
-function List({ rows, columns }: { rows: Item[]; columns: Column[] }) {
+function List({ rows, columns }: { rows: Item[]; columns: ListColumn[] }) {
   return (
     <table className="grid-table">
       <thead>
         <tr>
-          {columns.map(([key, label]) => (
-            <th key={key}>{label}</th>
+          {columns.map((c) => (
+            <th key={c.name}>{c.label}</th>
           ))}
         </tr>
       </thead>
       <tbody>
         {rows.map((row) => (
-          <tr key={columns.map(([key]) => row[key]).join("|")}>
-            {columns.map(([key, , show]) => (
-              <td key={key} className={["mac", "serial", "uuid", "key"].includes(key) ? "mono" : ""}>
-                {key === columns[0]?.[0] && row.link ? (
+          <tr key={columns.map((c) => row[c.name]).join("|")}>
+            {columns.map((c, place) => (
+              <td key={c.name} className={isMono(c) ? "mono" : ""}>
+                {place === 0 && row.link ? (
                   <a
                     className="link-quiet font-semibold"
                     href={String(row.link)}
                     rel="noreferrer"
                     target="_blank"
                   >
-                    {String(row[key] ?? "")}
+                    {shown(c, row[c.name] ?? null)}
                   </a>
-                ) : show ? (
-                  show(row[key] ?? null)
                 ) : (
-                  String(row[key] ?? "")
+                  shown(c, row[c.name] ?? null)
                 )}
               </td>
             ))}
@@ -276,6 +103,7 @@ function List({ rows, columns }: { rows: Item[]; columns: Column[] }) {
   );
 }
 
+const when = (value: unknown) => (value ? moment(iso(Number(value))) : "");
 const FACTS: [field: string, label: string, show?: (value: unknown) => string][] = [
   ["pages", "Pages printed", (v) => Number(v).toLocaleString("en-GB")],
   ["battery", "Battery", (v) => `${v} %`],

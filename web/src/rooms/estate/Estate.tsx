@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
-import { ApiProblem, client, getJson, narrowed, ok } from "../../api/client";
-import type { FieldInfo, Registry } from "../../api/types";
+import { ApiProblem, client, narrowed, ok } from "../../api/client";
+import type { FieldInfo } from "../../api/types";
 import { dialWords } from "../../parts/dial";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
+import { useRegistry } from "../../parts/registry";
 import type { Search } from "../../search";
 import { EnterDialog } from "../kinds/EnterDialog";
 import { StepDialog } from "../steps/StepDialog";
@@ -48,11 +49,7 @@ export function Estate() {
     });
   const bands = bandText ? bandText.split(",") : DEFAULT_BANDS;
   const [columns, setColumns] = useColumns();
-  const registry = useQuery({
-    queryKey: ["fields"],
-    queryFn: () => getJson<Registry>("/api/fields"),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
+  const registry = useRegistry();
   const fields = useMemo(
     () => new Map<string, FieldInfo>(registry.data?.fields.map((f) => [f.name, f])),
     [registry.data],
