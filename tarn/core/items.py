@@ -189,6 +189,17 @@ class MemoryModule(
     serial: Annotated[Text, Attribute("its serial number")] = ""
 
 
+class UsbDevice(
+    Item, section="usb_devices", key=("port",), one="USB device", many="USB devices", heading="USB devices"
+):
+    """A device that is plugged in by USB; hubs are none."""
+
+    port: Annotated[Name, Attribute("the bus and the ports that lead to it, such as 1-1.4")]
+    manufacturer: Annotated[Text, Attribute("who made it, by its own word")] = ""
+    model: Annotated[Text, Attribute("the device's model", bare=True)] = ""
+    serial: Annotated[Text, Attribute("the device's serial number")] = ""
+
+
 class Neighbour(
     Item, section="neighbours", key=("port", "chassis"), one="neighbour", many="neighbours", heading="Neighbours"
 ):

@@ -164,9 +164,24 @@ def _sys(device: Device, path: str) -> list[str]:
             "chassis_asset_tag": "",
         }.get(path[len(dmi) :], "")
         return [f"{path}:{value}"] if value else []
+    if path.startswith(_USB_DEVICES):
+        return [f"{_USB_DEVICES}{port}/{told}" for port, told in _usb(device, path.rpartition("/")[2])]
     if path == "/sys/class/net/*/speed":
         return [f"/sys/class/net/{i.name}/speed:{i.speed // 10**6}" for i in device.interfaces if i.up]
     return []
+
+
+_USB_DEVICES = "/sys/bus/usb/devices/"
+_PLUGGED = {"till": ("Halberd", "Scan 40 barcode reader"), "kiosk": ("Orrin", "Ticket printer T2")}
+"""What is plugged into devices of a kind, in its second port; into all others a console's receiver."""
+
+
+def _usb(device: Device, attribute: str) -> list[tuple[str, str]]:
+    """Return by port an attribute of what is plugged in, behind the hub that every machine has."""
+    maker, product = _PLUGGED.get(device.kind, ("Orrin", "Console receiver"))
+    held = {"manufacturer": maker, "product": product, "serial": f"U{device.serial[-6:]}", "bDeviceClass": "00"}
+    hub = {"bDeviceClass": "09", "product": "Root hub", "manufacturer": "Linux"}
+    return [(port, f"{attribute}:{d[attribute]}") for port, d in (("1-2", held), ("usb1", hub)) if attribute in d]
 
 
 def _os_release(device: Device, now: datetime) -> str:

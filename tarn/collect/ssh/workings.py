@@ -7,7 +7,7 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import ParseError, fromstring
 
 from tarn.collect.ssh.parsing import UID, Answers, Ask, Step, Unread, mark
-from tarn.core.items import Connection, Container, Guest, Install, Service
+from tarn.core.items import Connection, Container, Guest, Install, Service, UsbDevice
 from tarn.core.sections import System
 from tarn.core.sightings import make_reading
 
@@ -211,6 +211,40 @@ def _guest(described: str, state: str) -> Guest:
     )
 
 
+_HUB = "09"
+"""bDeviceClass of a hub (USB 2.0, 11.23.1)."""
+_USB_NAMES = ("manufacturer", "product", "serial")
+_USB = re.compile(r"/sys/bus/usb/devices/([^/]+)/(\w+):(.*)")
+
+
+def usb_devices(said: Answers) -> list[Any]:
+    """Read what the kernel shows of USB devices (sysfs-bus-usb), hubs left out: each has a class, some have no name."""
+    if said.code("classes") in (1, 2) and not said.text("classes"):
+        return []  # a machine without USB
+    classes = _of_usb(said.whole("classes", "grep"))
+    if not classes:
+        raise Unread("the kernel names no USB device, not even a hub")
+    named = _of_usb(said.text("names"))
+    items = [
+        UsbDevice(
+            port=port,
+            manufacturer=named.get((port, "manufacturer"), ""),
+            model=named.get((port, "product"), ""),
+            serial=named.get((port, "serial"), ""),
+        )
+        for (port, _), value in sorted(classes.items())
+        if value != _HUB
+    ]
+    unseen = {} if named else {"unseen": ("manufacturer", "model", "serial")}
+    return [make_reading("usb_devices", items, "ssh.usb", **unseen)]
+
+
+def _of_usb(text: str) -> dict[tuple[str, str], str]:
+    """Return by device and attribute what grep printed of them."""
+    found = (_USB.match(line) for line in text.splitlines())
+    return {(m[1], m[2]): m[3].strip()[:480] for m in found if m}
+
+
 _DOCKER = r"ps -a --format '{{.Names}}\t{{.Image}}\t{{.State}}'"
 _VIRSH = "virsh -q -c qemu:///system"
 STEPS: tuple[Step, ...] = (
@@ -227,6 +261,15 @@ STEPS: tuple[Step, ...] = (
             ),
         ),
         guests,
+    ),
+    Step(
+        "usb_devices",
+        3,
+        (
+            Ask("classes", "grep -s . /sys/bus/usb/devices/*/bDeviceClass"),
+            Ask("names", "grep -s . " + " ".join(f"/sys/bus/usb/devices/*/{n}" for n in _USB_NAMES)),
+        ),
+        usb_devices,
     ),
     Step("boot", 3, (Ask("boot", "grep -s ^btime /proc/stat"),), booted),
     Step(
