@@ -31,9 +31,9 @@ class Attribute:
     """What an attribute of an item is: its `meaning` in words, and its `type`.
 
     The type is one of `fields.TYPES`, or `day`: a moment that has no clock, kept as its first second in UTC; or `code`:
-    a number that is a name, such as a port. `unit` is what is written after a plain number. `bare`: a word alone finds
-    it. `asked`: a filter may ask for it. `shown`: the dossier's list has a column for it. `secret`: shown to few, and
-    its last characters alone to others.
+    a number that is a name, such as a port. `unit` is what is written after a plain number, `none` what an empty value
+    means. `bare`: a word alone finds it. `asked`: a filter may ask for it. `shown`: the dossier's list has a column for
+    it. `secret`: shown to few, and its last characters alone to others.
     """
 
     meaning: str
@@ -41,6 +41,7 @@ class Attribute:
     label: str = ""
     choices: tuple[str, ...] = ()
     unit: str = ""
+    none: str = ""
     bare: bool = False
     asked: bool = True
     shown: bool = True

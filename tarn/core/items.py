@@ -295,7 +295,9 @@ class Install(
     1970, and the command that `removes` it."""
 
     name: Annotated[Name, Attribute("the product's name", bare=True)]
-    user: Annotated[Text, Attribute("the one user it is installed for; none where it is for all")] = ""
+    user: Annotated[
+        Text, Attribute("the one user it is installed for; none where it is for all", label="For", none="everyone")
+    ] = ""
     installed: Annotated[int | None, Attribute("when the system says it was installed", "day")] = None
     used: Annotated[int | None, Attribute("the week it was last used in, where the system tells", "day")] = None
     removes: Annotated[Text, Attribute("the command that removes it", asked=False, shown=False)] = ""

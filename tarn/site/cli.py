@@ -8,6 +8,7 @@ from typing import Annotated
 import typer
 
 from tarn.site.ready import configure, ready
+from tarn.site.upkeep import doctor, rebuild
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False)
 
@@ -20,12 +21,6 @@ def fail(message: str, code: int = 2) -> None:
 
 CONNECTIONS = 400
 """Connections that are served at once; those beyond are told to come again (503)."""
-
-
-def _progress(text: str) -> None:
-    """Show how far long work has got, where somebody is watching; empty text ends the line."""
-    if sys.stderr.isatty():
-        typer.echo(f"\r{text}" if text else "", nl=not text, err=True)
 
 
 FormatOption = Annotated[str, typer.Option("--format", help="table, json, csv or count")]
@@ -96,36 +91,6 @@ def ingest(file: Annotated[Path, typer.Argument(help="sighting documents, one a 
     typer.echo(f"Taken in: {said}. Refused: {refused}.")
     if refused:
         raise typer.Exit(1)
-
-
-@app.command()
-def rebuild(
-    check: Annotated[
-        bool, typer.Option("--check", help="rebuild beside the tables and compare, changing nothing")
-    ] = False,
-) -> None:
-    """Derive everything anew from the sightings."""
-    ready()
-    from tarn.apps.estate.actions.take_in import forget
-    from tarn.apps.estate.door.rebuild import differences, exchange, rebuild_beside
-    from tarn.apps.estate.reads.database import raw_connection
-    from tarn.site.home import home
-
-    db = raw_connection()
-    path = rebuild_beside(db, home(), lambda n: _progress(f"{n} sightings read again"))
-    _progress("")
-    try:
-        found = differences(db, path)
-        for d in found:
-            typer.echo(f"{d.table}: {d.only_held} rows held only, {d.only_rebuilt} rebuilt only\n  {d.example}")
-        if check:
-            typer.echo("The tables differ." if found else "The tables are what the sightings say.")
-            raise typer.Exit(1 if found else 0)
-        exchange(db, path)
-        forget()
-        typer.echo("Rebuilt.")
-    finally:
-        path.unlink()
 
 
 @app.command()
@@ -390,6 +355,10 @@ def schema(kind: Annotated[str, typer.Argument(help="openapi, sighting or filter
     if kind not in PUBLISHED:
         fail(f"“{kind}” is not published; one of: {', '.join(PUBLISHED)}.")
     typer.echo(PUBLISHED[kind](), nl=False)
+
+
+app.command()(rebuild)
+app.command()(doctor)
 
 
 def main() -> None:

@@ -34,3 +34,12 @@ def alone(what: str) -> Iterator[None]:
         except BlockingIOError:
             raise Runs(f"Tarn runs on {home()}; stop it before you {what}.") from None
         yield
+
+
+def is_running() -> bool:
+    """Whether Tarn works on this data just now."""
+    try:
+        with alone("look"):
+            return False
+    except Runs:
+        return True

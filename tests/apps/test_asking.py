@@ -92,7 +92,7 @@ def test_pages_are_ordered_whole_and_without_doubles(estate):
 
 def test_the_number_of_statements_does_not_grow_with_the_rows(estate):
     statements = []
-    from tarn.apps.estate.reads.database import raw_connection
+    from tarn.apps.estate.store.database import raw_connection
 
     raw_connection().set_trace_callback(statements.append)
     try:

@@ -11,7 +11,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from tarn.apps.discovery.models import FileImport
 from tarn.apps.estate.door.rebuild import differences, rebuild_beside
 from tarn.apps.estate.models import Asset, AssetSpan, Sighting
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 
 pytestmark = pytest.mark.django_db(transaction=True)
 

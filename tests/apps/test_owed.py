@@ -6,7 +6,7 @@ from datetime import date, timedelta
 import pytest
 
 from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.actions.take_in import forget, take_in
 from tarn.apps.people.models import AuditEntry, Person
 from tarn.apps.reports.reads.asking import ask
 from tarn.core.reports import Definition
@@ -195,7 +195,7 @@ def test_after_new_evidence_a_position_is_carried_on_as_if_from_nothing(manager,
 
     def both():
         carried = reckoning.reckoned(None)
-        reckoning.forget_positions()
+        forget()
         anew = reckoning.reckoned(None)
         assert carried.balances == anew.balances
         assert (carried.given.uses, carried.given.machines) == (anew.given.uses, anew.given.machines)

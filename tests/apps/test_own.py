@@ -14,9 +14,9 @@ from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.door.rebuild import differences, rebuild_beside
 from tarn.apps.estate.models import Asset, KeptSet
 from tarn.apps.estate.reads import register
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.own import overview
 from tarn.apps.estate.reads.strata import strata
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.actions.refusals import Invalid, Stale
 from tarn.apps.people.actions.undo import undo
 from tarn.apps.people.models import AuditEntry

@@ -9,7 +9,7 @@ from tarn.apps.estate.actions.reidentify import merge, split
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.door.rebuild import differences, rebuild_beside
 from tarn.apps.estate.models import Asset, AssetSpan, InstallSpan, Sighting
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.actions.undo import CannotUndo, undo
 from tests.documents import packages, sighting
 

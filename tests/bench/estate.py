@@ -9,8 +9,8 @@ import xlsxwriter
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import count, ids, question
 from tarn.apps.estate.reads import installs, titles
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.membership import members_of
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.filling.facts import verdicts
 from tarn.apps.reports.reads.asking import ask
 from tarn.apps.reports.writing import Head, as_csv, as_xlsx

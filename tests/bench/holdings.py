@@ -6,7 +6,7 @@ from datetime import UTC, date, datetime
 from typing import Any
 
 from tarn.apps.estate.actions.take_in import take_in
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.licences.models import Licence, Purchase
 from tarn.apps.licences.reads.reckoning import reckoned
 from tarn.apps.lifecycle.models import Contract

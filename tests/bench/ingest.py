@@ -8,7 +8,7 @@ from pathlib import Path
 from tarn.apps.estate.actions import take_in as door_module
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.door.index import IdentityIndex
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 from tarn.core.identifiers import identifiers
 from tarn.core.identity import match
 from tarn.core.sections import Identity

@@ -138,7 +138,7 @@ def outposts() -> Figure:
 def long_file() -> list[Figure]:
     """A file of devices rehearsed and carried out, against the same rows by bare executemany."""
     from tarn.apps.discovery.actions import imports
-    from tarn.apps.estate.reads.database import raw_connection
+    from tarn.apps.estate.store.database import raw_connection
     from tarn.apps.people.actions.accounts import make_person
     from tests.bench.ingest import TABLES, _empty_copy
 

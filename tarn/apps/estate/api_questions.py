@@ -79,7 +79,7 @@ def faces(request: HttpRequest, data: FilterIn) -> dict[str, Any]:
 def _list(section: Section) -> dict[str, Any]:
     """Return what a list is called, and how the dossier shows it."""
     columns = [
-        {"name": n, "label": a.heading(n), "type": a.type, "unit": a.unit}
+        {"name": n, "label": a.heading(n), "type": a.type, "unit": a.unit, "none": a.none}
         for n, a in section.attributes.items()
         if a.shown
     ]

@@ -43,7 +43,7 @@ export interface Registry {
     one: string;
     many: string;
     heading: string;
-    columns: { name: string; label: string; type: string; unit: string }[];
+    columns: { name: string; label: string; type: string; unit: string; none: string }[];
   }[];
   fields: FieldInfo[];
   groups: Record<string, FieldInfo[]>;

@@ -12,7 +12,7 @@ from tarn.apps.estate.actions.decide import checked_facts, decide
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.branches import everywhere
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import require

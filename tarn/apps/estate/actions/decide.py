@@ -9,10 +9,10 @@ from django.db import transaction
 from pydantic import ValidationError
 
 from tarn.apps.estate.actions.take_in import take_in
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.dossier import document
 from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.estate.reads.own import fields, tags_of
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import checked_name
 from tarn.apps.people.actions.refusals import Invalid

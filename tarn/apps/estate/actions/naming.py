@@ -7,7 +7,7 @@ from django.db import transaction
 
 from tarn.apps.estate.door.naming import Catalogue
 from tarn.apps.estate.models import NamingRule
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import undoer

@@ -10,8 +10,8 @@ from django.db import transaction
 
 from tarn.apps.estate.actions.decide import NothingDecided
 from tarn.apps.estate.actions.take_in import take_in
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.identifiers import numbers_of
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require

@@ -7,12 +7,9 @@ from itertools import islice
 
 from django.db import connection, transaction
 
-from tarn.apps.estate.asking.ask import forget_questions
 from tarn.apps.estate.door.take_in import BATCH, Door, Taken
-from tarn.apps.estate.reads.database import raw_connection
-from tarn.apps.estate.reads.installs import forget_states
-from tarn.apps.estate.reads.membership import forget_members
-from tarn.apps.estate.reads.terms import terms
+from tarn.apps.estate.store import remembered as store
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.room import need_room
 from tarn.core.senders import set_back
 from tarn.core.sightings import Sighting
@@ -82,21 +79,8 @@ def _watch() -> None:
         transaction.on_commit(committed)
 
 
-_also: list[Callable[[], None]] = []
-
-
-def forgets_too(what: Callable[[], None]) -> None:
-    """Have something that is remembered of evidence elsewhere dropped whenever the door forgets."""
-    _also.append(what)
-
-
 def forget() -> None:
-    """Have the door read its words and identifiers anew, after the tables were exchanged."""
+    """Have everything that is remembered read anew, after the tables were exchanged."""
     with _lock:
         _door.forget()
-        terms.forget()
-        forget_questions()
-        forget_states()
-        forget_members()
-        for other in _also:
-            other()
+    store.forget()

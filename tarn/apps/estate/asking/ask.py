@@ -3,7 +3,6 @@
 import json
 import re
 import time
-from collections import OrderedDict
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
@@ -17,8 +16,10 @@ from tarn.apps.estate.asking.branches import standing_in, trees
 from tarn.apps.estate.asking.compile import Compiler
 from tarn.apps.estate.asking.places import Sql, Supposed, holds, within
 from tarn.apps.estate.models import KeptSet, Phrase
-from tarn.apps.estate.reads.database import raw_connection
-from tarn.apps.estate.reads.terms import stamp, terms
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.estate.store.stamps import EVIDENCE
+from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import Scope, scope, visible
 from tarn.core.branches import HIERARCHIES, branch
 from tarn.core.days import OutsideCalendar, within_calendar
@@ -167,8 +168,7 @@ def _mentions_standing(checked: Checked) -> bool:
     return False
 
 
-_made_before: OrderedDict[tuple[object, ...], Question] = OrderedDict()
-_MOST_KEPT = 200
+_questions: "Remembered[Question]" = Remembered("questions", EVIDENCE, most=200)
 _CHANGES_BY_ITSELF = re.compile(rf"now|today|\bset\b|@|ruling|\b({'|'.join(HIERARCHIES)})\s+in\b", re.IGNORECASE)
 """What makes a filter mean something else without new evidence: the clock, kept sets, phrases, rulings, trees."""
 
@@ -185,18 +185,7 @@ def question(
     within_branch = standing_in()
     if at is not None or within_branch or supposed is not None or _CHANGES_BY_ITSELF.search(text):
         return _made(text, at, standing, within_branch, supposed)
-    key = (text, standing, scope(), *stamp(raw_connection()))
-    found = _made_before.get(key)
-    if found is None:
-        found = _made_before[key] = _made(text, at, standing)
-        while len(_made_before) > _MOST_KEPT:
-            _made_before.popitem(last=False)
-    return found
-
-
-def forget_questions() -> None:
-    """Drop the questions kept, after the tables were exchanged in this process."""
-    _made_before.clear()
+    return _questions.get((text, standing, scope()), lambda: _made(text, at, standing))
 
 
 def _made(

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.scope import asked_with
 from tarn.core.branches import HIERARCHIES, branch
 from tarn.core.filters.tree import quote

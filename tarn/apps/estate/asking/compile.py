@@ -7,7 +7,7 @@ from typing import Any
 
 from tarn.apps.estate.asking.places import Sql, Supposed, ever_read, holds, reckoned, within
 from tarn.apps.estate.models import span_model
-from tarn.apps.estate.reads.terms import terms
+from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import scope
 from tarn.core.fields import SEVERAL, Field
 from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, NeverRead, Number, Some, Without

@@ -4,7 +4,7 @@ import json
 from dataclasses import dataclass, field
 from typing import Any
 
-from tarn.apps.estate.reads.terms import Terms
+from tarn.apps.estate.store.terms import Terms
 from tarn.core.fields import FIELDS, Field
 from tarn.core.kinds import IN_USE
 from tarn.core.own import MADE, OwnError, OwnField, pieces

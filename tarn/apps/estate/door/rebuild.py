@@ -27,7 +27,7 @@ DERIVED = (
 )
 """Tables that follow from sightings alone, dependants first."""
 
-_COPIED = (*DERIVED, "estate_sighting", "estate_sectionbody", "estate_namingrule")
+_COPIED = (*DERIVED, "estate_sighting", "estate_sectionbody", "estate_namingrule", "estate_counter")
 
 
 @dataclass(frozen=True)

@@ -85,6 +85,7 @@ class Words:
             db.execute("UPDATE estate_product SET publisher = ? WHERE id = ? AND publisher = ''", (publisher, product))
             self._products[name] = (product, True)
             self.catalogue.put(db, product, name, publisher, version)
+            _catalogue_changed(db)
         release, told = self._releases.get((product, version), (0, ""))
         if not release:
             release = _number(
@@ -100,8 +101,17 @@ class Words:
             told = system
             key = version_key(version, system)
             db.execute("UPDATE estate_release SET system = ?, version_key = ? WHERE id = ?", (system, key, release))
+            _catalogue_changed(db)
         self._releases[product, version] = (release, told)
         return product, release
+
+
+def _catalogue_changed(db: sqlite3.Connection) -> None:
+    """Count that something is told anew of what is listed already; what is new is known by its number."""
+    db.execute(
+        "INSERT INTO estate_counter (name, number) VALUES ('catalogue', 1) "
+        "ON CONFLICT (name) DO UPDATE SET number = number + 1"
+    )
 
 
 def _number(db: sqlite3.Connection, find: str, add: str, key: tuple[object, ...], *more: object) -> int:

@@ -14,6 +14,16 @@ class Title(models.Model):
         return self.name
 
 
+class Counter(models.Model):
+    """How often something changed that no number of its own rows tells: `catalogue`, what is told of listed names."""
+
+    name = models.CharField(max_length=30, primary_key=True)
+    number = models.BigIntegerField()
+
+    def __str__(self) -> str:
+        return f"{self.name} {self.number}"
+
+
 class NamingRule(models.Model):
     """A correction of what listed names are taken for; they are carried out in order of their numbers."""
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import Question, zone
 from tarn.apps.estate.asking.places import BY_RANK, holds
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 
 _FIELDS = ("bought_at", "price", "currency", "cost_centre", "order", "supplier", "warranty_end", "tickets_open")
 

@@ -5,7 +5,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from typing import Any
 
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 
 DAYS = 60
 """Days back that the usual account is reckoned over."""

@@ -6,7 +6,7 @@ from typing import Any
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.branches import everywhere, trees
 from tarn.apps.estate.models import Branch
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.scope import scope
 from tarn.core.branches import HIERARCHIES
 from tarn.core.filters.tree import quote

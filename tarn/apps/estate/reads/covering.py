@@ -6,7 +6,7 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import zone
 from tarn.apps.estate.asking.places import BY_RANK, holds
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 
 
 def _day(second: int | None) -> date | None:

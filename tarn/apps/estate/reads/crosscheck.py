@@ -1,7 +1,6 @@
 """Who sees what: the sources side by side over a selection, what only some know, and where they disagree."""
 
 import json
-import threading
 import time
 from dataclasses import dataclass
 from typing import Any
@@ -10,9 +9,10 @@ import numpy as np
 
 from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.asking.places import holds
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.strata import Columns, columns, selected
-from tarn.apps.estate.reads.terms import stamp
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.estate.store.stamps import EVIDENCE
 from tarn.apps.people.scope import scope
 from tarn.core.coverage import Estimate, combine, estimate, pattern_counts
 from tarn.core.filters.tree import EVERYTHING
@@ -43,8 +43,7 @@ class Witnesses:
         return (self.bits >> place) & 1 == 1
 
 
-_lock = threading.Lock()
-_held: dict[tuple[Any, ...], Witnesses] = {}
+_witnesses: Remembered[Witnesses] = Remembered("witnesses", EVIDENCE, most=4, one_at_a_time=True)
 
 
 def witnesses(at: int | None) -> Witnesses:
@@ -52,13 +51,8 @@ def witnesses(at: int | None) -> Witnesses:
 
     Beyond MOST_WITNESSES sources those that see fewest are left out.
     """
-    key = (*stamp(raw_connection()), at, None if at else int(time.time()) // 3600, scope())
-    with _lock:
-        if key not in _held:
-            while len(_held) > 3:
-                _held.pop(next(iter(_held)))
-            _held[key] = _build(columns(at), at)
-        return _held[key]
+    hour = None if at else int(time.time()) // 3600  # what is fresh goes by the clock
+    return _witnesses.get((at, hour, scope()), lambda: _build(columns(at), at))
 
 
 def _build(held: Columns, at: int | None) -> Witnesses:

@@ -7,9 +7,9 @@ from typing import Any
 from tarn.apps.estate.asking.ask import visible_among
 from tarn.apps.estate.asking.places import holds, within
 from tarn.apps.estate.models import ITEM_MODELS
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.register import _rows, iso
-from tarn.apps.estate.reads.terms import terms
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import scope
 from tarn.core.fields import ASSET_FIELDS, FIELDS
 from tarn.core.items import SECTIONS

@@ -8,8 +8,8 @@ from typing import Any
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.models import Phrase
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.readings import never_read
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.actions.persons import names_by_account
 from tarn.apps.people.reads import roster
 from tarn.core.filters.tree import quote

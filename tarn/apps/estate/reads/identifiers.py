@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from tarn.apps.estate.asking.ask import visible_among
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 from tarn.core.text import fold
 
 

@@ -9,9 +9,9 @@ from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.reads.acquired import claimed
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.installs import Catalogue, catalogue
 from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.estate.store.database import raw_connection
 from tarn.core.naming import title_key
 from tarn.core.text import fold
 

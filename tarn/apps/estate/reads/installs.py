@@ -4,8 +4,6 @@ One state of the data (or a past day) is held as arrays; a count is then a look-
 """
 
 import json
-import threading
-from collections import OrderedDict
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -14,8 +12,9 @@ import numpy as np
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.places import Sql, holds
-from tarn.apps.estate.reads.database import raw_connection
-from tarn.apps.estate.reads.terms import stamp
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE
 from tarn.core.naming import ROLES
 
 
@@ -119,26 +118,13 @@ class Installs:
 
 
 _MOST_WANTED = 8
-_lock = threading.Lock()
-_catalogue: "OrderedDict[tuple[object, ...], Catalogue]" = OrderedDict()
-_installs: "OrderedDict[tuple[object, ...], Installs]" = OrderedDict()
-
-
-def _stamp() -> tuple[object, ...]:
-    db = raw_connection()
-    (newest,) = db.execute("SELECT coalesce(max(id), 0) FROM estate_release").fetchone()
-    return (*stamp(db), newest)
+_catalogue: Remembered[Catalogue] = Remembered("catalogue", CATALOGUE, most=1, one_at_a_time=True)
+_installs: Remembered[Installs] = Remembered("installations", EVIDENCE, most=6, one_at_a_time=True)
 
 
 def catalogue() -> Catalogue:
     """Return the catalogue as it stands."""
-    key = _stamp()
-    with _lock:
-        if key not in _catalogue:
-            _catalogue[key] = _read_catalogue()
-            while len(_catalogue) > 1:
-                _catalogue.popitem(last=False)
-        return _catalogue[key]
+    return _catalogue.get("all", _read_catalogue)
 
 
 def _read_catalogue() -> Catalogue:
@@ -166,20 +152,8 @@ def _read_catalogue() -> Catalogue:
 
 
 def installs(at: int | None) -> Installs:
-    """Return what was installed at a moment, from the cache where it stands."""
-    key = (*_stamp(), at)
-    with _lock:
-        if key in _installs:
-            _installs.move_to_end(key)
-            return _installs[key]
-        before = next(((k, s) for k, s in reversed(_installs.items()) if k[:2] == key[:2] and k[-1] == at), None)
-    made = _carried_on(*before, at) if before else None
-    made = made or _read_installs(at)
-    with _lock:
-        _installs[key] = made
-        while len(_installs) > 6:
-            _installs.popitem(last=False)
-    return made
+    """Return what was installed at a moment, from memory where it stands."""
+    return _installs.get(at, lambda: _read_installs(at), lambda before, since: _carried_on(before, since, at))
 
 
 MOST_TOUCHED = 5_000
@@ -200,9 +174,9 @@ def touched(since: int) -> list[int] | None:
     return None if len(assets) > MOST_TOUCHED else assets
 
 
-def _carried_on(key: tuple[object, ...], before: Installs, at: int | None) -> Installs | None:
+def _carried_on(before: Installs, since: int, at: int | None) -> Installs | None:
     """Return a state of a moment made of what it was held to be, devices with new evidence read anew."""
-    devices = touched(int(str(key[2])))
+    devices = touched(since)
     if devices is None:
         return None  # after a long sweep all of it is read as quickly
     if not devices:
@@ -225,13 +199,6 @@ def first_seen_of(mine: Sql) -> dict[int, int]:
         mine.values,
     )
     return dict(found.fetchall())
-
-
-def forget_states() -> None:
-    """Drop the states held, after the tables were exchanged in this process."""
-    with _lock:
-        _installs.clear()
-        _catalogue.clear()
 
 
 def _read_installs(at: int | None) -> Installs:

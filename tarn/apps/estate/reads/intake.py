@@ -4,10 +4,10 @@ import json
 from typing import Any
 
 from tarn.apps.estate.asking.ask import question
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.dossier import document as read_document
 from tarn.apps.estate.reads.dossier import plate
 from tarn.apps.estate.reads.register import iso, page
+from tarn.apps.estate.store.database import raw_connection
 
 _FIELDS = ["name", "number", "kind", "manufacturer", "model", "serial", "place", "address", "mac", "os.name",
            "os.version", "first_seen", "last_seen", "software.count", "aside_reason", "standing"]  # fmt: skip

@@ -1,6 +1,6 @@
 """What network gear has told of others: who was seen where."""
 
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 
 Where = dict[str, tuple[str, str]]
 

@@ -8,8 +8,8 @@ from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.places import Sql, reckoned, within
 from tarn.apps.estate.models import OwnField as HeldField
 from tarn.apps.estate.models import OwnKind as HeldKind
-from tarn.apps.estate.reads.database import raw_connection
-from tarn.apps.estate.reads.terms import terms
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import scope
 from tarn.core.kinds import KINDS
 from tarn.core.own import TAG_FIELD, OwnField, OwnKind, fields_of, know

@@ -7,8 +7,8 @@ from typing import Any
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.branches import standing_in
 from tarn.apps.estate.asking.places import holds
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.register import iso, named
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.reads import Known, roster
 from tarn.core.filters.tree import quote
 

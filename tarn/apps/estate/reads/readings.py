@@ -4,7 +4,7 @@ import json
 from collections.abc import Iterable
 
 from tarn.apps.estate.asking.places import ever_read
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 from tarn.core.fields import FIELDS
 from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, Number, Some, Without
 from tarn.core.sections import FACTS

@@ -7,7 +7,7 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.asking.places import holds, reckoned
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 from tarn.core.fields import FIELDS, Field
 from tarn.core.text import nearest
 

@@ -8,8 +8,8 @@ from tarn.apps.estate.asking.ask import Question, context
 from tarn.apps.estate.asking.compile import Compiler
 from tarn.apps.estate.asking.places import Sql, holds
 from tarn.apps.estate.models import span_model
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.register import field_expression, field_named
+from tarn.apps.estate.store.database import raw_connection
 from tarn.core.fields import GROUPS, Field
 from tarn.core.filters.check import check
 from tarn.core.filters.parse import FilterError, parse

@@ -4,9 +4,8 @@ Columns of all assets are held in the process as small numpy arrays, one set a s
 data (or a past day), so that a band is a count over an array and no statement at all.
 """
 
-import threading
 import time
-from collections import Counter, OrderedDict
+from collections import Counter
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,9 +13,11 @@ import numpy as np
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.places import Sql, holds, reckoned, within
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.register import field_expression
-from tarn.apps.estate.reads.terms import stamp, terms
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.estate.store.stamps import EVIDENCE
+from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import scope
 from tarn.core.fields import FIELDS
 from tarn.core.filters.tree import EVERYTHING, field_text, quote
@@ -79,25 +80,15 @@ class Columns:
     register: int
 
 
-_cache: "OrderedDict[tuple[Any, ...], Columns]" = OrderedDict()
-_lock = threading.Lock()
+_columns: Remembered[Columns] = Remembered("columns of the register", EVIDENCE, most=6, one_at_a_time=True)
 _TERM_BANDS = {"kind": "kind", "platform": "platform", "place": "place", "os.name": "os_name"} | {
     n: n for n in ("manufacturer", "state", "department", "organisation")
 }
 
 
 def columns(at: int | None) -> Columns:
-    """Return the columns as of a moment, from the cache where they stand."""
-    key = (*stamp(raw_connection()), at, scope())
-    with _lock:
-        if key in _cache:
-            _cache.move_to_end(key)
-            return _cache[key]
-        made = _build(at)
-        _cache[key] = made
-        while len(_cache) > 6:
-            _cache.popitem(last=False)
-        return made
+    """Return the columns as of a moment, from memory where they stand."""
+    return _columns.get((at, scope()), lambda: _build(at))
 
 
 def _build(at: int | None) -> Columns:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from ipaddress import ip_interface
 from typing import Any
 
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 from tarn.core.tasks import Entry, Target
 
 

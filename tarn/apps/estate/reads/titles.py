@@ -9,7 +9,6 @@ import numpy as np
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.places import Sql, within
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.installs import (
     Catalogue,
     among,
@@ -21,7 +20,10 @@ from tarn.apps.estate.reads.installs import (
     wanted_assets,
 )
 from tarn.apps.estate.reads.register import iso
-from tarn.apps.estate.reads.terms import stamp, terms
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE
+from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import scope
 from tarn.core.history import Change, Edge, pair
 from tarn.core.naming import ROLES
@@ -82,21 +84,20 @@ def number(asked: Question, roles: tuple[str, ...]) -> int:
     return int(np.count_nonzero(_devices_of(asked, roles, max(catalogue().titles, default=0) + 1)))
 
 
-_first: dict[tuple[object, ...], dict[int, str | None]] = {}
+_first: Remembered[dict[int, str | None]] = Remembered("first sights of products", EVIDENCE, CATALOGUE, most=4)
 
 
 def _first_seen(known: Catalogue) -> dict[int, str | None]:
-    """Return when each product was first seen by whoever asks, as it is shown; worked out once a state of the data."""
-    key = (*stamp(raw_connection()), id(known), scope())
-    held = _first.get(key)
-    if held is None:
+    """Return when each product was first seen by whoever asks, as it is shown."""
+
+    def read() -> dict[int, str | None]:
         out: dict[int, int] = {}
         for product, first in first_seen_of(_of_mine()).items():
             title = known.listed[product].title
             out[title] = min(first, out.get(title, first))
-        _first.clear()
-        held = _first[key] = {title: iso(first) for title, first in out.items()}
-    return held
+        return {title: iso(first) for title, first in out.items()}
+
+    return _first.get(scope(), read)
 
 
 def _of_mine() -> Sql:

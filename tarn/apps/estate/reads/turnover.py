@@ -5,7 +5,7 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.models import ITEM_MODELS
-from tarn.apps.estate.reads.database import raw_connection
+from tarn.apps.estate.store.database import raw_connection
 from tarn.core.fields import FIELDS
 from tarn.core.history import Change, Verb
 from tarn.core.item import Attribute, Section

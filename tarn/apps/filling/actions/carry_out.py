@@ -8,9 +8,8 @@ from django.db import transaction
 
 from tarn.apps.estate.actions.decide import spoken
 from tarn.apps.estate.actions.take_in import take_in
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.identifiers import first_seen_of, numbers_of
-from tarn.apps.estate.reads.terms import stamp
+from tarn.apps.estate.store.stamps import EVIDENCE, stamp
 from tarn.apps.filling.facts import decided_as, verdicts
 from tarn.apps.filling.models import Fill, FillRule
 from tarn.apps.people.scope import limited_to
@@ -27,7 +26,7 @@ def as_rule(held: FillRule) -> Rule:
 
 def _state() -> tuple[Any, ...]:
     """Return what changes whenever evidence or rules do."""
-    return (*stamp(raw_connection()), *FillRule.objects.order_by("pk").values_list("pk", "version", "in_force_at"))
+    return (stamp(EVIDENCE), *FillRule.objects.order_by("pk").values_list("pk", "version", "in_force_at"))
 
 
 def when_changed() -> int:

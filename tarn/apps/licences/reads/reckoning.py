@@ -1,12 +1,10 @@
 """The position of a day, reckoned once a state of evidence and licences."""
 
-import threading
-from collections import OrderedDict
 from dataclasses import dataclass
 
-from tarn.apps.estate.reads.database import raw_connection
 from tarn.apps.estate.reads.installs import touched
-from tarn.apps.estate.reads.terms import stamp
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.estate.store.stamps import EVIDENCE, Ground
 from tarn.apps.licences.models import Change
 from tarn.apps.licences.reads.given import Given, day_of, differing, given
 from tarn.apps.lifecycle.reads.support import support_version
@@ -29,39 +27,28 @@ class Reckoned:
     parts: dict[frozenset[int], Part]
 
 
-_MOST_KEPT = 6
-_lock = threading.Lock()
-_kept: "OrderedDict[tuple[object, ...], Reckoned]" = OrderedDict()
+def positions_version() -> int:
+    """Return what changes whenever licences, or what is said of them, do."""
+    return Change.objects.values_list("number", flat=True).first() or 0
+
+
+LICENCES, MONEY, SUPPORT = (
+    Ground("licences", positions_version),
+    Ground("money", money_version),
+    Ground("ends of support", support_version),
+)
+_positions: Remembered[Reckoned] = Remembered("positions", EVIDENCE, LICENCES, MONEY, SUPPORT, most=6)
 
 
 def reckoned(at: int | None) -> Reckoned:
     """Return the position of a moment. Raises MoneyError, MetricError, EntangledError."""
-    key = (*stamp(raw_connection()), at, day_of(at), positions_version(), money_version(), support_version(), scope())
-    with _lock:
-        found = _kept.get(key)
-        if found is not None:
-            _kept.move_to_end(key)
-            return found
-        # The latest of the same database and rules that is as of the same moment can be carried on.
-        rules = _but_evidence(key)
-        last = next(((k, one) for k, one in reversed(_kept.items()) if _but_evidence(k) == rules), None)
-    made = _carried_on(at, *last) if last is not None else None
-    made = made or _reckon(at)
-    with _lock:
-        _kept[key] = made
-        while len(_kept) > _MOST_KEPT:
-            _kept.popitem(last=False)
-    return made
+    key = (at, day_of(at), scope())
+    return _positions.get(key, lambda: _reckon(at), lambda before, since: _carried_on(at, before, since))
 
 
-def _but_evidence(key: tuple[object, ...]) -> tuple[object, ...]:
-    """Return what of a key does not change with new evidence: all but the newest sighting and span."""
-    return (*key[:2], *key[4:])
-
-
-def _carried_on(at: int | None, key: tuple[object, ...], before: Reckoned) -> Reckoned | None:
+def _carried_on(at: int | None, before: Reckoned, since: int) -> Reckoned | None:
     """Return a position made of what it was before new evidence; None where too much is new to go by."""
-    devices = touched(int(str(key[2])))
+    devices = touched(since)
     if devices is None:
         return None
     now = given(at, before.given, devices)
@@ -72,17 +59,6 @@ def _carried_on(at: int | None, key: tuple[object, ...], before: Reckoned) -> Re
     again = {a for a in now.of_device if now.of_device[a] is not before.given.of_device.get(a)}
     again |= before.given.of_device.keys() - now.of_device.keys()
     return _of(now, reckon(basis_of(now), before.parts, differing(before.given, now, again)))
-
-
-def positions_version() -> int:
-    """Return what changes whenever licences, or what is said of them, do."""
-    return Change.objects.values_list("number", flat=True).first() or 0
-
-
-def forget_positions() -> None:
-    """Drop the positions held, after the tables were exchanged in this process."""
-    with _lock:
-        _kept.clear()
 
 
 def _reckon(at: int | None) -> Reckoned:

@@ -30,11 +30,12 @@ const BY_TYPE: Record<string, (value: Item[string]) => string> = {
 
 /** A value of a list as it is read: in its unit, by what its type is. */
 function shown(column: ListColumn, value: Item[string]): string {
-  if (value === null || value === "") return "";
+  if (value === null || value === "") return column.none;
   const text = BY_TYPE[column.type]?.(value) ?? String(value);
   return column.unit ? `${text} ${column.unit}` : text;
 }
 
+const DATES = ["day", "moment"];
 const MONO_TYPES = ["hardware address", "address", "addresses"];
 const MONO_NAMES = ["serial", "uuid", "key"];
 
@@ -81,7 +82,10 @@ function List({ rows, columns }: { rows: Item[]; columns: ListColumn[] }) {
         {rows.map((row) => (
           <tr key={columns.map((c) => row[c.name]).join("|")}>
             {columns.map((c, place) => (
-              <td key={c.name} className={isMono(c) ? "mono" : ""}>
+              <td
+                key={c.name}
+                className={`${isMono(c) ? "mono" : ""} ${DATES.includes(c.type) ? "whitespace-nowrap" : ""}`}
+              >
                 {place === 0 && row.link ? (
                   <a
                     className="link-quiet font-semibold"

@@ -10,3 +10,8 @@ def raw_connection() -> sqlite3.Connection:
     """Return the driver's connection behind Django's, opened if need be."""
     connection.ensure_connection()
     return cast(sqlite3.Connection, connection.connection)
+
+
+def generation(db: sqlite3.Connection) -> int:
+    """Return a number that rises when a rebuild exchanges the tables (SQLite's user_version)."""
+    return int(db.execute("PRAGMA user_version").fetchone()[0])

@@ -5,6 +5,9 @@ import threading
 
 from django.db import connection
 
+from tarn.apps.estate.store.database import generation
+from tarn.apps.estate.store.remembered import forgets_too
+
 
 class Terms:
     """Words by number and by field. Words are only ever added, until a rebuild exchanges the tables."""
@@ -41,16 +44,4 @@ class Terms:
 
 
 terms = Terms()
-
-
-def generation(db: sqlite3.Connection) -> int:
-    """Return a number that rises when a rebuild exchanges the tables (SQLite's user_version)."""
-    return int(db.execute("PRAGMA user_version").fetchone()[0])
-
-
-def stamp(db: sqlite3.Connection) -> tuple[object, ...]:
-    """Return what changes whenever evidence does: all of it comes as sightings, or by a rebuild."""
-    row = db.execute(
-        "SELECT (SELECT coalesce(max(id), 0) FROM estate_sighting), (SELECT coalesce(max(id), 0) FROM estate_assetspan)"
-    ).fetchone()
-    return (str(connection.settings_dict["NAME"]), generation(db), *row)
+forgets_too(terms.forget)

@@ -1,0 +1,63 @@
+"""Commands for whoever looks after an installation: rebuilding, and looking at how it stands."""
+
+import sys
+from typing import Annotated
+
+import typer
+
+from tarn.site.ready import configure, ready
+
+
+def _progress(text: str) -> None:
+    """Show how far long work has got, where somebody is watching; empty text ends the line."""
+    if sys.stderr.isatty():
+        typer.echo(f"\r{text}" if text else "", nl=not text, err=True)
+
+
+def rebuild(
+    check: Annotated[
+        bool, typer.Option("--check", help="rebuild beside the tables and compare, changing nothing")
+    ] = False,
+) -> None:
+    """Derive everything anew from the sightings."""
+    ready()
+    from tarn.apps.estate.actions.take_in import forget
+    from tarn.apps.estate.door.rebuild import differences, exchange, rebuild_beside
+    from tarn.apps.estate.store.database import raw_connection
+    from tarn.site.home import home
+
+    db = raw_connection()
+    path = rebuild_beside(db, home(), lambda n: _progress(f"{n} sightings read again"))
+    _progress("")
+    try:
+        found = differences(db, path)
+        for d in found:
+            typer.echo(f"{d.table}: {d.only_held} rows held only, {d.only_rebuilt} rebuilt only\n  {d.example}")
+        if check:
+            typer.echo("The tables differ." if found else "The tables are what the sightings say.")
+            raise typer.Exit(1 if found else 0)
+        exchange(db, path)
+        forget()
+        typer.echo("Rebuilt.")
+    finally:
+        path.unlink()
+
+
+def doctor() -> None:
+    """Look at how the installation stands, and at what a process remembers of it."""
+    configure()
+    from tarn.site.doctor import findings, remembered
+    from tarn.site.output import write_table
+
+    sick = False
+    for found in findings():
+        sick |= not found.sound
+        typer.echo(f"{'sound ' if found.sound else 'AMISS '} {found.thing:<10} {found.says}")
+    if sick:
+        raise typer.Exit(1)
+    typer.echo("")
+    rows = [
+        [w.name, w.rests_on, w.held, f"{w.megabytes:.1f}", "" if w.seconds is None else f"{w.seconds:.2f}"]
+        for w in remembered()
+    ]
+    write_table(rows, ["remembered", "rests on", "held", "MB", "seconds to make"])
