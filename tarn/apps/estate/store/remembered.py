@@ -8,7 +8,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterable
 from dataclasses import dataclass, fields, is_dataclass
-from itertools import islice
+from itertools import chain, islice
 from typing import Any, Generic, TypeVar
 
 import numpy as np
@@ -131,7 +131,7 @@ def weigh(value: Any, _seen: dict[int, Any] | None = None) -> int:
         return int(value.nbytes)
     own = sys.getsizeof(value)
     if isinstance(value, dict):
-        return own + _sampled(value.items(), len(value), seen)
+        return own + _sampled(chain.from_iterable(value.items()), 2 * len(value), seen)
     if isinstance(value, (list, tuple, set, frozenset)):
         return own + _sampled(value, len(value), seen)
     if is_dataclass(value) and not isinstance(value, type):
