@@ -13,6 +13,7 @@ from tarn.core.item import Section
 from tarn.core.items import SECTIONS
 from tarn.core.kinds import KINDS, PLATFORMS, STATES
 from tarn.core.naming import ROLES
+from tarn.core.registry import Registry
 from tarn.core.rulings import VERDICTS
 from tarn.core.text import fold
 
@@ -202,7 +203,8 @@ def _asked(section: Section) -> dict[str, Field]:
     }
 
 
-FIELDS: dict[str, Field] = {f.name: f for f in ASSET_FIELDS}
+FIELDS: Registry[Field] = Registry({f.name: f for f in ASSET_FIELDS})
+"""Fields of an asset; those of the company's own join them (`own.know`)."""
 
 GROUPS: dict[str, dict[str, Field]] = {
     "software": {f.name: f for f in _SOFTWARE},

@@ -18,6 +18,7 @@ from tarn.core.fields import FIELDS
 from tarn.core.finance.money import CURRENCIES, MoneyError, to_minor
 from tarn.core.kinds import PLATFORMS, STATES, platform_of
 from tarn.core.ranges import address_key, hardware_address
+from tarn.core.registry import Registry
 from tarn.core.sections import FACTS, OWN
 from tarn.core.sightings import make_reading
 from tarn.core.text import fold, nearest
@@ -50,63 +51,73 @@ class Target:
 
 
 _T = Target
-TARGETS: dict[str, Target] = {
-    "number": _T("identity", "tarn", "text", "Tarn's asset number", ("tarn number", "tarn asset number", "tarn")),
-    "own_number": _T(
-        "identity",
-        "own_number",
-        "text",
-        "The company's number",
-        ("asset number", "asset no", "asset", "asset tag", "inventory number", "inventory no", "company number"),
-    ),
-    "name": _T("identity", "name", "name", "Host name", ("name", "host name", "hostname", "computer", "device", "cn")),
-    "domain": _T("identity", "domain", "text", "Domain", ("domain", "dns domain")),
-    "serial": _T(
-        "identity", "serial", "text", "Serial number", ("serial", "serial number", "serialno", "sn", "bios serial")
-    ),
-    "manufacturer": _T(
-        "identity", "manufacturer", "text", "Manufacturer", ("manufacturer", "maker", "make", "vendor", "brand")
-    ),
-    "model": _T("identity", "model", "text", "Model", ("model", "product", "type designation", "model name")),
-    "uuid": _T("identity", "uuid", "text", "Hardware UUID", ("uuid", "hardware uuid", "smbios uuid")),
-    "mac": _T("identity", "macs", "mac", "Hardware address", ("mac", "mac address", "hardware address", "ethernet")),
-    "kind": _T("decision", "kind", "kind", "Kind", ("kind", "device type", "category", "class", "type")),
-    "state": _T("decision", "state", "state", "State", ("state", "status", "lifecycle")),
-    "person": _T(
-        "decision", "person", "text", "Person", ("person", "user", "owner", "assigned to", "holder", "employee")
-    ),
-    "department": _T("decision", "department", "text", "Department", ("department", "dept", "cost centre", "division")),
-    "place": _T("decision", "place", "text", "Place", ("place", "location", "site", "building", "office")),
-    "note": _T("decision", "note", "text", "Note", ("note", "notes", "comment", "remarks")),
-    "address": _T("placement", "address", "address", "Address", ("address", "ip", "ip address", "ipv4")),
-    "platform": _T("system", "platform", "platform", "Platform", ("platform", "os family")),
-    "os_name": _T("system", "os_name", "text", "System", ("os", "operating system", "system", "os name")),
-    "os_version": _T("system", "os_version", "text", "System version", ("os version", "version", "build")),
-    "last_user": _T("system", "last_user", "text", "Last signed in", ("last user", "last logged on", "primary user")),
-    "processor": _T("hardware", "processor", "text", "Processor", ("processor", "cpu")),
-    "cores": _T("hardware", "cores", "count", "Cores", ("cores", "cpu cores")),
-    "memory": _T("hardware", "memory", "memory", "Memory", ("memory", "ram", "installed memory")),
-    "checked_in": _T(
-        "management", "checked_in", "moment", "Last check-in", ("last check-in", "last checkin", "last contact")
-    ),
-    "signed_in": _T("management", "signed_in", "moment", "Last sign-in", ("last sign-in", "last logon")),
-    "disabled": _T("management", "disabled", "yes/no", "Disabled", ("disabled",)),
-    "encrypted": _T("management", "encrypted", "yes/no", "Encrypted", ("encrypted", "encryption")),
-    "passcode": _T("management", "passcode", "yes/no", "Passcode", ("passcode", "passcode set")),
-    "supervised": _T("management", "supervised", "yes/no", "Supervised", ("supervised",)),
-    "site": _T("management", "site", "text", "Their site", ("management site",)),
-    "managed_by": _T("management", "managed_by", "text", "Managed by", ("managed by", "server")),
-    "bought": _T("acquisition", "bought_at", "moment", "Bought", ("bought", "purchase date", "purchased")),
-    "warranty": _T(
-        "acquisition", "warranty_end", "moment", "Warranty until", ("warranty", "warranty end", "warranty until")
-    ),
-    "price": _T("acquisition", "price", "price", "Price", ("price", "purchase price", "unit price", "cost")),
-    "currency": _T("acquisition", "currency", "currency", "Currency", ("currency", "currency code")),
-    "supplier": _T("acquisition", "supplier", "text", "Supplier", ("supplier", "reseller", "sold by")),
-    "order": _T("acquisition", "order", "text", "Order", ("order", "purchase order", "po")),
-    "cost_centre": _T("acquisition", "cost_centre", "text", "Cost centre", ("cost center", "cost code")),
-    "unit": _T("management", "unit", "text", "Organisational unit", ("organisational unit", "ou", "unit")),
-}
+TARGETS: Registry[Target] = Registry(
+    {
+        "number": _T("identity", "tarn", "text", "Tarn's asset number", ("tarn number", "tarn asset number", "tarn")),
+        "own_number": _T(
+            "identity",
+            "own_number",
+            "text",
+            "The company's number",
+            ("asset number", "asset no", "asset", "asset tag", "inventory number", "inventory no", "company number"),
+        ),
+        "name": _T(
+            "identity", "name", "name", "Host name", ("name", "host name", "hostname", "computer", "device", "cn")
+        ),
+        "domain": _T("identity", "domain", "text", "Domain", ("domain", "dns domain")),
+        "serial": _T(
+            "identity", "serial", "text", "Serial number", ("serial", "serial number", "serialno", "sn", "bios serial")
+        ),
+        "manufacturer": _T(
+            "identity", "manufacturer", "text", "Manufacturer", ("manufacturer", "maker", "make", "vendor", "brand")
+        ),
+        "model": _T("identity", "model", "text", "Model", ("model", "product", "type designation", "model name")),
+        "uuid": _T("identity", "uuid", "text", "Hardware UUID", ("uuid", "hardware uuid", "smbios uuid")),
+        "mac": _T(
+            "identity", "macs", "mac", "Hardware address", ("mac", "mac address", "hardware address", "ethernet")
+        ),
+        "kind": _T("decision", "kind", "kind", "Kind", ("kind", "device type", "category", "class", "type")),
+        "state": _T("decision", "state", "state", "State", ("state", "status", "lifecycle")),
+        "person": _T(
+            "decision", "person", "text", "Person", ("person", "user", "owner", "assigned to", "holder", "employee")
+        ),
+        "department": _T(
+            "decision", "department", "text", "Department", ("department", "dept", "cost centre", "division")
+        ),
+        "place": _T("decision", "place", "text", "Place", ("place", "location", "site", "building", "office")),
+        "note": _T("decision", "note", "text", "Note", ("note", "notes", "comment", "remarks")),
+        "address": _T("placement", "address", "address", "Address", ("address", "ip", "ip address", "ipv4")),
+        "platform": _T("system", "platform", "platform", "Platform", ("platform", "os family")),
+        "os_name": _T("system", "os_name", "text", "System", ("os", "operating system", "system", "os name")),
+        "os_version": _T("system", "os_version", "text", "System version", ("os version", "version", "build")),
+        "last_user": _T(
+            "system", "last_user", "text", "Last signed in", ("last user", "last logged on", "primary user")
+        ),
+        "processor": _T("hardware", "processor", "text", "Processor", ("processor", "cpu")),
+        "cores": _T("hardware", "cores", "count", "Cores", ("cores", "cpu cores")),
+        "memory": _T("hardware", "memory", "memory", "Memory", ("memory", "ram", "installed memory")),
+        "checked_in": _T(
+            "management", "checked_in", "moment", "Last check-in", ("last check-in", "last checkin", "last contact")
+        ),
+        "signed_in": _T("management", "signed_in", "moment", "Last sign-in", ("last sign-in", "last logon")),
+        "disabled": _T("management", "disabled", "yes/no", "Disabled", ("disabled",)),
+        "encrypted": _T("management", "encrypted", "yes/no", "Encrypted", ("encrypted", "encryption")),
+        "passcode": _T("management", "passcode", "yes/no", "Passcode", ("passcode", "passcode set")),
+        "supervised": _T("management", "supervised", "yes/no", "Supervised", ("supervised",)),
+        "site": _T("management", "site", "text", "Their site", ("management site",)),
+        "managed_by": _T("management", "managed_by", "text", "Managed by", ("managed by", "server")),
+        "bought": _T("acquisition", "bought_at", "moment", "Bought", ("bought", "purchase date", "purchased")),
+        "warranty": _T(
+            "acquisition", "warranty_end", "moment", "Warranty until", ("warranty", "warranty end", "warranty until")
+        ),
+        "price": _T("acquisition", "price", "price", "Price", ("price", "purchase price", "unit price", "cost")),
+        "currency": _T("acquisition", "currency", "currency", "Currency", ("currency", "currency code")),
+        "supplier": _T("acquisition", "supplier", "text", "Supplier", ("supplier", "reseller", "sold by")),
+        "order": _T("acquisition", "order", "text", "Order", ("order", "purchase order", "po")),
+        "cost_centre": _T("acquisition", "cost_centre", "text", "Cost centre", ("cost center", "cost code")),
+        "unit": _T("management", "unit", "text", "Organisational unit", ("organisational unit", "ou", "unit")),
+    }
+)
 """Everything a column may fill, by the name a mapping uses."""
 
 OWN_SCHEME = "company number"

@@ -165,6 +165,16 @@ def pieces(field: OwnField) -> list[tuple[str, str]]:
     return [*out, (field.template[at:], "")]
 
 
+def made_of(field: Field) -> list[str]:
+    """Return the fields a field is made of; none for one that is not made of others, or of what was dropped."""
+    if not field.stored.startswith(MADE):
+        return []
+    try:
+        return [name for _, name in pieces(OwnField("", "made of others", template=field.stored[len(MADE) :])) if name]
+    except OwnError:
+        return []
+
+
 def lineage(kind: str, kinds: Iterable[OwnKind]) -> list[str]:
     """Return a kind and those above it, the nearest first. Raises OwnError for a circle, with its path."""
     parents = {k.name: k.parent for k in kinds}
@@ -305,17 +315,13 @@ def know(fields: Iterable[OwnField], kinds: Iterable[OwnKind]) -> None:
         into = f"{OWN}{f.name}"
         targets[into] = Target("decision", into, "own", f.name, (fold(f.name),), partial(read_own, f))
     targets[TAGS] = Target("decision", TAGS, "own", "tags", ("tags", "labels"), partial(read_own, TAG_FIELD))
-    for name in [n for n in FIELDS if n.startswith(PREFIX) and n not in own]:
-        del FIELDS[name]
-    for name in [n for n in TARGETS if n.startswith(OWN) and n not in targets]:
-        del TARGETS[name]
-    FIELDS.update(own)
-    TARGETS.update(targets)
     mine = list(kinds)
     choices = (*KINDS, *(k.name for k in mine))
     words = {fold(c) for c in choices}
     also = tuple((n, k.name) for k in mine for n in k.names if fold(n) not in words)
-    FIELDS["kind"] = replace(FIELDS["kind"], choices=choices, also=also)
+    kind_field = replace(FIELDS["kind"], choices=choices, also=also)
+    FIELDS.exchange({**{n: f for n, f in FIELDS.items() if not n.startswith(PREFIX)}, "kind": kind_field, **own})
+    TARGETS.exchange({**{n: t for n, t in TARGETS.items() if not n.startswith(OWN)}, **targets})
 
 
 def _unit(field: OwnField) -> str:

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tarn.core.fields import FIELDS, GROUPS
-from tarn.core.filters.check import Cond, Context, Either, Every, Without, check
+from tarn.core.filters.check import RESTS_ON, Cond, Context, Either, Every, Without, check
 from tarn.core.filters.complete import complete
 from tarn.core.filters.english import english
 from tarn.core.filters.parse import MOST_TEXT, FilterError, parse
@@ -259,3 +259,28 @@ def test_a_day_is_the_same_day_in_any_time_zone(zone):
     assert check(parse("bought < 2026-08-03"), known).value <= stored
     seen = check(parse("last_seen = 2026-08-03"), known).value[0]
     assert seen - stored == -int(datetime(2026, 8, 3, tzinfo=ZoneInfo(zone)).utcoffset().total_seconds())
+
+
+@pytest.mark.parametrize(
+    ("text", "rests_on"),
+    [
+        ("kind = server", set()),
+        ('name ~ nowell or note ~ "not today"', set()),
+        ("last_seen < now - 30d", {"clock"}),
+        ("first_seen = today", {"clock"}),
+        ("first_seen in 2026-01-01 .. today", {"clock"}),
+        ("last_seen < 2026-03-01", set()),
+        ("not (place in Saltholm)", {"trees"}),
+        ("software[ruling = barred]", {"rulings"}),
+        ("person.left = yes", {"people"}),
+        ("in set recent", {"sets", "clock"}),
+        ("kind = @crew", {"phrases"}),
+        ("disks[size > 1TB] and signins[at > now - 7d]", {"clock"}),
+    ],
+)
+def test_a_question_knows_what_it_rests_on_beside_evidence(text, rests_on):
+    sets = {"recent": "last_seen > now - 7d"}
+    known = Context(Clock(NOON, ZoneInfo("UTC")), {"crew": (Plain("server", True),)}, lambda n: parse(sets[n]))
+    check(parse(text), known)
+    assert known.rests_on == rests_on
+    assert known.rests_on <= set(RESTS_ON)

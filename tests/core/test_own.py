@@ -1,5 +1,7 @@
 """Fields and kinds of the company's own: values read by type, inheritance, circles, and the registry."""
 
+import threading
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -166,3 +168,27 @@ def test_an_address_block_read_again_is_the_same(address, rest):
         assert "0011.2233" in rest
         return
     assert address_block(once) == once
+
+
+def test_fields_of_ones_own_are_exchanged_whole_under_whoever_goes_through_them():
+    """One thread reads the registry while another makes and drops fields: each reading is of one state of it."""
+    over, wrong = threading.Event(), []
+
+    def read():
+        while not over.is_set():
+            try:
+                names = [n for n in FIELDS if n.startswith("field:")]
+            except RuntimeError as error:
+                wrong.append(error)
+                return
+            if len(names) not in (0, 40):
+                wrong.append(names)
+
+    reading = threading.Thread(target=read)
+    reading.start()
+    for _ in range(200):
+        know([OwnField(f"Berth {n}", "text") for n in range(40)], [])
+        know([], [])
+    over.set()
+    reading.join(10)
+    assert wrong == []

@@ -80,3 +80,14 @@ def test_the_cheapest_cure(idle, freed, buy, cost):
 
 def test_nothing_short_needs_no_cure():
     assert cures(told([cores(40)], [Use(1, 7, "14", 1, cores=8)])["core:7"], []) == []
+
+
+def test_a_bearer_counted_as_a_pack_is_short_by_what_the_pack_lacks_and_its_pin_is_the_reason():
+    """One of unknown cores counts as a pack of two; of its licence one is left, and it was pinned there by a person."""
+    cores = Licence(1, "Cores", "core", 1, frozenset({1}), pack=2)
+    anybody = Licence(2, "Anybody", "device", None, frozenset({1}))
+    use = Use(key=1, product=1, release="15", device=1, since=date(2025, 1, 1), processors=1, cores=0)
+    first, other = reckon(Basis(date(2026, 6, 1), [cores, anybody], [use], {1: 1}, {}, [])).balances
+    assert (first.short, other.short) == (1, 0)
+    (uncovered,) = first.uncovered
+    assert uncovered.reasons == (("Cores", "it needs 2, and 1 of 1 are left"), ("Anybody", "it is pinned to another"))

@@ -6,6 +6,7 @@ The typed tree is what a compiler turns into a query. Phrases and moments are re
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from dataclasses import field as dataclass_field
 from typing import Any, Literal, Union
 
 from tarn.core.branches import HIERARCHIES
@@ -32,7 +33,8 @@ from tarn.core.filters.tree import (
     Within,
     Words,
 )
-from tarn.core.filters.values import Clock, address_span, hardware_part, moment_span, scalar, wrong
+from tarn.core.filters.values import Clock, address_span, by_clock, hardware_part, moment_span, scalar, wrong
+from tarn.core.own import made_of
 from tarn.core.patterns import pattern
 from tarn.core.ranges import RangeError, range_keys
 from tarn.core.rulings import NO_RULING, VERDICTS
@@ -139,6 +141,13 @@ class Context:
     set_names: Callable[[], list[str]] = list
     branch: Callable[[str, str], tuple[str, ...]] = lambda field, name: (name,)
     """A name in the tree of a field, and all that lies under it."""
+    rests_on: set[str] = dataclass_field(default_factory=set)
+    """What was consulted beside the filter's own words, noted as it is: some of RESTS_ON."""
+
+
+RESTS_ON = ("clock", "sets", "phrases", "trees", "rulings", "people")
+"""What may make one filter mean something else without new evidence."""
+_BY_FIELD = {"ruling.verdict": "rulings", "holder.left": "people"}
 
 
 def check(node: Node, context: Context) -> Checked:
@@ -213,24 +222,31 @@ class _Check:
     def _with_branch(self, field: Field, value: Value) -> tuple[Value, ...]:
         if field.name not in HIERARCHIES or not isinstance(value, Plain):
             return (value,)
+        self.context.rests_on.add("trees")
         return tuple(Plain(name, True, value.pos) for name in self.context.branch(field.name, value.text))
 
     def _field(self, name: str, known: Mapping[str, Field], group: str, pos: int) -> Field:
-        if name in known:
-            return known[name]
-        lower = name.lower()
-        if lower in known:
-            return known[lower]
+        if (plain := known.get(name) or known.get(name.lower())) is not None:
+            self._note(plain)
+            return plain
         if name.startswith("field:"):
             if (
                 found := next((n for n in known if n.startswith("field:") and fold(n) == fold(name)), None)
             ) is not None:
+                self._note(known[found])
                 return known[found]
             raise FilterError(f"The company has no field of its own called “{name[6:]}”.", pos, pos + len(name))
         tries = nearest(name, list(known))
         where = f"{group}[…] has" if group else "There is"
         message = f"{where} no field “{name}”." + (f" Did you mean {tries[0]}?" if tries else "")
         raise FilterError(message, pos, pos + len(name), tries)
+
+    def _note(self, field: Field) -> None:
+        """Note what a field goes by; one that is made of others goes by what they do."""
+        if (ground := _BY_FIELD.get(field.stored)) is not None:
+            self.context.rests_on.add(ground)
+        for name in made_of(field):
+            self._note(FIELDS[name])
 
     def _inner(self, group: str, inner: Node | None, pos: int) -> Checked | None:
         if group not in GROUPS:
@@ -241,6 +257,7 @@ class _Check:
 
     def _set(self, name: str, pos: int) -> Checked:
         end = pos + len(name) + 2
+        self.context.rests_on.add("sets")
         if name in self.inside:
             path = " → ".join([*self.inside[self.inside.index(name) :], name])
             raise FilterError(f"The sets ask for each other in a circle: {path}.", pos, end)
@@ -297,6 +314,7 @@ class _Check:
         return Cond(field, op, scalar(field, value))  # type: ignore[arg-type]
 
     def _phrase(self, field: Field, op: str, value: Phrase) -> Checked:
+        self.context.rests_on.add("phrases")
         if value.name not in self.context.phrases:
             tries = ["@" + t for t in nearest(value.name, list(self.context.phrases))]
             message = f"There is no phrase “@{value.name}”." + (f" Did you mean {tries[0]}?" if tries else "")
@@ -324,10 +342,7 @@ class _Check:
         op: Op = "between"
         pair: tuple[Any, Any]
         if field.type == "moment":
-            pair = (
-                moment_span(field, low, self.context.clock)[0],
-                moment_span(field, high, self.context.clock)[1],
-            )
+            pair = self._span(field, low)[0], self._span(field, high)[1]
         elif isinstance(low, Moment) or isinstance(high, Moment):
             raise wrong(field, low)
         elif field.type == "address":
@@ -343,8 +358,13 @@ class _Check:
             raise FilterError("The range ends before it begins.", value.pos)
         return Cond(field, op, pair)
 
+    def _span(self, field: Field, value: Plain | Moment) -> tuple[int, int]:
+        if by_clock(value):
+            self.context.rests_on.add("clock")
+        return moment_span(field, value, self.context.clock)
+
     def _moment(self, field: Field, op: str, value: Plain | Moment) -> Checked:
-        first, after = moment_span(field, value, self.context.clock)
+        first, after = self._span(field, value)
         match op:
             case "=":
                 return Cond(field, "between", (first, after))

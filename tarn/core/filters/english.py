@@ -1,5 +1,7 @@
 """What a filter asks, as a plain English sentence. One way: text is not read back from it."""
 
+from collections.abc import Mapping
+
 from tarn.core.fields import FIELDS, GROUPS, PLURAL, SINGULAR, Field
 from tarn.core.filters.tree import (
     All,
@@ -35,7 +37,7 @@ def english(node: Node) -> str:
     return "assets " + _clause(node, FIELDS)
 
 
-def _clause(node: Node, known: dict[str, Field], deep: bool = False) -> str:
+def _clause(node: Node, known: Mapping[str, Field], deep: bool = False) -> str:
     match node:
         case All(items):
             return _joined([_clause(i, known, True) for i in items], "and")
@@ -75,7 +77,7 @@ def _clause(node: Node, known: dict[str, Field], deep: bool = False) -> str:
     raise TypeError(node)
 
 
-def _name(name: str, known: dict[str, Field]) -> str:
+def _name(name: str, known: Mapping[str, Field]) -> str:
     if name.startswith("field:"):
         return f"“{name[6:]}”"
     field = known.get(name.lower())
@@ -84,7 +86,7 @@ def _name(name: str, known: dict[str, Field]) -> str:
     return field.heading[0].lower() + field.heading[1:]
 
 
-def _compare(name: str, op: str, value: Value, known: dict[str, Field]) -> str:
+def _compare(name: str, op: str, value: Value, known: Mapping[str, Field]) -> str:
     field = known.get(name.lower())
     said = _name(name, known)
     if isinstance(value, Pattern):

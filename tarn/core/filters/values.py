@@ -113,10 +113,16 @@ def address_span(field: Field, value: Plain) -> tuple[str, str]:
         raise FilterError(str(error), value.pos, value.pos + len(value.text)) from None
 
 
+def by_clock(value: Plain | Moment) -> bool:
+    """Whether a date or time goes by when it is asked."""
+    said = value.text if isinstance(value, Plain) else value.base
+    return said.lower() in ("today", "now")
+
+
 def moment_span(field: Field, value: Plain | Moment, clock: Clock) -> tuple[int, int]:
     """Return the first second a date or time stands for and the first second after it."""
     if isinstance(value, Plain):
-        value = Moment(value.text.lower() if value.text.lower() in ("today", "now") else value.text, (), value.pos)
+        value = Moment(value.text.lower() if by_clock(value) else value.text, (), value.pos)
     base: date | datetime
     if value.base == "now":
         base = clock.now

@@ -109,7 +109,7 @@ def balances(
     for group in sorted({*groups, *stray}, key=lambda g: (sorted(g[0]), *g[1:])):
         mine = groups.get(group, [])
         lacking = _lacking(group, mine, stray.get(group, []), held, day, pins or {}, peaks or {})
-        out.append(_balance(group, mine, stray.get(group, []), lacking, held, day, aside, name_of or {}))
+        out.append(_balance(group, mine, stray.get(group, []), lacking, held, day, aside, pins or {}, name_of or {}))
     return out
 
 
@@ -211,7 +211,7 @@ def _added(
 ) -> int:
     """Return the fewest units to add so that bearers which do not fit into what is left of any licence are covered."""
     left = [
-        replace(one, quantity=max(0, (one.quantity or 0) - held.used(one.key)), price=0, pack=1)
+        replace(one, quantity=max(0, (one.quantity or 0) - held.used(one.key)), price=0)
         for one in licences
         if in_force(one, day)
     ]
@@ -228,6 +228,7 @@ def _balance(
     held: Assignment,
     day: date,
     aside: list[LeftOut],
+    pins: Mapping[int, int],
     name_of: Mapping[int, str],
 ) -> Balance:
     products, metric, organisation = group
@@ -270,7 +271,7 @@ def _balance(
                 name_of,
             )
         ),
-        uncovered=_uncovered(stray, licences, held, day),
+        uncovered=_uncovered(stray, licences, held, day, pins),
     )
 
 
@@ -288,7 +289,9 @@ def _needs(model: Licence, uses: Sequence[Use]) -> list[_Told]:
     return [(*known.units(model, some), tuple(some)) for some in by_bearer.values()]
 
 
-def _uncovered(stray: Sequence[Use], licences: Sequence[Licence], held: Assignment, day: date) -> tuple[Uncovered, ...]:
+def _uncovered(
+    stray: Sequence[Use], licences: Sequence[Licence], held: Assignment, day: date, pins: Mapping[int, int]
+) -> tuple[Uncovered, ...]:
     """Return the uses nothing covers with the reasons, reckoned once for uses that look the same to the licences."""
     left = {one.key: (one.quantity or 0) - held.used(one.key) for one in licences}
     told: dict[Hashable, tuple[tuple[str, str], ...]] = {}
@@ -297,19 +300,23 @@ def _uncovered(stray: Sequence[Use], licences: Sequence[Licence], held: Assignme
         look = (
             *(use.product, use.release, use.department, bool(use.person), use.since, use.edition, use.organisation),
             *(use.cores, use.processors, use.host_cores, use.host_processors, tuple(sorted(use.facts.items()))),
+            pins.get(use.key),
         )
         reasons = told.get(look)
         if reasons is None:
-            reasons = told[look] = _reasons(use, licences, held, day, left)
+            reasons = told[look] = _reasons(use, licences, held, day, left, pins.get(use.key))
         out.append(Uncovered(use, reasons))
     return tuple(out)
 
 
 def _reasons(
-    use: Use, licences: Sequence[Licence], held: Assignment, day: date, left: Mapping[int, int]
+    use: Use, licences: Sequence[Licence], held: Assignment, day: date, left: Mapping[int, int], pinned: int | None
 ) -> tuple[tuple[str, str], ...]:
     eligible = {one.key: one for one in held.eligible.get(use.key, ())}
-    out = [(one.name, _taken(one, use, left.get(one.key) or 0)) for one in eligible.values()]
+    out = [
+        (one.name, _taken(one, use, left.get(one.key) or 0) if pinned in (None, one.key) else "it is pinned to another")
+        for one in eligible.values()
+    ]
     out += [(one.name, may_cover(one, use, day).reason) for one in licences if one.key not in eligible]
     return tuple(out)
 

@@ -1,7 +1,6 @@
 """Asking the estate: from a filter's text to the assets it holds for, as of any moment."""
 
 import json
-import re
 import time
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
@@ -18,7 +17,7 @@ from tarn.apps.estate.asking.places import Sql, Supposed, holds, within
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
-from tarn.apps.estate.store.stamps import EVIDENCE
+from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import Scope, scope, visible
 from tarn.core.branches import HIERARCHIES, branch
@@ -132,6 +131,15 @@ class Question:
     scope: Scope = None
     branch: str = ""
     """The filter for the branch whoever asks stands in; it is part of `where` and not of `tree`."""
+    rests_on: frozenset[str] = frozenset()
+    """What may make it mean something else without new evidence: some of `check.RESTS_ON`."""
+    asks_asset: bool = True
+    """Whether its statement needs the asset beside the span."""
+
+    @property
+    def fleeting(self) -> bool:
+        """Whether it may mean something else at any moment, with no trace among what is known to change."""
+        return not self.rests_on.isdisjoint(("clock", "rulings", "people"))
 
     @property
     def sentence(self) -> str:
@@ -150,7 +158,7 @@ class Question:
     @property
     def lean_source(self) -> str:
         """The same without the asset where nothing asks for it, so that an index alone can answer."""
-        if re.search(r"\ba\.", self.where.text):
+        if self.asks_asset:
             return self.source
         return f"FROM estate_assetspan s WHERE {self.where.text}"
 
@@ -168,9 +176,7 @@ def _mentions_standing(checked: Checked) -> bool:
     return False
 
 
-_questions: "Remembered[Question]" = Remembered("questions", EVIDENCE, most=200)
-_CHANGES_BY_ITSELF = re.compile(rf"now|today|\bset\b|@|ruling|\b({'|'.join(HIERARCHIES)})\s+in\b", re.IGNORECASE)
-"""What makes a filter mean something else without new evidence: the clock, kept sets, phrases, rulings, trees."""
+_questions: "Remembered[Question]" = Remembered("questions", EVIDENCE, DEFINITIONS, most=200)
 
 
 def question(
@@ -179,13 +185,19 @@ def question(
     """Read, check and compile a filter. Raises FilterError with the place.
 
     Only assets of the register answer, unless the filter itself speaks of their standing. A list is
-    scrolled by asking one question again and again, so what was made is kept until evidence changes.
+    scrolled by asking one question again and again, so what was made is kept until what it rests on changes.
     `supposed`: a field that is asked as though something else were said of it.
     """
     within_branch = standing_in()
-    if at is not None or within_branch or supposed is not None or _CHANGES_BY_ITSELF.search(text):
+    if at is not None or supposed is not None:
         return _made(text, at, standing, within_branch, supposed)
-    return _questions.get((text, standing, scope()), lambda: _made(text, at, standing))
+    key = (text, standing, scope(), within_branch)
+    return _questions.get(key, lambda: _made(text, at, standing, within_branch), keep=_is_kept)
+
+
+def _is_kept(made: Question) -> bool:
+    """Whether a question means the same to whoever asks it next: sets are shared with some and not with others."""
+    return not made.fleeting and "sets" not in made.rests_on
 
 
 def _made(
@@ -207,7 +219,8 @@ def _made(
         if where.text != "1":
             parts.append(Sql(f"({where.text})", where.values))
     joined = Sql(" AND ".join(p.text for p in parts), [v for p in parts for v in p.values])
-    return Question(tree, checked, at, joined, limited, within_branch)
+    rests_on, asks_asset = frozenset(known.rests_on), compiler.asks_asset or supposed is not None
+    return Question(tree, checked, at, joined, limited, within_branch, rests_on, asks_asset)
 
 
 def all_visible(assets: Iterable[int]) -> bool:

@@ -5,7 +5,7 @@ import sqlite3
 from collections.abc import Callable
 from typing import Any
 
-from tarn.apps.estate.asking.places import Sql, Supposed, ever_read, holds, reckoned, within
+from tarn.apps.estate.asking.places import Sql, Supposed, ever_read, holds, of_asset, reckoned, within
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import scope
@@ -59,6 +59,8 @@ class Compiler:
     def __init__(self, db: sqlite3.Connection, at: int | None, supposed: Supposed | None = None) -> None:
         self.db, self.at, self.supposed = db, at, supposed
         self.terms = terms.refresh(db)
+        self.asks_asset = False
+        """Whether anything compiled so far asks for a column of the asset itself."""
 
     def where(self, checked: Checked) -> Sql:
         """Return the condition for a checked filter."""
@@ -103,6 +105,7 @@ class Compiler:
                 return self._among(name, sorted({t for i in alike for t in self._term_ids(i)}))
             if home in ("span", "asset") and f.type == "text":
                 key = _key_column(home[0], name, f)
+                self.asks_asset |= home == "asset"
                 folded, cost = (key, 0) if key.endswith("_fold") else (f"fold({key})", 1)
                 wanted = json.dumps([i.value for i in alike], ensure_ascii=False)
                 return Sql(f"{folded} IN (SELECT value FROM json_each(?))", [wanted], cost)
@@ -137,6 +140,7 @@ class Compiler:
         return Sql(text, [*where.values, *if_so.values, *value.values, *told.values], 1)
 
     def _told(self, cond: Cond, f: Field) -> Sql:
+        self.asks_asset |= of_asset(f, self.at)
         home, _, name = f.stored.partition(".")
         if home == "term":
             if cond.op == "present":

@@ -7,7 +7,7 @@ from typing import Any
 from tarn.apps.estate.store.terms import Terms
 from tarn.core.fields import FIELDS, Field
 from tarn.core.kinds import IN_USE
-from tarn.core.own import MADE, OwnError, OwnField, pieces
+from tarn.core.own import MADE, OwnError, OwnField, made_of, pieces
 from tarn.core.sections import OWN
 from tarn.core.truth import RANKS
 
@@ -77,6 +77,15 @@ def reckoned(stored: str, at: int | None) -> str:
         f"WHERE i.asset_id = s.asset_id AND i.valid_from <= {moment} "
         f"AND (i.valid_to IS NULL OR i.valid_to > {moment}))",
     }[stored]
+
+
+def of_asset(field: Field, at: int | None) -> bool:
+    """Whether a field lies in a column of the asset itself, or is made of one that does."""
+    home = field.stored.partition(".")[0]
+    now_of_asset = at is None and field.stored in ("seen.last", "seen.sources", "count.software")
+    if home == "asset" or field.stored == "seen.first" or now_of_asset:
+        return True
+    return any(of_asset(FIELDS[name], at) for name in made_of(field))
 
 
 def _said(name: str, at: int | None, but: str = "") -> str:

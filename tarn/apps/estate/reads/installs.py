@@ -236,7 +236,7 @@ def wanted_assets(held: Installs, asked: Question) -> Any:
     most = int(held.asset.max()) + 1 if len(held.asset) else 1
     wanted = np.zeros(most, dtype=bool)
     wanted[chosen[chosen < most]] = True
-    if "people_person" not in asked.where.text:
+    if "people" not in asked.rests_on:
         if len(held._wanted) >= _MOST_WANTED:
             held._wanted.clear()
         held._wanted[key] = wanted

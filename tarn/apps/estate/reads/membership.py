@@ -1,24 +1,17 @@
 """Who answers a filter now, remembered: after new evidence only devices it is of are asked again."""
 
 import json
-import re
 from functools import lru_cache
 
 from tarn.apps.estate.asking.ask import Question, ids, question
 from tarn.apps.estate.asking.branches import standing_in
-from tarn.apps.estate.models import KeptSet
 from tarn.apps.estate.reads.installs import touched
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered, forgets_too
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, Stamp, stamp
-from tarn.apps.people.scope import scope, visible
-from tarn.core.filters.parse import parse
-from tarn.core.filters.walk import sets_in
+from tarn.apps.people.scope import scope
 
 _MOST_HELD = 500
-_BESIDE_EVIDENCE = re.compile(r"now|today|ruling", re.IGNORECASE)
-"""What makes a filter mean something else without new evidence and without anybody defining anything anew."""
-
 _members: Remembered[frozenset[int]] = Remembered("members of filters", EVIDENCE, DEFINITIONS, most=_MOST_HELD)
 
 
@@ -28,9 +21,7 @@ def members_of(text: str) -> frozenset[int]:
     What goes by the clock, by rulings or by who is with the company is asked anew each time.
     """
     asked = question(text)
-    # Two organisations may each have a set of one name, so whose names are meant is part of it.
-    defined = (DEFINITIONS.read(), scope())
-    if "people_person" in asked.where.text or not _steady(text, defined):
+    if asked.fleeting:
         return frozenset(ids(asked))
 
     def carried_on(before: frozenset[int], since: int) -> frozenset[int] | None:
@@ -38,6 +29,7 @@ def members_of(text: str) -> frozenset[int]:
         devices = _touched(now, since)
         return None if devices is None else (before - devices) | frozenset(_among(asked, devices))
 
+    # Two organisations may each have a set of one name, so whose names are meant is part of it.
     return _members.get((text, standing_in(), scope()), lambda: frozenset(ids(asked)), carried_on)
 
 
@@ -48,19 +40,9 @@ def _touched(now: Stamp, since: int) -> frozenset[int] | None:
     return None if found is None else frozenset(found)
 
 
-@lru_cache(maxsize=_MOST_HELD)
-def _steady(text: str, defined: tuple[object, ...]) -> bool:
-    """Whether neither a filter nor a set it asks for goes by the clock or by rulings. A circle was refused before."""
-    if _BESIDE_EVIDENCE.search(text):
-        return False
-    named = visible(KeptSet).filter(name__in=sets_in(parse(text)))
-    return all(_steady(held, defined) for held in named.values_list("filter", flat=True))
-
-
 def _among(asked: Question, devices: frozenset[int]) -> list[int]:
     statement = f"SELECT s.asset_id {asked.source} AND s.asset_id IN (SELECT value FROM json_each(?))"
     return [a for (a,) in raw_connection().execute(statement, [*asked.where.values, json.dumps(sorted(devices))])]
 
 
 forgets_too(_touched.cache_clear)
-forgets_too(_steady.cache_clear)

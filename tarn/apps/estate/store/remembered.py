@@ -45,17 +45,26 @@ class Remembered(Generic[Made]):
         self._making = threading.RLock() if one_at_a_time else None
         _ALL.append(self)
 
-    def get(self, key: Hashable, make: Callable[[], Made], carry: Carry[Made] | None = None) -> Made:
-        """Return what is remembered of a key as the data stands, or make it; carried on where only evidence is new."""
+    def get(
+        self,
+        key: Hashable,
+        make: Callable[[], Made],
+        carry: Carry[Made] | None = None,
+        keep: Callable[[Made], bool] = lambda made: True,
+    ) -> Made:
+        """Return what is remembered of a key as the data stands, or make it; carried on where only evidence is new.
+
+        `keep`: whether what was made is to be remembered at all.
+        """
         now = stamp(*self.rests_on)
         found = self._at(key, now)
         if found is not None:
             return found[0]
         if self._making is None:
-            return self._make(key, now, make, carry)
+            return self._make(key, now, make, carry, keep)
         with self._making:
             found = self._at(key, now)  # whoever was at it when we came has made it meanwhile
-            return found[0] if found is not None else self._make(key, now, make, carry)
+            return found[0] if found is not None else self._make(key, now, make, carry, keep)
 
     def _at(self, key: Hashable, now: Stamp) -> tuple[Made] | None:
         with self._lock:
@@ -65,7 +74,14 @@ class Remembered(Generic[Made]):
             self._held.move_to_end(key)
             return (held[1],)
 
-    def _make(self, key: Hashable, now: Stamp, make: Callable[[], Made], carry: Carry[Made] | None) -> Made:
+    def _make(
+        self,
+        key: Hashable,
+        now: Stamp,
+        make: Callable[[], Made],
+        carry: Carry[Made] | None,
+        keep: Callable[[Made], bool],
+    ) -> Made:
         with self._lock:
             before = self._held.get(key)
         made: Made | None = None
@@ -75,6 +91,8 @@ class Remembered(Generic[Made]):
             made = carry(before[1], newest.sighting)
         if made is None:
             made = make()
+        if not keep(made):
+            return made
         with self._lock:
             self._held[key] = (now, made)
             self._held.move_to_end(key)
