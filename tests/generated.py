@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from tarn.core.identifiers import Identifier, identifiers
 from tarn.core.identity import match
 from tarn.core.sections import Identity
-from tarn.core.signs import Known
+from tarn.core.signs import KnownAsset
 from tarn.core.text import fold
 from tarn.core.truth import RANKS
 
@@ -140,10 +140,10 @@ class Register:
             asset = self.became[asset]
         return asset
 
-    def known(self, asset: int) -> Known:
+    def known(self, asset: int) -> KnownAsset:
         """Return what is held of an asset."""
         also = frozenset(name for _, name in self.called[asset].values())
-        return Known(self.keys[asset], *self.now[asset], also)
+        return KnownAsset(self.keys[asset], *self.now[asset], also)
 
 
 @dataclass(frozen=True)

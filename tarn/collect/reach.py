@@ -24,7 +24,7 @@ Those that are not tried from outside are asked where the machine itself says th
 
 
 @dataclass(slots=True)
-class Answer:
+class Reached:
     """What an address answered: open TCP ports, whether it refused others, whether it answered a ping."""
 
     open: list[int] = field(default_factory=list)
@@ -37,12 +37,12 @@ class Answer:
         return bool(self.open) or self.refused or self.pinged
 
 
-async def reach(route: Route, address: str, ports: tuple[int, ...], seconds: float) -> Answer:
+async def reach(route: Route, address: str, ports: tuple[int, ...], seconds: float) -> Reached:
     """Try an address. Raises Problem (unreachable) where the network has no way to it."""
     tries = [_connect(route, address, p, seconds) for p in ports]
     if route.pings:
         tries.append(_ping(address, seconds))
-    answer = Answer()
+    answer = Reached()
     unreachable: str | None = None
     for port, result in zip((*ports, 0), await asyncio.gather(*tries), strict=False):
         if result == "open" and port:

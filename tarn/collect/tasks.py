@@ -12,7 +12,7 @@ from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.ssh.client import Output, Shell, ssh
 from tarn.collect.winrm.client import Remote, winrm
-from tarn.core.tasks import WORKED, Order, magic_packet
+from tarn.core.tasks import WORKED, TaskOrder, magic_packet
 
 WAKE_PORT = 9
 MOST_SECONDS = 600
@@ -32,7 +32,7 @@ class Done:
 
 
 async def carry_out(
-    order: Order, route: Route, address: str, credential: SshCredential | WinrmCredential, expected: Expected
+    order: TaskOrder, route: Route, address: str, credential: SshCredential | WinrmCredential, expected: Expected
 ) -> Done:
     """Carry an order out over SSH or WinRM. Raises Problem: what stopped it before anything was run.
 
@@ -45,7 +45,7 @@ async def carry_out(
         return await _by_powershell(order, session)
 
 
-async def _by_shell(order: Order, shell: Shell) -> Done:
+async def _by_shell(order: TaskOrder, shell: Shell) -> Done:
     if order.stdin:
         return _ended(await shell.run(f"sudo -n sh -c {shlex.quote(order.stdin)}", "the script", MOST_SECONDS))
     for program, line in order.lines:
@@ -74,7 +74,7 @@ def powershell(line: str, seconds: float) -> str:
     )
 
 
-async def _by_powershell(order: Order, session: Remote) -> Done:
+async def _by_powershell(order: TaskOrder, session: Remote) -> Done:
     if order.stdin:
         said = await session.run(order.stdin + "\r\n", "the script")
         return Done(True, 0, said.strip()[-MOST_TOLD:])

@@ -23,7 +23,7 @@ class Cover:
 
 
 @dataclass(frozen=True, slots=True)
-class Verdict:
+class CoverState:
     """Whether a device is in cover, until when, and that in words; `days_left` None without an end."""
 
     in_cover: bool
@@ -32,21 +32,23 @@ class Verdict:
     says: str
 
 
-def verdict(covers: Sequence[Cover], day: date) -> Verdict:
+def verdict(covers: Sequence[Cover], day: date) -> CoverState:
     """Return whether a device is in cover on a day, by the cover that holds longest."""
     now = [c for c in covers if c.holds(day)]
     if now:
         best = max(now, key=lambda c: c.ends or date.max)
         how = f" {best.claim}." if best.claim else ""
         if best.ends is None:
-            return Verdict(True, None, None, f"In cover without an end by “{best.name}”.{how}")
+            return CoverState(True, None, None, f"In cover without an end by “{best.name}”.{how}")
         left = (best.ends - day).days
         days = "today is the last day" if left == 0 else f"{left} day{'s' * (left != 1)} left"
-        return Verdict(True, best.ends, left, f"In cover by “{best.name}” until {best.ends.isoformat()}, {days}.{how}")
+        return CoverState(
+            True, best.ends, left, f"In cover by “{best.name}” until {best.ends.isoformat()}, {days}.{how}"
+        )
     over = [c.ends for c in covers if c.ends is not None and c.ends < day]
     if over:
         last = max(over)
-        return Verdict(False, last, 0, f"Out of cover since {last.isoformat()}: mending it is at one's own cost.")
+        return CoverState(False, last, 0, f"Out of cover since {last.isoformat()}: mending it is at one's own cost.")
     if covers:
-        return Verdict(False, None, None, "Its cover has not begun yet.")
-    return Verdict(False, None, None, "Nothing is known that covers it.")
+        return CoverState(False, None, None, "Its cover has not begun yet.")
+    return CoverState(False, None, None, "Nothing is known that covers it.")

@@ -159,7 +159,7 @@ OUTCOMES = {
 
 
 @dataclass(frozen=True, slots=True)
-class Verdict:
+class Filling:
     """What comes of a rule on an asset: one of OUTCOMES, and why in words where that is not plain."""
 
     asset: int
@@ -177,7 +177,7 @@ def resolve(
     facts: Mapping[int, Mapping[str, Any]],
     pins: Mapping[int, Mapping[str, tuple[str, Any]]],
     fits: Any,
-) -> Iterator[Verdict]:
+) -> Iterator[Filling]:
     """Yield what comes of rules, in their order, on the assets each applies to (by the rule's number).
 
     `facts`: by asset what is known of it. `pins`: by asset and field who has said what by hand. `fits(field, value)`
@@ -192,20 +192,20 @@ def resolve(
             before = known.get(rule.fills)
             if made is None or made.value is None:
                 said = f"{rule.reads or 'the formula'} is not known" if made is None else "what it read does not match"
-                yield Verdict(asset, rule.number, made.read if made else "", None, before, "nothing", said)
+                yield Filling(asset, rule.number, made.read if made else "", None, before, "nothing", said)
                 continue
             try:
                 value = fits(rule.fills, made.value)
             except ValueError as error:
-                yield Verdict(asset, rule.number, made.read, made.value, before, "wrong", str(error))
+                yield Filling(asset, rule.number, made.read, made.value, before, "wrong", str(error))
                 continue
             if (first := taken.get((asset, rule.fills))) is not None:
-                yield Verdict(asset, rule.number, made.read, value, before, "yields", f"“{first}” comes before it")
+                yield Filling(asset, rule.number, made.read, value, before, "yields", f"“{first}” comes before it")
                 continue
             taken[asset, rule.fills] = rule.name
             pin = pins.get(asset, {}).get(rule.fills)
             if pin is not None and pin[1] != value:
                 words = f"{pin[0]} says “{pin[1]}”, which stands"
-                yield Verdict(asset, rule.number, made.read, value, before, "pinned", words)
+                yield Filling(asset, rule.number, made.read, value, before, "pinned", words)
             else:
-                yield Verdict(asset, rule.number, made.read, value, before, "same" if before == value else "fills")
+                yield Filling(asset, rule.number, made.read, value, before, "same" if before == value else "fills")

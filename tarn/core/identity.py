@@ -10,7 +10,7 @@ from collections.abc import Callable, Sequence
 from typing import Literal
 
 from tarn.core.identifiers import SAYS, STRONG, Identifier
-from tarn.core.signs import CLEAR, Known, Told, Weighed, one_device, weigh
+from tarn.core.signs import CLEAR, KnownAsset, Told, Weighed, one_device, weigh
 
 Held = int | tuple[int, ...] | None
 """The holders of an identifier as an index keeps them: one asset, several, or none."""
@@ -47,7 +47,7 @@ class Match:
 def match(
     found: list[Identifier],
     held: Callable[[str], Held],
-    known: Callable[[int], Known],
+    known: Callable[[int], KnownAsset],
     *,
     address: str | None,
     at: int,
@@ -105,7 +105,7 @@ def match(
 
 
 def _joined(
-    told: Told, best: int, others: Sequence[int], weighed: dict[int, Weighed], known: Callable[[int], Known]
+    told: Told, best: int, others: Sequence[int], weighed: dict[int, Weighed], known: Callable[[int], KnownAsset]
 ) -> tuple[tuple[int, ...], list[int]]:
     """Return the assets that one sighting shows to be the same device as `best`, and those it may as well be of.
 

@@ -37,7 +37,7 @@ class StepError(ValueError):
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class LifeStep:
     """A step: its name as an order (“lend”), the states it begins from (“” stands for none), the state it leads to.
 
     `needs`: names of NEEDS; `clears`: names of CLEARS; `hands`: what it does to a hand-over: “gives” begins one,
@@ -53,34 +53,36 @@ class Step:
 
 
 _KEPT = ("in stock", "in use", "on loan", "in repair", "missing")
-SHIPPED: tuple[Step, ...] = (
-    Step("plan", ("",), "planned"),
-    Step("order", ("", "planned"), "ordered"),
-    Step("take into stock", ("", "planned", "ordered"), "in stock"),
-    Step("hand over", ("", "in stock", "in use"), "in use", ("receiver",), ("due_back",), "gives"),
-    Step("lend", ("in stock", "in use"), "on loan", ("person", "due"), (), "gives"),
-    Step("take back", ("in use", "on loan"), "in stock", ("condition",), ("person", "due_back"), "returns"),
-    Step("send to repair", ("in stock", "in use", "on loan"), "in repair", ("why",)),
-    Step("bring back from repair", ("in repair",), "in stock"),
-    Step("report lost or stolen", _KEPT, "lost or stolen", ("why",), (), "returns"),
-    Step("find again", ("lost or stolen", "missing"), "in stock", (), ("person", "due_back"), "returns"),
-    Step(
+SHIPPED: tuple[LifeStep, ...] = (
+    LifeStep("plan", ("",), "planned"),
+    LifeStep("order", ("", "planned"), "ordered"),
+    LifeStep("take into stock", ("", "planned", "ordered"), "in stock"),
+    LifeStep("hand over", ("", "in stock", "in use"), "in use", ("receiver",), ("due_back",), "gives"),
+    LifeStep("lend", ("in stock", "in use"), "on loan", ("person", "due"), (), "gives"),
+    LifeStep("take back", ("in use", "on loan"), "in stock", ("condition",), ("person", "due_back"), "returns"),
+    LifeStep("send to repair", ("in stock", "in use", "on loan"), "in repair", ("why",)),
+    LifeStep("bring back from repair", ("in repair",), "in stock"),
+    LifeStep("report lost or stolen", _KEPT, "lost or stolen", ("why",), (), "returns"),
+    LifeStep("find again", ("lost or stolen", "missing"), "in stock", (), ("person", "due_back"), "returns"),
+    LifeStep(
         "retire", ("", *_KEPT, "lost or stolen"), "retired", ("why",), ("person", "department", "due_back"), "returns"
     ),
-    Step("take up again", ("retired",), "in stock", ("why",)),
-    Step("dispose of", ("retired", "in stock"), "disposed", ("method", "erasure"), ("person", "due_back"), "returns"),
+    LifeStep("take up again", ("retired",), "in stock", ("why",)),
+    LifeStep(
+        "dispose of", ("retired", "in stock"), "disposed", ("method", "erasure"), ("person", "due_back"), "returns"
+    ),
 )
 """The steps that hold until the company keeps a book of its own."""
 
 
-def read_book(rows: Iterable[Mapping[str, Any]]) -> tuple[Step, ...]:
+def read_book(rows: Iterable[Mapping[str, Any]]) -> tuple[LifeStep, ...]:
     """Return a book of steps from its rows. Raises StepError naming the step and what is wrong."""
-    out: list[Step] = []
+    out: list[LifeStep] = []
     for number, row in enumerate(rows, start=1):
         name = str(row.get("name") or "").strip()
         if not name:
             raise StepError("steps", f"Step {number} needs a name, such as “lend”.")
-        step = Step(
+        step = LifeStep(
             name[:60],
             tuple(dict.fromkeys(str(s) for s in row.get("begins") or ())),
             str(row.get("to") or ""),
@@ -100,7 +102,7 @@ def read_book(rows: Iterable[Mapping[str, Any]]) -> tuple[Step, ...]:
     return tuple(out)
 
 
-def _checked(step: Step) -> None:
+def _checked(step: LifeStep) -> None:
     where = f"“{step.name}”: "
     if not step.begins:
         raise StepError("steps", f"{where}say from which states it may be taken.")
@@ -119,12 +121,12 @@ def _checked(step: Step) -> None:
         raise StepError("steps", f"{where}only a step that hands over asks for whom, or until when.")
 
 
-def as_rows(steps: Iterable[Step]) -> list[dict[str, Any]]:
+def as_rows(steps: Iterable[LifeStep]) -> list[dict[str, Any]]:
     """Return a book of steps as rows."""
     return [{k: list(v) if isinstance(v, tuple) else v for k, v in asdict(s).items()} for s in steps]
 
 
-def step_named(steps: Sequence[Step], name: str) -> Step:
+def step_named(steps: Sequence[LifeStep], name: str) -> LifeStep:
     """Return the step of a name. Raises StepError with the names there are."""
     found = next((s for s in steps if s.name == name), None)
     if found is None:
@@ -132,7 +134,7 @@ def step_named(steps: Sequence[Step], name: str) -> Step:
     return found
 
 
-def steps_from(steps: Sequence[Step], states: Iterable[str]) -> list[Step]:
+def steps_from(steps: Sequence[LifeStep], states: Iterable[str]) -> list[LifeStep]:
     """Return the steps that may be taken from every one of some states."""
     held = set(states)
     return [s for s in steps if held and held <= set(s.begins)]
@@ -155,7 +157,7 @@ class Given:
     costs: int = 0
 
 
-def check_step(step: Step, given: Given, states: Mapping[str, Sequence[str]], day: date) -> None:
+def check_step(step: LifeStep, given: Given, states: Mapping[str, Sequence[str]], day: date) -> None:
     """Check that a step can be taken on a day. `states`: by state the names of the assets in it.
 
     Raises StepError naming what is missing, or the assets the step does not lead on from.
@@ -181,7 +183,7 @@ def check_step(step: Step, given: Given, states: Mapping[str, Sequence[str]], da
         raise StepError("proceeds", f"“{step.name}” parts with nothing, so nothing is got for it.")
 
 
-def facts_of(step: Step, given: Given, due_back: int | None) -> dict[str, Any]:
+def facts_of(step: LifeStep, given: Given, due_back: int | None) -> dict[str, Any]:
     """Return what a step says of an asset, as a decision does; an empty text takes a value away.
 
     `due_back`: the moment of the day it is to come back.
@@ -199,6 +201,6 @@ def facts_of(step: Step, given: Given, due_back: int | None) -> dict[str, Any]:
     return facts
 
 
-def changed(steps: Sequence[Step], name: str, **values: Any) -> tuple[Step, ...]:
+def changed(steps: Sequence[LifeStep], name: str, **values: Any) -> tuple[LifeStep, ...]:
     """Return a book with one step changed, for whoever adapts what ships."""
     return tuple(replace(s, **values) if s.name == name else s for s in steps)

@@ -73,7 +73,7 @@ class Definition(_Model):
 
 
 @dataclass(frozen=True, slots=True)
-class Known:
+class ShownColumn:
     """A column as it can be shown: its name, label, type, and the formula where it is reckoned."""
 
     name: str
@@ -101,7 +101,7 @@ def columns_of(row: str) -> dict[str, tuple[str, str]]:
     return {**OTHER_ROWS[row], **(of_asset if row in OVER_DAYS else {})}
 
 
-def check(definition: Definition) -> list[Known]:
+def check(definition: Definition) -> list[ShownColumn]:
     """Check a definition and return its columns as they can be shown. Raises ReportError with the field."""
     if definition.row not in ROWS:
         raise ReportError("row", f"“{definition.row}” is nothing a row may be; one of: {', '.join(ROWS)}.")
@@ -110,7 +110,7 @@ def check(definition: Definition) -> list[Known]:
     if len(definition.columns) > MOST_COLUMNS:
         raise ReportError("columns", f"{len(definition.columns)} columns are too many: at most {MOST_COLUMNS}.")
     may = columns_of(definition.row)
-    out: list[Known] = []
+    out: list[ShownColumn] = []
     for number, column in enumerate(definition.columns, start=1):
         out.append(_column(number, column, may, out))
     names = [k.name for k in out]
@@ -146,7 +146,7 @@ class Block:
     """A block of details as it can be shown: what it lists and its columns."""
 
     label: str
-    columns: list[Known]
+    columns: list[ShownColumn]
 
 
 def block(definition: Definition, number: int) -> Block:
@@ -161,7 +161,7 @@ def block(definition: Definition, number: int) -> Block:
     if not detail.columns:
         raise ReportError("details", f"The block of {SINGULAR[detail.row]}s needs at least one column.")
     may = {n: told for n, told in columns_of(detail.row).items() if not n.startswith("asset.")}
-    columns: list[Known] = []
+    columns: list[ShownColumn] = []
     for place, name in enumerate(dict.fromkeys(detail.columns), start=1):
         try:
             columns.append(_column(place, Column(field=name), may, columns))
@@ -195,7 +195,7 @@ def a_row(definition: Definition) -> str:
     return _OTHERS.get(definition.row, "a change")
 
 
-def _column(number: int, column: Column, may: dict[str, tuple[str, str]], before: list[Known]) -> Known:
+def _column(number: int, column: Column, may: dict[str, tuple[str, str]], before: list[ShownColumn]) -> ShownColumn:
     if bool(column.field) == bool(column.formula):
         raise ReportError("columns", f"Column {number} needs a field or a formula, one of the two.")
     if column.field:
@@ -206,7 +206,7 @@ def _column(number: int, column: Column, may: dict[str, tuple[str, str]], before
             hint = f" Did you mean {', '.join(tries)}?" if tries else ""
             raise ReportError("columns", f"Column {number}: there is no “{column.field}” here.{hint}")
         label, kind = may[column.field]
-        return Known(column.field, column.label or label, kind)
+        return ShownColumn(column.field, column.label or label, kind)
     known = {k.name for k in before}
     try:
         formula = Formula(column.formula, f"Column {number}", [k.name for k in before if k.type in ("day", "moment")])
@@ -214,7 +214,7 @@ def _column(number: int, column: Column, may: dict[str, tuple[str, str]], before
         raise ReportError("columns", str(wrong)) from None
     if unknown := formula.names - known - {TODAY}:
         raise ReportError("columns", f"Column {number} reckons with “{min(unknown)}”, which is no column before it.")
-    return Known(column.label or column.formula, column.label or column.formula, "number", formula)
+    return ShownColumn(column.label or column.formula, column.label or column.formula, "number", formula)
 
 
 @dataclass(slots=True)
@@ -287,7 +287,7 @@ def sorts_by(kind: str) -> Callable[[Any], Any]:
 
 
 def lines(
-    definition: Definition, columns: list[Known], rows: Iterable[dict[str, Any]], today: str = ""
+    definition: Definition, columns: list[ShownColumn], rows: Iterable[dict[str, Any]], today: str = ""
 ) -> Iterator[Line]:
     """Yield a report's lines. `rows` come ordered by `group_by`; only one row a level is held at a time. `today`: the
     day it is told of, for formulas."""
@@ -309,7 +309,7 @@ def lines(
 
 def _grouped(
     definition: Definition,
-    columns: list[Known],
+    columns: list[ShownColumn],
     rows: Iterable[dict[str, Any]],
     keys: tuple[Any, ...],
     sorts: dict[str, Callable[[Any], Any]],

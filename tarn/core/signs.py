@@ -27,7 +27,7 @@ _DEFINITE = frozenset({"serial", "uuid"})
 
 
 @dataclass(frozen=True, slots=True)
-class Known:
+class KnownAsset:
     """What must be known of a candidate to judge it: all its identifiers, its name now, where and when it was last seen
     (seconds), and other names it has now by the word of some source (folded)."""
 
@@ -133,7 +133,7 @@ def _domains(kinds: dict[str, set[str]], name: str) -> set[str]:
     return {d for short, _, d in (n.partition("|") for n in kinds.get("name", ())) if short == name}
 
 
-def weigh(told: Told, by: Sequence[Identifier], facts: Known) -> Weighed:
+def weigh(told: Told, by: Sequence[Identifier], facts: KnownAsset) -> Weighed:
     """Judge an asset that answers to some identifiers of a sighting: the same device, another, or not to be decided.
 
     `by`: the identifiers it answers to and no other asset does.
@@ -184,7 +184,7 @@ def weigh(told: Told, by: Sequence[Identifier], facts: Known) -> Weighed:
     return Weighed("same", score)
 
 
-def _elsewhere(told: Told, facts: Known) -> bool:
+def _elsewhere(told: Told, facts: KnownAsset) -> bool:
     """Whether a sighting was made at another address than the asset's at nearly the same time."""
     apart = bool(told.address and facts.address) and facts.address != told.address
     return apart and abs(told.at - facts.last_seen) < CLONE_WINDOW
@@ -205,7 +205,9 @@ def _numbered(holding: set[str], agree: set[str], differ: set[str], score: int, 
     return Weighed("same", max(score, FOR[first.kind]))
 
 
-def _clone(told: Told, facts: Known, first: Identifier, holding: set[str], differ: set[str], score: int) -> Weighed:
+def _clone(
+    told: Told, facts: KnownAsset, first: Identifier, holding: set[str], differ: set[str], score: int
+) -> Weighed:
     """One number agrees, while name and every hardware address are another's: a copy, or a device all changed."""
     if differ & _DEFINITE:
         return Weighed("other", score, _against(differ, first))
@@ -247,7 +249,7 @@ def _against(differ: set[str], first: Identifier) -> str:
     return f"its {SAYS[kind]} differs from that of the asset with the {SAYS[first.kind]}"
 
 
-def one_device(told: Told, whole: Told, facts: Known) -> bool:
+def one_device(told: Told, whole: Told, facts: KnownAsset) -> bool:
     """Whether another asset is the same device as all that was joined so far (`whole`), as a sighting shows.
 
     It is where nothing by which two devices are told apart differs, and it has the sighting's name, its serial number,

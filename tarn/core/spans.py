@@ -13,26 +13,26 @@ V = TypeVar("V")
 
 
 @dataclass(frozen=True, slots=True)
-class Step(Generic[K]):
+class TimelineStep(Generic[K]):
     """What one reading does to the open spans: keys to close and keys to open, both in order."""
 
     closes: list[K]
     opens: list[K]
 
 
-def advance(held: Mapping[K, V], reading: Mapping[K, V], *, complete: bool) -> Step[K]:
+def advance(held: Mapping[K, V], reading: Mapping[K, V], *, complete: bool) -> TimelineStep[K]:
     """Compare a reading with what is open.
 
     A key whose value changed is closed and opened again. A key the reading lacks is
     closed, unless the reading was cut short: then silence says nothing.
     """
     if held == reading:
-        return Step([], [])
+        return TimelineStep([], [])
     opens = [k for k, v in reading.items() if k not in held or held[k] != v]
     closes = [k for k in opens if k in held]
     if complete:
         closes += [k for k in held if k not in reading]
-    return Step(closes, opens)
+    return TimelineStep(closes, opens)
 
 
 @dataclass(frozen=True, slots=True)

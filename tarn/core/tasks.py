@@ -54,7 +54,7 @@ class Script:
 
 
 @dataclass(frozen=True, slots=True)
-class Order:
+class TaskOrder:
     """What is to be done on one device, or `refused`: why nothing is, in words.
 
     `way`: ssh, winrm or wake. `lines`: of each what must be there for it (a program, empty: nothing) and the line
@@ -68,22 +68,22 @@ class Order:
     stdin: str = field(default="", repr=False)
 
 
-def order_for(kind: str, target: Target, script: Script | None = None) -> Order:
+def order_for(kind: str, target: Target, script: Script | None = None) -> TaskOrder:
     """Return what a task is on one device. Raises KeyError for a kind there is not."""
     return {"restart": _restart, "wake": _wake, "uninstall": _uninstall, "script": _script}[kind](target, script)
 
 
-def _way(target: Target) -> Order:
+def _way(target: Target) -> TaskOrder:
     way = WAYS.get(target.platform, "")
     if not way:
         what = target.platform or "a platform that is not known"
-        return Order(refused=f"It runs {what}, and tasks go over SSH or WinRM only.")
+        return TaskOrder(refused=f"It runs {what}, and tasks go over SSH or WinRM only.")
     if not target.address:
-        return Order(refused="No address of it is known.")
-    return Order(way=way)
+        return TaskOrder(refused="No address of it is known.")
+    return TaskOrder(way=way)
 
 
-def _restart(target: Target, script: Script | None) -> Order:
+def _restart(target: Target, script: Script | None) -> TaskOrder:
     order = _way(target)
     if order.refused:
         return order
@@ -93,16 +93,16 @@ def _restart(target: Target, script: Script | None) -> Order:
         # /f: programs are closed without asking; /t 5: long enough for the answer to get out.
         "Windows": "shutdown.exe /r /f /t 5",
     }[target.platform]
-    return Order(order.way, (("", line),), line)
+    return TaskOrder(order.way, (("", line),), line)
 
 
-def _wake(target: Target, script: Script | None) -> Order:
+def _wake(target: Target, script: Script | None) -> TaskOrder:
     if not target.mac:
-        return Order(refused="No hardware address of it is known to wake it by.")
+        return TaskOrder(refused="No hardware address of it is known to wake it by.")
     if not target.broadcast:
-        return Order(refused="The network it is on is not known, so there is nowhere to send the wake-up packet.")
+        return TaskOrder(refused="The network it is on is not known, so there is nowhere to send the wake-up packet.")
     line = f"wake-up packet for {target.mac} to {target.broadcast}, UDP port 9"
-    return Order("wake", (("", line),), line)
+    return TaskOrder("wake", (("", line),), line)
 
 
 def magic_packet(mac: str) -> bytes:
@@ -110,9 +110,9 @@ def magic_packet(mac: str) -> bytes:
     return b"\xff" * 6 + bytes.fromhex(mac.replace(":", "")) * 16
 
 
-def _uninstall(target: Target, script: Script | None) -> Order:
+def _uninstall(target: Target, script: Script | None) -> TaskOrder:
     if not target.entries:
-        return Order(refused="It is not installed here by now.")
+        return TaskOrder(refused="It is not installed here by now.")
     order = _way(target)
     if order.refused:
         return order
@@ -120,32 +120,32 @@ def _uninstall(target: Target, script: Script | None) -> Order:
         return _packages(target.entries)
     if target.platform == "Windows":
         return _programs(target.entries)
-    return Order(refused=f"{target.platform} keeps no command by which a product removes itself.")
+    return TaskOrder(refused=f"{target.platform} keeps no command by which a product removes itself.")
 
 
-def _packages(entries: tuple[Entry, ...]) -> Order:
+def _packages(entries: tuple[Entry, ...]) -> TaskOrder:
     """dpkg --remove and rpm --erase refuse where another package needs this one, so that nothing else goes with it."""
     names = sorted({e.name for e in entries})
     if odd := [n for n in names if not _PACKAGE.match(n)]:
-        return Order(refused=f"“{odd[0]}” is no name a package manager could have given it.")
+        return TaskOrder(refused=f"“{odd[0]}” is no name a package manager could have given it.")
     listed = " ".join(names)
     lines = (
         ("dpkg", f"sudo -n env DEBIAN_FRONTEND=noninteractive dpkg --remove {listed}"),
         ("rpm", f"sudo -n rpm --erase {listed}"),
     )
-    return Order("ssh", lines, f"dpkg --remove {listed}, or rpm --erase {listed}, as root")
+    return TaskOrder("ssh", lines, f"dpkg --remove {listed}, or rpm --erase {listed}, as root")
 
 
-def _programs(entries: tuple[Entry, ...]) -> Order:
+def _programs(entries: tuple[Entry, ...]) -> TaskOrder:
     commands = []
     for entry in entries:
         if entry.user:
-            return Order(refused=f"“{entry.name}” is installed for {entry.user} alone and is removed by them.")
+            return TaskOrder(refused=f"“{entry.name}” is installed for {entry.user} alone and is removed by them.")
         if not entry.removes:
-            return Order(refused=f"“{entry.name}” gives no command for its own removal.")
+            return TaskOrder(refused=f"“{entry.name}” gives no command for its own removal.")
         commands.append(silent(entry.removes))
     unique = list(dict.fromkeys(commands))
-    return Order("winrm", tuple(("", c) for c in unique), "; ".join(unique))
+    return TaskOrder("winrm", tuple(("", c) for c in unique), "; ".join(unique))
 
 
 def silent(command: str) -> str:
@@ -158,15 +158,15 @@ def silent(command: str) -> str:
     return f"msiexec.exe /x {found[1]} /qn /norestart" if found else command.strip()
 
 
-def _script(target: Target, script: Script | None) -> Order:
+def _script(target: Target, script: Script | None) -> TaskOrder:
     if script is None:
-        return Order(refused="No script is named.")
+        return TaskOrder(refused="No script is named.")
     order = _way(target)
     if order.refused:
         return order
     if script.platform != target.platform:
-        return Order(refused=f"The script is for {script.platform}; it runs {target.platform}.")
-    return Order(order.way, (("", ""),), f"the script “{script.name}”", stdin=script.text)
+        return TaskOrder(refused=f"The script is for {script.platform}; it runs {target.platform}.")
+    return TaskOrder(order.way, (("", ""),), f"the script “{script.name}”", stdin=script.text)
 
 
 _EXITS = {

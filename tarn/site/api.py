@@ -52,7 +52,7 @@ from tarn.apps.people.throttle import address_of
 from tarn.apps.reports.api import router as reports
 from tarn.apps.reports.api_sql import router as sql
 from tarn.apps.software.api import router as software
-from tarn.apps.software.api_guarding import router as guarding
+from tarn.apps.software.api_administrators_and_protection import router as protection
 from tarn.apps.tasks.api import router as tasks
 from tarn.apps.valuation.api import router as valuation
 from tarn.core.filters.parse import FilterError
@@ -130,7 +130,7 @@ api.add_router("", outposts)
 api.add_router("", hooks)
 api.add_router("", rules)
 api.add_router("", software)
-api.add_router("", guarding)
+api.add_router("", protection)
 api.add_router("", naming)
 api.add_router("", sets)
 api.add_router("", reports)

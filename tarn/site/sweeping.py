@@ -7,7 +7,7 @@ import sys
 import time
 from typing import Any
 
-from tarn.apps.discovery.manner import Places
+from tarn.apps.discovery.look_settings import Places
 from tarn.apps.discovery.models import Credential as Stored
 from tarn.apps.discovery.models import Network
 from tarn.apps.discovery.sealing import opened

@@ -6,7 +6,7 @@ from urllib.parse import quote
 
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.models import KeptSet
-from tarn.apps.software.api_guarding import COMPUTERS
+from tarn.apps.software.api_administrators_and_protection import COMPUTERS
 from tarn.apps.software.models import Baseline
 from tests.apps.test_nasty import SCHEMA
 from tests.documents import packages, sighting

@@ -10,8 +10,8 @@ from tarn.apps.estate.actions.own import make_field
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.models import Asset
-from tarn.apps.estate.reads.around import hosts, switches, usual_accounts
 from tarn.apps.estate.reads.dossier import claims
+from tarn.apps.estate.reads.relations import hosts, switches, usual_accounts
 from tarn.apps.filling.actions.carry_out import carry_out, when_changed
 from tarn.apps.filling.actions.rules import change_rule, drop_rule, make_rule, order, rehearse, set_in_force
 from tarn.apps.filling.models import Fill

@@ -5,7 +5,7 @@ import pytest
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.models import Phrase
-from tarn.apps.estate.reads.guarding import administrators, protection
+from tarn.apps.estate.reads.administrators_and_protection import administrators, protection
 from tarn.apps.people.models import Person
 from tarn.collect.sources.directory import all_groups
 from tests.documents import sighting

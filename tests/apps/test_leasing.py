@@ -15,7 +15,7 @@ from tarn.apps.discovery.actions.runs import plan_run
 from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
 from tarn.apps.discovery.models import Lease, Network, Outpost, Run, RunAddress, Sweep
 from tarn.apps.estate.models import Sighting
-from tarn.collect.outpost.wire import SPEECH, Greeting, HandIn, Order, read
+from tarn.collect.outpost.wire import SPEECH, Greeting, HandIn, SweepOrder, read
 from tests.documents import sighting
 
 POSTS = 3
@@ -32,7 +32,7 @@ class Post:
 
     def __init__(self, number: int, row: Outpost) -> None:
         self.number, self.row = number, row
-        self.work: dict[str, tuple[Order, list[str]]] = {}
+        self.work: dict[str, tuple[SweepOrder, list[str]]] = {}
         self.last: HandIn | None = None
 
     def greeting(self) -> Greeting:

@@ -23,7 +23,7 @@ from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.sealing import seal
 from tarn.collect.outpost.keep import Keep
 from tarn.collect.outpost.link import checked_url
-from tarn.collect.outpost.wire import SPEECH, Answer, Greeting, HandIn, Receipt, read, write
+from tarn.collect.outpost.wire import SPEECH, Greeting, HandIn, Receipt, WorkOffer, read, write
 from tarn.collect.routes import route_named
 from tarn.lab import scenario
 from tarn.lab.serve import serving
@@ -158,9 +158,9 @@ def test_a_vessel_is_swept_by_its_outpost_and_the_shore_from_here(lab, vessel, p
 def test_an_outpost_that_dies_loses_nothing_and_a_second_takes_over(lab, vessel, people, posted, client, monkeypatch):
     run = begun(vessel, people)
     # The first takes everything on and is never heard of again.
-    assert read(Answer, greet(client, vessel.tokens[0]).content).orders
+    assert read(WorkOffer, greet(client, vessel.tokens[0]).content).orders
     assert Lease.objects.get().outpost.name == "post 1"
-    assert read(Answer, greet(client, vessel.tokens[1]).content).orders == [], "it is the first one's to look at"
+    assert read(WorkOffer, greet(client, vessel.tokens[1]).content).orders == [], "it is the first one's to look at"
     Lease.objects.update(ends=int(time.time()) - 1)
     posted(vessel.tokens[1])
     until(lambda: ended(run))
@@ -170,10 +170,10 @@ def test_an_outpost_that_dies_loses_nothing_and_a_second_takes_over(lab, vessel,
 
 def test_an_outpost_begun_anew_gives_back_what_it_was_at(vessel, people, client):
     begun(vessel, people)
-    first = read(Answer, greet(client, vessel.tokens[0]).content).orders[0]
-    again = read(Answer, greet(client, vessel.tokens[0], leases=[first.lease]).content)
+    first = read(WorkOffer, greet(client, vessel.tokens[0]).content).orders[0]
+    again = read(WorkOffer, greet(client, vessel.tokens[0], leases=[first.lease]).content)
     assert again.orders == []
-    renewed = read(Answer, greet(client, vessel.tokens[0]).content).orders[0]
+    renewed = read(WorkOffer, greet(client, vessel.tokens[0]).content).orders[0]
     assert renewed.addresses == first.addresses
     assert renewed.lease != first.lease
 
@@ -183,7 +183,7 @@ def test_orders_carry_only_credentials_for_the_outposts_places(vessel, people, c
     sealed = seal({"password": "never-to-leave"})
     vessel.credentials.create(name="kept ashore", protocol="ssh", port=22, user="u", reach=["::/0"], sealed=sealed)
     answer = greet(client, vessel.tokens[0])
-    assert {c["name"] for c in read(Answer, answer.content).orders[0].credentials} == {"linux", "v3"}
+    assert {c["name"] for c in read(WorkOffer, answer.content).orders[0].credentials} == {"linux", "v3"}
     assert b"never-to-leave" not in answer.content
 
 
@@ -194,7 +194,7 @@ def test_two_outposts_share_a_network(vessel, people, client):
     begun(vessel, people)
     for token in vessel.tokens:
         greet(client, token, room=0)
-    taken = [read(Answer, greet(client, token).content).orders[0].addresses for token in vessel.tokens]
+    taken = [read(WorkOffer, greet(client, token).content).orders[0].addresses for token in vessel.tokens]
     assert len(taken[0]) == 127
     assert not set(taken[0]) & set(taken[1])
 
@@ -228,7 +228,7 @@ def test_what_is_found_is_kept_while_the_link_is_down(lab, vessel, people, poste
 
 def test_a_run_gives_up_on_outposts_that_stay_away_and_takes_their_word_later(vessel, people, client):
     run = begun(vessel, people)
-    order = read(Answer, greet(client, vessel.tokens[0]).content).orders[0]
+    order = read(WorkOffer, greet(client, vessel.tokens[0]).content).orders[0]
     now = int(time.time())
     leasing.tend(now)
     assert not ended(run), "it was heard from just now"
@@ -253,9 +253,9 @@ def test_a_run_of_outposts_is_paused_gone_on_with_and_stopped(vessel, people, cl
 
     monkeypatch.setattr(runs, "_hand_over", lambda run_id: None)
     run = begun(vessel, people)
-    order = read(Answer, greet(client, vessel.tokens[0]).content).orders[0]
+    order = read(WorkOffer, greet(client, vessel.tokens[0]).content).orders[0]
     assert steer(people["operator"], run.pk, "pause").state == "running", "an outpost is at it still"
-    assert read(Answer, greet(client, vessel.tokens[1]).content).orders == []
+    assert read(WorkOffer, greet(client, vessel.tokens[1]).content).orders == []
     receipt = send(client, vessel.tokens[0], "found", HandIn("b", run.pk, order.lease, done=True))
     assert read(Receipt, receipt.content).halt
     run.refresh_from_db()
@@ -268,7 +268,7 @@ def test_a_run_of_outposts_is_paused_gone_on_with_and_stopped(vessel, people, cl
 def test_an_outpost_may_tell_only_of_addresses_it_was_given(vessel, people, client):
     make_network(None, {"range": "10.60.4.0/24", "name": "data room", "place": "Saltholm"})
     run = begun(vessel, people)
-    order = read(Answer, greet(client, vessel.tokens[0]).content).orders[0]
+    order = read(WorkOffer, greet(client, vessel.tokens[0]).content).orders[0]
     from tests.documents import sighting
 
     lying = sighting("other", 0, identity={"serial": "X-77"}).model_dump(mode="json", by_alias=True)
@@ -293,7 +293,7 @@ def test_what_an_outpost_with_a_wrong_clock_dates_is_put_right(vessel, people, c
 
     run = begun(vessel, people)
     ahead = time.time() + 7200
-    order = read(Answer, greet(client, vessel.tokens[0], at=ahead).content).orders[0]
+    order = read(WorkOffer, greet(client, vessel.tokens[0], at=ahead).content).orders[0]
     made = compose(
         ("sweep", "in port"),
         datetime.fromtimestamp(ahead, UTC),

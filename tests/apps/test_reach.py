@@ -6,10 +6,10 @@ import threading
 
 import pytest
 
+from tarn.apps.discovery.acting_access import hands_for
 from tarn.apps.discovery.actions.credentials import make_credential
 from tarn.apps.discovery.actions.outposts import make_outpost
 from tarn.apps.discovery.actions.sweeps import make_network
-from tarn.apps.discovery.hands import hands_for
 from tarn.apps.discovery.models import Credential, Source
 from tarn.collect.credentials import SnmpCredential, SshCredential, WinrmCredential, exposed
 

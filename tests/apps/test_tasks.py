@@ -4,7 +4,7 @@ import time
 
 import pytest
 
-from tarn.apps.discovery import host_keys, running
+from tarn.apps.discovery import expected_keys, running
 from tarn.apps.discovery.actions import runs
 from tarn.apps.discovery.actions.credentials import make_credential
 from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
@@ -169,11 +169,11 @@ def test_the_readers_credential_never_acts(swept, people):
 def test_a_task_sends_no_password_but_to_the_device_it_is_for(swept, people, monkeypatch, name, there, told):
     """As though what stands at its address now were not what was read there."""
     assert {"SHA256", "tls"} == {
-        key.partition(":")[0].partition("/")[0] for keys in host_keys.host_keys().values() for key in keys
+        key.partition(":")[0].partition("/")[0] for keys in expected_keys.host_keys().values() for key in keys
     }, "both kinds were noted by the sweep"
     for read in ("presented_keys", "presented_certificates"):
         says = [[None, *there[read]]] if read in there else []
-        monkeypatch.setattr(host_keys, read, lambda address, says=says: [(address, *rest) for _, *rest in says])
+        monkeypatch.setattr(expected_keys, read, lambda address, says=says: [(address, *rest) for _, *rest in says])
     task = tasks.ask(people["manager"], {"kind": "restart", "filter": f"name = {name}", "why": "up"})
     one = task.devices.get()
     assert (one.state, one.said, one.credential) == ("failed", "", "")

@@ -12,7 +12,7 @@ from tarn.apps.estate.store.database import raw_connection
 from tarn.core.identifiers import identifiers
 from tarn.core.identity import match
 from tarn.core.sections import Identity
-from tarn.core.signs import Known
+from tarn.core.signs import KnownAsset
 from tests.bench.figures import Figure, best, timed
 from tests.bench.synthetic import document, sightings
 
@@ -139,7 +139,7 @@ def identity(devices: int) -> Figure:
     bare = dict(index._held)
     held = index.held
 
-    def nothing(asset: int) -> Known:
+    def nothing(asset: int) -> KnownAsset:
         raise AssertionError("no candidate should need weighing here")
 
     def ours() -> None:

@@ -10,11 +10,13 @@ from tarn.collect.problems import Problem
 from tarn.collect.routes import DIRECT
 from tarn.collect.sources import inventory
 from tarn.collect.sources.desk import DeskSettings, read_desk
-from tarn.collect.sources.known import Known, KnownDevice
+from tarn.collect.sources.known import KnownDevice, KnownDevices
 from tarn.collect.sources.warranty import WarrantySettings, findings_of, read_warranties
 
 DEVICES = tuple(KnownDevice(f"A-{n:05d}", f"H-{n}", "Halberd", f"salt-nb-{n}") for n in range(1, 8))
-KNOWN = Known((*DEVICES, KnownDevice("A-00099", "Q-1", "Quarto", "salt-prn-1"), KnownDevice("A-00098", "", "Halberd")))
+KNOWN = KnownDevices(
+    (*DEVICES, KnownDevice("A-00099", "Q-1", "Quarto", "salt-prn-1"), KnownDevice("A-00098", "", "Halberd"))
+)
 KEY = HttpCredential("care", "header", "X-Key", "s3cret")
 
 
@@ -110,7 +112,7 @@ async def test_a_batch_that_fails_is_asked_again_and_then_told_device_by_device(
 async def test_what_cannot_be_asked_at_all_is_a_problem_in_words(answer, says):
     async with served(answer) as (base, _):
         with pytest.raises(Problem) as caught:
-            await ask(base, Known(DEVICES[:2]))
+            await ask(base, KnownDevices(DEVICES[:2]))
     assert says in caught.value.says
 
 
@@ -160,7 +162,7 @@ async def test_tickets_are_gathered_by_device_and_counted_while_they_are_open():
 
 
 async def test_who_had_tickets_and_has_none_is_told_so_and_nobody_else():
-    known = Known(DEVICES, frozenset({"A-00003", "A-00001"}))
+    known = KnownDevices(DEVICES, frozenset({"A-00003", "A-00001"}))
     found = {f.key: f.readings[2].facts.tickets_open for f in await tickets([ticket("T1")], known)}
     assert found == {"A-00001": 1, "A-00003": 0}
 
@@ -175,7 +177,7 @@ async def test_tickets_that_cannot_be_placed_or_read_are_faults_and_make_no_devi
 
 
 async def test_a_serial_that_two_devices_share_tells_neither():
-    known = Known((KnownDevice("A-1", "SAME"), KnownDevice("A-2", "same"), KnownDevice("A-3", "OWN")))
+    known = KnownDevices((KnownDevice("A-1", "SAME"), KnownDevice("A-2", "same"), KnownDevice("A-3", "OWN")))
     found = await tickets([ticket("T1", "SAME"), ticket("T2", "OWN")], known)
     assert [f.key for f in found if f.key] == ["A-3"]
     by_name = await tickets([ticket("T1", "salt-nb-2")], by="name")

@@ -7,7 +7,7 @@ import pytest
 from tarn.core.identifiers import identifiers, is_placeholder, stable_mac
 from tarn.core.identity import match
 from tarn.core.sections import Identity
-from tarn.core.signs import CLONE_WINDOW, Known
+from tarn.core.signs import CLONE_WINDOW, KnownAsset
 from tests.generated import Register as InMemory
 from tests.generated import hostile, parsed, reachable, score
 
@@ -31,7 +31,7 @@ class Register:
         return match(
             identifiers(identity),
             self.held,
-            lambda a: Known(self.keys[a], self.names[a], self.addresses[a], self.seen_at),
+            lambda a: KnownAsset(self.keys[a], self.names[a], self.addresses[a], self.seen_at),
             address=address,
             at=at,
         )
@@ -242,7 +242,7 @@ def test_a_name_another_source_has_for_it_now_is_its_name_too_and_a_former_one_i
     told = identifiers(Identity(name="pc-1", domain="s.example", instance="dir-1"))
 
     def decide(also):
-        known = Known(keys, "ines's laptop", "10.0.0.1", 1000, also)
+        known = KnownAsset(keys, "ines's laptop", "10.0.0.1", 1000, also)
         return match(told, lambda key: 1 if key in keys else None, lambda a: known, address="", at=2000).verdict
 
     assert decide(frozenset({"pc-1"})) == "same"

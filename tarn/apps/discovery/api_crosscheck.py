@@ -5,7 +5,7 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import Router, Schema
 
-from tarn.apps.discovery.reads_blind import unseen
+from tarn.apps.discovery.reads_why_unseen import unseen
 from tarn.apps.estate.asking.ask import question, read_dial
 from tarn.apps.estate.reads import crosscheck as reads
 

@@ -8,8 +8,8 @@ from ninja.errors import HttpError
 
 from tarn.apps.discovery import reads_outposts as reads
 from tarn.apps.discovery.actions import outposts as actions
-from tarn.apps.discovery.bodies import bearer, unpacked
 from tarn.apps.discovery.models import Outpost, Run, Trial
+from tarn.apps.discovery.schemas import bearer, unpacked
 from tarn.apps.people.roles import require
 from tarn.collect.outpost.wire import Greeting, HandIn, TrialNews, read, write
 

@@ -7,8 +7,8 @@ from ninja import Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.discovery.actions import reporters as actions
-from tarn.apps.discovery.bodies import bearer, unpacked
 from tarn.apps.discovery.models import Enrolment
+from tarn.apps.discovery.schemas import bearer, unpacked
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.collect.reporter.reports import read_report

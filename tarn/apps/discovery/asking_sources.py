@@ -13,7 +13,7 @@ from tarn.collect.sources.desk import BY, DeskSettings, read_desk
 from tarn.collect.sources.directory import DirectorySettings, read_directory
 from tarn.collect.sources.finding import Finding
 from tarn.collect.sources.inventory import PAGINGS, Inventory, InventorySettings
-from tarn.collect.sources.known import Known
+from tarn.collect.sources.known import KnownDevices
 from tarn.collect.sources.scim import ScimSettings, read_people
 from tarn.collect.sources.warranty import WarrantySettings, read_warranties
 from tarn.core.mapping import MappingError, check_mapping
@@ -168,7 +168,7 @@ def findings(
     credential: Credential | None,
     route: str,
     since: str = "",
-    known: Known = Known(),  # noqa: B008  (frozen)
+    known: KnownDevices = KnownDevices(),  # noqa: B008  (frozen)
 ) -> AsyncIterator[Finding]:
     """Return what a source knows, a device at a time; `known`: for those that are asked about devices there are.
 

@@ -12,7 +12,7 @@ from tarn.apps.discovery.syncing import carry_out_sync
 from tarn.apps.discovery.taking_back import STALE as IMPORT_STALE
 from tarn.apps.discovery.taking_back import take_back
 from tarn.apps.discovery.trying import carry_out_trial
-from tarn.collect.trial import Step
+from tarn.collect.trial import TrialStep
 
 
 @db_task()
@@ -63,7 +63,7 @@ def recover() -> list[int]:
         take_import_back(held.pk, held.asked_by.username if held.asked_by else "tarn")
     for trial in Trial.objects.filter(outpost=None, made_at__lt=now - LONGEST_TRIAL).exclude(state="done"):
         says = "The worker ended while this trial ran."
-        steps = [*trial.steps, Step("command", "failed", says, "Try again.").as_row()]
+        steps = [*trial.steps, TrialStep("command", "failed", says, "Try again.").as_row()]
         Trial.objects.filter(pk=trial.pk).update(state="done", steps=steps, ended_at=now)
     lost = Run.objects.filter(state="running", at_work=True, beat__lt=now - STALE) | Run.objects.filter(
         state="waiting", made_at__lt=now - STALE

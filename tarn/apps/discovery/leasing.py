@@ -9,10 +9,10 @@ from django.db import transaction
 from django.db.models import F, Q
 
 from tarn.apps.discovery.handing_in import is_out_of_time, settle
-from tarn.apps.discovery.manner import Places, looked_with, narrowed, ranges_of
+from tarn.apps.discovery.look_settings import Places, looked_with, narrowed, ranges_of
 from tarn.apps.discovery.models import Lease, Network, Outpost, Run, RunAddress, Trial
 from tarn.apps.estate.reads.links import learnt_since
-from tarn.collect.outpost.wire import Order, Stretch, pack
+from tarn.collect.outpost.wire import Stretch, SweepOrder, pack
 from tarn.core.outcomes import explain
 
 HOLDS = 60
@@ -33,7 +33,7 @@ def heard_from(outpost: Outpost, leases: list[str]) -> None:
     held.exclude(key__in=leases).delete()
 
 
-def take_order(outpost: Outpost) -> Order | None:
+def take_order(outpost: Outpost) -> SweepOrder | None:
     """Lease addresses of a run to an outpost, inside the caller's transaction; None where nothing waits for it."""
     now = int(time.time())
     Lease.objects.filter(ends__lt=now).delete()
@@ -55,7 +55,7 @@ def take_order(outpost: Outpost) -> Order | None:
     return _order(run, lease, list(ids.values()), mine, first.only)
 
 
-def _order(run: Run, lease: Lease, addresses: list[str], networks: list[Network], only: str) -> Order:
+def _order(run: Run, lease: Lease, addresses: list[str], networks: list[Network], only: str) -> SweepOrder:
     manner = narrowed(looked_with(run, Places.load(run.sweep.organisation_id)), only)
     places = {n.place for n in networks}
     theirs = set(run.sweep.credentials.filter(outposts=lease.outpost).values_list("name", flat=True))
@@ -74,7 +74,7 @@ def _order(run: Run, lease: Lease, addresses: list[str], networks: list[Network]
         parsed = ip_address(address)
         return any(parsed in r for r in ranges)
 
-    return Order(
+    return SweepOrder(
         run=run.pk,
         sweep=run.sweep.name,
         lease=lease.key,

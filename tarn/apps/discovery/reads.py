@@ -8,7 +8,7 @@ from typing import Any
 
 from django.db.models import Count, Max
 
-from tarn.apps.discovery.manner import ranges_of
+from tarn.apps.discovery.look_settings import ranges_of
 from tarn.apps.discovery.models import Credential, IntakeRule, Network, Run, RunAddress, Sweep, Trial
 from tarn.apps.estate.asking.branches import places_in_sight
 from tarn.apps.estate.reads import intake as estate_intake

@@ -5,17 +5,17 @@ from tarn.apps.discovery.models import Source, SourceDevice
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.people.scope import limited_to
-from tarn.collect.sources.known import Known, KnownDevice
+from tarn.collect.sources.known import KnownDevice, KnownDevices
 
 
-def known_to(source: Source) -> Known:
+def known_to(source: Source) -> KnownDevices:
     """Return the devices that a source is asked about; of one that is asked for devices, none."""
     if source.kind not in ASKED_ABOUT:
-        return Known()
+        return KnownDevices()
     with limited_to(*([source.organisation.name] if source.organisation else [])):
         rows = rows_of("asset", ["number", "serial", "manufacturer", "name"], question(""), "", [])
         devices = tuple(
             KnownDevice(r["number"], r["serial"] or "", r["manufacturer"] or "", r["name"] or "") for r in rows
         )
     before = SourceDevice.objects.filter(source=source).values_list("key", flat=True) if source.pk else ()
-    return Known(devices, frozenset(before))
+    return KnownDevices(devices, frozenset(before))

@@ -15,7 +15,7 @@ from concurrent.futures import ThreadPoolExecutor
 from django.db import close_old_connections, transaction
 
 from tarn.apps.discovery.handing_in import hand_in, is_out_of_time, settle
-from tarn.apps.discovery.manner import Places, keep_refusals, looked_with, narrowed
+from tarn.apps.discovery.look_settings import Places, keep_refusals, looked_with, narrowed
 from tarn.apps.discovery.models import Run, RunAddress
 from tarn.apps.estate.reads.links import learnt_since
 from tarn.apps.people.breath import Breath

@@ -6,14 +6,14 @@ from typing import Any
 
 from django.db import close_old_connections, transaction
 
-from tarn.apps.discovery.host_keys import expected_in
+from tarn.apps.discovery.expected_keys import expected_in
 from tarn.apps.discovery.models import Credential, Trial
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.people.sealing import SealBroken
 from tarn.collect.credentials import account
 from tarn.collect.guard import MOST_REFUSALS
 from tarn.collect.routes import ROUTES
-from tarn.collect.trial import Step, try_credential
+from tarn.collect.trial import TrialStep, try_credential
 
 
 def carry_out_trial(trial_id: int) -> None:
@@ -25,7 +25,7 @@ def carry_out_trial(trial_id: int) -> None:
     try:
         credential = opened(trial.credential)
     except SealBroken as broken:
-        steps = [Step("sign-in", "failed", str(broken), "Renew its secret.").as_row()]
+        steps = [TrialStep("sign-in", "failed", str(broken), "Renew its secret.").as_row()]
         Trial.objects.filter(pk=trial_id).update(state="done", steps=steps, ended_at=int(time.time()))
         return
     steps = []

@@ -3,17 +3,17 @@
 import time
 from typing import Any
 
-from tarn.apps.discovery.manner import Places
+from tarn.apps.discovery.look_settings import Places
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.asking.places import without
-from tarn.apps.estate.reads.around import hosts, own_words, switches, usual_accounts
 from tarn.apps.estate.reads.own import fields as own_fields
+from tarn.apps.estate.reads.relations import hosts, own_words, switches, usual_accounts
 from tarn.apps.estate.reads.rows import rows_of
-from tarn.apps.licences.reads.given import day_of
+from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.people.actions.persons import departments, names_by_account
 from tarn.core.fields import FIELDS
-from tarn.core.filling import READS, Ready, Verdict, resolve
+from tarn.core.filling import READS, Filling, Ready, resolve
 from tarn.core.formula import TODAY
 from tarn.core.kinds import STATES
 from tarn.core.own import PREFIX, read_own
@@ -70,7 +70,7 @@ def gather(assets: set[int], names: set[str]) -> dict[int, dict[str, Any]]:
     return out
 
 
-def verdicts(rules: list[Ready], filters: dict[int, str]) -> list[Verdict]:
+def verdicts(rules: list[Ready], filters: dict[int, str]) -> list[Filling]:
     """Return what comes of rules, in their order, each on what answers its filter. Raises FilterError.
 
     A rule does not see what it filled itself: its filter is asked as though it had said nothing yet, or a rule on what

@@ -13,7 +13,11 @@ from tarn.apps.licences.actions import licences as licence_actions
 from tarn.apps.licences.actions import pins as pin_actions
 from tarn.apps.licences.actions.bundles import take_away
 from tarn.apps.licences.actions.records import take_in_records
-from tarn.apps.licences.bodies import (
+from tarn.apps.licences.models import Key, Licence, Purchase
+from tarn.apps.licences.reads import judging, keys, licences, outlook, positions
+from tarn.apps.licences.reads.position_inputs import day_of
+from tarn.apps.licences.reads.remedying import remedied
+from tarn.apps.licences.schemas import (
     ChangedBalance,
     CountOut,
     HiredOut,
@@ -40,10 +44,6 @@ from tarn.apps.licences.bodies import (
     WarningOut,
     WhyOut,
 )
-from tarn.apps.licences.models import Key, Licence, Purchase
-from tarn.apps.licences.reads import judging, keys, licences, outlook, positions
-from tarn.apps.licences.reads.given import day_of
-from tarn.apps.licences.reads.remedying import remedied
 from tarn.apps.people.answers import Day, or_404
 
 router = Router(tags=["licences"])

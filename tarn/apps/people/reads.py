@@ -9,7 +9,7 @@ from tarn.apps.people.scope import visible
 
 
 @dataclass
-class Known:
+class KnownPerson:
     """A person by name. `left_at`: since when all systems that know them say they have left; None: they are there."""
 
     name: str
@@ -23,14 +23,14 @@ class Known:
     left_at: int | None = None
 
 
-def roster(at: int | None = None) -> dict[str, Known]:
+def roster(at: int | None = None) -> dict[str, KnownPerson]:
     """Return people by name, as they were known at a moment."""
-    out: dict[str, Known] = {}
+    out: dict[str, KnownPerson] = {}
     there: set[str] = set()
     for p in visible(Person).order_by("name", "joined_at"):
         if at is not None and p.joined_at > at:
             continue
-        known = out.setdefault(p.name, Known(p.name, joined_at=p.joined_at))
+        known = out.setdefault(p.name, KnownPerson(p.name, joined_at=p.joined_at))
         for attribute in ("email", "department", "title", "account"):
             setattr(known, attribute, getattr(known, attribute) or getattr(p, attribute))
         known.groups = sorted({*known.groups, *p.groups})

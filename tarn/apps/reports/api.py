@@ -24,7 +24,7 @@ from tarn.apps.reports.reads.mailbox import letters as delivered
 from tarn.apps.reports.sending import send_again
 from tarn.apps.reports.writing_ods import as_ods
 from tarn.core.report_rows import ROWS
-from tarn.core.reports import Known, columns_of
+from tarn.core.reports import ShownColumn, columns_of
 from tarn.core.schedule import in_words
 
 router = Router(tags=["reports"])
@@ -211,7 +211,7 @@ def _lines(asked: Any, most: int = PAGE) -> dict[str, Any]:
     return {"sentence": asked.sentence, "columns": _columns(asked.columns), "blocks": blocks, "lines": out, "cut": cut}
 
 
-def _columns(known: list[Known]) -> list[dict[str, str]]:
+def _columns(known: list[ShownColumn]) -> list[dict[str, str]]:
     return [{"name": c.name, "label": writing.heading(c), "type": c.type} for c in known]
 
 

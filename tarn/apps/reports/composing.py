@@ -21,7 +21,7 @@ from tarn.apps.reports.pdf import as_pdf
 from tarn.apps.reports.reads.asking import Asked, Found, ask, found
 from tarn.apps.reports.writing import Head, as_csv, as_html, as_json, as_xlsx, heading, shown, told_columns
 from tarn.apps.reports.writing_ods import as_ods
-from tarn.core.reports import Known
+from tarn.core.reports import ShownColumn
 from tarn.core.watching import CONDITIONS, Finding
 
 SHOWN = 50
@@ -31,12 +31,12 @@ CALLED = 1_000
 
 
 @dataclass(frozen=True)
-class Answer:
+class ReportAnswer:
     """What a watch's report answers: its rows by key, in order, with the columns they are shown in, and the device each
     is of."""
 
     found: Found
-    columns: list[Known]
+    columns: list[ShownColumn]
     rows: dict[str, list[Any]]
     devices: dict[str, int | None]
     sentence: str
@@ -51,7 +51,7 @@ class Answer:
         return list(self.rows)
 
 
-def answer(watch: Watch, at: int | None) -> Answer:
+def answer(watch: Watch, at: int | None) -> ReportAnswer:
     """Ask a watch's report.
 
     A row is known by what it is of (a device, an item of one of its lists, an end and the days before it): what is told
@@ -62,7 +62,7 @@ def answer(watch: Watch, at: int | None) -> Answer:
         return _answer(found(watch.report), at)
 
 
-def _answer(report: Found, at: int | None) -> Answer:
+def _answer(report: Found, at: int | None) -> ReportAnswer:
     asked = ask(report.definition, at)
     rows: dict[str, list[Any]] = {}
     devices: dict[str, int | None] = {}
@@ -70,7 +70,7 @@ def _answer(report: Found, at: int | None) -> Answer:
         if line.kind == "row":
             key = json.dumps(line.key, default=str)
             rows[key], devices[key] = line.values, line.id
-    return Answer(report, asked.columns, rows, devices, asked.sentence, _share(devices.values(), at))
+    return ReportAnswer(report, asked.columns, rows, devices, asked.sentence, _share(devices.values(), at))
 
 
 def _share(devices: Iterable[int | None], at: int | None) -> float | None:
@@ -84,7 +84,7 @@ def is_call(one: str) -> bool:
     return one.startswith(("https://", "http://"))
 
 
-def addressed(watch: Watch, told: Answer, finding: Finding) -> Iterator[tuple[list[str], Answer, Finding]]:
+def addressed(watch: Watch, told: ReportAnswer, finding: Finding) -> Iterator[tuple[list[str], ReportAnswer, Finding]]:
     """Yield to whom a finding is written, with what each is told: all of it, or a holder only their own devices'."""
     known = roster()
     plain: list[str] = []
@@ -121,7 +121,7 @@ def head(name: str, sentence: str, as_of: str, here: ZoneInfo) -> Head:
     return Head(name, sentence, as_of, made, here)
 
 
-def _subject(watch: Watch, told: Answer, finding: Finding) -> str:
+def _subject(watch: Watch, told: ReportAnswer, finding: Finding) -> str:
     total = len(told.rows)
     subject = f"{watch.name}: {total:,} {'row' if total == 1 else 'rows'}"
     if finding.new:
@@ -131,11 +131,11 @@ def _subject(watch: Watch, told: Answer, finding: Finding) -> str:
     return subject[:200]
 
 
-def _link(told: Answer) -> str:
+def _link(told: ReportAnswer) -> str:
     return f"{settings.TARN_URL}/reports/{told.found.key}"
 
 
-def compose(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
+def compose(watch: Watch, told: ReportAnswer, finding: Finding, now: int) -> Letter:
     """Return the letter for an answer; not saved yet."""
     here = zone()
     fresh = set(finding.new)
@@ -168,7 +168,7 @@ def compose(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
     return letter
 
 
-def called(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
+def called(watch: Watch, told: ReportAnswer, finding: Finding, now: int) -> Letter:
     """Return the message for a call on the web: the same, as JSON; not saved yet."""
     body = {
         "watch": watch.name,
@@ -187,7 +187,7 @@ def called(watch: Watch, told: Answer, finding: Finding, now: int) -> Letter:
     return Letter(watch=watch, made_at=now, due_at=now, to=watch.to, subject=subject, text=text)
 
 
-def held_rows(told: Answer) -> dict[str, list[str]]:
+def held_rows(told: ReportAnswer) -> dict[str, list[str]]:
     """Return the rows of an answer by key in words, as a watch keeps them to say later what is gone."""
     here = zone()
     return {k: [shown(v, c.type, here) for v, c in zip(row, told.columns, strict=True)] for k, row in told.rows.items()}
@@ -201,7 +201,9 @@ def _as_held(watch: Watch, key: str) -> list[str]:
 _Lost = list[tuple[str, list[str]]]
 
 
-def _text(intro: str, told: Answer, lines: list[tuple[bool, list[str]]], more: int, link: str, lost: _Lost) -> str:
+def _text(
+    intro: str, told: ReportAnswer, lines: list[tuple[bool, list[str]]], more: int, link: str, lost: _Lost
+) -> str:
     heads = [heading(c) for c in told.columns]
     out = [intro, ""]
     for new, cells in lines:
@@ -219,7 +221,9 @@ def _text(intro: str, told: Answer, lines: list[tuple[bool, list[str]]], more: i
     return "\n".join([*out, "", f"All of it: {link}", ""])
 
 
-def _html(intro: str, told: Answer, lines: list[tuple[bool, list[str]]], more: int, link: str, lost: _Lost) -> str:
+def _html(
+    intro: str, told: ReportAnswer, lines: list[tuple[bool, list[str]]], more: int, link: str, lost: _Lost
+) -> str:
     cell = "padding:3px 8px;border-bottom:1px solid #dcdcd3;text-align:left;vertical-align:top"
     heads = "".join(f'<th style="{cell};background:#f4f3ee">{escape(heading(c))}</th>' for c in told.columns)
     rows = "".join(

@@ -14,7 +14,7 @@ from zoneinfo import ZoneInfo
 import xlsxwriter
 
 from tarn.apps.reports.reads.asking import Asked
-from tarn.core.reports import Known, Line
+from tarn.core.reports import Line, ShownColumn
 from tarn.core.text import RUNS, cell
 
 FORMATS = {
@@ -44,7 +44,7 @@ class Head:
         return [("Report", self.name), ("Question", self.question), ("As of", self.as_of), ("Made", self.made)]
 
 
-def heading(column: Known) -> str:
+def heading(column: ShownColumn) -> str:
     """Return a column's label with its unit."""
     unit = _UNITS.get(column.type)
     return f"{column.label} ({unit[0]})" if unit else column.label
@@ -91,7 +91,7 @@ def line_words(asked: Asked, line: Line, zone: ZoneInfo) -> str:
     return "; ".join([_label(line), *total_words(asked, line, zone)])
 
 
-def details_of(asked: Asked, line: Line) -> Iterator[tuple[str, list[Known], list[list[Any]]]]:
+def details_of(asked: Asked, line: Line) -> Iterator[tuple[str, list[ShownColumn], list[list[Any]]]]:
     """Yield what is listed under a row: of each block that has any, what it lists, its columns, its rows."""
     for block, rows in zip(asked.blocks, line.details, strict=False):
         if rows:
@@ -148,7 +148,7 @@ def as_json(head: Head, asked: Asked) -> Iterator[str]:
     yield '], "figures": ' + json.dumps(figures, ensure_ascii=False) + "}\n"
 
 
-def told_columns(columns: list[Known]) -> list[dict[str, str]]:
+def told_columns(columns: list[ShownColumn]) -> list[dict[str, str]]:
     """Return columns as files and messages in JSON tell them."""
     return [{"name": c.name, "label": c.label, "type": c.type} for c in columns]
 
@@ -262,5 +262,5 @@ def as_html(head: Head, asked: Asked) -> Iterator[str]:
     yield "</tbody></table></html>\n"
 
 
-def _html_cells(row: list[Any], columns: list[Known], head: Head) -> str:
+def _html_cells(row: list[Any], columns: list[ShownColumn], head: Head) -> str:
     return "".join(f"<td>{escape(shown(v, c.type, head.zone))}</td>" for v, c in zip(row, columns, strict=True))

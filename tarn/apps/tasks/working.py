@@ -7,16 +7,16 @@ from typing import Any
 
 from django.db import close_old_connections, transaction
 
+from tarn.apps.discovery.acting_access import Hand, Ways, hands_for, was_let_in, was_refused
 from tarn.apps.discovery.actions.runs import read_afresh
-from tarn.apps.discovery.hands import Hand, Ways, hands_for, was_let_in, was_refused
-from tarn.apps.discovery.host_keys import of_the_device_at
+from tarn.apps.discovery.expected_keys import of_the_device_at
 from tarn.apps.estate.reads.targets import booted, known, read_since
 from tarn.apps.people.sealing import SealBroken
 from tarn.apps.tasks.models import Task, TaskDevice
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.tasks import Done, carry_out, wake
-from tarn.core.tasks import SETTLES, Entry, Order, Script, Target, exit_in_words, order_for
+from tarn.core.tasks import SETTLES, Entry, Script, Target, TaskOrder, exit_in_words, order_for
 
 log = logging.getLogger("tarn.tasks")
 STALE = 120
@@ -126,7 +126,9 @@ async def _one(kind: str, row: TaskDevice, ways: Ways, script: Script | None) ->
         return "failed", str(broken), None, ""
 
 
-async def _by_hand(order: Order, route: Route, address: str, hands: list[Hand]) -> tuple[str, str, Done | None, str]:
+async def _by_hand(
+    order: TaskOrder, route: Route, address: str, hands: list[Hand]
+) -> tuple[str, str, Done | None, str]:
     if not hands:
         return (
             "failed",
@@ -150,7 +152,7 @@ async def _by_hand(order: Order, route: Route, address: str, hands: list[Hand]) 
     return "failed", refusal, None, ""
 
 
-def _ended(order: Order, done: Done) -> str:
+def _ended(order: TaskOrder, done: Done) -> str:
     # A restart takes the connection with it: whether it worked, the next reading tells.
     restarts = any("reboot" in line or "shutdown" in line for _, line in order.lines)
     return "worked" if done.worked or (done.cut and restarts) else "failed"

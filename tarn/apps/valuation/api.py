@@ -10,7 +10,9 @@ from tarn.apps.estate.asking.ask import read_dial, visible_among
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import visible
 from tarn.apps.valuation.actions import plans, rules
-from tarn.apps.valuation.bodies import (
+from tarn.apps.valuation.models import DepreciationRule, Energy, Scenario
+from tarn.apps.valuation.reads import lens, refresh, shown_rules
+from tarn.apps.valuation.schemas import (
     AssetMoneyOut,
     DepreciationRuleIn,
     DepreciationRulesOut,
@@ -25,8 +27,6 @@ from tarn.apps.valuation.bodies import (
     TermsIn,
     ValuationVersion,
 )
-from tarn.apps.valuation.models import DepreciationRule, Energy, Scenario
-from tarn.apps.valuation.reads import lens, refresh, told
 
 router = Router(tags=["valuation"])
 
@@ -71,7 +71,7 @@ def drop_terms(request: HttpRequest, asset: int) -> Any:
 @router.get("/valuation/rules", response=DepreciationRulesOut)
 def all_rules(request: HttpRequest, as_of: str | None = None) -> Any:
     """The rules of depreciation in their order, with what is written down by each."""
-    return told.rules(read_dial(as_of))
+    return shown_rules.rules(read_dial(as_of))
 
 
 @router.post("/valuation/rules", response={201: ValuationVersion})

@@ -9,10 +9,10 @@ from urllib.parse import urlsplit
 
 import httpx
 
-from tarn.collect.outpost.wire import Answer, Greeting, Receipt, TrialNews, read, write
+from tarn.collect.outpost.wire import Greeting, Receipt, TrialNews, WorkOffer, read, write
 from tarn.core.sightings import SightingError
 
-_T = TypeVar("_T", Answer, Receipt)
+_T = TypeVar("_T", WorkOffer, Receipt)
 
 
 class LinkDown(Exception):
@@ -65,9 +65,9 @@ class Link:
         """Close the connections."""
         await self._client.aclose()
 
-    async def work(self, greeting: Greeting) -> Answer:
+    async def work(self, greeting: Greeting) -> WorkOffer:
         """Ask for work. Raises LinkDown, Refused."""
-        return await self._post(Answer, "/work", write(greeting))
+        return await self._post(WorkOffer, "/work", write(greeting))
 
     async def hand_in(self, body: bytes) -> Receipt:
         """Hand in a document as it was kept. Raises LinkDown, Refused."""

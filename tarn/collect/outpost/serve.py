@@ -22,13 +22,13 @@ from tarn.collect.outpost.keep import Keep
 from tarn.collect.outpost.link import Link, LinkDown, Refused
 from tarn.collect.outpost.wire import (
     SPEECH,
-    Answer,
     Greeting,
     HandIn,
-    Order,
     Receipt,
+    SweepOrder,
     TrialNews,
     TrialOrder,
+    WorkOffer,
     unpack,
     write,
 )
@@ -53,7 +53,7 @@ class Dismissed(Exception):
 
 @dataclass(slots=True)
 class _Work:
-    order: Order
+    order: SweepOrder
     halt: Halt = field(default_factory=Halt)
     found: list[Found] = field(default_factory=list)
     stages: dict[str, int] = field(default_factory=dict)
@@ -105,7 +105,7 @@ class Outpost:
             leases=list(dict.fromkeys([*self._work, *self._keep.leases()])),
         )
 
-    def _begin(self, answer: Answer) -> None:
+    def _begin(self, answer: WorkOffer) -> None:
         for order in answer.orders:
             self._work[order.lease] = _Work(order)
             self._spawn(self._carry_out(self._work[order.lease]))
@@ -252,6 +252,6 @@ class Outpost:
         self._down = ""
 
 
-def _paces(order: Order) -> list[tuple[Pace, str]]:
+def _paces(order: SweepOrder) -> list[tuple[Pace, str]]:
     held = [(Pace((parse_range(n.range),), n.at_once, n.pause), n.place) for n in order.networks]
     return sorted(held, key=lambda p: p[0].ranges[0].size)

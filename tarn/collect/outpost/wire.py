@@ -20,7 +20,7 @@ from tarn.collect.credentials import (
     WinrmCredential,
 )
 from tarn.collect.found import Found
-from tarn.collect.trial import Step
+from tarn.collect.trial import TrialStep
 from tarn.core.sightings import SightingError
 
 SPEECH = 3
@@ -60,7 +60,7 @@ class Stretch:
 
 
 @dataclass(slots=True)
-class Order:
+class SweepOrder:
     """Addresses an outpost is to look at, under a lease: they are its own until the lease ends."""
 
     run: int
@@ -112,11 +112,11 @@ class Greeting:
 
 
 @dataclass(slots=True)
-class Answer:
+class WorkOffer:
     """What Tarn answers: when to ask again (seconds), and work."""
 
     again: float
-    orders: list[Order] = field(default_factory=list)
+    orders: list[SweepOrder] = field(default_factory=list)
     trials: list[TrialOrder] = field(default_factory=list)
 
 
@@ -145,12 +145,12 @@ class Receipt:
 class TrialNews:
     """The steps of a trial so far."""
 
-    steps: list[Step]
+    steps: list[TrialStep]
     done: bool = False
 
 
 _ADAPTERS: dict[type, TypeAdapter[Any]] = {
-    kind: TypeAdapter(kind) for kind in (Greeting, Answer, HandIn, Receipt, TrialNews)
+    kind: TypeAdapter(kind) for kind in (Greeting, WorkOffer, HandIn, Receipt, TrialNews)
 }
 
 

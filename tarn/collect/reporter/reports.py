@@ -20,7 +20,7 @@ _SCRIPT = Path(__file__).with_name("script.py")
 _POWERSHELL = Path(__file__).with_name("script.ps1")
 
 
-class Answer(BaseModel):
+class ReporterAnswer(BaseModel):
     """What one line of shell printed."""
 
     model_config = ConfigDict(extra="forbid")
@@ -37,7 +37,7 @@ class Report(BaseModel):
     version: Annotated[int, Field(ge=1)]
     at: int
     host: str = ""
-    outputs: dict[str, Answer]
+    outputs: dict[str, ReporterAnswer]
     unchanged: list[str] = []
 
 

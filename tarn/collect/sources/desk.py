@@ -9,7 +9,7 @@ from tarn.collect.credentials import HttpCredential
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
 from tarn.collect.sources.inventory import Inventory, InventorySettings, at_path
-from tarn.collect.sources.known import Known, KnownDevice
+from tarn.collect.sources.known import KnownDevice, KnownDevices
 from tarn.core.items import Ticket
 from tarn.core.mapping import MappingError, read_value
 from tarn.core.sections import Desk
@@ -49,7 +49,7 @@ class DeskSettings:
 
 
 async def read_desk(
-    route: Route, credential: HttpCredential | None, settings: DeskSettings, known: Known
+    route: Route, credential: HttpCredential | None, settings: DeskSettings, known: KnownDevices
 ) -> AsyncIterator[Finding]:
     """Yield the devices tickets are about, and those that were and no longer are. Raises Problem.
 

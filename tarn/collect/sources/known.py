@@ -24,7 +24,7 @@ class KnownDevice:
 
 
 @dataclass(frozen=True, slots=True)
-class Known:
+class KnownDevices:
     """The devices of the register, and the keys this source told of before."""
 
     devices: tuple[KnownDevice, ...] = ()

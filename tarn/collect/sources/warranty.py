@@ -10,7 +10,7 @@ from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
 from tarn.collect.sources.inventory import Inventory, InventorySettings, at_path
-from tarn.collect.sources.known import Known, KnownDevice
+from tarn.collect.sources.known import KnownDevice, KnownDevices
 from tarn.core.days import noon
 from tarn.core.items import Coverage
 from tarn.core.mapping import MappingError
@@ -47,7 +47,7 @@ class WarrantySettings:
 
 
 async def read_warranties(
-    route: Route, credential: HttpCredential | None, settings: WarrantySettings, known: Known
+    route: Route, credential: HttpCredential | None, settings: WarrantySettings, known: KnownDevices
 ) -> AsyncIterator[Finding]:
     """Yield what a maker's service says of the devices known of it. Raises Problem where nothing can be asked at all.
 

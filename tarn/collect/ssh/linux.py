@@ -12,7 +12,7 @@ from typing import Any, Literal
 from pydantic import ValidationError
 
 from tarn.collect.ssh import accounts, workings
-from tarn.collect.ssh.parsing import UID, Answers, Ask, Step, Unread, host_name
+from tarn.collect.ssh.parsing import UID, Answers, Ask, ReadingStep, Unread, host_name
 from tarn.core.items import Address, Disk, Filesystem, Interface, Package, Port, SignIn
 from tarn.core.sections import Hardware, Identity, System
 from tarn.core.sightings import make_reading
@@ -322,8 +322,8 @@ _DMI_PATHS = " ".join(f"/sys/class/dmi/id/{n}" for n in _DMI)
 _DPKG = r"dpkg-query -W -f '${Package}\t${Version}\t${Architecture}\t${Maintainer}\t${db:Status-Status}\n'"
 _RPM = r"rpm -qa --qf '%{NAME}\t%{EPOCH}:%{VERSION}-%{RELEASE}\t%{ARCH}\t%{VENDOR}\n'"
 
-STEPS: tuple[Step, ...] = (
-    Step(
+STEPS: tuple[ReadingStep, ...] = (
+    ReadingStep(
         "identity",
         3,
         (
@@ -335,8 +335,8 @@ STEPS: tuple[Step, ...] = (
         ),
         identity,
     ),
-    Step("system", 3, (Ask("release", "cat /etc/os-release"), Ask("kernel", "uname -srm")), system),
-    Step(
+    ReadingStep("system", 3, (Ask("release", "cat /etc/os-release"), Ask("kernel", "uname -srm")), system),
+    ReadingStep(
         "hardware",
         3,
         (
@@ -346,18 +346,18 @@ STEPS: tuple[Step, ...] = (
         ),
         hardware,
     ),
-    Step("disks", 3, (Ask("disks", "lsblk -b -d -P -o NAME,TYPE,SIZE,MODEL,SERIAL"),), disks),
-    Step("filesystems", 3, (Ask("filesystems", "df -P -T -B1"),), filesystems),
-    Step(
+    ReadingStep("disks", 3, (Ask("disks", "lsblk -b -d -P -o NAME,TYPE,SIZE,MODEL,SERIAL"),), disks),
+    ReadingStep("filesystems", 3, (Ask("filesystems", "df -P -T -B1"),), filesystems),
+    ReadingStep(
         "network",
         3,
         (Ask("links", "ip -j addr"), Ask("speeds", "grep -s . /sys/class/net/*/speed 2>/dev/null")),
         network,
     ),
-    Step("accounts", 3, accounts.ASKS, accounts.accounts),
-    Step("packages", 4, (Ask("dpkg", _DPKG), Ask("rpm", _RPM)), packages),
-    Step("ports", 4, (UID, Ask("ports", "ss -H -tulnp", root=True)), ports),
-    Step("signins", 4, (Ask("signins", "last -F -w -n 60"),), signins),
+    ReadingStep("accounts", 3, accounts.ASKS, accounts.accounts),
+    ReadingStep("packages", 4, (Ask("dpkg", _DPKG), Ask("rpm", _RPM)), packages),
+    ReadingStep("ports", 4, (UID, Ask("ports", "ss -H -tulnp", root=True)), ports),
+    ReadingStep("signins", 4, (Ask("signins", "last -F -w -n 60"),), signins),
     *workings.STEPS,
 )
 """What is read of a Linux computer, in order."""

@@ -11,7 +11,7 @@ from xml.parsers.expat import ExpatError
 from pydantic import ValidationError
 
 from tarn.collect.ssh.linux import share_used
-from tarn.collect.ssh.parsing import UID, Answers, Ask, Step, Unread, host_name
+from tarn.collect.ssh.parsing import UID, Answers, Ask, ReadingStep, Unread, host_name
 from tarn.core.items import Account, Address, Disk, Filesystem, Install, Interface, Package, Port
 from tarn.core.sections import Hardware, Identity, System
 from tarn.core.sightings import make_reading
@@ -212,8 +212,8 @@ def ports(said: Answers) -> list[Any]:
     return [make_reading("ports", items, "ssh.ports", complete=all_seen, note=note)]
 
 
-STEPS: tuple[Step, ...] = (
-    Step(
+STEPS: tuple[ReadingStep, ...] = (
+    ReadingStep(
         "identity",
         3,
         (
@@ -223,16 +223,16 @@ STEPS: tuple[Step, ...] = (
         ),
         identity,
     ),
-    Step(
+    ReadingStep(
         "system",
         3,
         (Ask("version", "sw_vers"), Ask("kernel", "uname -srm"), Ask("boot", "sysctl kern.boottime")),
         system,
     ),
-    Step("disks", 3, (Ask("disks", "diskutil list -plist physical"),), disks),
-    Step("filesystems", 3, (Ask("filesystems", "df -P -k"),), filesystems),
-    Step("network", 3, (Ask("links", "ifconfig -a"),), network),
-    Step(
+    ReadingStep("disks", 3, (Ask("disks", "diskutil list -plist physical"),), disks),
+    ReadingStep("filesystems", 3, (Ask("filesystems", "df -P -k"),), filesystems),
+    ReadingStep("network", 3, (Ask("links", "ifconfig -a"),), network),
+    ReadingStep(
         "accounts",
         3,
         (
@@ -241,13 +241,13 @@ STEPS: tuple[Step, ...] = (
         ),
         accounts,
     ),
-    Step("packages", 4, (Ask("packages", "system_profiler -json SPApplicationsDataType"),), packages),
-    Step(
+    ReadingStep("packages", 4, (Ask("packages", "system_profiler -json SPApplicationsDataType"),), packages),
+    ReadingStep(
         "installs",
         4,
         (Ask("installs", "mdls -name kMDItemDisplayName -name kMDItemLastUsedDate /Applications/*.app"),),
         installs,
     ),
-    Step("ports", 4, (UID, Ask("ports", "lsof -nP -iTCP -sTCP:LISTEN -F pcn", root=True)), ports),
+    ReadingStep("ports", 4, (UID, Ask("ports", "lsof -nP -iTCP -sTCP:LISTEN -F pcn", root=True)), ports),
 )
 """What is read of a Mac, in order."""

@@ -136,7 +136,7 @@ Reader = Callable[[Answers], list[Any]]
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class ReadingStep:
     """A section, the stage of the sweep it is read in, what is asked for it, and its reader."""
 
     section: str

@@ -8,7 +8,7 @@ from tarn.collect.credentials import SshCredential
 from tarn.collect.problems import Problem
 from tarn.collect.ssh import linux, macos
 from tarn.collect.ssh.client import Shell, speechless
-from tarn.collect.ssh.parsing import Answers, Step, Unread, answers
+from tarn.collect.ssh.parsing import Answers, ReadingStep, Unread, answers
 
 DEADLINE = 120.0
 """Seconds for all that is read of one device, however many of its commands stall."""
@@ -62,7 +62,7 @@ async def read_all(
     return readings, problems
 
 
-def read_step(step: Step, said: Answers) -> tuple[list[Any], Problem | None]:
+def read_step(step: ReadingStep, said: Answers) -> tuple[list[Any], Problem | None]:
     """Return the readings that the answers to one step come to, and what went wrong.
 
     Of a line that was cut short nothing counts as the whole.

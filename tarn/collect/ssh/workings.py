@@ -6,7 +6,7 @@ from typing import Any
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import ParseError, fromstring
 
-from tarn.collect.ssh.parsing import UID, Answers, Ask, Step, Unread, mark
+from tarn.collect.ssh.parsing import UID, Answers, Ask, ReadingStep, Unread, mark
 from tarn.core.items import Connection, Container, Guest, Install, Service, UsbDevice
 from tarn.core.sections import System
 from tarn.core.sightings import make_reading
@@ -247,8 +247,8 @@ def _of_usb(text: str) -> dict[tuple[str, str], str]:
 
 _DOCKER = r"ps -a --format '{{.Names}}\t{{.Image}}\t{{.State}}'"
 _VIRSH = "virsh -q -c qemu:///system"
-STEPS: tuple[Step, ...] = (
-    Step(
+STEPS: tuple[ReadingStep, ...] = (
+    ReadingStep(
         "guests",
         2,
         (
@@ -262,7 +262,7 @@ STEPS: tuple[Step, ...] = (
         ),
         guests,
     ),
-    Step(
+    ReadingStep(
         "usb_devices",
         3,
         (
@@ -271,8 +271,8 @@ STEPS: tuple[Step, ...] = (
         ),
         usb_devices,
     ),
-    Step("boot", 3, (Ask("boot", "grep -s ^btime /proc/stat"),), booted),
-    Step(
+    ReadingStep("boot", 3, (Ask("boot", "grep -s ^btime /proc/stat"),), booted),
+    ReadingStep(
         "installs",
         4,
         (
@@ -283,7 +283,7 @@ STEPS: tuple[Step, ...] = (
         ),
         installs,
     ),
-    Step(
+    ReadingStep(
         "services",
         4,
         (
@@ -292,8 +292,8 @@ STEPS: tuple[Step, ...] = (
         ),
         services,
     ),
-    Step("connections", 4, (UID, Ask("connections", "ss -H -tnp state established", root=True)), connections),
-    Step(
+    ReadingStep("connections", 4, (UID, Ask("connections", "ss -H -tnp state established", root=True)), connections),
+    ReadingStep(
         "containers",
         4,
         (

@@ -20,7 +20,7 @@ import numpy as np
 from tarn.core.licensing.households import Household, Shared, Way, households
 from tarn.core.licensing.metrics import metric_of
 from tarn.core.licensing.parts import Joined
-from tarn.core.licensing.rights import Licence, Use, Verdict, is_anew, may_cover
+from tarn.core.licensing.rights import Licence, RightToCover, Use, is_anew, may_cover
 
 
 class NotSolvedError(RuntimeError):
@@ -108,7 +108,7 @@ class _Judge:
             known = self._known[look] = tuple(one for one in some if may_cover(one, use, self._day))
         return known
 
-    def verdict(self, licence: Licence, use: Use) -> Verdict:
+    def verdict(self, licence: Licence, use: Use) -> RightToCover:
         return may_cover(licence, use, self._day)
 
 

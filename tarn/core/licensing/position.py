@@ -23,7 +23,7 @@ Sign = Literal["", "+", "=", "-"]
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class WorkingLine:
     """One line of the working: a sign, a figure, what it is, and in smaller print why."""
 
     sign: Sign
@@ -68,7 +68,7 @@ class Balance:
     cure: int | None
     terms: Licence
     organisation: str = ""
-    working: tuple[Step, ...] = ()
+    working: tuple[WorkingLine, ...] = ()
     uncovered: tuple[Uncovered, ...] = field(default=(), repr=False)
 
 
@@ -339,36 +339,40 @@ def _working(
     lacking: _Lacking,
     pack: int,
     name_of: Mapping[int, str],
-) -> list[Step]:
+) -> list[WorkingLine]:
     out_of = {a.reason: sum(len(d) for p, d in a.by_product.items() if p in products) for a in aside}
     found = counted + sum(out_of.values())
     note = "; ".join([f"{found} found", *(f"{n} {reason}" for reason, n in sorted(out_of.items()) if n)])
-    steps = [Step("", counted, f"installation{'s' * (counted != 1)} count", note if found != counted else "")]
+    steps = [WorkingLine("", counted, f"installation{'s' * (counted != 1)} count", note if found != counted else "")]
     if len(told) <= MOST_LINES and len({text for _, text, _ in told}) > 1:
         for number, (units, text, uses) in enumerate(sorted(told, key=lambda t: (-t[0], t[2][0].key))):
-            steps.append(Step("+" if number else "", units, f"{unit} for {_bearer(uses, name_of)}", text))
+            steps.append(WorkingLine("+" if number else "", units, f"{unit} for {_bearer(uses, name_of)}", text))
     else:
         lines = Counter((units, text) for units, text, _ in told)
         for number, ((units, text), times) in enumerate(sorted(lines.items(), key=lambda x: -x[1])):
-            steps.append(Step("+" if number else "", units * times, f"{unit}: {times} × {units}", text))
+            steps.append(WorkingLine("+" if number else "", units * times, f"{unit}: {times} × {units}", text))
     needed = sum(units for units, _, _ in told)
     wrong = lacking.anew
-    steps.append(Step("=", needed, f"{unit} needed", f"{wrong} of them by no licence there is" if wrong else ""))
+    steps.append(WorkingLine("=", needed, f"{unit} needed", f"{wrong} of them by no licence there is" if wrong else ""))
     if entitled is None:
         covered = needed - lacking.units
-        return [*steps, Step("-", covered, f"{unit} entitled", "without limit"), Step("=", lacking.units, "short")]
+        return [
+            *steps,
+            WorkingLine("-", covered, f"{unit} entitled", "without limit"),
+            WorkingLine("=", lacking.units, "short"),
+        ]
     for one in now:
         since = f", since {one.starts.isoformat()}" if one.starts != date.min else ""
         until = f", until {one.ends.isoformat()}" if one.ends else ""
-        steps.append(Step("-", one.quantity or 0, f"{unit} entitled", f"{one.name}{since}{until}"))
+        steps.append(WorkingLine("-", one.quantity or 0, f"{unit} entitled", f"{one.name}{since}{until}"))
     if not now:
-        steps.append(Step("-", 0, f"{unit} entitled", "no licence is in force"))
+        steps.append(WorkingLine("-", 0, f"{unit} entitled", "no licence is in force"))
     if lacking.units:
         packs = f"{-(-lacking.units // pack)} packs of {pack}" if pack > 1 else ""
         spare = f"while {lacking.spare} are spare that do not fit" if lacking.spare else ""
-        steps.append(Step("=", lacking.units, "short", "; ".join(t for t in (packs, spare) if t)))
+        steps.append(WorkingLine("=", lacking.units, "short", "; ".join(t for t in (packs, spare) if t)))
     else:
-        steps.append(Step("=", lacking.spare, "spare" if lacking.spare else "even"))
+        steps.append(WorkingLine("=", lacking.spare, "spare" if lacking.spare else "even"))
     return steps
 
 

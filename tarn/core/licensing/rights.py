@@ -83,7 +83,7 @@ class Use:
 
 
 @dataclass(frozen=True, slots=True)
-class Verdict:
+class RightToCover:
     """Whether a licence may cover a use: `right` in words if so, otherwise `reason` why not."""
 
     right: str = ""
@@ -128,36 +128,36 @@ def _compared(release: str, bought: str) -> int:
     return -1 if version_key(release) < version_key(bought) else 1
 
 
-def may_cover(licence: Licence, use: Use, day: date) -> Verdict:
+def may_cover(licence: Licence, use: Use, day: date) -> RightToCover:
     """Return whether a licence may cover a use on a day, quantities aside, and by which right."""
     if use.product not in licence.products:
-        return Verdict(reason="it does not cover this product")
+        return RightToCover(reason="it does not cover this product")
     if day < licence.starts:
-        return Verdict(reason=f"it begins on {licence.starts.isoformat()}")
+        return RightToCover(reason=f"it begins on {licence.starts.isoformat()}")
     if licence.ends is not None and licence.ends < day:
-        return Verdict(reason=f"its term was over on {licence.ends.isoformat()}")
+        return RightToCover(reason=f"its term was over on {licence.ends.isoformat()}")
     if licence.organisation and use.organisation != licence.organisation and not licence.shared:
-        return Verdict(reason=f"it is {licence.organisation}'s and does not cover other organisations")
+        return RightToCover(reason=f"it is {licence.organisation}'s and does not cover other organisations")
     if licence.edition and use.edition != licence.edition:
         installed = f"installed is {use.edition}" if use.edition else "which edition is installed is not known"
-        return Verdict(reason=f"it is for the edition {licence.edition}, and {installed}")
+        return RightToCover(reason=f"it is for the edition {licence.edition}, and {installed}")
     if licence.departments and use.department.casefold() not in licence.departments:
-        return Verdict(reason=f"it is for {', '.join(sorted(licence.departments))} alone")
+        return RightToCover(reason=f"it is for {', '.join(sorted(licence.departments))} alone")
     if licence.metric == "named person" and not use.person:
-        return Verdict(reason="nobody is known to use it, and the licence is by person")
+        return RightToCover(reason="nobody is known to use it, and the licence is by person")
     how = "as part of a suite" if licence.breadth > 1 else "as the product itself"
     if not licence.release or not use.release:
-        return Verdict(how)
+        return RightToCover(how)
     side = _compared(use.release, licence.release)
     if side == 0:
-        return Verdict(how)
+        return RightToCover(how)
     if side < 0:
         if licence.downgrade:
-            return Verdict(f"{how}, by the right to older releases")
-        return Verdict(reason=f"{use.release} is older than {licence.release}, and there is no downgrade right")
+            return RightToCover(f"{how}, by the right to older releases")
+        return RightToCover(reason=f"{use.release} is older than {licence.release}, and there is no downgrade right")
     if licence.maintained_until is None:
-        return Verdict(reason=f"{use.release} is newer than {licence.release}, and there is no maintenance")
+        return RightToCover(reason=f"{use.release} is newer than {licence.release}, and there is no maintenance")
     until, dated = licence.maintained_until.isoformat(), f"{use.dated} {use.since.isoformat()}"
     if use.since <= licence.maintained_until:
-        return Verdict(f"{how}, by maintenance until {until} ({dated})")
-    return Verdict(reason=f"{use.release} came after maintenance was over on {until} ({dated})")
+        return RightToCover(f"{how}, by maintenance until {until} ({dated})")
+    return RightToCover(reason=f"{use.release} came after maintenance was over on {until} ({dated})")

@@ -2288,7 +2288,7 @@ export interface paths {
          * Administrators
          * @description Return who may act as administrator on the computers of a selection, approved or not, groups with members.
          */
-        get: operations["tarn_apps_software_api_guarding_administrators"];
+        get: operations["tarn_apps_software_api_administrators_and_protection_administrators"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2308,7 +2308,7 @@ export interface paths {
          * Protection
          * @description Return how the computers of a selection are protected.
          */
-        get: operations["tarn_apps_software_api_guarding_protection"];
+        get: operations["tarn_apps_software_api_administrators_and_protection_protection"];
         put?: never;
         post?: never;
         delete?: never;
@@ -14215,7 +14215,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_software_api_guarding_administrators: {
+    tarn_apps_software_api_administrators_and_protection_administrators: {
         parameters: {
             query?: {
                 filter?: string;
@@ -14241,7 +14241,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_software_api_guarding_protection: {
+    tarn_apps_software_api_administrators_and_protection_protection: {
         parameters: {
             query?: {
                 filter?: string;

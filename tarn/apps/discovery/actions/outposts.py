@@ -7,10 +7,10 @@ from typing import Any
 
 from django.db import transaction
 
+from tarn.apps.discovery.expected_keys import expected_in
 from tarn.apps.discovery.handing_in import hand_in, settle
-from tarn.apps.discovery.host_keys import expected_in
 from tarn.apps.discovery.leasing import count_handed, heard_from, take_order
-from tarn.apps.discovery.manner import keep_refusals
+from tarn.apps.discovery.look_settings import keep_refusals
 from tarn.apps.discovery.models import Lease, Network, Outpost, Run, RunAddress, Trial
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.discovery.trying import note_trial
@@ -22,7 +22,7 @@ from tarn.apps.people.actions.tokens import digest
 from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import visible
 from tarn.collect.found import Found
-from tarn.collect.outpost.wire import SPEECH, Answer, Greeting, HandIn, Receipt, TrialNews, TrialOrder, pack
+from tarn.collect.outpost.wire import SPEECH, Greeting, HandIn, Receipt, TrialNews, TrialOrder, WorkOffer, pack
 from tarn.core.senders import misdated, oversteps
 from tarn.core.sightings import Sighting
 
@@ -96,7 +96,7 @@ def speaker(token: str) -> Outpost:
     return found
 
 
-def give_work(outpost: Outpost, greeting: Greeting) -> Answer:
+def give_work(outpost: Outpost, greeting: Greeting) -> WorkOffer:
     """Note what an outpost says of itself and give it work. Raises OldOutpost, which the page shows too."""
     now = time.time()
     trouble = ""
@@ -123,7 +123,7 @@ def give_work(outpost: Outpost, greeting: Greeting) -> Answer:
             trials = _trials(outpost)
     if trouble:
         raise OldOutpost(trouble)
-    return Answer(BUSY if greeting.leases or orders else IDLE, orders, trials)
+    return WorkOffer(BUSY if greeting.leases or orders else IDLE, orders, trials)
 
 
 def _trials(outpost: Outpost) -> list[TrialOrder]:

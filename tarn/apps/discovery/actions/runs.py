@@ -10,10 +10,10 @@ from django.conf import settings
 from django.db import transaction
 
 from tarn.apps.discovery import jobs
+from tarn.apps.discovery.acting_access import Coverage
 from tarn.apps.discovery.actions.sweeps import PROTOCOLS, check_ranges, next_start
 from tarn.apps.discovery.handing_in import settle
-from tarn.apps.discovery.hands import Coverage
-from tarn.apps.discovery.manner import Places
+from tarn.apps.discovery.look_settings import Places
 from tarn.apps.discovery.models import Run, RunAddress, Sweep
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid

@@ -9,7 +9,7 @@ from django.db.models import F
 
 from tarn.apps.discovery.actions.sweeps import forbidden, keep_within
 from tarn.apps.discovery.jobs import run_trial
-from tarn.apps.discovery.manner import Places
+from tarn.apps.discovery.look_settings import Places
 from tarn.apps.discovery.models import AcceptedKey, Credential, Outpost, Trial
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid

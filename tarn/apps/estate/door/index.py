@@ -4,7 +4,7 @@ import sqlite3
 from collections.abc import Callable, Iterable
 
 from tarn.core.identity import Held
-from tarn.core.signs import Known
+from tarn.core.signs import KnownAsset
 
 
 class IdentityIndex:
@@ -127,8 +127,8 @@ def known(
     address: str | None,
     last_seen: int,
     also: frozenset[str],
-) -> Known:
+) -> KnownAsset:
     """Return what is held of a candidate, for weighing a match."""
     index.write(db)
     held = [k for (k,) in db.execute("SELECT key FROM estate_identifier WHERE asset_id = ?", (asset,))]
-    return Known(held, name_fold.partition(".")[0], address, last_seen, also)
+    return KnownAsset(held, name_fold.partition(".")[0], address, last_seen, also)

@@ -19,7 +19,7 @@ from tarn.core.kinds import guess, telling_package
 from tarn.core.sections import FACTS, OWN, RULING, STALE_AFTER, Identity, rows, seen_through
 from tarn.core.senders import misdated
 from tarn.core.sightings import Sighting, rank, read_sighting
-from tarn.core.signs import Known
+from tarn.core.signs import KnownAsset
 from tarn.core.truth import RANKS, READ, SPOKEN
 
 BATCH = 100
@@ -429,7 +429,7 @@ class Door(Moving):
     def _match(self, db: sqlite3.Connection, batch: Batch, prepared: Prepared, found: list[Identifier]) -> Match:
         """Find which asset identifiers are of, candidates weighed by what is held of them now."""
 
-        def facts(asset: int) -> Known:
+        def facts(asset: int) -> KnownAsset:
             if asset in batch.late:
                 self._catch_up(db, batch, [asset])
             state = batch.state

@@ -5,8 +5,8 @@ from itertools import pairwise
 from typing import Any
 
 from tarn.apps.estate.models import ITEM_MODELS
+from tarn.apps.estate.reads.device_changes import Key, Told, item_changes
 from tarn.apps.estate.reads.register import iso
-from tarn.apps.estate.reads.turnover import Key, Told, item_changes
 from tarn.apps.estate.store.database import raw_connection
 from tarn.core.fields import FIELDS
 from tarn.core.history import Edge, pair

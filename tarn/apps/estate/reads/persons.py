@@ -9,7 +9,7 @@ from tarn.apps.estate.asking.branches import standing_in
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.reads.register import iso, named
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.people.reads import Known, roster
+from tarn.apps.people.reads import KnownPerson, roster
 from tarn.core.filters.tree import quote
 
 
@@ -52,7 +52,7 @@ def _account(value: str) -> str:
     return str(json.loads(value) or "").rpartition("\\")[2].lower()
 
 
-def _shown(known: Known) -> dict[str, Any]:
+def _shown(known: KnownPerson) -> dict[str, Any]:
     return {
         "name": known.name,
         "department": known.department,
@@ -74,7 +74,7 @@ def people(at: int | None, filter_: str = "") -> list[dict[str, Any]]:
     if filter_.strip() or standing_in():
         known = {n: p for n, p in known.items() if n in held or (p.account and p.account in used)}
     for name in held:
-        known.setdefault(name, Known(name))
+        known.setdefault(name, KnownPerson(name))
     rows = [
         {
             **_shown(p),
@@ -93,7 +93,7 @@ def person(name: str, at: int | None) -> dict[str, Any] | None:
     held = _holders(at).get(name, [])
     if name not in known and not held and not _held_over_time(name):
         return None
-    one = known.get(name, Known(name))
+    one = known.get(name, KnownPerson(name))
     used = [a for a in _signed_in(at).get(one.account, []) if one.account]
     return {
         **_shown(one),

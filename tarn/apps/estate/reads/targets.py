@@ -10,7 +10,7 @@ from tarn.core.tasks import Entry, Target
 
 
 @dataclass(frozen=True)
-class Known:
+class TaskCandidate:
     """A device, its place and whose it is, and what it is to a task."""
 
     asset: int
@@ -20,7 +20,7 @@ class Known:
     target: Target
 
 
-def known(assets: Iterable[int], product: int | None = None) -> list[Known]:
+def known(assets: Iterable[int], product: int | None = None) -> list[TaskCandidate]:
     """Return what is known now of these assets, by name; with a product, how each lists it."""
     db, marks = raw_connection(), ",".join(str(int(a)) for a in assets)
     if not marks:
@@ -40,7 +40,7 @@ def known(assets: Iterable[int], product: int | None = None) -> list[Known]:
         "ORDER BY s.name_fold, s.asset_id"
     )
     return [
-        Known(
+        TaskCandidate(
             asset,
             number,
             name or number,

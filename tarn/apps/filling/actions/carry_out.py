@@ -13,8 +13,8 @@ from tarn.apps.estate.store.stamps import EVIDENCE, stamp
 from tarn.apps.filling.facts import decided_as, verdicts
 from tarn.apps.filling.models import Fill, FillRule
 from tarn.apps.people.scope import limited_to
+from tarn.core.filling import Filling, Ready
 from tarn.core.filling import FillRule as Rule
-from tarn.core.filling import Ready, Verdict
 
 _carried_out_at: list[Any] = [None]
 
@@ -49,7 +49,7 @@ def carry_out() -> int:
     for owner, rules in by_owner.items():
         with limited_to(*([owner] if owner else [])), transaction.atomic():
             found = verdicts([Ready(as_rule(r)) for r in rules], {r.pk: r.filter for r in rules})
-            by_rule: dict[int, list[Verdict]] = {}
+            by_rule: dict[int, list[Filling]] = {}
             for verdict in found:
                 by_rule.setdefault(verdict.rule, []).append(verdict)
             for rule in rules:
@@ -57,11 +57,11 @@ def carry_out() -> int:
     return done
 
 
-def _settle(rule: FillRule, found: list[Verdict]) -> int:
+def _settle(rule: FillRule, found: list[Filling]) -> int:
     """Say what a rule fills now, and take back what it fills no longer; inside the caller's transaction."""
     held = {f.asset_id: f for f in Fill.objects.filter(rule=rule)}
     came = first_seen_of([v.asset for v in found]) if rule.when == "new" else {}
-    say: dict[int, Verdict] = {}
+    say: dict[int, Filling] = {}
     stays: set[int] = set()
     for v in found:
         before = held.get(v.asset)

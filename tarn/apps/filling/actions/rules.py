@@ -18,7 +18,7 @@ from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.core.fields import FIELDS
-from tarn.core.filling import FILLABLE, OUTCOMES, READS, WHEN, FillError, Ready, Verdict
+from tarn.core.filling import FILLABLE, OUTCOMES, READS, WHEN, FillError, Filling, Ready
 from tarn.core.filters.parse import FilterError, parse
 from tarn.core.filters.walk import fields_in, sets_in
 from tarn.core.own import PREFIX
@@ -118,7 +118,7 @@ def _asks(rule: FillRule) -> set[str]:
     return {n.lower() for n in named} | {n.lower() for n in Ready(as_rule(rule)).needs}
 
 
-def _ends_itself(rule: FillRule, narrowed: str, found: list[Verdict]) -> list[str]:
+def _ends_itself(rule: FillRule, narrowed: str, found: list[Filling]) -> list[str]:
     """Say on how many assets what a rule fills ends the condition it fills by."""
     by_value: dict[Any, list[int]] = {}
     for v in found:

@@ -5,7 +5,7 @@ from typing import Any
 
 from django.conf import settings
 
-from tarn.apps.licences.reads.given import given
+from tarn.apps.licences.reads.position_inputs import given
 from tarn.apps.licences.reads.reckoning import basis_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.roles import require

@@ -7,7 +7,7 @@ from django.conf import settings
 
 from tarn.apps.estate.reads.installed import keys_found, titles_named
 from tarn.apps.licences.models import Key
-from tarn.apps.licences.reads.given import OUT_OF_USE
+from tarn.apps.licences.reads.position_inputs import OUT_OF_USE
 from tarn.apps.licences.reads.reckoning import Reckoned, reckoned
 from tarn.apps.people.scope import visible
 from tarn.core.licensing.keys import digest_of, tail_of

@@ -6,7 +6,7 @@ from tarn.apps.estate.reads.installs import touched
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE, Ground
 from tarn.apps.licences.models import Change
-from tarn.apps.licences.reads.given import Given, day_of, differing, given
+from tarn.apps.licences.reads.position_inputs import Given, day_of, differing, given
 from tarn.apps.lifecycle.reads.support import support_version
 from tarn.apps.money.reads.ledger import ledger, money_version
 from tarn.apps.people.scope import scope

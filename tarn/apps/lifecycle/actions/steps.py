@@ -22,7 +22,7 @@ from tarn.apps.people.actions.tokens import digest
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
 from tarn.core.days import noon
-from tarn.core.lifecycle import Given, Step, StepError, as_rows, check_step, facts_of, read_book, step_named
+from tarn.core.lifecycle import Given, LifeStep, StepError, as_rows, check_step, facts_of, read_book, step_named
 
 
 @dataclass(frozen=True)
@@ -101,7 +101,7 @@ def _given(data: dict[str, Any]) -> Given:
 
 
 def _kept(
-    user: Any, step: Step, given: Given, held: dict[int, dict[str, Any]], documents: dict[int, str], at: int
+    user: Any, step: LifeStep, given: Given, held: dict[int, dict[str, Any]], documents: dict[int, str], at: int
 ) -> dict[int, str]:
     """Keep what was said with a step; return by asset the secret with which whoever received it acknowledges that."""
     StepTaken.objects.bulk_create(
@@ -140,7 +140,7 @@ def _kept(
     return keys
 
 
-def _returned(user: Any, step: Step, given: Given, assets: list[int], fresh: set[str], at: int) -> list[int]:
+def _returned(user: Any, step: LifeStep, given: Given, assets: list[int], fresh: set[str], at: int) -> list[int]:
     """End the hand-overs of assets that a step takes back, or gives to others; return which were ended."""
     if not step.hands:
         return []

@@ -11,10 +11,10 @@ from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.membership import members_of
 from tarn.apps.estate.reads.register import named
 from tarn.apps.licences.reads.dated import licence_names
-from tarn.apps.licences.reads.given import day_of
+from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.people.actions.audit import open_entries
-from tarn.apps.people.reads import Known, roster
+from tarn.apps.people.reads import KnownPerson, roster
 from tarn.apps.people.scope import visible
 from tarn.core.finance.agreed import Former, Stretch, stretches, with_terms
 from tarn.core.finance.contracts import Agreed, standing
@@ -159,7 +159,7 @@ def _gone(held: Contract, now: set[int], at: int | None) -> list[dict[str, Any]]
     return [row for row in rows if row is not None]
 
 
-def _works_here(known: Known | None) -> bool:
+def _works_here(known: KnownPerson | None) -> bool:
     return known is not None and known.left_at is None
 
 

@@ -16,14 +16,14 @@ from tarn.apps.lifecycle.reads.contracts import day_of
 from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.reads import roster
 from tarn.core.finance.money import from_minor
-from tarn.core.lifecycle import SHIPPED, Step, as_rows, read_book, steps_from
+from tarn.core.lifecycle import SHIPPED, LifeStep, as_rows, read_book, steps_from
 
 
 @dataclass(frozen=True)
 class Book:
     """The steps in force; `own`: the company has made them its own."""
 
-    steps: tuple[Step, ...]
+    steps: tuple[LifeStep, ...]
     own: bool
     version: int
 
@@ -41,7 +41,7 @@ def book_rows() -> dict[str, Any]:
     return {"steps": as_rows(now.steps), "own": now.own, "version": now.version}
 
 
-def open_to(assets: list[int]) -> list[Step] | None:
+def open_to(assets: list[int]) -> list[LifeStep] | None:
     """Return the steps that every one of some assets may take now; None where one of them is not in the register."""
     held = {r["id"]: r["state"] or "" for r in rows_of("asset", ["state"], question(""), "", [], among=assets)}
     return steps_from(book().steps, held.values()) if len(held) == len(set(assets)) else None

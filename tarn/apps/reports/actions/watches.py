@@ -13,11 +13,11 @@ from django.http import Http404
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, Stale, once
-from tarn.apps.people.reads import Known, roster
+from tarn.apps.people.reads import KnownPerson, roster
 from tarn.apps.people.roles import ROLES, require
 from tarn.apps.people.scope import limited_to, scope_of, visible
 from tarn.apps.people.sealing import seal
-from tarn.apps.reports.composing import Answer, addressed, answer, called, compose, held_rows, is_call
+from tarn.apps.reports.composing import ReportAnswer, addressed, answer, called, compose, held_rows, is_call
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.reads.asking import found
 from tarn.apps.reports.writing import FORMATS
@@ -81,7 +81,7 @@ def _check_recipient(one: str, report: str) -> None:
         if name not in ROLES:
             raise Invalid("to", f"“{name}” is no role; one of: {', '.join(ROLES)}.")
     elif kind == "person":
-        if not roster().get(name, Known("")).email:
+        if not roster().get(name, KnownPerson("")).email:
             raise Invalid("to", f"No address of “{name}” is known; write it out, or have a source tell it.")
     elif one == "holder":
         if found(report).definition.row == "product":
@@ -131,7 +131,7 @@ def make_watch(user: Any, data: dict[str, Any]) -> tuple[Watch, str]:
     return made, secret
 
 
-def _remember(watch: Watch, told: Answer, *, share: bool = True) -> None:
+def _remember(watch: Watch, told: ReportAnswer, *, share: bool = True) -> None:
     watch.held = told.keys[:MOST_HELD]
     watch.rows = dict(list(held_rows(told).items())[:MOST_HELD])
     if share or watch.share is None:
@@ -196,7 +196,7 @@ def _ask_one(watch: Watch, now: int) -> bool:
     letters: list[Letter] = []
     try:
         with limited_to(*(scope_of(watch.owner) or ())):
-            told: Answer = answer(watch, None)
+            told: ReportAnswer = answer(watch, None)
             finding = _weighed(watch, told)
             if finding.fires or (watch.insists and told.rows and _unheeded(watch)):
                 everybody = addressed(watch, told, finding)
@@ -218,14 +218,14 @@ def _ask_one(watch: Watch, now: int) -> bool:
     return bool(letters)
 
 
-def _weighed(watch: Watch, told: Answer) -> Finding:
+def _weighed(watch: Watch, told: ReportAnswer) -> Finding:
     shares = watch.share, told.share
     # Rows were known by their words once; what was kept then says nothing of what is new now.
     before = watch.held if all(str(k).startswith('["') for k in watch.held) else None
     return weigh(watch.condition, watch.number, before, told.keys, shares)  # type: ignore[arg-type]
 
 
-def _written(watch: Watch, to: list[str], told: Answer, finding: Finding, now: int) -> Letter:
+def _written(watch: Watch, to: list[str], told: ReportAnswer, finding: Finding, now: int) -> Letter:
     """Return what is written to some: a call at once, a letter when it may come, or with the day's others."""
     if is_call(to[0]):
         letter = called(watch, told, finding, now)

@@ -10,13 +10,13 @@ from django.http import Http404
 
 from tarn.apps.estate.asking.ask import Question, context, question
 from tarn.apps.estate.asking.branches import standing_in
-from tarn.apps.estate.reads import titles, turnover
+from tarn.apps.estate.reads import device_changes, titles
 from tarn.apps.estate.reads.persons import people
 from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.estate.reads.uses import Kept
 from tarn.apps.licences.reads import judging, licences, positions
-from tarn.apps.licences.reads.given import day_of
+from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.lifecycle.reads.ending import notices
 from tarn.apps.lifecycle.reads.steps import hand_overs
 from tarn.apps.people.scope import visible
@@ -29,7 +29,7 @@ from tarn.core.filters.plain import narrowing
 from tarn.core.formula import TODAY
 from tarn.core.naming import ROLES
 from tarn.core.report_rows import COMPANY_WIDE, KNOWN_BY, OTHER_ROWS, OVER_DAYS
-from tarn.core.reports import Block, Definition, Known, Line, block, check, columns_of, lines
+from tarn.core.reports import Block, Definition, Line, ShownColumn, block, check, columns_of, lines
 
 DAY = 86_400
 
@@ -39,7 +39,7 @@ class Asked:
     """A report ready to be read: its columns, its lines (once), what it asks in words, and what its details are."""
 
     definition: Definition
-    columns: list[Known]
+    columns: list[ShownColumn]
     lines: Iterator[Line]
     sentence: str
     blocks: list[Block]
@@ -136,7 +136,7 @@ def _detailed(definition: Definition, blocks: list[Block], made: Iterator[Line],
 
 
 def _rows(
-    definition: Definition, columns: list[Known], asked: Question, limit: int | None, today: str
+    definition: Definition, columns: list[ShownColumn], asked: Question, limit: int | None, today: str
 ) -> Iterator[dict[str, Any]]:
     names = [c.name for c in columns if c.formula is None]
     reckoned = {c.name for c in columns if c.formula is not None}
@@ -213,7 +213,7 @@ def _changes(definition: Definition, names: list[str], asked: Question) -> Itera
     if definition.row == "change":
         found = titles.changes(asked, since, until, ROLES)
     else:
-        find = turnover.activity if definition.row == "activity" else turnover.hardware
+        find = device_changes.activity if definition.row == "activity" else device_changes.hardware
         found = find(asked, since, until)
     devices = {r["id"]: r for r in rows_of("asset", wanted, asked, "", [])} if wanted else {}
     for change in found:

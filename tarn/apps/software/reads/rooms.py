@@ -4,7 +4,7 @@ import time
 from typing import Any, Literal
 
 from tarn.apps.estate.asking.ask import Question, question
-from tarn.apps.estate.reads import titles, turnover
+from tarn.apps.estate.reads import device_changes, titles
 from tarn.apps.estate.reads.installs import catalogue
 from tarn.apps.estate.reads.register import iso, named
 from tarn.apps.software.reads.rulings import of_titles, own_organisation, standing
@@ -74,7 +74,7 @@ def what_changed(
 def what_else_changed(about: Beside, text: str, since: int, until: int, at: int | None) -> dict[str, Any]:
     """Return what changed in the hardware of a selection, or who started and used it, folded into waves."""
     asked, longer = question(text, at), min(since, until - SPARK * DAY)
-    found = {"hardware": turnover.hardware, "activity": turnover.activity}[about](asked, longer, until)
+    found = {"hardware": device_changes.hardware, "activity": device_changes.activity}[about](asked, longer, until)
     return _folded(found, since, until, at)
 
 

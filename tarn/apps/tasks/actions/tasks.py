@@ -7,9 +7,9 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 
-from tarn.apps.discovery.hands import Ways
+from tarn.apps.discovery.acting_access import Ways
 from tarn.apps.estate.asking.ask import ids, question
-from tarn.apps.estate.reads.targets import Known, known, product_name
+from tarn.apps.estate.reads.targets import TaskCandidate, known, product_name
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid
@@ -17,7 +17,7 @@ from tarn.apps.people.roles import may, require
 from tarn.apps.people.scope import visible
 from tarn.apps.tasks import jobs
 from tarn.apps.tasks.models import Script, Task, TaskDevice
-from tarn.core.tasks import KINDS, Order, order_for
+from tarn.core.tasks import KINDS, TaskOrder, order_for
 from tarn.core.tasks import Script as Reviewed
 
 MOST = 2_000
@@ -28,9 +28,9 @@ MOST = 2_000
 class Planned:
     """What a task would do on one device."""
 
-    device: Known
+    device: TaskCandidate
     place: str
-    order: Order
+    order: TaskOrder
 
 
 @dataclass(frozen=True)
@@ -88,7 +88,7 @@ def plan(user: Any, data: dict[str, Any]) -> Plan:
         if not order.refused:
             way = ways.to(device.target.address)
             place = way.place
-            order = Order(refused=way.refused) if way.refused else order
+            order = TaskOrder(refused=way.refused) if way.refused else order
         planned.append(Planned(device, place, order))
     return Plan(kind, thing, product if kind == "uninstall" else None, script.text if script else "", planned)
 

@@ -10,12 +10,12 @@ from typing import Any
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.rows import rows_of
-from tarn.apps.licences.reads.given import day_of
+from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.licences.reads.reckoning import Reckoned, positions_version, reckoned
 from tarn.apps.lifecycle.reads.contracts import contracts_version, running
 from tarn.apps.money.reads.ledger import rates
 from tarn.apps.valuation.models import Energy
-from tarn.apps.valuation.reads.kept import kept
+from tarn.apps.valuation.reads.cache import kept
 from tarn.apps.valuation.reads.values import valued
 from tarn.core.finance.money import MoneyError, Rates, half_up, places
 from tarn.core.finance.payments import MONTHS

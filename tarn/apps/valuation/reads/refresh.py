@@ -12,13 +12,13 @@ from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.acquired import acquired
 from tarn.apps.estate.reads.register import named
 from tarn.apps.estate.reads.rows import rows_of
-from tarn.apps.licences.reads.given import day_of
+from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.lifecycle.reads.steps import repairs
 from tarn.apps.lifecycle.reads.support import support_ends
 from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.scope import visible
 from tarn.apps.valuation.models import Scenario
-from tarn.apps.valuation.reads.kept import kept
+from tarn.apps.valuation.reads.cache import kept
 from tarn.core.finance.money import from_minor
 from tarn.core.refresh import FACTORS, NEVER, Fleet, Planned, Settings, plan
 

@@ -9,12 +9,12 @@ from tarn.apps.estate.asking.ask import ids, question, zone
 from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.acquired import acquired
 from tarn.apps.estate.reads.identifiers import assets_of
-from tarn.apps.licences.reads.given import day_of
+from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.lifecycle.reads.steps import Parted, disposals
 from tarn.apps.money.reads.ledger import rates
 from tarn.apps.people.scope import visible
 from tarn.apps.valuation.models import AssetTerms, DepreciationRule
-from tarn.apps.valuation.reads.kept import kept
+from tarn.apps.valuation.reads.cache import kept
 from tarn.core.finance.depreciation import Disposal, Plan, Revision, Terms, disposal
 from tarn.core.finance.many import books, charges
 from tarn.core.finance.money import MoneyError, Rates

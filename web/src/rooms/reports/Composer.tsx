@@ -13,8 +13,8 @@ import {
   EMPTY,
   OVER_DAYS,
   Reckoned,
-  rowWords,
   type Total,
+  useRowWords,
   WHOLE_ROWS,
 } from "./composing";
 import { Details, type Known } from "./Details";
@@ -67,6 +67,7 @@ interface FormProps {
 }
 
 function Form({ known, begin, own, title, text, room, shared }: FormProps) {
+  const rowWords = useRowWords();
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [d, setD] = useState<Definition>(begin);

@@ -1,5 +1,5 @@
 import { Labelled } from "../../parts/Dialog";
-import { type Detail, rowWords } from "./composing";
+import { type Detail, useRowWords } from "./composing";
 
 /** By what a row may be, the columns it may have. */
 export type Known = Record<string, { name: string; label: string; type: string }[]>;
@@ -13,6 +13,7 @@ interface Props {
 
 /** Which lists of a device stand under each row, and what is told of their items. */
 export function Details({ known, details, set, wrong }: Props) {
+  const rowWords = useRowWords();
   const lists = Object.keys(known).filter((row) => known[row]?.some((c) => c.name.startsWith("asset.")));
   const own = (row: string) => (known[row] ?? []).filter((c) => !c.name.startsWith("asset."));
   const change = (i: number, by: Partial<Detail>) =>

@@ -7,7 +7,7 @@ import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
 import type { Search } from "../../search";
-import { rowWords } from "./composing";
+import { useRowWords } from "./composing";
 import { Mailbox } from "./Mailbox";
 import { Watches } from "./Watches";
 
@@ -61,6 +61,7 @@ function List() {
   const { at } = useDial();
   const maySql = useMay("statements");
   const may = useMay("keep");
+  const rowWords = useRowWords();
   const asked = useQuery({
     queryKey: ["reports"],
     queryFn: () => ok(client.GET("/api/reports/list")),

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useRegistry } from "../../parts/registry";
 
 export interface Column {
   field: string;
@@ -100,25 +101,19 @@ export function Reckoned({ add }: { add: (column: Column) => void }) {
   );
 }
 
+/** Rows that are no list of a device. */
 const ROW_WORDS: Record<string, string> = {
   asset: "device",
   hardware_change: "change of hardware",
   activity: "start or sign-in",
-  supplies: "supply",
-  addresses: "address",
-  licence_keys: "licence key",
-  scheduled: "scheduled task",
-  forwarding: "learnt hardware address",
-  arp: "ARP entry",
   software: "installation",
   product: "product",
   change: "change of software",
-  filesystems: "file system",
-  installs: "dated installation",
-  memberships: "member of a local group",
 };
 
-/** What a row of a report is, as a word. */
-export function rowWords(row: string): string {
-  return ROW_WORDS[row] ?? row.replace(/_/g, " ").replace(/s$/, "");
+/** Return what says what a row of a report is, as a word; of lists as Tarn calls their items. */
+export function useRowWords(): (row: string) => string {
+  const lists = useRegistry().data?.lists ?? [];
+  return (row) =>
+    ROW_WORDS[row] ?? lists.find((l) => l.name === row)?.one ?? row.replace(/_/g, " ").replace(/s$/, "");
 }

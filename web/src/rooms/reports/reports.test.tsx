@@ -2,7 +2,7 @@ import { act } from "react";
 import { afterEach, expect, test, vi } from "vitest";
 import { me, type Shown, serverOf, show } from "../../parts/testing";
 import { Composer } from "./Composer";
-import { rowWords } from "./composing";
+import { useRowWords } from "./composing";
 import { GroupBars, Lines } from "./Lines";
 import { Mailbox } from "./Mailbox";
 import { Watches } from "./Watches";
@@ -232,12 +232,18 @@ test("the mailbox shows the newest letter and opens another", async () => {
   expect(shown.one("pre").textContent).toBe("one");
 });
 
-test("a row is a word of its own", async () => {
-  shown = await show(<p />);
-  expect(["asset", "disks", "supplies", "memory_modules"].map(rowWords)).toEqual([
-    "device",
-    "disk",
-    "supply",
-    "memory module",
-  ]);
+function Words({ rows }: { rows: string[] }) {
+  const words = useRowWords();
+  return <p>{rows.map(words).join(", ")}</p>;
+}
+
+test("a row is a word of its own, of a list what Tarn calls its items", async () => {
+  const list = (name: string, one: string) => ({ name, one, many: `${one}s`, heading: "", columns: [] });
+  serverOf({
+    "GET /api/fields": {
+      body: { fields: [], groups: {}, bands: [], lists: [list("disks", "disk"), list("supplies", "supply")] },
+    },
+  });
+  shown = await show(<Words rows={["asset", "disks", "supplies", "usb_devices"]} />);
+  await shown.sees("device, disk, supply, usb device");
 });

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from ipaddress import ip_address
 
 from tarn.apps.discovery.actions.sweeps import never_probed
-from tarn.apps.discovery.manner import Places
+from tarn.apps.discovery.look_settings import Places
 from tarn.apps.discovery.models import Credential, Sweep, Worked
 from tarn.apps.discovery.sealing import opened
 from tarn.apps.people.scope import visible

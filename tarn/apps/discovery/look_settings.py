@@ -6,7 +6,7 @@ from ipaddress import ip_address
 from django.conf import settings
 from django.db.models import Q
 
-from tarn.apps.discovery.host_keys import host_keys
+from tarn.apps.discovery.expected_keys import host_keys
 from tarn.apps.discovery.models import Credential, Network, Run, Worked
 from tarn.apps.discovery.sealing import opened
 from tarn.collect.credentials import SnmpCredential, account, exposed

@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from tarn.apps.estate.asking.ask import question, read_dial
-from tarn.apps.estate.reads import guarding as reads
+from tarn.apps.estate.reads import administrators_and_protection as reads
 
 router = Router(tags=["software"])
 COMPUTERS = "kind in (server, workstation, laptop, kiosk, till, hypervisor)"
