@@ -287,3 +287,20 @@ def test_an_asset_is_entered_by_hand_and_refused_where_it_cannot_be(as_role, est
     wrong = post(operator, "/api/register", {"kind": "camra", "name": "salt-cam-98"})
     assert (wrong.status_code, wrong.json()["field"]) == (422, "kind")
     assert post(as_role("viewer"), "/api/register", {"kind": "camera", "name": "x"}).status_code == 403
+
+
+def test_the_shell_is_told_how_much_waits_and_a_long_intake_how_much_of_it_is_shown(as_role, monkeypatch):
+    from tarn.apps.estate.reads import intake
+
+    for n in range(7):
+        list(take_in([sighting(f"new-{n}", 0, identity={"serial": f"S-10{n}"})]))
+    operator = as_role("operator")
+    assert operator.get("/api/intake/count").json() == {"waiting": 7}
+    whole = intake.waiting
+    monkeypatch.setattr(intake, "waiting", lambda: whole(most=5))
+    told = operator.get("/api/intake").json()
+    assert (told["total"], told["shown"], sum(len(g["devices"]) for g in told["groups"])) == (7, 5, 5)
+    first = told["groups"][0]["devices"][0]["id"]
+    body = {"assets": [first], "standing": "register"}
+    assert operator.post("/api/decide", body, content_type="application/json").status_code < 300
+    assert operator.get("/api/intake/count").json() == {"waiting": 6}

@@ -344,6 +344,16 @@ def _news(number: int, tick: int, limited: frozenset[str]) -> tuple[dict[str, An
     return reads.run_summary(held), [reads.address_row(r) for r in rows], held.tick
 
 
+class WaitingOut(Schema):
+    waiting: int
+
+
+@router.get("/intake/count", response=WaitingOut)
+def intake_count(request: HttpRequest) -> dict[str, int]:
+    """Return how much waits at intake, for whoever only wants to know whether anything does."""
+    return {"waiting": reads.intake_count()}
+
+
 @router.get("/intake")
 def intake(request: HttpRequest) -> dict[str, Any]:
     """Return found devices that wait for a decision, in groups, and undecided identities."""

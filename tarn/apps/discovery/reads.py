@@ -304,7 +304,13 @@ def intake() -> dict[str, Any]:
             }
         )
     out.sort(key=lambda g: (not g["place"], -len(g["devices"]), -g["sure"], g["kind"]))
-    return {"groups": out, "total": len(waiting), "undecided": estate_intake.undecided()}
+    total = estate_intake.number_waiting()
+    return {"groups": out, "total": total, "shown": len(waiting), "undecided": estate_intake.undecided()}
+
+
+def intake_count() -> int:
+    """Return how much waits at intake: devices, and sightings whose asset is undecided."""
+    return estate_intake.number_waiting() + estate_intake.number_undecided()
 
 
 def to_event(name: str, data: Any) -> bytes:

@@ -1315,6 +1315,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/intake/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Intake Count
+         * @description Return how much waits at intake, for whoever only wants to know whether anything does.
+         */
+        get: operations["tarn_apps_discovery_api_intake_count"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/intake": {
         parameters: {
             query?: never;
@@ -5571,6 +5591,11 @@ export interface components {
              * @enum {string}
              */
             wish: "pause" | "stop" | "resume";
+        };
+        /** WaitingOut */
+        WaitingOut: {
+            /** Waiting */
+            waiting: number;
         };
         /** CredentialOut */
         CredentialOut: {
@@ -12493,6 +12518,28 @@ export interface operations {
             403: components["responses"]["Problem403"];
             404: components["responses"]["Problem404"];
             422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_discovery_api_intake_count: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
         };
     };
     tarn_apps_discovery_api_intake: {

@@ -93,6 +93,7 @@ export interface Undecided {
 export interface Intake {
   groups: IntakeGroup[];
   total: number;
+  shown: number;
   undecided: Undecided[];
 }
 

@@ -3,8 +3,7 @@ import { Link, Outlet, useNavigate, useRouterState } from "@tanstack/react-route
 import { useEffect, useState } from "react";
 import { Toaster } from "sonner";
 import { account } from "../api/account";
-import { client, getJson, ok } from "../api/client";
-import type { Intake } from "../api/types";
+import { client, ok } from "../api/client";
 import { Dial } from "./Dial";
 import { useDial } from "./dial";
 import { useMe } from "./me";
@@ -139,8 +138,8 @@ export function Shell() {
   const path = useRouterState({ select: (s) => s.location.pathname });
   const href = useRouterState({ select: (s) => s.location.href });
   const intake = useQuery({
-    queryKey: ["intake"],
-    queryFn: () => getJson<Intake>("/api/intake"),
+    queryKey: ["intake", "count"],
+    queryFn: () => ok(client.GET("/api/intake/count")),
     enabled: Boolean(me.data),
     refetchInterval: 20_000,
   });
@@ -155,7 +154,7 @@ export function Shell() {
   }, [me.data?.factor_wanted, path, navigate]);
   if (signing) return <Outlet />;
   if (!me.data) return null;
-  const waiting = (intake.data?.total ?? 0) + (intake.data?.undecided.length ?? 0);
+  const waiting = intake.data?.waiting ?? 0;
   return (
     <div className={`flex min-h-dvh flex-col ${past ? "in-the-past" : ""}`}>
       <a

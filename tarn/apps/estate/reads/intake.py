@@ -3,11 +3,12 @@
 import json
 from typing import Any
 
-from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.asking.ask import count, question
 from tarn.apps.estate.reads.dossier import document as read_document
 from tarn.apps.estate.reads.dossier import plate
 from tarn.apps.estate.reads.register import iso, page
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.people.scope import scope
 
 _FIELDS = ["name", "number", "kind", "manufacturer", "model", "serial", "place", "address", "mac", "os.name",
            "os.version", "first_seen", "last_seen", "software.count", "aside_reason", "standing"]  # fmt: skip
@@ -28,6 +29,19 @@ def waiting(standing: str = "intake", most: int = 500) -> list[dict[str, Any]]:
     for row in rows:
         row["guess"], row["sure"], row["reasons"] = guesses[row["id"]]
     return rows
+
+
+def number_waiting() -> int:
+    """Return how many devices wait for a decision."""
+    return count(question("", standing="intake"))
+
+
+def number_undecided() -> int:
+    """Return how many sightings wait for a person to say whose they are."""
+    if scope() is not None:
+        return len(undecided())  # whose they are is in their documents
+    statement = "SELECT count(DISTINCT source_id || '/' || ifnull(address, '')) FROM estate_sighting WHERE verdict = ?"
+    return int(raw_connection().execute(statement, ["undecided"]).fetchone()[0])
 
 
 def undecided() -> list[dict[str, Any]]:

@@ -47,7 +47,7 @@ export function IntakePage() {
     );
   }
   if (!intake.data) return <Waiting what="Reading what waits …" />;
-  const { groups, total, undecided } = intake.data;
+  const { groups, total, shown, undecided } = intake.data;
   const earliest = groups.map((g) => g.first_seen).sort()[0];
   const mayNow = may && !past;
   return (
@@ -88,6 +88,11 @@ export function IntakePage() {
           <button type="button" className="link-quiet font-semibold" onClick={() => turn(null)}>
             Back to now
           </button>
+        </p>
+      )}
+      {shown < total && (
+        <p className="tag mb-3 !block !py-2 !whitespace-normal">
+          The first {shown} of {total} are shown, by name; once some are decided the next come.
         </p>
       )}
       {undecided.map((u) => (
