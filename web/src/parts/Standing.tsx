@@ -63,7 +63,7 @@ export function Standing() {
           value={sought}
           onChange={(e) => setSought(e.target.value)}
         />
-        <div className="max-h-80 overflow-y-auto">
+        <div className="h-72 overflow-y-auto">
           {branches.error && <p className="py-2 text-[13px]">{branches.error.message}</p>}
           {found?.length === 0 && <p className="faint py-2 text-[13px]">Nothing is called that.</p>}
           {(["place", "department", "person"] as const).map((field) => {
