@@ -17,7 +17,7 @@ from tarn.apps.estate.asking.places import Sql, Supposed, holds, within
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
-from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE
+from tarn.apps.estate.store.stamps import EVIDENCE
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import Scope, scope, visible
 from tarn.core.branches import HIERARCHIES, branch
@@ -176,7 +176,7 @@ def _mentions_standing(checked: Checked) -> bool:
     return False
 
 
-_questions: "Remembered[Question]" = Remembered("questions", EVIDENCE, DEFINITIONS, most=200)
+_questions: "Remembered[Question]" = Remembered("questions", EVIDENCE, most=200)
 
 
 def question(
@@ -196,8 +196,8 @@ def question(
 
 
 def _is_kept(made: Question) -> bool:
-    """Whether a question means the same to whoever asks it next: sets are shared with some and not with others."""
-    return not made.fleeting and "sets" not in made.rests_on
+    """Whether a question is worth keeping: one that rests on evidence alone, which is asked for cheaply each time."""
+    return not made.rests_on
 
 
 def _made(
