@@ -18,11 +18,6 @@ def tls_key(port: int, pin: str) -> str:
     return f"{TLS}{port}/{pin}"
 
 
-def in_words(key: str) -> str:
-    """Return a key as a person reads it."""
-    return key.split("/", 2)[2] if key.startswith(TLS) else key
-
-
 @dataclass(frozen=True, slots=True)
 class Expected:
     """The keys an address may present: those met or accepted `here`, and where there is one, those of any device that

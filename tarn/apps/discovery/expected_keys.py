@@ -24,8 +24,12 @@ def of_the_device_at(address: str) -> Expected:
     return Expected(host_keys(address).get(address, frozenset()), first_too=False)
 
 
+def takes_first_keys(trial: Trial) -> bool:
+    """Whether a key met for the first time counts in a trial: where who asks keeps credentials."""
+    return trial.asked_by is None or may(trial.asked_by, "credentials")
+
+
 def expected_in(trial: Trial) -> Expected:
-    """Return what is expected in a trial: a key met for the first time counts where who asks keeps credentials."""
-    first_too = trial.asked_by is None or may(trial.asked_by, "credentials")
-    by_address = host_keys()
+    """Return what is expected in a trial, of any device that is known too, for it may have moved here."""
+    by_address, first_too = host_keys(), takes_first_keys(trial)
     return Expected(by_address.get(trial.address, frozenset()), frozenset().union(*by_address.values()), first_too)

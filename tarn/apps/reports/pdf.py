@@ -80,7 +80,8 @@ class _Sheet:
         self._canvas.setTitle(head.name)
         self._wide = self._size[0] - 2 * MARGIN
         self._columns = len(asked.columns)
-        self._names = [heading(c) for c in asked.columns]
+        named = self._wide / self._columns - 2 * PADDING
+        self._headings = [wrapped(heading(c), named, BOLD)[:6] for c in asked.columns]
         self._page, self.cut = 0, 0
         self._top()
         self.said([head.name], BOLD, 15)
@@ -142,8 +143,7 @@ class _Sheet:
         self._canvas.line(MARGIN, self._y, MARGIN + self._wide, self._y)
 
     def _heads(self) -> None:
-        width = self._wide / self._columns
-        self._cells([wrapped(n, width - 2 * PADDING, BOLD)[:6] for n in self._names], width, BOLD, SHADE)
+        self._cells(self._headings, self._wide / self._columns, BOLD, SHADE)
 
     def _top(self) -> None:
         self._y = self._size[1] - MARGIN

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.discovery.expected_keys import expected_in
+from tarn.apps.discovery.expected_keys import host_keys, takes_first_keys
 from tarn.apps.discovery.handing_in import hand_in, settle
 from tarn.apps.discovery.leasing import count_handed, heard_from, take_order
 from tarn.apps.discovery.look_settings import keep_refusals
@@ -133,8 +133,8 @@ def _trials(outpost: Outpost) -> list[TrialOrder]:
 
 
 def _trial_order(trial: Trial) -> TrialOrder:
-    keys = expected_in(trial)
-    return TrialOrder(trial.pk, trial.address, pack(opened(trial.credential)), sorted(keys.here), keys.first_too)
+    known = sorted(host_keys(trial.address).get(trial.address, ()))
+    return TrialOrder(trial.pk, trial.address, pack(opened(trial.credential)), known, takes_first_keys(trial))
 
 
 def take_hand_in(outpost: Outpost, handed: HandIn) -> Receipt:

@@ -7,7 +7,7 @@ from django.db import transaction
 
 from tarn.apps.estate.door.naming import Catalogue
 from tarn.apps.estate.models import NamingRule
-from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.database import begin_generation, raw_connection
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import undoer
@@ -112,8 +112,7 @@ def _put_all() -> int:
     """Put every listed name anew, and have other processes look again."""
     db = raw_connection()
     changed = Catalogue().put_all(db)
-    (generation,) = db.execute("PRAGMA user_version").fetchone()
-    db.execute(f"PRAGMA user_version = {generation + 1}")
+    begin_generation(db)
     return changed
 
 

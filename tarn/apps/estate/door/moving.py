@@ -6,6 +6,7 @@ import sqlite3
 from tarn.apps.estate.door.index import IdentityIndex
 from tarn.apps.estate.door.prepare import identifiers_of, stored_sightings
 from tarn.apps.estate.door.words import Words
+from tarn.apps.estate.store.database import begin_generation
 
 
 class Moving:
@@ -33,9 +34,7 @@ class Moving:
 
     def _next_generation(self, db: sqlite3.Connection) -> None:
         """Have other processes look again at who holds what; this one knows."""
-        (generation,) = db.execute("PRAGMA user_version").fetchone()
-        db.execute(f"PRAGMA user_version = {generation + 1}")
-        self._generation = generation + 1
+        self._generation = begin_generation(db)
 
     def _move(
         self, db: sqlite3.Connection, documents: list[str], number: str | None, *, withdrawn: bool = False

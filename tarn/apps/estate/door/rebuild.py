@@ -10,6 +10,7 @@ from pathlib import Path
 from tarn.apps.estate.door.prepare import stored_sightings
 from tarn.apps.estate.door.tables import SPAN_TABLES, TERMS
 from tarn.apps.estate.door.take_in import BATCH, Door
+from tarn.apps.estate.store.database import begin_generation
 from tarn.core.sightings import read_sighting
 
 _CATALOGUE = ("estate_source", "estate_term", "estate_product", "estate_release", "estate_title")
@@ -142,8 +143,7 @@ def exchange(db: sqlite3.Connection, rebuilt: Path) -> None:
                 "(SELECT r.asset_id, r.verdict, r.reasons, r.source_id FROM rebuilt.estate_sighting r "
                 "WHERE r.document = m.document)"
             )
-            generation = db.execute("PRAGMA user_version").fetchone()[0]
-            db.execute(f"PRAGMA user_version = {generation + 1}")
+            begin_generation(db)
             db.execute("COMMIT")
         except BaseException:
             db.execute("ROLLBACK")

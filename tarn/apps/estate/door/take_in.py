@@ -13,6 +13,7 @@ from tarn.apps.estate.door.state import Freshness, State
 from tarn.apps.estate.door.tables import FACT_FIELDS, INSTALLS, SPAN_TABLES
 from tarn.apps.estate.door.waiting import Waiting
 from tarn.apps.estate.door.words import Words
+from tarn.apps.estate.store.database import generation
 from tarn.core.identifiers import Identifier, identifiers
 from tarn.core.identity import Held, Match, match
 from tarn.core.kinds import guess, telling_package
@@ -77,11 +78,10 @@ class Door(Moving):
 
         What comes out does not depend on how sightings are parted into batches.
         """
-        (generation,) = db.execute("PRAGMA user_version").fetchone()
-        if generation != self._generation:
+        if (present := generation(db)) != self._generation:
             # A rebuild has exchanged the tables: the numbers remembered are of another time.
             self.forget()
-            self._generation = generation
+            self._generation = present
         self.words.load_kinds(db)
         self.index.refresh(db)
         self.waiting.refresh(db)
