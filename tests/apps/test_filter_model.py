@@ -216,7 +216,7 @@ def test_whoever_is_limited_finds_their_own_part_of_it(
     checked = check(parse(text), context(at))
     theirs = {i + 1 for i in range(len(WORLD[day])) if OWNERS[i % 3] in mine}
     expected = {i + 1 for i, device in enumerate(WORLD[day]) if holds(checked, device)} & theirs
-    with limited_to(*mine):
+    with limited_to(frozenset(mine) or None):
         asked = question(text, at, standing=None)
         assert set(ids(asked)) == expected, text
         assert set(columns(at).assets.tolist()) == theirs

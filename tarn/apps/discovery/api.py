@@ -16,7 +16,7 @@ from tarn.apps.discovery.models import Network, Run, Sweep
 from tarn.apps.estate.reads.identifiers import numbers_of
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.roles import require
-from tarn.apps.people.scope import limited_to, scope, visible
+from tarn.apps.people.scope import Scope, limited_to, scope, visible
 
 router = Router(tags=["discovery"])
 
@@ -310,13 +310,13 @@ async def events(request: HttpRequest, number: int, after: int = 0) -> Streaming
     )
 
 
-def _limits_at(number: int) -> frozenset[str]:
+def _limits_at(number: int) -> Scope:
     """Return what whoever asks is limited to, for the stream that is read after the request; answer 404 for no run."""
     or_404(Run, lambda n: visible(Run).only("pk").get(pk=n), number)
-    return scope() or frozenset()
+    return scope()
 
 
-async def _events(number: int, tick: int, limited: frozenset[str]) -> AsyncIterator[bytes]:
+async def _events(number: int, tick: int, limited: Scope) -> AsyncIterator[bytes]:
     quiet = 0.0
     while True:
         head, rows, tick = await sync_to_async(_news)(number, tick, limited)
@@ -335,8 +335,8 @@ async def _events(number: int, tick: int, limited: frozenset[str]) -> AsyncItera
         quiet += 0.4
 
 
-def _news(number: int, tick: int, limited: frozenset[str]) -> tuple[dict[str, Any] | None, list[dict[str, Any]], int]:
-    with limited_to(*limited):
+def _news(number: int, tick: int, limited: Scope) -> tuple[dict[str, Any] | None, list[dict[str, Any]], int]:
+    with limited_to(limited):
         held = visible(Run).select_related("sweep", "asked_by").filter(pk=number).first()
     if held is None:
         return None, [], tick

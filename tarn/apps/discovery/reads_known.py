@@ -4,7 +4,7 @@ from tarn.apps.discovery.asking_sources import ASKED_ABOUT
 from tarn.apps.discovery.models import Source, SourceDevice
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.reads.rows import rows_of
-from tarn.apps.people.scope import limited_to
+from tarn.apps.people.scope import asking_for
 from tarn.collect.sources.known import KnownDevice, KnownDevices
 
 
@@ -12,7 +12,7 @@ def known_to(source: Source) -> KnownDevices:
     """Return the devices that a source is asked about; of one that is asked for devices, none."""
     if source.kind not in ASKED_ABOUT:
         return KnownDevices()
-    with limited_to(*([source.organisation.name] if source.organisation else [])):
+    with asking_for(source.organisation):
         rows = rows_of("asset", ["number", "serial", "manufacturer", "name"], question(""), "", [])
         devices = tuple(
             KnownDevice(r["number"], r["serial"] or "", r["manufacturer"] or "", r["name"] or "") for r in rows

@@ -5,13 +5,13 @@ from typing import Any
 
 from tarn.apps.discovery.look_settings import Places
 from tarn.apps.estate.asking.ask import ids, question
-from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.asking.places import without
 from tarn.apps.estate.reads.own import fields as own_fields
 from tarn.apps.estate.reads.relations import hosts, own_words, switches, usual_accounts
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.people.actions.persons import departments, names_by_account
+from tarn.apps.people.scope import asker
 from tarn.core.fields import FIELDS
 from tarn.core.filling import READS, Filling, Ready, resolve
 from tarn.core.formula import TODAY
@@ -42,9 +42,8 @@ def gather(assets: set[int], names: set[str]) -> dict[int, dict[str, Any]]:
     """Return by asset what is known of it of these names."""
     plain = sorted(n for n in names if n in FIELDS and n not in READS)
     wanted = sorted({*plain, "address", "person"})
-    with everywhere():
-        rows = rows_of("asset", wanted, question("standing != none", None), "", [])
-        out = {r["id"]: r for r in rows if r["id"] in assets}
+    rows = rows_of("asset", wanted, question("standing != none", None, asker().everywhere()), "", [])
+    out = {r["id"]: r for r in rows if r["id"] in assets}
     today = day_of(None).isoformat()
     for row in out.values():
         row[TODAY] = today
@@ -77,8 +76,8 @@ def verdicts(rules: list[Ready], filters: dict[int, str]) -> list[Filling]:
     has no department would give one, find one there, take it back, and so on with every piece of evidence.
     """
     unsaid = {r.rule.number: without(r.rule.fills, decided_as(r.rule.fills), r.rule.name) for r in rules}
-    with everywhere():
-        applies = {n: ids(question(text, None, supposed=unsaid.get(n))) for n, text in filters.items()}
+    whole = asker().everywhere()
+    applies = {n: ids(question(text, None, whole, supposed=unsaid.get(n))) for n, text in filters.items()}
     every = {a for found in applies.values() for a in found}
     names = {n for r in rules for n in r.needs} | {r.rule.fills for r in rules}
     facts = gather(every, names)

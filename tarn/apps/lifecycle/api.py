@@ -368,6 +368,6 @@ def calendar_feed(request: HttpRequest, token: str) -> HttpResponse:
     user = feed_of(token)
     if user is None:
         raise HttpError(404, "There is no such calendar.")
-    with limited_to(*(scope_of(user) or ())):
+    with limited_to(scope_of(user)):
         text = feed.calendar(request.build_absolute_uri("/").rstrip("/"))
     return HttpResponse(text, content_type="text/calendar; charset=utf-8")

@@ -13,9 +13,9 @@ from zoneinfo import ZoneInfo
 from django.conf import settings
 
 from tarn.apps.estate.asking.ask import count, question, zone
-from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.persons import holders_of
 from tarn.apps.people.reads import addresses_of_role, roster
+from tarn.apps.people.scope import asker, asking_as
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.pdf import as_pdf
 from tarn.apps.reports.reads.asking import Asked, Found, ask, found
@@ -58,7 +58,7 @@ def answer(watch: Watch, at: int | None) -> ReportAnswer:
     of it may change and it is the same row still.
     """
     # Of the whole estate, wherever the person stands who makes or tries it: by itself it stands nowhere.
-    with everywhere():
+    with asking_as(asker().everywhere()):
         return _answer(found(watch.report), at)
 
 
@@ -161,7 +161,7 @@ def compose(watch: Watch, told: ReportAnswer, finding: Finding, now: int) -> Let
         html=_html(intro, told, lines, more, link, lost),
     )
     if watch.attach and told.whole:
-        with everywhere():
+        with asking_as(asker().everywhere()):
             asked = ask(told.found.definition, None)
             letter.attachment = _file(watch.attach, head(told.found.name, told.sentence, "now", here), asked)
         letter.attached_as = f"{told.found.key}-{datetime.fromtimestamp(now, here):%Y-%m-%d}.{watch.attach}"

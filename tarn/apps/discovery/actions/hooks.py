@@ -17,7 +17,7 @@ from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, once
 from tarn.apps.people.roles import NotAllowed, require
-from tarn.apps.people.scope import limited_to, visible
+from tarn.apps.people.scope import asking_for, visible
 from tarn.apps.people.sealing import seal, unseal
 from tarn.collect.sources.finding import whose
 from tarn.core.senders import check_sent
@@ -74,7 +74,7 @@ def take_message(key: str, headers: Mapping[str, str], body: bytes) -> dict[str,
         raise Invalid("body", f"The message is no JSON: {error}.") from None
     if not isinstance(said, dict) or set(said) not in ({"sighting"}, {"changed"}):
         raise Invalid("body", "A message holds either “sighting” or “changed”.")
-    with limited_to(*([hook.organisation.name] if hook.organisation else [])):
+    with asking_for(hook.organisation):
         return _sighting(hook, said["sighting"]) if "sighting" in said else _changed(hook, said["changed"])
 
 

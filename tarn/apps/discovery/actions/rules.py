@@ -8,13 +8,12 @@ from django.db import transaction
 from tarn.apps.discovery.models import IntakeRule, Ruled
 from tarn.apps.estate.actions.decide import decide_by_rule
 from tarn.apps.estate.asking.ask import ids, question
-from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.crosscheck import facts_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, once
 from tarn.apps.people.roles import require
-from tarn.apps.people.scope import limited_to, visible
+from tarn.apps.people.scope import asker, asking_for, visible
 from tarn.core.filters.parse import FilterError
 
 SHOWN = 20
@@ -32,8 +31,7 @@ def _waiting(text: str) -> list[int]:
     if not text.strip():
         raise Invalid("filter", "Say which devices: a rule without a filter would decide of everything that is found.")
     try:
-        with everywhere():
-            return sorted(ids(question(f"standing = intake and ({text})")))
+        return sorted(ids(question(f"standing = intake and ({text})", None, asker().everywhere())))
     except FilterError as error:
         raise Invalid("filter", error.message) from None
 
@@ -96,7 +94,7 @@ def apply_rules() -> int:
     decided = 0
     for rule in IntakeRule.objects.filter(in_force=True).order_by("pk"):
         before = set(Ruled.objects.filter(rule=rule).values_list("asset_id", flat=True))
-        with limited_to(*([rule.organisation.name] if rule.organisation else [])):
+        with asking_for(rule.organisation):
             found = [a for a in _waiting(rule.filter) if a not in before]
         if not found:
             continue

@@ -11,11 +11,11 @@ from django.db import transaction
 from tarn.apps.estate.actions.decide import checked_facts, decide
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import ids, question
-from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import require
+from tarn.apps.people.scope import asker
 from tarn.core.mapping import build
 from tarn.core.sections import Acquisition, Identity
 from tarn.core.sightings import compose, make_reading
@@ -49,8 +49,7 @@ def acquire(
         readings.append(make_reading("acquisition", acquisition, "hand"))
         sightings.append(compose(("hand", user.username), now, readings, id=uuid.uuid4().hex))
     with transaction.atomic():
-        with everywhere():
-            registered = ids(question("", None))
+        registered = ids(question("", None, asker().everywhere()))
         taken = list(take_in(sightings))
         for serial, one in zip(serials, taken, strict=True):
             if one.asset is None:

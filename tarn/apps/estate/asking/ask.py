@@ -19,7 +19,7 @@ from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE
 from tarn.apps.estate.store.terms import terms
-from tarn.apps.people.scope import Scope, scope, visible
+from tarn.apps.people.scope import Asker, asker, scope, visible
 from tarn.core.branches import HIERARCHIES, branch
 from tarn.core.days import OutsideCalendar, within_calendar
 from tarn.core.filters.check import Checked, Cond, Context, Either, Every, Member, Without, check
@@ -66,10 +66,11 @@ def _phrase_values(values: list[str]) -> tuple[Value, ...]:
     )
 
 
-def context(at: int | None) -> Context:
-    """Return what checking a filter needs: clock, phrases and kept sets."""
-    clock, filters = Clock(at or int(time.time()), zone()), partial(_set_filter, at=at)
-    return Context(clock, _Phrases(), filters, _set_names, _Branches())
+def context(at: int | None, who: Asker | None = None) -> Context:
+    """Return what checking a filter needs: clock, phrases and the sets of who asks."""
+    clock, who = Clock(at or int(time.time()), zone()), who or asker()
+    filters, names = partial(_set_filter, at=at, who=who), partial(_set_names, who)
+    return Context(clock, _Phrases(), filters, names, _Branches())
 
 
 class _Branches:
@@ -83,12 +84,12 @@ class _Branches:
         return branch(self._held[field], name)
 
 
-def _set_names() -> list[str]:
-    return list(visible(KeptSet).values_list("name", flat=True))
+def _set_names(who: Asker) -> list[str]:
+    return list(visible(KeptSet, who).values_list("name", flat=True))
 
 
-def _set_filter(name: str, at: int | None) -> Node:
-    held = visible(KeptSet).filter(name=name).first()
+def _set_filter(name: str, at: int | None, who: Asker) -> Node:
+    held = visible(KeptSet, who).filter(name=name).first()
     if held is None:
         raise KeyError(name)
     return parse(definition_at(held, at))
@@ -128,7 +129,6 @@ class Question:
     checked: Checked
     at: int | None
     where: Sql
-    scope: Scope = None
     branch: str = ""
     """The filter for the branch whoever asks stands in; it is part of `where` and not of `tree`."""
     rests_on: frozenset[str] = frozenset()
@@ -180,19 +180,25 @@ _questions: "Remembered[Question]" = Remembered("questions", EVIDENCE, most=200)
 
 
 def question(
-    text: str, at: int | None = None, *, standing: str | None = "register", supposed: Supposed | None = None
+    text: str,
+    at: int | None = None,
+    who: Asker | None = None,
+    *,
+    standing: str | None = "register",
+    supposed: Supposed | None = None,
 ) -> Question:
-    """Read, check and compile a filter. Raises FilterError with the place.
+    """Read, check and compile a filter for who asks (None: whoever asks now). Raises FilterError with the place.
 
     Only assets of the register answer, unless the filter itself speaks of their standing. A list is
     scrolled by asking one question again and again, so what was made is kept until what it rests on changes.
     `supposed`: a field that is asked as though something else were said of it.
     """
-    within_branch = standing_in()
+    who = who or asker()
+    within_branch = standing_in(who)
     if at is not None or supposed is not None:
-        return _made(text, at, standing, within_branch, supposed)
-    key = (text, standing, scope(), within_branch)
-    return _questions.get(key, lambda: _made(text, at, standing, within_branch), keep=_is_kept)
+        return _made(text, at, standing, who, within_branch, supposed)
+    key = (text, standing, who.organisations, within_branch)
+    return _questions.get(key, lambda: _made(text, at, standing, who, within_branch), keep=_is_kept)
 
 
 def _is_kept(made: Question) -> bool:
@@ -201,16 +207,13 @@ def _is_kept(made: Question) -> bool:
 
 
 def _made(
-    text: str, at: int | None, standing: str | None, within_branch: str = "", supposed: Supposed | None = None
+    text: str, at: int | None, standing: str | None, who: Asker, within_branch: str, supposed: Supposed | None = None
 ) -> Question:
-    tree, known = parse(text), context(at)
+    tree, known = parse(text), context(at, who)
     checked = check(tree, known)
     db = raw_connection()
-    compiler = Compiler(db, at, supposed)
-    parts = [holds("s", at)]
-    limited = scope()
-    if limited is not None:
-        parts.append(within(compiler.terms, limited))
+    compiler = Compiler(db, at, who.organisations, supposed)
+    parts = [holds("s", at), *compiler.of_mine()]
     if standing and not _mentions_standing(checked):
         number = next((i for i, text, _ in compiler.terms.of("standing") if text == standing), -1)
         parts.append(Sql("s.standing_id = ?", [number]))
@@ -220,7 +223,7 @@ def _made(
             parts.append(Sql(f"({where.text})", where.values))
     joined = Sql(" AND ".join(p.text for p in parts), [v for p in parts for v in p.values])
     rests_on, asks_asset = frozenset(known.rests_on), compiler.asks_asset or supposed is not None
-    return Question(tree, checked, at, joined, limited, within_branch, rests_on, asks_asset)
+    return Question(tree, checked, at, joined, within_branch, rests_on, asks_asset)
 
 
 def all_visible(assets: Iterable[int]) -> bool:

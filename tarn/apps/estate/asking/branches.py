@@ -1,18 +1,12 @@
 """Branches in questions: what a name holds besides itself, and the branch whoever asks stands in."""
 
-from collections.abc import Iterator
-from contextlib import contextmanager
-from contextvars import ContextVar
-
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.people.scope import asked_with
+from tarn.apps.people.scope import Asker, asker
 from tarn.core.branches import HIERARCHIES, branch
 from tarn.core.filters.tree import quote
 from tarn.core.text import fold
 
 Trees = dict[str, dict[str, str]]
-
-_everywhere: ContextVar[bool] = ContextVar("everywhere", default=False)
 
 
 class NoBranch(ValueError):
@@ -29,19 +23,9 @@ def trees() -> Trees:
     return out
 
 
-@contextmanager
-def everywhere() -> Iterator[None]:
-    """Ask of the whole estate while this lasts: rules mean the same wherever the person stands who runs them."""
-    token = _everywhere.set(True)
-    try:
-        yield
-    finally:
-        _everywhere.reset(token)
-
-
-def _stood_in() -> tuple[str, str] | None:
-    """Return field and name of the branch whoever asks stands in; None for everywhere. Raises NoBranch."""
-    said = "" if _everywhere.get() else asked_with("standing_in")
+def _stood_in(who: Asker) -> tuple[str, str] | None:
+    """Return field and name of the branch somebody stands in; None for everywhere. Raises NoBranch."""
+    said = who.standing_in
     if not said:
         return None
     field, _, name = said.partition(":")
@@ -51,18 +35,18 @@ def _stood_in() -> tuple[str, str] | None:
     return field, name.strip()
 
 
-def standing_in() -> str:
+def standing_in(who: Asker | None = None) -> str:
     """Return the filter for the branch whoever asks stands in, empty for everywhere. Raises NoBranch.
 
     It is asked for as `standing_in=place:NAME` with any call; what works in the background stands nowhere.
     """
-    stood = _stood_in()
+    stood = _stood_in(who or asker())
     return f"{stood[0]} in ({quote(stood[1])})" if stood else ""
 
 
 def places_in_sight() -> frozenset[str] | None:
     """Return the places of the branch whoever asks stands in, folded; None for all. Raises NoBranch."""
-    stood = _stood_in()
+    stood = _stood_in(asker())
     if stood is None or stood[0] != "place":
         return None
     return frozenset(fold(n) for n in branch(trees()["place"], stood[1]))

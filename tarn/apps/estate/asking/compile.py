@@ -8,7 +8,7 @@ from typing import Any
 from tarn.apps.estate.asking.places import Sql, Supposed, ever_read, holds, of_asset, reckoned, within
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.store.terms import terms
-from tarn.apps.people.scope import scope
+from tarn.apps.people.scope import Scope
 from tarn.core.fields import SEVERAL, Field
 from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, NeverRead, Number, Some, Without
 from tarn.core.naming import title_key
@@ -56,11 +56,17 @@ def teach(db: sqlite3.Connection) -> None:
 class Compiler:
     """Compiles checked filters. `s` is the asset's span in the statement, `a` the asset."""
 
-    def __init__(self, db: sqlite3.Connection, at: int | None, supposed: Supposed | None = None) -> None:
-        self.db, self.at, self.supposed = db, at, supposed
+    def __init__(
+        self, db: sqlite3.Connection, at: int | None, organisations: Scope, supposed: Supposed | None = None
+    ) -> None:
+        self.db, self.at, self.organisations, self.supposed = db, at, organisations, supposed
         self.terms = terms.refresh(db)
         self.asks_asset = False
         """Whether anything compiled so far asks for a column of the asset itself."""
+
+    def of_mine(self) -> list[Sql]:
+        """Return the condition that an asset is of an organisation that may be seen; none where all may."""
+        return [] if self.organisations is None else [within(self.terms, self.organisations)]
 
     def where(self, checked: Checked) -> Sql:
         """Return the condition for a checked filter."""
@@ -188,7 +194,7 @@ class Compiler:
     def _guest(self, host: Checked) -> Sql:
         """Return the condition of running on such a host, of those whoever asks may see."""
         then, there, said = holds("s", self.at), holds("g", self.at), self.where(host)
-        parts = [there, then, *([within(self.terms, limited)] if (limited := scope()) is not None else []), said]
+        parts = [there, then, *self.of_mine(), said]
         text = (
             "lower(s.uuid) IN (SELECT lower(g.uuid) FROM estate_guestsspan g JOIN estate_assetspan s ON s.asset_id = "
             "g.asset_id JOIN estate_asset a ON a.id = s.asset_id WHERE ifnull(g.uuid, '') <> '' AND "

@@ -4,10 +4,10 @@ from collections import Counter
 from typing import Any
 
 from tarn.apps.estate.asking.ask import question
-from tarn.apps.estate.asking.branches import everywhere, trees
+from tarn.apps.estate.asking.branches import trees
 from tarn.apps.estate.models import Branch
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.people.scope import scope
+from tarn.apps.people.scope import asker, scope
 from tarn.core.branches import HIERARCHIES
 from tarn.core.filters.tree import quote
 from tarn.core.text import fold
@@ -28,8 +28,7 @@ def branches(at: int | None) -> list[dict[str, Any]]:
 
 
 def _counted(field: str, at: int | None) -> Counter[str]:
-    with everywhere():
-        asked = question(f"{field} != none", at)
+    asked = question(f"{field} != none", at, asker().everywhere())
     found = raw_connection().execute(
         f"SELECT (SELECT t.text FROM estate_term t WHERE t.id = s.{field}_id), count(*) {asked.source} "
         f"GROUP BY s.{field}_id",

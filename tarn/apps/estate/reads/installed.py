@@ -6,12 +6,12 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from tarn.apps.estate.asking.ask import question
-from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.reads.acquired import claimed
 from tarn.apps.estate.reads.installs import Catalogue, catalogue
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.people.scope import asker
 from tarn.core.naming import title_key
 from tarn.core.text import fold
 
@@ -83,8 +83,7 @@ def installed(titles: set[int], at: int | None, among: list[int] | None = None) 
     if not mine:
         return []
     then = holds("i", at)
-    with everywhere():
-        asked = question("", at)
+    asked = question("", at, asker().everywhere())
     found = raw_connection().execute(
         "SELECT i.asset_id, i.product_id, i.release_id, min(i.valid_from) FROM estate_installspan i "
         f"WHERE {then.text} AND i.product_id IN (SELECT value FROM json_each(?)) "
@@ -147,10 +146,9 @@ def _with_use(some: list[Installed], known: Catalogue, at: int | None, among: li
 
 def machines(at: int | None, among: list[int] | None = None) -> dict[int, Machine]:
     """Return the assets of the register by number; `among`: of these alone."""
-    with everywhere():
-        asked = question("", at)
-        told = {row["id"]: row for row in rows_of("asset", _FIELDS + _NUMBERS, asked, "", [], among=among)}
-        sockets = claimed(asked, ("processors",), among)
+    asked = question("", at, asker().everywhere())
+    told = {row["id"]: row for row in rows_of("asset", _FIELDS + _NUMBERS, asked, "", [], among=among)}
+    sockets = claimed(asked, ("processors",), among)
     hosts = hosts_of(at)
     return {
         asset: _machine(row, hosts.get(asset), sockets.get(asset, {}).get("processors")) for asset, row in told.items()
@@ -186,8 +184,7 @@ def hosts_of(at: int | None) -> dict[int, int]:
 def keys_found(at: int | None) -> list[tuple[int, str, str]]:
     """Return asset, product as it names itself, and key, as scans found them."""
     then = holds("k", at)
-    with everywhere():
-        asked = question("", at)
+    asked = question("", at, asker().everywhere())
     return (
         raw_connection()
         .execute(

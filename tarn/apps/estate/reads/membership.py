@@ -4,23 +4,23 @@ import json
 from functools import lru_cache
 
 from tarn.apps.estate.asking.ask import Question, ids, question
-from tarn.apps.estate.asking.branches import standing_in
 from tarn.apps.estate.reads.installs import touched
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered, forgets_too
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, Stamp, stamp
-from tarn.apps.people.scope import scope
+from tarn.apps.people.scope import Asker, asker
 
 _MOST_HELD = 500
 _members: Remembered[frozenset[int]] = Remembered("members of filters", EVIDENCE, DEFINITIONS, most=_MOST_HELD)
 
 
-def members_of(text: str) -> frozenset[int]:
-    """Return the devices that answer a filter now. Raises FilterError.
+def members_of(text: str, who: Asker | None = None) -> frozenset[int]:
+    """Return the devices that answer a filter now, for who asks. Raises FilterError.
 
     What goes by the clock, by rulings or by who is with the company is asked anew each time.
     """
-    asked = question(text)
+    who = who or asker()
+    asked = question(text, None, who)
     if asked.fleeting:
         return frozenset(ids(asked))
 
@@ -30,7 +30,7 @@ def members_of(text: str) -> frozenset[int]:
         return None if devices is None else (before - devices) | frozenset(_among(asked, devices))
 
     # Two organisations may each have a set of one name, so whose names are meant is part of it.
-    return _members.get((text, standing_in(), scope()), lambda: frozenset(ids(asked)), carried_on)
+    return _members.get((text, asked.branch, who.organisations), lambda: frozenset(ids(asked)), carried_on)
 
 
 @lru_cache(maxsize=8)

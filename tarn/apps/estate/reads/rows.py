@@ -10,6 +10,7 @@ from tarn.apps.estate.asking.places import Sql, holds
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.reads.register import field_expression, field_named
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.people.scope import scope
 from tarn.core.fields import GROUPS, Field
 from tarn.core.filters.check import check
 from tarn.core.filters.parse import FilterError, parse
@@ -98,7 +99,7 @@ def _items(group: str, inner: str, at: int | None) -> tuple[str, Sql]:
     except FilterError as error:
         begins = len(group) + 1
         raise FilterError(error.message, max(0, error.start - begins), max(0, error.end - begins), error.try_) from None
-    cond = Compiler(raw_connection(), at).of_items(group, checked)
+    cond = Compiler(raw_connection(), at, scope()).of_items(group, checked)
     return joined, Sql(f"{then.text} AND ({cond.text})", [*then.values, *cond.values])
 
 

@@ -47,7 +47,7 @@ def carry_out() -> int:
     for rule in in_force:
         by_owner.setdefault(rule.organisation.name if rule.organisation else "", []).append(rule)
     for owner, rules in by_owner.items():
-        with limited_to(*([owner] if owner else [])), transaction.atomic():
+        with limited_to(frozenset({owner}) if owner else None), transaction.atomic():
             found = verdicts([Ready(as_rule(r)) for r in rules], {r.pk: r.filter for r in rules})
             by_rule: dict[int, list[Filling]] = {}
             for verdict in found:

@@ -6,7 +6,6 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.estate.asking.ask import context, ids, question
-from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.asking.places import supposing
 from tarn.apps.filling.actions.carry_out import as_rule, carry_out, take_back
 from tarn.apps.filling.facts import verdicts
@@ -16,7 +15,7 @@ from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, Stale, once
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
-from tarn.apps.people.scope import visible
+from tarn.apps.people.scope import asker, visible
 from tarn.core.fields import FIELDS
 from tarn.core.filling import FILLABLE, OUTCOMES, READS, WHEN, FillError, Filling, Ready
 from tarn.core.filters.parse import FilterError, parse
@@ -127,10 +126,9 @@ def _ends_itself(rule: FillRule, narrowed: str, found: list[Filling]) -> list[st
     if rule.fills.lower() not in _asks(rule):
         return []
     ended = 0
-    with everywhere():
-        for value, assets in by_value.items():
-            asked = question(narrowed, None, supposed=supposing(rule.fills, assets, str(value)))
-            ended += len(set(assets) - set(ids(asked)))
+    for value, assets in by_value.items():
+        asked = question(narrowed, None, asker().everywhere(), supposed=supposing(rule.fills, assets, str(value)))
+        ended += len(set(assets) - set(ids(asked)))
     if not ended:
         return []
     what = "On one device" if ended == 1 else f"On {ended:,} devices"

@@ -7,7 +7,6 @@ from typing import Any
 from django.db.models import Count, Sum
 
 from tarn.apps.estate.asking.ask import assets_in_sight, ids, question, zone
-from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.membership import members_of
 from tarn.apps.estate.reads.register import named
 from tarn.apps.licences.reads.dated import licence_names
@@ -15,7 +14,7 @@ from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.people.actions.audit import open_entries
 from tarn.apps.people.reads import KnownPerson, roster
-from tarn.apps.people.scope import visible
+from tarn.apps.people.scope import asker, visible
 from tarn.core.finance.agreed import Former, Stretch, stretches, with_terms
 from tarn.core.finance.contracts import Agreed, standing
 from tarn.core.finance.money import from_minor
@@ -67,8 +66,8 @@ def covered(held: Contract, at: int | None) -> list[int]:
     """Return the assets of the register a contract covers; none where it says nothing of devices."""
     if not held.covers:
         return []
-    with everywhere():
-        return sorted(members_of(held.covers) if at is None else ids(question(held.covers, at)))
+    whole = asker().everywhere()
+    return sorted(members_of(held.covers, whole) if at is None else ids(question(held.covers, at, whole)))
 
 
 def row(held: Contract, at: int | None) -> dict[str, Any]:

@@ -195,7 +195,7 @@ def ask_due(now: int) -> int:
 def _ask_one(watch: Watch, now: int) -> bool:
     letters: list[Letter] = []
     try:
-        with limited_to(*(scope_of(watch.owner) or ())):
+        with limited_to(scope_of(watch.owner)):
             told: ReportAnswer = answer(watch, None)
             finding = _weighed(watch, told)
             if finding.fires or (watch.insists and told.rows and _unheeded(watch)):

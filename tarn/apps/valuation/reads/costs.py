@@ -5,15 +5,14 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import date
 from decimal import ROUND_HALF_UP, Decimal
-from typing import Any
 
 from tarn.apps.estate.asking.ask import ids, question
-from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.licences.reads.reckoning import Reckoned, positions_version, reckoned
 from tarn.apps.lifecycle.reads.contracts import contracts_version, running
 from tarn.apps.money.reads.ledger import rates
+from tarn.apps.people.scope import asker
 from tarn.apps.valuation.models import Energy
 from tarn.apps.valuation.reads.cache import kept
 from tarn.apps.valuation.reads.values import valued
@@ -54,8 +53,7 @@ def _costs(at: int | None) -> Costs:
         # What is left of a device that was parted with is a loss of that day, and no cost of the month.
         if charge and asset not in worth.disposed:
             _add(out, "depreciation", asset, worth.by[asset], charge)
-    with everywhere():
-        there = set(ids(question("", at)))
+    there = set(ids(question("", at, asker().everywhere())))
     for contract, assets in running(at):
         monthly = _monthly(contract.cost, contract.currency, contract.every, known, worth.day, contract.name, out)
         mine = sorted(there.intersection(assets))
@@ -128,10 +126,7 @@ def _energy(out: Costs, at: int | None) -> None:
     if held is None or not held.kinds:
         return
     each = {kind: energy_a_month(held, kind, out.currency) for kind in held.kinds}
-    with everywhere():
-        asked = question(_SWITCHED_ON, at)
-        rows: list[dict[str, Any]] = list(rows_of("asset", ["kind"], asked, "", []))
-    for row in rows:
+    for row in rows_of("asset", ["kind"], question(_SWITCHED_ON, at, asker().everywhere()), "", []):
         if amount := each.get(row["kind"] or "", 0):
             watts, hours = held.kinds[row["kind"]]
             _add(out, "energy", row["id"], f"{watts} W for {hours} hours a day", amount)

@@ -8,7 +8,6 @@ from typing import Any
 import numpy as np
 
 from tarn.apps.estate.asking.ask import ids, question, zone
-from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.acquired import acquired
 from tarn.apps.estate.reads.register import named
 from tarn.apps.estate.reads.rows import rows_of
@@ -16,7 +15,7 @@ from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.lifecycle.reads.steps import repairs
 from tarn.apps.lifecycle.reads.support import support_ends
 from tarn.apps.money.reads.ledger import ledger
-from tarn.apps.people.scope import visible
+from tarn.apps.people.scope import asker, visible
 from tarn.apps.valuation.models import Scenario
 from tarn.apps.valuation.reads.cache import kept
 from tarn.core.finance.money import from_minor
@@ -62,11 +61,11 @@ def _moment_month(second: int) -> int:
 
 
 def _read(at: int | None) -> Read:
-    with everywhere():
-        asked = question(_OUT, at)
-        rows = list(rows_of("asset", _FIELDS, asked, "", []))
-        facts = acquired(asked)
-        exposed = set(ids(question("software[ruling = barred]", at)))
+    whole = asker().everywhere()
+    asked = question(_OUT, at, whole)
+    rows = list(rows_of("asset", _FIELDS, asked, "", []))
+    facts = acquired(asked)
+    exposed = set(ids(question("software[ruling = barred]", at, whole)))
     sent, ends = repairs(at), support_ends()
     kinds = sorted({r["kind"] or "device" for r in rows})
     of = {k: n for n, k in enumerate(kinds)}

@@ -6,13 +6,12 @@ from datetime import date, datetime
 from typing import Any
 
 from tarn.apps.estate.asking.ask import ids, question, zone
-from tarn.apps.estate.asking.branches import everywhere
 from tarn.apps.estate.reads.acquired import acquired
 from tarn.apps.estate.reads.identifiers import assets_of
 from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.lifecycle.reads.steps import Parted, disposals
 from tarn.apps.money.reads.ledger import rates
-from tarn.apps.people.scope import visible
+from tarn.apps.people.scope import asker, visible
 from tarn.apps.valuation.models import AssetTerms, DepreciationRule
 from tarn.apps.valuation.reads.cache import kept
 from tarn.core.finance.depreciation import Disposal, Plan, Revision, Terms, disposal
@@ -81,11 +80,11 @@ def cost_of(facts: dict[str, Any], known: Rates) -> int:
 
 def _valued(at: int | None) -> Valued:
     day, known = day_of(at), rates()
-    with everywhere():
-        asked = question("", at)
-        facts = acquired(asked)
-        everyone = set(ids(asked))
-        rules = [(as_core(r), set(ids(question(r.filter, at)))) for r in visible(DepreciationRule)]
+    whole = asker().everywhere()
+    asked = question("", at, whole)
+    facts = acquired(asked)
+    everyone = set(ids(asked))
+    rules = [(as_core(r), set(ids(question(r.filter, at, whole)))) for r in visible(DepreciationRule)]
     own, gone = own_terms(), disposals(at)
     plans: dict[int, Plan] = {}
     by: dict[int, str] = {}
