@@ -171,11 +171,11 @@ ASSET_FIELDS: tuple[Field, ...] = (
 )
 
 _SOFTWARE: tuple[Field, ...] = (
-    _F("name", "text", "the name it is listed under, or the product's", "product.name", "software", bare=True),
-    _F("product", "text", "the product, its spellings made one", "title.name", "software"),
-    _F("publisher", "text", "who publishes it, spellings made one", "title.publisher", "software"),
-    _F("role", "choice", "what the entry is", "product.role", "software", ROLES, label="Role"),
-    _F("edition", "text", "the edition its name tells", "product.edition", "software"),
+    _F("name", "text", "the name it is listed under, or the product's", "listing.name", "software", bare=True),
+    _F("product", "text", "the product, its spellings made one", "product.name", "software"),
+    _F("publisher", "text", "who publishes it, spellings made one", "product.publisher", "software"),
+    _F("role", "choice", "what the entry is", "listing.role", "software", ROLES, label="Role"),
+    _F("edition", "text", "the edition its name tells", "listing.edition", "software"),
     _F("ruling", "choice", "what the company says of it", "ruling.verdict", "software", VERDICTS),
     _F("version", "version", "the installed release", "release.version", "software"),
     _F("since", "moment", "when it was first found installed", "item.valid_from", "software"),

@@ -20,7 +20,7 @@ ROLES = ("product", "update", "driver", "run-time", "component")
 class Named:
     """What a listed name was taken for. `why`: by which rules; `understood`: whether any made sense of it."""
 
-    title: str
+    product: str
     publisher: str
     role: str = "product"
     edition: str = ""
@@ -33,7 +33,7 @@ class Named:
     @property
     def key(self) -> str:
         """What two spellings of one product have in common."""
-        return title_key(self.title)
+        return product_key(self.product)
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,16 +46,16 @@ class NamingRule:
     number: int
     field: str
     match: str
-    title: str = ""
+    product: str = ""
     publisher: str = ""
     role: str = ""
 
 
 @lru_cache(maxsize=100_000)
-def title_key(title: str) -> str:
+def product_key(name: str) -> str:
     """Return a product's name without case, accents, spaces and signs: “Quill Office” and “quill-office” share one."""
-    bare = re.sub(r"[^\w+#]|_", "", fold(title))
-    return bare or fold(title).strip()
+    bare = re.sub(r"[^\w+#]|_", "", fold(name))
+    return bare or fold(name).strip()
 
 
 _ARCHES = {
@@ -223,12 +223,12 @@ class Naming:
 
     def _corrected(self, name: str, named: Named) -> Named:
         for rule in self._rules:
-            said = {"name": name, "product": named.title, "publisher": named.publisher}[rule.field]
+            said = {"name": name, "product": named.product, "publisher": named.publisher}[rule.field]
             if not _fits(rule, said):
                 continue
             named = replace(
                 named,
-                title=rule.title or named.title,
+                product=rule.product or named.product,
                 publisher=rule.publisher or named.publisher,
                 role=rule.role or named.role,
                 understood=True,
@@ -241,7 +241,7 @@ def _fits(rule: NamingRule, said: str) -> bool:
     if len(rule.match) > 2 and rule.match.startswith("/") and rule.match.endswith("/"):
         return pattern(rule.match[1:-1]).search(said) is not None
     if rule.field == "product":
-        return title_key(rule.match) == title_key(said)
+        return product_key(rule.match) == product_key(said)
     return fold(rule.match) == fold(said)
 
 
@@ -249,7 +249,7 @@ def names_product(value: str, product: str) -> bool:
     """Whether a word of a phrase (any spelling), or a pattern between slashes, names a product."""
     if len(value) > 2 and value.startswith("/") and value.endswith("/"):
         return pattern(value[1:-1]).search(product) is not None
-    return title_key(value) == title_key(product)
+    return product_key(value) == product_key(product)
 
 
 def better(one: str, other: str) -> str:

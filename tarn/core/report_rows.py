@@ -141,7 +141,7 @@ OTHER_ROWS: dict[str, dict[str, tuple[str, str]]] = {
 """Rows that are reckoned rather than listed: their columns with label and type. Changes have their asset's too."""
 
 KNOWN_BY: dict[str, tuple[str, ...]] = {
-    "product": ("title",),
+    "product": ("product",),
     "person": ("name",),
     "position": ("key",),
     "shortage": ("key",),

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from tarn.core.naming import names_product, title_key
+from tarn.core.naming import names_product, product_key
 from tarn.core.text import fold
 from tarn.core.versions import version_key
 
@@ -126,7 +126,7 @@ class Rulings:
         self._by_phrase: list[int] = []
         for place, ruling in enumerate(self.standing):
             if ruling.subject == "product":
-                self._by_product.setdefault(title_key(ruling.name), []).append(place)
+                self._by_product.setdefault(product_key(ruling.name), []).append(place)
             elif ruling.subject == "publisher":
                 self._by_publisher.setdefault(fold(ruling.name), []).append(place)
             else:
@@ -136,7 +136,7 @@ class Rulings:
         """Return the rulings that speak of a product or some of it, the narrowest first."""
         if not self.standing:
             return []
-        places = list(self._by_product.get(title_key(product), ()))
+        places = list(self._by_product.get(product_key(product), ()))
         if publisher and self._by_publisher:
             places += self._by_publisher.get(fold(publisher), ())
         places += [p for p in self._by_phrase if self._in_phrase(self.standing[p].name, product)]

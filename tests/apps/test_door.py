@@ -22,10 +22,10 @@ SERIAL = {"serial": "HB-1001", "manufacturer": "Halberd"}
 
 
 def installed(asset: int) -> set[tuple[str, str, int, int | None, bool]]:
-    rows = InstallSpan.objects.filter(asset=asset).select_related("product", "release")
+    rows = InstallSpan.objects.filter(asset=asset).select_related("listing", "release")
     return {
         (
-            r.product.name,
+            r.listing.name,
             r.release.version,
             (r.valid_from - START) // 86_400,
             r.valid_to and (r.valid_to - START) // 86_400,

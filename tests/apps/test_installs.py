@@ -16,7 +16,7 @@ from tests.documents import DAY, START, packages, sighting
 
 
 def same(held, fresh):
-    return all((getattr(held, n) == getattr(fresh, n)).all() for n in ("asset", "release", "product", "title"))
+    return all((getattr(held, n) == getattr(fresh, n)).all() for n in ("asset", "release", "listing", "product"))
 
 
 events = st.lists(
@@ -63,11 +63,11 @@ def test_after_a_merge_a_state_is_read_anew(people, estate):
 @pytest.mark.django_db
 def test_counts_are_those_of_a_plain_count_whichever_part_is_the_lesser(people, estate):
     held = reads.installs(None)
-    most = max(reads.catalogue().titles) + 1
+    most = max(reads.catalogue().products) + 1
     for chosen in ([], estate[:1], estate[:2], estate):
         wanted = np.zeros(max(estate) + 1, dtype=bool)
         wanted[chosen] = True
-        pairs = {(a, t) for a, t in zip(held.asset.tolist(), held.title.tolist(), strict=True) if a in chosen}
+        pairs = {(a, t) for a, t in zip(held.asset.tolist(), held.product.tolist(), strict=True) if a in chosen}
         plain = Counter(t for _, t in pairs)
         counted = held.counted(ROLES, wanted, most)
         assert {t: n for t, n in enumerate(counted.tolist()) if n} == dict(plain)

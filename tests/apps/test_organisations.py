@@ -24,7 +24,7 @@ from tarn.apps.estate.actions.decide import decide
 from tarn.apps.estate.actions.keep import keep_set
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import count, ids, question
-from tarn.apps.estate.models import Asset, Sighting, Title
+from tarn.apps.estate.models import Asset, Product, Sighting
 from tarn.apps.estate.reads import register
 from tarn.apps.licences.actions.keys import add_keys
 from tarn.apps.licences.actions.licences import make_licence
@@ -136,7 +136,7 @@ def two(people):
         "reporters": enrolment.pk,
         "intake": intake.pk,
         "trials": trial.pk,
-        "software": Title.objects.get(name__istartswith=MARK).pk,
+        "software": Product.objects.get(name__istartswith=MARK).pk,
         "imports": held.pk,
         "sets": kept.pk,
         "licences": licence.pk,

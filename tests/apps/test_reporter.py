@@ -52,7 +52,7 @@ def test_this_machine_is_found_with_its_real_packages(enrolled):
     )
     real = {tuple(line.split("\t")[:2]) for line in listed.stdout.splitlines() if line.endswith("\tinstalled")}
     held = set(
-        InstallSpan.objects.filter(asset=asset.pk, valid_to=None).values_list("product__name", "release__version")
+        InstallSpan.objects.filter(asset=asset.pk, valid_to=None).values_list("listing__name", "release__version")
     )
     assert held == real
     assert Reporter.objects.get().asset_id == asset.pk
@@ -144,7 +144,7 @@ def test_what_the_windows_script_asks_is_read_as_remote_management_is(people):
         {"schema": "tarn.report/1", "version": 1, "at": 1, "outputs": {"windows": {"out": out}}}
     )
     assert take_report(token, report)["asset"] == "A-00001"
-    assert InstallSpan.objects.filter(product__title__key="quilloffice").exists()
+    assert InstallSpan.objects.filter(listing__product__key="quilloffice").exists()
 
 
 def reported(token, name, host="", **more):

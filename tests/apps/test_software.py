@@ -8,7 +8,7 @@ import pytest
 from tarn.apps.estate.actions.decide import decide
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import ids, question
-from tarn.apps.estate.models import NamingRule, Phrase, Title
+from tarn.apps.estate.models import NamingRule, Phrase, Product
 from tarn.apps.people.models import AuditEntry
 from tarn.apps.software.models import Ruling
 from tests.documents import DAY, START, packages, sighting
@@ -87,7 +87,7 @@ def test_three_spellings_are_one_product_over_any_selection(as_role, fleet):
 
 
 def test_a_product_tells_its_releases_names_and_year(as_role, fleet):
-    number = Title.objects.get(name="Quill Office").pk
+    number = Product.objects.get(name="Quill Office").pk
     got = get(as_role("viewer"), f"software/products/{number}")
     assert [(r["version"], r["devices"], r["newest"]) for r in got["releases"]] == [
         ("16.1.0", 2, True),
@@ -127,7 +127,7 @@ def test_changes_are_paired_by_product_and_folded(as_role, fleet, people):
     assert ("tillmaster", "removed") in lines
     assert lines["Security Update for Quill Office (KB5901234)", "installed"]["product"] is None
     assert send(
-        as_role("manager"), "names/corrections", {"field": "product", "match": "tillmaster", "title": "Galleykeeper"}
+        as_role("manager"), "names/corrections", {"field": "product", "match": "tillmaster", "product": "Galleykeeper"}
     ).json() == {"changed": 1}
     lines = {
         (w["thing"], w["verb"]): w for w in get(as_role("viewer"), "software/changes", days=min(400, days))["waves"]
@@ -141,7 +141,7 @@ def test_changes_are_paired_by_product_and_folded(as_role, fleet, people):
     entry = AuditEntry.objects.get(verb="corrected the name of")
     assert as_role("manager").post(f"/api/audit/{entry.pk}/undo").status_code == 200
     assert not NamingRule.objects.exists()
-    assert Title.objects.filter(name="tillmaster").exists()
+    assert Product.objects.filter(name="tillmaster").exists()
 
 
 def test_a_correction_is_rehearsed_and_bad_ones_are_refused_at_their_field(as_role, fleet):
@@ -159,13 +159,13 @@ def test_a_correction_is_rehearsed_and_bad_ones_are_refused_at_their_field(as_ro
     assert not NamingRule.objects.exists()
     for body, field in (
         ({"match": ""}, "match"),
-        ({"match": "/(/", "title": "x"}, "match"),
-        ({"match": "x"}, "title"),
+        ({"match": "/(/", "product": "x"}, "match"),
+        ({"match": "x"}, "product"),
         ({"match": "x", "role": "toy"}, "role"),
     ):
         refused = send(manager, "names/corrections", body)
         assert (refused.status_code, refused.json()["field"]) == (422, field)
-    assert send(as_role("operator"), "names/corrections", {"match": "x", "title": "y"}).status_code == 403
+    assert send(as_role("operator"), "names/corrections", {"match": "x", "product": "y"}).status_code == 403
 
 
 def test_rulings_are_asked_narrowed_dated_and_undone(as_role, fleet):
@@ -181,7 +181,7 @@ def test_rulings_are_asked_narrowed_dated_and_undone(as_role, fleet):
     assert (row["verdict"], row["mixed"]) == ("barred", True)
     assert "whole company" in row["why"]
     send(operator, "software/rulings", {"names": ["Quill Office"], "verdict": "barred", "high": "16.0.5"})
-    number = Title.objects.get(name="Quill Office").pk
+    number = Product.objects.get(name="Quill Office").pk
     releases = get(operator, f"software/products/{number}")["releases"]
     assert [r["verdict"] for r in releases] == ["none yet", "barred"]
     assert ids(question("no software[ruling = barred]")) != []
@@ -247,6 +247,6 @@ def test_names_nobody_understands_are_listed_until_corrected(as_role, people):
     asset = next(take_in([sighting("pc-9", 0, packages=packages(**{nameless: "1.0"}))])).asset
     decide(people["operator"], [asset], {"standing": "register", "kind": "workstation"}, "adopted")
     assert [(n["name"], n["devices"]) for n in get(as_role("viewer"), "software/names")] == [(nameless, 1)]
-    send(as_role("manager"), "names/corrections", {"field": "name", "match": nameless, "title": "Slipway Plan"})
+    send(as_role("manager"), "names/corrections", {"field": "name", "match": nameless, "product": "Slipway Plan"})
     assert get(as_role("viewer"), "software/names") == []
     assert ids(question('software[product = "Slipway Plan"]')) == [asset]

@@ -11,7 +11,7 @@ from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
 from tarn.apps.discovery.models import Credential
 from tarn.apps.estate.actions.decide import decide
 from tarn.apps.estate.asking.ask import ids, question
-from tarn.apps.estate.models import Title
+from tarn.apps.estate.models import Product
 from tarn.apps.people.actions.accounts import make_person
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.models import AuditEntry
@@ -93,7 +93,7 @@ def _hurry(monkeypatch):
 
 
 def _title(name: str) -> int:
-    return Title.objects.get(name=name).pk
+    return Product.objects.get(name=name).pk
 
 
 def _prove(task: Task) -> Task:

@@ -57,15 +57,15 @@ def register() -> list[Figure]:
 
     def bracket_by_hand() -> None:
         wanted = [r for (r,) in db.execute(
-            "SELECT r.id FROM estate_release r JOIN estate_product p ON p.id = r.product_id "
+            "SELECT r.id FROM estate_release r JOIN estate_listing p ON p.id = r.listing_id "
             "WHERE p.name_fold = 'product-0007' AND r.version_key < '400132'")]  # fmt: skip
-        product = db.execute("SELECT id FROM estate_product WHERE name_fold = 'product-0007'").fetchone()[0]
-        other = db.execute("SELECT id FROM estate_product WHERE name_fold = 'product-0011'").fetchone()[0]
+        product = db.execute("SELECT id FROM estate_listing WHERE name_fold = 'product-0007'").fetchone()[0]
+        other = db.execute("SELECT id FROM estate_listing WHERE name_fold = 'product-0011'").fetchone()[0]
         marks = ",".join(map(str, wanted))
         condition = (
             "s.valid_to IS NULL AND s.standing_id = ? AND s.asset_id IN (SELECT asset_id FROM estate_installspan "
-            f"WHERE valid_to IS NULL AND product_id = {product} AND release_id IN ({marks})) AND s.asset_id NOT IN "
-            f"(SELECT asset_id FROM estate_installspan WHERE valid_to IS NULL AND product_id = {other})"
+            f"WHERE valid_to IS NULL AND listing_id = {product} AND release_id IN ({marks})) AND s.asset_id NOT IN "
+            f"(SELECT asset_id FROM estate_installspan WHERE valid_to IS NULL AND listing_id = {other})"
         )
         db.execute(f"SELECT count(*) FROM estate_assetspan s WHERE {condition}", values[:1]).fetchone()
         db.execute(

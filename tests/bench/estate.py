@@ -8,7 +8,7 @@ import xlsxwriter
 
 from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import count, ids, question
-from tarn.apps.estate.reads import installs, titles
+from tarn.apps.estate.reads import installs, products
 from tarn.apps.estate.reads.membership import members_of
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.filling.facts import verdicts
@@ -25,12 +25,12 @@ from tests.documents import sighting
 RULES = [f"software[product = product-{n:04d}]" for n in (3, 17, 101, 999, 2500)]
 
 
-def products() -> list[Figure]:
+def overview() -> list[Figure]:
     """The overview against reading as many summary rows; and as of a past day, once its state is held."""
     db = raw_connection()
     db.execute("CREATE TEMP TABLE IF NOT EXISTS bench_summary AS SELECT t.id, t.name, t.publisher, count(*) AS n, "
-               "min(i.valid_from) AS first FROM estate_installspan i JOIN estate_product p ON p.id = i.product_id "
-               "JOIN estate_title t ON t.id = p.title_id WHERE i.valid_to IS NULL GROUP BY t.id")  # fmt: skip
+               "min(i.valid_from) AS first FROM estate_installspan i JOIN estate_listing p ON p.id = i.listing_id "
+               "JOIN estate_product t ON t.id = p.product_id WHERE i.valid_to IS NULL GROUP BY t.id")  # fmt: skip
 
     def summary() -> None:
         db.execute("SELECT id, name, publisher, n, first FROM bench_summary ORDER BY n DESC, name").fetchall()
@@ -42,7 +42,7 @@ def products() -> list[Figure]:
     then = best(lambda: rooms.overview("", past, ("product",)), 3)
     _read_a_few_again()
     again = timed(lambda: rooms.overview("", None, ("product",)))
-    counting = best(lambda: installs.devices_by(installs.installs(None), _all(), "title"), 3)
+    counting = best(lambda: installs.devices_by(installs.installs(None), _all(), "product"), 3)
     note = f"{now * 1e3:.0f} ms; counting alone {counting * 1e3:.0f} ms; state built once in {cold:.2f} s"
     return [
         Figure("software_overview", now / floor, "× reading summary rows", "<= 3", note),
@@ -73,15 +73,15 @@ def changed() -> Figure:
 
     def by_hand() -> None:
         db.execute(
-            "SELECT n.asset_id, n.product_id, o.release_id, n.release_id, n.valid_from FROM estate_installspan n "
-            "LEFT JOIN estate_installspan o ON o.asset_id = n.asset_id AND o.product_id = n.product_id "
+            "SELECT n.asset_id, n.listing_id, o.release_id, n.release_id, n.valid_from FROM estate_installspan n "
+            "LEFT JOIN estate_installspan o ON o.asset_id = n.asset_id AND o.listing_id = n.listing_id "
             "AND o.valid_to = n.valid_from WHERE n.initial = 0 AND n.valid_from > ? AND n.valid_from <= ?",
             (since, until),
         ).fetchall()
 
     asked = question("")
-    floor, ours = best(by_hand, 3), best(lambda: titles.changes(asked, since, until, ("product",)), 3)
-    found = len(titles.changes(asked, since, until, ("product",)))
+    floor, ours = best(by_hand, 3), best(lambda: products.changes(asked, since, until, ("product",)), 3)
+    found = len(products.changes(asked, since, until, ("product",)))
     return Figure("changes", ours / floor, "× hand-written SQL", "<= 2", f"{ours * 1e3:.0f} ms, {found:,} paired")
 
 
@@ -94,7 +94,7 @@ def lacking() -> Figure:
             name = rule.split("= ")[1].rstrip("]")
             db.execute(
                 "SELECT s.asset_id FROM estate_assetspan s WHERE s.valid_to IS NULL AND s.asset_id IN (SELECT asset_id "
-                "FROM estate_installspan WHERE valid_to IS NULL AND product_id = (SELECT id FROM estate_product "
+                "FROM estate_installspan WHERE valid_to IS NULL AND listing_id = (SELECT id FROM estate_listing "
                 "WHERE name_fold = ?))",
                 (name,),
             ).fetchall()

@@ -104,7 +104,7 @@ def _sweep_again() -> None:
     db = raw_connection()
     rows = db.execute(
         "SELECT s.name, s.serial, p.name, r.version FROM estate_assetspan s JOIN estate_installspan i ON i.asset_id = "
-        "s.asset_id AND i.valid_to IS NULL JOIN estate_product p ON p.id = i.product_id JOIN estate_release r ON "
+        "s.asset_id AND i.valid_to IS NULL JOIN estate_listing p ON p.id = i.listing_id JOIN estate_release r ON "
         "r.id = i.release_id WHERE s.valid_to IS NULL AND s.asset_id <= 100 ORDER BY s.asset_id"
     ).fetchall()
     by_device: dict[tuple[str, str], list[dict[str, str]]] = {}

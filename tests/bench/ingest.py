@@ -31,7 +31,7 @@ TABLES = (
     "estate_sectionbody",
     "estate_asset",
     "estate_term",
-    "estate_product",
+    "estate_listing",
     "estate_release",
 )
 
@@ -85,13 +85,13 @@ def again() -> Figure:
     db = raw_connection()
     documents = [document(n, 1) for n in range(SAMPLE)]
     release = {(p, v): r for p, v, r in db.execute(
-        "SELECT p.name, r.version, r.id FROM estate_release r JOIN estate_product p ON p.id = r.product_id")}  # fmt: skip
+        "SELECT p.name, r.version, r.id FROM estate_release r JOIN estate_listing p ON p.id = r.listing_id")}  # fmt: skip
     floor = _empty_copy(db)
     held = db.execute(
-        "SELECT asset_id, source_id, product_id, release_id, valid_from, valid_to, initial FROM estate_installspan"
+        "SELECT asset_id, source_id, listing_id, release_id, valid_from, valid_to, initial FROM estate_installspan"
     ).fetchall()
     insert = (
-        "INSERT INTO estate_installspan (asset_id, source_id, product_id, release_id, valid_from, valid_to, initial) "
+        "INSERT INTO estate_installspan (asset_id, source_id, listing_id, release_id, valid_from, valid_to, initial) "
         "VALUES (?, ?, ?, ?, ?, ?, ?)"
     )
     floor.executemany(insert, held)
@@ -115,7 +115,7 @@ def again() -> Figure:
                 (low, high),
             )
             floor.execute(
-                "INSERT INTO estate_installspan (asset_id, source_id, product_id, release_id, valid_from, valid_to, initial) "
+                "INSERT INTO estate_installspan (asset_id, source_id, listing_id, release_id, valid_from, valid_to, initial) "
                 "SELECT s.asset_id, 1, 1, s.release_id, 2, NULL, 0 FROM said s WHERE NOT EXISTS (SELECT 1 FROM estate_installspan i "
                 "WHERE i.valid_to IS NULL AND i.asset_id = s.asset_id AND i.release_id = s.release_id)"
             )

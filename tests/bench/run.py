@@ -89,7 +89,7 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     if only != "estate":
         yield from several(lambda: ingest.identity(devices))
     for measure in (
-        estate.products,
+        estate.overview,
         estate.changed,
         estate.lacking,
         estate.names,

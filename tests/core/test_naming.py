@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tarn.core.naming import ROLES, Naming, NamingRule, better, recognise, title_key
+from tarn.core.naming import ROLES, Naming, NamingRule, better, product_key, recognise
 
 
 @pytest.mark.parametrize(
@@ -30,50 +30,50 @@ from tarn.core.naming import ROLES, Naming, NamingRule, better, recognise, title
 )  # fmt: skip
 def test_listed_names_are_taken_apart(name, publisher, version, expected):
     got = recognise(name, publisher, version)
-    assert (got.title, got.publisher, got.role, got.edition, got.arch, got.release) == expected
+    assert (got.product, got.publisher, got.role, got.edition, got.arch, got.release) == expected
     assert got.understood
 
 
 @pytest.mark.parametrize("name", ["{6F9619FF-8B86-D011-B42D-00CF4FC964FF}", "setup.exe", "1234", "--", "a.tmp"])
 def test_what_is_no_name_is_not_understood_and_kept_as_it_is(name):
     got = recognise(name)
-    assert (got.understood, got.title) == (False, name)
+    assert (got.understood, got.product) == (False, name)
 
 
 def test_spellings_share_a_key_and_the_readable_one_is_shown():
-    assert len({title_key(n) for n in ("Quill Office", "quill-office", "QUILL_OFFICE", "Quíll  Office")}) == 1
-    assert title_key("C") != title_key("C++") != title_key("C#")
+    assert len({product_key(n) for n in ("Quill Office", "quill-office", "QUILL_OFFICE", "Quíll  Office")}) == 1
+    assert product_key("C") != product_key("C++") != product_key("C#")
     assert better("quill-office", "Quill Office") == better("Quill Office", "quill-office") == "Quill Office"
 
 
 def test_corrections_come_in_order_and_say_so():
     naming = Naming(
         [
-            NamingRule(1, "product", "Tillmaster", title="Galleykeeper Till"),
+            NamingRule(1, "product", "Tillmaster", product="Galleykeeper Till"),
             NamingRule(2, "product", "galleykeeper-till", publisher="Galleykeeper", role="product"),
             NamingRule(3, "name", "/^old-/", role="component"),
             NamingRule(4, "publisher", "Galley Systems", publisher="never reached"),
         ]
     )
     got = naming.recognise("tillmaster", "Galley Systems")
-    assert (got.title, got.publisher) == ("Galleykeeper Till", "Galleykeeper")
+    assert (got.product, got.publisher) == ("Galleykeeper Till", "Galleykeeper")
     assert [w for w in got.why if w.startswith("correction")] == [
         "correction 1: the product is Tillmaster",
         "correction 2: the product is galleykeeper-till",
     ]
     assert naming.recognise("old-thing").role == "component"
-    assert Naming([NamingRule(5, "name", "setup.exe", title="Slipway Setup")]).recognise("setup.exe").understood
+    assert Naming([NamingRule(5, "name", "setup.exe", product="Slipway Setup")]).recognise("setup.exe").understood
 
 
 @given(st.text(min_size=1, max_size=80), st.text(max_size=30), st.text(max_size=10))
-def test_any_name_keeps_a_title_and_a_known_role(name, publisher, version):
+def test_any_name_keeps_a_product_and_a_known_role(name, publisher, version):
     got = recognise(name, publisher, version)
     assert got.role in ROLES
-    assert got.title or not name.strip()
+    assert got.product or not name.strip()
     assert got.why or got.understood
 
 
 @given(st.sampled_from(["Quill Office", "Berth Planner", "Ember"]), st.sampled_from(["", " (x64)", " (32-bit)"]),
        st.integers(1, 40), st.integers(0, 9))  # fmt: skip
 def test_release_and_architecture_never_part_a_product(base, arch, major, minor):
-    assert recognise(f"{base} {major}.{minor}{arch}", "", f"{major}.{minor}").key == title_key(base)
+    assert recognise(f"{base} {major}.{minor}{arch}", "", f"{major}.{minor}").key == product_key(base)

@@ -16,7 +16,7 @@ router = Router(tags=["names"])
 class CorrectionIn(Schema):
     field: Literal["name", "product", "publisher"] = "product"
     match: str
-    title: str = ""
+    product: str = ""
     publisher: str = ""
     role: str = ""
     note: str = ""

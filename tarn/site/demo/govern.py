@@ -172,7 +172,7 @@ def govern() -> None:
         {
             "field": "product",
             "match": "tillmaster",
-            "title": "Galleykeeper Till",
+            "product": "Galleykeeper Till",
             "publisher": "Galleykeeper",
             "note": "Its maker was bought and gave it another name.",
         },

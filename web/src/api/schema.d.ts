@@ -6816,10 +6816,10 @@ export interface components {
             /** Match */
             match: string;
             /**
-             * Title
+             * Product
              * @default
              */
-            title: string;
+            product: string;
             /**
              * Publisher
              * @default
@@ -6858,10 +6858,10 @@ export interface components {
             /** Match */
             match: string;
             /**
-             * Title
+             * Product
              * @default
              */
-            title: string;
+            product: string;
             /**
              * Publisher
              * @default

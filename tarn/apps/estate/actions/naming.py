@@ -17,7 +17,7 @@ from tarn.core.naming import ROLES
 from tarn.core.patterns import pattern
 
 FIELDS = ("name", "product", "publisher")
-_SAYS = ("field", "match", "title", "publisher", "role", "note")
+_SAYS = ("field", "match", "product", "publisher", "role", "note")
 
 
 class _Rehearsed(Exception):
@@ -38,8 +38,8 @@ def _checked(data: dict[str, Any]) -> dict[str, str]:
             raise Invalid("match", f"The pattern cannot be used: {error}") from None
     if checked["role"] and checked["role"] not in ROLES:
         raise Invalid("role", f"“{checked['role']}” is no role; {', '.join(ROLES)} are.")
-    if not (checked["title"] or checked["publisher"] or checked["role"]):
-        raise Invalid("title", "Say what it is instead: the product, the publisher or the role.")
+    if not (checked["product"] or checked["publisher"] or checked["role"]):
+        raise Invalid("product", "Say what it is instead: the product, the publisher or the role.")
     return checked
 
 
@@ -86,9 +86,9 @@ def rehearse(user: Any, data: dict[str, Any]) -> list[dict[str, str]]:
 
 def _shown(db: Any) -> dict[str, str]:
     rows = db.execute(
-        "SELECT p.name, t.name, t.publisher, p.role FROM estate_product p JOIN estate_title t ON t.id = p.title_id"
+        "SELECT l.name, p.name, p.publisher, l.role FROM estate_listing l JOIN estate_product p ON p.id = l.product_id"
     )
-    return {n: f"{title}{f', {publisher}' if publisher else ''} ({role})" for n, title, publisher, role in rows}
+    return {n: f"{product}{f', {publisher}' if publisher else ''} ({role})" for n, product, publisher, role in rows}
 
 
 def drop_correction(user: Any, number: int) -> int:

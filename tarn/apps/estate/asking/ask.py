@@ -280,9 +280,9 @@ def words_of(field: Any, beginning: str, most: int) -> list[str]:
             statement = statement.replace("WHERE", f"WHERE id IN ({among}) AND")
             values = [*mine.values, *values]
     elif home == "product" and name == "name":
-        statement = "SELECT name FROM estate_product WHERE name_fold LIKE ? ESCAPE '\\'"
+        statement = "SELECT name FROM estate_listing WHERE name_fold LIKE ? ESCAPE '\\'"
         if limited is not None:
-            among = f"SELECT i.product_id FROM estate_installspan i WHERE i.asset_id IN ({of_mine})"
+            among = f"SELECT i.listing_id FROM estate_installspan i WHERE i.asset_id IN ({of_mine})"
             statement, values = statement.replace("WHERE", f"WHERE id IN ({among}) AND"), mine.values
     elif field.stored == "span.name":
         statement = (

@@ -11,7 +11,7 @@ from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import Scope
 from tarn.core.fields import SEVERAL, Field
 from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, NeverRead, Number, Some, Without
-from tarn.core.naming import title_key
+from tarn.core.naming import product_key
 from tarn.core.patterns import pattern
 from tarn.core.ranges import keys_in
 from tarn.core.sections import KEYS
@@ -244,19 +244,21 @@ class Compiler:
         raise TypeError(checked)
 
     def _software(self, items: tuple[Checked, ...]) -> Sql:
-        """Conditions on products and releases narrow to release numbers first: those tables are small."""
+        """Conditions on products, listings and releases narrow to release numbers first: those tables are small."""
         catalogue = [i for i in items if _of_catalogue(i)]
         rest = [self._inside("software", i) for i in items if not _of_catalogue(i) and not _since(i)]
         rest += [self._since(i) for i in items if _since(i)]
         if catalogue:
             parts = [self._catalogue(i) for i in catalogue]
-            if any(_asks(i, "title.name") for i in catalogue) and not any(_asks(i, "product.role") for i in catalogue):
+            if any(_asks(i, "product.name") for i in catalogue) and not any(
+                _asks(i, "listing.role") for i in catalogue
+            ):
                 # An update of a product is no copy of it; whoever wants updates asks for the role.
-                parts.append(Sql("p.role <> 'update'"))
+                parts.append(Sql("l.role <> 'update'"))
             cond = self._joined(parts, " AND ", "1")
             releases = self.db.execute(
-                "SELECT r.product_id, r.id FROM estate_release r JOIN estate_product p ON p.id = r.product_id "
-                "LEFT JOIN estate_title t ON t.id = p.title_id "
+                "SELECT r.listing_id, r.id FROM estate_release r JOIN estate_listing l ON l.id = r.listing_id "
+                "LEFT JOIN estate_product p ON p.id = l.product_id "
                 f"WHERE {cond.text}",
                 cond.values,
             ).fetchall()
@@ -311,10 +313,10 @@ class Compiler:
                 return Sql(f"NOT ifnull(({sql.text}), 0)", sql.values, sql.cost)
             case Cond(f):
                 home, _, name = f.stored.partition(".")
-                if f.stored in ("product.name", "title.name"):
-                    return self._named(item, listed_too=home == "product")
-                if home in ("product", "title"):
-                    column = f"{'p' if home == 'product' else 't'}.{name}"
+                if f.stored in ("listing.name", "product.name"):
+                    return self._named(item, listed_too=home == "listing")
+                if home in ("listing", "product"):
+                    column = f"{'l' if home == 'listing' else 'p'}.{name}"
                     return self._test(item, column, column)
                 return _by_system(self._test(item, "r.version", "r.version_key"))
         raise TypeError(item)
@@ -322,18 +324,18 @@ class Compiler:
     def _named(self, item: Cond, *, listed_too: bool) -> Sql:
         """Return the condition on a product's name, any spelling of it, and (`listed_too`) on what it is listed as.
 
-        Products are asked, not releases: they are fewer, and their names are indexed.
+        Listings are asked, not releases: they are fewer, and their names are indexed.
         """
-        own = Sql("t.key = ?", [title_key(item.value)]) if item.op == "=" else self._test(item, "t.name", "t.name")
-        text, values = f"SELECT t.id FROM estate_title t WHERE {own.text}", list(own.values)
+        own = Sql("p.key = ?", [product_key(item.value)]) if item.op == "=" else self._test(item, "p.name", "p.name")
+        text, values = f"SELECT p.id FROM estate_product p WHERE {own.text}", list(own.values)
         if not listed_too:
-            return Sql(f"p.title_id IN ({text})", values, own.cost)
+            return Sql(f"l.product_id IN ({text})", values, own.cost)
         listed = self._test(item, "l.name", "l.name_fold")
         text = (
-            f"SELECT l.id FROM estate_product l WHERE l.title_id IN ({text}) "
-            f"UNION SELECT l.id FROM estate_product l WHERE {listed.text}"
+            f"SELECT l.id FROM estate_listing l WHERE l.product_id IN ({text}) "
+            f"UNION SELECT l.id FROM estate_listing l WHERE {listed.text}"
         )
-        return Sql(f"p.id IN ({text})", [*values, *listed.values], max(own.cost, listed.cost))
+        return Sql(f"l.id IN ({text})", [*values, *listed.values], max(own.cost, listed.cost))
 
     def _number(self, number: Number) -> Sql:
         operator, wanted = number.op, number.number
@@ -384,7 +386,7 @@ def _key_column(alias: str, name: str, f: Field) -> str:
 def _of_catalogue(item: Checked) -> bool:
     match item:
         case Cond(f):
-            return f.stored.startswith(("product.", "title.", "release."))
+            return f.stored.startswith(("listing.", "product.", "release."))
         case Every(items) | Either(items):
             return all(_of_catalogue(i) for i in items)
         case Without(inner):
@@ -414,12 +416,12 @@ def _since(item: Checked) -> bool:
 
 
 def _releases(found: list[tuple[int, int]]) -> Sql:
-    """Return the condition for one of these releases, by the index that begins with the product."""
+    """Return the condition for one of these releases, by the index that begins with the listing."""
     if not found:
         return Sql("0")
-    products = sorted({p for p, _ in found})
+    listings = sorted({listing for listing, _ in found})
     releases = sorted(r for _, r in found)
-    return Sql(f"i.product_id IN ({','.join(map(str, products))}) AND i.release_id IN ({','.join(map(str, releases))})")
+    return Sql(f"i.listing_id IN ({','.join(map(str, listings))}) AND i.release_id IN ({','.join(map(str, releases))})")
 
 
 def _by_system(test: Sql) -> Sql:

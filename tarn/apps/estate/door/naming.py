@@ -19,25 +19,25 @@ class Catalogue:
     def naming(self, db: sqlite3.Connection) -> Naming:
         """Return the rules as they stand."""
         if self._naming is None:
-            rows = db.execute("SELECT id, field, match, title, publisher, role FROM estate_namingrule ORDER BY id")
+            rows = db.execute("SELECT id, field, match, product, publisher, role FROM estate_namingrule ORDER BY id")
             self._naming = Naming(NamingRule(*row) for row in rows)
         return self._naming
 
-    def put(self, db: sqlite3.Connection, product: int, name: str, publisher: str, version: str) -> None:
+    def put(self, db: sqlite3.Connection, listing: int, name: str, publisher: str, version: str) -> None:
         """Write what a listed name stands for beside it."""
         named = self.naming(db).recognise(name, publisher, version)
         db.execute(
-            "UPDATE estate_product SET title_id = ?, role = ?, edition = ?, arch = ?, language = ?, understood = ?, "
+            "UPDATE estate_listing SET product_id = ?, role = ?, edition = ?, arch = ?, language = ?, understood = ?, "
             "why = ? WHERE id = ?",
             (
-                _title(db, named),
+                _product(db, named),
                 named.role,
                 named.edition,
                 named.arch[:20],
                 named.language[:40],
                 named.understood,
                 json.dumps(named.why, ensure_ascii=False),
-                product,
+                listing,
             ),
         )
 
@@ -48,29 +48,30 @@ class Catalogue:
         """
         self.forget()
         before = dict(_standing(db))
-        db.execute("UPDATE estate_title SET publisher = ''")
-        for product, name, publisher, version in db.execute(
-            "SELECT id, name, publisher, first_version FROM estate_product ORDER BY id"
+        db.execute("UPDATE estate_product SET publisher = ''")
+        for listing, name, publisher, version in db.execute(
+            "SELECT id, name, publisher, first_version FROM estate_listing ORDER BY id"
         ).fetchall():
-            self.put(db, product, name, publisher, version)
-        db.execute("DELETE FROM estate_title WHERE id NOT IN (SELECT title_id FROM estate_product)")
+            self.put(db, listing, name, publisher, version)
+        db.execute("DELETE FROM estate_product WHERE id NOT IN (SELECT product_id FROM estate_listing)")
         return sum(before.get(p) != now for p, now in _standing(db))
 
 
 def _standing(db: sqlite3.Connection) -> list[tuple[int, tuple[str, str, str]]]:
     rows = db.execute(
-        "SELECT p.id, t.key, p.role, t.publisher FROM estate_product p LEFT JOIN estate_title t ON t.id = p.title_id"
+        "SELECT l.id, p.key, l.role, p.publisher FROM estate_listing l "
+        "LEFT JOIN estate_product p ON p.id = l.product_id"
     )
-    return [(product, (key, role, publisher)) for product, key, role, publisher in rows]
+    return [(listing, (key, role, publisher)) for listing, key, role, publisher in rows]
 
 
-def _title(db: sqlite3.Connection, named: Named) -> int:
+def _product(db: sqlite3.Connection, named: Named) -> int:
     """Return the number of a product, added if new; the better spelling is shown, and its publisher once known."""
-    key, name = named.key[:300], named.title[:300]
-    row = db.execute("SELECT id, name, publisher FROM estate_title WHERE key = ?", (key,)).fetchone()
+    key, name = named.key[:300], named.product[:300]
+    row = db.execute("SELECT id, name, publisher FROM estate_product WHERE key = ?", (key,)).fetchone()
     if row is None:
         (number,) = db.execute(
-            "INSERT INTO estate_title (key, name, publisher) VALUES (?, ?, ?) RETURNING id",
+            "INSERT INTO estate_product (key, name, publisher) VALUES (?, ?, ?) RETURNING id",
             (key, name, named.publisher[:500]),
         ).fetchone()
         return int(number)
@@ -79,5 +80,5 @@ def _title(db: sqlite3.Connection, named: Named) -> int:
     # Parts, drivers and updates may come from others: a product's publisher is told by the product itself.
     told = named.publisher if named.publisher and (not publisher or named.role == "product") else publisher
     if (shown, told) != (held, publisher):
-        db.execute("UPDATE estate_title SET name = ?, publisher = ? WHERE id = ?", (shown, told[:500], number))
+        db.execute("UPDATE estate_product SET name = ?, publisher = ? WHERE id = ?", (shown, told[:500], number))
     return int(number)

@@ -13,7 +13,7 @@ from tarn.apps.estate.door.take_in import BATCH, Door
 from tarn.apps.estate.store.database import begin_generation
 from tarn.core.sightings import read_sighting
 
-_CATALOGUE = ("estate_source", "estate_term", "estate_product", "estate_release", "estate_title")
+_CATALOGUE = ("estate_source", "estate_term", "estate_listing", "estate_release", "estate_product")
 _ITEMS = tuple(
     t.name for t in dict.fromkeys(SPAN_TABLES.values()) if t.name not in ("estate_fieldspan", "estate_installspan")
 )
@@ -94,8 +94,8 @@ def _readable(table: str, columns: list[str], schema: str) -> str:
             return f"(SELECT w.text FROM {schema}.estate_term w WHERE w.id = t.{column})"
         if column == "source_id":
             return f"(SELECT w.kind || '/' || w.name FROM {schema}.estate_source w WHERE w.id = t.source_id)"
-        if column == "product_id":
-            return f"(SELECT w.name_fold FROM {schema}.estate_product w WHERE w.id = t.product_id)"
+        if column == "listing_id":
+            return f"(SELECT w.name_fold FROM {schema}.estate_listing w WHERE w.id = t.listing_id)"
         if column == "release_id":
             return f"(SELECT w.version FROM {schema}.estate_release w WHERE w.id = t.release_id)"
         return f't."{column}"'

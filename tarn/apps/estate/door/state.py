@@ -124,13 +124,13 @@ class State:
         return fresh.complete and bool(reading.complete)
 
     def differ(self, line: Line, gone: list[int], come: list[tuple[int, int]], fresh: Freshness, at: int) -> None:
-        """Note releases that are gone and (release, product) that have come since the last whole list."""
+        """Note releases that are gone and (release, listing) that have come since the last whole list."""
         self.differing.add(line)
         self._line(line, fresh)
         asset, source, _ = line
         self._gone += [(at, asset, release, source) for release in gone]
         rows = self._inserts[INSTALLS.insert]
-        rows += [(asset, source, at, None, False, release, product) for release, product in come]
+        rows += [(asset, source, at, None, False, release, listing) for release, listing in come]
         if gone or come:
             self.touched_installs.add(asset)
 

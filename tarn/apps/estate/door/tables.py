@@ -44,7 +44,7 @@ def _insert(table: str, names: tuple[str, ...]) -> str:
     return f"INSERT INTO {table} ({quoted}) VALUES ({', '.join('?' * len(names))})"
 
 
-INSTALLS = SpanTable("packages", "estate_installspan", ("release_id",), ("product_id",))
+INSTALLS = SpanTable("packages", "estate_installspan", ("release_id",), ("listing_id",))
 CLAIMS = SpanTable("", "estate_fieldspan", ("section", "field"), ("value",))
 
 SPAN_TABLES: dict[str, SpanTable] = {

@@ -323,7 +323,7 @@ class Door(Moving):
             self.words.release(db, p["name"], p.get("version", ""), p.get("publisher", ""), p.get("system", ""))[::-1]
             for p in said
         ]
-        # Two spellings of one name are one product: what goes under one and comes under the other has stayed.
+        # Two spellings of one name are one listing: what goes under one and comes under the other has stayed.
         stays = set(gone) & {release for release, _ in come}
         gone, come = [g for g in gone if g not in stays], [c for c in come if c[0] not in stays]
         state.differ(line, gone, come, Freshness(digest, reading.collector, True, at, True), at)
@@ -339,7 +339,7 @@ class Door(Moving):
                 before = {k: o.value for k, o in state.open.get(line, {}).items()} if reading.unseen else {}
                 return seen_through(section, rows(section, reading.items), before, reading.unseen)
             releases = (self.words.release(db, p.name, p.version, p.publisher, p.system) for p in reading.items)
-            return {(release,): (product,) for product, release in releases}
+            return {(release,): (listing,) for listing, release in releases}
         facts = reading.facts
         if section == "decision":
             held = {k: o.value for k, o in state.open.get(line, {}).items()}

@@ -1,4 +1,4 @@
-"""Words kept once: sources, terms, products and releases, by number."""
+"""Words kept once: sources, terms, listings and releases, by number."""
 
 import sqlite3
 
@@ -23,7 +23,7 @@ class Words:
         self._sources: dict[tuple[str, str], int] = {}
         self.source_kinds: dict[int, str] = {}
         self._terms: dict[tuple[str, str], int] = {}
-        self._products: dict[str, tuple[int, bool]] = {}
+        self._listings: dict[str, tuple[int, bool]] = {}
         self._releases: dict[tuple[int, str], tuple[int, str]] = {}
 
     def load_kinds(self, db: sqlite3.Connection) -> None:
@@ -67,32 +67,32 @@ class Words:
         self, db: sqlite3.Connection, name: str, version: str, publisher: str, system: str = ""
     ) -> tuple[int, int]:
         """Return the numbers of a listed name and of its release. A publisher or system learnt later is filled in."""
-        held = self._products.get(name)
+        held = self._listings.get(name)
         if held is None:
             folded = fold(name)
-            row = db.execute("SELECT id, publisher FROM estate_product WHERE name_fold = ?", (folded,)).fetchone()
+            row = db.execute("SELECT id, publisher FROM estate_listing WHERE name_fold = ?", (folded,)).fetchone()
             if row is None:
                 row = db.execute(
-                    "INSERT INTO estate_product (name, name_fold, publisher, first_version, role, edition, arch, "
+                    "INSERT INTO estate_listing (name, name_fold, publisher, first_version, role, edition, arch, "
                     "language, understood, why) VALUES (?, ?, ?, ?, 'product', '', '', '', 1, '[]') "
                     "RETURNING id, publisher",
                     (name, folded, publisher, version),
                 ).fetchone()
                 self.catalogue.put(db, row[0], name, publisher, version)
-            held = self._products[name] = (row[0], bool(row[1]))
-        product, has_publisher = held
+            held = self._listings[name] = (row[0], bool(row[1]))
+        listing, has_publisher = held
         if publisher and not has_publisher:
-            db.execute("UPDATE estate_product SET publisher = ? WHERE id = ? AND publisher = ''", (publisher, product))
-            self._products[name] = (product, True)
-            self.catalogue.put(db, product, name, publisher, version)
+            db.execute("UPDATE estate_listing SET publisher = ? WHERE id = ? AND publisher = ''", (publisher, listing))
+            self._listings[name] = (listing, True)
+            self.catalogue.put(db, listing, name, publisher, version)
             _catalogue_changed(db)
-        release, told = self._releases.get((product, version), (0, ""))
+        release, told = self._releases.get((listing, version), (0, ""))
         if not release:
             release = _number(
                 db,
-                "SELECT id FROM estate_release WHERE product_id = ? AND version = ?",
-                "INSERT INTO estate_release (product_id, version, version_key, system) VALUES (?, ?, ?, ?)",
-                (product, version),
+                "SELECT id FROM estate_release WHERE listing_id = ? AND version = ?",
+                "INSERT INTO estate_release (listing_id, version, version_key, system) VALUES (?, ?, ?, ?)",
+                (listing, version),
                 version_key(version, system),
                 system,
             )
@@ -102,8 +102,8 @@ class Words:
             key = version_key(version, system)
             db.execute("UPDATE estate_release SET system = ?, version_key = ? WHERE id = ?", (system, key, release))
             _catalogue_changed(db)
-        self._releases[product, version] = (release, told)
-        return product, release
+        self._releases[listing, version] = (release, told)
+        return listing, release
 
 
 def _catalogue_changed(db: sqlite3.Connection) -> None:

@@ -5,15 +5,11 @@ from django.db import migrations, models
 
 
 def put_what_is_listed(apps, schema_editor):
-    """Put what is listed already under products, by the rules every new name goes through."""
-    from tarn.apps.estate.door.naming import Catalogue
-
-    db = schema_editor.connection.connection
-    db.execute(
+    """Note of what is listed already the first version; migration 0021 puts it under products."""
+    schema_editor.connection.connection.execute(
         "UPDATE estate_product SET first_version = coalesce("
         "(SELECT r.version FROM estate_release r WHERE r.product_id = estate_product.id ORDER BY r.id LIMIT 1), '')"
     )
-    Catalogue().put_all(db)
 
 
 class Migration(migrations.Migration):

@@ -11,7 +11,7 @@ from tarn.apps.estate.models.own import OwnField, OwnKind
 from tarn.apps.estate.models.papers import Paper
 from tarn.apps.estate.models.register import Asset, AssetSpan, FieldSpan, Term
 from tarn.apps.estate.models.selection import KeptSet, Phrase, SetSpan
-from tarn.apps.estate.models.software import InstallSpan, NamingRule, Product, Release, Title
+from tarn.apps.estate.models.software import InstallSpan, Listing, NamingRule, Product, Release
 
 __all__ = [
     "ITEM_MODELS",
@@ -22,6 +22,7 @@ __all__ = [
     "Identifier",
     "InstallSpan",
     "KeptSet",
+    "Listing",
     "NamingRule",
     "OwnField",
     "OwnKind",
@@ -36,6 +37,5 @@ __all__ = [
     "Source",
     "SourceSeen",
     "Term",
-    "Title",
     "span_model",
 ]

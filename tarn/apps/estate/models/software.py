@@ -3,7 +3,7 @@
 from django.db import models
 
 
-class Title(models.Model):
+class Product(models.Model):
     """A software product under one name, whatever its spellings; `key` is what the spellings have in common."""
 
     key = models.CharField(max_length=300, unique=True)
@@ -29,7 +29,7 @@ class NamingRule(models.Model):
 
     field = models.CharField(max_length=20, help_text="what is compared: name, product or publisher")
     match = models.CharField(max_length=300)
-    title = models.CharField(max_length=300, blank=True)
+    product = models.CharField(max_length=300, blank=True)
     publisher = models.CharField(max_length=300, blank=True)
     role = models.CharField(max_length=20, blank=True)
     note = models.CharField(max_length=300, blank=True)
@@ -40,14 +40,14 @@ class NamingRule(models.Model):
         return f"{self.field} {self.match}"
 
 
-class Product(models.Model):
+class Listing(models.Model):
     """An entry of software lists by the name it is listed under, and what that was taken for."""
 
     name = models.CharField(max_length=300)
     name_fold = models.CharField(max_length=300, unique=True)
     publisher = models.CharField(max_length=500, blank=True)
     first_version = models.CharField(max_length=500, blank=True)
-    title = models.ForeignKey(Title, models.PROTECT, null=True, db_constraint=False)
+    product = models.ForeignKey(Product, models.PROTECT, null=True, db_constraint=False)
     role = models.CharField(max_length=20, default="product")
     edition = models.CharField(max_length=60, blank=True)
     arch = models.CharField(max_length=20, blank=True)
@@ -60,15 +60,15 @@ class Product(models.Model):
 
 
 class Release(models.Model):
-    """One version of a product; `version_key` sorts as versions do, by the rule of `system`'s packages if it is one."""
+    """One version of a listing; `version_key` sorts as versions do, by the rule of `system`'s packages if it is one."""
 
-    product = models.ForeignKey(Product, models.CASCADE, db_index=False)
+    listing = models.ForeignKey(Listing, models.CASCADE, db_index=False)
     version = models.CharField(max_length=500)
     version_key = models.CharField(max_length=2000)
     system = models.CharField(max_length=3, default="", blank=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["product", "version"], name="release_once")]
+        constraints = [models.UniqueConstraint(fields=["listing", "version"], name="release_once")]
 
 
 class InstallSpan(models.Model):
@@ -76,7 +76,7 @@ class InstallSpan(models.Model):
 
     asset = models.ForeignKey("estate.Asset", models.CASCADE, db_index=False, db_constraint=False)
     source = models.ForeignKey("estate.Source", models.PROTECT, db_index=False, db_constraint=False)
-    product = models.ForeignKey(Product, models.PROTECT, db_index=False, db_constraint=False)
+    listing = models.ForeignKey(Listing, models.PROTECT, db_index=False, db_constraint=False)
     release = models.ForeignKey(Release, models.PROTECT, db_index=False, db_constraint=False)
     valid_from = models.BigIntegerField()
     valid_to = models.BigIntegerField(null=True)
@@ -92,12 +92,12 @@ class InstallSpan(models.Model):
         ]
         indexes = [
             models.Index(
-                fields=["product", "release", "asset", "valid_from"],
+                fields=["listing", "release", "asset", "valid_from"],
                 condition=models.Q(valid_to__isnull=True),
                 name="install_open_product",
             ),
             models.Index(
-                fields=["product", "release", "asset", "valid_to", "valid_from"],
+                fields=["listing", "release", "asset", "valid_to", "valid_from"],
                 condition=models.Q(valid_to__isnull=False),
                 name="install_closed_product",
             ),
@@ -105,7 +105,7 @@ class InstallSpan(models.Model):
                 fields=["asset", "valid_to"], condition=models.Q(valid_to__isnull=False), name="install_closed_asset"
             ),
             models.Index(
-                fields=["valid_from", "asset", "product", "release", "valid_to"],
+                fields=["valid_from", "asset", "listing", "release", "valid_to"],
                 condition=models.Q(initial=False),
                 name="install_begun",
             ),

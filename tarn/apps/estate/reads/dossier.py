@@ -138,10 +138,10 @@ def software(asset: int, at: int | None) -> list[dict[str, Any]]:
     """Return what is installed: product, release, publisher, since when, and which kinds of source say so."""
     condition = holds("i", at)
     rows = raw_connection().execute(
-        "SELECT p.name, p.publisher, r.version, min(i.valid_from), group_concat(DISTINCT o.kind), min(i.initial) "
+        "SELECT l.name, l.publisher, r.version, min(i.valid_from), group_concat(DISTINCT o.kind), min(i.initial) "
         "FROM estate_installspan i JOIN estate_release r ON r.id = i.release_id "
-        "JOIN estate_product p ON p.id = i.product_id JOIN estate_source o ON o.id = i.source_id "
-        f"WHERE i.asset_id = ? AND {condition.text} GROUP BY i.release_id ORDER BY p.name_fold, r.version_key",
+        "JOIN estate_listing l ON l.id = i.listing_id JOIN estate_source o ON o.id = i.source_id "
+        f"WHERE i.asset_id = ? AND {condition.text} GROUP BY i.release_id ORDER BY l.name_fold, r.version_key",
         [asset, *condition.values],
     )
     return [

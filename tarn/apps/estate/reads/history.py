@@ -44,9 +44,9 @@ def _readings(asset: int) -> list[int]:
 def _software(asset: int, since: int, until: int) -> list[dict[str, Any]]:
     edges = []
     for name, listed, version, begun, ended, initial in raw_connection().execute(
-        "SELECT iif(p.role = 'update', p.name, t.name), p.name, r.version, i.valid_from, i.valid_to, i.initial "
+        "SELECT iif(l.role = 'update', l.name, p.name), l.name, r.version, i.valid_from, i.valid_to, i.initial "
         "FROM estate_installspan i "
-        "JOIN estate_product p ON p.id = i.product_id JOIN estate_title t ON t.id = p.title_id "
+        "JOIN estate_listing l ON l.id = i.listing_id JOIN estate_product p ON p.id = l.product_id "
         "JOIN estate_release r ON r.id = i.release_id "
         "WHERE i.asset_id = ? AND (i.valid_from > ? OR i.valid_to > ?)",
         (asset, since, since),

@@ -12,7 +12,7 @@ from tarn.apps.estate.reads.installs import Catalogue, catalogue
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.scope import asker
-from tarn.core.naming import title_key
+from tarn.core.naming import product_key
 from tarn.core.text import fold
 
 _FIELDS = ["name", "number", "kind", "state", "person", "department", "place", "organisation"]
@@ -32,7 +32,7 @@ class Installed:
     release was installed, where the system tells. Moments in seconds since 1970."""
 
     asset: int
-    title: int
+    product: int
     version: str
     since: int
     edition: str
@@ -60,35 +60,35 @@ class Machine:
     host: int | None
 
 
-def titles_named(names: Iterable[str]) -> dict[str, int | None]:
+def products_named(names: Iterable[str]) -> dict[str, int | None]:
     """Return the product each name stands for: its own, or the one that what was listed under it has become part of."""
     known = catalogue()
-    by_key = {title_key(one.name): one.title for one in known.listed.values()}
-    by_key.update({title_key(name): number for number, (name, _) in known.titles.items()})
-    return {name: by_key.get(title_key(name)) for name in names}
+    by_key = {product_key(one.name): one.product for one in known.listed.values()}
+    by_key.update({product_key(name): number for number, (name, _) in known.products.items()})
+    return {name: by_key.get(product_key(name)) for name in names}
 
 
-def title_names() -> dict[int, str]:
+def product_names() -> dict[int, str]:
     """Return the products' names by number."""
-    return {number: name for number, (name, _) in catalogue().titles.items()}
+    return {number: name for number, (name, _) in catalogue().products.items()}
 
 
-def installed(titles: set[int], at: int | None, among: list[int] | None = None) -> list[Installed]:
+def installed(products: set[int], at: int | None, among: list[int] | None = None) -> list[Installed]:
     """Return where products are on assets of the register, updates and parts aside, ordered by asset and product.
 
     `among`: on these assets alone.
     """
     known = catalogue()
-    mine = [n for n, one in known.listed.items() if one.title in titles and one.role == "product"]
+    mine = [n for n, one in known.listed.items() if one.product in products and one.role == "product"]
     if not mine:
         return []
     then = holds("i", at)
     asked = question("", at, asker().everywhere())
     found = raw_connection().execute(
-        "SELECT i.asset_id, i.product_id, i.release_id, min(i.valid_from) FROM estate_installspan i "
-        f"WHERE {then.text} AND i.product_id IN (SELECT value FROM json_each(?)) "
+        "SELECT i.asset_id, i.listing_id, i.release_id, min(i.valid_from) FROM estate_installspan i "
+        f"WHERE {then.text} AND i.listing_id IN (SELECT value FROM json_each(?)) "
         f"AND i.asset_id IN (SELECT s.asset_id {asked.source}){_some('i', among)} "
-        "GROUP BY i.asset_id, i.product_id, i.release_id ORDER BY i.asset_id",
+        "GROUP BY i.asset_id, i.listing_id, i.release_id ORDER BY i.asset_id",
         [*then.values, json.dumps(mine), *asked.where.values, *_given(among)],
     )
     return _with_use(_one_a_product(found, known), known, at, among)
@@ -106,14 +106,14 @@ def _one_a_product(found: Iterable[tuple[int, int, int, int]], known: Catalogue)
     """Return of each product on each device the release that counts: a full edition before a trial, then the newest."""
     out: dict[tuple[int, int], Installed] = {}
     rank: dict[tuple[int, int], tuple[bool, int]] = {}
-    for asset, product, release, since in found:
-        listed = known.listed[product]
-        pair, mine = (asset, listed.title), (not is_trial(listed.edition), int(known.rank[release]))
+    for asset, listing, release, since in found:
+        listed = known.listed[listing]
+        pair, mine = (asset, listed.product), (not is_trial(listed.edition), int(known.rank[release]))
         held = out.get(pair)
         if held is not None and (mine, -since) <= (rank[pair], -held.since):
             continue
         rank[pair] = mine
-        out[pair] = Installed(asset, listed.title, known.releases[release][1], since, listed.edition, product)
+        out[pair] = Installed(asset, listed.product, known.releases[release][1], since, listed.edition, listing)
     return [out[pair] for pair in sorted(out)]
 
 
@@ -131,14 +131,14 @@ def _with_use(some: list[Installed], known: Catalogue, at: int | None, among: li
         if (listed := listing_of.get(name)) is None:
             continue
         if last is not None:
-            used[asset, listed.title] = max(last, used.get((asset, listed.title), 0))
+            used[asset, listed.product] = max(last, used.get((asset, listed.product), 0))
         if put is not None:
             came[asset, listed.number] = put
     if not used and not came:
         return some
     return [
-        replace(one, used=used.get((one.asset, one.title)), installed=came.get((one.asset, one.listing)))
-        if (one.asset, one.title) in used or (one.asset, one.listing) in came
+        replace(one, used=used.get((one.asset, one.product)), installed=came.get((one.asset, one.listing)))
+        if (one.asset, one.product) in used or (one.asset, one.listing) in came
         else one
         for one in some
     ]

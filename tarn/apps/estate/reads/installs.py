@@ -34,12 +34,12 @@ def distinct(numbers: Any) -> Any:
 
 @dataclass(frozen=True)
 class Listed:
-    """One listed name: `title` is the number of the product it stands for."""
+    """One listed name: `product` is the number of the product it stands for."""
 
     number: int
     name: str
     publisher: str
-    title: int
+    product: int
     role: str
     edition: str
     arch: str
@@ -52,15 +52,15 @@ class Listed:
 class Catalogue:
     """Titles, listed names and releases by number.
 
-    By release, as arrays: `title_of`, `product_of`, `role_of` (its place in ROLES), and `rank`, which rises with the
+    By release, as arrays: `product_of`, `listing_of`, `role_of` (its place in ROLES), and `rank`, which rises with the
     version and is the same for one version under several listed names.
     """
 
-    titles: dict[int, tuple[str, str]]
+    products: dict[int, tuple[str, str]]
     listed: dict[int, Listed]
     releases: dict[int, tuple[int, str, str]]
-    title_of: Any
     product_of: Any
+    listing_of: Any
     role_of: Any
     rank: Any
     versions: list[str]
@@ -73,12 +73,12 @@ class Catalogue:
 
 @dataclass(frozen=True)
 class Installs:
-    """Distinct pairs of asset and release that held; `title` and `product` (listed name) beside each."""
+    """Distinct pairs of asset and release that held; `product` and `listing` (listed name) beside each."""
 
     asset: Any
     release: Any
+    listing: Any
     product: Any
-    title: Any
     _pairs: dict[tuple[str, ...], tuple[Any, Any]] = field(default_factory=dict)
     _wanted: dict[tuple[object, ...], Any] = field(default_factory=dict)
     _whole: dict[tuple[str, ...], Any] = field(default_factory=dict)
@@ -89,12 +89,12 @@ class Installs:
         return distinct(self.asset)
 
     def counted(self, roles: tuple[str, ...], wanted: Any, most: int) -> Any:
-        """Return by title (of entries of these roles; by release where none is named) on how many wanted assets it is.
+        """Return on how many wanted assets each product (of entries of these roles; release where none is named) is.
 
         `wanted`: by asset number whether it counts. Pairs of one asset stand together, so only those of the lesser
         part are looked at, the wanted or the others, the whole being counted once a state.
         """
-        asset, what = self.titled(roles) if roles else (self.asset, self.release)
+        asset, what = self.by_product(roles) if roles else (self.asset, self.release)
         whole = self._whole.get(roles)
         if whole is None:
             whole = self._whole[roles] = np.bincount(what)
@@ -107,12 +107,12 @@ class Installs:
             found[: len(less)] -= less
         return np.concatenate((found, np.zeros(max(0, most - len(found)), dtype=found.dtype)))[:most]
 
-    def titled(self, roles: tuple[str, ...]) -> tuple[Any, Any]:
-        """Return distinct pairs of asset and title over entries of these roles; worked out once."""
+    def by_product(self, roles: tuple[str, ...]) -> tuple[Any, Any]:
+        """Return distinct pairs of asset and product over entries of these roles; worked out once."""
         found = self._pairs.get(roles)
         if found is None:
             fits = catalogue().of_roles(roles)[self.release]
-            pairs = distinct(self.asset[fits].astype(np.int64) << 32 | self.title[fits])
+            pairs = distinct(self.asset[fits].astype(np.int64) << 32 | self.product[fits])
             found = self._pairs[roles] = (pairs >> 32).astype(np.int32), (pairs & 0xFFFFFFFF).astype(np.int32)
         return found
 
@@ -129,26 +129,26 @@ def catalogue() -> Catalogue:
 
 def _read_catalogue() -> Catalogue:
     db = raw_connection()
-    titles = {i: (n, p) for i, n, p in db.execute("SELECT id, name, publisher FROM estate_title")}
+    products = {i: (n, p) for i, n, p in db.execute("SELECT id, name, publisher FROM estate_product")}
     rows = db.execute(
-        "SELECT id, name, publisher, title_id, role, edition, arch, language, understood, why FROM estate_product"
+        "SELECT id, name, publisher, product_id, role, edition, arch, language, understood, why FROM estate_listing"
     )
     listed = {row[0]: Listed(*row[:8], bool(row[8]), row[9]) for row in rows}
     releases = {
-        i: (p, v, k) for i, p, v, k in db.execute("SELECT id, product_id, version, version_key FROM estate_release")
+        i: (p, v, k) for i, p, v, k in db.execute("SELECT id, listing_id, version, version_key FROM estate_release")
     }
     most = max(releases, default=0) + 1
-    title_of, product_of = np.zeros(most, dtype=np.int32), np.zeros(most, dtype=np.int32)
+    product_of, listing_of = np.zeros(most, dtype=np.int32), np.zeros(most, dtype=np.int32)
     role_of, rank = np.zeros(most, dtype=np.int8), np.zeros(most, dtype=np.int32)
     ordered = sorted({(key, version) for _, version, key in releases.values()})
     ranks = {pair: n for n, pair in enumerate(ordered)}
     places = {role: n for n, role in enumerate(ROLES)}
-    for number, (product, version, key) in releases.items():
-        one = listed[product]
-        title_of[number], product_of[number] = one.title, product
+    for number, (listing, version, key) in releases.items():
+        one = listed[listing]
+        product_of[number], listing_of[number] = one.product, listing
         role_of[number], rank[number] = places[one.role], ranks[key, version]
     versions = [version for _, version in ordered]
-    return Catalogue(titles, listed, releases, title_of, product_of, role_of, rank, versions)
+    return Catalogue(products, listed, releases, product_of, listing_of, role_of, rank, versions)
 
 
 def installs(at: int | None) -> Installs:
@@ -195,7 +195,7 @@ def first_seen_of(mine: Sql) -> dict[int, int]:
     It is not carried on from the last state: a second reading of one moment may take back what the first had begun.
     """
     found = raw_connection().execute(
-        f"SELECT i.product_id, min(i.valid_from) FROM estate_installspan i WHERE {mine.text} GROUP BY i.product_id",
+        f"SELECT i.listing_id, min(i.valid_from) FROM estate_installspan i WHERE {mine.text} GROUP BY i.listing_id",
         mine.values,
     )
     return dict(found.fetchall())
@@ -220,7 +220,7 @@ def _pairs(among: str, condition: Sql) -> Any:
 def _as_installs(pairs: Any) -> Installs:
     known = catalogue()
     asset, release = (pairs >> 32).astype(np.int32), (pairs & 0xFFFFFFFF).astype(np.int32)
-    return Installs(asset, release, known.product_of[release], known.title_of[release])
+    return Installs(asset, release, known.listing_of[release], known.product_of[release])
 
 
 def wanted_assets(held: Installs, asked: Question) -> Any:
@@ -249,7 +249,7 @@ def among(held: Installs, asked: Question) -> Any:
 
 
 def devices_by(held: Installs, mask: Any, by: str) -> dict[int, int]:
-    """Return the number of devices by title, product or release, over the pairs of a mask."""
+    """Return the number of devices by product, listing or release, over the pairs of a mask."""
     asset, what = held.asset[mask].astype(np.int64), getattr(held, by)[mask].astype(np.int64)
     counts = np.bincount(distinct(asset << 32 | what) & 0xFFFFFFFF)
     numbers = np.flatnonzero(counts)

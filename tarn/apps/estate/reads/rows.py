@@ -78,7 +78,7 @@ def _expression(group: str | None, column: tuple[str, Field | None], at: int | N
     if field is None or field.stored == "item.valid_from":
         return "strftime('%Y-%m-%dT%H:%M:%SZ', min(i.valid_from), 'unixepoch')"
     home, _, name = field.stored.partition(".")
-    of = {"product": "p", "title": "t", "release": "r"}.get(home, "i")
+    of = {"listing": "l", "product": "p", "release": "r"}.get(home, "i")
     expression = f'{of}."{name}"'
     return f"strftime('%Y-%m-%dT%H:%M:%SZ', {expression}, 'unixepoch')" if field.type == "moment" else expression
 
@@ -89,8 +89,8 @@ def _items(group: str, inner: str, at: int | None) -> tuple[str, Sql]:
     joined = f" JOIN {span_model(group)._meta.db_table} i ON i.asset_id = s.asset_id"
     if group == "software":
         joined += (
-            " JOIN estate_product p ON p.id = i.product_id JOIN estate_release r ON r.id = i.release_id "
-            "JOIN estate_title t ON t.id = p.title_id"
+            " JOIN estate_listing l ON l.id = i.listing_id JOIN estate_release r ON r.id = i.release_id "
+            "JOIN estate_product p ON p.id = l.product_id"
         )
     if not inner.strip():
         return joined, then

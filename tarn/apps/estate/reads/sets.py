@@ -58,7 +58,7 @@ def uses(held: KeptSet) -> list[dict[str, str]]:
 
 def phrases() -> list[dict[str, Any]]:
     """Return the phrases with the products each names now and what speaks of it."""
-    titles = [name for name, _ in catalogue().titles.values()]
+    products = [name for name, _ in catalogue().products.values()]
     out = []
     for held in Phrase.objects.order_by("name"):
         out.append(
@@ -66,7 +66,7 @@ def phrases() -> list[dict[str, Any]]:
                 "name": held.name,
                 "meaning": held.meaning,
                 "values": held.values,
-                "products": sorted(t for t in titles if any(names_product(v, t) for v in held.values)),
+                "products": sorted(t for t in products if any(names_product(v, t) for v in held.values)),
                 "uses": [{"what": u.what, "name": u.name, "where": u.where} for u in uses_of(phrase=held.name)],
             }
         )

@@ -36,11 +36,11 @@ def _views() -> dict[str, tuple[str, str]]:
     columns = ", ".join([*(f"s.{c}" for c in _PLAIN), *(f"{_TERM.format(t)} AS {t}" for t in _TERMS)])
     dated = f"{_WHEN.format('a.first_seen')} AS first_seen, {_WHEN.format('a.last_seen')} AS last_seen"
     installed = (
-        "SELECT a.number AS asset, t.name AS product, t.publisher, p.name AS listed_as, r.version, p.role, "
+        "SELECT a.number AS asset, p.name AS product, p.publisher, l.name AS listed_as, r.version, l.role, "
         f"{_WHEN.format('i.valid_from')} AS since{{0}} FROM estate_installspan i "
         "JOIN estate_asset a ON a.id = i.asset_id "
-        "JOIN estate_release r ON r.id = i.release_id JOIN estate_product p ON p.id = i.product_id "
-        "LEFT JOIN estate_title t ON t.id = p.title_id{1}"
+        "JOIN estate_release r ON r.id = i.release_id JOIN estate_listing l ON l.id = i.listing_id "
+        "LEFT JOIN estate_product p ON p.id = l.product_id{1}"
     )
     until = f", {_WHEN.format('i.valid_to')} AS until"
     out = {

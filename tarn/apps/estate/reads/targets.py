@@ -59,7 +59,7 @@ def known(assets: Iterable[int], product: int | None = None) -> list[TaskCandida
 
 def product_name(number: int) -> str:
     """Return the name of a product by its number, empty where there is none."""
-    found = raw_connection().execute("SELECT name FROM estate_title WHERE id = ?", [number]).fetchone()
+    found = raw_connection().execute("SELECT name FROM estate_product WHERE id = ?", [number]).fetchone()
     return str(found[0]) if found else ""
 
 
@@ -72,9 +72,9 @@ def _broadcast(address: str | None, prefix: int | None) -> str:
 
 def _entries(db: Any, marks: str, product: int) -> dict[int, list[Entry]]:
     listed = db.execute(
-        "SELECT DISTINCT i.asset_id, p.name, r.version FROM estate_installspan i JOIN estate_product p "
-        "ON p.id = i.product_id JOIN estate_release r ON r.id = i.release_id "
-        f"WHERE i.valid_to IS NULL AND p.title_id = ? AND p.role != 'update' AND i.asset_id IN ({marks})",
+        "SELECT DISTINCT i.asset_id, l.name, r.version FROM estate_installspan i JOIN estate_listing l "
+        "ON l.id = i.listing_id JOIN estate_release r ON r.id = i.release_id "
+        f"WHERE i.valid_to IS NULL AND l.product_id = ? AND l.role != 'update' AND i.asset_id IN ({marks})",
         [product],
     ).fetchall()
     told: dict[tuple[int, str], list[tuple[str, str]]] = {}

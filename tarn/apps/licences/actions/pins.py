@@ -7,7 +7,7 @@ from django.core import serializers
 from django.db import transaction
 from django.db.models import Q
 
-from tarn.apps.estate.reads.installed import machines, titles_named
+from tarn.apps.estate.reads.installed import machines, products_named
 from tarn.apps.licences.actions.changing import changed
 from tarn.apps.licences.models import Licence, Need, Pin
 from tarn.apps.people.actions.audit import record
@@ -32,7 +32,7 @@ def say(user: Any, product: str, assets: list[int], data: dict[str, Any], today:
         raise Invalid("says", f"“{says}” cannot be said; one of: {', '.join(SAYS)}.")
     if not assets:
         raise Invalid("assets", "Say on which devices.")
-    if titles_named([product])[product] is None:
+    if products_named([product])[product] is None:
         raise Invalid("product", f"No device has or had “{product}”.")
     known = machines(None)
     if unknown := [a for a in assets if a not in known]:
@@ -84,7 +84,7 @@ def need(user: Any, product: str, needed: bool) -> None:
     require(user, "decide")
     if not product.strip():
         raise Invalid("product", "Say which product.")
-    if needed and titles_named([product.strip()])[product.strip()] is None:
+    if needed and products_named([product.strip()])[product.strip()] is None:
         raise Invalid("product", f"No device has or had “{product.strip()}”.")
     with once("product", f"“{product}” is known to need a licence already."):
         if needed:

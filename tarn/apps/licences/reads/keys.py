@@ -5,7 +5,7 @@ from typing import Any
 
 from django.conf import settings
 
-from tarn.apps.estate.reads.installed import keys_found, titles_named
+from tarn.apps.estate.reads.installed import keys_found, products_named
 from tarn.apps.licences.models import Key
 from tarn.apps.licences.reads.position_inputs import OUT_OF_USE
 from tarn.apps.licences.reads.reckoning import Reckoned, reckoned
@@ -33,10 +33,10 @@ def keys(at: int | None) -> dict[str, Any]:
     entered = list(visible(Key).select_related("licence"))
     out = [_entered(one, on.get(one.digest, set()), whole) for one in entered]
     known = {one.digest for one in entered}
-    title_of = titles_named({product for product, _ in said.values()})
+    product_of = products_named({product for product, _ in said.values()})
     for digest in sorted(set(said) - known, key=lambda d: said[d]):
         product, key = said[digest]
-        joined = _joined(on[digest], title_of[product], whole)
+        joined = _joined(on[digest], product_of[product], whole)
         out.append(
             {
                 "id": None,
@@ -59,11 +59,11 @@ def _wrong_with(key: str, devices: int, joined: int | None) -> str:
     return "" if joined else "nobody entered it"
 
 
-def _joined(assets: set[int], title: int | None, whole: Reckoned) -> int | None:
-    if title is None:
+def _joined(assets: set[int], product: int | None, whole: Reckoned) -> int | None:
+    if product is None:
         return None
     for asset in sorted(assets):
-        licence = whole.held.licence_of.get(asset << 32 | title)
+        licence = whole.held.licence_of.get(asset << 32 | product)
         if licence is not None:
             return licence
     return None

@@ -14,8 +14,8 @@ from tarn.apps.estate.reads.installed import (
     installed,
     is_trial,
     machines,
-    title_names,
-    titles_named,
+    product_names,
+    products_named,
 )
 from tarn.apps.estate.reads.phrases import phrase_values
 from tarn.apps.licences.models import Licence as Held
@@ -51,7 +51,7 @@ class Counted:
 @dataclass(frozen=True)
 class Given:
     """Everything a position of a day follows from. `unknown`: by licence the products it names that nobody has
-    seen; `used`: by use the moment of its last use, where the system tells; `of_device`, `title_of` and `person_of`:
+    seen; `used`: by use the moment of its last use, where the system tells; `of_device`, `product_of` and `person_of`:
     what it was put together from, to carry it on."""
 
     day: date
@@ -69,7 +69,7 @@ class Given:
     unknown: dict[int, list[str]]
     used: dict[int, int]
     of_device: dict[int, Counted]
-    title_of: dict[str, int | None]
+    product_of: dict[str, int | None]
     person_of: dict[str, str]
 
 
@@ -90,20 +90,20 @@ def given(at: int | None, before: Given | None = None, touched: Iterable[int] = 
     for one in visible(Purchase):
         bought[one.licence_id].append(one)
     wanted = {n for some in named.values() for n in some} | set(visible(Need).values_list("product", flat=True))
-    title_of = titles_named(sorted(wanted))
+    product_of = products_named(sorted(wanted))
     known = rates()
-    licences = [_as_core(one, named[one.pk], bought[one.pk], title_of, day, known) for one in held.values()]
+    licences = [_as_core(one, named[one.pk], bought[one.pk], product_of, day, known) for one in held.values()]
     person_of = {known.account: name for name, known in roster(at).items() if known.account}
-    if before is not None and (before.title_of, before.person_of) != (title_of, person_of):
+    if before is not None and (before.product_of, before.person_of) != (product_of, person_of):
         before = None
-    devices, of_device = _devices(at, before, touched, title_of, person_of, day)
+    devices, of_device = _devices(at, before, touched, product_of, person_of, day)
     counted = list(of_device.values())
     left_out: dict[str, dict[int, list[int]]] = defaultdict(lambda: defaultdict(list))
     aside: dict[int, list[tuple[int, str]]] = defaultdict(list)
     for asset, one_ in of_device.items():
-        for reason, title in one_.out:
-            left_out[reason][title].append(asset)
-            aside[title].append((asset, reason))
+        for reason, product in one_.out:
+            left_out[reason][product].append(asset)
+            aside[product].append((asset, reason))
     return Given(
         day=day,
         licences=[one for one in licences if one.products],
@@ -111,16 +111,16 @@ def given(at: int | None, before: Given | None = None, touched: Iterable[int] = 
         purchases=bought,
         uses=[use for c in counted for use in c.uses],
         pins={key: licence for c in counted for key, licence in c.pins.items()},
-        peaks=_peaks(licences, title_names(), day),
+        peaks=_peaks(licences, product_names(), day),
         left_out=[LeftOut(r, {p: sorted(d) for p, d in c.items()}) for r, c in sorted(left_out.items())],
         aside=dict(aside),
         disputed={key for c in counted for key in c.disputed},
         machines=devices,
-        names=title_names(),
+        names=product_names(),
         used={key: last for c in counted for key, last in c.used.items()},
-        unknown={k: gone for k, one in held.items() if (gone := [n for n in named[k] if title_of[n] is None])},
+        unknown={k: gone for k, one in held.items() if (gone := [n for n in named[k] if product_of[n] is None])},
         of_device=of_device,
-        title_of=title_of,
+        product_of=product_of,
         person_of=person_of,
     )
 
@@ -129,16 +129,16 @@ def _devices(
     at: int | None,
     before: Given | None,
     touched: Iterable[int],
-    title_of: dict[str, int | None],
+    product_of: dict[str, int | None],
     person_of: dict[str, str],
     day: date,
 ) -> tuple[dict[int, Machine], dict[int, Counted]]:
     """Return the devices and what counts on each, in the order of their numbers; those not touched as they were."""
-    titles = {t for t in title_of.values() if t is not None}
-    says = _said(day, title_of)
+    products = {t for t in product_of.values() if t is not None}
+    says = _said(day, product_of)
     if before is None:
         devices = machines(at)
-        return devices, _counted(installed(titles, at), devices, says, person_of)
+        return devices, _counted(installed(products, at), devices, says, person_of)
     hosts, again = hosts_of(at), set(touched)
     # What a guest needs follows from its host as well.
     again |= {guest for guest, host in hosts.items() if host in again}
@@ -146,7 +146,7 @@ def _devices(
     fresh = machines(at, sorted(again))
     devices = {a: m for a, m in before.machines.items() if a not in again} | fresh
     counted = {a: c for a, c in before.of_device.items() if a not in again}
-    counted |= _counted(installed(titles, at, sorted(again)), devices, says, person_of)
+    counted |= _counted(installed(products, at, sorted(again)), devices, says, person_of)
     return devices, {a: counted[a] for a in sorted(counted)}
 
 
@@ -159,7 +159,7 @@ def differing(before: Given, now: Given, devices: Iterable[int]) -> set[int]:
         old, new = {u.product: u for u in was.uses}, {u.product: u for u in is_.uses}
         named = _called(before.machines.get(asset)) == _called(now.machines.get(asset))
         out |= {p for p in {*old, *new} if not named or old.get(p) != new.get(p)}
-        out |= {title for _, title in set(was.out) ^ set(is_.out)}
+        out |= {product for _, product in set(was.out) ^ set(is_.out)}
     return out
 
 
@@ -179,7 +179,7 @@ def products_of(names: list[str]) -> list[str]:
         for value in phrases.get(name[1:], ()):
             if len(value) > 2 and value.startswith("/") and value.endswith("/"):
                 wanted = pattern(value[1:-1])
-                out += [title for title in title_names().values() if wanted.search(title)]
+                out += [product for product in product_names().values() if wanted.search(product)]
             else:
                 out.append(value)
     return list(dict.fromkeys(out))
@@ -189,7 +189,7 @@ def _as_core(
     held: Held,
     products: list[str],
     bought: Iterable[Purchase],
-    title_of: dict[str, int | None],
+    product_of: dict[str, int | None],
     day: date,
     known: Rates,
 ) -> Licence:
@@ -200,7 +200,7 @@ def _as_core(
         name=held.name,
         metric=held.metric,
         quantity=None if held.without_limit else max(0, sum(one.quantity for one in lines)),
-        products=frozenset(t for n in products if (t := title_of[n]) is not None),
+        products=frozenset(t for n in products if (t := product_of[n]) is not None),
         release=held.release,
         downgrade=held.downgrade,
         maintained_until=held.maintained_until,
@@ -229,7 +229,7 @@ def _counted(
     """Return by device what counts and what does not."""
     trial = {e: is_trial(e) for e in {one.edition for one in found}}
     released, people = release_days(), _spelt(devices)
-    names = title_names()
+    names = product_names()
     days: dict[int, date] = {}
     out: dict[int, Counted] = {}
     for one in found:
@@ -237,7 +237,7 @@ def _counted(
         if machine is None:
             continue
         mine = out.setdefault(one.asset, Counted())
-        pin = says.get((one.asset, one.title))
+        pin = says.get((one.asset, one.product))
         reason = ""
         if machine.state in OUT_OF_USE:
             reason = f"on devices that are {machine.state}"
@@ -246,9 +246,9 @@ def _counted(
         elif pin is not None and pin.says == "exempt":
             reason = "exempt: " + (pin.why or "no reason given") + (f", until {pin.until}" if pin.until else "")
         if reason:
-            mine.out.append((reason, one.title))
+            mine.out.append((reason, one.product))
             continue
-        day, dated = released.of(names.get(one.title, ""), one.version), "released"
+        day, dated = released.of(names.get(one.product, ""), one.version), "released"
         if day is None:
             moment, dated = (one.since, "first seen") if one.installed is None else (one.installed, "installed")
             day = days.get(moment) or days.setdefault(moment, day_of(moment))
@@ -283,8 +283,8 @@ def _as_use(
 ) -> Use:
     host = devices.get(machine.host) if machine.host is not None else None
     return Use(
-        key=one.asset << 32 | one.title,
-        product=one.title,
+        key=one.asset << 32 | one.product,
+        product=one.product,
         release=one.version,
         device=one.asset,
         person=people.get(fold(machine.person), "") or person_of.get(machine.account, ""),
@@ -304,12 +304,12 @@ def _as_use(
     )
 
 
-def _said(day: date, title_of: dict[str, int | None]) -> dict[tuple[int, int], Pin]:
+def _said(day: date, product_of: dict[str, int | None]) -> dict[tuple[int, int], Pin]:
     """Return what people say of products on devices on a day; the latest word holds."""
     pins = [p for p in visible(Pin).order_by("pk") if p.begins <= day and (p.until is None or day <= p.until)]
-    also = titles_named({p.product for p in pins} - set(title_of))
-    named = {**title_of, **also}
-    return {(p.asset, title): p for p in pins if (title := named[p.product]) is not None}
+    also = products_named({p.product for p in pins} - set(product_of))
+    named = {**product_of, **also}
+    return {(p.asset, product): p for p in pins if (product := named[p.product]) is not None}
 
 
 def _peaks(licences: list[Licence], names: dict[int, str], day: date) -> dict[int, int]:

@@ -52,7 +52,7 @@ def _carried_on(at: int | None, before: Reckoned, since: int) -> Reckoned | None
     if devices is None:
         return None
     now = given(at, before.given, devices)
-    if now.title_of != before.given.title_of or now.person_of != before.given.person_of:
+    if now.product_of != before.given.product_of or now.person_of != before.given.person_of:
         return _of(now, reckon(basis_of(now)))
     if now.peaks != before.given.peaks:
         return _of(now, reckon(basis_of(now)))

@@ -10,7 +10,7 @@ from django.http import Http404
 
 from tarn.apps.estate.asking.ask import Question, context, question
 from tarn.apps.estate.asking.branches import standing_in
-from tarn.apps.estate.reads import device_changes, titles
+from tarn.apps.estate.reads import device_changes, products
 from tarn.apps.estate.reads.persons import people
 from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
@@ -175,7 +175,7 @@ def _listed(definition: Definition, names: list[str], asked: Question) -> Iterat
 def _reckoned(definition: Definition, names: list[str], asked: Question) -> Iterator[dict[str, Any]]:
     if definition.row == "product":
         for product in overview(definition.filter, asked.at, ("product",))["products"]:
-            yield {**product, "title": product["id"], "id": None}
+            yield {**product, "product": product["id"], "id": None}
     elif definition.row == "person":
         for person in people(asked.at, definition.filter):
             yield {**person, "id": None}
@@ -211,7 +211,7 @@ def _changes(definition: Definition, names: list[str], asked: Question) -> Itera
     wanted = [n[6:] for n in names if n.startswith("asset.")]
     since = until - definition.days * DAY
     if definition.row == "change":
-        found = titles.changes(asked, since, until, ROLES)
+        found = products.changes(asked, since, until, ROLES)
     else:
         find = device_changes.activity if definition.row == "activity" else device_changes.hardware
         found = find(asked, since, until)

@@ -13,7 +13,7 @@ from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.apps.software.models import Ruling as Held
 from tarn.apps.software.reads.rulings import as_ruling
-from tarn.core.naming import title_key
+from tarn.core.naming import product_key
 from tarn.core.rulings import NoRuling, check
 
 MOST = 2_000
@@ -84,8 +84,8 @@ def _end_alike(new: Held, now: int) -> list[int]:
         ends=None,
         organisation=new.organisation,
     )
-    key = title_key(new.name)
-    found = [h.pk for h in alike if title_key(h.name) == key]
+    key = product_key(new.name)
+    found = [h.pk for h in alike if product_key(h.name) == key]
     visible(Held).filter(pk__in=found).update(ends=now)
     return found
 

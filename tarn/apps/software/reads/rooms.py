@@ -4,10 +4,10 @@ import time
 from typing import Any, Literal
 
 from tarn.apps.estate.asking.ask import Question, question
-from tarn.apps.estate.reads import device_changes, titles
+from tarn.apps.estate.reads import device_changes, products
 from tarn.apps.estate.reads.installs import catalogue
 from tarn.apps.estate.reads.register import iso, named
-from tarn.apps.software.reads.rulings import of_titles, own_organisation, standing
+from tarn.apps.software.reads.rulings import of_products, own_organisation, standing
 from tarn.core.history import Change
 from tarn.core.naming import ROLES
 from tarn.core.waves import looks_like, waves
@@ -25,26 +25,26 @@ Beside = Literal["hardware", "activity"]
 def overview(text: str, at: int | None, roles: tuple[str, ...]) -> dict[str, Any]:
     """Return the products of a selection that have one of these roles, and how many entries have others."""
     asked, before = question(text, at), _earlier(text, at)
-    rows = titles.overview(asked, before, roles)
-    said = of_titles(at, [r["id"] for r in rows])
+    rows = products.overview(asked, before, roles)
+    said = of_products(at, [r["id"] for r in rows])
     for row in rows:
         judgement, mixed = said[row["id"]]
         row |= {"verdict": judgement.verdict, "mixed": mixed, "why": judgement.why}
     others = tuple(r for r in ROLES if r not in roles)
     return {
         "products": sorted(rows, key=lambda r: (-r["devices"], r["name"])),
-        "devices": titles.devices(asked),
-        "hidden": titles.number(asked, others) if others else 0,
+        "devices": products.devices(asked),
+        "hidden": products.number(asked, others) if others else 0,
     }
 
 
 def _earlier(text: str, at: int | None) -> Question:
-    return question(text, (at or int(time.time())) // DAY * DAY - titles.TREND * DAY)
+    return question(text, (at or int(time.time())) // DAY * DAY - products.TREND * DAY)
 
 
 def product(number: int, text: str, at: int | None) -> dict[str, Any] | None:
     """Return one product over a selection, each release with what is ruled of it; None where there is none."""
-    found = titles.spread(number, question(text, at))
+    found = products.spread(number, question(text, at))
     if found is None:
         return None
     rulings, mine = standing(at), own_organisation()
@@ -57,14 +57,14 @@ def product(number: int, text: str, at: int | None) -> dict[str, Any] | None:
 
 
 def what_changed(
-    text: str, since: int, until: int, roles: tuple[str, ...], title: int | None, at: int | None
+    text: str, since: int, until: int, roles: tuple[str, ...], product: int | None, at: int | None
 ) -> dict[str, Any]:
     """Return what changed in the software of a selection, folded into waves."""
     asked = question(text, at)
-    found = titles.changes(asked, min(since, until - SPARK * DAY), until, roles, title)
+    found = products.changes(asked, min(since, until - SPARK * DAY), until, roles, product)
     shown = _folded(found, since, until, at)
-    numbers = {name: i for i, (name, _) in catalogue().titles.items()}
-    said = of_titles(at, sorted({numbers[w["thing"]] for w in shown["waves"] if w["thing"] in numbers}))
+    numbers = {name: i for i, (name, _) in catalogue().products.items()}
+    said = of_products(at, sorted({numbers[w["thing"]] for w in shown["waves"] if w["thing"] in numbers}))
     for line in shown["waves"]:
         number = numbers.get(line["thing"])
         line |= {"product": number, "verdict": said[number][0].verdict if number is not None else ""}
@@ -109,4 +109,4 @@ def _folded(found: list[Change], since: int, until: int, at: int | None) -> dict
 
 def not_understood() -> list[dict[str, Any]]:
     """Return listed names that no rule makes sense of, those on most devices first."""
-    return sorted(titles.not_understood(question("")), key=lambda r: (-r["devices"], r["name"]))
+    return sorted(products.not_understood(question("")), key=lambda r: (-r["devices"], r["name"]))

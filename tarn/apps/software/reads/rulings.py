@@ -50,21 +50,21 @@ def own_organisation() -> str | None:
     return next(iter(limited)) if limited is not None and len(limited) == 1 else None
 
 
-def of_titles(at: int | None, titles: list[int]) -> dict[int, tuple[Judgement, bool]]:
+def of_products(at: int | None, products: list[int]) -> dict[int, tuple[Judgement, bool]]:
     """Return what the company says of products, and whether it says otherwise of some releases or departments."""
     known, rulings = catalogue(), standing(at)
-    newest = np.full(max(known.titles, default=0) + 1, -1, dtype=np.int64)
-    np.maximum.at(newest, known.title_of, known.rank)
+    newest = np.full(max(known.products, default=0) + 1, -1, dtype=np.int64)
+    np.maximum.at(newest, known.product_of, known.rank)
     out = {}
     none_yet = (Judgement("none yet"), False)
-    for title in titles:
-        several = rulings.of_product(*known.titles[title])
+    for product in products:
+        several = rulings.of_product(*known.products[product])
         if not several:
-            out[title] = none_yet
+            out[product] = none_yet
             continue
-        said = rulings.judge(several, known.versions[newest[title]], None, own_organisation())
+        said = rulings.judge(several, known.versions[newest[product]], None, own_organisation())
         narrower = [r for r in several if r.department or r.organisation or r.low or r.high]
-        out[title] = (said, any(r.verdict != said.verdict for r in narrower))
+        out[product] = (said, any(r.verdict != said.verdict for r in narrower))
     return out
 
 
@@ -78,14 +78,14 @@ def verdict_of_releases(at: int | None, verdict: str) -> dict[tuple[str, str], s
     departments = ["", *sorted({fold(r.department) for r in rulings.standing if r.department})]
     organisations = ["", *sorted({r.organisation for r in rulings.standing if r.organisation})]
     out: dict[tuple[str, str], set[int]] = {(o, d): set() for o in organisations for d in departments}
-    of_title: dict[int, list[Ruling]] = {}
-    for number, (product, version, _) in known.releases.items():
-        title = known.listed[product].title
-        if verdict == NO_RULING and known.listed[product].role != "product":
+    heard: dict[int, list[Ruling]] = {}
+    for number, (listing, version, _) in known.releases.items():
+        product = known.listed[listing].product
+        if verdict == NO_RULING and known.listed[listing].role != "product":
             continue
-        if title not in of_title:
-            of_title[title] = rulings.of_product(*known.titles[title])
-        several = of_title[title]
+        if product not in heard:
+            heard[product] = rulings.of_product(*known.products[product])
+        several = heard[product]
         for organisation, department in out:
             if rulings.judge(several, version, department, organisation).verdict == verdict:
                 out[organisation, department].add(number)
@@ -96,7 +96,7 @@ def rows(at: int | None, *, ended: bool = False) -> list[dict[str, Any]]:
     """Return rulings with the products they speak of: those that stand, or those that ended."""
     known, rulings = catalogue(), standing(at)
     products: dict[int, list[str]] = defaultdict(list)
-    for name, publisher in known.titles.values():
+    for name, publisher in known.products.values():
         for ruling in rulings.of_product(name, publisher):
             products[ruling.number].append(name)
     out = []

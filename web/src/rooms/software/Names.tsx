@@ -95,7 +95,9 @@ export function Names() {
                 <tr key={r.id}>
                   <td>{r.field}</td>
                   <td className="mono">{r.match}</td>
-                  <td>{[r.title, r.publisher && `by ${r.publisher}`, r.role].filter(Boolean).join(", ")}</td>
+                  <td>
+                    {[r.product, r.publisher && `by ${r.publisher}`, r.role].filter(Boolean).join(", ")}
+                  </td>
                   <td className="dim">{r.note}</td>
                   <td className="dim">{r.made_by}</td>
                   <td className="text-right">
@@ -139,7 +141,7 @@ export function Names() {
 /** Say what a listed name, a product or a publisher is; rehearsed before it is saved. */
 export function CorrectDialog({ field, match, close }: { field: Field; match: string; close: () => void }) {
   const queries = useQueryClient();
-  const [values, setValues] = useState({ field, match, title: "", publisher: "", role: "", note: "" });
+  const [values, setValues] = useState({ field, match, product: "", publisher: "", role: "", note: "" });
   const [changes, setChanges] = useState<Schemas["RenamedOut"][] | null>(null);
   const { setError, wrong, rest } = useFaults();
   const set = (change: Partial<typeof values>) => {
@@ -190,9 +192,9 @@ export function CorrectDialog({ field, match, close }: { field: Field; match: st
           />
           <TextField
             label="the product is"
-            value={values.title}
-            set={(title) => set({ title })}
-            wrong={wrong("title")}
+            value={values.product}
+            set={(product) => set({ product })}
+            wrong={wrong("product")}
           />
           <TextField
             label="the publisher is"

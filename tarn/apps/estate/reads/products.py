@@ -36,35 +36,35 @@ TREND = 28
 def overview(asked: Question, before: Question, roles: tuple[str, ...]) -> list[dict[str, Any]]:
     """Return the products of a selection: devices, releases, and devices `TREND` days earlier (`before`)."""
     known, now = catalogue(), installs(asked.at)
-    most = max(known.titles, default=0) + 1
+    most = max(known.products, default=0) + 1
     wanted = wanted_assets(now, asked)
     number, earlier = now.counted(roles, wanted, most), _devices_of(before, roles, most)
-    present = np.flatnonzero(now.counted((), wanted, len(known.title_of)))
+    present = np.flatnonzero(now.counted((), wanted, len(known.product_of)))
     present = present[known.of_roles(roles)[present]]
-    title, rank = known.title_of[present], known.rank[present]
+    product, rank = known.product_of[present], known.rank[present]
     newest = np.full(most, -1, dtype=np.int64)
-    np.maximum.at(newest, title, rank)
-    once = distinct(title.astype(np.int64) << 32 | rank) >> 32
+    np.maximum.at(newest, product, rank)
+    once = distinct(product.astype(np.int64) << 32 | rank) >> 32
     releases = np.bincount(once, minlength=most)
     is_product = np.zeros(most, dtype=bool)
-    is_product[title[known.role_of[present] == ROLES.index("product")]] = True
-    other = dict(zip(title.tolist(), known.role_of[present].tolist(), strict=True))
+    is_product[product[known.role_of[present] == ROLES.index("product")]] = True
+    other = dict(zip(product.tolist(), known.role_of[present].tolist(), strict=True))
     seen = _first_seen(known)
     found = np.flatnonzero(number)
     columns = (found, number[found], earlier[found], releases[found], newest[found], is_product[found])
     return [
         {
             "id": one,
-            "name": known.titles[one][0],
-            "publisher": known.titles[one][1],
+            "name": known.products[one][0],
+            "publisher": known.products[one][1],
             "devices": devices,
             "before": had,
             "releases": several,
             "newest": known.versions[latest],
-            "role": "product" if product else ROLES[other[one]],
+            "role": "product" if is_own else ROLES[other[one]],
             "first_seen": seen.get(one),
         }
-        for one, devices, had, several, latest, product in zip(*(c.tolist() for c in columns), strict=True)
+        for one, devices, had, several, latest, is_own in zip(*(c.tolist() for c in columns), strict=True)
     ]
 
 
@@ -81,7 +81,7 @@ def devices(asked: Question) -> int:
 
 def number(asked: Question, roles: tuple[str, ...]) -> int:
     """Return how many products of a selection have entries of these roles only there to be hidden or shown."""
-    return int(np.count_nonzero(_devices_of(asked, roles, max(catalogue().titles, default=0) + 1)))
+    return int(np.count_nonzero(_devices_of(asked, roles, max(catalogue().products, default=0) + 1)))
 
 
 _first: Remembered[dict[int, str | None]] = Remembered("first sights of products", EVIDENCE, CATALOGUE, most=4)
@@ -92,10 +92,10 @@ def _first_seen(known: Catalogue) -> dict[int, str | None]:
 
     def read() -> dict[int, str | None]:
         out: dict[int, int] = {}
-        for product, first in first_seen_of(_of_mine()).items():
-            title = known.listed[product].title
-            out[title] = min(first, out.get(title, first))
-        return {title: iso(first) for title, first in out.items()}
+        for listing, first in first_seen_of(_of_mine()).items():
+            product = known.listed[listing].product
+            out[product] = min(first, out.get(product, first))
+        return {product: iso(first) for product, first in out.items()}
 
     return _first.get(scope(), read)
 
@@ -110,15 +110,15 @@ def _of_mine() -> Sql:
     return Sql(f"i.asset_id IN ({seen})", mine.values)
 
 
-def spread(title: int, asked: Question) -> dict[str, Any] | None:
+def spread(product: int, asked: Question) -> dict[str, Any] | None:
     """Return one product over a selection: releases with devices and age, the names it is listed under, its year."""
     known = catalogue()
-    if title not in known.titles:
+    if product not in known.products:
         return None
     held = installs(asked.at)
-    mask = among(held, asked) & (held.title == title)
-    listed = [one for one in known.listed.values() if one.title == title]
-    first = _release_ages(title)
+    mask = among(held, asked) & (held.product == product)
+    listed = [one for one in known.listed.values() if one.product == product]
+    first = _release_ages(product)
     if scope() is not None:
         # What others list is theirs to know.
         seen = {known.releases[r][0] for r in first}
@@ -127,18 +127,18 @@ def spread(title: int, asked: Question) -> dict[str, Any] | None:
             return None
     by_version: dict[str, dict[str, Any]] = {}
     for release, number in devices_by(held, mask, "release").items():
-        product, version, key = known.releases[release]
-        if known.listed[product].role == "update":
+        listing, version, key = known.releases[release]
+        if known.listed[listing].role == "update":
             continue
         one = by_version.setdefault(key, {"version": version, "devices": 0, "since": None})
         one["devices"] += number
         one["since"] = min(s for s in (one["since"], first.get(release)) if s is not None)
     newest = max(by_version, default="")
-    by_product = devices_by(held, mask, "product")
+    by_listing = devices_by(held, mask, "listing")
     return {
-        "id": title,
-        "name": known.titles[title][0],
-        "publisher": known.titles[title][1],
+        "id": product,
+        "name": known.products[product][0],
+        "publisher": known.products[product][1],
         "devices": len(np.unique(held.asset[mask])),
         "releases": [
             {**one, "since": iso(one["since"]), "newest": key == newest}
@@ -154,31 +154,31 @@ def spread(title: int, asked: Question) -> dict[str, Any] | None:
                 "language": one.language,
                 "understood": one.understood,
                 "why": json.loads(one.why),
-                "devices": by_product.get(one.number, 0),
+                "devices": by_listing.get(one.number, 0),
             }
-            for one in sorted(listed, key=lambda p: (-by_product.get(p.number, 0), p.name))
+            for one in sorted(listed, key=lambda p: (-by_listing.get(p.number, 0), p.name))
         ],
-        "year": _year(title, asked),
+        "year": _year(product, asked),
     }
 
 
-def _release_ages(title: int) -> dict[int, int]:
+def _release_ages(product: int) -> dict[int, int]:
     """Return when each release of a product was first seen anywhere."""
     mine = _of_mine()
     rows = raw_connection().execute(
-        "SELECT i.release_id, min(i.valid_from) FROM estate_installspan i WHERE i.product_id IN "
-        f"(SELECT id FROM estate_product WHERE title_id = ?) AND {mine.text} GROUP BY i.release_id",
-        [title, *mine.values],
+        "SELECT i.release_id, min(i.valid_from) FROM estate_installspan i WHERE i.listing_id IN "
+        f"(SELECT id FROM estate_listing WHERE product_id = ?) AND {mine.text} GROUP BY i.release_id",
+        [product, *mine.values],
     )
     return dict(rows.fetchall())
 
 
-def _year(title: int, asked: Question, weeks: int = 52) -> list[dict[str, Any]]:
+def _year(product: int, asked: Question, weeks: int = 52) -> list[dict[str, Any]]:
     """Return on how many devices of a selection a product was, week by week up to the moment asked."""
     rows = raw_connection().execute(
-        "SELECT i.asset_id, i.valid_from, ifnull(i.valid_to, 1 << 40) FROM estate_installspan i WHERE i.product_id IN "
-        "(SELECT id FROM estate_product WHERE title_id = ?)",
-        (title,),
+        "SELECT i.asset_id, i.valid_from, ifnull(i.valid_to, 1 << 40) FROM estate_installspan i WHERE i.listing_id IN "
+        "(SELECT id FROM estate_listing WHERE product_id = ?)",
+        (product,),
     )
     table = np.array(rows.fetchall() or np.empty((0, 3)), dtype=np.int64)
     table = table[np.isin(table[:, 0], np.fromiter(ids(asked), dtype=np.int64))]
@@ -191,7 +191,9 @@ def _year(title: int, asked: Question, weeks: int = 52) -> list[dict[str, Any]]:
     return out
 
 
-def changes(asked: Question, since: int, until: int, roles: tuple[str, ...], title: int | None = None) -> list[Change]:
+def changes(
+    asked: Question, since: int, until: int, roles: tuple[str, ...], product: int | None = None
+) -> list[Change]:
     """Return what changed in the software of a selection after `since` and up to `until`, paired.
 
     Only entries of these roles count. `thing` is the product; of an update, the name it is listed under, for it is
@@ -210,11 +212,11 @@ def changes(asked: Question, since: int, until: int, roles: tuple[str, ...], tit
     for asset, release, at, begins in rows:
         if asset not in mine:
             continue
-        product, version, _ = known.releases[release]
-        listed = known.listed[product]
-        if listed.role not in roles or (title is not None and listed.title != title):
+        listing, version, _ = known.releases[release]
+        listed = known.listed[listing]
+        if listed.role not in roles or (product is not None and listed.product != product):
             continue
-        thing = listed.name if listed.role == "update" else known.titles[listed.title][0]
+        thing = listed.name if listed.role == "update" else known.products[listed.product][0]
         edges[asset, release, at, bool(begins)] = Edge(asset, thing, version, at, bool(begins), listed.name)
     readings = _readings({e.asset for e in edges.values()}, since, until)
     return pair(list(edges.values()), readings)
@@ -236,7 +238,7 @@ def _readings(assets: set[int], since: int, until: int) -> dict[int, list[int]]:
 def not_understood(asked: Question) -> list[dict[str, Any]]:
     """Return names listed in a selection that none of the rules made sense of, with how many devices have them."""
     known, held = catalogue(), installs(asked.at)
-    counts = devices_by(held, among(held, asked), "product")
+    counts = devices_by(held, among(held, asked), "listing")
     listed = (known.listed[p] for p in counts if not known.listed[p].understood)
     return [
         {"name": one.name, "publisher": one.publisher, "devices": counts[one.number], "why": json.loads(one.why)}
