@@ -31,8 +31,8 @@ from tarn.apps.estate.api_papers import router as papers
 from tarn.apps.estate.api_persons import router as persons
 from tarn.apps.estate.api_questions import router as questions
 from tarn.apps.estate.api_sets import router as sets
-from tarn.apps.estate.asking.ask import DialError
 from tarn.apps.estate.asking.branches import NoBranch
+from tarn.apps.estate.asking.dial import DialError
 from tarn.apps.estate.reads.register import FieldError
 from tarn.apps.filling.api import router as filling
 from tarn.apps.licences.api import router as licences
@@ -239,6 +239,7 @@ def _too_large(request: HttpRequest, error: OverflowError) -> JsonResponse:
     return _problem(422, "Not understood", "A number that was sent is larger than any there can be here.")
 
 
+_kind: type[Exception]
 for _kind in (DialError, NoBranch, FieldError, NothingDecided):
     _plain(_kind, 422, "Not understood")
 _plain(ClockSetBack, 503, "The clock is wrong")

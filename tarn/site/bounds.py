@@ -35,8 +35,10 @@ PIECE_SECONDS = 20
 BODY_SECONDS = 300
 """Seconds for the head of a request, for each piece of its body, and for all of it."""
 
-Scope, Message = dict[str, Any], dict[str, Any]
-Receive, Send = Callable[[], Awaitable[Message]], Callable[[Message], Awaitable[None]]
+Scope = dict[str, Any]
+Message = dict[str, Any]
+Receive = Callable[[], Awaitable[Message]]
+Send = Callable[[Message], Awaitable[None]]
 App = Callable[[Scope, Receive, Send], Awaitable[None]]
 
 

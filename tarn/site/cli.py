@@ -7,6 +7,7 @@ from typing import Annotated
 
 import typer
 
+from tarn.apps.estate.asking.dial import DialError, read_dial
 from tarn.site.ready import configure, ready
 from tarn.site.upkeep import doctor, rebuild
 
@@ -36,7 +37,7 @@ def ask(
 ) -> None:
     """Ask the register."""
     ready()
-    from tarn.apps.estate.asking.ask import DialError, count, question, read_dial
+    from tarn.apps.estate.asking.ask import count, question
     from tarn.apps.estate.reads.register import FieldError, everything, field_named
     from tarn.core.filters.parse import FilterError
     from tarn.site.output import write_rows

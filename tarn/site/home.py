@@ -47,8 +47,8 @@ def keep_close(path: Path) -> None:
     alone = {one.name for one in path.iterdir()} <= {one.name for one in mine}
     for one in [*([path] if alone else []), *mine, *inside]:
         try:
-            mode, mine = one.lstat().st_mode, one.lstat().st_uid == os.geteuid()
-            if mine and not one.is_symlink() and mode & 0o077:
+            mode, is_mine = one.lstat().st_mode, one.lstat().st_uid == os.geteuid()
+            if is_mine and not one.is_symlink() and mode & 0o077:
                 one.chmod(mode & 0o700)
         except FileNotFoundError:
             continue  # a file of SQLite's own that came and went

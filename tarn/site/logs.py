@@ -7,7 +7,7 @@ import time
 class Line(logging.Formatter):
     """`2026-11-29T16:40:12.345Z LEVEL name: message`; control characters of a message are written out (CWE-117)."""
 
-    converter = time.gmtime
+    converter = staticmethod(time.gmtime)
     default_time_format = "%Y-%m-%dT%H:%M:%S"
     default_msec_format = "%s.%03dZ"
 

@@ -29,7 +29,7 @@ class _EitherWay:
     def __init__(self, get_response: Callable[..., Any]) -> None:
         self.get_response = get_response
         if iscoroutinefunction(get_response):
-            markcoroutinefunction(self)
+            markcoroutinefunction(self)  # type: ignore[type-var]  # Django's own middleware does the same
 
 
 class Headers(_EitherWay):

@@ -11,7 +11,7 @@ from tarn.apps.discovery.api import _events
 from tarn.apps.discovery.models import Run, RunAddress
 from tarn.apps.discovery.reads import intake, run_summary
 from tarn.apps.estate.actions.take_in import take_in
-from tarn.apps.estate.asking.ask import zone
+from tarn.apps.estate.asking.dial import zone
 from tarn.apps.estate.reads.history import history, ribbon
 from tarn.apps.people.roles import MAY, ROLES, NotAllowed, require, role_of
 from tests.documents import DAY, START, packages, sighting

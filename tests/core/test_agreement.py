@@ -84,9 +84,9 @@ def test_what_is_uncovered_is_short_and_what_is_short_is_bought_or_left(basis):
         assert last.figure == (one.short or one.spare)
         assert bool(cures(one, [])) == bool(one.short)
     assert {u.use.key for b in told.balances for u in b.uncovered} == {u.key for u in told.held.uncovered}
-    cure = remedy(basis.uses, basis.licences, told.held, DAY, basis.pins, basis.peaks, disputed=basis.disputed)
+    whole = remedy(basis.uses, basis.licences, told.held, DAY, basis.pins, basis.peaks, disputed=basis.disputed)
     short = [b for b in told.balances if b.short]
-    assert bool(short) == bool(cure.buys or cure.left or cure.unpriced)
+    assert bool(short) == bool(whole.buys or whole.left or whole.unpriced)
     if all(b.cure is not None for b in short):
-        assert cure.left == []
-        assert cure.cost <= sum(b.cure or 0 for b in short)
+        assert whole.left == []
+        assert whole.cost <= sum(b.cure or 0 for b in short)

@@ -12,7 +12,7 @@ from tarn.core.licensing.remedy import remedy
 from tests.core.test_licensing import DAY, licence, use
 
 
-def cure(uses, licences, idle=(), pins=None):
+def remedied(uses, licences, idle=(), pins=None):
     held = assign(uses, licences, DAY, pins or {})
     return remedy(uses, licences, held, DAY, pins or {}, {}, idle)
 
@@ -21,7 +21,7 @@ def test_a_suite_is_bought_where_it_is_cheaper_than_its_parts():
     """One device lacks both products: 115 + 120 = 235 by parts, 210 by the suite."""
     parts = [licence(1, quantity=0, products=(1,), price=115), licence(2, quantity=0, products=(2,), price=120)]
     suite = licence(3, quantity=0, products=(1, 2), price=210)
-    told = cure([use(1, 1, device=1), use(2, 2, device=1)], [*parts, suite])
+    told = remedied([use(1, 1, device=1), use(2, 2, device=1)], [*parts, suite])
     assert [(b.licence.key, b.units, b.cost) for b in told.buys] == [(3, 1, 210)]
     assert told.left == []
 
@@ -30,7 +30,7 @@ def test_what_a_suite_could_cover_moves_to_it_and_only_the_rest_is_bought():
     """A pin holds the one suite for device 1; of the product alone one is short, at 100. Nothing cheaper is there."""
     suite, single = licence(1, quantity=1, products=(1, 2), price=300), licence(2, quantity=0, products=(1,), price=100)
     uses = [use(1, 1, device=1), use(2, 2, device=1), use(3, 1, device=2)]
-    told = cure(uses, [suite, single], pins={1: 1, 2: 1})
+    told = remedied(uses, [suite, single], pins={1: 1, 2: 1})
     assert [(b.licence.key, b.units) for b in told.buys] == [(2, 1)]
     assert told.moves == []
 
@@ -50,16 +50,17 @@ def test_idle_ones_are_given_up_only_where_that_spares_a_purchase():
     terms = licence(quantity=2, price=100)
     uses = [use(n, device=n) for n in range(1, 5)]
     idle = [Idle(uses[n], "not used for 120 days") for n in (0, 1, 2)]
-    told = cure(uses, [terms], idle)
+    told = remedied(uses, [terms], idle)
     assert (len(told.freed), told.cost) == (2, 0)
-    assert cure(uses[:2], [terms], idle[:2]).freed == []
+    assert remedied(uses[:2], [terms], idle[:2]).freed == []
 
 
 def test_units_come_in_packs_and_what_has_no_price_is_told():
     assert (
-        cure([use(n, device=n) for n in range(3)], [licence(quantity=0, price=10, metric="core", pack=4)]).cost == 120
+        remedied([use(n, device=n) for n in range(3)], [licence(quantity=0, price=10, metric="core", pack=4)]).cost
+        == 120
     )
-    told = cure([use(1)], [licence(quantity=0, price=0)])
+    told = remedied([use(1)], [licence(quantity=0, price=0)])
     assert (told.cost, len(told.left), [one.key for one in told.unpriced]) == (0, 1, [1])
 
 
@@ -67,18 +68,18 @@ def test_what_more_of_a_licence_would_not_cover_is_bought_anew_at_its_last_price
     """Two run 17, one owns 3 of 16 at 10: two anew, 20. A suite for any release at 15 is cheaper for a device with both."""
     notes = licence(1, quantity=3, release="16", price=10)
     two = [use(1, device=1, release="17"), use(2, device=2, release="17")]
-    told = cure(two, [notes])
+    told = remedied(two, [notes])
     assert [(b.licence.key, b.units, b.cost) for b in told.buys] == [(1, 2, 20)]
     assert told.buys[0].anew == "17 is newer than 16, and there is no maintenance"
     suite = licence(2, quantity=0, products=(1, 2), price=15)
     other = licence(3, quantity=0, products=(2,), price=12)
-    told = cure([*two, use(3, 2, device=1)], [notes, suite, other])
+    told = remedied([*two, use(3, 2, device=1)], [notes, suite, other])
     assert sorted((b.licence.key, b.units, bool(b.anew)) for b in told.buys) == [(1, 1, True), (2, 1, False)]
 
 
 def test_what_no_licence_may_cover_even_bought_anew_is_left():
     """By person, and nobody is known to use it; and a product that no licence names."""
-    told = cure([use(1), use(2, 2)], [licence(metric="named person", price=10)])
+    told = remedied([use(1), use(2, 2)], [licence(metric="named person", price=10)])
     assert (told.buys, [u.key for u in told.left], told.unpriced) == ([], [1, 2], [])
 
 
@@ -90,7 +91,7 @@ def test_what_no_licence_may_cover_even_bought_anew_is_left():
 def test_no_mixture_of_purchases_is_cheaper(some, told):
     licences = [licence(n, quantity=q, products=p, price=c) for n, (q, p, c) in enumerate(some, 1)]
     uses = [use(n, p, device=d) for n, (p, d) in enumerate(told, 1)]
-    found = cure(uses, licences)
+    found = remedied(uses, licences)
     least = None
     for more in product(range(len(uses) + 1), repeat=len(licences)):
         grown = [

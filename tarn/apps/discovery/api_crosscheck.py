@@ -6,7 +6,8 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from tarn.apps.discovery.reads_why_unseen import unseen
-from tarn.apps.estate.asking.ask import question, read_dial
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.reads import crosscheck as reads
 
 router = Router(tags=["cross-check"])

@@ -113,8 +113,9 @@ def mapping(request: HttpRequest, number: int, data: MappingIn) -> Any:
     """Say what the columns are, what the source is called, where the headings stand, and how it is written."""
 
     def say(number: int) -> FileImport:
-        more = {"heading": data.heading, "as_written": data.written}
-        return actions.set_mapping(request.user, number, data.name, data.mapping, **more)
+        return actions.set_mapping(
+            request.user, number, data.name, data.mapping, heading=data.heading, as_written=data.written
+        )
 
     return _shown(or_404(FileImport, say, number, "import"))
 

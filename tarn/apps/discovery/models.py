@@ -1,5 +1,7 @@
 """Networks, credentials, sweeps, and how far each address got in each run."""
 
+from typing import Any
+
 from django.conf import settings
 from django.db import models
 from django.db.models.functions import Coalesce
@@ -7,7 +9,7 @@ from django.db.models.functions import Coalesce
 from tarn.core.reach import Reach, read_reach
 
 
-def _owner() -> models.ForeignKey:
+def _owner() -> Any:
     return models.ForeignKey("people.Organisation", models.PROTECT, null=True, help_text="none: for all")
 
 

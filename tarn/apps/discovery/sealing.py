@@ -24,7 +24,7 @@ def opened(credential: Credential) -> Opened:
         "reach": tuple(credential.reach),
     }
     if credential.protocol == "ssh":
-        return SshCredential(credential.name, credential.user, **secrets, **common)
+        return SshCredential(credential.name, credential.user, **{**common, **secrets})
     if credential.protocol == "http":
         return HttpCredential(credential.name, credential.auth, credential.user, secrets.get("password", ""), **common)
     if credential.protocol == "cloud":

@@ -5,7 +5,7 @@ import io
 import time
 from collections.abc import Iterator
 from datetime import UTC, datetime
-from typing import Any
+from typing import Annotated, Any
 
 from django.http import HttpRequest, StreamingHttpResponse
 from ninja import Body, Query, Router, Schema, Status
@@ -14,7 +14,8 @@ from ninja.errors import HttpError
 from tarn.apps.estate.actions import decide as decide_actions
 from tarn.apps.estate.actions import reidentify
 from tarn.apps.estate.actions.take_in import take_in
-from tarn.apps.estate.asking.ask import count, ids, question, read_dial, zone
+from tarn.apps.estate.asking.ask import count, ids, question
+from tarn.apps.estate.asking.dial import read_dial, zone
 from tarn.apps.estate.reads import dossier as dossiers
 from tarn.apps.estate.reads import history as histories
 from tarn.apps.estate.reads import intake as intakes
@@ -145,8 +146,8 @@ def ask(
     filter: str = "",
     fields: str = DEFAULT_COLUMNS,
     sort: str = "name",
-    offset: int = Query(0, ge=0),
-    limit: int = Query(100, ge=0, le=500),
+    offset: Annotated[int, Query(ge=0)] = 0,
+    limit: Annotated[int, Query(ge=0, le=500)] = 100,
     as_of: str | None = None,
 ) -> dict[str, Any]:
     """Ask the register: a page of assets, how many answer in all, and the question in English."""
@@ -249,7 +250,9 @@ def peek(request: HttpRequest, asset: int, as_of: str | None = None) -> dict[str
 
 
 @router.get("/assets/{asset}/history", response=list[ChangeOut])
-def history(request: HttpRequest, asset: int, days: int = Query(365, ge=1, le=4000), as_of: str | None = None) -> Any:
+def history(
+    request: HttpRequest, asset: int, days: Annotated[int, Query(ge=1, le=4000)] = 365, as_of: str | None = None
+) -> Any:
     """Return what changed on an asset in the days up to the dial's date, the newest first."""
     at = read_dial(as_of) or int(time.time())
     _existing(asset, read_dial(as_of))
@@ -257,7 +260,7 @@ def history(request: HttpRequest, asset: int, days: int = Query(365, ge=1, le=40
 
 
 @router.get("/assets/{asset}/ribbon")
-def ribbon(request: HttpRequest, asset: int, days: int = Query(365, ge=1, le=4000)) -> list[dict[str, Any]]:
+def ribbon(request: HttpRequest, asset: int, days: Annotated[int, Query(ge=1, le=4000)] = 365) -> list[dict[str, Any]]:
     """Return the number of changes a day, for the ribbon."""
     _existing(asset, None)
     now = int(time.time())

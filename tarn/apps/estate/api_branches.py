@@ -7,7 +7,7 @@ from ninja import Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.actions import branches as actions
-from tarn.apps.estate.asking.ask import read_dial
+from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.models import Branch
 from tarn.apps.estate.reads import branches as reads
 

@@ -8,7 +8,8 @@ from ninja.errors import HttpError
 from ninja.files import UploadedFile
 
 from tarn.apps.estate.actions import papers as actions
-from tarn.apps.estate.asking.ask import read_dial, visible_among
+from tarn.apps.estate.asking.ask import visible_among
+from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.models import Paper, Sighting
 from tarn.apps.estate.reads import papers as reads
 from tarn.apps.people.answers import or_404

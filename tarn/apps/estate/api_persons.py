@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from ninja.errors import HttpError
 
-from tarn.apps.estate.asking.ask import read_dial
+from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.reads import persons as reads
 
 router = Router(tags=["people"])

@@ -1,7 +1,7 @@
 """Kept sets and phrases over HTTP: thin; parse, call, shape."""
 
 import time
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema, Status
@@ -9,7 +9,8 @@ from ninja.errors import HttpError
 
 from tarn.apps.estate.actions import keep
 from tarn.apps.estate.actions import phrases as phrase_actions
-from tarn.apps.estate.asking.ask import context, definition_at, read_dial
+from tarn.apps.estate.asking.ask import context, definition_at
+from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.reads import sets as reads
 from tarn.apps.people.scope import visible
@@ -97,7 +98,7 @@ def _held(number: int) -> KeptSet:
     found = visible(KeptSet).filter(pk=number).first()
     if found is None:
         raise HttpError(404, f"There is no set {number}.")
-    return found  # type: ignore[no-any-return]
+    return found
 
 
 def _row(held: KeptSet, at: int | None) -> dict[str, Any]:
@@ -128,7 +129,7 @@ def one_set(
     request: HttpRequest,
     number: int,
     as_of: str | None = None,
-    days: int = Query(30, ge=1, le=4000),
+    days: Annotated[int, Query(ge=1, le=4000)] = 30,
     since: str | None = None,
 ) -> dict[str, Any]:
     """Return a set: its members over a year, who came and went in so many days, and what uses it.

@@ -7,6 +7,6 @@ from asgiref.sync import sync_to_async
 
 async def stream(pieces: Iterator[str]) -> AsyncIterator[str]:
     """Hand pieces on one by one, so that memory stays flat however long the list is."""
-    following = sync_to_async(next)
-    while (piece := await following(pieces, None)) is not None:
+    following = sync_to_async(lambda: next(pieces, None))
+    while (piece := await following()) is not None:
         yield piece

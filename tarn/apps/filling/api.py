@@ -94,7 +94,9 @@ def choices(request: HttpRequest) -> dict[str, Any]:
 def rehearse(request: HttpRequest, data: RehearseIn) -> Any:
     """Say what a rule would do, device by device; changes nothing."""
     return reads.rehearsal(
-        or_404(FillRule, lambda n: actions.rehearse(request.user, data.dict(), n), data.number, "fill rule")
+        actions.rehearse(request.user, data.dict(), None)
+        if data.number is None
+        else or_404(FillRule, lambda n: actions.rehearse(request.user, data.dict(), n), data.number, "fill rule")
     )
 
 

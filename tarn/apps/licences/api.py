@@ -7,7 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router, Status
 from ninja.errors import HttpError
 
-from tarn.apps.estate.asking.ask import read_dial
+from tarn.apps.estate.asking.dial import day_of, read_dial
 from tarn.apps.licences.actions import keys as key_actions
 from tarn.apps.licences.actions import licences as licence_actions
 from tarn.apps.licences.actions import pins as pin_actions
@@ -15,7 +15,6 @@ from tarn.apps.licences.actions.bundles import take_away
 from tarn.apps.licences.actions.records import take_in_records
 from tarn.apps.licences.models import Key, Licence, Purchase
 from tarn.apps.licences.reads import judging, keys, licences, outlook, positions
-from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.licences.reads.remedying import remedied
 from tarn.apps.licences.schemas import (
     ChangedBalance,

@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema, Status
 from ninja.errors import HttpError
 
-from tarn.apps.estate.asking.ask import read_dial
+from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.lifecycle.actions import contracts as contract_actions
 from tarn.apps.lifecycle.actions import orders as order_actions
 from tarn.apps.lifecycle.actions import support

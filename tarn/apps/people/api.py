@@ -1,6 +1,6 @@
 """Who is signed in, organisations, holders, the audit trail and undo, over HTTP."""
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
@@ -98,7 +98,7 @@ def new_organisation(request: HttpRequest, data: OrganisationIn) -> Any:
 
 
 @router.get("/holders", response=list[HolderOut])
-def holders(request: HttpRequest, begins: str = "", limit: int = Query(50, ge=1, le=500)) -> Any:
+def holders(request: HttpRequest, begins: str = "", limit: Annotated[int, Query(ge=1, le=500)] = 50) -> Any:
     """Return people of the company by the beginning of a name: who may hold devices, and who has left."""
     found = visible(Person).filter(name__istartswith=begins) if begins else visible(Person)
     return found[:limit]
@@ -106,7 +106,7 @@ def holders(request: HttpRequest, begins: str = "", limit: int = Query(50, ge=1,
 
 @router.get("/audit", response=list[Entry])
 def audit(
-    request: HttpRequest, before: int | None = None, limit: int = Query(100, ge=1, le=500)
+    request: HttpRequest, before: int | None = None, limit: Annotated[int, Query(ge=1, le=500)] = 100
 ) -> list[dict[str, Any]]:
     """Return the audit trail, the newest first; `before` is the id to go on from."""
     require(request.user, "decide")

@@ -1,7 +1,7 @@
 """Accounts, the first one, and tokens over HTTP: thin; parse, call, shape."""
 
 from collections import Counter
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from allauth.mfa.models import Authenticator
 from allauth.usersessions.models import UserSession
@@ -240,7 +240,7 @@ def end_token_of(request: HttpRequest, number: int, token: int) -> Status[None]:
 
 
 @router.get("/failed-sign-ins", response=list[FailureOut])
-def failed_sign_ins(request: HttpRequest, limit: int = Query(100, ge=1, le=500)) -> Any:
+def failed_sign_ins(request: HttpRequest, limit: Annotated[int, Query(ge=1, le=500)] = 100) -> Any:
     """Return the sign-ins that failed in the last month, the latest first, with the name typed and the address."""
     found = FailedSignIn.objects.order_by("-at")[:limit]
     return [{"at": int(f.at), "name": f.name, "address": f.address} for f in found]
@@ -249,7 +249,7 @@ def failed_sign_ins(request: HttpRequest, limit: int = Query(100, ge=1, le=500))
 @router.get("/tokens", response=list[TokenOut])
 def own_tokens(request: HttpRequest) -> Any:
     """Return one's own tokens."""
-    return ApiToken.objects.filter(user=request.user, withdrawn_at=None).order_by("-id")
+    return ApiToken.objects.filter(user__username=request.user.get_username(), withdrawn_at=None).order_by("-id")
 
 
 @router.post("/tokens", response=TokenOut)
@@ -270,7 +270,8 @@ def end_own_token(request: HttpRequest, token_id: int) -> Status[None]:
 @router.get("/first", auth=None, response=FirstOut)
 def first_needed(request: HttpRequest) -> dict[str, Any]:
     """Say whether the first account is still to be made, and which ways of signing in there are."""
-    apps = settings.SOCIALACCOUNT_PROVIDERS["openid_connect"]["APPS"]
+    providers: dict[str, Any] = settings.SOCIALACCOUNT_PROVIDERS
+    apps = providers["openid_connect"]["APPS"]
     return {
         "needed": first.needed(),
         "provider": apps[0]["name"] if apps else "",

@@ -18,7 +18,7 @@ from tarn.apps.people.sealing import reseal, seal, unseal
 from tarn.apps.people.throttle import address_of, failed, let_in, must_wait
 
 
-class Accounts(DefaultAccountAdapter):  # type: ignore[misc]
+class Accounts(DefaultAccountAdapter):
     """Accounts are made by administrators; whoever fails to sign in waits longer each time."""
 
     error_messages = DefaultAccountAdapter.error_messages | {
@@ -54,7 +54,7 @@ class Accounts(DefaultAccountAdapter):  # type: ignore[misc]
         return super().post_login(request, user, **rest)
 
 
-class Factors(DefaultMFAAdapter):  # type: ignore[misc]
+class Factors(DefaultMFAAdapter):
     """Second factors: their secrets are sealed like all others."""
 
     error_messages = DefaultMFAAdapter.error_messages | {"incorrect_code": "That code is not right."}
@@ -80,7 +80,7 @@ class Factors(DefaultMFAAdapter):  # type: ignore[misc]
         return done
 
 
-class Providers(DefaultSocialAccountAdapter):  # type: ignore[misc]
+class Providers(DefaultSocialAccountAdapter):
     """Who comes from the company's OpenID provider: the account of the same name, or a new one if that is allowed."""
 
     def pre_social_login(self, request: Any, sociallogin: Any) -> None:

@@ -2,7 +2,7 @@
 
 import time
 from collections import defaultdict
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from django.db.models import Window
 from django.db.models.functions import RowNumber
@@ -10,7 +10,7 @@ from django.http import FileResponse, Http404, HttpRequest, HttpResponseBase, St
 from ninja import Query, Router, Schema, Status
 from ninja.errors import HttpError
 
-from tarn.apps.estate.asking.ask import read_dial, zone
+from tarn.apps.estate.asking.dial import read_dial, zone
 from tarn.apps.estate.streaming import stream
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import scope, visible
@@ -231,7 +231,7 @@ def listed(request: HttpRequest) -> Any:
 
 @router.post("/reports/preview", response=PreviewOut)
 def preview(
-    request: HttpRequest, data: PreviewIn, as_of: str | None = None, limit: int = Query(60, ge=1, le=500)
+    request: HttpRequest, data: PreviewIn, as_of: str | None = None, limit: Annotated[int, Query(ge=1, le=500)] = 60
 ) -> Any:
     """Return the first rows of a report as it is being composed."""
     return _lines(ask(report_actions.read_definition(data.definition), read_dial(as_of)), limit)

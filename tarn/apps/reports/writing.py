@@ -166,9 +166,9 @@ def as_xlsx(head: Head, asked: Asked) -> BinaryIO:
         "day": book.add_format({"num_format": "yyyy-mm-dd"}),
     }
     sheet, about = book.add_worksheet("Report"), book.add_worksheet("About")
-    for row, (what, which) in enumerate(head.lines()):
-        about.write_string(row, 0, what, bold)
-        about.write_string(row, 1, which)
+    for place, (what, which) in enumerate(head.lines()):
+        about.write_string(place, 0, what, bold)
+        about.write_string(place, 1, which)
     for place, column in enumerate(asked.columns):
         sheet.write_string(0, place, heading(column), bold)
     sheet.freeze_panes(1, 0)

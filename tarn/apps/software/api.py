@@ -1,13 +1,13 @@
 """The software room over HTTP: thin; parse, call, shape."""
 
 import time
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema, Status
 from ninja.errors import HttpError
 
-from tarn.apps.estate.asking.ask import read_dial
+from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.people.scope import visible
 from tarn.apps.software.actions import baselines as baseline_actions
 from tarn.apps.software.actions import rulings as ruling_actions
@@ -213,7 +213,7 @@ def product(request: HttpRequest, number: int, filter: str = "", as_of: str | No
 def changes(
     request: HttpRequest,
     filter: str = "",
-    days: int = Query(7, ge=1, le=400),
+    days: Annotated[int, Query(ge=1, le=400)] = 7,
     as_of: str | None = None,
     product: int | None = None,
     roles: str = "product",

@@ -5,7 +5,8 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import Router, Schema
 
-from tarn.apps.estate.asking.ask import question, read_dial
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.reads import administrators_and_protection as reads
 
 router = Router(tags=["software"])

@@ -1,12 +1,13 @@
 """What assets are worth, cost, and when they are replaced, over HTTP: thin; parse, call, shape."""
 
-from typing import Any
+from typing import Annotated, Any
 
 from django.http import HttpRequest
 from ninja import Query, Router, Status
 from ninja.errors import HttpError
 
-from tarn.apps.estate.asking.ask import read_dial, visible_among
+from tarn.apps.estate.asking.ask import visible_among
+from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import visible
 from tarn.apps.valuation.actions import plans, rules
@@ -38,8 +39,8 @@ def money(
     by: str = "department",
     as_of: str | None = None,
     written: str = "",
-    offset: int = Query(0, ge=0),
-    limit: int = Query(100, ge=1, le=500),
+    offset: Annotated[int, Query(ge=0)] = 0,
+    limit: Annotated[int, Query(ge=1, le=500)] = 100,
 ) -> Any:
     """The money of a selection: cost, worth, and what it costs a month all in, by what one asks."""
     if by not in lens.BY:

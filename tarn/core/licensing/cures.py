@@ -1,4 +1,7 @@
-"""Cures: how a shortfall is put right, the cheapest way first, with the steps to take."""
+"""Cures: how the shortfall of one balance is put right, the cheapest way first, with the steps to take.
+
+A remedy (`remedy.py`) puts all of them right at once, and may do otherwise with one than it would by itself.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

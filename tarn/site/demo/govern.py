@@ -142,8 +142,8 @@ def _of_ones_own(user: Any) -> None:
         place(user, {"field": field, "name": name, "under": under})
     for kind in OWN_KINDS:
         make_kind(user, kind)
-    for field in OWN_FIELDS:
-        make_field(user, field)
+    for described in OWN_FIELDS:
+        make_field(user, described)
     for asset in ENTERED:
         enter(user, dict(asset))
     for rule in FILL_RULES:

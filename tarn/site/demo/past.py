@@ -172,11 +172,12 @@ def stock_list(anchor: datetime, world: World) -> Iterator[Sighting]:
         if memory and digest(device.name, "slip") % 9 == 0:
             memory *= 2
         identity = Identity(serial=device.serial, manufacturer=device.maker, name=device.name, domain=device.domain)
+        told: dict[str, Any] = {"memory": memory} if memory else {}
         facts = Decision(
             kind=device.kind,
             person=device.person or None,
             department=device.department or None,
-            **({"memory": memory} if memory else {}),
+            **told,
         )
         yield compose(
             ("file", STOCK_LIST),

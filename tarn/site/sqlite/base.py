@@ -71,24 +71,24 @@ class DatabaseWrapper(base.DatabaseWrapper):
     def _start_transaction_under_autocommit(self) -> None:
         self.take_turn()
         try:
-            super()._start_transaction_under_autocommit()
+            super()._start_transaction_under_autocommit()  # type: ignore[misc]
         except BaseException:
             self.give_turn()
             raise
 
     def _commit(self) -> None:
-        super()._commit()
+        super()._commit()  # type: ignore[misc]
         self.give_turn()  # before what waits for the commit is done, which may take its time
 
     def _rollback(self) -> None:
         try:
-            super()._rollback()
+            super()._rollback()  # type: ignore[misc]
         finally:
             self.give_turn()
 
     def _close(self) -> None:
         try:
-            super()._close()
+            super()._close()  # type: ignore[misc]
         finally:
             if self.turns is not None:
                 self.turns.close()

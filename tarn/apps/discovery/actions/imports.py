@@ -222,7 +222,8 @@ def rehearse(user: Any, import_id: int) -> dict[str, Any]:
     """Do everything and take it back: what would be created, matched, changed and refused, row by row."""
     require(user, "plan")
     held = visible(FileImport).get(pk=import_id)
-    reader, counts, shown = _Reader(held), _counts(), []
+    reader, counts = _Reader(held), _counts()
+    shown: list[dict[str, Any]] = []
     try:
         stream = reader.sightings()
         while batch := list(islice(stream, REHEARSED)):

@@ -96,7 +96,8 @@ def make_field(user: Any, data: dict[str, Any]) -> HeldField:
 
 def would_lose(data: dict[str, Any]) -> list[tuple[str, int]]:
     """Return the values held of a field that it could not hold as described, each with on how many assets."""
-    wanted = OwnField(**{k: tuple(v) if isinstance(v, list) else v for k, v in data.items() if k in _FIELD})
+    described: dict[str, Any] = {k: tuple(v) if isinstance(v, list) else v for k, v in data.items() if k in _FIELD}
+    wanted = OwnField(**described)
     out = []
     for value, assets in values_held(wanted.name).items():
         try:
@@ -141,7 +142,7 @@ def drop_field(user: Any, number: int) -> None:
 def _kind_values(data: dict[str, Any]) -> dict[str, Any]:
     try:
         name = checked_name(str(data.get("name") or ""), "kind").lower()
-        values = {
+        values: dict[str, Any] = {
             "name": name,
             "parent": str(data.get("parent") or "").strip(),
             "icon": str(data.get("icon") or "").strip()[:20],

@@ -4,15 +4,12 @@ import json
 import time
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
 from functools import cached_property, partial
 from typing import Any
-from zoneinfo import ZoneInfo
-
-from django.conf import settings
 
 from tarn.apps.estate.asking.branches import standing_in, trees
 from tarn.apps.estate.asking.compile import Compiler
+from tarn.apps.estate.asking.dial import zone
 from tarn.apps.estate.asking.places import Sql, Supposed, holds, within
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.store.database import raw_connection
@@ -21,43 +18,11 @@ from tarn.apps.estate.store.stamps import EVIDENCE
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import Asker, asker, scope, visible
 from tarn.core.branches import HIERARCHIES, branch
-from tarn.core.days import OutsideCalendar, within_calendar
 from tarn.core.filters.check import Checked, Cond, Context, Either, Every, Member, Without, check
 from tarn.core.filters.english import english
 from tarn.core.filters.parse import parse
 from tarn.core.filters.tree import EVERYTHING, All, Node, Pattern, Plain, Value
-from tarn.core.filters.values import Clock, day_start
-
-
-def zone() -> ZoneInfo:
-    """Return the company's time zone, in which its days begin."""
-    return ZoneInfo(settings.TIME_ZONE)
-
-
-class DialError(ValueError):
-    """A date the dial cannot be turned to."""
-
-
-def read_dial(text: str | None) -> int | None:
-    """Return the moment a date stands for: the end of that day, or the time given; None for now.
-
-    Raises DialError for what is no date. A date of today or later is now.
-    """
-    if not text or text == "now":
-        return None
-    try:
-        if len(text) == 10:
-            day = within_calendar(date.fromisoformat(text))
-            moment = day_start(day + timedelta(days=1), zone()) - 1
-        else:
-            read = datetime.fromisoformat(text)
-            within_calendar(read.date())
-            moment = int((read if read.tzinfo else read.replace(tzinfo=zone())).timestamp())
-    except OutsideCalendar as error:
-        raise DialError(str(error)) from None
-    except ValueError:
-        raise DialError(f"“{text}” is no date: write it as 2026-08-03, or 2026-08-03T10:00.") from None
-    return None if moment >= time.time() else moment
+from tarn.core.filters.values import Clock
 
 
 def _phrase_values(values: list[str]) -> tuple[Value, ...]:

@@ -95,7 +95,7 @@ def prepare(sighting: Sighting) -> Prepared:
 def identifiers_of(document: dict[str, Any]) -> list[Identifier]:
     """Return the identifiers a stored sighting's document has; none where it says nothing of identity."""
     told = effective(read_sighting(document)).get("identity")
-    return identifiers(told.facts) if told is not None else []  # type: ignore[arg-type]
+    return identifiers(told.facts) if told is not None else []
 
 
 SIGHTING_COLUMNS = "g.document, s.kind, s.name, g.at, g.address, g.clock_skew, g.head"

@@ -9,7 +9,7 @@ from django.db import models
 from tarn.core.sections import ITEMS, KEYS
 
 
-def _column(annotation: Any) -> models.Field:
+def _column(annotation: Any) -> Any:
     """Return the database column for an attribute of an item."""
     if typing.get_origin(annotation) in (typing.Union, types.UnionType):
         inner = [a for a in typing.get_args(annotation) if a is not type(None)]

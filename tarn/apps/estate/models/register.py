@@ -1,5 +1,7 @@
 """Assets and what is held of them: claims by source, and the truth made of them."""
 
+from typing import Any
+
 from django.db import models
 
 
@@ -55,7 +57,7 @@ class FieldSpan(models.Model):
         ]
 
 
-def _term() -> models.IntegerField:
+def _term() -> Any:
     return models.IntegerField(null=True)
 
 

@@ -4,7 +4,8 @@ import json
 from datetime import date, datetime, timedelta
 from typing import Any
 
-from tarn.apps.estate.asking.ask import Question, zone
+from tarn.apps.estate.asking.ask import Question
+from tarn.apps.estate.asking.dial import zone
 from tarn.apps.estate.asking.places import BY_RANK, holds
 from tarn.apps.estate.store.database import raw_connection
 

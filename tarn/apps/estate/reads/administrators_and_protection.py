@@ -48,7 +48,7 @@ def administrators(asked: Question) -> dict[str, Any]:
         one.person = people.get(account, "")
     values = list(Phrase.objects.filter(name=APPROVED).values_list("values", flat=True))
     listed = [str(v) for v in (values[0] if values else [])]
-    rows = [
+    rows: list[dict[str, Any]] = [
         {
             "name": a.name,
             "kind": a.kind,

@@ -4,7 +4,7 @@ import json
 from datetime import date, datetime
 from typing import Any
 
-from tarn.apps.estate.asking.ask import zone
+from tarn.apps.estate.asking.dial import zone
 from tarn.apps.estate.asking.places import BY_RANK, holds
 from tarn.apps.estate.store.database import raw_connection
 

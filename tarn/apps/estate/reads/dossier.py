@@ -66,7 +66,7 @@ def claims(asset: int, at: int | None) -> dict[str, list[dict[str, Any]]]:
         found[field].append(Claim(source, sources[source][0], section, value, since, last))
     out = {}
     for field, several in found.items():
-        said = []
+        said: list[dict[str, Any]] = []
         for claim in order(several):
             kind, name = sources[claim.source]
             said.append(

@@ -4,6 +4,7 @@ One state of the data (or a past day) is held as arrays; a count is then a look-
 """
 
 import json
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -130,10 +131,10 @@ def catalogue() -> Catalogue:
 def _read_catalogue() -> Catalogue:
     db = raw_connection()
     products = {i: (n, p) for i, n, p in db.execute("SELECT id, name, publisher FROM estate_product")}
-    rows = db.execute(
+    rows: Iterable[list[Any]] = db.execute(
         "SELECT id, name, publisher, product_id, role, edition, arch, language, understood, why FROM estate_listing"
     )
-    listed = {row[0]: Listed(*row[:8], bool(row[8]), row[9]) for row in rows}
+    listed = {row[0]: Listed(*[*row[:8], bool(row[8]), row[9]]) for row in rows}
     releases = {
         i: (p, v, k) for i, p, v, k in db.execute("SELECT id, listing_id, version, version_key FROM estate_release")
     }

@@ -184,7 +184,7 @@ def change_rule(user: Any, number: int, data: dict[str, Any]) -> FillRule:
         record(user, "changed a fill rule", held.name)
         if held.in_force_at is not None:
             carry_out()
-    return held  # type: ignore[no-any-return]
+    return held
 
 
 def set_in_force(user: Any, number: int, on: bool) -> tuple[FillRule, int]:

@@ -6,10 +6,10 @@ from typing import Any
 
 from django.db import transaction
 
+from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.estate.reads.phrases import phrase_values
 from tarn.apps.licences.actions.changing import back_to, changed
 from tarn.apps.licences.models import Licence, PastTerms, Purchase
-from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.licences.reads.terms import terms_of
 from tarn.apps.money.actions.amounts import read_amount
 from tarn.apps.people.actions.audit import record

@@ -4,7 +4,7 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.estate.asking.ask import zone
+from tarn.apps.estate.asking.dial import zone
 from tarn.apps.licences.actions.changing import changed
 from tarn.apps.licences.models import UseRecord
 from tarn.apps.people.actions.audit import record

@@ -4,8 +4,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date
 
+from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.licences.models import Licence, Purchase
-from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.licences.reads.terms import over_time
 from tarn.apps.people.scope import visible
 from tarn.core.finance.payments import Due

@@ -7,8 +7,8 @@ from datetime import date
 from typing import Any
 
 from tarn.apps.estate.asking.ask import assets_in_sight
+from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.licences.reads.keys import keys
-from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.licences.reads.reckoning import Reckoned, device_name, money, name_of, reckoned
 from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.reads import roster

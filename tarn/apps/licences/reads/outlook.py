@@ -6,7 +6,7 @@ from datetime import date, datetime, timedelta
 from statistics import median
 from typing import Any
 
-from tarn.apps.estate.asking.ask import zone
+from tarn.apps.estate.asking.dial import zone
 from tarn.apps.licences.reads.reckoning import Reckoned, basis_of, money, name_of, reckoned
 from tarn.apps.licences.reads.remedying import remedy_of
 from tarn.apps.money.reads.ledger import rates
@@ -132,7 +132,7 @@ def hired(department: str, number: int, at: int | None) -> dict[str, Any]:
     grown = replace(grown, devices=defaultdict(lambda: "a new device", grown.devices))
     then = reckon(grown).balances
     before = {one.key: one for one in whole.balances}
-    out = []
+    out: list[dict[str, Any]] = []
     for one in then:
         was = before.get(one.key)
         more, short = one.needed - (was.needed if was else 0), one.short - (was.short if was else 0)

@@ -1,12 +1,11 @@
 """What a position is reckoned from on a day: licences as the core knows them, uses, and what does not count."""
 
-import time
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import date, datetime
 
-from tarn.apps.estate.asking.ask import zone
+from tarn.apps.estate.asking.dial import day_of, zone
 from tarn.apps.estate.reads.installed import (
     Installed,
     Machine,
@@ -71,11 +70,6 @@ class Given:
     of_device: dict[int, Counted]
     product_of: dict[str, int | None]
     person_of: dict[str, str]
-
-
-def day_of(at: int | None) -> date:
-    """Return the day a moment lies in, in the company's time zone; None: today."""
-    return datetime.fromtimestamp(at if at is not None else time.time(), zone()).date()
 
 
 def given(at: int | None, before: Given | None = None, touched: Iterable[int] = ()) -> Given:

@@ -2,11 +2,12 @@
 
 from dataclasses import dataclass
 
+from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.estate.reads.installs import touched
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE, Ground
 from tarn.apps.licences.models import Change
-from tarn.apps.licences.reads.position_inputs import Given, day_of, differing, given
+from tarn.apps.licences.reads.position_inputs import Given, differing, given
 from tarn.apps.lifecycle.reads.support import support_version
 from tarn.apps.money.reads.ledger import ledger, money_version
 from tarn.apps.people.scope import scope

@@ -4,9 +4,10 @@ from collections import defaultdict
 from datetime import date, timedelta
 from typing import Any
 
+from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.licences.reads.dated import paid
 from tarn.apps.lifecycle.models import Contract
-from tarn.apps.lifecycle.reads.contracts import as_agreed, day_of, terms_over_time, today
+from tarn.apps.lifecycle.reads.contracts import as_agreed, terms_over_time, today
 from tarn.apps.money.reads.ledger import ledger, rates
 from tarn.apps.people.scope import visible
 from tarn.core.finance.contracts import standing
@@ -74,7 +75,7 @@ def cash(at: int | None, months: int, since: date | None = None) -> dict[str, An
                     "renewal": one.renewal,
                 }
             )
-    out = []
+    out: list[dict[str, Any]] = []
     for number in range(months):
         month_ = same_day(begins, number)
         key = (month_.year, month_.month)

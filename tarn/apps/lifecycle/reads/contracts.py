@@ -6,11 +6,11 @@ from typing import Any
 
 from django.db.models import Count, Sum
 
-from tarn.apps.estate.asking.ask import assets_in_sight, ids, question, zone
+from tarn.apps.estate.asking.ask import assets_in_sight, ids, question
+from tarn.apps.estate.asking.dial import day_of, zone
 from tarn.apps.estate.reads.membership import members_of
 from tarn.apps.estate.reads.register import named
 from tarn.apps.licences.reads.dated import licence_names
-from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.people.actions.audit import open_entries
 from tarn.apps.people.reads import KnownPerson, roster

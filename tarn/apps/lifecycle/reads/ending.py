@@ -7,10 +7,11 @@ from typing import Any
 from urllib.parse import quote
 
 from tarn.apps.estate.asking.ask import assets_in_sight, question
+from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.estate.reads.acquired import systems, warranties_ending
 from tarn.apps.licences.reads.dated import terms
 from tarn.apps.licences.reads.reckoning import reckoned
-from tarn.apps.lifecycle.reads.contracts import as_agreed, covered, covering, day_of
+from tarn.apps.lifecycle.reads.contracts import as_agreed, covered, covering
 from tarn.apps.lifecycle.reads.steps import returns
 from tarn.apps.lifecycle.reads.support import support_ends
 from tarn.core.filters.tree import quote as word
@@ -114,7 +115,7 @@ def _support(at: int | None, since: date, until: date) -> list[Ending]:
     count: Counter[tuple[str, str, date]] = Counter()
     for name, version, devices in found:
         one = ends.of(name, version)
-        if one is not None and since <= one.day <= until:
+        if one is not None and one.day is not None and since <= one.day <= until:
             count[name, one.release, one.day] += devices
     out = []
     for (name, release, day), devices in count.items():

@@ -10,13 +10,13 @@ from django.http import Http404
 
 from tarn.apps.estate.asking.ask import Question, context, question
 from tarn.apps.estate.asking.branches import standing_in
+from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.estate.reads import device_changes, products
 from tarn.apps.estate.reads.persons import people
 from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.estate.reads.uses import Kept
 from tarn.apps.licences.reads import judging, licences, positions
-from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.lifecycle.reads.ending import notices
 from tarn.apps.lifecycle.reads.steps import hand_overs
 from tarn.apps.people.scope import visible

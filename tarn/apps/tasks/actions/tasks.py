@@ -76,7 +76,7 @@ def plan(user: Any, data: dict[str, Any]) -> Plan:
         if not thing:
             raise Invalid("product", "Say which product is to be uninstalled.")
     if kind == "script":
-        held = Script.objects.filter(pk=data.get("script")).first()
+        held = Script.objects.filter(pk=int(data.get("script") or 0)).first()
         if held is None:
             raise Invalid("script", "Choose a script of the list.")
         if not held.reviewed_at:
@@ -167,7 +167,7 @@ def settle_approval(user: Any, number: int, *, approve: bool) -> Task:
         record(user, "approved to " if approve else "refused to ", held.thing, detail=_detail(held, runs))
     if approve:
         jobs.run_task(held.pk)
-    return held  # type: ignore[no-any-return]
+    return held
 
 
 def stop(user: Any, number: int) -> Task:
@@ -186,7 +186,7 @@ def stop(user: Any, number: int) -> Task:
             )
         held.save()
         record(user, "stopped a task", f"{KINDS[held.kind]} {held.thing}".strip(), detail={"task": held.pk})
-    return held  # type: ignore[no-any-return]
+    return held
 
 
 def may_approve(user: Any, task: Task) -> bool:

@@ -52,7 +52,7 @@ def _rule(data: dict[str, Any]) -> dict[str, Any]:
     ]
     if len(changes) > MOST_CHANGES:
         raise Invalid("changes", f"{len(changes)} changes are too many: at most {MOST_CHANGES}.")
-    out = {
+    out: dict[str, Any] = {
         "name": name[:200],
         "filter": str(data.get("filter") or "").strip(),
         "months": int(data.get("months") or 0),

@@ -5,10 +5,10 @@ from dataclasses import dataclass, replace
 from datetime import date, datetime
 from typing import Any
 
-from tarn.apps.estate.asking.ask import ids, question, zone
+from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.asking.dial import day_of, zone
 from tarn.apps.estate.reads.acquired import acquired
 from tarn.apps.estate.reads.identifiers import assets_of
-from tarn.apps.licences.reads.position_inputs import day_of
 from tarn.apps.lifecycle.reads.steps import Parted, disposals
 from tarn.apps.money.reads.ledger import rates
 from tarn.apps.people.scope import asker, visible
