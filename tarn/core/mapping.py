@@ -306,13 +306,23 @@ def build(
         sections["identity"]["own_scheme"] = units.get("own_number") or OWN_SCHEME
     readings = []
     for section, facts in sections.items():
-        try:
-            readings.append(make_reading(section, FACTS[section](**facts), collector))
-        except ValidationError as error:
-            field = str(error.errors()[0]["loc"][0])
-            name = next((n for n, t in TARGETS.items() if (t.section, t.field) == (section, field)), field)
-            faults.append(MappingError(name, f"{name}: {error.errors()[0]['msg']}."))
+        made = _made(section, facts, faults)
+        if made is not None:
+            readings.append(make_reading(section, made, collector))
     return readings, faults
+
+
+def _made(section: str, facts: dict[str, Any], faults: list[MappingError]) -> Any | None:
+    """Return the facts of a section without those that cannot be, each of which is a fault; None where none is left."""
+    try:
+        return FACTS[section](**facts)
+    except ValidationError as error:
+        wrong = {str(one["loc"][0]): str(one["msg"]) for one in error.errors()}
+    for field, said in wrong.items():
+        name = next((n for n, t in TARGETS.items() if (t.section, t.field) == (section, field)), field)
+        faults.append(MappingError(name, f"{name}: {said}."))
+    rest = {field: value for field, value in facts.items() if field not in wrong}
+    return _made(section, rest, faults) if rest and len(rest) < len(facts) else None
 
 
 def _priced(facts: dict[str, Any], unit: str, faults: list[MappingError]) -> None:

@@ -13,7 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 from tarn.core.fields import FIELDS, GROUPS, SINGULAR, is_day
 from tarn.core.fields import Field as FieldOf
 from tarn.core.formula import TODAY, Formula, FormulaError
-from tarn.core.report_rows import OTHER_ROWS, OVER_DAYS, ROWS, UNFILTERED
+from tarn.core.report_rows import report_rows, row_names
 from tarn.core.text import fold
 from tarn.core.versions import version_key
 
@@ -98,13 +98,14 @@ def columns_of(row: str) -> dict[str, tuple[str, str]]:
     if row in GROUPS:
         listed = {n: (f.heading, kind_of(f)) for n, f in GROUPS[row].items() if f.stored != "ruling.verdict"}
         return {**listed, "since": ("Since", "moment"), **of_asset}
-    return {**OTHER_ROWS[row], **(of_asset if row in OVER_DAYS else {})}
+    declared = report_rows()[row]
+    return {**declared.columns, **(of_asset if declared.over_days else {})}
 
 
 def check(definition: Definition) -> list[ShownColumn]:
     """Check a definition and return its columns as they can be shown. Raises ReportError with the field."""
-    if definition.row not in ROWS:
-        raise ReportError("row", f"“{definition.row}” is nothing a row may be; one of: {', '.join(ROWS)}.")
+    if definition.row not in row_names():
+        raise ReportError("row", f"“{definition.row}” is nothing a row may be; one of: {', '.join(row_names())}.")
     if not definition.columns:
         raise ReportError("columns", "A report needs at least one column.")
     if len(definition.columns) > MOST_COLUMNS:
@@ -129,7 +130,7 @@ def check(definition: Definition) -> list[ShownColumn]:
             raise ReportError("totals", f"“{total.column}” is no number, so it has no {total.function}.")
     if definition.sort and definition.sort.lstrip("-") not in names:
         raise ReportError("sort", f"“{definition.sort.lstrip('-')}” is sorted by and is no column of the report.")
-    if definition.filter.strip() and definition.row in UNFILTERED:
+    if definition.filter.strip() and definition.row in report_rows() and not report_rows()[definition.row].filtered:
         raise ReportError(
             "filter",
             f"A row here is {a_row(definition)}, which no filter of devices narrows; put a condition on the row.",
@@ -170,29 +171,22 @@ def block(definition: Definition, number: int) -> Block:
     return Block(detail.row.replace("_", " "), columns)
 
 
-_OTHERS = {
-    "asset": "a device",
-    "product": "a product",
-    "person": "a person",
-    "licence": "a licence",
-    "notice": "a notice of an end",
-    "position": "a position of licences",
-    "shortage": "a position that is short",
-    "activity": "a start or sign-in",
-    "idle": "an installation that could be given up",
-    "licence_warning": "a warning of licences",
-    "hand_over": "a hand-over",
-    "worth": "a device with its worth",
-    "refresh": "a device to be replaced",
-}
 _NUMBERS = ("number", "bytes", "memory", "bits", "percent")
+
+
+def one_of(row: str) -> str:
+    """Return in a word or some what one row of a kind is."""
+    if row == "asset":
+        return "device"
+    return report_rows()[row].one if row in report_rows() else SINGULAR[row]
 
 
 def a_row(definition: Definition) -> str:
     """Return in words what a row is."""
     if definition.row in SINGULAR:
         return f"a {SINGULAR[definition.row]} of a device"
-    return _OTHERS.get(definition.row, "a change")
+    one = one_of(definition.row)
+    return f"{'an' if one[0] in 'aeiou' else 'a'} {one}"
 
 
 def _column(number: int, column: Column, may: dict[str, tuple[str, str]], before: list[ShownColumn]) -> ShownColumn:

@@ -1,21 +1,62 @@
 """Watches: whether an answer is worth writing about, and when it may be sent."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Literal
 from zoneinfo import ZoneInfo
 
-Condition = Literal["any", "new", "gone", "over", "under", "share"]
-CONDITIONS: dict[Condition, str] = {
-    "any": "there are any rows",
-    "new": "there are rows that were not there last time",
-    "gone": "rows of last time are gone",
-    "over": "there are more rows than",
-    "under": "there are fewer rows than",
-    "share": "their share of all devices has moved by percentage points, at least",
-}
+
+@dataclass(frozen=True, slots=True)
+class Answers:
+    """What a watch weighs: keys of the rows that are here, new since last time and gone; `was` and `share`: their share
+    of all devices, in percent, when it last wrote and now."""
+
+    here: Sequence[str]
+    new: Sequence[str]
+    gone: Sequence[str]
+    was: float | None = None
+    share: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Condition:
+    """When a watch writes. `sentence`: as it is said and offered; `number`: what its number is of, empty where it takes
+    none; `of_devices`: only rows that are devices' can be weighed by it."""
+
+    key: str
+    sentence: str
+    fires: Callable[[Answers, int], bool]
+    number: str = ""
+    of_devices: bool = False
+
+
+def _moved(seen: Answers, number: int) -> bool:
+    return seen.was is not None and seen.share is not None and abs(seen.share - seen.was) >= max(number, 1)
+
+
+_CONDITIONS = (
+    Condition("any", "there are any rows", lambda seen, _: bool(seen.here)),
+    Condition("new", "there are rows that were not there last time", lambda seen, _: bool(seen.new)),
+    Condition("gone", "rows of last time are gone", lambda seen, _: bool(seen.gone)),
+    Condition("over", "there are more rows than", lambda seen, number: len(seen.here) > number, "Rows"),
+    Condition("under", "there are fewer rows than", lambda seen, number: len(seen.here) < number, "Rows"),
+    Condition(
+        "share",
+        "their share of all devices has moved by percentage points, at least",
+        _moved,
+        "Points",
+        of_devices=True,
+    ),
+)
+CONDITIONS = {c.key: c for c in _CONDITIONS}
+"""By key, in the order they are offered."""
+
+
+def told_condition(key: str, number: int) -> str:
+    """Return a condition in words, with its number where it takes one."""
+    condition = CONDITIONS[key]
+    return f"{condition.sentence} {number:,}" if condition.number else condition.sentence
 
 
 class WatchError(ValueError):
@@ -36,7 +77,7 @@ class Finding:
 
 
 def weigh(
-    condition: Condition,
+    condition: str,
     number: int,
     before: Sequence[str] | None,
     now: Sequence[str],
@@ -51,15 +92,8 @@ def weigh(
     held, here = set(before if before is not None else now), set(now)
     new = [k for k in dict.fromkeys(now) if k not in held]
     gone = [k for k in dict.fromkeys(before or ()) if k not in here]
-    fires = {
-        "any": bool(here),
-        "new": bool(new),
-        "gone": bool(gone),
-        "over": len(here) > number,
-        "under": len(here) < number,
-        "share": was is not None and share is not None and abs(share - was) >= max(number, 1),
-    }[condition]
-    return Finding(fires, new, gone)
+    seen = Answers(sorted(here), new, gone, was, share)
+    return Finding(CONDITIONS[condition].fires(seen, number), new, gone)
 
 
 _QUIET = re.compile(r"^\s*(\d{1,2})\s*[-–]\s*(\d{1,2})\s*$")

@@ -166,7 +166,7 @@ def page(query):
 def test_pages_in_circles_and_answers_by_the_octet_come_to_an_end(answering, monkeypatch, answers, settings, code):
     monkeypatch.setattr(inventory, "LONGEST_ANSWER", 0.5)
     answering.with_ = answers
-    made = InventorySettings(answering.url, "devices", "devices", "id", FIELDS, **settings)
+    made = InventorySettings(answering.url, "devices", "id", "devices", FIELDS, **settings)
 
     async def read():
         return [f async for f in Inventory(DIRECT, None, made).findings()]

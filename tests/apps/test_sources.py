@@ -9,13 +9,13 @@ import pytest
 from tarn.apps.discovery.actions.credentials import make_credential
 from tarn.apps.discovery.actions.runs import start_due
 from tarn.apps.discovery.actions.sources import make_source, start_due_syncs
-from tarn.apps.discovery.asking_sources import PREPARED
 from tarn.apps.discovery.models import Run, RunAddress, Source, SourceDevice, Sweep, Sync
 from tarn.apps.discovery.reads import compared
 from tarn.apps.discovery.syncing import carry_out_sync
 from tarn.apps.estate.models import Asset, AssetSpan, Term
 from tarn.apps.estate.models import Sighting as Stored
 from tarn.apps.people.models import AuditEntry
+from tarn.collect.sources.mapped import PREPARED
 from tarn.lab import systems
 from tarn.lab.keys import public_pin
 from tarn.lab.serve import Lab

@@ -194,7 +194,7 @@ async def _here(route, name):
 
 
 async def test_endpoint_management_is_read_by_list_and_detail(others):
-    from tarn.apps.discovery.asking_sources import PREPARED
+    from tarn.collect.sources.mapped import PREPARED
 
     settings = InventorySettings(**{**PREPARED["endpoint management, XML by offset"], "size": 20})
     reader = HttpCredential("b", "basic", systems.ENDPOINTS_USER, systems.ENDPOINTS_PASSWORD, timeout=3)

@@ -4,7 +4,7 @@ from datetime import datetime
 from zoneinfo import ZoneInfo
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tarn.core.fields import FIELDS, GROUPS
@@ -88,6 +88,7 @@ def _plain(node):
     return [_plain(n) for n in node] if isinstance(node, list) else node
 
 
+@example(Words(("/",), 0))
 @given(_trees)
 def test_any_tree_reads_back_from_its_text(tree):
     text = to_text(tree)

@@ -8,7 +8,7 @@ from tarn.core.fields import GROUPS, PLURAL, SINGULAR, TYPES, is_day
 from tarn.core.item import Attribute, Item, Name
 from tarn.core.item_words import said, without_secrets
 from tarn.core.items import SECTIONS
-from tarn.core.report_rows import ROWS
+from tarn.core.report_rows import row_names
 from tarn.core.reports import columns_of
 from tarn.core.sections import ITEMS, KEYS
 from tarn.core.sightings import READINGS
@@ -25,7 +25,7 @@ def test_what_knows_of_lists_follows_from_the_class(section):
     asked = {n for n, a in section.attributes.items() if a.asked}
     assert set(GROUPS.get(section.name, {})) == asked
     if asked:
-        assert section.name in ROWS
+        assert section.name in row_names()
         assert asked <= set(columns_of(section.name))
     assert not {n for n in section.secrets if section.attributes[n].asked}, "what is shown to few is asked by nobody"
 

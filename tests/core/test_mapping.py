@@ -99,3 +99,9 @@ def test_prices_are_read_exactly_in_their_currency(values, unit, told):
     else:
         facts = next(r.facts for r in readings if r.section == "acquisition")
         assert (faults, (facts.price, facts.currency)) == ([], told)
+
+
+def test_one_value_that_cannot_be_takes_no_other_with_it():
+    readings, faults = build({"processor": "Quoin 4", "cores": 1 << 63}, {}, "file")
+    assert [f.target for f in faults] == ["cores"]
+    assert (readings[0].facts.processor, readings[0].facts.cores) == ("Quoin 4", None)

@@ -1,6 +1,6 @@
 """Other systems over HTTP: thin; parse, call, shape."""
 
-from typing import Any
+from typing import Any, Literal
 
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
@@ -104,11 +104,32 @@ class TargetOut(Schema):
     section: str
 
 
+class SettingOut(Schema):
+    name: str
+    label: str
+    type: Literal["text", "number", "choice"]
+    needed: str
+    usual: str | int
+    options: list[str]
+    least: int
+    most: int
+
+
+class SourceKindOut(Schema):
+    name: str
+    text: str
+    protocol: str
+    must: str
+    mapped: bool
+    about: bool
+    form: list[SettingOut]
+    prepared: dict[str, dict[str, Any]]
+
+
 class ChoicesOut(Schema):
-    kinds: list[str]
+    kinds: list[SourceKindOut]
     targets: list[TargetOut]
     units: list[str]
-    prepared: dict[str, dict[str, Any]]
 
 
 @router.get("/sources", response=list[SourceOut])

@@ -1,6 +1,6 @@
 """What a source that is asked about devices is asked about."""
 
-from tarn.apps.discovery.asking_sources import ASKED_ABOUT
+from tarn.apps.discovery.asking_sources import kind_of
 from tarn.apps.discovery.models import Source, SourceDevice
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.reads.rows import rows_of
@@ -10,7 +10,7 @@ from tarn.collect.sources.known import KnownDevice, KnownDevices
 
 def known_to(source: Source) -> KnownDevices:
     """Return the devices that a source is asked about; of one that is asked for devices, none."""
-    if source.kind not in ASKED_ABOUT:
+    if not kind_of(source.kind).about:
         return KnownDevices()
     with asking_for(source.organisation):
         rows = rows_of("asset", ["number", "serial", "manufacturer", "name"], question(""), "", [])

@@ -1,12 +1,13 @@
 """What discovery shows of other systems: how each is asked, what its syncs brought, what it no longer knows."""
 
+from dataclasses import asdict
 from typing import Any
 
 from django.db.models import Count, Q
 
-from tarn.apps.discovery.asking_sources import KINDS, PREPARED
 from tarn.apps.discovery.models import Source, SourceDevice, Sync
 from tarn.apps.people.scope import visible
+from tarn.collect.sources.kind import SourceKind, kinds
 from tarn.core.mapping import TARGETS, UNITS
 from tarn.core.schedule import in_words
 
@@ -70,11 +71,15 @@ def source_page(number: int) -> dict[str, Any]:
     return {"source": found, "syncs": [sync(s) for s in syncs]}
 
 
+def _described(kind: SourceKind) -> dict[str, Any]:
+    shown = ("name", "text", "protocol", "must", "mapped", "about", "prepared")
+    return {**{n: getattr(kind, n) for n in shown}, "form": [asdict(one) for one in kind.form]}
+
+
 def mapping_choices() -> dict[str, Any]:
-    """Return what a mapping may fill, the units, the kinds of source, and the mappings made ready."""
+    """Return what a mapping may fill, the units, and the kinds of source with what each is asked by."""
     return {
-        "kinds": list(KINDS),
+        "kinds": [_described(kind) for kind in kinds().values()],
         "targets": [{"name": n, "label": t.label, "type": t.type, "section": t.section} for n, t in TARGETS.items()],
         "units": list(UNITS),
-        "prepared": PREPARED,
     }

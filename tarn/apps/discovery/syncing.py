@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 
 from django.db import close_old_connections, transaction
 
-from tarn.apps.discovery.asking_sources import ASKED_ABOUT, COLLECTORS, findings
+from tarn.apps.discovery.asking_sources import findings, kind_of
 from tarn.apps.discovery.missing import Missing, tell
 from tarn.apps.discovery.models import SourceDevice, Sync
 from tarn.apps.discovery.reads_known import known_to
@@ -66,7 +66,7 @@ class _Syncer:
     def __init__(self, sync: Sync) -> None:
         self.sync, self.source = sync, sync.source
         self.label = (self.source.kind, self.source.name)
-        self.collector = COLLECTORS[self.source.kind]
+        self.collector = kind_of(self.source.kind).collector
         self.whose = self.source.organisation.name if self.source.organisation else ""
         self.at = datetime.fromtimestamp(sync.made_at, UTC)
         self.breath = Breath(100)
@@ -96,7 +96,7 @@ class _Syncer:
 
         asyncio.run(go())
         # What a source that is asked about devices says nothing of is not gone.
-        if self.sync.since is None and self.source.kind not in ASKED_ABOUT:
+        if self.sync.since is None and not kind_of(self.source.kind).about:
             missing = Missing(self.sync)
             self.sync.loss = missing.beyond(self.source.loss_share)
             if self.sync.loss is None:

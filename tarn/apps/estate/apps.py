@@ -4,6 +4,8 @@ from django.apps import AppConfig
 from django.core.signals import request_started
 from django.db.backends.signals import connection_created
 
+from tarn.core.report_rows import rows_declared_in
+
 
 class EstateConfig(AppConfig):
     """The estate: evidence, identity, spans, and the reading of them."""
@@ -13,6 +15,7 @@ class EstateConfig(AppConfig):
 
     def ready(self) -> None:
         """Teach every new connection what filters need; doing so later would undo its prepared statements."""
+        rows_declared_in("tarn.apps.estate.report_rows")
         connection_created.connect(_teach)
         # Whoever else serves may have made a field meanwhile; asking costs one look at two small tables.
         request_started.connect(_refresh)

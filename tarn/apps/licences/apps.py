@@ -2,6 +2,8 @@
 
 from django.apps import AppConfig
 
+from tarn.core.report_rows import rows_declared_in
+
 
 class LicencesConfig(AppConfig):
     """What the company may use."""
@@ -11,6 +13,7 @@ class LicencesConfig(AppConfig):
 
     def ready(self) -> None:
         """Let licences hold papers."""
+        rows_declared_in("tarn.apps.licences.report_rows")
         from tarn.apps.estate.reads.papers import holds_papers
         from tarn.apps.licences.models import Licence
         from tarn.apps.people.scope import visible

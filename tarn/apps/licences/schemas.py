@@ -11,6 +11,8 @@ class MetricOut(Schema):
     name: str
     unit: str
     text: str
+    reads: list[str]
+    records: bool
 
 
 class LicenceName(Schema):
@@ -164,6 +166,7 @@ class FormerTerms(Schema):
 
 
 class LicenceOut(LicenceRow):
+    records: bool
     release: str
     downgrade: bool
     second_device: bool

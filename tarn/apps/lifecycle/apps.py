@@ -1,5 +1,7 @@
 from django.apps import AppConfig
 
+from tarn.core.report_rows import rows_declared_in
+
 
 class LifecycleConfig(AppConfig):
     """Contracts, and what ends when."""
@@ -9,6 +11,7 @@ class LifecycleConfig(AppConfig):
 
     def ready(self) -> None:
         """Let contracts and orders hold papers."""
+        rows_declared_in("tarn.apps.lifecycle.report_rows")
         from tarn.apps.estate.reads.papers import holds_papers
         from tarn.apps.lifecycle.models import Contract, Order
         from tarn.apps.people.scope import visible

@@ -23,9 +23,10 @@ from tarn.apps.reports.reads.asking import Found, all_reports, ask, found
 from tarn.apps.reports.reads.mailbox import letters as delivered
 from tarn.apps.reports.sending import send_again
 from tarn.apps.reports.writing_ods import as_ods
-from tarn.core.report_rows import ROWS
-from tarn.core.reports import ShownColumn, columns_of
+from tarn.core.report_rows import report_rows, row_names
+from tarn.core.reports import ShownColumn, columns_of, one_of
 from tarn.core.schedule import in_words
+from tarn.core.watching import CONDITIONS, told_condition
 
 router = Router(tags=["reports"])
 PAGE = 2_000
@@ -49,6 +50,20 @@ class ColumnOut(Schema):
     name: str
     label: str
     type: str
+
+
+class RowKindOut(Schema):
+    name: str
+    one: str
+    over_days: bool
+    filtered: bool
+    columns: list[ColumnOut]
+
+
+class WatchConditionOut(Schema):
+    key: str
+    sentence: str
+    number: str
 
 
 class LineOut(Schema):
@@ -133,6 +148,7 @@ class LetterOut(Schema):
 class WatchOut(WatchIn):
     id: int
     said: str
+    writes_when: str
     report_name: str
     asked_at: int | None
     next_at: int | None
@@ -215,12 +231,19 @@ def _columns(known: list[ShownColumn]) -> list[dict[str, str]]:
     return [{"name": c.name, "label": writing.heading(c), "type": c.type} for c in known]
 
 
-@router.get("/reports/columns")
-def columns(request: HttpRequest) -> dict[str, Any]:
-    """Return what a row of a report may be, and by it the columns it may have."""
-    return {
-        row: [{"name": n, "label": label, "type": kind} for n, (label, kind) in columns_of(row).items()] for row in ROWS
-    }
+@router.get("/reports/rows", response=list[RowKindOut])
+def row_kinds(request: HttpRequest) -> Any:
+    """Return what a row of a report may be, and the columns it may have."""
+    return [
+        {
+            "name": row,
+            "one": one_of(row),
+            "over_days": row in report_rows() and report_rows()[row].over_days,
+            "filtered": row not in report_rows() or report_rows()[row].filtered,
+            "columns": [{"name": n, "label": label, "type": kind} for n, (label, kind) in columns_of(row).items()],
+        }
+        for row in row_names()
+    ]
 
 
 @router.get("/reports/list", response=list[ReportRow])
@@ -315,6 +338,7 @@ def _watches(several: list[Watch], secret: str = "") -> list[dict[str, Any]]:
             **{f: getattr(held, f) for f in shown},
             "id": held.pk,
             "said": in_words(held.rule),
+            "writes_when": told_condition(held.condition, held.number),
             "report_name": names.get(held.report, "a report that was dropped"),
             "rows": len(held.held),
             "owner": held.owner.username,
@@ -329,6 +353,12 @@ def _watches(several: list[Watch], secret: str = "") -> list[dict[str, Any]]:
 def watches(request: HttpRequest) -> Any:
     """Return the watches with their latest letters."""
     return _watches(list(visible(Watch).select_related("owner").order_by("name")))
+
+
+@router.get("/watches/conditions", response=list[WatchConditionOut])
+def conditions(request: HttpRequest) -> Any:
+    """Return when a watch may write: the sentence of each, and what its number is of, where it takes one."""
+    return list(CONDITIONS.values())
 
 
 @router.post("/watches", response=WatchOut)

@@ -23,7 +23,7 @@ from tarn.apps.reports.reads.asking import Asked, Found, ask, found
 from tarn.apps.reports.writing import Head, as_csv, as_html, as_json, as_xlsx, heading, shown, told_columns
 from tarn.apps.reports.writing_ods import as_ods
 from tarn.core.reports import ShownColumn
-from tarn.core.watching import CONDITIONS, Finding
+from tarn.core.watching import Finding, told_condition
 
 SHOWN = 50
 """Rows a letter shows; the rest is a number and a link."""
@@ -142,9 +142,7 @@ def compose(watch: Watch, told: ReportAnswer, finding: Finding, now: int) -> Let
     fresh = set(finding.new)
     ordered = [k for k in told.rows if k in fresh] + [k for k in told.rows if k not in fresh]
     link = _link(told)
-    why = CONDITIONS[watch.condition]  # type: ignore[index]
-    if watch.condition in ("over", "under", "share"):
-        why += f" {watch.number:,}"
+    why = told_condition(watch.condition, watch.number)
     if watch.condition == "share":
         why += f" (from {watch.share or 0:g} % to {told.share or 0:g} %)"
     intro = f"“{told.found.name}” — written because {why}."

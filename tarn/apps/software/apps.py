@@ -3,6 +3,8 @@ from typing import Any
 
 from django.apps import AppConfig
 
+from tarn.core.report_rows import rows_declared_in
+
 
 class SoftwareConfig(AppConfig):
     """Software: what the company says of it, what should be there, and corrections of its names."""
@@ -12,6 +14,7 @@ class SoftwareConfig(AppConfig):
 
     def ready(self) -> None:
         """Let filters ask for rulings, and tell which filters are kept here."""
+        rows_declared_in("tarn.apps.software.report_rows")
         from tarn.apps.estate.asking.compile import judged_by
         from tarn.apps.estate.reads.uses import keeps_filters
 

@@ -21,6 +21,7 @@ from tarn.collect.credentials import CloudCredential, keep_to_reach
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
+from tarn.collect.sources.kind import Setting, SourceKind
 from tarn.core.items import Address, Disk
 from tarn.core.sections import Hardware, Identity, Management, Placement, System
 from tarn.core.sightings import make_reading
@@ -172,3 +173,22 @@ def machine(instance: dict[str, Any], region: str, volumes: dict[str, Any], kind
         make_reading("disks", sorted(disks, key=lambda d: d.name), _OURS),
     ]
     return Finding(key, name, readings, facts={"state": state, "region": region})
+
+
+KINDS = (
+    SourceKind(
+        "cloud account",
+        "cloud",
+        "an account with a cloud provider: its virtual machines",
+        CloudSettings,
+        (
+            Setting("regions", "Regions, parted by commas; empty: all"),
+            Setting("endpoint", "Another service of the same API"),
+        ),
+        lambda settings, asking: read_cloud(asking.route, asking.credential, settings),
+        CloudCredential,
+        "cloud",
+        must="A cloud account is asked with a cloud key pair.",
+        host_in="endpoint",
+    ),
+)

@@ -8,7 +8,8 @@ from typing import Any
 from tarn.collect.credentials import HttpCredential
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
-from tarn.collect.sources.inventory import Inventory, InventorySettings, at_path
+from tarn.collect.sources.inventory import PAGINGS, Inventory, InventorySettings, at_path
+from tarn.collect.sources.kind import CERTIFICATE, Setting, SourceKind, base
 from tarn.collect.sources.known import KnownDevice, KnownDevices
 from tarn.core.items import Ticket
 from tarn.core.mapping import MappingError, read_value
@@ -125,3 +126,38 @@ def _ticket(item: dict[str, Any], settings: DeskSettings) -> Ticket:
         if settings.link.startswith(("http://", "https://"))
         else "",
     )
+
+
+KINDS = (
+    SourceKind(
+        "service desk",
+        COLLECTOR,
+        "a service desk: its tickets about devices there are",
+        DeskSettings,
+        (
+            base(),
+            CERTIFICATE,
+            Setting("list", "Call that lists tickets", usual="tickets"),
+            Setting(
+                "items",
+                "Path of the tickets in its answer",
+                usual="tickets",
+                needed="Say where the tickets lie in its answer, such as tickets.",
+            ),
+            Setting(
+                "device",
+                "Path of the device in a ticket",
+                usual="device.serial",
+                needed="Say where a ticket tells its device, such as device.serial.",
+            ),
+            Setting("by", "It knows devices by", "choice", usual="serial", options=BY),
+            Setting("link", "Where a ticket is read, with {number}"),
+            Setting("paging", "Pages", "choice", usual="none", options=PAGINGS),
+            Setting("size_parameter", "Parameter of the size"),
+        ),
+        lambda settings, asking: read_desk(asking.route, asking.credential, settings, asking.known),
+        HttpCredential,
+        "http",
+        about=True,
+    ),
+)

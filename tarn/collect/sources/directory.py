@@ -15,6 +15,7 @@ from tarn.collect.presented import Expected, tls_key
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
+from tarn.collect.sources.kind import CERTIFICATE, Setting, SettingError, SourceKind
 from tarn.core.mapping import MappingError, build
 from tarn.core.people import Person
 
@@ -205,3 +206,30 @@ def picked(finding: Finding, pick: str, now: int, stale_days: int = 90) -> bool:
     if finding.facts.get("controller"):
         return pick == "domain controllers"
     return pick == ("member servers" if server else "workstations")
+
+
+def _check(settings: DirectorySettings) -> None:
+    if settings.condition and not (settings.condition.startswith("(") and settings.condition.endswith(")")):
+        raise SettingError("condition", "A further condition stands in brackets, such as (location=Saltholm).")
+
+
+KINDS = (
+    SourceKind(
+        "directory",
+        "directory",
+        "a directory over LDAP: its computers and its people",
+        DirectorySettings,
+        (
+            Setting("address", "Address", needed="Say at which address the directory answers."),
+            CERTIFICATE,
+            Setting("base", "Base to search below"),
+            Setting("condition", "Further condition"),
+        ),
+        lambda settings, asking: read_directory(asking.route, asking.credential, settings),
+        LdapCredential,
+        "ldap",
+        must="A directory is asked with an LDAP credential.",
+        host_in="address",
+        check=_check,
+    ),
+)

@@ -44,9 +44,9 @@ class InventorySettings:
 
     base: str
     list: str
-    items: str
     key: str
-    fields: dict[str, dict[str, str]]
+    items: str = ""
+    fields: dict[str, dict[str, str]] = field(default_factory=dict)
     detail: str = ""
     format: str = "json"
     paging: str = "none"

@@ -8,6 +8,7 @@ from tarn.collect.credentials import HttpCredential
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
 from tarn.collect.sources.inventory import Inventory, InventorySettings, at_path
+from tarn.collect.sources.kind import CERTIFICATE, SourceKind, base
 from tarn.core.mapping import MappingError
 from tarn.core.people import Person
 
@@ -75,3 +76,17 @@ def person_of(user: dict[str, Any]) -> Finding:
         account=str(user.get("userName") or "").partition("@")[0][:300],
     )
     return Finding(key, name or key, [], faults, person=person if not faults else None)
+
+
+KINDS = (
+    SourceKind(
+        "people",
+        "scim",
+        "the company's people, over SCIM 2.0",
+        ScimSettings,
+        (base("Address of the service (SCIM 2.0)"), CERTIFICATE),
+        lambda settings, asking: read_people(asking.route, asking.credential, settings),
+        HttpCredential,
+        "http",
+    ),
+)

@@ -10,6 +10,7 @@ from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
 from tarn.collect.sources.inventory import Inventory, InventorySettings, at_path
+from tarn.collect.sources.kind import CERTIFICATE, Setting, SourceKind, base
 from tarn.collect.sources.known import KnownDevice, KnownDevices
 from tarn.core.days import noon
 from tarn.core.items import Coverage
@@ -148,3 +149,26 @@ def _unlike(coverages: list[Coverage]) -> list[Coverage]:
             name = f"{name} ({len(seen) + 1}{ends})"
         seen[name] = one.model_copy(update={"name": name})
     return list(seen.values())
+
+
+KINDS = (
+    SourceKind(
+        "warranty service",
+        COLLECTOR,
+        "a maker's service that is asked about the warranties of devices there are",
+        WarrantySettings,
+        (
+            base(),
+            CERTIFICATE,
+            Setting("manufacturer", "Whose devices it is asked about", needed="Say whose devices it is asked about."),
+            Setting("path", "Call that takes serial numbers", usual="warranties"),
+            Setting("batch", "Serial numbers at once", "number", usual=25, least=1, most=1_000),
+            Setting("items", "Path of the devices in its answer", usual="results"),
+            Setting("coverages", "Path of a device's coverages", usual="coverages"),
+        ),
+        lambda settings, asking: read_warranties(asking.route, asking.credential, settings, asking.known),
+        HttpCredential,
+        "http",
+        about=True,
+    ),
+)

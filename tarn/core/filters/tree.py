@@ -275,5 +275,5 @@ def to_text(node: Node, inside: str = "") -> str:
         case Related(relation, inner, no):
             return f"{'no ' if no else ''}{relation} [{to_text(inner)}]"
         case Words(words):
-            return " ".join(quote(w) for w in words)
+            return " ".join(quote(w) if w != "/" else '"/"' for w in words)  # alone it begins a pattern
     raise TypeError(node)

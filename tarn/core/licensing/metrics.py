@@ -20,7 +20,8 @@ class MetricError(ValueError):
 class Metric:
     """`text` explains it; `bearer` names whom a use falls to; `units` reckons the units of one bearer's uses, with the
     arithmetic in words. `pooled`: one figure for everybody, such as a peak, and no choice of whom to cover; `of_facts`:
-    units follow from what is known of the device, so that uses of one bearer may differ in them."""
+    units follow from what is known of the device, so that uses of one bearer may differ in them. `reads`: the
+    terms of a licence it goes by, asked for where it is chosen; `records`: it goes by records of use too."""
 
     name: str
     unit: str
@@ -29,6 +30,8 @@ class Metric:
     units: Callable[[Licence, Sequence[Use]], tuple[int, str]]
     pooled: bool = False
     of_facts: bool = False
+    reads: tuple[str, ...] = ()
+    records: bool = False
 
 
 def _up(units: int, pack: int) -> int:
@@ -126,6 +129,7 @@ _KNOWN = (
         "One unit a device it is installed on; with a second-device right one unit serves two devices of one person.",
         _by_device,
         _devices,
+        reads=("second_device",),
     ),
     Metric("named person", "people", "One unit a person, on however many devices.", _by_person, _person),
     Metric(
@@ -135,6 +139,7 @@ _KNOWN = (
         _by_own_device,
         _devices,
         pooled=True,
+        records=True,
     ),
     Metric(
         "processor",
@@ -143,9 +148,16 @@ _KNOWN = (
         _by_host,
         _processors,
         of_facts=True,
+        reads=("pack", "guests"),
     ),
     Metric(
-        "core", "cores", "One unit a core, with a least number a processor, in packs.", _by_host, _cores, of_facts=True
+        "core",
+        "cores",
+        "One unit a core, with a least number a processor, in packs.",
+        _by_host,
+        _cores,
+        of_facts=True,
+        reads=("per_processor", "pack", "guests"),
     ),
     Metric(
         "virtual machine",
@@ -153,6 +165,7 @@ _KNOWN = (
         "One unit a machine; where the host's units carry the guests, so many guests a unit.",
         _by_host,
         _machines,
+        reads=("guests", "per_host"),
     ),
     Metric(
         "site",
@@ -168,6 +181,7 @@ _KNOWN = (
         _by_host,
         _capacity,
         of_facts=True,
+        reads=("pack", "formula", "guests"),
     ),
     Metric("activation", "activations", "One unit a device its key is activated on.", _by_own_device, _devices),
 )

@@ -179,7 +179,7 @@ def _sources(organisation: int) -> None:
     """Make the other systems that the company has: a directory, device management, endpoint management."""
     from tarn.apps.discovery.actions.credentials import make_credential
     from tarn.apps.discovery.actions.sources import make_source
-    from tarn.apps.discovery.asking_sources import PREPARED
+    from tarn.collect.sources.mapped import PREPARED
     from tarn.lab import cloud, people, services, systems
     from tarn.lab.keys import public_pin
 

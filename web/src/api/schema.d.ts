@@ -2503,7 +2503,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reports/columns": {
+    "/api/reports/rows": {
         parameters: {
             query?: never;
             header?: never;
@@ -2511,10 +2511,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Columns
-         * @description Return what a row of a report may be, and by it the columns it may have.
+         * Row Kinds
+         * @description Return what a row of a report may be, and the columns it may have.
          */
-        get: operations["tarn_apps_reports_api_columns"];
+        get: operations["tarn_apps_reports_api_row_kinds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2665,6 +2665,26 @@ export interface paths {
          * @description Make a watch. `secret`: what its calls on the web are signed with, told this once.
          */
         post: operations["tarn_apps_reports_api_new_watch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/conditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Conditions
+         * @description Return when a watch may write: the sentence of each, and what its number is of, where it takes one.
+         */
+        get: operations["tarn_apps_reports_api_conditions"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5933,11 +5953,50 @@ export interface components {
         /** ChoicesOut */
         ChoicesOut: {
             /** Kinds */
-            kinds: string[];
+            kinds: components["schemas"]["SourceKindOut"][];
             /** Targets */
             targets: components["schemas"]["TargetOut"][];
             /** Units */
             units: string[];
+        };
+        /** SettingOut */
+        SettingOut: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "text" | "number" | "choice";
+            /** Needed */
+            needed: string;
+            /** Usual */
+            usual: string | number;
+            /** Options */
+            options: string[];
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+        };
+        /** SourceKindOut */
+        SourceKindOut: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Protocol */
+            protocol: string;
+            /** Must */
+            must: string;
+            /** Mapped */
+            mapped: boolean;
+            /** About */
+            about: boolean;
+            /** Form */
+            form: components["schemas"]["SettingOut"][];
             /** Prepared */
             prepared: {
                 [key: string]: {
@@ -7063,6 +7122,28 @@ export interface components {
             /** Values */
             values: string[];
         };
+        /** ColumnOut */
+        ColumnOut: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Type */
+            type: string;
+        };
+        /** RowKindOut */
+        RowKindOut: {
+            /** Name */
+            name: string;
+            /** One */
+            one: string;
+            /** Over Days */
+            over_days: boolean;
+            /** Filtered */
+            filtered: boolean;
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+        };
         /** ReportRow */
         ReportRow: {
             /** Key */
@@ -7088,15 +7169,6 @@ export interface components {
             label: string;
             /** Columns */
             columns: components["schemas"]["ColumnOut"][];
-        };
-        /** ColumnOut */
-        ColumnOut: {
-            /** Name */
-            name: string;
-            /** Label */
-            label: string;
-            /** Type */
-            type: string;
         };
         /** LineOut */
         LineOut: {
@@ -7278,6 +7350,8 @@ export interface components {
             id: number;
             /** Said */
             said: string;
+            /** Writes When */
+            writes_when: string;
             /** Report Name */
             report_name: string;
             /** Asked At */
@@ -7346,6 +7420,15 @@ export interface components {
             version?: number | null;
             /** Organisation */
             organisation?: number | null;
+        };
+        /** WatchConditionOut */
+        WatchConditionOut: {
+            /** Key */
+            key: string;
+            /** Sentence */
+            sentence: string;
+            /** Number */
+            number: string;
         };
         /** MailOut */
         MailOut: {
@@ -7807,6 +7890,10 @@ export interface components {
             unit: string;
             /** Text */
             text: string;
+            /** Reads */
+            reads: string[];
+            /** Records */
+            records: boolean;
         };
         /** BalanceOut */
         BalanceOut: {
@@ -8510,6 +8597,8 @@ export interface components {
             unknown: string[];
             /** Tags */
             tags: string[];
+            /** Records */
+            records: boolean;
             /** Release */
             release: string;
             /** Downgrade */
@@ -14693,7 +14782,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_reports_api_columns: {
+    tarn_apps_reports_api_row_kinds: {
         parameters: {
             query?: never;
             header?: never;
@@ -14707,7 +14796,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["RowKindOut"][];
+                };
             };
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
@@ -14968,6 +15059,28 @@ export interface operations {
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_reports_api_conditions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchConditionOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
         };
     };
     tarn_apps_reports_api_change_watch: {

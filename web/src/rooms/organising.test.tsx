@@ -111,12 +111,22 @@ test("a paper is kept with its note, and taken away", async () => {
 });
 
 test("lists under a row are chosen, narrowed and taken away", async () => {
-  const known = {
-    asset: [{ name: "name", label: "Name", type: "text" }],
-    disks: ["name", "size", "asset.name"].map((name) => ({ name, label: name, type: "text" })),
-    activity: ["at", "asset.name"].map((name) => ({ name, label: name, type: "text" })),
+  const kind = (name: string, one: string, names: string[], over_days = false) => {
+    return {
+      name,
+      one,
+      over_days,
+      filtered: true,
+      columns: names.map((n) => ({ name: n, label: n, type: "text" })),
+    };
   };
+  const known = [
+    kind("asset", "device", ["name"]),
+    kind("disks", "disk", ["name", "size", "asset.name"]),
+    kind("activity", "start", ["at", "asset.name"], true),
+  ];
   const set = vi.fn();
+  serverOf({ ...plain, "GET /api/reports/rows": { body: known } });
   shown = await show(<Details known={known} details={[]} set={set} />);
   await shown.type("Add a list", "disks");
   expect(set).toHaveBeenLastCalledWith([{ row: "disks", columns: ["name", "size"], inner: "" }]);
@@ -142,6 +152,12 @@ test("the secret of a watch that calls is shown once, before the dialog goes", a
   const called = serverOf({
     ...plain,
     "GET /api/reports/list": { body: [] },
+    "GET /api/watches/conditions": {
+      body: [
+        { key: "any", sentence: "there are any rows", number: "" },
+        { key: "share", sentence: "their share has moved, at least", number: "Points" },
+      ],
+    },
     "POST /api/watches": { body: { name: "Calls", said: "every hour", secret: "whsec_abc" } },
   });
   shown = await show(<WatchForm held={null} report="silent" name="Calls" close={close} />);

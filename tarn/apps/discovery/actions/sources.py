@@ -8,7 +8,7 @@ from django.db import transaction
 
 from tarn.apps.discovery import jobs
 from tarn.apps.discovery.actions.sweeps import next_start
-from tarn.apps.discovery.asking_sources import KINDS, asked_at, checked_settings, findings
+from tarn.apps.discovery.asking_sources import asked_at, findings, kind_of
 from tarn.apps.discovery.missing import Missing
 from tarn.apps.discovery.models import Credential, Source, Sync
 from tarn.apps.discovery.reads_known import known_to
@@ -31,11 +31,10 @@ TEST_SECONDS = 45
 
 
 def _checked(data: dict[str, Any]) -> dict[str, Any]:
-    name, kind = str(data.get("name", "")).strip(), data.get("kind")
+    name = str(data.get("name", "")).strip()
     if not name:
         raise Invalid("name", "A source needs a name: it stands beside every value it brings.")
-    if kind not in KINDS:
-        raise Invalid("kind", f"“{kind}” is no kind of source; one of: {', '.join(KINDS)}.")
+    kind = kind_of(data.get("kind"))
     if data.get("route", "direct") not in ROUTES:
         raise Invalid("route", f"“{data.get('route')}” is no route; one of: {', '.join(ROUTES)}.")
     if data.get("gone", "keep") not in GONE:
@@ -46,13 +45,13 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
     share = int(data["loss_share"]) if data.get("loss_share") is not None else 20
     if not 0 <= share <= 100:
         raise Invalid("loss_share", f"{share} % is out of bounds: 0 to 100.")
-    checked_settings(kind, data.get("settings") or {})
+    host = asked_at(kind, data.get("settings") or {})
     credential = _credential(data.get("credential"))
-    _within_reach(credential, asked_at(kind, data.get("settings") or {}))
+    _within_reach(credential, host)
     schedule = str(data.get("schedule") or "").strip()
     return {
         "name": name,
-        "kind": kind,
+        "kind": kind.name,
         "settings": data.get("settings") or {},
         "take": [str(s) for s in data.get("take") or []],
         "credential": credential,

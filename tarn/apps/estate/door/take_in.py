@@ -21,7 +21,7 @@ from tarn.core.sections import FACTS, OWN, RULING, STALE_AFTER, Identity, rows, 
 from tarn.core.senders import misdated
 from tarn.core.sightings import Sighting, rank, read_sighting
 from tarn.core.signs import KnownAsset
-from tarn.core.truth import RANKS, READ, SPOKEN
+from tarn.core.truth import READ, SPOKEN, rank_of
 
 BATCH = 100
 """Sightings a transaction: large enough to share its statements, small enough to let others write."""
@@ -370,7 +370,7 @@ class Door(Moving):
         ports = {p.port for p in prepared.chosen["ports"].items} if "ports" in prepared.chosen else set()
         packages = {p.name for p in prepared.chosen["packages"].items} if "packages" in prepared.chosen else set()
         taken_for = guess(facts, ports, packages, virtual=prepared.sighting.source.kind in _HOLD_MACHINES)
-        if taken_for.kind == "device" and RANKS[prepared.sighting.source.kind] != READ:
+        if taken_for.kind == "device" and rank_of(prepared.sighting.source.kind) != READ:
             return  # a list that tells nothing of the kind claims nothing
         state.guesses[line[0]] = taken_for
         content = {("recognition", "kind"): (json.dumps(taken_for.kind),)}

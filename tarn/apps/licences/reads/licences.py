@@ -12,7 +12,7 @@ from tarn.core.licensing.metrics import METRICS
 
 def metrics() -> list[dict[str, str]]:
     """Return what licences may be counted by, each explained."""
-    return [{"name": m.name, "unit": m.unit, "text": m.text} for m in METRICS.values()]
+    return [{n: getattr(m, n) for n in ("name", "unit", "text", "reads", "records")} for m in METRICS.values()]
 
 
 def listed(at: int | None) -> list[dict[str, Any]]:
@@ -71,6 +71,7 @@ def opened(number: int, at: int | None) -> dict[str, Any] | None:
     return {
         **_row(one, whole),
         **{n: getattr(one, n) for n in _FIELDS},
+        "records": METRICS[one.metric].records,
         "cost": str(from_minor(one.cost, one.cost_currency)) if one.cost_every else "",
         "purchases": [
             {

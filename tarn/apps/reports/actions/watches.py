@@ -47,7 +47,7 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
         raise Invalid("to", "Say to whom it writes.")
     for one in to:
         _check_recipient(one, str(data["report"]))
-    if data["condition"] == "share" and found(str(data["report"])).definition.row == "product":
+    if CONDITIONS[data["condition"]].of_devices and found(str(data["report"])).definition.row == "product":
         raise Invalid("condition", "A row of this report is no device's, so it has no share of all devices.")
     if data.get("attach") and data["attach"] not in FORMATS:
         raise Invalid("attach", f"“{data['attach']}” cannot be attached; {', '.join(FORMATS)} can.")
@@ -222,7 +222,7 @@ def _weighed(watch: Watch, told: ReportAnswer) -> Finding:
     shares = watch.share, told.share
     # Rows were known by their words once; what was kept then says nothing of what is new now.
     before = watch.held if all(str(k).startswith('["') for k in watch.held) else None
-    return weigh(watch.condition, watch.number, before, told.keys, shares)  # type: ignore[arg-type]
+    return weigh(watch.condition, watch.number, before, told.keys, shares)
 
 
 def _written(watch: Watch, to: list[str], told: ReportAnswer, finding: Finding, now: int) -> Letter:

@@ -1,6 +1,5 @@
 """Asking a report: its rows from wherever they lie, and its lines."""
 
-import time
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import islice
@@ -11,24 +10,14 @@ from django.http import Http404
 from tarn.apps.estate.asking.ask import Question, context, question
 from tarn.apps.estate.asking.branches import standing_in
 from tarn.apps.estate.asking.dial import day_of
-from tarn.apps.estate.reads import device_changes, products
-from tarn.apps.estate.reads.persons import people
-from tarn.apps.estate.reads.register import iso
 from tarn.apps.estate.reads.rows import rows_of
 from tarn.apps.estate.reads.uses import Kept
-from tarn.apps.licences.reads import judging, licences, positions
-from tarn.apps.lifecycle.reads.ending import notices
-from tarn.apps.lifecycle.reads.steps import hand_overs
 from tarn.apps.people.scope import visible
 from tarn.apps.reports.models import Report
 from tarn.apps.reports.shipped import shipped
-from tarn.apps.software.reads.rooms import overview
-from tarn.apps.valuation.reads.lens import for_report as worths
-from tarn.apps.valuation.reads.refresh import for_report as replacements
 from tarn.core.filters.plain import narrowing
 from tarn.core.formula import TODAY
-from tarn.core.naming import ROLES
-from tarn.core.report_rows import COMPANY_WIDE, KNOWN_BY, OTHER_ROWS, OVER_DAYS
+from tarn.core.report_rows import RowsAsked, report_rows
 from tarn.core.reports import Block, Definition, Line, ShownColumn, block, check, columns_of, lines
 
 DAY = 86_400
@@ -106,7 +95,7 @@ def ask(definition: Definition, at: int | None, limit: int | None = None) -> Ask
     rows = _rows(definition, columns, asked, limit, today)
     blocks = [block(definition, number) for number in range(len(definition.details))]
     made = lines(definition, columns, rows, today)
-    sentence = _whose() if definition.row in COMPANY_WIDE else asked.sentence
+    sentence = _whose() if _company_wide(definition.row) else asked.sentence
     return Asked(definition, columns, _detailed(definition, blocks, made, asked), sentence, blocks)
 
 
@@ -141,7 +130,7 @@ def _rows(
     names = [c.name for c in columns if c.formula is None]
     reckoned = {c.name for c in columns if c.formula is not None}
     order = [*definition.group_by, *([definition.sort] if definition.sort else [])]
-    if definition.row in OTHER_ROWS or reckoned & {o.lstrip("-") for o in order}:
+    if definition.row in report_rows() or reckoned & {o.lstrip("-") for o in order}:
         made = list(_listed(definition, names, asked))
         for column in columns:
             if column.formula is not None:
@@ -161,69 +150,19 @@ def _sort(rows: list[dict[str, Any]], name: str) -> None:
     rows[:] = sorted(known, key=lambda r: r[bare], reverse=down) + rest
 
 
+def _company_wide(row: str) -> bool:
+    return row in report_rows() and report_rows()[row].company_wide
+
+
 def _listed(definition: Definition, names: list[str], asked: Question) -> Iterator[dict[str, Any]]:
     """Yield rows that are reckoned rather than listed, each with what it is known by."""
-    known_by, wanted = KNOWN_BY.get(definition.row), None
-    if definition.inner and definition.row in OTHER_ROWS:
+    declared, wanted = report_rows().get(definition.row), None
+    if declared is None:
+        yield from rows_of(definition.row, names, asked, definition.inner, [])
+        return
+    if definition.inner:
         wanted = narrowing(definition.inner, columns_of(definition.row), definition.row, context(asked.at))
         names = [*names, *(n for n in columns_of(definition.row) if n.startswith("asset.") and n in definition.inner)]
-    for row in _reckoned(definition, names, asked):
+    for row in declared.rows(RowsAsked(definition.filter, asked, asked.at, definition.days, names)):
         if wanted is None or wanted(row):
-            yield {**row, "key": tuple(row.get(n) for n in known_by)} if known_by else row
-
-
-def _reckoned(definition: Definition, names: list[str], asked: Question) -> Iterator[dict[str, Any]]:
-    if definition.row == "product":
-        for product in overview(definition.filter, asked.at, ("product",))["products"]:
-            yield {**product, "product": product["id"], "id": None}
-    elif definition.row == "person":
-        for person in people(asked.at, definition.filter):
-            yield {**person, "id": None}
-    elif definition.row in ("position", "shortage"):
-        for balance in positions.for_report(asked.at):
-            if definition.row == "position" or balance["short"]:
-                yield {**balance, "id": None}
-    elif definition.row == "licence":
-        for licence in licences.for_report(asked.at):
-            yield {**licence, "licence": licence["id"], "id": None}
-    elif definition.row == "idle":
-        for one in judging.idle(asked.at):
-            yield {**one, "worth": float(one["worth"]) if one["worth"] else None, "id": one["asset"]}
-    elif definition.row == "licence_warning":
-        for said in judging.warnings(asked.at):
-            yield {**said, "id": None}
-    elif definition.row == "notice":
-        yield from notices(asked.at)
-    elif definition.row == "hand_over":
-        yield from ({**one, "id": one["asset"]} for one in hand_overs(asked.at))
-    elif definition.row == "worth":
-        yield from worths(definition.filter, asked.at)
-    elif definition.row == "refresh":
-        yield from replacements(definition.filter, asked.at)
-    elif definition.row in OVER_DAYS:
-        yield from _changes(definition, names, asked)
-    else:
-        yield from rows_of(definition.row, names, asked, definition.inner, [])
-
-
-def _changes(definition: Definition, names: list[str], asked: Question) -> Iterator[dict[str, Any]]:
-    until = asked.at or int(time.time())
-    wanted = [n[6:] for n in names if n.startswith("asset.")]
-    since = until - definition.days * DAY
-    if definition.row == "change":
-        found = products.changes(asked, since, until, ROLES)
-    else:
-        find = device_changes.activity if definition.row == "activity" else device_changes.hardware
-        found = find(asked, since, until)
-    devices = {r["id"]: r for r in rows_of("asset", wanted, asked, "", [])} if wanted else {}
-    for change in found:
-        beside = devices.get(change.asset, {})
-        yield {
-            "id": change.asset,
-            "at": iso(change.at),
-            "verb": change.verb,
-            "thing": change.thing,
-            "before": change.before,
-            "after": change.after,
-            **{f"asset.{n}": beside.get(n) for n in wanted},
-        }
+            yield {**row, "key": tuple(row.get(n) for n in declared.known_by)}

@@ -16,72 +16,14 @@ type Source = Schemas["SourceOut"];
 type Sync = Schemas["SyncOut"];
 type Test = Schemas["TestOut"];
 type Choices = Schemas["ChoicesOut"];
+type Kind = Schemas["SourceKindOut"];
+type Setting = Schemas["SettingOut"];
 
 const GONE: [string, string][] = [
   ["keep", "keep them as they are"],
   ["mark", "mark them as missing"],
   ["retire", "retire them after some days"],
 ];
-const CERTIFICATE: [string, string] = ["certificate", "Key of its certificate, where no authority signed it"];
-const TEXTS: Record<string, [string, string][]> = {
-  directory: [
-    ["address", "Address"],
-    CERTIFICATE,
-    ["base", "Base to search below"],
-    ["condition", "Further condition"],
-  ],
-  people: [["base", "Address of the service (SCIM 2.0)"], CERTIFICATE],
-  "cloud account": [
-    ["regions", "Regions, parted by commas; empty: all"],
-    ["endpoint", "Another service of the same API"],
-  ],
-  "warranty service": [
-    ["base", "Address of the service"],
-    CERTIFICATE,
-    ["manufacturer", "Whose devices it is asked about"],
-    ["path", "Call that takes serial numbers"],
-    ["batch", "Serial numbers at once"],
-    ["items", "Path of the devices in its answer"],
-    ["coverages", "Path of a device's coverages"],
-  ],
-  "service desk": [
-    ["base", "Address of the service"],
-    CERTIFICATE,
-    ["list", "Call that lists tickets"],
-    ["items", "Path of the tickets in its answer"],
-    ["device", "Path of the device in a ticket"],
-    ["by", "It knows devices by: serial, number or name"],
-    ["link", "Where a ticket is read, with {number}"],
-    ["paging", "Pages: none, page, offset or cursor"],
-    ["size_parameter", "Parameter of the size"],
-  ],
-  other: [
-    ["base", "Address of the service"],
-    CERTIFICATE,
-    ["list", "Call that lists devices"],
-    ["items", "Path of the devices in its answer"],
-    ["key", "Path of a device's id"],
-    ["detail", "Call for one device, with {id}"],
-    ["page_parameter", "Parameter of the page"],
-    ["size_parameter", "Parameter of the size"],
-    ["next", "Path of the next cursor"],
-    ["since", "Parameter for “changed since”"],
-  ],
-};
-
-/** What a source of a kind is asked by unless somebody says otherwise. */
-const USUAL: Record<string, Record<string, unknown>> = {
-  "warranty service": { path: "warranties", batch: 25, items: "results", coverages: "coverages" },
-  "service desk": {
-    list: "tickets",
-    items: "tickets",
-    device: "device.serial",
-    by: "serial",
-    paging: "none",
-  },
-};
-const NUMBERS = ["batch"];
-
 /** One other system: how it is asked, a test that stores nothing, and what its syncs brought. */
 export function SourcePage() {
   const { source: text } = useParams({ strict: false }) as { source: string };
@@ -141,8 +83,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
     queryKey: ["credentials"],
     queryFn: () => ok(client.GET("/api/credentials")),
   });
-  const isDirectory = values.kind === "directory";
-  const isMapped = !(values.kind in TEXTS);
+  const kind = choices.kinds.find((k) => k.name === values.kind) as Kind;
   const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
   const body = () => ({
     ...values,
@@ -190,8 +131,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
       await ok(client.POST("/api/sources/{number}/syncs", { params: { path: { number: source.id } } }));
       await queries.invalidateQueries({ queryKey: ["source", String(source.id)] });
     });
-  const wanted = isDirectory ? "ldap" : values.kind === "cloud account" ? "cloud" : "http";
-  const offered = credentials.data?.filter((c) => c.protocol === wanted) ?? [];
+  const offered = credentials.data?.filter((c) => c.protocol === kind.protocol) ?? [];
   return (
     <div className="mx-auto w-full max-w-[1440px] px-4 pb-10">
       <div className="flex flex-wrap items-center gap-3 py-3.5">
@@ -235,19 +175,20 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
             <Choice
               label="Kind"
               value={values.kind}
-              set={(kind) => {
-                set({ kind, credential: "" });
-                setSettings(USUAL[kind] ?? {});
+              set={(name) => {
+                set({ kind: name, credential: "" });
+                setSettings(usual(choices.kinds.find((k) => k.name === name)));
               }}
-              options={choices.kinds.map((k) => [k, k] as const)}
+              options={choices.kinds.map((k) => [k.name, k.name] as const)}
               wrong={wrong("kind")}
+              hint={capital(`${kind.text}.`)}
             />
             <Choice
               label="Credential"
               value={values.credential}
               set={(credential) => set({ credential })}
               options={[
-                ["", isDirectory ? "choose one" : "none"],
+                ["", kind.must ? "choose one" : "none"],
                 ...offered.map((c) => [String(c.id), c.name] as const),
               ]}
               wrong={wrong("credential")}
@@ -261,47 +202,23 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
                 ["lab", "lab"],
               ]}
             />
-            {isMapped && (
+            {kind.mapped && (
               <Choice
                 label="Start from a mapping"
                 value=""
-                set={(name) => name && setSettings(choices.prepared[name] ?? {})}
-                options={[["", "as it stands"], ...Object.keys(choices.prepared).map((n) => [n, n] as const)]}
+                set={(name) => name && setSettings(kind.prepared[name] ?? {})}
+                options={[["", "as it stands"], ...Object.keys(kind.prepared).map((n) => [n, n] as const)]}
               />
             )}
-            {(TEXTS[isMapped ? "other" : values.kind] ?? []).map(([key, label]) => (
-              <TextField
-                key={key}
-                label={label}
-                mono
-                value={String(settings[key] ?? "")}
-                set={(value) =>
-                  setSettings({ ...settings, [key]: NUMBERS.includes(key) ? Number(value) || 0 : value })
-                }
-                wrong={wrong(`settings.${key}`)}
+            {kind.form.map((one) => (
+              <SettingField
+                key={one.name}
+                setting={one}
+                value={settings[one.name]}
+                set={(value) => setSettings({ ...settings, [one.name]: value })}
+                wrong={wrong(`settings.${one.name}`)}
               />
             ))}
-            {isMapped && (
-              <>
-                <Choice
-                  label="Format"
-                  value={String(settings.format ?? "json")}
-                  set={(format) => setSettings({ ...settings, format })}
-                  options={[
-                    ["json", "JSON"],
-                    ["xml", "XML"],
-                  ]}
-                  wrong={wrong("settings.format")}
-                />
-                <Choice
-                  label="Pages"
-                  value={String(settings.paging ?? "none")}
-                  set={(paging) => setSettings({ ...settings, paging })}
-                  options={["none", "page", "offset", "cursor"].map((p) => [p, p] as const)}
-                  wrong={wrong("settings.paging")}
-                />
-              </>
-            )}
             <OrganisationChoice
               label="Its devices belong to"
               value={values.organisation}
@@ -342,7 +259,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
               wrong={wrong("loss_share")}
             />
           </div>
-          {isMapped && (
+          {kind.mapped && (
             <MappingTable
               targets={choices.targets}
               units={choices.units}
@@ -354,7 +271,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
         </section>
         <div className="grid min-w-0 gap-3">
           {test && <TestResult test={test} />}
-          {source && isDirectory && <DirectoryPick source={source} />}
+          {source && kind.name === "directory" && <DirectoryPick source={source} />}
           {source && <Syncs syncs={syncs} source={source} />}
           {!test && !source && (
             <p className="sheet dim px-4 py-5 text-[13px]">
@@ -364,5 +281,46 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
         </div>
       </div>
     </div>
+  );
+}
+
+/** What a source of a kind is asked by unless somebody says otherwise. */
+function usual(kind: Kind | undefined): Record<string, unknown> {
+  const said = (kind?.form ?? []).filter((one) => one.usual !== "");
+  return Object.fromEntries(said.map((one) => [one.name, one.usual]));
+}
+
+interface SettingProps {
+  setting: Setting;
+  value: unknown;
+  set: (value: string | number) => void;
+  wrong?: string;
+}
+
+/** One setting of a kind of source, as its description says. */
+function SettingField({ setting, value, set, wrong }: SettingProps) {
+  const shown = String(value ?? setting.usual);
+  if (setting.type === "choice") {
+    return (
+      <Choice
+        label={setting.label}
+        value={shown}
+        set={set}
+        options={setting.options.map((o) => [o, o] as const)}
+        wrong={wrong}
+      />
+    );
+  }
+  const isNumber = setting.type === "number";
+  return (
+    <TextField
+      label={setting.label}
+      mono
+      type={isNumber ? "number" : "text"}
+      required={Boolean(setting.needed)}
+      value={shown}
+      set={(text) => set(isNumber && text !== "" ? Number(text) : text)}
+      wrong={wrong}
+    />
   );
 }

@@ -112,7 +112,7 @@ export function LicenceForm({
     }
   };
   const metric = metrics.data?.find((m) => m.name === v.metric);
-  const hosted = ["core", "processor", "virtual machine", "capacity unit"].includes(v.metric);
+  const asks = (term: string) => metric?.reads.includes(term) ?? false;
   return (
     <Dialog title={held ? `Change ${held.name}` : "Enter a licence"} close={close} wide>
       <form onSubmit={save}>
@@ -141,7 +141,7 @@ export function LicenceForm({
             options={(metrics.data ?? []).map((m): [string, string] => [m.name, m.name])}
             hint={metric?.text}
           />
-          {v.metric === "core" && (
+          {asks("per_processor") && (
             <TextField
               label="Cores a processor, at least"
               type="number"
@@ -150,7 +150,7 @@ export function LicenceForm({
               wrong={wrong("per_processor")}
             />
           )}
-          {["core", "processor", "capacity unit"].includes(v.metric) && (
+          {asks("pack") && (
             <TextField
               label="In packs of"
               type="number"
@@ -159,7 +159,7 @@ export function LicenceForm({
               wrong={wrong("pack")}
             />
           )}
-          {v.metric === "capacity unit" && (
+          {asks("formula") && (
             <TextField
               label="Formula"
               mono
@@ -170,7 +170,7 @@ export function LicenceForm({
               hint="Over memory (GB) and cores."
             />
           )}
-          {hosted && (
+          {asks("guests") && (
             <Choice
               label="Virtual machines"
               value={v.guests}
@@ -181,7 +181,7 @@ export function LicenceForm({
               ]}
             />
           )}
-          {v.metric === "virtual machine" && v.guests === "host" && (
+          {asks("per_host") && v.guests === "host" && (
             <TextField
               label="Guests a unit carries"
               type="number"
@@ -234,7 +234,7 @@ export function LicenceForm({
               on={v.downgrade}
               set={(downgrade) => set({ downgrade })}
             />
-            {v.metric === "device" && (
+            {asks("second_device") && (
               <Tick
                 label="Second device of the same person"
                 on={v.second_device}

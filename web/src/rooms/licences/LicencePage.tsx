@@ -91,7 +91,7 @@ export function LicencePage() {
             <button type="button" className="btn btn-sm" onClick={() => setDoing("keys")}>
               Add keys
             </button>
-            {l.metric === "concurrent use" && (
+            {l.records && (
               <button type="button" className="btn btn-sm" onClick={() => setDoing("records")}>
                 Records of use
               </button>

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useDeferredValue, useEffect, useState } from "react";
 import { toast } from "sonner";
-import { ApiProblem, client, getJson, ok } from "../../api/client";
+import { ApiProblem, client, ok } from "../../api/client";
 import { type Access, AccessChoice, Choice, TextField, useFaults } from "../../parts/Form";
 import { Problem, Waiting } from "../../parts/Problem";
 import type { Search } from "../../search";
@@ -11,13 +11,14 @@ import {
   type Column,
   type Definition,
   EMPTY,
-  OVER_DAYS,
   Reckoned,
+  type RowKind,
   type Total,
+  useRowKinds,
   useRowWords,
   WHOLE_ROWS,
 } from "./composing";
-import { Details, type Known } from "./Details";
+import { Details } from "./Details";
 import { Lines } from "./Lines";
 
 const FIRST = 14;
@@ -25,10 +26,7 @@ const FIRST = 14;
 /** Compose a report: what a row is, columns, question, groups and figures, with its first rows beside every step. */
 export function Composer() {
   const { from } = useSearch({ strict: false }) as Search;
-  const known = useQuery({
-    queryKey: ["report-columns"],
-    queryFn: () => getJson<Known>("/api/reports/columns"),
-  });
+  const known = useRowKinds();
   const held = useQuery({
     queryKey: ["report", from, undefined],
     queryFn: () => ok(client.GET("/api/reports/shown/{key}", { params: { path: { key: from ?? "" } } })),
@@ -57,7 +55,7 @@ export function Composer() {
 }
 
 interface FormProps {
-  known: Known;
+  known: RowKind[];
   begin: Definition;
   own: { key: string; version: number } | null;
   title: string;
@@ -98,7 +96,8 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
   });
   const fault = preview.error instanceof ApiProblem ? preview.error.problem : null;
   const at = (field: string) => wrong(field) ?? (fault?.field === field ? fault.detail : undefined);
-  const mine = known[d.row] ?? [];
+  const kind = known.find((k) => k.name === d.row);
+  const mine = kind?.columns ?? [];
   const label = (column: Column) =>
     column.label || column.formula || mine.find((k) => k.name === column.field)?.label || column.field;
   const key = (column: Column) => (column.formula ? column.label || column.formula : column.field);
@@ -155,8 +154,15 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
             <Choice
               label="A row is a"
               value={d.row}
-              set={(row) => set({ ...EMPTY, row, columns: begun(known[row] ?? []), filter: d.filter })}
-              options={Object.keys(known).map((r): [string, string] => [r, rowWords(r)])}
+              set={(row) =>
+                set({
+                  ...EMPTY,
+                  row,
+                  columns: begun(known.find((k) => k.name === row)?.columns ?? []),
+                  filter: d.filter,
+                })
+              }
+              options={known.map((k) => [k.name, k.one] as const)}
               wrong={at("row")}
             />
             <Choice
@@ -189,7 +195,7 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
               hint="A condition on the row itself; empty: all."
             />
           )}
-          {OVER_DAYS.includes(d.row) && (
+          {kind?.over_days && (
             <TextField
               label="Over how many days"
               type="number"

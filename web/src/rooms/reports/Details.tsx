@@ -1,11 +1,8 @@
 import { Labelled } from "../../parts/Dialog";
-import { type Detail, useRowWords } from "./composing";
-
-/** By what a row may be, the columns it may have. */
-export type Known = Record<string, { name: string; label: string; type: string }[]>;
+import { type Detail, type RowKind, useRowWords } from "./composing";
 
 interface Props {
-  known: Known;
+  known: RowKind[];
   details: Detail[];
   set: (details: Detail[]) => void;
   wrong?: string;
@@ -14,8 +11,9 @@ interface Props {
 /** Which lists of a device stand under each row, and what is told of their items. */
 export function Details({ known, details, set, wrong }: Props) {
   const rowWords = useRowWords();
-  const lists = Object.keys(known).filter((row) => known[row]?.some((c) => c.name.startsWith("asset.")));
-  const own = (row: string) => (known[row] ?? []).filter((c) => !c.name.startsWith("asset."));
+  const ofAsset = (c: { name: string }) => c.name.startsWith("asset.");
+  const lists = known.filter((k) => !k.over_days && k.columns.some(ofAsset));
+  const own = (row: string) => (known.find((k) => k.name === row)?.columns ?? []).filter((c) => !ofAsset(c));
   const change = (i: number, by: Partial<Detail>) =>
     set(details.map((d, n) => (n === i ? { ...d, ...by } : d)));
   return (
@@ -84,12 +82,10 @@ export function Details({ known, details, set, wrong }: Props) {
           >
             <option value="">choose</option>
             {lists
-              .filter(
-                (row) => !details.some((d) => d.row === row) && !row.endsWith("change") && row !== "activity",
-              )
-              .map((row) => (
-                <option key={row} value={row}>
-                  {rowWords(row)}
+              .filter((k) => !details.some((d) => d.row === k.name))
+              .map((k) => (
+                <option key={k.name} value={k.name}>
+                  {k.one}
                 </option>
               ))}
           </select>

@@ -8,16 +8,6 @@ import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 
 type Watch = Schemas["WatchOut"];
 
-export const CONDITIONS: [string, string][] = [
-  ["new", "there are rows that were not there last time"],
-  ["any", "there are any rows"],
-  ["gone", "rows of last time are gone"],
-  ["over", "there are more rows than"],
-  ["under", "there are fewer rows than"],
-  ["share", "their share of all devices has moved by percentage points, at least"],
-];
-/** Conditions that need a number. */
-export const NUMBERED = ["over", "under", "share"];
 const RULES: [string, string][] = [
   ["FREQ=WEEKLY;BYDAY=MO;BYHOUR=7;BYMINUTE=0", "every Monday at 07:00"],
   ["FREQ=DAILY;BYHOUR=7;BYMINUTE=0", "every day at 07:00"],
@@ -30,6 +20,12 @@ const RULES: [string, string][] = [
 export function WatchForm(props: { held: Watch | null; report: string; name: string; close: () => void }) {
   const { held, close } = props;
   const queries = useQueryClient();
+  const conditions =
+    useQuery({
+      queryKey: ["watch conditions"],
+      queryFn: () => ok(client.GET("/api/watches/conditions")),
+      staleTime: Number.POSITIVE_INFINITY,
+    }).data ?? [];
   const reports = useQuery({ queryKey: ["reports"], queryFn: () => ok(client.GET("/api/reports/list")) });
   const [values, setValues] = useState({
     name: held?.name ?? props.name,
@@ -85,6 +81,7 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
     await ok(client.DELETE("/api/watches/{number}", { params: { path: { number: held.id } } }));
     await finish(`“${held.name}” is dropped.`);
   };
+  const numbered = conditions.find((c) => c.key === values.condition)?.number;
   if (secret)
     return (
       <Dialog title="The secret its calls are signed with" close={close}>
@@ -139,12 +136,12 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
             label="Writes when"
             value={values.condition}
             set={(condition) => set({ condition })}
-            options={CONDITIONS}
+            options={conditions.map((c) => [c.key, c.sentence] as const)}
             wrong={wrong("condition")}
           />
-          {NUMBERED.includes(values.condition) && (
+          {numbered && (
             <TextField
-              label={values.condition === "share" ? "Points" : "Rows"}
+              label={numbered}
               type="number"
               value={values.number}
               set={(number) => set({ number })}

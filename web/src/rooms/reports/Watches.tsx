@@ -3,11 +3,11 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
-import { count, iso, moment, plural } from "../../parts/format";
+import { iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
-import { CONDITIONS, NUMBERED, WatchForm } from "./WatchForm";
+import { WatchForm } from "./WatchForm";
 
 type Watch = Schemas["WatchOut"];
 
@@ -92,9 +92,7 @@ export function Watches() {
               {w.report_name}
             </Link>{" "}
             ({plural(w.rows, "row")} {w.asked_at ? `at ${at(w.asked_at)}` : "so far"}) and writes to{" "}
-            <span className="mono">{w.to.join(", ")}</span> when{" "}
-            {CONDITIONS.find(([key]) => key === w.condition)?.[1]}
-            {NUMBERED.includes(w.condition) ? ` ${count(w.number)}` : ""}
+            <span className="mono">{w.to.join(", ")}</span> when {w.writes_when}
             {w.condition === "share" && w.share !== null && ` (now ${w.share} %)`}
             {w.gathered && ", once a day with others’ letters"}
             {w.insists && ", and again until somebody acknowledges it"}

@@ -1,5 +1,6 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useRegistry } from "../../parts/registry";
+import { client, ok, type Schemas } from "../../api/client";
 
 export interface Column {
   field: string;
@@ -41,8 +42,6 @@ export const EMPTY: Definition = {
   plot: "",
   details: [],
 };
-/** Rows that are found over some days. */
-export const OVER_DAYS = ["change", "hardware_change", "activity"];
 /** Rows that have no condition of their own: the report's filter is theirs. */
 export const WHOLE_ROWS = ["asset"];
 
@@ -101,19 +100,19 @@ export function Reckoned({ add }: { add: (column: Column) => void }) {
   );
 }
 
-/** Rows that are no list of a device. */
-const ROW_WORDS: Record<string, string> = {
-  asset: "device",
-  hardware_change: "change of hardware",
-  activity: "start or sign-in",
-  software: "installation",
-  product: "product",
-  change: "change of software",
-};
+export type RowKind = Schemas["RowKindOut"];
 
-/** Return what says what a row of a report is, as a word; of lists as Tarn calls their items. */
+/** What a row of a report may be, as the rooms that have them say. */
+export function useRowKinds() {
+  return useQuery({
+    queryKey: ["rows of reports"],
+    queryFn: () => ok(client.GET("/api/reports/rows")),
+    staleTime: 60_000,
+  });
+}
+
+/** Return what says in a word what a row of a report is. */
 export function useRowWords(): (row: string) => string {
-  const lists = useRegistry().data?.lists ?? [];
-  return (row) =>
-    ROW_WORDS[row] ?? lists.find((l) => l.name === row)?.one ?? row.replace(/_/g, " ").replace(/s$/, "");
+  const kinds = useRowKinds().data ?? [];
+  return (row) => kinds.find((k) => k.name === row)?.one ?? row.replace(/_/g, " ");
 }

@@ -90,16 +90,23 @@ test("groups are drawn the largest first, and a single one is not", async () => 
   expect(shown.text()).toBe("");
 });
 
-const COLUMNS = {
-  asset: [
+const of = (name: string, one: string, columns: object[]) => ({
+  name,
+  one,
+  columns,
+  over_days: false,
+  filtered: true,
+});
+const COLUMNS = [
+  of("asset", "device", [
     column("name"),
     column("kind"),
     column("place"),
     column("memory", "memory"),
     column("cores", "number"),
-  ],
-  disks: [column("name"), column("size", "bytes"), column("asset.name")],
-};
+  ]),
+  of("disks", "disk", [column("name"), column("size", "bytes"), column("asset.name")]),
+];
 const preview = {
   body: { sentence: "all assets", columns: [column("name")], lines: [row(["a"])], cut: false },
 };
@@ -107,7 +114,7 @@ const preview = {
 test("composing asks for the first rows at every step and keeps what was composed", async () => {
   const called = serverOf({
     ...plain,
-    "GET /api/reports/columns": { body: COLUMNS },
+    "GET /api/reports/rows": { body: COLUMNS },
     "POST /api/reports/preview": preview,
     "POST /api/reports/composed": { body: { key: "7" } },
   });
@@ -143,7 +150,7 @@ test("a report that ships is copied, and what is wrong is said at its field whil
   from = "disks";
   const called = serverOf({
     ...plain,
-    "GET /api/reports/columns": { body: COLUMNS },
+    "GET /api/reports/rows": { body: COLUMNS },
     "GET /api/reports/shown/disks": {
       body: {
         key: "disks",
@@ -181,7 +188,7 @@ test("a report that ships is copied, and what is wrong is said at its field whil
 
 const WATCH = {
   id: 3, name: "New devices", report: "new-week", rule: "FREQ=DAILY;BYHOUR=7;BYMINUTE=0", condition: "over", number: 4, to: ["ines@skerrivane.example"],
-  attach: "xlsx", quiet: "20-6", on: true, insists: false, gathered: false, share: null, secret: "", version: 2, organisation: null, said: "every day at 07:00", report_name: "New devices this week",
+  attach: "xlsx", quiet: "20-6", on: true, insists: false, gathered: false, share: null, secret: "", version: 2, organisation: null, said: "every day at 07:00", writes_when: "there are more rows than 4", report_name: "New devices this week",
   asked_at: 1_790_000_000, next_at: 1_790_080_000, rows: 12, trouble: "There is no report “x”.", owner: "ines",
   letters: [
     { id: 1, made_at: 1_790_000_000, due_at: 1_790_000_000, sent_at: null, subject: "New devices: 5 rows", to: ["ines@skerrivane.example"], acknowledged_by: "", tries: 2, trouble: "ConnectionRefusedError" },
@@ -238,12 +245,8 @@ function Words({ rows }: { rows: string[] }) {
 }
 
 test("a row is a word of its own, of a list what Tarn calls its items", async () => {
-  const list = (name: string, one: string) => ({ name, one, many: `${one}s`, heading: "", columns: [] });
-  serverOf({
-    "GET /api/fields": {
-      body: { fields: [], groups: {}, bands: [], lists: [list("disks", "disk"), list("supplies", "supply")] },
-    },
-  });
+  const kinds = [of("asset", "device", []), of("disks", "disk", []), of("supplies", "supply", [])];
+  serverOf({ "GET /api/reports/rows": { body: kinds } });
   shown = await show(<Words rows={["asset", "disks", "supplies", "usb_devices"]} />);
   await shown.sees("device, disk, supply, usb device");
 });

@@ -1,0 +1,135 @@
+"""What a kind of source is: how it is asked, what its settings are, and what they must keep to.
+
+Each is declared once, in the file that reads it; the form, the checks and the choices of the screen follow from that.
+"""
+
+import importlib
+import pkgutil
+from collections.abc import AsyncIterator, Callable
+from dataclasses import dataclass, field, fields
+from functools import cache
+from typing import Any, Literal
+from urllib.parse import urlsplit
+
+from pydantic import TypeAdapter, ValidationError
+
+from tarn.collect.credentials import Credential
+from tarn.collect.routes import Route
+from tarn.collect.sources.finding import Finding
+from tarn.collect.sources.known import KnownDevices
+
+
+class SettingError(ValueError):
+    """A setting a source cannot be asked with; `name` says which, `credential` being what it is asked with."""
+
+    def __init__(self, name: str, message: str) -> None:
+        self.name = name
+        super().__init__(message)
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """One line of the form. `needed`: what is said where it is empty; empty where it may be. `usual`: what it begins
+    with. `options`: of a choice; `least` and `most`: of a number."""
+
+    name: str
+    label: str
+    type: Literal["text", "number", "choice"] = "text"
+    needed: str = ""
+    usual: str | int = ""
+    options: tuple[str, ...] = ()
+    least: int = 0
+    most: int = 1_000_000
+
+
+def base(label: str = "Address of the service") -> Setting:
+    """Return the setting that says where a service over HTTP is."""
+    return Setting("base", label, needed="Say where the service is, such as https://people.example/api.")
+
+
+CERTIFICATE = Setting("certificate", "Key of its certificate, where no authority signed it")
+
+
+@dataclass(frozen=True, slots=True)
+class Asking:
+    """With what a source is asked: over which route, with which credential, since when ("" for all), and what of the
+    devices there are it is asked about."""
+
+    route: Route
+    credential: Any
+    since: str = ""
+    known: KnownDevices = field(default_factory=KnownDevices)
+
+
+@dataclass(frozen=True)
+class SourceKind:
+    """A kind of source. `settings`: the dataclass its reader takes; `form`: the settings that are asked for, in order;
+    `read` yields what it knows, a device or person at a time.
+
+    `credential`: the class it is asked with, `protocol` as people know it; `must` is said where there is none, empty
+    where it may be asked without. `host_in`: the setting that holds its address. `about`: it is asked about devices of
+    the register and brings none. `mapped`: its fields are put to ours by a mapping; `prepared`: some made ready.
+    `check` raises SettingError for what a form cannot say.
+    """
+
+    name: str
+    collector: str
+    text: str
+    settings: type
+    form: tuple[Setting, ...]
+    read: Callable[[Any, Asking], AsyncIterator[Finding]]
+    credential: type
+    protocol: str
+    must: str = ""
+    host_in: str = "base"
+    about: bool = False
+    mapped: bool = False
+    prepared: dict[str, dict[str, Any]] = field(default_factory=dict)
+    check: Callable[[Any], None] = lambda settings: None
+
+    def checked(self, given: dict[str, Any]) -> Any:
+        """Return settings as the reader takes them. Raises SettingError."""
+        if unknown := set(given) - {f.name for f in fields(self.settings)}:
+            raise SettingError(min(unknown), f"A {self.name} source has no setting “{min(unknown)}”.")
+        for one in self.form:
+            value = given.get(one.name, one.usual)
+            if one.needed and value in ("", None):
+                raise SettingError(one.name, one.needed)
+            if one.options and value not in one.options:
+                raise SettingError(one.name, f"“{value}” is none of: {', '.join(one.options)}.")
+        try:
+            made: Any = TypeAdapter(self.settings).validate_python(given)
+        except ValidationError as wrong:
+            first = wrong.errors()[0]
+            place = ".".join(str(part) for part in first["loc"])
+            raise SettingError(str(first["loc"][0]), f"The setting “{place}”: {first['msg']}.") from None
+        for one in self.form:
+            if one.type == "number" and not one.least <= getattr(made, one.name) <= one.most:
+                said = f"{one.label}: {getattr(made, one.name):,} is out of bounds, {one.least:,} to {one.most:,}."
+                raise SettingError(one.name, said)
+        self.check(made)
+        return made
+
+    def host(self, settings: Any) -> str:
+        """Return the host it is asked at, for checked settings; empty where that is its maker's own service."""
+        address = str(getattr(settings, self.host_in) or "")
+        return (urlsplit(address).hostname or "") if "://" in address else address
+
+    def findings(self, given: dict[str, Any], asking: Asking) -> AsyncIterator[Finding]:
+        """Return what a source knows, a device or person at a time. Raises SettingError; Problem while it is asked."""
+        held: Credential | None = asking.credential
+        if (held is None and self.must) or (held is not None and not isinstance(held, self.credential)):
+            said = self.must or "This service is asked with an HTTP credential, or with none."
+            raise SettingError("credential", said)
+        return self.read(self.checked(given), asking)
+
+
+@cache
+def kinds() -> dict[str, SourceKind]:
+    """Return the kinds of source by name: all that the files beside this one declare as KINDS."""
+    package = importlib.import_module("tarn.collect.sources")
+    found: dict[str, SourceKind] = {}
+    for one in pkgutil.iter_modules(package.__path__):
+        for kind in getattr(importlib.import_module(f"{package.__name__}.{one.name}"), "KINDS", ()):
+            found[kind.name] = kind
+    return dict(sorted(found.items(), key=lambda kind: (kind[1].about, kind[0])))
