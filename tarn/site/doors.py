@@ -40,7 +40,8 @@ NEEDS = {
         GET /software/rulings  GET /software/baselines  GET /software/administrators  GET /software/protection
         GET /names/corrections  GET /sets  GET /sets/{number}  GET /phrases
         GET /reports/rows  GET /reports/list  POST /reports/preview  GET /reports/shown/{key}
-        GET /reports/shown/{key}/{format}  GET /watches  GET /watches/conditions  POST /letters/{number}/acknowledge  GET /mailbox
+        GET /reports/shown/{key}/{format}  GET /watches  GET /watches/conditions  POST /letters/{number}/acknowledge
+        GET /mailbox
         GET /tasks  GET /tasks/{number}  GET /scripts  GET /fill-rules  GET /fill-rules/choices
         GET /licences/metrics  GET /licences/positions  GET /licences/positions/{key}
         GET /licences/positions/{key}/trend  GET /licences/changes  GET /licences/remedy  GET /licences/idle
