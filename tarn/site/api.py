@@ -29,6 +29,7 @@ from tarn.apps.estate.api_naming import router as naming
 from tarn.apps.estate.api_own import router as own
 from tarn.apps.estate.api_papers import router as papers
 from tarn.apps.estate.api_persons import router as persons
+from tarn.apps.estate.api_picking import router as picking
 from tarn.apps.estate.api_questions import router as questions
 from tarn.apps.estate.api_sets import router as sets
 from tarn.apps.estate.asking.branches import NoBranch
@@ -50,6 +51,7 @@ from tarn.apps.people.room import NoRoomError
 from tarn.apps.people.sealing import SealBroken
 from tarn.apps.people.throttle import address_of
 from tarn.apps.reports.api import router as reports
+from tarn.apps.reports.api_files import router as files
 from tarn.apps.reports.api_sql import router as sql
 from tarn.apps.software.api import router as software
 from tarn.apps.software.api_administrators_and_protection import router as protection
@@ -115,6 +117,7 @@ api = Documented(
 api.add_router("", people)
 api.add_router("", accounts)
 api.add_router("", estate)
+api.add_router("", picking)
 api.add_router("", questions)
 api.add_router("", own)
 api.add_router("", branches)
@@ -134,6 +137,7 @@ api.add_router("", protection)
 api.add_router("", naming)
 api.add_router("", sets)
 api.add_router("", reports)
+api.add_router("", files)
 api.add_router("", sql)
 api.add_router("", tasks)
 api.add_router("", filling)

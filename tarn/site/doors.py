@@ -39,6 +39,7 @@ NEEDS = {
         GET /software  GET /software/products/{number}  GET /software/changes  GET /software/names
         GET /software/rulings  GET /software/baselines  GET /software/administrators  GET /software/protection
         GET /names/corrections  GET /sets  GET /sets/{number}  GET /phrases
+        POST /register/pasted  GET /register/numbers  GET /reports/asked/{format}
         GET /reports/rows  GET /reports/list  POST /reports/preview  GET /reports/shown/{key}
         GET /reports/shown/{key}/{format}  GET /watches  GET /watches/conditions  POST /letters/{number}/acknowledge
         GET /mailbox

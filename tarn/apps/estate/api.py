@@ -20,7 +20,7 @@ from tarn.apps.estate.reads import dossier as dossiers
 from tarn.apps.estate.reads import history as histories
 from tarn.apps.estate.reads import intake as intakes
 from tarn.apps.estate.reads.own import tags_there_are
-from tarn.apps.estate.reads.register import everything, field_named, marks, page
+from tarn.apps.estate.reads.register import GIVEN, everything, field_named, marks, page
 from tarn.apps.estate.reads.strata import DEFAULT_BANDS, bands_there_are, strata
 from tarn.apps.estate.streaming import stream
 from tarn.apps.people.roles import NotAllowed, may, require
@@ -167,7 +167,7 @@ def export(
     """Return the whole selection as CSV (RFC 4180), a row an asset."""
     names = [f for f in fields.split(",") if f]
     asked = question(filter, read_dial(as_of))
-    for name in [*names, sort.lstrip("-")]:
+    for name in [*names, *([] if sort.lstrip("-") == GIVEN else [sort.lstrip("-")])]:
         field_named(name)
     response = StreamingHttpResponse(stream(_csv(asked, names, sort)), content_type="text/csv; charset=utf-8")
     day = as_of or time.strftime("%Y-%m-%d")

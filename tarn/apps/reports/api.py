@@ -6,23 +6,21 @@ from typing import Annotated, Any, Literal
 
 from django.db.models import Window
 from django.db.models.functions import RowNumber
-from django.http import FileResponse, Http404, HttpRequest, HttpResponseBase, StreamingHttpResponse
+from django.http import HttpRequest
 from ninja import Query, Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.dial import read_dial, zone
-from tarn.apps.estate.streaming import stream
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import scope, visible
-from tarn.apps.reports import composing, writing
+from tarn.apps.reports import writing
 from tarn.apps.reports.actions import reports as report_actions
 from tarn.apps.reports.actions import watches as watch_actions
+from tarn.apps.reports.api_files import report_named
 from tarn.apps.reports.models import Letter, Report, Watch
-from tarn.apps.reports.pdf import as_pdf
-from tarn.apps.reports.reads.asking import Found, all_reports, ask, found
+from tarn.apps.reports.reads.asking import Found, all_reports, ask
 from tarn.apps.reports.reads.mailbox import letters as delivered
 from tarn.apps.reports.sending import send_again
-from tarn.apps.reports.writing_ods import as_ods
 from tarn.core.report_rows import report_rows, row_names
 from tarn.core.reports import ShownColumn, columns_of, one_of
 from tarn.core.schedule import in_words
@@ -184,13 +182,6 @@ def _row(one: Found) -> dict[str, Any]:
     }
 
 
-def _found(key: str) -> Found:
-    try:
-        return found(key)
-    except Http404 as error:
-        raise HttpError(404, str(error)) from None
-
-
 def _lines(asked: Any, most: int = PAGE) -> dict[str, Any]:
     """Return a report's first rows with the figures of all of them; of none where there are more than can be read."""
     within: tuple[Any, ...] = ()
@@ -288,27 +279,9 @@ def end_report(request: HttpRequest, number: int) -> Status[None]:
 @router.get("/reports/shown/{key}", response=ReportOut)
 def report(request: HttpRequest, key: str, as_of: str | None = None) -> Any:
     """Return a report with its lines, as of a day; a long one is cut, its files are whole."""
-    one = _found(key)
+    one = report_named(key)
     asked = ask(one.definition, read_dial(as_of))
     return {**_row(one), "definition": one.definition.model_dump(), "version": one.version, **_lines(asked)}
-
-
-@router.get("/reports/shown/{key}/{format}")
-def file(request: HttpRequest, key: str, format: str, as_of: str | None = None) -> HttpResponseBase:
-    """Return a report as a file: csv, json, xlsx, ods, html or pdf."""
-    if format not in writing.FORMATS:
-        raise HttpError(404, f"There is no file “{format}”; {', '.join(writing.FORMATS)} are.")
-    one, at = _found(key), read_dial(as_of)
-    asked = ask(one.definition, at)
-    head = composing.head(one.name, asked.sentence, as_of or "now", zone())
-    name = f"{one.key}-{(as_of or time.strftime('%Y-%m-%d'))[:10]}.{format}"
-    disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
-    kind = writing.FORMATS[format]
-    if (whole := {"xlsx": writing.as_xlsx, "ods": as_ods, "pdf": as_pdf}.get(format)) is not None:
-        made = whole(head, asked)
-        return FileResponse(made, content_type=kind, as_attachment=True, filename=name)
-    pieces = {"csv": writing.as_csv, "json": writing.as_json, "html": writing.as_html}[format](head, asked)
-    return StreamingHttpResponse(stream(pieces), content_type=kind, headers=disposition)
 
 
 def _letter(letter: Letter) -> dict[str, Any]:

@@ -98,11 +98,12 @@ def details_of(asked: Asked, line: Line) -> Iterator[tuple[str, list[ShownColumn
             yield block.label, block.columns, rows
 
 
-def as_csv(head: Head, asked: Asked) -> Iterator[str]:
-    """Yield the report as CSV (RFC 4180): what it is first, then the rows. Group figures are left to the reader."""
+def as_csv(head: Head | None, asked: Asked) -> Iterator[str]:
+    """Yield the report as CSV (RFC 4180): what it is first where a head is given, then the rows. Group figures are left
+    to the reader."""
     buffer = io.StringIO()
     writer = csv.writer(buffer)
-    for what, which in head.lines():
+    for what, which in head.lines() if head else ():
         writer.writerow([f"# {what}", cell(which)])
     writer.writerow([cell(heading(c)) for c in asked.columns])
     # Only values in other units than they are stored in, days and truths need telling; the rest is text or a number.

@@ -277,3 +277,13 @@ def to_text(node: Node, inside: str = "") -> str:
         case Words(words):
             return " ".join(quote(w) if w != "/" else '"/"' for w in words)  # alone it begins a pattern
     raise TypeError(node)
+
+
+def numbers_in(node: Node) -> list[str]:
+    """Return the asset numbers a filter names one by one at its top, in their order; none where it names none."""
+    match node:
+        case Within("number", items):
+            return [one.text for one in items if isinstance(one, Plain)]
+        case All(items):
+            return [number for item in items for number in numbers_in(item)]
+    return []

@@ -695,6 +695,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/register/pasted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pasted
+         * @description Say which devices a column of numbers, serials, names, addresses or MACs stands for, in its order.
+         */
+        post: operations["tarn_apps_estate_api_picking_pasted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/register/numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Numbers
+         * @description Return the assets of a whole selection, by number alone: to tick all of them over all pages.
+         */
+        get: operations["tarn_apps_estate_api_picking_numbers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/filter/complete": {
         parameters: {
             query?: never;
@@ -2627,26 +2667,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reports/shown/{key}/{format}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * File
-         * @description Return a report as a file: csv, json, xlsx, ods, html or pdf.
-         */
-        get: operations["tarn_apps_reports_api_file"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/watches": {
         parameters: {
             query?: never;
@@ -2767,6 +2787,46 @@ export interface paths {
          * @description Return the mail delivered to this installation's own mailbox, where it has one.
          */
         get: operations["tarn_apps_reports_api_mailbox"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/shown/{key}/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File
+         * @description Return a report as a file: csv, json, xlsx, ods, html or pdf.
+         */
+        get: operations["tarn_apps_reports_api_files_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/asked/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Selection
+         * @description Return a selection of devices with these columns as a file, as a report of them would be.
+         */
+        get: operations["tarn_apps_reports_api_files_selection"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4816,6 +4876,29 @@ export interface components {
              * @default []
              */
             sources: string[];
+        };
+        /** PastedOut */
+        PastedOut: {
+            /** Numbers */
+            numbers: string[];
+            /** Missing */
+            missing: string[];
+            /** Several */
+            several: {
+                [key: string]: string[];
+            };
+        };
+        /** PastedIn */
+        PastedIn: {
+            /** Words */
+            words: string[];
+        };
+        /** NumberOut */
+        NumberOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
         };
         /** OfferOut */
         OfferOut: {
@@ -11454,6 +11537,64 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
+    tarn_apps_estate_api_picking_pasted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastedOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_estate_api_picking_numbers: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
     tarn_apps_estate_api_questions_offers: {
         parameters: {
             query?: {
@@ -14980,33 +15121,6 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_reports_api_file: {
-        parameters: {
-            query?: {
-                as_of?: string | null;
-            };
-            header?: never;
-            path: {
-                key: string;
-                format: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            401: components["responses"]["Problem401"];
-            403: components["responses"]["Problem403"];
-            404: components["responses"]["Problem404"];
-            422: components["responses"]["Problem422"];
-        };
-    };
     tarn_apps_reports_api_watches: {
         parameters: {
             query?: never;
@@ -15226,6 +15340,62 @@ export interface operations {
             };
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_reports_api_files_file: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_reports_api_files_selection: {
+        parameters: {
+            query?: {
+                filter?: string;
+                fields?: string;
+                sort?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
         };
     };
     tarn_apps_reports_api_sql_views: {

@@ -9,6 +9,7 @@ from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.asking.places import holds, reckoned
 from tarn.apps.estate.store.database import raw_connection
 from tarn.core.fields import FIELDS, Field
+from tarn.core.filters.tree import numbers_in
 from tarn.core.text import nearest
 
 MOST_ROWS = 500
@@ -66,13 +67,28 @@ def _ordered(sort: str, at: int | None) -> tuple[str, str]:
     return f"{expression} IS NULL, {expression} {way}, s.name_fold, s.asset_id", expression
 
 
+GIVEN = "given"
+"""The order in which a question names devices by their numbers, as somebody put them down."""
+
+
+def _as_given(asked: Question, sort: str) -> list[int] | None:
+    """Return the spans of a selection in the order its numbers stand in; None where another order is wanted."""
+    if sort.lstrip("-") != GIVEN:
+        return None
+    place = {number: n for n, number in enumerate(numbers_in(asked.tree))}
+    found = raw_connection().execute(f"SELECT s.id, a.number {asked.source}", asked.where.values).fetchall()
+    found.sort(key=lambda row: (place.get(row[1], len(place)), row[1]), reverse=sort.startswith("-"))
+    return [span for span, _ in found]
+
+
 def page(asked: Question, fields: list[str], sort: str, offset: int, limit: int) -> list[dict[str, Any]]:
     """Return rows `offset` to `offset + limit` of a selection, each with `id` and the fields asked for."""
     columns = [field_named(f) for f in fields]
-    db = raw_connection()
+    db, most = raw_connection(), min(limit, MOST_ROWS)
+    if (given := _as_given(asked, sort)) is not None:
+        return _rows(given[offset : offset + most], columns, asked.at)
     order, expression = _ordered(sort, asked.at)
     source = asked.source if "a." in expression.split("s.")[0] else asked.lean_source
-    most = min(limit, MOST_ROWS)
     if expression == "s.name_fold":
         # The index gives this order, so the statement ends after the page and can bring the columns along.
         found = db.execute(
@@ -152,7 +168,9 @@ def marks(rows: list[dict[str, Any]]) -> None:
 def everything(asked: Question, fields: list[str], sort: str) -> Iterator[dict[str, Any]]:
     """Yield the whole selection in order, a thousand rows a statement; memory stays flat."""
     columns = [field_named(f) for f in fields]
-    order, _ = _ordered(sort, asked.at)
-    spans = [i for (i,) in raw_connection().execute(f"SELECT s.id {asked.source} ORDER BY {order}", asked.where.values)]
+    spans = _as_given(asked, sort)
+    if spans is None:
+        statement = f"SELECT s.id {asked.source} ORDER BY {_ordered(sort, asked.at)[0]}"
+        spans = [i for (i,) in raw_connection().execute(statement, asked.where.values)]
     for start in range(0, len(spans), 1000):
         yield from _rows(spans[start : start + 1000], columns, asked.at)

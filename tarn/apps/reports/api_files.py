@@ -1,0 +1,86 @@
+"""Reports and selections as files."""
+
+import time
+from collections.abc import Iterator
+from dataclasses import replace
+from itertools import chain
+
+from django.http import FileResponse, Http404, HttpRequest, StreamingHttpResponse
+from django.http.response import HttpResponseBase
+from ninja import Router
+from ninja.errors import HttpError
+
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.asking.dial import read_dial, zone
+from tarn.apps.estate.reads.register import GIVEN, everything
+from tarn.apps.estate.streaming import stream
+from tarn.apps.reports import composing, writing
+from tarn.apps.reports.pdf import as_pdf
+from tarn.apps.reports.reads.asking import Found, ask, found
+from tarn.apps.reports.writing_ods import as_ods
+from tarn.core.reports import Column, Definition
+
+router = Router(tags=["reports"])
+SELECTION = "devices"
+"""What files of a selection are called."""
+BYTE_ORDER_MARK = "\ufeff"
+
+
+def report_named(key: str) -> Found:
+    """Return a report by its key or number; answer 404 where there is none."""
+    try:
+        return found(key)
+    except Http404 as error:
+        raise HttpError(404, str(error)) from None
+
+
+@router.get("/reports/shown/{key}/{format}")
+def file(request: HttpRequest, key: str, format: str, as_of: str | None = None) -> HttpResponseBase:
+    """Return a report as a file: csv, json, xlsx, ods, html or pdf."""
+    one = report_named(key)
+    return _as_file(one.definition, one.key, one.name, format, as_of)
+
+
+@router.get("/reports/asked/{format}")
+def selection(
+    request: HttpRequest,
+    format: str,
+    filter: str = "",
+    fields: str = "name",
+    sort: str = "name",
+    as_of: str | None = None,
+) -> HttpResponseBase:
+    """Return a selection of devices with these columns as a file, as a report of them would be."""
+    columns = [Column(field=name) for name in dict.fromkeys(f for f in fields.split(",") if f)]
+    given = sort.lstrip("-") == GIVEN
+    known = {c.field for c in columns}
+    definition = Definition(
+        row="asset", columns=columns, filter=filter, sort="" if given or sort.lstrip("-") not in known else sort
+    )
+    return _as_file(definition, SELECTION, "Devices", format, as_of, sort if given else "")
+
+
+def _as_file(
+    definition: Definition, key: str, title: str, format: str, as_of: str | None, given: str = ""
+) -> HttpResponseBase:
+    if format not in writing.FORMATS:
+        raise HttpError(404, f"There is no file “{format}”; {', '.join(writing.FORMATS)} are.")
+    at = read_dial(as_of)
+    asked = ask(definition, at)
+    if given:
+        place = {row["id"]: n for n, row in enumerate(everything(question(definition.filter, at), [], given))}
+        lines = sorted(asked.lines, key=lambda line: place.get(line.id or 0, len(place)))
+        asked = replace(asked, lines=iter(lines))
+    head = composing.head(title, asked.sentence, as_of or "now", zone())
+    name = f"{key}-{(as_of or time.strftime('%Y-%m-%d'))[:10]}.{format}"
+    disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
+    kind = writing.FORMATS[format]
+    if (whole := {"xlsx": writing.as_xlsx, "ods": as_ods, "pdf": as_pdf}.get(format)) is not None:
+        made = whole(head, asked)
+        return FileResponse(made, content_type=kind, as_attachment=True, filename=name)
+    if format == "csv" and key == SELECTION:
+        # Its first line are the headings and its mark says that it is UTF-8, so that a spreadsheet opens it right.
+        pieces: Iterator[str] = chain([BYTE_ORDER_MARK], writing.as_csv(None, asked))
+    else:
+        pieces = {"csv": writing.as_csv, "json": writing.as_json, "html": writing.as_html}[format](head, asked)
+    return StreamingHttpResponse(stream(pieces), content_type=kind, headers=disposition)
