@@ -2,17 +2,28 @@ import { hashKey, QueryClient, QueryClientProvider } from "@tanstack/react-query
 import { RouterProvider } from "@tanstack/react-router";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
-import { ApiProblem, standing } from "./api/client";
+import { ApiProblem, standing, standingIn } from "./api/client";
 import "./app.css";
 import { applyTheme, currentTheme } from "./parts/theme";
 import { router } from "./router";
 
 applyTheme(currentTheme());
 
+/** Hand a question's own branch to its request, whatever the address bar says by the time it is sent. */
+const inItsBranch = {
+  onFetch(context: { fetchFn: () => unknown }, query: { queryHash: string; queryKey: readonly unknown[] }) {
+    if (query.queryKey[0] === "me") return;
+    const [stand] = JSON.parse(query.queryHash) as [string];
+    const fetch = context.fetchFn;
+    context.fetchFn = () => standingIn(stand, fetch);
+  },
+};
+
 const queries = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 5_000,
+      behavior: inItsBranch as never,
       // The same question has another answer in another branch; who asks does not depend on it.
       queryKeyHashFn: (key) => hashKey(key[0] === "me" ? key : [standing(), ...key]),
       retry: (count, error) => count < 2 && !(error instanceof ApiProblem && error.problem.status >= 400),

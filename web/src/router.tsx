@@ -28,6 +28,7 @@ const root = createRootRoute({
     q: text(raw.q),
     sort: text(raw.sort),
     bands: text(raw.bands),
+    cols: text(raw.cols),
     to: text(raw.to),
     tab: text(raw.tab),
     from: text(raw.from),

@@ -5,6 +5,7 @@ export interface Search {
   q?: string;
   sort?: string;
   bands?: string;
+  cols?: string;
   peek?: number;
   to?: string;
   tab?: string;

@@ -26,8 +26,22 @@ export function csrf(): string {
   return found ? decodeURIComponent(found.slice(found.indexOf("=") + 1)) : "";
 }
 
-/** The branch of the estate one stands in, as the address bar says it; empty for everywhere. */
+let handed: string | null = null;
+
+/** Make a call's requests in a branch: in the one its question was asked in, whatever the address bar says by now. */
+export function standingIn<T>(branch: string, call: () => T): T {
+  const before = handed;
+  handed = branch;
+  try {
+    return call();
+  } finally {
+    handed = before;
+  }
+}
+
+/** The branch of the estate one stands in: a question's own, else as the address bar says it; empty for everywhere. */
 export function standing(): string {
+  if (handed !== null) return handed;
   return new URLSearchParams(window.location.search).get("in") ?? "";
 }
 

@@ -1,11 +1,17 @@
 import { useEffect, useState } from "react";
 import { Dialog } from "./Dialog";
+import { undoLast } from "./undo";
 
 const KEYS: [string, string][] = [
   ["a", "to the ask line"],
   ["↑ ↓", "through the list"],
   ["Space", "peek at the asset, or close the peek"],
-  ["x", "pick the asset, or unpick it"],
+  ["x", "tick the asset, or untick it"],
+  ["Shift ↑ ↓", "tick on the way"],
+  ["Ctrl A", "tick all that answer"],
+  ["Ctrl C", "copy what is ticked as a table"],
+  ["F2", "change a cell; Tab goes on to the next"],
+  ["Ctrl Z", "undo what was done last"],
   ["Enter", "open its dossier"],
   ["Esc", "out of what is open"],
   ["← →", "on the ribbon: a day back, a day on"],
@@ -22,7 +28,12 @@ export function Shortcuts() {
   const [open, setOpen] = useState(false);
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
-      if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (typing(event)) return;
+      if ((event.ctrlKey || event.metaKey) && event.key === "z" && !event.shiftKey) {
+        event.preventDefault();
+        undoLast();
+      }
+      if (event.ctrlKey || event.metaKey || event.altKey) return;
       if (event.key === "?") setOpen(true);
       if (event.key === "a") {
         const line = document.querySelector<HTMLElement>(

@@ -1,21 +1,34 @@
 import { toast } from "sonner";
 import { ApiProblem, client, ok } from "../api/client";
 
+interface Done {
+  entry: number;
+  after: () => void;
+}
+
+/** What can be undone by the key: the last thing done here that was not undone yet. */
+let last: Done | null = null;
+
+async function undo({ entry, after }: Done): Promise<void> {
+  if (last?.entry === entry) last = null;
+  try {
+    await ok(client.POST("/api/audit/{entry_id}/undo", { params: { path: { entry_id: entry } } }));
+    toast.success("Undone.");
+    after();
+  } catch (error) {
+    toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be undone.");
+  }
+}
+
+/** Undo the last thing done on this page; says so where there is none. */
+export function undoLast(): void {
+  if (last) void undo(last);
+  else toast.info("Nothing was done here that could be undone.");
+}
+
 /** Say what was done, with the way back. */
 export function undoToast(message: string, entry: number, after: () => void): void {
-  toast.success(message, {
-    action: {
-      label: "Undo",
-      onClick: () => {
-        ok(client.POST("/api/audit/{entry_id}/undo", { params: { path: { entry_id: entry } } }))
-          .then(() => {
-            toast.success("Undone.");
-            after();
-          })
-          .catch((error: unknown) =>
-            toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be undone."),
-          );
-      },
-    },
-  });
+  const done = { entry, after };
+  last = done;
+  toast.success(message, { action: { label: "Undo", onClick: () => void undo(done) } });
 }

@@ -1,5 +1,7 @@
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
-import { ApiProblem } from "../../api/client";
+import { toast } from "sonner";
+import { ApiProblem, client, ok } from "../../api/client";
+import { type Pasted, PastedNote } from "./PastedNote";
 
 const Editor = lazy(() => import("./AskEditor"));
 
@@ -7,10 +9,30 @@ interface Props {
   value: string;
   error: unknown;
   submit: (text: string) => void;
+  /** Asks for devices in the order they were pasted in; where it is left out, as for any others. */
+  given?: (filter: string) => void;
+}
+
+/** Return the first cell of each line of a text of several lines; none of one line, which is typed on with. */
+export function column(text: string): string[] {
+  const lines = text.split(/\r?\n/).map((l) => (l.split("\t")[0] ?? "").trim());
+  const words = lines.filter(Boolean);
+  return words.length > 1 ? words : [];
 }
 
 /** Where a filter is typed. The editor loads behind a plain input, so that the page can be used at once. */
-export function AskLine({ value, error, submit }: Props) {
+export function AskLine({ value, error, submit, given = submit }: Props) {
+  const [pasted, setPasted] = useState<(Pasted & { asked: string }) | null>(null);
+  const paste = async (words: string[]) => {
+    try {
+      const found = await ok(client.POST("/api/register/pasted", { body: { words } }));
+      const asked = found.numbers.length ? `number in (${found.numbers.join(", ")})` : value;
+      setPasted({ ...found, asked });
+      if (asked !== value) given(asked);
+    } catch (refused) {
+      toast.error(refused instanceof ApiProblem ? refused.problem.detail : "It could not be looked up.");
+    }
+  };
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
   const problem = error instanceof ApiProblem && error.problem.start !== undefined ? error.problem : null;
@@ -36,6 +58,13 @@ export function AskLine({ value, error, submit }: Props) {
     <div>
       <div
         data-ask-line
+        onPasteCapture={(e) => {
+          const words = column(e.clipboardData.getData("text/plain"));
+          if (words.length === 0) return;
+          e.preventDefault();
+          e.stopPropagation();
+          void paste(words);
+        }}
         className={`flex min-h-[36px] items-center gap-2.5 rounded-[9px] border-[1.5px] bg-base-100 px-3 ${
           problem ? "border-error" : "border-info"
         }`}
@@ -64,6 +93,7 @@ export function AskLine({ value, error, submit }: Props) {
           Ask
         </button>
       </div>
+      {pasted?.asked === value && <PastedNote pasted={pasted} close={() => setPasted(null)} />}
       {problem && (
         <p role="alert" className="mt-1 px-1 text-[13px] font-semibold text-error">
           {problem.detail}

@@ -39,7 +39,15 @@ const LENSES: [string | undefined, string][] = [
 
 /** Selection × lens: the ask line, the strata under it, and the register as the first lens. */
 export function Estate() {
-  const { at, q = "", sort = "name", bands: bandText, peek, tab } = useSearch({ strict: false }) as Search;
+  const {
+    at,
+    q = "",
+    sort = "name",
+    bands: bandText,
+    cols,
+    peek,
+    tab,
+  } = useSearch({ strict: false }) as Search;
   const navigate = useNavigate();
   const go = (change: Partial<Search>, replace = false) =>
     void navigate({
@@ -48,7 +56,7 @@ export function Estate() {
       replace,
     });
   const bands = bandText ? bandText.split(",") : DEFAULT_BANDS;
-  const [columns, setColumns] = useColumns();
+  const [columns, setColumns] = useColumns(cols, (next) => go({ cols: next }, true));
   const registry = useRegistry();
   const fields = useMemo(
     () => new Map<string, FieldInfo>(registry.data?.fields.map((f) => [f.name, f])),
@@ -68,7 +76,8 @@ export function Estate() {
   const [stepping, setStepping] = useState(false);
   const [entering, setEntering] = useState(false);
   const [building, setBuilding] = useState(false);
-  const setFilter = (filter: string) => go({ q: filter || undefined, peek: undefined });
+  const setFilter = (filter: string) =>
+    go({ q: filter || undefined, peek: undefined, ...(sort.endsWith("given") ? { sort: undefined } : {}) });
   useEffect(() => {
     if (head.data) remember(q); // only what could be read
   }, [q, head.data]);
@@ -76,21 +85,27 @@ export function Estate() {
   const unplaced =
     wrong && !(wrong instanceof ApiProblem && wrong.problem.start !== undefined) ? wrong : null;
   const shownColumns = columns.filter((c) => c === "evidence" || fields.has(c));
-  const exportUrl = narrowed(
-    `/api/assets.csv?${new URLSearchParams({
-      filter: q,
-      sort,
-      fields: shownColumns.filter((c) => c !== "evidence").join(","),
-      ...(at ? { as_of: at } : {}),
-    })}`,
-  );
+  const fileOf = (format: string) =>
+    narrowed(
+      `/api/reports/asked/${format}?${new URLSearchParams({
+        filter: q,
+        sort,
+        fields: shownColumns.filter((c) => c !== "evidence").join(","),
+        ...(at ? { as_of: at } : {}),
+      })}`,
+    );
   return (
     <>
       <h1 className="sr-only">Estate</h1>
       <section className="flex-none border-b border-base-300 bg-base-100 px-4 pt-2.5 pb-2">
         <div className="flex items-start gap-2">
           <div className="min-w-0 flex-1">
-            <AskLine value={q} error={wrong} submit={setFilter} />
+            <AskLine
+              value={q}
+              error={wrong}
+              submit={setFilter}
+              given={(filter) => go({ q: filter, sort: "given", peek: undefined, tab: undefined })}
+            />
           </div>
           <button
             type="button"
@@ -209,9 +224,18 @@ export function Estate() {
               Enter one
             </button>
           )}
-          <a className="btn btn-ghost btn-sm text-info" href={exportUrl} download>
-            Export
-          </a>
+          <Menu label="Export">
+            {FILES.map(([format, words]) => (
+              <a
+                key={format}
+                className="block rounded px-2 py-1 text-[13px] hover:bg-[var(--head)]"
+                href={fileOf(format)}
+                download
+              >
+                {words}
+              </a>
+            ))}
+          </Menu>
         </div>
       </div>
       <div className="flex min-h-[220px] flex-1 basis-0">
@@ -235,6 +259,7 @@ export function Estate() {
               sort={sort}
               total={head.data.total}
               columns={shownColumns}
+              setColumns={setColumns}
               fields={fields}
               peeked={peek}
               setSort={(next) => go({ sort: next === "name" ? undefined : next }, true)}
@@ -273,6 +298,12 @@ export function Estate() {
   );
 }
 
+const FILES = [
+  ["xlsx", "Workbook (XLSX)"],
+  ["ods", "OpenDocument (ODS)"],
+  ["csv", "CSV"],
+] as const;
+
 interface ChooserProps {
   label: string;
   all: [string, string][];
@@ -281,6 +312,29 @@ interface ChooserProps {
 }
 
 function Chooser({ label, all, chosen, change }: ChooserProps) {
+  return (
+    <Menu label={label}>
+      {all.map(([name, words]) => (
+        <label
+          key={name}
+          className="flex items-center gap-2 rounded px-1.5 py-1 text-[13px] hover:bg-[var(--head)]"
+        >
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={chosen.includes(name)}
+            disabled={chosen.length === 1 && chosen.includes(name)}
+            onChange={(e) => change(e.target.checked ? [...chosen, name] : chosen.filter((c) => c !== name))}
+          />
+          {words}
+        </label>
+      ))}
+    </Menu>
+  );
+}
+
+/** A button whose sheet opens below it. */
+function Menu({ label, children }: { label: string; children: React.ReactNode }) {
   const id = `choose-${label.toLowerCase()}`;
   return (
     <>
@@ -298,23 +352,7 @@ function Chooser({ label, all, chosen, change }: ChooserProps) {
         className="dropdown dropdown-end sheet max-h-[60vh] w-60 overflow-auto p-2 shadow-lg"
         style={{ positionAnchor: `--${id}` } as React.CSSProperties}
       >
-        {all.map(([name, words]) => (
-          <label
-            key={name}
-            className="flex items-center gap-2 rounded px-1.5 py-1 text-[13px] hover:bg-[var(--head)]"
-          >
-            <input
-              type="checkbox"
-              className="checkbox checkbox-xs"
-              checked={chosen.includes(name)}
-              disabled={chosen.length === 1 && chosen.includes(name)}
-              onChange={(e) =>
-                change(e.target.checked ? [...chosen, name] : chosen.filter((c) => c !== name))
-              }
-            />
-            {words}
-          </label>
-        ))}
+        {children}
       </div>
     </>
   );

@@ -1,21 +1,21 @@
 import { useQueries } from "@tanstack/react-query";
-import { Link, useNavigate } from "@tanstack/react-router";
+import { useNavigate } from "@tanstack/react-router";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { client, ok } from "../../api/client";
 import type { FieldInfo, Row } from "../../api/types";
-import { EvidenceMarks } from "../../parts/Evidence";
-import { ago, moment, plural, shown } from "../../parts/format";
+import { plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
 import { Empty } from "../../parts/Problem";
 import { SetForm } from "../sets/SetForm";
-import { fieldText } from "./build/model";
-import { width } from "./columns";
-import { narrow, quoted } from "./narrow";
+import { Cells, PhoneRow } from "./Cells";
+import { useNarrow, useWidths } from "./columns";
+import { type Editable, isEditable } from "./EditCell";
+import { Heads } from "./Heads";
+import { copyTicked, useTicks } from "./ticking";
 
 const PAGE = 100;
 const ROW = 31;
-const MONO = new Set(["name", "number", "serial", "address", "mac", "uuid", "os.version", "os.kernel"]);
-const NUMBERS = new Set(["number", "memory", "bytes", "percent", "bits"]);
 
 interface Props {
   filter: string;
@@ -23,6 +23,7 @@ interface Props {
   sort: string;
   total: number;
   columns: string[];
+  setColumns: (columns: string[]) => void;
   fields: Map<string, FieldInfo>;
   peeked: number | undefined;
   setSort: (sort: string) => void;
@@ -37,6 +38,7 @@ export function Register({
   sort,
   total,
   columns,
+  setColumns,
   fields,
   peeked,
   setSort,
@@ -46,12 +48,20 @@ export function Register({
   const scroller = useRef<HTMLDivElement>(null);
   const navigate = useNavigate();
   const [cursor, setCursor] = useState(0);
-  const [picked, setPicked] = useState<Map<number, string>>(new Map());
   const [keeping, setKeeping] = useState(false);
-  const pick = (row: Row) => {
-    const next = new Map(picked);
-    if (!next.delete(row.id)) next.set(row.id, String(row.number));
-    setPicked(next);
+  const [editing, setEditing] = useState<{ row: number; field: Editable } | null>(null);
+  const mayEdit = useMay("decide") && !at;
+  const ticks = useTicks({ filter, at, sort });
+  const picked = ticks.ticked;
+  const layout = useWidths();
+  const narrow = useNarrow();
+  const editable = columns.filter(isEditable);
+  const edit = (row: Row, field: Editable | undefined) =>
+    mayEdit && field && setEditing({ row: row.id, field });
+  const leaveCell = (row: Row, field: Editable, next: 1 | -1 | 0) => {
+    const other = next ? editable[editable.indexOf(field) + next] : undefined;
+    setEditing(other ? { row: row.id, field: other } : null);
+    if (!other) scroller.current?.focus();
   };
   const virtual = useVirtualizer({
     count: total,
@@ -85,11 +95,16 @@ export function Register({
   useEffect(() => {
     if (filter !== undefined) {
       setCursor(0);
-      setPicked(new Map());
+      setEditing(null);
     }
   }, [filter]);
 
-  const template = `26px ${columns.map(width).join(" ")}`;
+  const template = `26px ${columns.map(layout.width).join(" ")}`;
+  const copy = () => {
+    const row = rowAt(cursor);
+    const numbers = picked.size ? [...picked.values()] : row ? [String(row.number)] : [];
+    if (numbers.length) void copyTicked({ filter, at, sort }, numbers, columns, fields);
+  };
   const open = (asset: number) =>
     void navigate({ to: "/assets/$asset", params: { asset: String(asset) }, search: { at } as never });
   const keys = (event: React.KeyboardEvent) => {
@@ -100,6 +115,7 @@ export function Register({
       const next = Math.max(0, Math.min(total - 1, cursor + step));
       setCursor(next);
       virtual.scrollToIndex(next);
+      if (event.shiftKey) void ticks.upTo(next);
       const row = rowAt(next);
       if (peeked !== undefined && row) setPeek(row.id);
     } else if (event.target === event.currentTarget) {
@@ -109,7 +125,15 @@ export function Register({
         event.preventDefault();
         setPeek(peeked === row.id ? undefined : row.id);
       }
-      if (event.key === "x" && row) pick(row);
+      if (event.key === "x" && row) ticks.toggle(row, cursor);
+      if (event.key === "F2" && row) edit(row, editable[0]);
+      if (event.ctrlKey || event.metaKey) {
+        if (event.key === "a") {
+          event.preventDefault();
+          void ticks.all();
+        }
+        if (event.key === "c" && !window.getSelection()?.toString()) copy();
+      }
       if (event.key === "Escape") setPeek(undefined);
     }
   };
@@ -132,45 +156,22 @@ export function Register({
       onKeyDown={keys}
       className="h-full overflow-auto bg-base-100 focus-visible:-outline-offset-2"
     >
-      <div className="min-w-full md:min-w-[860px]">
-        <div
-          role="row"
-          className="sticky top-0 z-10 hidden border-b border-base-300 bg-[var(--head)] px-2 md:grid"
-          style={{ gridTemplateColumns: template }}
-        >
-          <div role="columnheader">
-            <span className="sr-only">Picked</span>
-          </div>
-          {columns.map((c) => {
-            const field = fields.get(c);
-            const down = sort === `-${c}`;
-            const on = sort === c || down;
-            return (
-              <div
-                key={c}
-                role="columnheader"
-                aria-sort={on ? (down ? "descending" : "ascending") : "none"}
-                className="px-2 py-1.5"
-              >
-                {c === "evidence" ? (
-                  <span className="dim block text-[11.5px] font-semibold">Evidence</span>
-                ) : (
-                  <button
-                    type="button"
-                    title={field?.meaning}
-                    onClick={() => setSort(on && !down ? `-${c}` : c)}
-                    className={`dim block w-full truncate text-[11.5px] font-semibold hover:underline ${
-                      NUMBERS.has(field?.type ?? "") || c === "last_seen" ? "text-right" : "text-left"
-                    }`}
-                  >
-                    {c === "last_seen" ? "Seen" : (field?.label ?? c)}
-                    {on ? (down ? " ↓" : " ↑") : ""}
-                  </button>
-                )}
-              </div>
-            );
-          })}
-        </div>
+      <div className="min-w-full" style={{ minWidth: narrow ? undefined : layout.least(columns) }}>
+        <Heads
+          columns={columns}
+          fields={fields}
+          sort={sort}
+          template={template}
+          ticked={ticks.ticked.size === 0 ? "none" : ticks.ticked.size === total ? "all" : "some"}
+          tickAll={() => (ticks.ticked.size === total ? ticks.clear() : void ticks.all())}
+          setSort={setSort}
+          move={(column, to) => {
+            const rest = columns.filter((c) => c !== column);
+            rest.splice(Math.max(0, Math.min(rest.length, to)), 0, column);
+            setColumns(rest);
+          }}
+          size={layout.size}
+        />
         <div className="relative" style={{ height: virtual.getTotalSize() }}>
           {seen.map((item) => {
             const row = rowAt(item.index);
@@ -193,7 +194,7 @@ export function Register({
                     ? "bg-[var(--wash)] shadow-[inset_3px_0_0_var(--color-primary)]"
                     : here
                       ? "bg-[var(--head)]"
-                      : "hover:bg-[var(--head)]"
+                      : "bg-base-100 hover:bg-[var(--head)]"
                 }`}
                 style={{ height: ROW, transform: `translateY(${item.start}px)` }}
               >
@@ -201,7 +202,10 @@ export function Register({
                   <Cells
                     row={row}
                     picked={picked.has(row.id)}
-                    pick={() => pick(row)}
+                    pick={(range) => (range ? void ticks.upTo(item.index) : ticks.toggle(row, item.index))}
+                    editing={editing?.row === row.id ? editing.field : null}
+                    edit={mayEdit ? (field) => edit(row, field) : undefined}
+                    leave={(field, next) => leaveCell(row, field, next)}
                     columns={columns}
                     fields={fields}
                     template={template}
@@ -221,7 +225,7 @@ export function Register({
           role="status"
           className="sticky bottom-0 left-0 z-10 flex items-center gap-3 border-t border-base-300 bg-[var(--wash)] px-4 py-2 text-[13px]"
         >
-          <b>{plural(picked.size, "asset")} picked</b>
+          <b>{plural(picked.size, "asset")} ticked</b>
           <button
             type="button"
             className="btn btn-primary btn-xs"
@@ -232,7 +236,10 @@ export function Register({
           <button type="button" className="btn btn-xs" onClick={() => setKeeping(true)}>
             Keep these
           </button>
-          <button type="button" className="btn btn-xs" onClick={() => setPicked(new Map())}>
+          <button type="button" className="btn btn-xs" onClick={copy}>
+            Copy
+          </button>
+          <button type="button" className="btn btn-xs" onClick={ticks.clear}>
             Clear
           </button>
           <span className="dim">then change them or run a task on them</span>
@@ -240,107 +247,5 @@ export function Register({
       )}
       {keeping && <SetForm held={null} picked={[...picked.values()]} close={() => setKeeping(false)} />}
     </div>
-  );
-}
-
-interface CellsProps {
-  row: Row;
-  picked: boolean;
-  pick: () => void;
-  columns: string[];
-  fields: Map<string, FieldInfo>;
-  template: string;
-  at: string | undefined;
-  filter: string;
-  setFilter: (filter: string) => void;
-}
-
-function Cells({ row, picked, pick, columns, fields, template, at, filter, setFilter }: CellsProps) {
-  return (
-    <div className="hidden h-full items-center md:grid" style={{ gridTemplateColumns: template }}>
-      <div role="gridcell" className="pl-1">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs align-middle"
-          aria-label={`Pick ${row.name ?? row.number}`}
-          tabIndex={-1}
-          checked={picked}
-          onClick={(e) => e.stopPropagation()}
-          onChange={pick}
-        />
-      </div>
-      {columns.map((c) => {
-        const field = fields.get(c);
-        const type = field?.type ?? "text";
-        const value = row[c];
-        const text = shown(type, c, value as string | number | null);
-        const right = NUMBERS.has(type) || c === "last_seen";
-        if (c === "evidence") {
-          return (
-            <div key={c} role="gridcell" className="px-2">
-              <EvidenceMarks kinds={row.marks ?? []} />
-            </div>
-          );
-        }
-        if (c === "name" || c === "number") {
-          return (
-            <div key={c} role="gridcell" className="mono truncate px-2">
-              <Link
-                to="/assets/$asset"
-                params={{ asset: String(row.id) }}
-                search={{ at } as never}
-                onClick={(e) => e.stopPropagation()}
-                className="hover:underline"
-              >
-                {text || "no name"}
-              </Link>
-            </div>
-          );
-        }
-        const narrows = (type === "choice" || type === "text") && typeof value === "string" && value !== "";
-        return (
-          <div
-            key={c}
-            role="gridcell"
-            title={type === "moment" && value ? moment(String(value)) : undefined}
-            className={`truncate px-2 ${MONO.has(c) ? "mono" : ""} ${right ? "num" : ""}`}
-          >
-            {narrows ? (
-              <button
-                type="button"
-                tabIndex={-1}
-                title={`Narrow to ${value}`}
-                className="max-w-full truncate hover:underline"
-                onClick={(e) => {
-                  e.stopPropagation();
-                  setFilter(narrow(filter, `${fieldText(c)} = ${quoted(String(value))}`));
-                }}
-              >
-                {text}
-              </button>
-            ) : (
-              text || <span className="faint">–</span>
-            )}
-          </div>
-        );
-      })}
-    </div>
-  );
-}
-
-function PhoneRow({ row, at }: { row: Row; at: string | undefined }) {
-  return (
-    <Link
-      to="/assets/$asset"
-      params={{ asset: String(row.id) }}
-      search={{ at } as never}
-      className="flex h-full items-center gap-2 md:hidden"
-    >
-      <span className="mono truncate font-semibold">{row.name ?? "no name"}</span>
-      <span className="dim truncate">{[row.kind, row.place].filter(Boolean).join(" · ")}</span>
-      <span className="faint ml-auto whitespace-nowrap">
-        {row.last_seen ? ago(String(row.last_seen)) : ""}
-      </span>
-    </Link>
   );
 }

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useState, useSyncExternalStore } from "react";
 import { useOwn } from "../kinds/own";
 
 /** Which columns the register shows, remembered on this computer. */
@@ -36,11 +36,43 @@ export const WIDTHS: Record<string, string> = {
   serial: "118px",
 };
 
-export function width(field: string): string {
-  return WIDTHS[field] ?? "minmax(100px, 1fr)";
+const SIZES = "register.widths";
+
+function keptSizes(): Record<string, number> {
+  try {
+    return JSON.parse(localStorage.getItem(SIZES) ?? "{}") as Record<string, number>;
+  } catch {
+    localStorage.removeItem(SIZES);
+    return {};
+  }
 }
 
-export function useColumns(): [string[], (columns: string[]) => void] {
+/** How wide columns are: as they come, or as they were drawn on this computer. */
+export function useWidths() {
+  const [sizes, setSizes] = useState(keptSizes);
+  return {
+    width: (field: string) => {
+      const px = sizes[field];
+      return px ? `${px}px` : (WIDTHS[field] ?? "minmax(100px, 1fr)");
+    },
+    /** The least the whole table may be wide, in px, before it scrolls sideways. */
+    least: (columns: string[]) =>
+      columns.reduce((sum, c) => sum + (sizes[c] ?? Number(/\d+/.exec(WIDTHS[c] ?? "100")?.[0] ?? 100)), 42),
+    size: (field: string, px: number | null) => {
+      const next = { ...sizes };
+      if (px === null) delete next[field];
+      else next[field] = Math.round(px);
+      localStorage.setItem(SIZES, JSON.stringify(next));
+      setSizes(next);
+    },
+  };
+}
+
+/** The columns of the link one came by, else those of this computer; what is chosen is both. */
+export function useColumns(
+  linked: string | undefined,
+  link: (columns: string) => void,
+): [string[], (columns: string[]) => void] {
   const own = useOwn().data?.fields.filter((f) => f.listed) ?? [];
   const [columns, setColumns] = useState<string[] | null>(() => {
     try {
@@ -53,10 +85,25 @@ export function useColumns(): [string[], (columns: string[]) => void] {
   });
   const begun = DEFAULT.flatMap((c) => (c === "last_seen" ? [...own.map((f) => `field:${f.name}`), c] : [c]));
   return [
-    columns ?? begun,
+    linked ? linked.split(",") : (columns ?? begun),
     (next) => {
+      link(next.join(","));
       localStorage.setItem(KEY, JSON.stringify(next));
       setColumns(next);
     },
   ];
+}
+
+const PHONE = "(max-width: 767px)";
+
+/** Whether there is room for one line a device alone. */
+export function useNarrow(): boolean {
+  return useSyncExternalStore(
+    (told) => {
+      const query = window.matchMedia(PHONE);
+      query.addEventListener("change", told);
+      return () => query.removeEventListener("change", told);
+    },
+    () => window.matchMedia(PHONE).matches,
+  );
 }

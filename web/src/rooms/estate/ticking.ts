@@ -1,0 +1,103 @@
+import { useEffect, useRef, useState } from "react";
+import { toast } from "sonner";
+import { ApiProblem, client, ok } from "../../api/client";
+import type { FieldInfo, Row } from "../../api/types";
+import { plural, shown } from "../../parts/format";
+
+const AT_ONCE = 500;
+
+interface Asked {
+  filter: string;
+  at: string | undefined;
+  sort: string;
+}
+
+function told(error: unknown): void {
+  toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be read.");
+}
+
+/** Read rows of a selection by their places, however many pages they lie on. */
+async function rowsBetween(asked: Asked, fields: string, from: number, to: number): Promise<Row[]> {
+  const out: Row[] = [];
+  for (let offset = from; offset <= to; offset += AT_ONCE) {
+    const limit = Math.min(AT_ONCE, to - offset + 1);
+    const query = { filter: asked.filter, as_of: asked.at, sort: asked.sort, fields, offset, limit };
+    const page = await ok(client.GET("/api/assets", { params: { query } }));
+    out.push(...(page.rows as Row[]));
+  }
+  return out;
+}
+
+/** What is ticked in the register, by asset with its number: one by one, a range, or all over all pages. */
+export function useTicks(asked: Asked) {
+  const [ticked, setTicked] = useState<Map<number, string>>(new Map());
+  const anchor = useRef<number | null>(null);
+  // Ticks are of a question: of another one they are gone.
+  useEffect(() => {
+    if (asked.filter !== undefined) {
+      setTicked(new Map());
+      anchor.current = null;
+    }
+  }, [asked.filter]);
+  const toggle = (row: Row, index: number) => {
+    const next = new Map(ticked);
+    if (!next.delete(row.id)) next.set(row.id, String(row.number));
+    anchor.current = index;
+    setTicked(next);
+  };
+  const upTo = async (index: number) => {
+    const from = anchor.current ?? index;
+    try {
+      const rows = await rowsBetween(asked, "number", Math.min(from, index), Math.max(from, index));
+      setTicked((before) => new Map([...before, ...rows.map((r) => [r.id, String(r.number)] as const)]));
+    } catch (error) {
+      told(error);
+    }
+  };
+  const all = async () => {
+    try {
+      const query = { filter: asked.filter, as_of: asked.at };
+      const rows = await ok(client.GET("/api/register/numbers", { params: { query } }));
+      setTicked(new Map(rows.map((r) => [r.id, r.number])));
+    } catch (error) {
+      told(error);
+    }
+  };
+  return { ticked, toggle, upTo, all, clear: () => setTicked(new Map()) };
+}
+
+const inHtml = (text: string) => text.replace(/&/g, "&amp;").replace(/</g, "&lt;").replace(/>/g, "&gt;");
+
+/** Put lines of cells into the clipboard, as text by tabs and as a table, so that a spreadsheet and a letter take it. */
+export async function copyTable(lines: string[][]): Promise<void> {
+  const plain = lines.map((l) => l.map((c) => c.replace(/[\t\n]/g, " ")).join("\t")).join("\n");
+  if (typeof ClipboardItem === "undefined") return navigator.clipboard.writeText(plain);
+  const html = `<table>${lines.map((l) => `<tr>${l.map((c) => `<td>${inHtml(c)}</td>`).join("")}</tr>`).join("")}</table>`;
+  await navigator.clipboard.write([
+    new ClipboardItem({
+      "text/plain": new Blob([plain], { type: "text/plain" }),
+      "text/html": new Blob([html], { type: "text/html" }),
+    }),
+  ]);
+}
+
+/** Copy what is ticked with the columns shown, in the order of the register, its headings first. */
+export async function copyTicked(
+  asked: Asked,
+  numbers: string[],
+  columns: string[],
+  fields: Map<string, FieldInfo>,
+): Promise<void> {
+  const wanted = columns.filter((c) => c !== "evidence");
+  const these = { ...asked, filter: `number in (${numbers.join(", ")})` };
+  try {
+    const rows = await rowsBetween(these, wanted.join(","), 0, numbers.length - 1);
+    const cells = rows.map((r) =>
+      wanted.map((c) => shown(fields.get(c)?.type ?? "text", c, r[c] as string | number | null)),
+    );
+    await copyTable([wanted.map((c) => fields.get(c)?.label ?? c), ...cells]);
+    toast.success(`${plural(rows.length, "row")} copied.`);
+  } catch (error) {
+    told(error);
+  }
+}
