@@ -19,7 +19,7 @@ interface TextProps {
   wrong?: string;
   hint?: string;
   mono?: boolean;
-  type?: "text" | "password" | "number" | "date" | "url";
+  type?: "text" | "password" | "number" | "date" | "time" | "url";
   required?: boolean;
   placeholder?: string;
   rows?: number;

@@ -5,6 +5,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
+import { Schedule } from "../../parts/Schedule";
 
 /** A network of the company: which place it serves, how gently it is probed, or that it never is. */
 export function NetworkForm({
@@ -74,13 +75,12 @@ export function NetworkForm({
             set={(text) => setValues({ ...values, at_once: Number(text) })}
             wrong={wrong("at_once")}
           />
-          <TextField
+          <Schedule
             label="Maintenance begins"
-            mono
-            value={values.quiet}
+            none="never"
+            rule={values.quiet}
             set={(quiet) => setValues({ ...values, quiet })}
             wrong={wrong("quiet")}
-            hint="A recurrence rule (RFC 5545), such as FREQ=WEEKLY;BYDAY=SU;BYHOUR=2;BYMINUTE=0; empty: never."
           />
           <TextField
             label="and lasts, minutes"

@@ -8,6 +8,7 @@ import { capital, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem, Waiting } from "../../parts/Problem";
+import { Schedule } from "../../parts/Schedule";
 import { DirectoryPick } from "./DirectoryPick";
 import { type Fields, MappingTable } from "./MappingTable";
 import { Syncs, TestResult } from "./SourceResults";
@@ -225,15 +226,13 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
               set={(organisation) => set({ organisation })}
               wrong={wrong("organisation")}
             />
-            <TextField
-              label="Recurrence rule"
-              mono
-              value={values.schedule}
+            <Schedule
+              label="Syncs"
+              none="by hand"
+              rule={values.schedule}
               set={(schedule) => set({ schedule })}
               wrong={wrong("schedule")}
-              hint={
-                source?.schedule_words || "Empty: by hand. FREQ=DAILY;BYHOUR=2;BYMINUTE=0 is every night."
-              }
+              hint={source?.schedule_words}
             />
             <Choice
               label="Devices it no longer knows"

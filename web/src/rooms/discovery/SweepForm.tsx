@@ -3,10 +3,11 @@ import { useDeferredValue, useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { Dialog, Labelled } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField } from "../../parts/Form";
+import { FormFoot, TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
+import { Schedule } from "../../parts/Schedule";
 
 type Sweep = Schemas["SweepOut"];
 type Credential = Schemas["CredentialOut"];
@@ -19,12 +20,6 @@ const PROTOCOLS: [string, string][] = [
 ];
 
 const SIGN_INS = new Set(["snmp-v1", "snmp-v2c", "snmp-v3", "ssh", "winrm"]);
-
-const SCHEDULES: [string, string][] = [
-  ["FREQ=DAILY;BYHOUR=1;BYMINUTE=30;BYSECOND=0", "every night at 01:30"],
-  ["FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR;BYHOUR=12;BYMINUTE=0;BYSECOND=0", "on weekdays at noon"],
-  ["FREQ=HOURLY;INTERVAL=4;BYMINUTE=0;BYSECOND=0", "every four hours"],
-];
 
 function lines(text: string): string[] {
   return text
@@ -264,20 +259,15 @@ export function SweepForm({
           </Labelled>
         </div>
         <div className="grid gap-x-4 sm:grid-cols-3">
-          <Choice
-            label="Starts"
-            value={schedule === "" || SCHEDULES.some(([rule]) => rule === schedule) ? schedule : "own"}
-            set={(rule) => setSchedule(rule === "own" ? "FREQ=WEEKLY;BYDAY=SU;BYHOUR=3;BYMINUTE=0" : rule)}
-            options={[["", "by hand"], ...SCHEDULES, ["own", "by a rule of one’s own"]]}
-          />
-          <TextField
-            label="Recurrence rule"
-            mono
-            value={schedule}
-            set={setSchedule}
-            wrong={faultOf("schedule")}
-            hint="As in calendars (RFC 5545), in the company's time."
-          />
+          <div className="sm:col-span-2">
+            <Schedule
+              label="Starts"
+              none="by hand"
+              rule={schedule}
+              set={setSchedule}
+              wrong={faultOf("schedule")}
+            />
+          </div>
           <TextField
             label="Stop after, minutes"
             type="number"

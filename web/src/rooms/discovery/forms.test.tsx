@@ -97,11 +97,12 @@ test("a network's maintenance is sent with it, and a fault stands at its field",
   });
   const close = vi.fn();
   shown = await show(<NetworkForm network={NETWORK} close={close} />);
-  await shown.type("Maintenance begins", "FREQ=DAILY;BYHOUR=2");
+  await shown.type("Maintenance begins", "day");
+  await shown.type("At", "02:00");
   await shown.type("and lasts, minutes", "2");
   await shown.submit();
   const sent = called.find((c) => c.call === "PUT /api/networks/4")?.body as Record<string, unknown>;
-  expect([sent.quiet, sent.quiet_minutes, sent.at_once]).toEqual(["FREQ=DAILY;BYHOUR=2", 2, 64]);
+  expect([sent.quiet, sent.quiet_minutes, sent.at_once]).toEqual(["FREQ=DAILY;BYHOUR=2;BYMINUTE=0", 2, 64]);
   expect(shown.text()).toContain("5 to 10,080.");
   expect(close).not.toHaveBeenCalled();
 });

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok } from "../../api/client";
 import type { FieldInfo, Row } from "../../api/types";
-import { plural, shown } from "../../parts/format";
+import { moment, plural, shown } from "../../parts/format";
 
 const AT_ONCE = 500;
 
@@ -93,7 +93,11 @@ export async function copyTicked(
   try {
     const rows = await rowsBetween(these, wanted.join(","), 0, numbers.length - 1);
     const cells = rows.map((r) =>
-      wanted.map((c) => shown(fields.get(c)?.type ?? "text", c, r[c] as string | number | null)),
+      wanted.map((c) => {
+        const [type, value] = [fields.get(c)?.type ?? "text", r[c] as string | number | null];
+        // Elsewhere “2 d” is of no day: a moment is copied as one.
+        return type === "moment" && value ? moment(String(value)) : shown(type, c, value);
+      }),
     );
     await copyTable([wanted.map((c) => fields.get(c)?.label ?? c), ...cells]);
     toast.success(`${plural(rows.length, "row")} copied.`);

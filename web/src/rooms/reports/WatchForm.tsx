@@ -5,16 +5,9 @@ import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
+import { Schedule } from "../../parts/Schedule";
 
 type Watch = Schemas["WatchOut"];
-
-const RULES: [string, string][] = [
-  ["FREQ=WEEKLY;BYDAY=MO;BYHOUR=7;BYMINUTE=0", "every Monday at 07:00"],
-  ["FREQ=DAILY;BYHOUR=7;BYMINUTE=0", "every day at 07:00"],
-  ["FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR;BYHOUR=7;BYMINUTE=0", "on weekdays at 07:00"],
-  ["FREQ=HOURLY", "every hour"],
-  ["FREQ=MONTHLY;BYMONTHDAY=1;BYHOUR=7;BYMINUTE=0", "on the first of each month"],
-];
 
 /** Make a watch of a report, or change one. */
 export function WatchForm(props: { held: Watch | null; report: string; name: string; close: () => void }) {
@@ -30,7 +23,7 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
   const [values, setValues] = useState({
     name: held?.name ?? props.name,
     report: held?.report ?? props.report,
-    rule: held?.rule ?? RULES[0]?.[0] ?? "",
+    rule: held?.rule ?? "FREQ=WEEKLY;BYDAY=MO;BYHOUR=7;BYMINUTE=0",
     condition: held?.condition ?? "new",
     number: String(held?.number ?? 0),
     to: (held?.to ?? []).join(", "),
@@ -44,7 +37,6 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
   const [secret, setSecret] = useState("");
   const { setError, wrong, rest } = useFaults();
   const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
-  const own = !RULES.some(([rule]) => rule === values.rule);
   const finish = async (said: string) => {
     toast.success(said);
     await queries.invalidateQueries({ queryKey: ["watches"] });
@@ -115,22 +107,7 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
           options={[["", "choose"], ...(reports.data ?? []).map((r): [string, string] => [r.key, r.name])]}
           wrong={wrong("report")}
         />
-        <Choice
-          label="When"
-          value={own ? "own" : values.rule}
-          set={(rule) => set({ rule: rule === "own" ? "FREQ=DAILY;INTERVAL=2;BYHOUR=6;BYMINUTE=0" : rule })}
-          options={[...RULES, ["own", "by a rule of one’s own"]]}
-          wrong={own ? undefined : wrong("rule")}
-        />
-        {own && (
-          <TextField
-            label="Recurrence rule"
-            mono
-            value={values.rule}
-            set={(rule) => set({ rule })}
-            wrong={wrong("rule")}
-          />
-        )}
+        <Schedule label="Asks" rule={values.rule} set={(rule) => set({ rule })} wrong={wrong("rule")} />
         <div className="grid grid-cols-[1fr_96px] gap-3">
           <Choice
             label="Writes when"

@@ -212,11 +212,11 @@ test("a watch is changed with a rule of one's own and several addresses", async 
     "PUT /api/watches/3": { body: { ...WATCH, said: "every 2 days at 06:00" } },
   });
   shown = await show(<WatchForm held={WATCH} report="" name="" close={vi.fn()} />);
-  await shown.type("When", "own");
+  await shown.type("Asks", "days");
   await shown.type("To", "ines@skerrivane.example; piet@skerrivane.example");
   await shown.submit();
   const sent = called.at(-1)?.body as { rule: string; to: string[]; version: number; number: number };
-  expect(sent.rule).toBe("FREQ=DAILY;INTERVAL=2;BYHOUR=6;BYMINUTE=0");
+  expect(sent.rule).toBe("FREQ=WEEKLY;BYDAY=MO;BYHOUR=7;BYMINUTE=0");
   expect([sent.to.length, sent.version, sent.number]).toEqual([2, 2, 4]);
 });
 
