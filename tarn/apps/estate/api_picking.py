@@ -42,9 +42,9 @@ def pasted(request: HttpRequest, data: PastedIn) -> Any:
 
 
 @router.get("/register/numbers", response=list[NumberOut])
-def numbers(request: HttpRequest, filter: str = "", as_of: str | None = None) -> Any:
-    """Return the assets of a whole selection, by number alone: to tick all of them over all pages."""
+def numbers(request: HttpRequest, filter: str = "", sort: str = "name", as_of: str | None = None) -> Any:
+    """Return the assets of a whole selection in order, by number alone: to tick all of them over all pages."""
     asked = question(filter, read_dial(as_of))
     if (total := count(asked)) > MOST:
         raise HttpError(422, f"{total:,} are too many to tick one by one: at most {MOST:,}. Ask for them instead.")
-    return [{"id": row["id"], "number": row["number"]} for row in everything(asked, ["number"], "name")]
+    return [{"id": row["id"], "number": row["number"]} for row in everything(asked, ["number"], sort)]

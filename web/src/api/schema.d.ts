@@ -724,7 +724,7 @@ export interface paths {
         };
         /**
          * Numbers
-         * @description Return the assets of a whole selection, by number alone: to tick all of them over all pages.
+         * @description Return the assets of a whole selection in order, by number alone: to tick all of them over all pages.
          */
         get: operations["tarn_apps_estate_api_picking_numbers"];
         put?: never;
@@ -11573,6 +11573,7 @@ export interface operations {
         parameters: {
             query?: {
                 filter?: string;
+                sort?: string;
                 as_of?: string | null;
             };
             header?: never;

@@ -33,25 +33,31 @@ export function Schedule({ label, rule, set, none, wrong, hint }: Props) {
   const timed = held.every === "day" || held.every === "days" || held.every === "month";
   return (
     <fieldset className="min-w-0">
-      <div className="grid grid-cols-[1fr_auto] gap-x-3">
-        <Choice
-          label={label}
-          value={held.every}
-          set={(every) => change({ every })}
-          options={none === undefined ? EVERY : [["", none], ...EVERY]}
-          wrong={held.every === "rule" ? undefined : wrong}
-          hint={hint}
-        />
-        {timed && (
-          <TextField label="At" type="time" value={held.time} set={(time) => time && change({ time })} />
-        )}
-        {(held.every === "hours" || held.every === "month") && (
-          <TextField
-            label={held.every === "hours" ? "Hours" : "On the"}
-            type="number"
-            value={String(held.number)}
-            set={(text) => change({ number: Number(text) || 1 })}
+      <div className="flex gap-x-3">
+        <div className="min-w-0 flex-1">
+          <Choice
+            label={label}
+            value={held.every}
+            set={(every) => change({ every })}
+            options={none === undefined ? EVERY : [["", none], ...EVERY]}
+            wrong={held.every === "rule" ? undefined : wrong}
+            hint={hint}
           />
+        </div>
+        {(held.every === "hours" || held.every === "month") && (
+          <div className="w-[72px] flex-none">
+            <TextField
+              label={held.every === "hours" ? "Hours" : "On the"}
+              type="number"
+              value={String(held.number)}
+              set={(text) => change({ number: Number(text) || 1 })}
+            />
+          </div>
+        )}
+        {timed && (
+          <div className="w-[132px] flex-none">
+            <TextField label="At" type="time" value={held.time} set={(time) => time && change({ time })} />
+          </div>
         )}
       </div>
       {held.every === "days" && (

@@ -56,7 +56,7 @@ export function useTicks(asked: Asked) {
   };
   const all = async () => {
     try {
-      const query = { filter: asked.filter, as_of: asked.at };
+      const query = { filter: asked.filter, as_of: asked.at, sort: asked.sort };
       const rows = await ok(client.GET("/api/register/numbers", { params: { query } }));
       setTicked(new Map(rows.map((r) => [r.id, r.number])));
     } catch (error) {
