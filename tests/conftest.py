@@ -30,6 +30,6 @@ def _fresh_door(request: pytest.FixtureRequest) -> None:
         or "transactional_db" in request.fixturenames
         or request.node.get_closest_marker("django_db")
     ):
-        from tarn.apps.estate.actions.take_in import forget
+        from tarn.apps.estate.door.entrance import forget
 
         forget()

@@ -10,31 +10,34 @@ from django.http import HttpRequest, JsonResponse
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import HttpBearer, SessionAuth
 
-from tarn.apps.discovery.actions.outposts import OldOutpost
-from tarn.apps.discovery.api import router as discovery
-from tarn.apps.discovery.api_credentials import router as credentials
-from tarn.apps.discovery.api_crosscheck import router as crosscheck
-from tarn.apps.discovery.api_hooks import router as hooks
-from tarn.apps.discovery.api_imports import router as imports
-from tarn.apps.discovery.api_outposts import router as outposts
-from tarn.apps.discovery.api_reporters import router as reporters
-from tarn.apps.discovery.api_rules import router as rules
-from tarn.apps.discovery.api_sources import router as sources
-from tarn.apps.estate.actions.decide import NothingDecided
-from tarn.apps.estate.actions.keep import NameTaken
-from tarn.apps.estate.actions.take_in import ClockSetBack
-from tarn.apps.estate.api import router as estate
-from tarn.apps.estate.api_branches import router as branches
-from tarn.apps.estate.api_naming import router as naming
-from tarn.apps.estate.api_own import router as own
-from tarn.apps.estate.api_papers import router as papers
-from tarn.apps.estate.api_persons import router as persons
-from tarn.apps.estate.api_picking import router as picking
-from tarn.apps.estate.api_questions import router as questions
-from tarn.apps.estate.api_sets import router as sets
+from tarn.apps.discovery.credentials.api import router as credentials
+from tarn.apps.discovery.crosscheck.api import router as crosscheck
+from tarn.apps.discovery.hooks.api import router as hooks
+from tarn.apps.discovery.imports.api import router as imports
+from tarn.apps.discovery.intake.api import router as intake
+from tarn.apps.discovery.intake.api_rules import router as rules
+from tarn.apps.discovery.networks.api import router as networks
+from tarn.apps.discovery.outposts.api import router as outposts
+from tarn.apps.discovery.outposts.change import OldOutpost
+from tarn.apps.discovery.reporters.api import router as reporters
+from tarn.apps.discovery.sources.api import router as sources
+from tarn.apps.discovery.sweeps.api import router as discovery
 from tarn.apps.estate.asking.branches import NoBranch
 from tarn.apps.estate.asking.dial import DialError
-from tarn.apps.estate.reads.register import FieldError
+from tarn.apps.estate.branches.api import router as branches
+from tarn.apps.estate.custom.api import router as own
+from tarn.apps.estate.door.entrance import ClockSetBack
+from tarn.apps.estate.papers.api import router as papers
+from tarn.apps.estate.people.api import router as persons
+from tarn.apps.estate.register.api import router as estate
+from tarn.apps.estate.register.api_entering import router as entering
+from tarn.apps.estate.register.api_picking import router as picking
+from tarn.apps.estate.register.decide import NothingDecided
+from tarn.apps.estate.register.pages import FieldError
+from tarn.apps.estate.selections.api import router as sets
+from tarn.apps.estate.selections.api_questions import router as questions
+from tarn.apps.estate.selections.keep import NameTaken
+from tarn.apps.estate.software.api import router as naming
 from tarn.apps.filling.api import router as filling
 from tarn.apps.licences.api import router as licences
 from tarn.apps.lifecycle.api import router as lifecycle
@@ -120,10 +123,13 @@ api.add_router("", estate)
 api.add_router("", picking)
 api.add_router("", questions)
 api.add_router("", own)
+api.add_router("", entering)
 api.add_router("", branches)
 api.add_router("", persons)
 api.add_router("", papers)
+api.add_router("", networks)
 api.add_router("", discovery)
+api.add_router("", intake)
 api.add_router("", credentials)
 api.add_router("", sources)
 api.add_router("", crosscheck)

@@ -38,7 +38,7 @@ def ask(
     """Ask the register."""
     ready()
     from tarn.apps.estate.asking.ask import count, question
-    from tarn.apps.estate.reads.register import FieldError, everything, field_named
+    from tarn.apps.estate.register.pages import FieldError, everything, field_named
     from tarn.core.filters.parse import FilterError
     from tarn.site.output import write_rows
 
@@ -65,7 +65,7 @@ def ask(
 def ingest(file: Annotated[Path, typer.Argument(help="sighting documents, one a line; - for standard input")]) -> None:
     """Take sightings in. Those that fail the schema are named and refused; the rest goes in."""
     ready()
-    from tarn.apps.estate.actions.take_in import take_in
+    from tarn.apps.estate.door.entrance import take_in
     from tarn.core.sightings import Sighting, SightingError, read_sighting
 
     refused = 0
@@ -188,8 +188,9 @@ def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> No
     from huey.contrib.djhuey import HUEY
 
     from tarn.apps.discovery import clock  # noqa: F401  (what it asks for each minute)
-    from tarn.apps.discovery.jobs import recover
-    from tarn.apps.estate.reads.own import refresh
+    from tarn.apps.discovery.credentials import jobs as trials  # noqa: F401  (likewise)
+    from tarn.apps.discovery.recovering import recover
+    from tarn.apps.estate.custom.fields import refresh
     from tarn.apps.filling import jobs as filling  # noqa: F401  (likewise)
     from tarn.apps.people.turns import work_in_background
     from tarn.apps.reports import jobs as watches  # noqa: F401  (likewise)

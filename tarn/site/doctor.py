@@ -87,9 +87,9 @@ def remembered() -> list[Weighed]:
 
 
 def _of_now() -> dict[str, Callable[[], Any]]:
-    from tarn.apps.estate.reads.crosscheck import witnesses
-    from tarn.apps.estate.reads.installs import catalogue, installs
-    from tarn.apps.estate.reads.strata import columns
+    from tarn.apps.estate.register.crosscheck import witnesses
+    from tarn.apps.estate.register.strata import columns
+    from tarn.apps.estate.software.installs import catalogue, installs
     from tarn.apps.licences.reads.reckoning import reckoned
 
     return {

@@ -18,7 +18,7 @@ def ready() -> None:
     from django.core.management import call_command
 
     call_command("migrate", verbosity=0, interactive=False)
-    from tarn.apps.estate.reads.own import refresh
+    from tarn.apps.estate.custom.fields import refresh
 
     refresh()
     # What is loaded by now stays: the collector need not go through it again, nor come so often.

@@ -7,12 +7,12 @@ import sys
 import time
 from typing import Any
 
-from tarn.apps.discovery.look_settings import Places
+from tarn.apps.discovery.credentials.sealing import opened
 from tarn.apps.discovery.models import Credential as Stored
 from tarn.apps.discovery.models import Network
-from tarn.apps.discovery.sealing import opened
-from tarn.apps.estate.actions.decide import adopt_found
-from tarn.apps.estate.actions.take_in import take_in_batch
+from tarn.apps.discovery.networks.places import Places
+from tarn.apps.estate.door.entrance import take_in_batch
+from tarn.apps.estate.register.decide import adopt_found
 from tarn.collect.credentials import Credential, SnmpCredential, SshCredential
 from tarn.collect.look import Look, Manner
 from tarn.collect.reach import PORTS

@@ -21,7 +21,7 @@ def rebuild(
 ) -> None:
     """Derive everything anew from the sightings."""
     ready()
-    from tarn.apps.estate.actions.take_in import forget
+    from tarn.apps.estate.door.entrance import forget
     from tarn.apps.estate.door.rebuild import differences, exchange, rebuild_beside
     from tarn.apps.estate.store.database import raw_connection
     from tarn.site.home import home

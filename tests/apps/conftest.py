@@ -5,8 +5,8 @@ from typing import Any
 import pytest
 from django.test import Client
 
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door.entrance import take_in
+from tarn.apps.estate.register.decide import decide
 from tarn.apps.people.actions.accounts import make_person
 from tests.documents import packages, sighting
 

@@ -8,7 +8,7 @@ import pytest
 from asgiref.sync import async_to_sync
 from django.test import Client
 
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset
 from tarn.apps.people.models import AuditEntry
 from tests.documents import DAY, START, packages, reading, sighting
@@ -164,8 +164,8 @@ def test_secrets_never_come_back(as_role, people):
         "secrets": {"password": secret},
     }
     made = post(manager, "/api/credentials", body).json()
+    from tarn.apps.discovery.credentials.sealing import opened
     from tarn.apps.discovery.models import Credential
-    from tarn.apps.discovery.sealing import opened
 
     held = Credential.objects.get()
     assert secret.encode() not in bytes(held.sealed)
@@ -290,7 +290,7 @@ def test_an_asset_is_entered_by_hand_and_refused_where_it_cannot_be(as_role, est
 
 
 def test_the_shell_is_told_how_much_waits_and_a_long_intake_how_much_of_it_is_shown(as_role, monkeypatch):
-    from tarn.apps.estate.reads import intake
+    from tarn.apps.estate.register import intake
 
     for n in range(7):
         list(take_in([sighting(f"new-{n}", 0, identity={"serial": f"S-10{n}"})]))

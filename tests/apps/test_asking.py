@@ -2,13 +2,13 @@
 
 import pytest
 
-from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import count, ids, question
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset, KeptSet, Phrase
-from tarn.apps.estate.reads import dossier
-from tarn.apps.estate.reads.history import history
-from tarn.apps.estate.reads.register import FieldError, everything, page
-from tarn.apps.estate.reads.strata import BANDS, strata
+from tarn.apps.estate.register import dossier
+from tarn.apps.estate.register.history import history
+from tarn.apps.estate.register.pages import FieldError, everything, page
+from tarn.apps.estate.register.strata import BANDS, strata
 from tarn.apps.people.scope import limited_to
 from tarn.apps.software.actions.rulings import rule
 from tarn.core.filters.parse import FilterError

@@ -6,8 +6,8 @@ from datetime import date, timedelta
 import pytest
 
 from tarn.apps.discovery.models import Network
-from tarn.apps.estate.actions.decide import decide
 from tarn.apps.estate.models import Branch
+from tarn.apps.estate.register.decide import decide
 from tarn.apps.lifecycle.actions.steps import take_step
 from tarn.apps.people.models import AuditEntry
 from tests.apps.test_reports import body

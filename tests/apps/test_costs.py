@@ -9,8 +9,8 @@ from django.test.utils import CaptureQueriesContext
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door.entrance import take_in
+from tarn.apps.estate.register.decide import decide
 from tarn.apps.lifecycle.reads.contracts import today
 from tarn.apps.lifecycle.reads.steps import hand_overs
 from tarn.apps.lifecycle.reads.stock import stock

@@ -7,8 +7,8 @@ import pytest
 from django.test.utils import CaptureQueriesContext
 
 from tarn.apps.discovery.models import Network, Run, RunAddress, Sweep
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door.entrance import take_in
+from tarn.apps.estate.register.decide import decide
 from tests.documents import DAY, START, sighting
 
 pytestmark = pytest.mark.django_db

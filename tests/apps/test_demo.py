@@ -4,11 +4,11 @@ from datetime import UTC, datetime
 
 import pytest
 
-from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset
-from tarn.apps.estate.reads.dossier import software
-from tarn.apps.estate.reads.register import page
+from tarn.apps.estate.register.dossier import software
+from tarn.apps.estate.register.pages import page
 from tarn.lab.timeline import World, truth
 from tarn.site.demo import past
 

@@ -9,11 +9,11 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase
 
-from tarn.apps.estate.actions.decide import rule
-from tarn.apps.estate.actions.take_in import forget, take_in
+from tarn.apps.estate.door.entrance import forget, take_in
 from tarn.apps.estate.door.prepare import differing_items
 from tarn.apps.estate.door.rebuild import differences, exchange, rebuild_beside
 from tarn.apps.estate.models import Asset, AssetSpan, FieldSpan, Identifier, InstallSpan, SectionBody, Sighting
+from tarn.apps.estate.register.decide import rule
 from tarn.apps.estate.store.database import raw_connection
 from tarn.core.sightings import Sighting as Evidence
 from tests.documents import START, packages, reading, sighting

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from typing import Any
 from urllib.parse import quote
 
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import KeptSet
 from tarn.apps.software.api_administrators_and_protection import COMPUTERS
 from tarn.apps.software.models import Baseline

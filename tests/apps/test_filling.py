@@ -4,14 +4,14 @@ import time
 
 import pytest
 
-from tarn.apps.discovery.actions.sweeps import make_network
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.own import make_field
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.discovery.networks.change import make_network
 from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.custom.change import make_field
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset
-from tarn.apps.estate.reads.dossier import claims
-from tarn.apps.estate.reads.relations import hosts, switches, usual_accounts
+from tarn.apps.estate.register.decide import decide
+from tarn.apps.estate.register.dossier import claims
+from tarn.apps.estate.register.relations import hosts, switches, usual_accounts
 from tarn.apps.filling.actions.carry_out import carry_out, when_changed
 from tarn.apps.filling.actions.rules import change_rule, drop_rule, make_rule, order, rehearse, set_in_force
 from tarn.apps.filling.models import Fill

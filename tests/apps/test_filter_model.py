@@ -7,9 +7,9 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import context, ids, question, visible_among
-from tarn.apps.estate.reads.strata import columns
+from tarn.apps.estate.door.entrance import take_in
+from tarn.apps.estate.register.strata import columns
 from tarn.apps.people.scope import limited_to
 from tarn.core.filters.check import Checked, Cond, Either, Every, Number, Some, Without, check
 from tarn.core.filters.parse import parse

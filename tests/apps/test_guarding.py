@@ -2,10 +2,10 @@
 
 import pytest
 
-from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Phrase
-from tarn.apps.estate.reads.administrators_and_protection import administrators, protection
+from tarn.apps.estate.software.administrators_and_protection import administrators, protection
 from tarn.apps.people.models import Person
 from tarn.collect.sources.directory import all_groups
 from tests.documents import sighting

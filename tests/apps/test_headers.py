@@ -3,7 +3,7 @@
 import pytest
 from django.test import Client
 
-from tarn.apps.discovery.actions import imports
+from tarn.apps.discovery.imports import change as imports
 from tarn.apps.discovery.models import FileImport, Network
 from tarn.apps.reports.sending import addresses_of
 

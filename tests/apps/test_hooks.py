@@ -7,14 +7,15 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from tarn.apps.discovery.actions import runs
-from tarn.apps.discovery.actions.hooks import LATE, make_hook, signature
-from tarn.apps.discovery.actions.runs import plan_run
-from tarn.apps.discovery.actions.sweeps import change_network, make_network, make_sweep
+from tarn.apps.discovery.hooks.change import LATE, make_hook, signature
 from tarn.apps.discovery.models import Hook, Run, RunAddress
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.discovery.networks.change import change_network, make_network
+from tarn.apps.discovery.sweeps import runs
+from tarn.apps.discovery.sweeps.change import make_sweep
+from tarn.apps.discovery.sweeps.runs import plan_run
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset
-from tarn.apps.estate.reads.dossier import plate
+from tarn.apps.estate.register.dossier import plate
 from tarn.apps.people.actions.organisations import make_organisation
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.models import AuditEntry

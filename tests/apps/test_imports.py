@@ -170,7 +170,7 @@ def test_an_import_broken_off_goes_on_and_doubles_nothing(estate, manager, monke
     rehearsed(manager, made["id"])
     before = Sighting.objects.count()
     manager.raise_request_exception = False
-    monkeypatch.setattr("tarn.apps.discovery.actions.imports.record", lambda *a, **k: 1 / 0)
+    monkeypatch.setattr("tarn.apps.discovery.imports.change.record", lambda *a, **k: 1 / 0)
     assert manager.post(f"/api/imports/{made['id']}/carry-out").status_code == 500
     monkeypatch.undo()
     done = manager.post(f"/api/imports/{made['id']}/carry-out").json()

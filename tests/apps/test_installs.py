@@ -8,9 +8,9 @@ from django.db import transaction
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tarn.apps.estate.actions.reidentify import merge
-from tarn.apps.estate.actions.take_in import forget, take_in
-from tarn.apps.estate.reads import installs as reads
+from tarn.apps.estate.door.entrance import forget, take_in
+from tarn.apps.estate.register.reidentify import merge
+from tarn.apps.estate.software import installs as reads
 from tarn.core.naming import ROLES
 from tests.documents import DAY, START, packages, sighting
 

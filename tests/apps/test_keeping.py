@@ -15,7 +15,7 @@ from cryptography.fernet import Fernet
 PREPARE = """
 import django; django.setup()
 from tarn.site.ready import ready; ready()
-from tarn.apps.discovery.actions.credentials import make_credential
+from tarn.apps.discovery.credentials.change import make_credential
 from tarn.apps.people.actions.accounts import make_person
 make_person(None, "ines", "slack-tide-5678", "administrator")
 make_credential(None, {"name": "linux", "protocol": "ssh", "user": "u", "reach": ["10.60.4.0/24"]}, {"password": "low"})
@@ -23,7 +23,7 @@ make_credential(None, {"name": "linux", "protocol": "ssh", "user": "u", "reach":
 OPENED = """
 import django; django.setup()
 from tarn.apps.discovery.models import Credential
-from tarn.apps.discovery.sealing import opened
+from tarn.apps.discovery.credentials.sealing import opened
 print(opened(Credential.objects.get()).password)
 """
 

@@ -9,11 +9,12 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tarn.apps.discovery import leasing
-from tarn.apps.discovery.actions.outposts import give_work, make_outpost, take_hand_in
-from tarn.apps.discovery.actions.runs import plan_run
-from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
 from tarn.apps.discovery.models import Lease, Network, Outpost, Run, RunAddress, Sweep
+from tarn.apps.discovery.networks.change import make_network
+from tarn.apps.discovery.outposts import leasing
+from tarn.apps.discovery.outposts.change import give_work, make_outpost, take_hand_in
+from tarn.apps.discovery.sweeps.change import make_sweep
+from tarn.apps.discovery.sweeps.runs import plan_run
 from tarn.apps.estate.models import Sighting
 from tarn.collect.outpost.wire import SPEECH, Greeting, HandIn, SweepOrder, read
 from tests.documents import sighting

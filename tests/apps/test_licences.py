@@ -6,8 +6,8 @@ from datetime import date, timedelta
 import pytest
 from typer.testing import CliRunner
 
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door.entrance import take_in
+from tarn.apps.estate.register.decide import decide
 from tarn.apps.licences.models import Key, Licence
 from tarn.apps.money.actions.ledger import set_ledger, take_in_rates
 from tarn.apps.money.reads.ledger import ledger

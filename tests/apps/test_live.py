@@ -5,14 +5,15 @@ import json
 import pytest
 from asgiref.sync import async_to_sync
 
-from tarn.apps.discovery.actions.runs import plan_run
-from tarn.apps.discovery.actions.sweeps import make_sweep
-from tarn.apps.discovery.api import _events
+from tarn.apps.discovery.intake.shown import intake
 from tarn.apps.discovery.models import Run, RunAddress
-from tarn.apps.discovery.reads import intake, run_summary
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.discovery.sweeps.api import _events
+from tarn.apps.discovery.sweeps.change import make_sweep
+from tarn.apps.discovery.sweeps.runs import plan_run
+from tarn.apps.discovery.sweeps.shown import run_summary
 from tarn.apps.estate.asking.dial import zone
-from tarn.apps.estate.reads.history import history, ribbon
+from tarn.apps.estate.door.entrance import take_in
+from tarn.apps.estate.register.history import history, ribbon
 from tarn.apps.people.roles import MAY, ROLES, NotAllowed, require, role_of
 from tests.documents import DAY, START, packages, sighting
 

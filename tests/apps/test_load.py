@@ -22,9 +22,9 @@ PLAN = """
 import django; django.setup()
 from django.core.management import call_command
 call_command("migrate", verbosity=0)
-from tarn.apps.discovery.actions.credentials import make_credential
-from tarn.apps.discovery.actions.runs import start_run
-from tarn.apps.discovery.actions.sweeps import make_sweep
+from tarn.apps.discovery.credentials.change import make_credential
+from tarn.apps.discovery.sweeps.runs import start_run
+from tarn.apps.discovery.sweeps.change import make_sweep
 from tarn.lab import scenario
 linux = make_credential(None, {"name": "linux", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": scenario.SSH_USER},
                         {"password": scenario.SSH_PASSWORD})

@@ -10,12 +10,13 @@ from urllib.parse import parse_qs, urlsplit
 
 import pytest
 
-from tarn.apps.discovery import jobs, syncing
-from tarn.apps.discovery.actions.sources import make_source
+from tarn.apps.discovery import recovering
 from tarn.apps.discovery.models import Sync, Trial
-from tarn.apps.discovery.syncing import carry_out_sync
-from tarn.apps.estate.actions.decide import decide
+from tarn.apps.discovery.sources import syncing
+from tarn.apps.discovery.sources.change import make_source
+from tarn.apps.discovery.sources.syncing import carry_out_sync
 from tarn.apps.estate.models import Asset, AssetSpan, Term
+from tarn.apps.estate.register.decide import decide
 from tarn.apps.people.models import Person
 from tarn.collect.problems import Problem
 from tarn.collect.routes import DIRECT
@@ -138,7 +139,7 @@ def test_a_small_loss_is_dealt_with_at_once_and_a_persons_word_stands(answering,
 
 
 def test_people_are_not_said_to_have_left_in_crowds(answering):
-    from tarn.apps.discovery.missing import Missing
+    from tarn.apps.discovery.sources.missing import Missing
 
     source = source_at(answering)
     for n in range(10):
@@ -205,11 +206,11 @@ def test_a_source_without_end_frees_its_worker_and_what_came_stays(answering, mo
 
 
 def test_what_a_killed_worker_left_is_taken_up_again(answering, monkeypatch, people):
-    from tarn.apps.discovery.actions.credentials import make_credential
+    from tarn.apps.discovery.credentials.change import make_credential
 
     source = source_at(answering)
     answering.with_ = lambda query: {"devices": devices(1)}
-    monkeypatch.setattr(jobs, "run_sync", carry_out_sync)
+    monkeypatch.setattr(recovering, "run_sync", carry_out_sync)
     now = int(time.time())
     left = Sync.objects.create(source=source, made_at=now - 500, state="running", beat=now - 400)
     lost = Sync.objects.create(source=source, made_at=now - 400, state="waiting")
@@ -217,7 +218,7 @@ def test_what_a_killed_worker_left_is_taken_up_again(answering, monkeypatch, peo
     values = {"name": "k", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": "u"}
     key = make_credential(people["manager"], values, {"password": "x"})
     trial = Trial.objects.create(credential=key, address="10.60.4.9", route="lab", made_at=now - 900, state="running")
-    jobs.recover()
+    recovering.recover()
     states = {s.pk: s.state for s in Sync.objects.all()}
     assert states == {left.pk: "done", lost.pk: "done", alive.pk: "running"}
     trial.refresh_from_db()

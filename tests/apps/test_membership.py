@@ -5,14 +5,14 @@ from django.db import transaction
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tarn.apps.estate.actions.branches import place
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.keep import change_set, keep_set
-from tarn.apps.estate.actions.phrases import save_phrase
-from tarn.apps.estate.actions.take_in import forget, take_in
 from tarn.apps.estate.asking.ask import count, ids, question
-from tarn.apps.estate.reads import membership
-from tarn.apps.estate.reads.membership import members_of
+from tarn.apps.estate.branches.place import place
+from tarn.apps.estate.door.entrance import forget, take_in
+from tarn.apps.estate.register.decide import decide
+from tarn.apps.estate.selections import membership
+from tarn.apps.estate.selections.keep import change_set, keep_set
+from tarn.apps.estate.selections.keep_phrases import save_phrase
+from tarn.apps.estate.selections.membership import members_of
 from tarn.core.fields import FIELDS
 from tests.documents import packages, sighting
 

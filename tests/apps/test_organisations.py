@@ -11,21 +11,22 @@ from asgiref.sync import async_to_sync
 from django.contrib.auth import get_user_model
 from django.test import AsyncClient, Client
 
-from tarn.apps.discovery.actions.credentials import make_credential
-from tarn.apps.discovery.actions.imports import upload
-from tarn.apps.discovery.actions.outposts import make_outpost
-from tarn.apps.discovery.actions.reporters import enrol
-from tarn.apps.discovery.actions.rules import make_rule
-from tarn.apps.discovery.actions.runs import plan_run
-from tarn.apps.discovery.actions.sources import make_source
-from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
+from tarn.apps.discovery.credentials.change import make_credential
+from tarn.apps.discovery.imports.change import upload
+from tarn.apps.discovery.intake.rules import make_rule
 from tarn.apps.discovery.models import Credential, Network, Run, RunAddress, Source, Sweep, Trial
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.keep import keep_set
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.discovery.networks.change import make_network
+from tarn.apps.discovery.outposts.change import make_outpost
+from tarn.apps.discovery.reporters.change import enrol
+from tarn.apps.discovery.sources.change import make_source
+from tarn.apps.discovery.sweeps.change import make_sweep
+from tarn.apps.discovery.sweeps.runs import plan_run
 from tarn.apps.estate.asking.ask import count, ids, question
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset, Product, Sighting
-from tarn.apps.estate.reads import register
+from tarn.apps.estate.register import pages as register
+from tarn.apps.estate.register.decide import decide
+from tarn.apps.estate.selections.keep import keep_set
 from tarn.apps.licences.actions.keys import add_keys
 from tarn.apps.licences.actions.licences import make_licence
 from tarn.apps.licences.models import Key, Licence, Pin, Purchase
@@ -384,7 +385,7 @@ def test_a_token_speaks_within_its_persons_limits(two):
 def test_unlimited_people_see_all_and_the_run_s_events_are_guarded(two, as_role):
     assert as_role("viewer").get("/api/assets").json()["total"] == 3
     with limited_to(frozenset({"Ferry"})):
-        from tarn.apps.discovery.api import _news
+        from tarn.apps.discovery.sweeps.api import _news
 
         assert _news(two.ids["runs"], 0, frozenset())[0] is None
         assert count(question("")) == 1

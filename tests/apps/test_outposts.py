@@ -10,14 +10,16 @@ import time
 
 import pytest
 
-from tarn.apps.discovery import leasing, running
-from tarn.apps.discovery.actions.credentials import make_credential
-from tarn.apps.discovery.actions.outposts import make_outpost
-from tarn.apps.discovery.actions.runs import plan_run, steer
-from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
-from tarn.apps.discovery.actions.trials import start_trial
+from tarn.apps.discovery.credentials.change import make_credential
+from tarn.apps.discovery.credentials.trials import start_trial
 from tarn.apps.discovery.models import Lease, Network, Outpost, Run, RunAddress, Trial
-from tarn.apps.discovery.reads_outposts import outposts
+from tarn.apps.discovery.networks.change import make_network
+from tarn.apps.discovery.outposts import leasing
+from tarn.apps.discovery.outposts.change import make_outpost
+from tarn.apps.discovery.outposts.shown import outposts
+from tarn.apps.discovery.sweeps import running
+from tarn.apps.discovery.sweeps.change import make_sweep
+from tarn.apps.discovery.sweeps.runs import plan_run, steer
 from tarn.apps.estate.models import Asset, Sighting
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.sealing import seal
@@ -201,7 +203,7 @@ def test_two_outposts_share_a_network(vessel, people, client):
 
 def test_what_is_found_is_kept_while_the_link_is_down(lab, vessel, people, posted, live_server, tmp_path, monkeypatch):
     """The server refuses to serve for a while; the outpost keeps what it finds and hands it in afterwards."""
-    from tarn.apps.discovery import api_outposts
+    from tarn.apps.discovery.outposts import api as api_outposts
 
     # Gently, so that what is found surely comes in several hand-ins however quick the machine is.
     Network.objects.update(at_once=1, pause_ms=400)
@@ -249,7 +251,7 @@ def test_a_run_gives_up_on_outposts_that_stay_away_and_takes_their_word_later(ve
 
 
 def test_a_run_of_outposts_is_paused_gone_on_with_and_stopped(vessel, people, client, monkeypatch):
-    from tarn.apps.discovery.actions import runs
+    from tarn.apps.discovery.sweeps import runs
 
     monkeypatch.setattr(runs, "_hand_over", lambda run_id: None)
     run = begun(vessel, people)

@@ -5,8 +5,8 @@ from datetime import date, timedelta
 
 import pytest
 
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.take_in import forget, take_in
+from tarn.apps.estate.door.entrance import forget, take_in
+from tarn.apps.estate.register.decide import decide
 from tarn.apps.people.models import AuditEntry, Person
 from tarn.apps.reports.reads.asking import ask
 from tarn.core.reports import Definition

@@ -5,17 +5,17 @@ import time
 import pytest
 from typer.testing import CliRunner
 
-from tarn.apps.discovery.actions import imports
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.enter import enter
-from tarn.apps.estate.actions.own import change_field, change_kind, drop_field, drop_kind, make_field, make_kind
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.discovery.imports import change as imports
 from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.custom.change import change_field, change_kind, drop_field, drop_kind, make_field, make_kind
+from tarn.apps.estate.custom.fields import overview
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.door.rebuild import differences, rebuild_beside
 from tarn.apps.estate.models import Asset, KeptSet
-from tarn.apps.estate.reads import register
-from tarn.apps.estate.reads.own import overview
-from tarn.apps.estate.reads.strata import strata
+from tarn.apps.estate.register import pages as register
+from tarn.apps.estate.register.decide import decide
+from tarn.apps.estate.register.enter import enter
+from tarn.apps.estate.register.strata import strata
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.actions.refusals import Invalid, Stale
 from tarn.apps.people.actions.undo import undo

@@ -3,7 +3,7 @@
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from tarn.apps.estate.actions import papers as actions
+from tarn.apps.estate.papers import keep as actions
 from tarn.apps.people.models import AuditEntry
 from tests.apps.test_reports import body
 

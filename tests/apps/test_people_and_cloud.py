@@ -4,16 +4,16 @@ import time
 
 import pytest
 
-from tarn.apps.discovery.actions.credentials import make_credential
-from tarn.apps.discovery.actions.sources import make_source
-from tarn.apps.discovery.actions.sources import test_source as try_source
+from tarn.apps.discovery.credentials.change import make_credential
 from tarn.apps.discovery.models import Sync
-from tarn.apps.discovery.syncing import carry_out_sync
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.discovery.sources.change import make_source
+from tarn.apps.discovery.sources.change import test_source as try_source
+from tarn.apps.discovery.sources.syncing import carry_out_sync
 from tarn.apps.estate.asking.ask import count, question
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset
-from tarn.apps.estate.reads.dossier import claims, items, plate
+from tarn.apps.estate.register.decide import decide
+from tarn.apps.estate.register.dossier import claims, items, plate
 from tarn.apps.people.actions.persons import gone_people, take_in_people
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.models import Person

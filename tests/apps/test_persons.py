@@ -4,10 +4,10 @@ import time
 
 import pytest
 
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.take_in import take_in
-from tarn.apps.estate.reads.persons import people as everybody
-from tarn.apps.estate.reads.persons import person
+from tarn.apps.estate.door.entrance import take_in
+from tarn.apps.estate.people.persons import people as everybody
+from tarn.apps.estate.people.persons import person
+from tarn.apps.estate.register.decide import decide
 from tarn.apps.people.models import Person
 from tests.documents import DAY, START, sighting
 

@@ -6,11 +6,11 @@ import threading
 
 import pytest
 
-from tarn.apps.discovery.acting_access import hands_for
-from tarn.apps.discovery.actions.credentials import make_credential
-from tarn.apps.discovery.actions.outposts import make_outpost
-from tarn.apps.discovery.actions.sweeps import make_network
+from tarn.apps.discovery.credentials.acting_access import hands_for
+from tarn.apps.discovery.credentials.change import make_credential
 from tarn.apps.discovery.models import Credential, Source
+from tarn.apps.discovery.networks.change import make_network
+from tarn.apps.discovery.outposts.change import make_outpost
 from tarn.collect.credentials import SnmpCredential, SshCredential, WinrmCredential, exposed
 
 OWN = {"name": "reader", "protocol": "ssh", "user": "tarn", "reach": ["10.60.4.0/24"]}

@@ -4,11 +4,11 @@ import random
 
 import pytest
 
-from tarn.apps.estate.actions.decide import NothingDecided, decide
-from tarn.apps.estate.actions.reidentify import merge, split
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.door.rebuild import differences, rebuild_beside
 from tarn.apps.estate.models import Asset, AssetSpan, InstallSpan, Sighting
+from tarn.apps.estate.register.decide import NothingDecided, decide
+from tarn.apps.estate.register.reidentify import merge, split
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.actions.undo import CannotUndo, undo
 from tests.documents import packages, sighting

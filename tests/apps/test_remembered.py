@@ -10,8 +10,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from tarn.apps.estate.actions.take_in import forget, take_in
-from tarn.apps.estate.reads.installs import catalogue, installs
+from tarn.apps.estate.door.entrance import forget, take_in
+from tarn.apps.estate.software.installs import catalogue, installs
 from tarn.apps.estate.store import remembered
 from tarn.apps.estate.store.remembered import Remembered, everything, weigh
 from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE, Ground

@@ -105,7 +105,7 @@ def test_a_report_is_kept_while_tarn_is_away_and_refused_once_withdrawn(enrolled
     ],
 )
 def test_a_report_that_is_none_is_refused_in_words(client, people, body, says):
-    from tarn.apps.discovery.actions.reporters import enrol
+    from tarn.apps.discovery.reporters.change import enrol
 
     _, scripts = enrol(people["manager"], "x", "http://t")
     token = scripts["posix"].split('TOKEN = "')[1].split('"')[0]
@@ -129,7 +129,7 @@ def test_a_report_that_is_none_is_refused_in_words(client, people, body, says):
 def test_what_the_windows_script_asks_is_read_as_remote_management_is(people):
     import datetime as dt
 
-    from tarn.apps.discovery.actions.reporters import enrol, take_report
+    from tarn.apps.discovery.reporters.change import enrol, take_report
     from tarn.collect.reporter.reports import Report
 
     asked = powershell("http://t", "rep_x").split("$Kept")[0]
@@ -149,7 +149,7 @@ def test_what_the_windows_script_asks_is_read_as_remote_management_is(people):
 
 def reported(token, name, host="", **more):
     """Take in a report of a computer that tells its name and nothing else."""
-    from tarn.apps.discovery.actions.reporters import take_report
+    from tarn.apps.discovery.reporters.change import take_report
     from tarn.collect.reporter.reports import Report
 
     out = f"{name}\n--tarn-- fqdn 0\n{name}\n--tarn-- host 0\n"
@@ -159,8 +159,8 @@ def reported(token, name, host="", **more):
 
 def test_a_reporters_own_number_is_its_identity_and_its_name_is_not(people):
     """Renamed it is the same; another of the same name is another; a list that has names only means the one there is."""
-    from tarn.apps.discovery.actions.reporters import enrol
-    from tarn.apps.estate.actions.take_in import take_in
+    from tarn.apps.discovery.reporters.change import enrol
+    from tarn.apps.estate.door.entrance import take_in
     from tests.documents import sighting
 
     _, scripts = enrol(people["manager"], "x", "http://t")

@@ -10,8 +10,8 @@ import openpyxl
 import pytest
 from asgiref.sync import async_to_sync
 
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door.entrance import take_in
+from tarn.apps.estate.register.decide import decide
 from tarn.apps.people.models import Person
 from tarn.apps.reports.models import Report
 from tarn.apps.reports.reads.asking import ask

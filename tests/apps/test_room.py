@@ -4,7 +4,7 @@ from types import SimpleNamespace
 
 import pytest
 
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Sighting
 from tarn.apps.people import room
 from tarn.core.sightings import read_sighting

@@ -2,11 +2,11 @@
 
 import pytest
 
-from tarn.apps.discovery.actions.rules import apply_rules
+from tarn.apps.discovery.intake.rules import apply_rules
 from tarn.apps.discovery.models import IntakeRule
-from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import question
-from tarn.apps.estate.reads.register import everything
+from tarn.apps.estate.door.entrance import take_in
+from tarn.apps.estate.register.pages import everything
 from tarn.apps.people.actions.undo import undo
 from tarn.apps.people.models import AuditEntry
 from tests.documents import sighting
@@ -93,7 +93,7 @@ def test_a_rule_that_cannot_stand_names_its_field(as_role, change, field):
 
 
 def test_what_one_person_decided_another_can_undo(as_role, people):
-    from tarn.apps.estate.actions.decide import decide
+    from tarn.apps.estate.register.decide import decide
 
     entry = decide(people["operator"], found("pc-1"), {"standing": "register"}, "adopted")
     undo(people["manager"], entry)

@@ -6,8 +6,8 @@ from datetime import UTC, datetime
 
 import pytest
 
-from tarn.apps.discovery.actions.hooks import make_hook
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.discovery.hooks.change import make_hook
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Sighting as Stored
 from tarn.core.signing import signature
 from tests.documents import reading, sighting

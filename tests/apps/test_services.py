@@ -5,12 +5,12 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from tarn.apps.discovery.actions.credentials import make_credential
-from tarn.apps.discovery.actions.sources import make_source
+from tarn.apps.discovery.credentials.change import make_credential
 from tarn.apps.discovery.models import Sync
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.discovery.sources.change import make_source
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset
+from tarn.apps.estate.register.decide import decide
 from tarn.apps.lifecycle.reads.contracts import today
 from tarn.lab import services
 from tarn.lab.keys import public_pin

@@ -5,8 +5,8 @@ import time
 
 import pytest
 
-from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset, KeptSet, Phrase, SetSpan
 from tests.documents import DAY, START, sighting
 

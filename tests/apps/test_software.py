@@ -5,10 +5,10 @@ import time
 
 import pytest
 
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import NamingRule, Phrase, Product
+from tarn.apps.estate.register.decide import decide
 from tarn.apps.people.models import AuditEntry
 from tarn.apps.software.models import Ruling
 from tests.documents import DAY, START, packages, sighting

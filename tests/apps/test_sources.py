@@ -6,12 +6,12 @@ import time
 
 import pytest
 
-from tarn.apps.discovery.actions.credentials import make_credential
-from tarn.apps.discovery.actions.runs import start_due
-from tarn.apps.discovery.actions.sources import make_source, start_due_syncs
+from tarn.apps.discovery.credentials.change import make_credential
 from tarn.apps.discovery.models import Run, RunAddress, Source, SourceDevice, Sweep, Sync
-from tarn.apps.discovery.reads import compared
-from tarn.apps.discovery.syncing import carry_out_sync
+from tarn.apps.discovery.sources.change import make_source, start_due_syncs
+from tarn.apps.discovery.sources.syncing import carry_out_sync
+from tarn.apps.discovery.sweeps.runs import start_due
+from tarn.apps.discovery.sweeps.shown import compared
 from tarn.apps.estate.models import Asset, AssetSpan, Term
 from tarn.apps.estate.models import Sighting as Stored
 from tarn.apps.people.models import AuditEntry
@@ -181,8 +181,8 @@ def test_a_sweep_of_the_directorys_workstations(as_role, others, described):
 
 
 def test_what_is_due_starts_once_and_its_next_turn_is_noted(monkeypatch, described):
-    monkeypatch.setattr("tarn.apps.discovery.jobs.run_sync", lambda n: None)
-    monkeypatch.setattr("tarn.apps.discovery.actions.runs._hand_over", lambda n: None)
+    monkeypatch.setattr("tarn.apps.discovery.sources.change.run_sync", lambda n: None)
+    monkeypatch.setattr("tarn.apps.discovery.sweeps.runs._hand_over", lambda n: None)
     nightly = "FREQ=DAILY;BYHOUR=1;BYMINUTE=30;BYSECOND=0"
     source = make_source(None, {**described["directory"], "schedule": nightly})
     sweep = Sweep.objects.create(name="n", ranges=["10.60.4.0/30"], schedule=nightly, next_at=5)

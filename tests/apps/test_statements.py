@@ -2,7 +2,7 @@
 
 import pytest
 
-from tarn.apps.estate.reads.statements import StatementError, carry_out, described
+from tarn.apps.estate.selections.statements import StatementError, carry_out, described
 
 pytestmark = pytest.mark.django_db(transaction=True)
 

@@ -5,12 +5,14 @@ import time
 
 import pytest
 
-from tarn.apps.discovery import jobs, running
-from tarn.apps.discovery.actions.credentials import make_credential
-from tarn.apps.discovery.actions.runs import plan_run, read_again, steer
-from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
+from tarn.apps.discovery import recovering
+from tarn.apps.discovery.credentials.change import make_credential
 from tarn.apps.discovery.models import Run, RunAddress
-from tarn.apps.discovery.reads import run_page
+from tarn.apps.discovery.networks.change import make_network
+from tarn.apps.discovery.sweeps import running, runs
+from tarn.apps.discovery.sweeps.change import make_sweep
+from tarn.apps.discovery.sweeps.runs import plan_run, read_again, steer
+from tarn.apps.discovery.sweeps.shown import run_page
 from tarn.apps.estate.models import Asset, Sighting
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.lab import scenario
@@ -128,8 +130,8 @@ def test_a_killed_run_goes_on_where_it_stood(planned, people, monkeypatch):
     assert running.claim(run.pk) is None, "another worker is at it"
     Run.objects.filter(pk=run.pk).update(beat=int(time.time()) - running.STALE - 1)
     handed = []
-    monkeypatch.setattr(jobs, "run_sweep", handed.append)
-    assert jobs.recover() == [run.pk] == handed
+    monkeypatch.setattr(recovering, "run_sweep", handed.append)
+    assert recovering.recover() == [run.pk] == handed
     running.carry_out(run.pk)
     run.refresh_from_db()
     assert run.state == "done"
@@ -138,7 +140,7 @@ def test_a_killed_run_goes_on_where_it_stood(planned, people, monkeypatch):
 
 
 def test_a_run_is_paused_and_gone_on_with(planned, people, monkeypatch):
-    monkeypatch.setattr(jobs, "run_sweep", lambda run_id: None)
+    monkeypatch.setattr(runs, "run_sweep", lambda run_id: None)
     planned.at_once = 1
     planned.save()
     run = plan_run(people["operator"], planned)
@@ -190,7 +192,7 @@ def test_sweeps_that_cannot_stand_are_refused_at_their_field(people, change, fie
 
 
 def test_what_was_offered_is_told_and_one_collector_is_run_again(planned, people, as_role, monkeypatch):
-    from tarn.apps.discovery.actions import runs
+    from tarn.apps.discovery.sweeps import runs
 
     run = plan_run(people["operator"], planned)
     running.carry_out(run.pk)

@@ -4,14 +4,15 @@ import time
 
 import pytest
 
-from tarn.apps.discovery import expected_keys, running
-from tarn.apps.discovery.actions import runs
-from tarn.apps.discovery.actions.credentials import make_credential
-from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
+from tarn.apps.discovery.credentials import expected_keys
+from tarn.apps.discovery.credentials.change import make_credential
 from tarn.apps.discovery.models import Credential
-from tarn.apps.estate.actions.decide import decide
+from tarn.apps.discovery.networks.change import make_network
+from tarn.apps.discovery.sweeps import running, runs
+from tarn.apps.discovery.sweeps.change import make_sweep
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.models import Product
+from tarn.apps.estate.register.decide import decide
 from tarn.apps.people.actions.accounts import make_person
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.models import AuditEntry

@@ -5,9 +5,9 @@ import threading
 
 import pytest
 
+from tarn.apps.discovery.credentials.sealing import opened
+from tarn.apps.discovery.credentials.trying import carry_out_trial
 from tarn.apps.discovery.models import AcceptedKey, Credential, Network, Trial
-from tarn.apps.discovery.sealing import opened
-from tarn.apps.discovery.trying import carry_out_trial
 from tarn.collect.credentials import HttpCredential, LdapCredential, WinrmCredential
 from tarn.lab.serve import Lab
 
@@ -43,7 +43,7 @@ def running_lab():
 
 @pytest.fixture(autouse=True)
 def _jobs_at_once(monkeypatch):
-    monkeypatch.setattr("tarn.apps.discovery.actions.trials.run_trial", carry_out_trial)
+    monkeypatch.setattr("tarn.apps.discovery.credentials.trials.run_trial", carry_out_trial)
 
 
 def made(client, **change):

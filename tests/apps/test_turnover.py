@@ -4,8 +4,8 @@ import time
 
 import pytest
 
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door.entrance import take_in
+from tarn.apps.estate.register.decide import decide
 from tests.documents import DAY, START, sighting
 
 pytestmark = pytest.mark.django_db

@@ -5,7 +5,7 @@ import datetime as dt
 
 import pytest
 
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door.entrance import take_in
 from tarn.collect.ssh import read, workings
 from tarn.collect.ssh.parsing import Unread, answers
 from tarn.lab import shell

@@ -15,9 +15,9 @@ import pytest
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
-from tarn.apps.estate.actions.decide import decide
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset
+from tarn.apps.estate.register.decide import decide
 from tarn.apps.people.models import Person
 from tarn.apps.reports.actions.reports import make_report
 from tarn.apps.reports.actions.watches import ask_due, make_watch

@@ -3,8 +3,8 @@
 from typing import Any
 
 from tarn.apps.estate.asking.ask import context, count, question, words_of
-from tarn.apps.estate.reads.register import page
-from tarn.apps.estate.reads.strata import columns, strata
+from tarn.apps.estate.register.pages import page
+from tarn.apps.estate.register.strata import columns, strata
 from tarn.apps.estate.store.database import raw_connection
 from tarn.core.filters.check import check
 from tarn.core.filters.complete import complete

@@ -56,7 +56,7 @@ def take_in_for_ever() -> None:
     configure()
     from django.db import transaction
 
-    from tarn.apps.estate.actions.take_in import take_in_batch
+    from tarn.apps.estate.door.entrance import take_in_batch
     from tarn.apps.people.breath import Breath
 
     documents = (read_sighting(document(n % 3_000, 900 + n // 3_000)) for n in range(1_000_000))

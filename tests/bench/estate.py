@@ -6,10 +6,10 @@ from typing import Any
 
 import xlsxwriter
 
-from tarn.apps.estate.actions.take_in import take_in
 from tarn.apps.estate.asking.ask import count, ids, question
-from tarn.apps.estate.reads import installs, products
-from tarn.apps.estate.reads.membership import members_of
+from tarn.apps.estate.door.entrance import take_in
+from tarn.apps.estate.selections.membership import members_of
+from tarn.apps.estate.software import installs, products
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.filling.facts import verdicts
 from tarn.apps.reports.reads.asking import ask

@@ -5,7 +5,7 @@ import time
 from datetime import UTC, date, datetime
 from typing import Any
 
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.licences.models import Licence, Purchase
 from tarn.apps.licences.reads.reckoning import reckoned

@@ -5,8 +5,8 @@ import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
-from tarn.apps.estate.actions import take_in as door_module
-from tarn.apps.estate.actions.take_in import take_in
+from tarn.apps.estate.door import entrance as door_module
+from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.door.index import IdentityIndex
 from tarn.apps.estate.store.database import raw_connection
 from tarn.core.identifiers import identifiers

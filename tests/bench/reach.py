@@ -82,11 +82,12 @@ def windows() -> Figure:
 
 def outposts() -> Figure:
     """A network where each address costs 0.4 s: two outposts against one, from start to end of a run."""
-    from tarn.apps.discovery import running
-    from tarn.apps.discovery.actions.outposts import make_outpost
-    from tarn.apps.discovery.actions.runs import plan_run
-    from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
     from tarn.apps.discovery.models import Outpost, Run
+    from tarn.apps.discovery.networks.change import make_network
+    from tarn.apps.discovery.outposts.change import make_outpost
+    from tarn.apps.discovery.sweeps import running
+    from tarn.apps.discovery.sweeps.change import make_sweep
+    from tarn.apps.discovery.sweeps.runs import plan_run
 
     network = make_network(None, {"range": "10.60.20.0/24", "name": "slow", "at_once": 8, "pause_ms": 400})
     sweep = make_sweep(None, {"name": "slow", "ranges": ["10.60.20.0/24"], "route": "lab", "patience": 0.5})
@@ -137,7 +138,7 @@ def outposts() -> Figure:
 
 def long_file() -> list[Figure]:
     """A file of devices rehearsed and carried out, against the same rows by bare executemany."""
-    from tarn.apps.discovery.actions import imports
+    from tarn.apps.discovery.imports import change as imports
     from tarn.apps.estate.store.database import raw_connection
     from tarn.apps.people.actions.accounts import make_person
     from tests.bench.ingest import TABLES, _empty_copy

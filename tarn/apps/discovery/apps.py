@@ -12,13 +12,13 @@ class DiscoveryConfig(AppConfig):
 
     def ready(self) -> None:
         """Tell which filters are kept here."""
-        from tarn.apps.estate.reads.uses import keeps_filters
+        from tarn.apps.estate.asking.uses import keeps_filters
 
         keeps_filters(_kept_filters)
 
 
 def _kept_filters() -> Iterable[Any]:
     # Looked for when asked: nothing of the collectors is needed to start.
-    from tarn.apps.discovery.reads import kept_filters
+    from tarn.apps.discovery.intake.shown import kept_filters
 
     return kept_filters()

@@ -5,11 +5,11 @@ import time
 from huey import crontab
 from huey.contrib.djhuey import db_periodic_task
 
-from tarn.apps.discovery.actions.rules import apply_rules
-from tarn.apps.discovery.actions.runs import start_due
-from tarn.apps.discovery.actions.sources import start_due_syncs
-from tarn.apps.discovery.jobs import recover
-from tarn.apps.discovery.leasing import tend
+from tarn.apps.discovery.intake.rules import apply_rules
+from tarn.apps.discovery.outposts.leasing import tend
+from tarn.apps.discovery.recovering import recover
+from tarn.apps.discovery.sources.change import start_due_syncs
+from tarn.apps.discovery.sweeps.runs import start_due
 from tarn.apps.people.room import room
 
 

@@ -28,6 +28,6 @@ def _teach(connection: Any, **_: Any) -> None:
 
 
 def _refresh(**_: Any) -> None:
-    from tarn.apps.estate.reads.own import refresh
+    from tarn.apps.estate.custom.fields import refresh
 
     refresh()

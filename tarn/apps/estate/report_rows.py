@@ -6,10 +6,11 @@ from functools import partial
 from typing import Any
 
 from tarn.apps.estate.asking.ask import Question
-from tarn.apps.estate.reads import device_changes, products
-from tarn.apps.estate.reads.persons import people
-from tarn.apps.estate.reads.register import iso
-from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.estate.asking.dial import iso
+from tarn.apps.estate.people.persons import people
+from tarn.apps.estate.register import device_changes
+from tarn.apps.estate.register.rows import rows_of
+from tarn.apps.estate.software import products
 from tarn.core.history import Change
 from tarn.core.naming import ROLES
 from tarn.core.report_rows import ReportRow, RowsAsked

@@ -3,13 +3,13 @@
 import time
 from typing import Any
 
-from tarn.apps.discovery.look_settings import Places
+from tarn.apps.discovery.networks.places import Places
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.estate.asking.places import without
-from tarn.apps.estate.reads.own import fields as own_fields
-from tarn.apps.estate.reads.relations import hosts, own_words, switches, usual_accounts
-from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.estate.custom.fields import fields as own_fields
+from tarn.apps.estate.register.relations import hosts, own_words, switches, usual_accounts
+from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.people.actions.persons import departments, names_by_account
 from tarn.apps.people.scope import asker
 from tarn.core.fields import FIELDS

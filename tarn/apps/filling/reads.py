@@ -5,10 +5,10 @@ from collections.abc import Iterable
 from typing import Any
 
 from tarn.apps.estate.asking.ask import question
-from tarn.apps.estate.reads.identifiers import numbers_of
-from tarn.apps.estate.reads.register import named
-from tarn.apps.estate.reads.rows import rows_of
-from tarn.apps.estate.reads.uses import Kept
+from tarn.apps.estate.asking.uses import Kept
+from tarn.apps.estate.register.identifiers import numbers_of
+from tarn.apps.estate.register.pages import named
+from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.filling.models import FillRule
 from tarn.apps.people.scope import visible
 from tarn.core.fields import FIELDS

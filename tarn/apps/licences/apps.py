@@ -14,7 +14,7 @@ class LicencesConfig(AppConfig):
     def ready(self) -> None:
         """Let licences hold papers."""
         rows_declared_in("tarn.apps.licences.report_rows")
-        from tarn.apps.estate.reads.papers import holds_papers
+        from tarn.apps.estate.papers.held import holds_papers
         from tarn.apps.licences.models import Licence
         from tarn.apps.people.scope import visible
 

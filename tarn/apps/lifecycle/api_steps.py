@@ -7,10 +7,10 @@ from ninja import File, Form, Router, Schema
 from ninja.errors import HttpError
 from ninja.files import UploadedFile
 
-from tarn.apps.estate.actions.papers import add_paper
 from tarn.apps.estate.asking.ask import ids, question, visible_among
 from tarn.apps.estate.asking.dial import read_dial
-from tarn.apps.estate.reads.papers import papers_of
+from tarn.apps.estate.papers.held import papers_of
+from tarn.apps.estate.papers.keep import add_paper
 from tarn.apps.lifecycle.actions import acquisition as typed
 from tarn.apps.lifecycle.actions import steps as actions
 from tarn.apps.lifecycle.models import HandOver, StepTaken

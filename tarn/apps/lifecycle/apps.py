@@ -12,7 +12,7 @@ class LifecycleConfig(AppConfig):
     def ready(self) -> None:
         """Let contracts and orders hold papers."""
         rows_declared_in("tarn.apps.lifecycle.report_rows")
-        from tarn.apps.estate.reads.papers import holds_papers
+        from tarn.apps.estate.papers.held import holds_papers
         from tarn.apps.lifecycle.models import Contract, Order
         from tarn.apps.people.scope import visible
 

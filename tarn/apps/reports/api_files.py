@@ -12,8 +12,8 @@ from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import read_dial, zone
-from tarn.apps.estate.reads.register import GIVEN, everything
-from tarn.apps.estate.streaming import stream
+from tarn.apps.estate.register.pages import GIVEN, everything
+from tarn.apps.estate.register.streaming import stream
 from tarn.apps.reports import composing, writing
 from tarn.apps.reports.pdf import as_pdf
 from tarn.apps.reports.reads.asking import Found, ask, found

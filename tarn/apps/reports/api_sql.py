@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from ninja.errors import HttpError
 
-from tarn.apps.estate.reads import statements
+from tarn.apps.estate.selections import statements
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import NotAllowed, require

@@ -12,7 +12,7 @@ class ReportsConfig(AppConfig):
 
     def ready(self) -> None:
         """Tell which filters are kept here."""
-        from tarn.apps.estate.reads.uses import keeps_filters
+        from tarn.apps.estate.asking.uses import keeps_filters
 
         keeps_filters(_kept_filters)
 

@@ -14,7 +14,7 @@ from django.conf import settings
 
 from tarn.apps.estate.asking.ask import count, question
 from tarn.apps.estate.asking.dial import zone
-from tarn.apps.estate.reads.persons import holders_of
+from tarn.apps.estate.people.persons import holders_of
 from tarn.apps.people.reads import addresses_of_role, roster
 from tarn.apps.people.scope import asker, asking_as
 from tarn.apps.reports.models import Letter, Watch

@@ -7,7 +7,7 @@ from ninja import Router, Schema
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import read_dial
-from tarn.apps.estate.reads import administrators_and_protection as reads
+from tarn.apps.estate.software import administrators_and_protection as reads
 
 router = Router(tags=["software"])
 COMPUTERS = "kind in (server, workstation, laptop, kiosk, till, hypervisor)"

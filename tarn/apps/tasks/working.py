@@ -7,10 +7,10 @@ from typing import Any
 
 from django.db import close_old_connections, transaction
 
-from tarn.apps.discovery.acting_access import Hand, Ways, hands_for, was_let_in, was_refused
-from tarn.apps.discovery.actions.runs import read_afresh
-from tarn.apps.discovery.expected_keys import of_the_device_at
-from tarn.apps.estate.reads.targets import booted, known, read_since
+from tarn.apps.discovery.credentials.acting_access import Hand, Ways, hands_for, was_let_in, was_refused
+from tarn.apps.discovery.credentials.expected_keys import of_the_device_at
+from tarn.apps.discovery.sweeps.runs import read_afresh
+from tarn.apps.estate.register.targets import booted, known, read_since
 from tarn.apps.people.sealing import SealBroken
 from tarn.apps.tasks.models import Task, TaskDevice
 from tarn.collect.problems import Problem

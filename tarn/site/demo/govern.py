@@ -133,9 +133,9 @@ TREE: tuple[tuple[str, str, str], ...] = (
 
 
 def _of_ones_own(user: Any) -> None:
-    from tarn.apps.estate.actions.branches import place
-    from tarn.apps.estate.actions.enter import enter
-    from tarn.apps.estate.actions.own import make_field, make_kind
+    from tarn.apps.estate.branches.place import place
+    from tarn.apps.estate.custom.change import make_field, make_kind
+    from tarn.apps.estate.register.enter import enter
     from tarn.apps.filling.actions.rules import make_rule
 
     for field, name, under in TREE:
@@ -154,7 +154,7 @@ def govern() -> None:
     """Make all that people decide of an estate (rulings, baselines, watches …), in the administrator's name."""
     from django.contrib.auth import get_user_model
 
-    from tarn.apps.estate.actions.naming import correct
+    from tarn.apps.estate.software.correct import correct
     from tarn.apps.reports.actions.watches import make_watch
     from tarn.apps.software.actions.baselines import make_baseline
     from tarn.apps.software.actions.rulings import rule

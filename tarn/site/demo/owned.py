@@ -166,7 +166,7 @@ _MAINTAINED = {"Galleykeeper Till": 200, "Grebe database": -60}
 
 def own(user: Any, today: date) -> None:
     """Enter licences with what was bought of them, keys, contracts, and what is said of single devices."""
-    from tarn.apps.estate.reads.installed import keys_found, machines
+    from tarn.apps.estate.software.installed import keys_found, machines
     from tarn.apps.licences.actions.keys import add_keys
     from tarn.apps.licences.actions.licences import buy, make_licence
     from tarn.apps.licences.actions.pins import need, say
@@ -207,7 +207,7 @@ def own(user: Any, today: date) -> None:
 def _order(user: Any, today: date) -> None:
     """Enter orders: some received long ago, whose pieces the sweeps have found; one under way, one late."""
     from tarn.apps.estate.asking.ask import question
-    from tarn.apps.estate.reads.rows import rows_of
+    from tarn.apps.estate.register.rows import rows_of
     from tarn.apps.lifecycle.actions.orders import make_order, receive
 
     for number, supplier, kind, ago, price, warranty in ORDERS:

@@ -75,7 +75,8 @@ def _entries() -> int:
 
 
 def _settings() -> None:
-    from tarn.apps.discovery.actions.sweeps import make_network, make_sweep
+    from tarn.apps.discovery.networks.change import make_network
+    from tarn.apps.discovery.sweeps.change import make_sweep
     from tarn.apps.estate.models import KeptSet, Phrase
     from tarn.apps.people.actions.accounts import make_person
     from tarn.apps.people.actions.organisations import make_organisation, set_rights
@@ -113,7 +114,7 @@ def _settings() -> None:
 
 def _credentials(prefix: str, domain: str, organisation: int) -> list[int]:
     """Make the credentials of an organisation's sweeps; return their ids. Of one there is a second SSH credential."""
-    from tarn.apps.discovery.actions.credentials import make_credential
+    from tarn.apps.discovery.credentials.change import make_credential
     from tarn.apps.discovery.models import Network
     from tarn.lab import scenario
 
@@ -141,7 +142,7 @@ def _credentials(prefix: str, domain: str, organisation: int) -> list[int]:
 
 def _hands(domain: str, own: dict[str, Any]) -> None:
     """Make the credentials that tasks are run with; no sweep uses them."""
-    from tarn.apps.discovery.actions.credentials import make_credential
+    from tarn.apps.discovery.credentials.change import make_credential
     from tarn.lab import acting, scenario
 
     secret = {"password": scenario.HAND_PASSWORD}
@@ -153,8 +154,8 @@ def _hands(domain: str, own: dict[str, Any]) -> None:
 
 def _outposts(organisation: int) -> None:
     """Make an outpost for each vessel; the file holds their tokens and the way each one's lab is dialled."""
-    from tarn.apps.discovery.actions.outposts import make_outpost
     from tarn.apps.discovery.models import Credential, Network
+    from tarn.apps.discovery.outposts.change import make_outpost
     from tarn.lab import scenario
     from tarn.lab.serve import aboard
 
@@ -177,8 +178,8 @@ OUTPOSTS = "outposts.json"
 
 def _sources(organisation: int) -> None:
     """Make the other systems that the company has: a directory, device management, endpoint management."""
-    from tarn.apps.discovery.actions.credentials import make_credential
-    from tarn.apps.discovery.actions.sources import make_source
+    from tarn.apps.discovery.credentials.change import make_credential
+    from tarn.apps.discovery.sources.change import make_source
     from tarn.collect.sources.mapped import PREPARED
     from tarn.lab import cloud, people, services, systems
     from tarn.lab.keys import public_pin
@@ -315,9 +316,9 @@ def _sources(organisation: int) -> None:
 def _sync() -> int:
     """Ask the other systems once, over the wire; adopt what people carry. Returns how many devices they know."""
     from tarn.apps.discovery.models import Source, Sync
-    from tarn.apps.discovery.syncing import carry_out_sync
-    from tarn.apps.estate.actions.decide import adopt_found
+    from tarn.apps.discovery.sources.syncing import carry_out_sync
     from tarn.apps.estate.asking.ask import ids, question
+    from tarn.apps.estate.register.decide import adopt_found
     from tarn.lab.serve import serving
 
     with serving({"systems"}):
@@ -333,7 +334,7 @@ _LEFT_AT_INTAKE = 6
 
 
 def _history(anchor: datetime) -> int:
-    from tarn.apps.estate.actions.take_in import take_in
+    from tarn.apps.estate.door.entrance import take_in
     from tarn.apps.estate.models import Asset
     from tarn.lab.timeline import TODAY, World
 

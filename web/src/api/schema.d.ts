@@ -399,7 +399,7 @@ export interface paths {
          * Ask
          * @description Ask the register: a page of assets, how many answer in all, and the question in English.
          */
-        get: operations["tarn_apps_estate_api_ask"];
+        get: operations["tarn_apps_estate_register_api_ask"];
         put?: never;
         post?: never;
         delete?: never;
@@ -419,7 +419,7 @@ export interface paths {
          * Export
          * @description Return the whole selection as CSV (RFC 4180), a row an asset.
          */
-        get: operations["tarn_apps_estate_api_export"];
+        get: operations["tarn_apps_estate_register_api_export"];
         put?: never;
         post?: never;
         delete?: never;
@@ -439,7 +439,7 @@ export interface paths {
          * Bands
          * @description Return what a selection is made of, a band a facet.
          */
-        get: operations["tarn_apps_estate_api_bands"];
+        get: operations["tarn_apps_estate_register_api_bands"];
         put?: never;
         post?: never;
         delete?: never;
@@ -459,7 +459,7 @@ export interface paths {
          * Dossier
          * @description Return everything held about an asset, with who says so.
          */
-        get: operations["tarn_apps_estate_api_dossier"];
+        get: operations["tarn_apps_estate_register_api_dossier"];
         put?: never;
         post?: never;
         delete?: never;
@@ -479,7 +479,7 @@ export interface paths {
          * Peek
          * @description Return an asset's plate and who says what, for a look beside the register.
          */
-        get: operations["tarn_apps_estate_api_peek"];
+        get: operations["tarn_apps_estate_register_api_peek"];
         put?: never;
         post?: never;
         delete?: never;
@@ -499,7 +499,7 @@ export interface paths {
          * History
          * @description Return what changed on an asset in the days up to the dial's date, the newest first.
          */
-        get: operations["tarn_apps_estate_api_history"];
+        get: operations["tarn_apps_estate_register_api_history"];
         put?: never;
         post?: never;
         delete?: never;
@@ -519,7 +519,7 @@ export interface paths {
          * Ribbon
          * @description Return the number of changes a day, for the ribbon.
          */
-        get: operations["tarn_apps_estate_api_ribbon"];
+        get: operations["tarn_apps_estate_register_api_ribbon"];
         put?: never;
         post?: never;
         delete?: never;
@@ -539,7 +539,7 @@ export interface paths {
          * Sighting
          * @description Return a sighting as the document that was taken in.
          */
-        get: operations["tarn_apps_estate_api_sighting"];
+        get: operations["tarn_apps_estate_register_api_sighting"];
         put?: never;
         post?: never;
         delete?: never;
@@ -561,7 +561,7 @@ export interface paths {
          * Hand In
          * @description Hand in one sighting document. Refused whole, with every fault and its place, where it fails the schema.
          */
-        post: operations["tarn_apps_estate_api_hand_in"];
+        post: operations["tarn_apps_estate_register_api_hand_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -579,13 +579,13 @@ export interface paths {
          * Tags
          * @description Return the tags in use, each with on how many assets of the register.
          */
-        get: operations["tarn_apps_estate_api_tags"];
+        get: operations["tarn_apps_estate_register_api_tags"];
         put?: never;
         /**
          * Tag
          * @description Give assets tags and take tags away; those they have beside stay.
          */
-        post: operations["tarn_apps_estate_api_tag"];
+        post: operations["tarn_apps_estate_register_api_tag"];
         delete?: never;
         options?: never;
         head?: never;
@@ -608,7 +608,7 @@ export interface paths {
          *     A field given as null is withdrawn. `expected`: how many were shown to whoever decides; where others answer the
          *     filter by now nothing is done.
          */
-        post: operations["tarn_apps_estate_api_decide"];
+        post: operations["tarn_apps_estate_register_api_decide"];
         delete?: never;
         options?: never;
         head?: never;
@@ -628,7 +628,7 @@ export interface paths {
          * Rule
          * @description Rule which asset an undecided sighting is of; no asset means a new one.
          */
-        post: operations["tarn_apps_estate_api_rule"];
+        post: operations["tarn_apps_estate_register_api_rule"];
         delete?: never;
         options?: never;
         head?: never;
@@ -648,7 +648,7 @@ export interface paths {
          * Merge
          * @description Hold another asset to be the same device; what is known of it becomes this one's. Can be undone.
          */
-        post: operations["tarn_apps_estate_api_merge"];
+        post: operations["tarn_apps_estate_register_api_merge"];
         delete?: never;
         options?: never;
         head?: never;
@@ -668,7 +668,7 @@ export interface paths {
          * Split
          * @description Hold some of an asset's sightings to be of another device, which becomes a new asset. Can be undone.
          */
-        post: operations["tarn_apps_estate_api_split"];
+        post: operations["tarn_apps_estate_register_api_split"];
         delete?: never;
         options?: never;
         head?: never;
@@ -686,7 +686,7 @@ export interface paths {
          * Set Aside
          * @description Return the devices that were set aside, with the reason.
          */
-        get: operations["tarn_apps_estate_api_set_aside"];
+        get: operations["tarn_apps_estate_register_api_set_aside"];
         put?: never;
         post?: never;
         delete?: never;
@@ -708,7 +708,7 @@ export interface paths {
          * Pasted
          * @description Say which devices a column of numbers, serials, names, addresses or MACs stands for, in its order.
          */
-        post: operations["tarn_apps_estate_api_picking_pasted"];
+        post: operations["tarn_apps_estate_register_api_picking_pasted"];
         delete?: never;
         options?: never;
         head?: never;
@@ -726,7 +726,7 @@ export interface paths {
          * Numbers
          * @description Return the assets of a whole selection in order, by number alone: to tick all of them over all pages.
          */
-        get: operations["tarn_apps_estate_api_picking_numbers"];
+        get: operations["tarn_apps_estate_register_api_picking_numbers"];
         put?: never;
         post?: never;
         delete?: never;
@@ -746,7 +746,7 @@ export interface paths {
          * Offers
          * @description Return what may stand at the cursor of a filter.
          */
-        get: operations["tarn_apps_estate_api_questions_offers"];
+        get: operations["tarn_apps_estate_selections_api_questions_offers"];
         put?: never;
         post?: never;
         delete?: never;
@@ -768,7 +768,7 @@ export interface paths {
          * Faces
          * @description Turn a filter's text into its tree or its tree into text, checked; with the English sentence.
          */
-        post: operations["tarn_apps_estate_api_questions_faces"];
+        post: operations["tarn_apps_estate_selections_api_questions_faces"];
         delete?: never;
         options?: never;
         head?: never;
@@ -786,7 +786,7 @@ export interface paths {
          * Fields
          * @description Return the registry of fields: those of assets and those of lists in brackets.
          */
-        get: operations["tarn_apps_estate_api_questions_fields"];
+        get: operations["tarn_apps_estate_selections_api_questions_fields"];
         put?: never;
         post?: never;
         delete?: never;
@@ -806,13 +806,13 @@ export interface paths {
          * Kinds
          * @description Return all kinds with the fields assets of them have, and the company's own fields.
          */
-        get: operations["tarn_apps_estate_api_own_kinds"];
+        get: operations["tarn_apps_estate_custom_api_kinds"];
         put?: never;
         /**
          * New Kind
          * @description Make a kind of the company's own.
          */
-        post: operations["tarn_apps_estate_api_own_new_kind"];
+        post: operations["tarn_apps_estate_custom_api_new_kind"];
         delete?: never;
         options?: never;
         head?: never;
@@ -831,13 +831,13 @@ export interface paths {
          * Change Kind
          * @description Change a kind; its name stays.
          */
-        put: operations["tarn_apps_estate_api_own_change_kind"];
+        put: operations["tarn_apps_estate_custom_api_change_kind"];
         post?: never;
         /**
          * Drop Kind
          * @description Drop a kind that no asset is of.
          */
-        delete: operations["tarn_apps_estate_api_own_drop_kind"];
+        delete: operations["tarn_apps_estate_custom_api_drop_kind"];
         options?: never;
         head?: never;
         patch?: never;
@@ -856,7 +856,7 @@ export interface paths {
          * New Field
          * @description Make a field of the company's own.
          */
-        post: operations["tarn_apps_estate_api_own_new_field"];
+        post: operations["tarn_apps_estate_custom_api_new_field"];
         delete?: never;
         options?: never;
         head?: never;
@@ -875,13 +875,13 @@ export interface paths {
          * Change Field
          * @description Change a field; where values would not fit it is refused unless `anyway`. Values are kept either way.
          */
-        put: operations["tarn_apps_estate_api_own_change_field"];
+        put: operations["tarn_apps_estate_custom_api_change_field"];
         post?: never;
         /**
          * Drop Field
          * @description Drop a field; its values stay in the evidence and come back when this is undone.
          */
-        delete: operations["tarn_apps_estate_api_own_drop_field"];
+        delete: operations["tarn_apps_estate_custom_api_drop_field"];
         options?: never;
         head?: never;
         patch?: never;
@@ -900,7 +900,7 @@ export interface paths {
          * Enter Asset
          * @description Enter an asset by hand. A sweep that sees it later finds this one by its identifiers.
          */
-        post: operations["tarn_apps_estate_api_own_enter_asset"];
+        post: operations["tarn_apps_estate_register_api_entering_enter_asset"];
         delete?: never;
         options?: never;
         head?: never;
@@ -918,18 +918,18 @@ export interface paths {
          * Branches
          * @description Return the places, departments and holders as trees, each with the assets of its branch.
          */
-        get: operations["tarn_apps_estate_api_branches_branches"];
+        get: operations["tarn_apps_estate_branches_api_branches"];
         /**
          * Put Under
          * @description Put a place, department or person under another, or at the top; return the trees as they stand then.
          */
-        put: operations["tarn_apps_estate_api_branches_put_under"];
+        put: operations["tarn_apps_estate_branches_api_put_under"];
         post?: never;
         /**
          * Take Out
          * @description Take a name out of its tree; refused while something lies under it. Devices that say it keep saying it.
          */
-        delete: operations["tarn_apps_estate_api_branches_take_out"];
+        delete: operations["tarn_apps_estate_branches_api_take_out"];
         options?: never;
         head?: never;
         patch?: never;
@@ -946,7 +946,7 @@ export interface paths {
          * People
          * @description Return the people of the company with how many devices they hold; those who left and still hold some first.
          */
-        get: operations["tarn_apps_estate_api_persons_people"];
+        get: operations["tarn_apps_estate_people_api_people"];
         put?: never;
         post?: never;
         delete?: never;
@@ -966,7 +966,7 @@ export interface paths {
          * Person
          * @description Return one person: what they hold, where they sign in, what they held before.
          */
-        get: operations["tarn_apps_estate_api_persons_person"];
+        get: operations["tarn_apps_estate_people_api_person"];
         put?: never;
         post?: never;
         delete?: never;
@@ -986,13 +986,13 @@ export interface paths {
          * Papers
          * @description Return the notes and files kept with an asset, the newest first.
          */
-        get: operations["tarn_apps_estate_api_papers_papers"];
+        get: operations["tarn_apps_estate_papers_api_papers"];
         put?: never;
         /**
          * Add
          * @description Keep a note, a file or both with an asset; return what is kept with it then.
          */
-        post: operations["tarn_apps_estate_api_papers_add"];
+        post: operations["tarn_apps_estate_papers_api_add"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1010,13 +1010,13 @@ export interface paths {
          * Papers Of
          * @description Return the notes and files kept with a licence, a contract or an order, the newest first.
          */
-        get: operations["tarn_apps_estate_api_papers_papers_of"];
+        get: operations["tarn_apps_estate_papers_api_papers_of"];
         put?: never;
         /**
          * Add To
          * @description Keep a note, a file or both with a licence, a contract or an order; return what is kept with it then.
          */
-        post: operations["tarn_apps_estate_api_papers_add_to"];
+        post: operations["tarn_apps_estate_papers_api_add_to"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1034,7 +1034,7 @@ export interface paths {
          * Content
          * @description Return a file as it was given. It is never shown in the page, whatever it holds.
          */
-        get: operations["tarn_apps_estate_api_papers_content"];
+        get: operations["tarn_apps_estate_papers_api_content"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1057,7 +1057,7 @@ export interface paths {
          * Remove
          * @description Take a paper away; the audit trail can bring it back.
          */
-        delete: operations["tarn_apps_estate_api_papers_remove"];
+        delete: operations["tarn_apps_estate_papers_api_remove"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1074,13 +1074,13 @@ export interface paths {
          * Networks
          * @description Return the company's networks.
          */
-        get: operations["tarn_apps_discovery_api_networks"];
+        get: operations["tarn_apps_discovery_networks_api_networks"];
         put?: never;
         /**
          * New Network
          * @description Note a network: its place, its pace, or that it must never be probed.
          */
-        post: operations["tarn_apps_discovery_api_new_network"];
+        post: operations["tarn_apps_discovery_networks_api_new_network"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1099,7 +1099,7 @@ export interface paths {
          * Edit Network
          * @description Change what is noted of a network.
          */
-        put: operations["tarn_apps_discovery_api_edit_network"];
+        put: operations["tarn_apps_discovery_networks_api_edit_network"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1118,7 +1118,7 @@ export interface paths {
          * Offers
          * @description Return the collectors an asset was offered to when a sweep last met it; null where none did.
          */
-        get: operations["tarn_apps_discovery_api_offers"];
+        get: operations["tarn_apps_discovery_sweeps_api_offers"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1140,7 +1140,7 @@ export interface paths {
          * Look Again
          * @description Have an address looked at again by the sweep that looked at it last.
          */
-        post: operations["tarn_apps_discovery_api_look_again"];
+        post: operations["tarn_apps_discovery_sweeps_api_look_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1158,13 +1158,13 @@ export interface paths {
          * Sweeps
          * @description Return all sweeps.
          */
-        get: operations["tarn_apps_discovery_api_sweeps"];
+        get: operations["tarn_apps_discovery_sweeps_api_sweeps"];
         put?: never;
         /**
          * New Sweep
          * @description Make a sweep.
          */
-        post: operations["tarn_apps_discovery_api_new_sweep"];
+        post: operations["tarn_apps_discovery_sweeps_api_new_sweep"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1184,7 +1184,7 @@ export interface paths {
          * Check Ranges
          * @description Say what ranges come to, without saving anything.
          */
-        post: operations["tarn_apps_discovery_api_check_ranges"];
+        post: operations["tarn_apps_discovery_sweeps_api_check_ranges"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1203,13 +1203,13 @@ export interface paths {
          * Edit Sweep
          * @description Change a sweep.
          */
-        put: operations["tarn_apps_discovery_api_edit_sweep"];
+        put: operations["tarn_apps_discovery_sweeps_api_edit_sweep"];
         post?: never;
         /**
          * End Sweep
          * @description Drop a sweep and its runs; what it brought stays.
          */
-        delete: operations["tarn_apps_discovery_api_end_sweep"];
+        delete: operations["tarn_apps_discovery_sweeps_api_end_sweep"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1228,7 +1228,7 @@ export interface paths {
          * Exclude
          * @description Leave addresses out of a sweep from now on; can be undone.
          */
-        post: operations["tarn_apps_discovery_api_exclude"];
+        post: operations["tarn_apps_discovery_sweeps_api_exclude"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1248,7 +1248,7 @@ export interface paths {
          * Start
          * @description Start a run.
          */
-        post: operations["tarn_apps_discovery_api_start"];
+        post: operations["tarn_apps_discovery_sweeps_api_start"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1266,7 +1266,7 @@ export interface paths {
          * Runs
          * @description Return the latest runs, or those under way.
          */
-        get: operations["tarn_apps_discovery_api_runs"];
+        get: operations["tarn_apps_discovery_sweeps_api_runs"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1286,7 +1286,7 @@ export interface paths {
          * Run
          * @description Return a run with all its addresses.
          */
-        get: operations["tarn_apps_discovery_api_run"];
+        get: operations["tarn_apps_discovery_sweeps_api_run"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1308,7 +1308,7 @@ export interface paths {
          * Steer
          * @description Pause, stop or resume a run.
          */
-        post: operations["tarn_apps_discovery_api_steer"];
+        post: operations["tarn_apps_discovery_sweeps_api_steer"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1328,7 +1328,7 @@ export interface paths {
          * Again
          * @description Have addresses of an ended run looked at again.
          */
-        post: operations["tarn_apps_discovery_api_again"];
+        post: operations["tarn_apps_discovery_sweeps_api_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1346,7 +1346,7 @@ export interface paths {
          * Events
          * @description Stream a run's progress as server-sent events: `run` (its head) and `addresses` (rows that changed).
          */
-        get: operations["tarn_apps_discovery_api_events"];
+        get: operations["tarn_apps_discovery_sweeps_api_events"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1366,7 +1366,7 @@ export interface paths {
          * Intake Count
          * @description Return how much waits at intake, for whoever only wants to know whether anything does.
          */
-        get: operations["tarn_apps_discovery_api_intake_count"];
+        get: operations["tarn_apps_discovery_intake_api_intake_count"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1386,7 +1386,7 @@ export interface paths {
          * Intake
          * @description Return found devices that wait for a decision, in groups, and undecided identities.
          */
-        get: operations["tarn_apps_discovery_api_intake"];
+        get: operations["tarn_apps_discovery_intake_api_intake"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1406,13 +1406,13 @@ export interface paths {
          * Credentials
          * @description Return all credentials; their secrets are never returned.
          */
-        get: operations["tarn_apps_discovery_api_credentials_credentials"];
+        get: operations["tarn_apps_discovery_credentials_api_credentials"];
         put?: never;
         /**
          * New Credential
          * @description Make a credential.
          */
-        post: operations["tarn_apps_discovery_api_credentials_new_credential"];
+        post: operations["tarn_apps_discovery_credentials_api_new_credential"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1431,13 +1431,13 @@ export interface paths {
          * Edit Credential
          * @description Change a credential; secrets not given stay as they are.
          */
-        put: operations["tarn_apps_discovery_api_credentials_edit_credential"];
+        put: operations["tarn_apps_discovery_credentials_api_edit_credential"];
         post?: never;
         /**
          * End Credential
          * @description Drop a credential. This cannot be undone.
          */
-        delete: operations["tarn_apps_discovery_api_credentials_end_credential"];
+        delete: operations["tarn_apps_discovery_credentials_api_end_credential"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1456,7 +1456,7 @@ export interface paths {
          * Renew Secret
          * @description Replace a credential's secret, and nothing else.
          */
-        post: operations["tarn_apps_discovery_api_credentials_renew_secret"];
+        post: operations["tarn_apps_discovery_credentials_api_renew_secret"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1476,7 +1476,7 @@ export interface paths {
          * New Trial
          * @description Try a credential at an address; ask for the trial again until its state is done.
          */
-        post: operations["tarn_apps_discovery_api_credentials_new_trial"];
+        post: operations["tarn_apps_discovery_credentials_api_new_trial"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1494,7 +1494,7 @@ export interface paths {
          * One Trial
          * @description Return a trial with the steps done so far.
          */
-        get: operations["tarn_apps_discovery_api_credentials_one_trial"];
+        get: operations["tarn_apps_discovery_credentials_api_one_trial"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1516,7 +1516,7 @@ export interface paths {
          * Accept Key
          * @description Accept the key a trial met, where it is another than the address presented before.
          */
-        post: operations["tarn_apps_discovery_api_credentials_accept_key"];
+        post: operations["tarn_apps_discovery_credentials_api_accept_key"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1534,13 +1534,13 @@ export interface paths {
          * Sources
          * @description Return all sources.
          */
-        get: operations["tarn_apps_discovery_api_sources_sources"];
+        get: operations["tarn_apps_discovery_sources_api_sources"];
         put?: never;
         /**
          * New Source
          * @description Make a source.
          */
-        post: operations["tarn_apps_discovery_api_sources_new_source"];
+        post: operations["tarn_apps_discovery_sources_api_new_source"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1558,7 +1558,7 @@ export interface paths {
          * Choices
          * @description Return what a mapping may fill, and the mappings made ready.
          */
-        get: operations["tarn_apps_discovery_api_sources_choices"];
+        get: operations["tarn_apps_discovery_sources_api_choices"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1580,7 +1580,7 @@ export interface paths {
          * Test
          * @description Ask a source as described and show a sample; nothing is stored.
          */
-        post: operations["tarn_apps_discovery_api_sources_test"];
+        post: operations["tarn_apps_discovery_sources_api_test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1598,18 +1598,18 @@ export interface paths {
          * One Source
          * @description Return a source and its latest syncs.
          */
-        get: operations["tarn_apps_discovery_api_sources_one_source"];
+        get: operations["tarn_apps_discovery_sources_api_one_source"];
         /**
          * Edit Source
          * @description Change a source.
          */
-        put: operations["tarn_apps_discovery_api_sources_edit_source"];
+        put: operations["tarn_apps_discovery_sources_api_edit_source"];
         post?: never;
         /**
          * End Source
          * @description Drop a source; what it brought stays.
          */
-        delete: operations["tarn_apps_discovery_api_sources_end_source"];
+        delete: operations["tarn_apps_discovery_sources_api_end_source"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1628,7 +1628,7 @@ export interface paths {
          * Start
          * @description Start a sync.
          */
-        post: operations["tarn_apps_discovery_api_sources_start"];
+        post: operations["tarn_apps_discovery_sources_api_start"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1648,7 +1648,7 @@ export interface paths {
          * Accept Loss
          * @description Hold what a sync misses, beyond the share its source allows, to be gone, and deal with it as the source says.
          */
-        post: operations["tarn_apps_discovery_api_sources_accept_loss"];
+        post: operations["tarn_apps_discovery_sources_api_accept_loss"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1668,7 +1668,7 @@ export interface paths {
          * Pick
          * @description Return the addresses of a directory's computers of one sort, for a sweep.
          */
-        post: operations["tarn_apps_discovery_api_sources_pick"];
+        post: operations["tarn_apps_discovery_sources_api_pick"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1686,7 +1686,7 @@ export interface paths {
          * Crosscheck
          * @description Return who sees what of a selection, and how many nobody has seen.
          */
-        get: operations["tarn_apps_discovery_api_crosscheck_crosscheck"];
+        get: operations["tarn_apps_discovery_crosscheck_api_crosscheck"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1706,7 +1706,7 @@ export interface paths {
          * Devices
          * @description Return devices of one combination of sources, or those that some source should see and does not; and why.
          */
-        get: operations["tarn_apps_discovery_api_crosscheck_devices"];
+        get: operations["tarn_apps_discovery_crosscheck_api_devices"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1726,7 +1726,7 @@ export interface paths {
          * Disagreements
          * @description Return where two sources say different things, by field and pair.
          */
-        get: operations["tarn_apps_discovery_api_crosscheck_disagreements"];
+        get: operations["tarn_apps_discovery_crosscheck_api_disagreements"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1748,7 +1748,7 @@ export interface paths {
          * Upload
          * @description Upload a file of devices; how it is read and what its columns are is found out and can be corrected.
          */
-        post: operations["tarn_apps_discovery_api_imports_upload"];
+        post: operations["tarn_apps_discovery_imports_api_upload"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1768,7 +1768,7 @@ export interface paths {
          * Sbom
          * @description Take a CycloneDX bill of materials in as an asset's software.
          */
-        post: operations["tarn_apps_discovery_api_imports_sbom"];
+        post: operations["tarn_apps_discovery_imports_api_sbom"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1786,12 +1786,12 @@ export interface paths {
          * One
          * @description Return an import and its first rows.
          */
-        get: operations["tarn_apps_discovery_api_imports_one"];
+        get: operations["tarn_apps_discovery_imports_api_one"];
         /**
          * Mapping
          * @description Say what the columns are, what the source is called, where the headings stand, and how it is written.
          */
-        put: operations["tarn_apps_discovery_api_imports_mapping"];
+        put: operations["tarn_apps_discovery_imports_api_mapping"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1812,7 +1812,7 @@ export interface paths {
          * Rehearse
          * @description Say what it would do, row by row, storing nothing.
          */
-        post: operations["tarn_apps_discovery_api_imports_rehearse"];
+        post: operations["tarn_apps_discovery_imports_api_rehearse"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1832,7 +1832,7 @@ export interface paths {
          * Carry Out
          * @description Take every sound row in, piece by piece; what was broken off goes on. Can be undone from the audit trail.
          */
-        post: operations["tarn_apps_discovery_api_imports_carry_out"];
+        post: operations["tarn_apps_discovery_imports_api_carry_out"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1850,7 +1850,7 @@ export interface paths {
          * Refused
          * @description Return the refused rows as they came, each with its reason.
          */
-        get: operations["tarn_apps_discovery_api_imports_refused"];
+        get: operations["tarn_apps_discovery_imports_api_refused"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1870,13 +1870,13 @@ export interface paths {
          * Enrolments
          * @description Return enrolments, each with how many computers report by it.
          */
-        get: operations["tarn_apps_discovery_api_reporters_enrolments"];
+        get: operations["tarn_apps_discovery_reporters_api_enrolments"];
         put?: never;
         /**
          * Enrol
          * @description Make an enrolment; this answer is the only time its scripts are given.
          */
-        post: operations["tarn_apps_discovery_api_reporters_enrol"];
+        post: operations["tarn_apps_discovery_reporters_api_enrol"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1897,7 +1897,7 @@ export interface paths {
          * Withdraw
          * @description Withdraw an enrolment; its reporters are refused from now on.
          */
-        delete: operations["tarn_apps_discovery_api_reporters_withdraw"];
+        delete: operations["tarn_apps_discovery_reporters_api_withdraw"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1916,7 +1916,7 @@ export interface paths {
          * Report
          * @description Take in what a reporter sends: JSON, gzipped or not, with its enrolment token as the bearer.
          */
-        post: operations["tarn_apps_discovery_api_reporters_report"];
+        post: operations["tarn_apps_discovery_reporters_api_report"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1936,7 +1936,7 @@ export interface paths {
          * Work
          * @description Give an outpost work; it tells how it fares.
          */
-        post: operations["tarn_apps_discovery_api_outposts_work"];
+        post: operations["tarn_apps_discovery_outposts_api_work"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1956,7 +1956,7 @@ export interface paths {
          * Found
          * @description Take in what an outpost found.
          */
-        post: operations["tarn_apps_discovery_api_outposts_found"];
+        post: operations["tarn_apps_discovery_outposts_api_found"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1976,7 +1976,7 @@ export interface paths {
          * Trial News
          * @description Take in the steps of a trial so far.
          */
-        post: operations["tarn_apps_discovery_api_outposts_trial_news"];
+        post: operations["tarn_apps_discovery_outposts_api_trial_news"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1994,13 +1994,13 @@ export interface paths {
          * Outposts
          * @description Return the outposts, each with how it fares.
          */
-        get: operations["tarn_apps_discovery_api_outposts_outposts"];
+        get: operations["tarn_apps_discovery_outposts_api_outposts"];
         put?: never;
         /**
          * New Outpost
          * @description Make an outpost; this answer is the only time its token is given.
          */
-        post: operations["tarn_apps_discovery_api_outposts_new_outpost"];
+        post: operations["tarn_apps_discovery_outposts_api_new_outpost"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2019,13 +2019,13 @@ export interface paths {
          * Set Networks
          * @description Say which networks are reached through an outpost.
          */
-        put: operations["tarn_apps_discovery_api_outposts_set_networks"];
+        put: operations["tarn_apps_discovery_outposts_api_set_networks"];
         post?: never;
         /**
          * Withdraw
          * @description Withdraw an outpost; its token is refused from now on.
          */
-        delete: operations["tarn_apps_discovery_api_outposts_withdraw"];
+        delete: operations["tarn_apps_discovery_outposts_api_withdraw"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2042,13 +2042,13 @@ export interface paths {
          * Hooks
          * @description Return the hooks in force.
          */
-        get: operations["tarn_apps_discovery_api_hooks_hooks"];
+        get: operations["tarn_apps_discovery_hooks_api_hooks"];
         put?: never;
         /**
          * New Hook
          * @description Make a hook; this answer is the only time its secret is given.
          */
-        post: operations["tarn_apps_discovery_api_hooks_new_hook"];
+        post: operations["tarn_apps_discovery_hooks_api_new_hook"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2069,7 +2069,7 @@ export interface paths {
          * Withdraw
          * @description Withdraw a hook.
          */
-        delete: operations["tarn_apps_discovery_api_hooks_withdraw"];
+        delete: operations["tarn_apps_discovery_hooks_api_withdraw"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2088,7 +2088,7 @@ export interface paths {
          * Message
          * @description Take a signed message in (Standard Webhooks 1.0): a sighting, or word that a device changed.
          */
-        post: operations["tarn_apps_discovery_api_hooks_message"];
+        post: operations["tarn_apps_discovery_hooks_api_message"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2106,13 +2106,13 @@ export interface paths {
          * Rules
          * @description Return the intake rules, in the order they are carried out.
          */
-        get: operations["tarn_apps_discovery_api_rules_rules"];
+        get: operations["tarn_apps_discovery_intake_api_rules_rules"];
         put?: never;
         /**
          * New Rule
          * @description Make a rule.
          */
-        post: operations["tarn_apps_discovery_api_rules_new_rule"];
+        post: operations["tarn_apps_discovery_intake_api_rules_new_rule"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2132,7 +2132,7 @@ export interface paths {
          * Rehearse
          * @description Say what a rule with this filter would decide of now, changing nothing.
          */
-        post: operations["tarn_apps_discovery_api_rules_rehearse"];
+        post: operations["tarn_apps_discovery_intake_api_rules_rehearse"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2151,13 +2151,13 @@ export interface paths {
          * In Force
          * @description Put a rule in force, or take it out of force.
          */
-        put: operations["tarn_apps_discovery_api_rules_in_force"];
+        put: operations["tarn_apps_discovery_intake_api_rules_in_force"];
         post?: never;
         /**
          * End Rule
          * @description Drop a rule; what it decided stays.
          */
-        delete: operations["tarn_apps_discovery_api_rules_end_rule"];
+        delete: operations["tarn_apps_discovery_intake_api_rules_end_rule"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2388,13 +2388,13 @@ export interface paths {
          * Listed
          * @description Return the corrections, in the order they are carried out.
          */
-        get: operations["tarn_apps_estate_api_naming_listed"];
+        get: operations["tarn_apps_estate_software_api_listed"];
         put?: never;
         /**
          * Correct
          * @description Add a correction; it applies to the past as well.
          */
-        post: operations["tarn_apps_estate_api_naming_correct"];
+        post: operations["tarn_apps_estate_software_api_correct"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2414,7 +2414,7 @@ export interface paths {
          * Rehearse
          * @description Return which listed names a correction would change, and to what; nothing is changed.
          */
-        post: operations["tarn_apps_estate_api_naming_rehearse"];
+        post: operations["tarn_apps_estate_software_api_rehearse"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2435,7 +2435,7 @@ export interface paths {
          * Drop
          * @description Drop a correction; what it changed changes back.
          */
-        delete: operations["tarn_apps_estate_api_naming_drop"];
+        delete: operations["tarn_apps_estate_software_api_drop"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2452,13 +2452,13 @@ export interface paths {
          * Sets
          * @description Return the kept sets, each with how many assets it holds.
          */
-        get: operations["tarn_apps_estate_api_sets_sets"];
+        get: operations["tarn_apps_estate_selections_api_sets"];
         put?: never;
         /**
          * New Set
          * @description Keep a selection as a set: live by a filter, picked by hand, or by address ranges.
          */
-        post: operations["tarn_apps_estate_api_sets_new_set"];
+        post: operations["tarn_apps_estate_selections_api_new_set"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2478,18 +2478,18 @@ export interface paths {
          *
          *     `since`: an earlier day to hold it against, in place of `days`.
          */
-        get: operations["tarn_apps_estate_api_sets_one_set"];
+        get: operations["tarn_apps_estate_selections_api_one_set"];
         /**
          * Change Set
          * @description Change a set, made from the version it was read at; past days keep the definition they had.
          */
-        put: operations["tarn_apps_estate_api_sets_change_set"];
+        put: operations["tarn_apps_estate_selections_api_change_set"];
         post?: never;
         /**
          * End Set
          * @description Drop a kept set; the assets stay. Refused while something speaks of it.
          */
-        delete: operations["tarn_apps_estate_api_sets_end_set"];
+        delete: operations["tarn_apps_estate_selections_api_end_set"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2506,13 +2506,13 @@ export interface paths {
          * Phrases
          * @description Return the phrases filters may use, what each names now, and what speaks of it.
          */
-        get: operations["tarn_apps_estate_api_sets_phrases"];
+        get: operations["tarn_apps_estate_selections_api_phrases"];
         put?: never;
         /**
          * New Phrase
          * @description Make a phrase.
          */
-        post: operations["tarn_apps_estate_api_sets_new_phrase"];
+        post: operations["tarn_apps_estate_selections_api_new_phrase"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2531,13 +2531,13 @@ export interface paths {
          * Change Phrase
          * @description Change a phrase; every filter that speaks of it follows.
          */
-        put: operations["tarn_apps_estate_api_sets_change_phrase"];
+        put: operations["tarn_apps_estate_selections_api_change_phrase"];
         post?: never;
         /**
          * End Phrase
          * @description Drop a phrase no filter speaks of.
          */
-        delete: operations["tarn_apps_estate_api_sets_end_phrase"];
+        delete: operations["tarn_apps_estate_selections_api_end_phrase"];
         options?: never;
         head?: never;
         patch?: never;
@@ -11083,7 +11083,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_ask: {
+    tarn_apps_estate_register_api_ask: {
         parameters: {
             query?: {
                 filter?: string;
@@ -11113,7 +11113,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_export: {
+    tarn_apps_estate_register_api_export: {
         parameters: {
             query?: {
                 filter?: string;
@@ -11139,7 +11139,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_bands: {
+    tarn_apps_estate_register_api_bands: {
         parameters: {
             query?: {
                 filter?: string;
@@ -11166,7 +11166,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_dossier: {
+    tarn_apps_estate_register_api_dossier: {
         parameters: {
             query?: {
                 as_of?: string | null;
@@ -11194,7 +11194,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_peek: {
+    tarn_apps_estate_register_api_peek: {
         parameters: {
             query?: {
                 as_of?: string | null;
@@ -11220,7 +11220,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_history: {
+    tarn_apps_estate_register_api_history: {
         parameters: {
             query?: {
                 days?: number;
@@ -11249,7 +11249,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_ribbon: {
+    tarn_apps_estate_register_api_ribbon: {
         parameters: {
             query?: {
                 days?: number;
@@ -11275,7 +11275,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_sighting: {
+    tarn_apps_estate_register_api_sighting: {
         parameters: {
             query?: never;
             header?: never;
@@ -11299,7 +11299,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_hand_in: {
+    tarn_apps_estate_register_api_hand_in: {
         parameters: {
             query?: never;
             header?: never;
@@ -11333,7 +11333,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_tags: {
+    tarn_apps_estate_register_api_tags: {
         parameters: {
             query?: never;
             header?: never;
@@ -11353,7 +11353,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_estate_api_tag: {
+    tarn_apps_estate_register_api_tag: {
         parameters: {
             query?: never;
             header?: never;
@@ -11385,7 +11385,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_decide: {
+    tarn_apps_estate_register_api_decide: {
         parameters: {
             query?: never;
             header?: never;
@@ -11417,7 +11417,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_rule: {
+    tarn_apps_estate_register_api_rule: {
         parameters: {
             query?: never;
             header?: never;
@@ -11447,7 +11447,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_merge: {
+    tarn_apps_estate_register_api_merge: {
         parameters: {
             query?: never;
             header?: never;
@@ -11482,7 +11482,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_split: {
+    tarn_apps_estate_register_api_split: {
         parameters: {
             query?: never;
             header?: never;
@@ -11517,7 +11517,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_set_aside: {
+    tarn_apps_estate_register_api_set_aside: {
         parameters: {
             query?: never;
             header?: never;
@@ -11537,7 +11537,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_estate_api_picking_pasted: {
+    tarn_apps_estate_register_api_picking_pasted: {
         parameters: {
             query?: never;
             header?: never;
@@ -11569,7 +11569,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_picking_numbers: {
+    tarn_apps_estate_register_api_picking_numbers: {
         parameters: {
             query?: {
                 filter?: string;
@@ -11596,7 +11596,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_questions_offers: {
+    tarn_apps_estate_selections_api_questions_offers: {
         parameters: {
             query?: {
                 text?: string;
@@ -11622,7 +11622,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_questions_faces: {
+    tarn_apps_estate_selections_api_questions_faces: {
         parameters: {
             query?: never;
             header?: never;
@@ -11650,7 +11650,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_questions_fields: {
+    tarn_apps_estate_selections_api_questions_fields: {
         parameters: {
             query?: never;
             header?: never;
@@ -11670,7 +11670,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_estate_api_own_kinds: {
+    tarn_apps_estate_custom_api_kinds: {
         parameters: {
             query?: never;
             header?: never;
@@ -11692,7 +11692,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_estate_api_own_new_kind: {
+    tarn_apps_estate_custom_api_new_kind: {
         parameters: {
             query?: never;
             header?: never;
@@ -11724,7 +11724,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_own_change_kind: {
+    tarn_apps_estate_custom_api_change_kind: {
         parameters: {
             query?: never;
             header?: never;
@@ -11759,7 +11759,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_own_drop_kind: {
+    tarn_apps_estate_custom_api_drop_kind: {
         parameters: {
             query?: never;
             header?: never;
@@ -11787,7 +11787,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_own_new_field: {
+    tarn_apps_estate_custom_api_new_field: {
         parameters: {
             query?: never;
             header?: never;
@@ -11819,7 +11819,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_own_change_field: {
+    tarn_apps_estate_custom_api_change_field: {
         parameters: {
             query?: never;
             header?: never;
@@ -11854,7 +11854,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_own_drop_field: {
+    tarn_apps_estate_custom_api_drop_field: {
         parameters: {
             query?: never;
             header?: never;
@@ -11882,7 +11882,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_own_enter_asset: {
+    tarn_apps_estate_register_api_entering_enter_asset: {
         parameters: {
             query?: never;
             header?: never;
@@ -11914,7 +11914,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_branches_branches: {
+    tarn_apps_estate_branches_api_branches: {
         parameters: {
             query?: {
                 as_of?: string | null;
@@ -11939,7 +11939,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_branches_put_under: {
+    tarn_apps_estate_branches_api_put_under: {
         parameters: {
             query?: never;
             header?: never;
@@ -11971,7 +11971,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_branches_take_out: {
+    tarn_apps_estate_branches_api_take_out: {
         parameters: {
             query: {
                 field: string;
@@ -11999,7 +11999,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_persons_people: {
+    tarn_apps_estate_people_api_people: {
         parameters: {
             query?: {
                 as_of?: string | null;
@@ -12024,7 +12024,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_persons_person: {
+    tarn_apps_estate_people_api_person: {
         parameters: {
             query: {
                 name: string;
@@ -12051,7 +12051,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_papers_papers: {
+    tarn_apps_estate_papers_api_papers: {
         parameters: {
             query?: {
                 as_of?: string | null;
@@ -12079,7 +12079,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_papers_add: {
+    tarn_apps_estate_papers_api_add: {
         parameters: {
             query?: never;
             header?: never;
@@ -12122,7 +12122,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_papers_papers_of: {
+    tarn_apps_estate_papers_api_papers_of: {
         parameters: {
             query?: {
                 as_of?: string | null;
@@ -12151,7 +12151,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_papers_add_to: {
+    tarn_apps_estate_papers_api_add_to: {
         parameters: {
             query?: never;
             header?: never;
@@ -12195,7 +12195,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_papers_content: {
+    tarn_apps_estate_papers_api_content: {
         parameters: {
             query?: never;
             header?: never;
@@ -12219,7 +12219,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_papers_remove: {
+    tarn_apps_estate_papers_api_remove: {
         parameters: {
             query?: never;
             header?: never;
@@ -12247,7 +12247,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_networks: {
+    tarn_apps_discovery_networks_api_networks: {
         parameters: {
             query?: never;
             header?: never;
@@ -12269,7 +12269,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_discovery_api_new_network: {
+    tarn_apps_discovery_networks_api_new_network: {
         parameters: {
             query?: never;
             header?: never;
@@ -12301,7 +12301,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_edit_network: {
+    tarn_apps_discovery_networks_api_edit_network: {
         parameters: {
             query?: never;
             header?: never;
@@ -12336,7 +12336,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_offers: {
+    tarn_apps_discovery_sweeps_api_offers: {
         parameters: {
             query?: never;
             header?: never;
@@ -12362,7 +12362,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_discovery_api_look_again: {
+    tarn_apps_discovery_sweeps_api_look_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -12394,7 +12394,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_sweeps: {
+    tarn_apps_discovery_sweeps_api_sweeps: {
         parameters: {
             query?: never;
             header?: never;
@@ -12416,7 +12416,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_discovery_api_new_sweep: {
+    tarn_apps_discovery_sweeps_api_new_sweep: {
         parameters: {
             query?: never;
             header?: never;
@@ -12448,7 +12448,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_check_ranges: {
+    tarn_apps_discovery_sweeps_api_check_ranges: {
         parameters: {
             query?: never;
             header?: never;
@@ -12476,7 +12476,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_discovery_api_edit_sweep: {
+    tarn_apps_discovery_sweeps_api_edit_sweep: {
         parameters: {
             query?: never;
             header?: never;
@@ -12511,7 +12511,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_end_sweep: {
+    tarn_apps_discovery_sweeps_api_end_sweep: {
         parameters: {
             query?: never;
             header?: never;
@@ -12539,7 +12539,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_exclude: {
+    tarn_apps_discovery_sweeps_api_exclude: {
         parameters: {
             query?: never;
             header?: never;
@@ -12574,7 +12574,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_start: {
+    tarn_apps_discovery_sweeps_api_start: {
         parameters: {
             query?: never;
             header?: never;
@@ -12604,7 +12604,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_runs: {
+    tarn_apps_discovery_sweeps_api_runs: {
         parameters: {
             query?: {
                 under_way?: boolean;
@@ -12629,7 +12629,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_discovery_api_run: {
+    tarn_apps_discovery_sweeps_api_run: {
         parameters: {
             query?: never;
             header?: never;
@@ -12655,7 +12655,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_discovery_api_steer: {
+    tarn_apps_discovery_sweeps_api_steer: {
         parameters: {
             query?: never;
             header?: never;
@@ -12690,7 +12690,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_again: {
+    tarn_apps_discovery_sweeps_api_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -12725,7 +12725,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_events: {
+    tarn_apps_discovery_sweeps_api_events: {
         parameters: {
             query?: {
                 after?: number;
@@ -12751,7 +12751,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_discovery_api_intake_count: {
+    tarn_apps_discovery_intake_api_intake_count: {
         parameters: {
             query?: never;
             header?: never;
@@ -12773,7 +12773,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_discovery_api_intake: {
+    tarn_apps_discovery_intake_api_intake: {
         parameters: {
             query?: never;
             header?: never;
@@ -12793,7 +12793,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_discovery_api_credentials_credentials: {
+    tarn_apps_discovery_credentials_api_credentials: {
         parameters: {
             query?: never;
             header?: never;
@@ -12815,7 +12815,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_discovery_api_credentials_new_credential: {
+    tarn_apps_discovery_credentials_api_new_credential: {
         parameters: {
             query?: never;
             header?: never;
@@ -12847,7 +12847,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_credentials_edit_credential: {
+    tarn_apps_discovery_credentials_api_edit_credential: {
         parameters: {
             query?: never;
             header?: never;
@@ -12882,7 +12882,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_credentials_end_credential: {
+    tarn_apps_discovery_credentials_api_end_credential: {
         parameters: {
             query?: never;
             header?: never;
@@ -12910,7 +12910,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_credentials_renew_secret: {
+    tarn_apps_discovery_credentials_api_renew_secret: {
         parameters: {
             query?: never;
             header?: never;
@@ -12945,7 +12945,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_credentials_new_trial: {
+    tarn_apps_discovery_credentials_api_new_trial: {
         parameters: {
             query?: never;
             header?: never;
@@ -12977,7 +12977,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_credentials_one_trial: {
+    tarn_apps_discovery_credentials_api_one_trial: {
         parameters: {
             query?: never;
             header?: never;
@@ -13003,7 +13003,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_discovery_api_credentials_accept_key: {
+    tarn_apps_discovery_credentials_api_accept_key: {
         parameters: {
             query?: never;
             header?: never;
@@ -13033,7 +13033,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_sources_sources: {
+    tarn_apps_discovery_sources_api_sources: {
         parameters: {
             query?: never;
             header?: never;
@@ -13055,7 +13055,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_discovery_api_sources_new_source: {
+    tarn_apps_discovery_sources_api_new_source: {
         parameters: {
             query?: never;
             header?: never;
@@ -13087,7 +13087,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_sources_choices: {
+    tarn_apps_discovery_sources_api_choices: {
         parameters: {
             query?: never;
             header?: never;
@@ -13109,7 +13109,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_discovery_api_sources_test: {
+    tarn_apps_discovery_sources_api_test: {
         parameters: {
             query?: never;
             header?: never;
@@ -13141,7 +13141,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_sources_one_source: {
+    tarn_apps_discovery_sources_api_one_source: {
         parameters: {
             query?: never;
             header?: never;
@@ -13167,7 +13167,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_discovery_api_sources_edit_source: {
+    tarn_apps_discovery_sources_api_edit_source: {
         parameters: {
             query?: never;
             header?: never;
@@ -13202,7 +13202,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_sources_end_source: {
+    tarn_apps_discovery_sources_api_end_source: {
         parameters: {
             query?: never;
             header?: never;
@@ -13230,7 +13230,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_sources_start: {
+    tarn_apps_discovery_sources_api_start: {
         parameters: {
             query?: never;
             header?: never;
@@ -13260,7 +13260,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_sources_accept_loss: {
+    tarn_apps_discovery_sources_api_accept_loss: {
         parameters: {
             query?: never;
             header?: never;
@@ -13290,7 +13290,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_sources_pick: {
+    tarn_apps_discovery_sources_api_pick: {
         parameters: {
             query?: never;
             header?: never;
@@ -13325,7 +13325,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_crosscheck_crosscheck: {
+    tarn_apps_discovery_crosscheck_api_crosscheck: {
         parameters: {
             query?: {
                 filter?: string;
@@ -13351,7 +13351,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_discovery_api_crosscheck_devices: {
+    tarn_apps_discovery_crosscheck_api_devices: {
         parameters: {
             query?: {
                 filter?: string;
@@ -13378,7 +13378,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_discovery_api_crosscheck_disagreements: {
+    tarn_apps_discovery_crosscheck_api_disagreements: {
         parameters: {
             query?: {
                 filter?: string;
@@ -13403,7 +13403,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_discovery_api_imports_upload: {
+    tarn_apps_discovery_imports_api_upload: {
         parameters: {
             query?: {
                 organisation?: number | null;
@@ -13443,7 +13443,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_imports_sbom: {
+    tarn_apps_discovery_imports_api_sbom: {
         parameters: {
             query?: never;
             header?: never;
@@ -13482,7 +13482,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_imports_one: {
+    tarn_apps_discovery_imports_api_one: {
         parameters: {
             query?: never;
             header?: never;
@@ -13508,7 +13508,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_discovery_api_imports_mapping: {
+    tarn_apps_discovery_imports_api_mapping: {
         parameters: {
             query?: never;
             header?: never;
@@ -13543,7 +13543,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_imports_rehearse: {
+    tarn_apps_discovery_imports_api_rehearse: {
         parameters: {
             query?: never;
             header?: never;
@@ -13573,7 +13573,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_imports_carry_out: {
+    tarn_apps_discovery_imports_api_carry_out: {
         parameters: {
             query?: never;
             header?: never;
@@ -13603,7 +13603,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_imports_refused: {
+    tarn_apps_discovery_imports_api_refused: {
         parameters: {
             query?: never;
             header?: never;
@@ -13627,7 +13627,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_discovery_api_reporters_enrolments: {
+    tarn_apps_discovery_reporters_api_enrolments: {
         parameters: {
             query?: never;
             header?: never;
@@ -13649,7 +13649,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_discovery_api_reporters_enrol: {
+    tarn_apps_discovery_reporters_api_enrol: {
         parameters: {
             query?: never;
             header?: never;
@@ -13681,7 +13681,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_reporters_withdraw: {
+    tarn_apps_discovery_reporters_api_withdraw: {
         parameters: {
             query?: never;
             header?: never;
@@ -13709,7 +13709,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_reporters_report: {
+    tarn_apps_discovery_reporters_api_report: {
         parameters: {
             query?: never;
             header?: never;
@@ -13733,7 +13733,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_outposts_work: {
+    tarn_apps_discovery_outposts_api_work: {
         parameters: {
             query?: never;
             header?: never;
@@ -13755,7 +13755,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_outposts_found: {
+    tarn_apps_discovery_outposts_api_found: {
         parameters: {
             query?: never;
             header?: never;
@@ -13777,7 +13777,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_outposts_trial_news: {
+    tarn_apps_discovery_outposts_api_trial_news: {
         parameters: {
             query?: never;
             header?: never;
@@ -13804,7 +13804,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_outposts_outposts: {
+    tarn_apps_discovery_outposts_api_outposts: {
         parameters: {
             query?: never;
             header?: never;
@@ -13826,7 +13826,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_discovery_api_outposts_new_outpost: {
+    tarn_apps_discovery_outposts_api_new_outpost: {
         parameters: {
             query?: never;
             header?: never;
@@ -13858,7 +13858,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_outposts_set_networks: {
+    tarn_apps_discovery_outposts_api_set_networks: {
         parameters: {
             query?: never;
             header?: never;
@@ -13893,7 +13893,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_outposts_withdraw: {
+    tarn_apps_discovery_outposts_api_withdraw: {
         parameters: {
             query?: never;
             header?: never;
@@ -13921,7 +13921,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_hooks_hooks: {
+    tarn_apps_discovery_hooks_api_hooks: {
         parameters: {
             query?: never;
             header?: never;
@@ -13943,7 +13943,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_discovery_api_hooks_new_hook: {
+    tarn_apps_discovery_hooks_api_new_hook: {
         parameters: {
             query?: never;
             header?: never;
@@ -13975,7 +13975,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_hooks_withdraw: {
+    tarn_apps_discovery_hooks_api_withdraw: {
         parameters: {
             query?: never;
             header?: never;
@@ -14003,7 +14003,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_hooks_message: {
+    tarn_apps_discovery_hooks_api_message: {
         parameters: {
             query?: never;
             header?: never;
@@ -14032,7 +14032,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_rules_rules: {
+    tarn_apps_discovery_intake_api_rules_rules: {
         parameters: {
             query?: never;
             header?: never;
@@ -14054,7 +14054,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_discovery_api_rules_new_rule: {
+    tarn_apps_discovery_intake_api_rules_new_rule: {
         parameters: {
             query?: never;
             header?: never;
@@ -14086,7 +14086,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_rules_rehearse: {
+    tarn_apps_discovery_intake_api_rules_rehearse: {
         parameters: {
             query?: never;
             header?: never;
@@ -14114,7 +14114,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_discovery_api_rules_in_force: {
+    tarn_apps_discovery_intake_api_rules_in_force: {
         parameters: {
             query?: never;
             header?: never;
@@ -14149,7 +14149,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_discovery_api_rules_end_rule: {
+    tarn_apps_discovery_intake_api_rules_end_rule: {
         parameters: {
             query?: never;
             header?: never;
@@ -14545,7 +14545,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_naming_listed: {
+    tarn_apps_estate_software_api_listed: {
         parameters: {
             query?: never;
             header?: never;
@@ -14567,7 +14567,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_estate_api_naming_correct: {
+    tarn_apps_estate_software_api_correct: {
         parameters: {
             query?: never;
             header?: never;
@@ -14599,7 +14599,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_naming_rehearse: {
+    tarn_apps_estate_software_api_rehearse: {
         parameters: {
             query?: never;
             header?: never;
@@ -14627,7 +14627,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_naming_drop: {
+    tarn_apps_estate_software_api_drop: {
         parameters: {
             query?: never;
             header?: never;
@@ -14657,7 +14657,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_sets_sets: {
+    tarn_apps_estate_selections_api_sets: {
         parameters: {
             query?: {
                 as_of?: string | null;
@@ -14682,7 +14682,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_sets_new_set: {
+    tarn_apps_estate_selections_api_new_set: {
         parameters: {
             query?: never;
             header?: never;
@@ -14714,7 +14714,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_sets_one_set: {
+    tarn_apps_estate_selections_api_one_set: {
         parameters: {
             query?: {
                 as_of?: string | null;
@@ -14744,7 +14744,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_estate_api_sets_change_set: {
+    tarn_apps_estate_selections_api_change_set: {
         parameters: {
             query?: never;
             header?: never;
@@ -14779,7 +14779,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_sets_end_set: {
+    tarn_apps_estate_selections_api_end_set: {
         parameters: {
             query?: never;
             header?: never;
@@ -14807,7 +14807,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_sets_phrases: {
+    tarn_apps_estate_selections_api_phrases: {
         parameters: {
             query?: never;
             header?: never;
@@ -14829,7 +14829,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_estate_api_sets_new_phrase: {
+    tarn_apps_estate_selections_api_new_phrase: {
         parameters: {
             query?: never;
             header?: never;
@@ -14861,7 +14861,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_sets_change_phrase: {
+    tarn_apps_estate_selections_api_change_phrase: {
         parameters: {
             query?: never;
             header?: never;
@@ -14896,7 +14896,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_estate_api_sets_end_phrase: {
+    tarn_apps_estate_selections_api_end_phrase: {
         parameters: {
             query?: never;
             header?: never;

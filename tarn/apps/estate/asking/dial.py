@@ -1,7 +1,7 @@
 """Days and moments as the company counts them: its zone, today, and the day the dial is turned to."""
 
 import time
-from datetime import date, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
@@ -44,3 +44,8 @@ def read_dial(text: str | None) -> int | None:
 def day_of(at: int | None) -> date:
     """Return the day a moment lies in, in the company's time zone; None: today."""
     return datetime.fromtimestamp(at if at is not None else time.time(), zone()).date()
+
+
+def iso(second: int | None) -> str | None:
+    """Return a moment as ISO 8601 in UTC."""
+    return None if second is None else datetime.fromtimestamp(second, UTC).isoformat()[:19] + "Z"

@@ -6,9 +6,9 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.estate.actions.decide import spoken
-from tarn.apps.estate.actions.take_in import take_in
-from tarn.apps.estate.reads.identifiers import first_seen_of, numbers_of
+from tarn.apps.estate.door.entrance import take_in
+from tarn.apps.estate.register.decide import spoken
+from tarn.apps.estate.register.identifiers import first_seen_of, numbers_of
 from tarn.apps.estate.store.stamps import EVIDENCE, stamp
 from tarn.apps.filling.facts import decided_as, verdicts
 from tarn.apps.filling.models import Fill, FillRule

@@ -7,7 +7,7 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.estate.asking.dial import day_of
-from tarn.apps.estate.reads.phrases import phrase_values
+from tarn.apps.estate.selections.phrases import phrase_values
 from tarn.apps.licences.actions.changing import back_to, changed
 from tarn.apps.licences.models import Licence, PastTerms, Purchase
 from tarn.apps.licences.reads.terms import terms_of

@@ -7,7 +7,7 @@ from django.core import serializers
 from django.db import transaction
 from django.db.models import Q
 
-from tarn.apps.estate.reads.installed import machines, products_named
+from tarn.apps.estate.software.installed import machines, products_named
 from tarn.apps.licences.actions.changing import changed
 from tarn.apps.licences.models import Licence, Need, Pin
 from tarn.apps.people.actions.audit import record

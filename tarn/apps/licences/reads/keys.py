@@ -5,7 +5,7 @@ from typing import Any
 
 from django.conf import settings
 
-from tarn.apps.estate.reads.installed import keys_found, products_named
+from tarn.apps.estate.software.installed import keys_found, products_named
 from tarn.apps.licences.models import Key
 from tarn.apps.licences.reads.position_inputs import OUT_OF_USE
 from tarn.apps.licences.reads.reckoning import Reckoned, reckoned

@@ -6,7 +6,8 @@ from dataclasses import dataclass, field
 from datetime import date, datetime
 
 from tarn.apps.estate.asking.dial import day_of, zone
-from tarn.apps.estate.reads.installed import (
+from tarn.apps.estate.selections.phrases import phrase_values
+from tarn.apps.estate.software.installed import (
     Installed,
     Machine,
     hosts_of,
@@ -16,7 +17,6 @@ from tarn.apps.estate.reads.installed import (
     product_names,
     products_named,
 )
-from tarn.apps.estate.reads.phrases import phrase_values
 from tarn.apps.licences.models import Licence as Held
 from tarn.apps.licences.models import Need, Pin, Purchase, UseRecord
 from tarn.apps.licences.reads.terms import as_of

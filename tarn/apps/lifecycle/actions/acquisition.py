@@ -5,9 +5,9 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.estate.actions.acquire import type_acquisition
 from tarn.apps.estate.asking.ask import visible_among
-from tarn.apps.estate.reads.identifiers import numbers_of
+from tarn.apps.estate.register.acquire import type_acquisition
+from tarn.apps.estate.register.identifiers import numbers_of
 from tarn.apps.money.actions.amounts import read_amount
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid

@@ -7,9 +7,9 @@ from typing import Any
 from dateutil.relativedelta import relativedelta
 from django.db import transaction
 
-from tarn.apps.estate.actions.acquire import acquire
 from tarn.apps.estate.asking.ask import visible_among
-from tarn.apps.estate.reads.identifiers import by_serial
+from tarn.apps.estate.register.acquire import acquire
+from tarn.apps.estate.register.identifiers import by_serial
 from tarn.apps.lifecycle.models import Order, OrderLine, Receipt
 from tarn.apps.lifecycle.reads.contracts import today
 from tarn.apps.money.actions.amounts import read_amount

@@ -9,9 +9,9 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.estate.actions.decide import MOST, checked_facts, said_after, say_of_each, unsay, withdraw
 from tarn.apps.estate.asking.ask import question
-from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.estate.register.decide import MOST, checked_facts, said_after, say_of_each, unsay, withdraw
+from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.lifecycle.models import HandOver, StepBook, StepTaken
 from tarn.apps.lifecycle.reads.contracts import today
 from tarn.apps.lifecycle.reads.steps import book, open_hand_overs

@@ -8,8 +8,8 @@ from django.db.models import Count, Sum
 
 from tarn.apps.estate.asking.ask import assets_in_sight, ids, question
 from tarn.apps.estate.asking.dial import day_of, zone
-from tarn.apps.estate.reads.membership import members_of
-from tarn.apps.estate.reads.register import named
+from tarn.apps.estate.register.pages import named
+from tarn.apps.estate.selections.membership import members_of
 from tarn.apps.licences.reads.dated import licence_names
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.people.actions.audit import open_entries

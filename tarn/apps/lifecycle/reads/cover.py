@@ -4,7 +4,7 @@ from datetime import date
 from typing import Any
 
 from tarn.apps.estate.asking.dial import day_of
-from tarn.apps.estate.reads.covering import claims_of_warranty, coverages_of
+from tarn.apps.estate.register.covering import claims_of_warranty, coverages_of
 from tarn.apps.lifecycle.reads.contracts import standing_over
 from tarn.core.cover import Cover, verdict
 

@@ -8,7 +8,7 @@ from urllib.parse import quote
 
 from tarn.apps.estate.asking.ask import assets_in_sight, question
 from tarn.apps.estate.asking.dial import day_of
-from tarn.apps.estate.reads.acquired import systems, warranties_ending
+from tarn.apps.estate.register.acquired import systems, warranties_ending
 from tarn.apps.licences.reads.dated import terms
 from tarn.apps.licences.reads.reckoning import reckoned
 from tarn.apps.lifecycle.reads.contracts import as_agreed, covered, covering

@@ -8,10 +8,9 @@ from typing import Any
 from django.db.models import Q, QuerySet
 
 from tarn.apps.estate.asking.ask import assets_in_sight, question
-from tarn.apps.estate.asking.dial import day_of, zone
-from tarn.apps.estate.reads.identifiers import assets_of, documents_of
-from tarn.apps.estate.reads.register import iso
-from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.estate.asking.dial import day_of, iso, zone
+from tarn.apps.estate.register.identifiers import assets_of, documents_of
+from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.lifecycle.models import HandOver, StepBook, StepTaken
 from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.reads import roster

@@ -4,8 +4,8 @@ from collections import defaultdict
 from typing import Any
 
 from tarn.apps.estate.asking.ask import question
-from tarn.apps.estate.reads.acquired import acquired
-from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.estate.register.acquired import acquired
+from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.lifecycle.reads.orders import orders
 from tarn.core.filters.tree import quote as word
 

@@ -10,8 +10,8 @@ from django.http import Http404
 from tarn.apps.estate.asking.ask import Question, context, question
 from tarn.apps.estate.asking.branches import standing_in
 from tarn.apps.estate.asking.dial import day_of
-from tarn.apps.estate.reads.rows import rows_of
-from tarn.apps.estate.reads.uses import Kept
+from tarn.apps.estate.asking.uses import Kept
+from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.people.scope import visible
 from tarn.apps.reports.models import Report
 from tarn.apps.reports.shipped import shipped

@@ -4,9 +4,9 @@ from collections.abc import Iterator
 from typing import Any
 
 from tarn.apps.estate.asking.ask import ids, question
-from tarn.apps.estate.reads.readings import never_read, sections_of
-from tarn.apps.estate.reads.register import named
-from tarn.apps.estate.reads.uses import Kept
+from tarn.apps.estate.asking.uses import Kept
+from tarn.apps.estate.register.pages import named
+from tarn.apps.estate.register.readings import never_read, sections_of
 from tarn.apps.people.scope import visible
 from tarn.apps.software.models import Baseline
 from tarn.core.filters.check import READABLE

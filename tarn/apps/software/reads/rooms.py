@@ -4,9 +4,11 @@ import time
 from typing import Any, Literal
 
 from tarn.apps.estate.asking.ask import Question, question
-from tarn.apps.estate.reads import device_changes, products
-from tarn.apps.estate.reads.installs import catalogue
-from tarn.apps.estate.reads.register import iso, named
+from tarn.apps.estate.asking.dial import iso
+from tarn.apps.estate.register import device_changes
+from tarn.apps.estate.register.pages import named
+from tarn.apps.estate.software import products
+from tarn.apps.estate.software.installs import catalogue
 from tarn.apps.software.reads.rulings import of_products, own_organisation, standing
 from tarn.core.history import Change
 from tarn.core.naming import ROLES

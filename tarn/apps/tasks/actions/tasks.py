@@ -7,9 +7,9 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 
-from tarn.apps.discovery.acting_access import Ways
+from tarn.apps.discovery.credentials.acting_access import Ways
 from tarn.apps.estate.asking.ask import ids, question
-from tarn.apps.estate.reads.targets import TaskCandidate, known, product_name
+from tarn.apps.estate.register.targets import TaskCandidate, known, product_name
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid

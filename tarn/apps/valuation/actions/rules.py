@@ -7,7 +7,7 @@ from django.db import transaction
 from django.db.models import Max
 
 from tarn.apps.estate.asking.ask import question, visible_among
-from tarn.apps.estate.reads.identifiers import documents_of, numbers_of
+from tarn.apps.estate.register.identifiers import documents_of, numbers_of
 from tarn.apps.money.actions.amounts import read_amount
 from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.actions.audit import record

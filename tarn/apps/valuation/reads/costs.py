@@ -8,7 +8,7 @@ from decimal import ROUND_HALF_UP, Decimal
 
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import day_of
-from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.licences.reads.reckoning import Reckoned, positions_version, reckoned
 from tarn.apps.lifecycle.reads.contracts import contracts_version, running
 from tarn.apps.money.reads.ledger import rates

@@ -6,7 +6,7 @@ from datetime import date
 from typing import Any
 
 from tarn.apps.estate.asking.ask import question
-from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.valuation.reads.costs import PARTS, Costs, costs
 from tarn.apps.valuation.reads.values import Valued, apart_of, own_terms, valued

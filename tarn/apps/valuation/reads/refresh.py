@@ -9,9 +9,9 @@ import numpy as np
 
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import day_of, zone
-from tarn.apps.estate.reads.acquired import acquired
-from tarn.apps.estate.reads.register import named
-from tarn.apps.estate.reads.rows import rows_of
+from tarn.apps.estate.register.acquired import acquired
+from tarn.apps.estate.register.pages import named
+from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.lifecycle.reads.steps import repairs
 from tarn.apps.lifecycle.reads.support import support_ends
 from tarn.apps.money.reads.ledger import ledger

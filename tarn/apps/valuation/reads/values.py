@@ -7,8 +7,8 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import day_of, zone
-from tarn.apps.estate.reads.acquired import acquired
-from tarn.apps.estate.reads.identifiers import assets_of
+from tarn.apps.estate.register.acquired import acquired
+from tarn.apps.estate.register.identifiers import assets_of
 from tarn.apps.lifecycle.reads.steps import Parted, disposals
 from tarn.apps.money.reads.ledger import rates
 from tarn.apps.people.scope import asker, visible

@@ -1,0 +1,1 @@
+"""Credentials: sealed, tried, and where they may go."""

@@ -1,0 +1,163 @@
+"""Credentials and their trials over HTTP: thin; parse, call, shape."""
+
+from typing import Any, Literal
+
+from django.http import HttpRequest
+from ninja import Router, Schema, Status
+
+from tarn.apps.discovery.credentials import change as credential_actions
+from tarn.apps.discovery.credentials import shown as reads
+from tarn.apps.discovery.credentials import trials as trial_actions
+from tarn.apps.discovery.models import Credential, Trial
+from tarn.apps.people.answers import or_404
+from tarn.apps.people.scope import visible
+
+router = Router(tags=["credentials"])
+
+
+class CredentialIn(Schema):
+    name: str
+    protocol: Literal["snmp-v1", "snmp-v2c", "snmp-v3", "ssh", "winrm", "ldap", "http", "cloud"]
+    port: int | None = None
+    timeout: float | None = None
+    user: str = ""
+    auth: str = ""
+    privacy: str = ""
+    preference: int = 100
+    plain: bool = False
+    verify: bool = False
+    places: list[str] = []
+    reach: list[str] = []
+    outposts: list[int] = []
+    acts: bool = False
+    organisation: int | None = None
+    secrets: dict[str, str] = {}
+    version: int = 0
+
+
+class CredentialOut(Schema):
+    id: int
+    name: str
+    protocol: str
+    port: int
+    timeout: float
+    user: str
+    auth: str
+    privacy: str
+    preference: int
+    plain: bool
+    verify: bool
+    places: list[str]
+    reach: list[str]
+    outposts: list[int]
+    acts: bool
+    refusals: int
+    organisation: int | None
+    version: int
+    used_by: list[str]
+
+
+class SecretIn(Schema):
+    secrets: dict[str, str]
+
+
+class TrialIn(Schema):
+    credential: int
+    address: str
+    route: str = "direct"
+    outpost: int | None = None
+
+
+class StepOut(Schema):
+    step: str
+    title: str
+    verdict: str
+    says: str
+    advice: str
+    took_ms: int
+    code: str = ""
+    key: str = ""
+
+
+class AcceptedKeyOut(Schema):
+    address: str
+    fingerprint: str
+
+
+class TrialOut(Schema):
+    id: int
+    credential: int
+    name: str
+    protocol: str
+    address: str
+    route: str
+    outpost: str
+    state: str
+    made_at: int
+    steps: list[StepOut]
+    read_with: int
+    refused: int
+    refusals: int
+    used_by: list[str]
+    places: list[str]
+
+
+@router.get("/credentials", response=list[CredentialOut])
+def credentials(request: HttpRequest) -> Any:
+    """Return all credentials; their secrets are never returned."""
+    return reads.credentials()
+
+
+@router.post("/credentials", response=CredentialOut)
+def new_credential(request: HttpRequest, data: CredentialIn) -> Any:
+    """Make a credential."""
+    values = data.dict(exclude={"secrets", "version"})
+    return reads.credential(credential_actions.make_credential(request.user, values, data.secrets))
+
+
+@router.put("/credentials/{number}", response=CredentialOut)
+def edit_credential(request: HttpRequest, number: int, data: CredentialIn) -> Any:
+    """Change a credential; secrets not given stay as they are."""
+    values = data.dict(exclude={"secrets", "version"})
+    change = credential_actions.change_credential
+    return reads.credential(
+        or_404(Credential, lambda n: change(request.user, n, data.version, values, data.secrets), number)
+    )
+
+
+@router.delete("/credentials/{number}", response={204: None})
+def end_credential(request: HttpRequest, number: int) -> Status[None]:
+    """Drop a credential. This cannot be undone."""
+    or_404(Credential, lambda n: credential_actions.drop_credential(request.user, n), number)
+    return Status(204, None)
+
+
+@router.post("/credentials/{number}/secret", response=CredentialOut)
+def renew_secret(request: HttpRequest, number: int, data: SecretIn) -> Any:
+    """Replace a credential's secret, and nothing else."""
+    renew = credential_actions.renew_secret
+    return reads.credential(or_404(Credential, lambda n: renew(request.user, n, data.secrets), number))
+
+
+@router.post("/trials", response=TrialOut)
+def new_trial(request: HttpRequest, data: TrialIn) -> Any:
+    """Try a credential at an address; ask for the trial again until its state is done."""
+    start = trial_actions.start_trial
+    return reads.trial(
+        or_404(Credential, lambda n: start(request.user, n, data.address, data.route, data.outpost), data.credential)
+    )
+
+
+@router.get("/trials/{number}", response=TrialOut)
+def one_trial(request: HttpRequest, number: int) -> Any:
+    """Return a trial with the steps done so far."""
+    return reads.trial(
+        or_404(Trial, lambda n: visible(Trial).select_related("credential", "outpost").get(pk=n), number)
+    )
+
+
+@router.post("/trials/{number}/key", response=AcceptedKeyOut)
+def accept_key(request: HttpRequest, number: int) -> Any:
+    """Accept the key a trial met, where it is another than the address presented before."""
+    trial = or_404(Trial, lambda n: visible(Trial).get(pk=n), number)
+    return {"address": trial.address, "fingerprint": trial_actions.accept_key(request.user, number)}

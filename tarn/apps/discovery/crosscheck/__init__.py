@@ -1,0 +1,1 @@
+"""What each source sees, and why one does not see a device."""

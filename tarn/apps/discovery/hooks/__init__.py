@@ -1,0 +1,1 @@
+"""Other systems that tell of devices by themselves."""

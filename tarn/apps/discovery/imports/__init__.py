@@ -1,0 +1,1 @@
+"""Files that are taken in."""

@@ -1,0 +1,1 @@
+"""What waits to be adopted, and the rules that decide of it."""

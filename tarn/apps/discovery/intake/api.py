@@ -1,0 +1,26 @@
+"""Intake over HTTP: thin; parse, call, shape."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from tarn.apps.discovery.intake import shown as reads
+
+router = Router(tags=["discovery"])
+
+
+class WaitingOut(Schema):
+    waiting: int
+
+
+@router.get("/intake/count", response=WaitingOut)
+def intake_count(request: HttpRequest) -> dict[str, int]:
+    """Return how much waits at intake, for whoever only wants to know whether anything does."""
+    return {"waiting": reads.intake_count()}
+
+
+@router.get("/intake")
+def intake(request: HttpRequest) -> dict[str, Any]:
+    """Return found devices that wait for a decision, in groups, and undecided identities."""
+    return reads.intake()

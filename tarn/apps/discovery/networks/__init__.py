@@ -1,0 +1,1 @@
+"""The company's networks: their places, their pace, and where nothing is probed."""

@@ -1,0 +1,61 @@
+"""The company's networks over HTTP: thin; parse, call, shape."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from ninja.errors import HttpError
+
+from tarn.apps.discovery.models import Network
+from tarn.apps.discovery.networks import change as actions
+from tarn.apps.discovery.networks import shown as reads
+
+router = Router(tags=["discovery"])
+
+
+class NetworkIn(Schema):
+    range: str
+    name: str
+    place: str = ""
+    never_probe: bool = False
+    at_once: int = 256
+    pause_ms: int = 0
+    quiet: str = ""
+    quiet_minutes: int = 0
+    organisation: int | None = None
+
+
+class NetworkOut(Schema):
+    id: int
+    range: str
+    name: str
+    place: str
+    never_probe: bool
+    at_once: int
+    pause_ms: int
+    outposts: list[str] = []
+    organisation: int | None
+    quiet: str
+    quiet_words: str
+    quiet_minutes: int
+
+
+@router.get("/networks", response=list[NetworkOut])
+def networks(request: HttpRequest) -> Any:
+    """Return the company's networks."""
+    return reads.networks()
+
+
+@router.post("/networks", response=NetworkOut)
+def new_network(request: HttpRequest, data: NetworkIn) -> Any:
+    """Note a network: its place, its pace, or that it must never be probed."""
+    return reads.network(actions.make_network(request.user, data.dict()))
+
+
+@router.put("/networks/{number}", response=NetworkOut)
+def edit_network(request: HttpRequest, number: int, data: NetworkIn) -> Any:
+    """Change what is noted of a network."""
+    try:
+        return reads.network(actions.change_network(request.user, number, data.dict()))
+    except Network.DoesNotExist:
+        raise HttpError(404, f"There is no network {number}.") from None

@@ -1,0 +1,28 @@
+"""The company's networks as they are shown."""
+
+from typing import Any
+
+from tarn.apps.discovery.models import Network
+from tarn.apps.discovery.networks.places import ranges_of
+from tarn.apps.estate.asking.branches import places_in_sight
+from tarn.apps.people.scope import visible
+from tarn.core.ranges import address_key
+from tarn.core.schedule import in_words
+from tarn.core.text import fold
+
+
+def network(held: Network) -> dict[str, Any]:
+    """Return a network of the company."""
+    shown = ("id", "range", "name", "place", "never_probe", "at_once", "pause_ms", "quiet", "quiet_minutes")
+    return {n: getattr(held, n) for n in shown} | {
+        "quiet_words": in_words(held.quiet) if held.quiet else "",
+        "organisation": held.organisation_id,
+        "outposts": [o.name for o in held.outposts.all() if o.withdrawn_at is None],
+    }
+
+
+def networks() -> list[dict[str, Any]]:
+    """Return the company's networks, those in the branch whoever asks stands in."""
+    seen = places_in_sight()
+    held = [n for n in visible(Network).prefetch_related("outposts") if seen is None or fold(n.place) in seen]
+    return [network(n) for n in sorted(held, key=lambda n: address_key(str(ranges_of(n)[0].first)))]

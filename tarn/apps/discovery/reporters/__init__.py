@@ -1,0 +1,1 @@
+"""Devices that report of themselves."""

@@ -1,0 +1,88 @@
+"""Reporters over HTTP: thin; parse, call, shape."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema, Status
+from ninja.errors import HttpError
+
+from tarn.apps.discovery.models import Enrolment
+from tarn.apps.discovery.reporters import change as actions
+from tarn.apps.discovery.schemas import bearer, unpacked
+from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
+from tarn.collect.reporter.reports import read_report
+
+router = Router(tags=["reporters"])
+
+
+class EnrolIn(Schema):
+    name: str
+    organisation: int | None = None
+
+
+class EnrolOut(Schema):
+    id: int
+    name: str
+    made_at: int
+    withdrawn: bool
+    reporters: int
+    last_seen: int | None
+
+
+class ScriptsOut(Schema):
+    id: int
+    name: str
+    posix: str
+    powershell: str
+
+
+class ReportedOut(Schema):
+    asset: str
+    host: str
+    again: bool
+    unread: list[str]
+
+
+@router.get("/reporters/enrolments", response=list[EnrolOut])
+def enrolments(request: HttpRequest) -> list[dict[str, Any]]:
+    """Return enrolments, each with how many computers report by it."""
+    require(request.user, "credentials")
+    out = []
+    for held in visible(Enrolment).prefetch_related("reporter_set").order_by("-id"):
+        seen = [r.last_seen for r in held.reporter_set.all()]
+        out.append(
+            {
+                "id": held.pk,
+                "name": held.name,
+                "made_at": held.made_at,
+                "withdrawn": held.withdrawn_at is not None,
+                "reporters": len(seen),
+                "last_seen": max(seen, default=None),
+            }
+        )
+    return out
+
+
+@router.post("/reporters/enrolments", response=ScriptsOut)
+def enrol(request: HttpRequest, data: EnrolIn) -> dict[str, Any]:
+    """Make an enrolment; this answer is the only time its scripts are given."""
+    url = f"{request.scheme}://{request.get_host()}"
+    made, scripts = actions.enrol(request.user, data.name, url, data.organisation)
+    return {"id": made.pk, "name": made.name, **scripts}
+
+
+@router.delete("/reporters/enrolments/{number}", response={204: None})
+def withdraw(request: HttpRequest, number: int) -> Status[None]:
+    """Withdraw an enrolment; its reporters are refused from now on."""
+    try:
+        actions.withdraw_enrolment(request.user, number)
+    except Enrolment.DoesNotExist:
+        raise HttpError(404, f"There is no enrolment {number} in force.") from None
+    return Status(204, None)
+
+
+@router.post("/reports", auth=None, response=ReportedOut)
+def report(request: HttpRequest) -> dict[str, Any]:
+    """Take in what a reporter sends: JSON, gzipped or not, with its enrolment token as the bearer."""
+    return actions.take_report(bearer(request), read_report(unpacked(request)))

@@ -1,0 +1,1 @@
+"""Other systems that are asked, and their syncs."""

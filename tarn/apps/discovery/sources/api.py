@@ -1,0 +1,195 @@
+"""Other systems over HTTP: thin; parse, call, shape."""
+
+from typing import Any, Literal
+
+from django.http import HttpRequest
+from ninja import Router, Schema, Status
+
+from tarn.apps.discovery.models import Source, Sync
+from tarn.apps.discovery.sources import change as actions
+from tarn.apps.discovery.sources import shown as reads
+from tarn.apps.people.answers import or_404
+
+router = Router(tags=["sources"])
+
+
+class SourceIn(Schema):
+    name: str
+    kind: str
+    settings: dict[str, Any] = {}
+    take: list[str] = []
+    credential: int | None = None
+    route: str = "direct"
+    schedule: str = ""
+    gone: str = "keep"
+    gone_days: int = 30
+    loss_share: int = 20
+    organisation: int | None = None
+    version: int = 0
+
+
+class SyncOut(Schema):
+    id: int
+    state: str
+    made_at: int
+    ended_at: int | None
+    since: int | None
+    counts: dict[str, int]
+    faults: list[dict[str, str]]
+    message: str
+    loss: dict[str, int] | None
+    asked_by: str | None
+
+
+class SourceOut(Schema):
+    id: int
+    name: str
+    kind: str
+    settings: dict[str, Any]
+    take: list[str]
+    credential: int | None
+    route: str
+    schedule: str
+    schedule_words: str
+    next_at: int | None
+    gone: str
+    gone_days: int
+    loss_share: int
+    organisation: int | None
+    version: int
+    devices: int
+    missing: int
+    last_sync: SyncOut | None
+
+
+class SourcePage(Schema):
+    source: SourceOut
+    syncs: list[SyncOut]
+
+
+class SampleRow(Schema):
+    key: str
+    label: str
+    facts: dict[str, Any]
+
+
+class FaultOut(Schema):
+    says: str
+    count: int
+
+
+class TestOut(Schema):
+    found: int
+    took_ms: int
+    problem: str
+    remedy: str
+    faults: list[FaultOut]
+    sample: list[SampleRow]
+
+
+class PickIn(Schema):
+    pick: str
+
+
+class PickOut(Schema):
+    names: int
+    addresses: list[str]
+    unknown: list[str]
+
+
+class TargetOut(Schema):
+    name: str
+    label: str
+    type: str
+    section: str
+
+
+class SettingOut(Schema):
+    name: str
+    label: str
+    type: Literal["text", "number", "choice"]
+    needed: str
+    usual: str | int
+    options: list[str]
+    least: int
+    most: int
+
+
+class SourceKindOut(Schema):
+    name: str
+    text: str
+    protocol: str
+    must: str
+    mapped: bool
+    about: bool
+    form: list[SettingOut]
+    prepared: dict[str, dict[str, Any]]
+
+
+class ChoicesOut(Schema):
+    kinds: list[SourceKindOut]
+    targets: list[TargetOut]
+    units: list[str]
+
+
+@router.get("/sources", response=list[SourceOut])
+def sources(request: HttpRequest) -> Any:
+    """Return all sources."""
+    return reads.sources()
+
+
+@router.get("/sources/choices", response=ChoicesOut)
+def choices(request: HttpRequest) -> Any:
+    """Return what a mapping may fill, and the mappings made ready."""
+    return reads.mapping_choices()
+
+
+@router.post("/sources/test", response=TestOut)
+def test(request: HttpRequest, data: SourceIn) -> Any:
+    """Ask a source as described and show a sample; nothing is stored."""
+    return actions.test_source(request.user, data.dict(exclude={"version"}))
+
+
+@router.post("/sources", response=SourcePage)
+def new_source(request: HttpRequest, data: SourceIn) -> Any:
+    """Make a source."""
+    return reads.source_page(actions.make_source(request.user, data.dict(exclude={"version"})).pk)
+
+
+@router.get("/sources/{number}", response=SourcePage)
+def one_source(request: HttpRequest, number: int) -> Any:
+    """Return a source and its latest syncs."""
+    return or_404(Source, reads.source_page, number)
+
+
+@router.put("/sources/{number}", response=SourcePage)
+def edit_source(request: HttpRequest, number: int, data: SourceIn) -> Any:
+    """Change a source."""
+    values = data.dict(exclude={"version"})
+    or_404(Source, lambda n: actions.change_source(request.user, n, data.version, values), number)
+    return reads.source_page(number)
+
+
+@router.delete("/sources/{number}", response={204: None})
+def end_source(request: HttpRequest, number: int) -> Status[None]:
+    """Drop a source; what it brought stays."""
+    or_404(Source, lambda n: actions.drop_source(request.user, n), number)
+    return Status(204, None)
+
+
+@router.post("/sources/{number}/syncs", response=SyncOut)
+def start(request: HttpRequest, number: int) -> Any:
+    """Start a sync."""
+    return reads.sync(or_404(Source, lambda n: actions.start_sync(request.user, n), number))
+
+
+@router.post("/syncs/{number}/loss", response=SyncOut)
+def accept_loss(request: HttpRequest, number: int) -> Any:
+    """Hold what a sync misses, beyond the share its source allows, to be gone, and deal with it as the source says."""
+    return reads.sync(or_404(Sync, lambda n: actions.accept_loss(request.user, n), number))
+
+
+@router.post("/sources/{number}/pick", response=PickOut)
+def pick(request: HttpRequest, number: int, data: PickIn) -> Any:
+    """Return the addresses of a directory's computers of one sort, for a sweep."""
+    return or_404(Source, lambda n: actions.pick(request.user, n, data.pick), number)

@@ -1,0 +1,1 @@
+"""Sweeps and their runs."""

@@ -1,0 +1,297 @@
+"""Discovery over HTTP: thin; parse, call, shape."""
+
+import asyncio
+from collections.abc import AsyncIterator
+from typing import Any, Literal
+
+from asgiref.sync import sync_to_async
+from django.http import HttpRequest, StreamingHttpResponse
+from ninja import Router, Schema, Status
+from ninja.errors import HttpError
+
+from tarn.apps.discovery.models import Run, Sweep
+from tarn.apps.discovery.networks.api import NetworkOut
+from tarn.apps.discovery.sweeps import change as sweep_actions
+from tarn.apps.discovery.sweeps import runs as run_actions
+from tarn.apps.discovery.sweeps import shown as reads
+from tarn.apps.estate.register.identifiers import numbers_of
+from tarn.apps.people.answers import or_404
+from tarn.apps.people.roles import require
+from tarn.apps.people.scope import Scope, limited_to, scope, visible
+
+router = Router(tags=["discovery"])
+
+
+class SweepIn(Schema):
+    name: str
+    ranges: list[str]
+    exclusions: list[str] = []
+    protocols: list[str] = ["snmp", "ssh", "winrm", "tls"]
+    credentials: list[int] = []
+    route: str = "direct"
+    at_once: int = 256
+    patience: float = 1.5
+    schedule: str = ""
+    minutes: int | None = None
+    organisation: int | None = None
+    version: int = 0
+
+
+class StageOut(Schema):
+    name: str
+    past: int
+    inside: int
+    total: int
+
+
+class RunOut(Schema):
+    id: int
+    sweep: int
+    name: str
+    route: str
+    state: str
+    wish: str
+    asked_by: str | None
+    made_at: int
+    started_at: int | None
+    ended_at: int | None
+    total: int
+    done: int
+    seconds: int
+    rate: float
+    remaining_seconds: int | None
+    outcomes: dict[str, int]
+    stages: list[StageOut]
+    message: str
+    tick: int
+
+
+class SweepOut(Schema):
+    id: int
+    name: str
+    ranges: list[str]
+    exclusions: list[str]
+    protocols: list[str]
+    credentials: list[int]
+    route: str
+    at_once: int
+    patience: float
+    schedule: str
+    schedule_words: str
+    next_at: int | None
+    minutes: int | None
+    organisation: int | None
+    version: int
+    last_run: RunOut | None
+
+
+class RangesIn(Schema):
+    ranges: list[str]
+    exclusions: list[str] = []
+    organisation: int | None = None
+
+
+class RangesOut(Schema):
+    probe: int
+    left_out: int
+    first: str
+    last: str
+
+
+class AddressIn(Schema):
+    address: str
+    only: str = ""
+
+
+class CollectorOut(Schema):
+    collector: str
+    ran: bool
+    why: str
+    took_ms: int
+    sections: int
+
+
+class OffersOut(Schema):
+    address: str
+    run: int
+    sweep: str
+    outpost: str
+    at: int | None
+    offers: list[CollectorOut]
+
+
+class AddressOut(Schema):
+    address: str
+    stage: int
+    outcome: str
+    code: str
+    reason: str
+    remedy: str
+    credential: str
+    outpost: str
+    taken_for: str
+    ports: list[int]
+    asset_id: int | None
+    took_ms: int | None
+
+
+class ReasonOut(Schema):
+    code: str
+    reason: str
+    remedy: str
+    count: int
+    addresses: list[str]
+    credential: int | None
+
+
+class ComparedOut(Schema):
+    run: int
+    ended_at: int | None
+    changes: dict[str, list[str]]
+
+
+class RunPage(Schema):
+    run: RunOut
+    addresses: list[AddressOut]
+    networks: list[NetworkOut]
+    reasons: list[ReasonOut]
+    compared: ComparedOut | None
+
+
+class Wish(Schema):
+    wish: Literal["pause", "stop", "resume"]
+
+
+class Again(Schema):
+    addresses: list[str]
+
+
+@router.get("/assets/{asset}/offers", response=OffersOut | None)
+def offers(request: HttpRequest, asset: int) -> Any:
+    """Return the collectors an asset was offered to when a sweep last met it; null where none did."""
+    if not numbers_of([asset]):
+        raise HttpError(404, f"There is no asset {asset}.")
+    return reads.offers(asset)
+
+
+@router.post("/look-again", response=RunOut)
+def look_again(request: HttpRequest, data: AddressIn) -> Any:
+    """Have an address looked at again by the sweep that looked at it last."""
+    require(request.user, "sweep")
+    return reads.run_summary(run_actions.look_again(request.user, data.address, data.only))
+
+
+@router.get("/sweeps", response=list[SweepOut])
+def sweeps(request: HttpRequest) -> Any:
+    """Return all sweeps."""
+    return reads.sweeps()
+
+
+@router.post("/sweeps/check", response=RangesOut)
+def check_ranges(request: HttpRequest, data: RangesIn) -> Any:
+    """Say what ranges come to, without saving anything."""
+    found = sweep_actions.check_ranges(data.ranges, data.exclusions, data.organisation)
+    probe = found["probe"]
+    return {"probe": len(probe), "left_out": len(found["left_out"]), "first": probe[0], "last": probe[-1]}
+
+
+@router.post("/sweeps", response=SweepOut)
+def new_sweep(request: HttpRequest, data: SweepIn) -> Any:
+    """Make a sweep."""
+    return reads.sweep(sweep_actions.make_sweep(request.user, data.dict(exclude={"version"})))
+
+
+@router.put("/sweeps/{number}", response=SweepOut)
+def edit_sweep(request: HttpRequest, number: int, data: SweepIn) -> Any:
+    """Change a sweep."""
+    values = data.dict(exclude={"version"})
+    return reads.sweep(
+        or_404(Sweep, lambda n: sweep_actions.change_sweep(request.user, n, data.version, values), number)
+    )
+
+
+@router.delete("/sweeps/{number}", response={204: None})
+def end_sweep(request: HttpRequest, number: int) -> Status[None]:
+    """Drop a sweep and its runs; what it brought stays."""
+    or_404(Sweep, lambda n: sweep_actions.drop_sweep(request.user, n), number)
+    return Status(204, None)
+
+
+@router.post("/sweeps/{number}/exclude", response=SweepOut)
+def exclude(request: HttpRequest, number: int, data: Again) -> Any:
+    """Leave addresses out of a sweep from now on; can be undone."""
+    return reads.sweep(or_404(Sweep, lambda n: sweep_actions.exclude(request.user, n, data.addresses), number))
+
+
+@router.post("/sweeps/{number}/runs", response=RunOut)
+def start(request: HttpRequest, number: int) -> Any:
+    """Start a run."""
+    return reads.run_summary(or_404(Sweep, lambda n: run_actions.start_run(request.user, n), number))
+
+
+@router.get("/runs", response=list[RunOut])
+def runs(request: HttpRequest, under_way: bool = False) -> Any:
+    """Return the latest runs, or those under way."""
+    return reads.running() if under_way else reads.runs()
+
+
+@router.get("/runs/{number}", response=RunPage)
+def run(request: HttpRequest, number: int) -> Any:
+    """Return a run with all its addresses."""
+    held = or_404(Run, lambda n: visible(Run).select_related("sweep", "asked_by").get(pk=n), number)
+    return reads.run_page(held)
+
+
+@router.post("/runs/{number}/wish", response=RunOut)
+def steer(request: HttpRequest, number: int, data: Wish) -> Any:
+    """Pause, stop or resume a run."""
+    return reads.run_summary(or_404(Run, lambda n: run_actions.steer(request.user, n, data.wish), number))
+
+
+@router.post("/runs/{number}/again", response=RunOut)
+def again(request: HttpRequest, number: int, data: Again) -> Any:
+    """Have addresses of an ended run looked at again."""
+    return reads.run_summary(or_404(Run, lambda n: run_actions.read_again(request.user, n, data.addresses), number))
+
+
+@router.get("/runs/{number}/events")
+async def events(request: HttpRequest, number: int, after: int = 0) -> StreamingHttpResponse:
+    """Stream a run's progress as server-sent events: `run` (its head) and `addresses` (rows that changed)."""
+    limited = await sync_to_async(_limits_at)(number)
+    return StreamingHttpResponse(
+        _events(number, after, limited), content_type="text/event-stream", headers={"Cache-Control": "no-cache"}
+    )
+
+
+def _limits_at(number: int) -> Scope:
+    """Return what whoever asks is limited to, for the stream that is read after the request; answer 404 for no run."""
+    or_404(Run, lambda n: visible(Run).only("pk").get(pk=n), number)
+    return scope()
+
+
+async def _events(number: int, tick: int, limited: Scope) -> AsyncIterator[bytes]:
+    quiet = 0.0
+    while True:
+        head, rows, tick = await sync_to_async(_news)(number, tick, limited)
+        if head is None:
+            yield reads.to_event("gone", {})
+            return
+        if rows or quiet == 0.0 or quiet > 5:
+            yield reads.to_event("run", head)
+            quiet = 0.1
+        if rows:
+            yield reads.to_event("addresses", rows)
+        if head["state"] in run_actions.ENDED:
+            yield reads.to_event("end", head)
+            return
+        await asyncio.sleep(0.4)
+        quiet += 0.4
+
+
+def _news(number: int, tick: int, limited: Scope) -> tuple[dict[str, Any] | None, list[dict[str, Any]], int]:
+    with limited_to(limited):
+        held = visible(Run).select_related("sweep", "asked_by").filter(pk=number).first()
+    if held is None:
+        return None, [], tick
+    rows = reads.changed_addresses(number, tick)
+    return reads.run_summary(held), [reads.address_row(r) for r in rows], held.tick

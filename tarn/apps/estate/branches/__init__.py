@@ -1,0 +1,1 @@
+"""What lies under what: places, departments, organisations."""

@@ -1,0 +1,1 @@
+"""Fields and kinds of the company's own."""

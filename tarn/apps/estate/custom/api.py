@@ -1,0 +1,135 @@
+"""Fields and kinds of the company's own over HTTP, and assets entered by hand: thin; parse, call, shape."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema, Status
+from ninja.errors import HttpError
+
+from tarn.apps.estate.custom import change as actions
+from tarn.apps.estate.custom import fields as reads
+from tarn.apps.estate.models import OwnField, OwnKind
+from tarn.core.own import TYPES
+
+router = Router(tags=["kinds"])
+
+
+class OwnFieldIn(Schema):
+    name: str = ""
+    type: str = "text"
+    unit: str = ""
+    choices: list[str] = []
+    help: str = ""
+    group: str = ""
+    required: bool = False
+    kinds: list[str] = []
+    position: int = 0
+    many: bool = False
+    template: str = ""
+    listed: bool = False
+    version: int = 0
+    anyway: bool = False
+
+
+class OwnFieldOut(Schema):
+    id: int
+    name: str
+    type: str
+    unit: str
+    choices: list[str]
+    help: str
+    group: str
+    required: bool
+    kinds: list[str]
+    position: int
+    many: bool
+    template: str
+    listed: bool
+    version: int
+    filled: int
+
+
+class OwnKindIn(Schema):
+    name: str = ""
+    parent: str = ""
+    icon: str = ""
+    names: dict[str, str] = {}
+    hidden: list[str] = []
+    version: int = 0
+
+
+class OwnKindOut(Schema):
+    id: int | None
+    name: str
+    parent: str
+    icon: str
+    names: dict[str, str]
+    hidden: list[str]
+    version: int
+    assets: int
+    fields: list[str]
+
+
+class OwnOut(Schema):
+    kinds: list[OwnKindOut]
+    fields: list[OwnFieldOut]
+    types: dict[str, str]
+
+
+def _found(what: str, call: Any) -> Any:
+    try:
+        return call()
+    except (OwnField.DoesNotExist, OwnKind.DoesNotExist):
+        raise HttpError(404, f"There is no such {what}.") from None
+
+
+def _all() -> dict[str, Any]:
+    return {**reads.overview(), "types": TYPES}
+
+
+@router.get("/kinds", response=OwnOut)
+def kinds(request: HttpRequest) -> Any:
+    """Return all kinds with the fields assets of them have, and the company's own fields."""
+    return _all()
+
+
+@router.post("/kinds", response=OwnOut)
+def new_kind(request: HttpRequest, data: OwnKindIn) -> Any:
+    """Make a kind of the company's own."""
+    actions.make_kind(request.user, data.dict())
+    return _all()
+
+
+@router.put("/kinds/{number}", response=OwnOut)
+def change_kind(request: HttpRequest, number: int, data: OwnKindIn) -> Any:
+    """Change a kind; its name stays."""
+    _found("kind", lambda: actions.change_kind(request.user, number, data.dict()))
+    return _all()
+
+
+@router.delete("/kinds/{number}", response={204: None})
+def drop_kind(request: HttpRequest, number: int) -> Status[None]:
+    """Drop a kind that no asset is of."""
+    _found("kind", lambda: actions.drop_kind(request.user, number))
+    return Status(204, None)
+
+
+@router.post("/own-fields", response=OwnOut)
+def new_field(request: HttpRequest, data: OwnFieldIn) -> Any:
+    """Make a field of the company's own."""
+    actions.make_field(request.user, data.dict())
+    return _all()
+
+
+@router.put("/own-fields/{number}", response=OwnOut)
+def change_field(request: HttpRequest, number: int, data: OwnFieldIn) -> Any:
+    """Change a field; where values would not fit it is refused unless `anyway`. Values are kept either way."""
+    _found("field", lambda: actions.change_field(request.user, number, data.dict()))
+    return _all()
+
+
+@router.delete("/own-fields/{number}", response={204: None})
+def drop_field(request: HttpRequest, number: int) -> Status[None]:
+    """Drop a field; its values stay in the evidence and come back when this is undone."""
+    _found("field", lambda: actions.drop_field(request.user, number))
+    return Status(204, None)

@@ -1,0 +1,1 @@
+"""Notes and files that hang on what is held."""

@@ -1,0 +1,1 @@
+"""Who holds and uses devices."""

@@ -1,0 +1,1 @@
+"""Questions that are kept: sets, phrases, and who is in them."""

@@ -1,0 +1,198 @@
+"""Kept sets and phrases over HTTP: thin; parse, call, shape."""
+
+import time
+from typing import Annotated, Any, Literal
+
+from django.http import HttpRequest
+from ninja import Query, Router, Schema, Status
+from ninja.errors import HttpError
+
+from tarn.apps.estate.asking.ask import context, definition_at
+from tarn.apps.estate.asking.dial import read_dial
+from tarn.apps.estate.models import KeptSet, Phrase
+from tarn.apps.estate.selections import keep
+from tarn.apps.estate.selections import keep_phrases as phrase_actions
+from tarn.apps.estate.selections import sets as reads
+from tarn.apps.people.scope import visible
+from tarn.core.filters.check import check
+from tarn.core.filters.english import english
+from tarn.core.filters.parse import parse
+
+router = Router(tags=["sets"])
+
+
+class SetIn(Schema):
+    name: str
+    filter: str = ""
+    kind: Literal["live", "picked", "address"] = "live"
+    assets: list[int] = []
+    picked: str = ""
+    ranges: list[str] = []
+    folder: str = ""
+    note: str = ""
+    access: Literal["all", "read", "own"] = "all"
+    version: int | None = None
+
+
+class SetOut(Schema):
+    id: int
+    name: str
+    kind: str
+    filter: str
+    folder: str
+    note: str
+    access: str
+    made_by: str
+    version: int
+    count: int
+
+
+class UseOut(Schema):
+    what: str
+    name: str
+    where: str
+
+
+class PointOut(Schema):
+    at: str
+    devices: int
+
+
+class MemberOut(Schema):
+    id: int
+    number: str
+    name: str | None
+    kind: str | None
+    place: str | None
+    department: str | None
+
+
+class CameAndWentOut(Schema):
+    since: str
+    came: int
+    left: int
+    stayed: int
+    came_rows: list[MemberOut]
+    left_rows: list[MemberOut]
+
+
+class SetPageOut(SetOut):
+    sentence: str
+    year: list[PointOut]
+    uses: list[UseOut]
+    moved: CameAndWentOut
+
+
+class PhraseIn(Schema):
+    name: str
+    meaning: str = ""
+    values: list[str]
+
+
+class PhraseOut(PhraseIn):
+    products: list[str]
+    uses: list[UseOut]
+
+
+def _held(number: int) -> KeptSet:
+    found = visible(KeptSet).filter(pk=number).first()
+    if found is None:
+        raise HttpError(404, f"There is no set {number}.")
+    return found
+
+
+def _row(held: KeptSet, at: int | None) -> dict[str, Any]:
+    text = definition_at(held, at)
+    shown = {f: getattr(held, f) for f in ("name", "kind", "folder", "note", "access", "version")}
+    shown["made_by"] = held.made_by.username if held.made_by else ""
+    return {**shown, "id": held.pk, "filter": text, "count": reads.number(text, at)}
+
+
+@router.get("/sets", response=list[SetOut])
+def sets(request: HttpRequest, as_of: str | None = None) -> Any:
+    """Return the kept sets, each with how many assets it holds."""
+    at = read_dial(as_of)
+    return [_row(s, at) for s in visible(KeptSet).select_related("made_by").order_by("folder", "name")]
+
+
+@router.post("/sets", response=SetOut)
+def new_set(request: HttpRequest, data: SetIn) -> dict[str, Any]:
+    """Keep a selection as a set: live by a filter, picked by hand, or by address ranges."""
+    if not data.name.strip():
+        raise HttpError(422, "A set needs a name.")
+    given = data.dict()
+    return _row(keep.keep_set(request.user, given.pop("name"), given.pop("filter"), **given), None)
+
+
+@router.get("/sets/{number}", response=SetPageOut)
+def one_set(
+    request: HttpRequest,
+    number: int,
+    as_of: str | None = None,
+    days: Annotated[int, Query(ge=1, le=4000)] = 30,
+    since: str | None = None,
+) -> dict[str, Any]:
+    """Return a set: its members over a year, who came and went in so many days, and what uses it.
+
+    `since`: an earlier day to hold it against, in place of `days`.
+    """
+    held, at = _held(number), read_dial(as_of)
+    tree = parse(definition_at(held, at))
+    check(tree, context(at))
+    until = at or int(time.time())
+    earlier = (read_dial(since) or until) if since else until - days * 86_400
+    if earlier > until:
+        raise HttpError(422, f"{since} comes after {as_of or 'today'}; a set is held against an earlier day.")
+    return {
+        **_row(held, at),
+        "sentence": english(tree),
+        "year": reads.year(held, at),
+        "uses": reads.uses(held),
+        "moved": reads.moved(held, earlier, at),
+    }
+
+
+@router.put("/sets/{number}", response=SetOut)
+def change_set(request: HttpRequest, number: int, data: SetIn) -> dict[str, Any]:
+    """Change a set, made from the version it was read at; past days keep the definition they had."""
+    _held(number)
+    return _row(keep.change_set(request.user, number, data.dict()), None)
+
+
+@router.delete("/sets/{number}", response={204: None})
+def end_set(request: HttpRequest, number: int) -> Status[None]:
+    """Drop a kept set; the assets stay. Refused while something speaks of it."""
+    _held(number)
+    keep.drop_set(request.user, number)
+    return Status(204, None)
+
+
+@router.get("/phrases", response=list[PhraseOut])
+def phrases(request: HttpRequest) -> Any:
+    """Return the phrases filters may use, what each names now, and what speaks of it."""
+    return reads.phrases()
+
+
+@router.post("/phrases", response=PhraseIn)
+def new_phrase(request: HttpRequest, data: PhraseIn) -> Any:
+    """Make a phrase."""
+    return phrase_actions.save_phrase(request.user, data.dict())
+
+
+@router.put("/phrases/{name}", response=PhraseIn)
+def change_phrase(request: HttpRequest, name: str, data: PhraseIn) -> Any:
+    """Change a phrase; every filter that speaks of it follows."""
+    try:
+        return phrase_actions.save_phrase(request.user, data.dict(), name)
+    except Phrase.DoesNotExist:
+        raise HttpError(404, f"There is no phrase @{name}.") from None
+
+
+@router.delete("/phrases/{name}", response={204: None})
+def end_phrase(request: HttpRequest, name: str) -> Status[None]:
+    """Drop a phrase no filter speaks of."""
+    try:
+        phrase_actions.drop_phrase(request.user, name)
+    except Phrase.DoesNotExist:
+        raise HttpError(404, f"There is no phrase @{name}.") from None
+    return Status(204, None)

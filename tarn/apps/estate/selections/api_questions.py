@@ -1,0 +1,103 @@
+"""The filter language over HTTP: completion, its three faces, its fields."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from ninja.errors import HttpError
+
+from tarn.apps.estate.asking.ask import context, words_of
+from tarn.apps.estate.models import KeptSet, Phrase
+from tarn.apps.estate.register.strata import bands_there_are
+from tarn.apps.people.scope import visible
+from tarn.core.fields import FIELDS, GROUPS, TYPES
+from tarn.core.filters.check import check
+from tarn.core.filters.complete import complete
+from tarn.core.filters.english import english
+from tarn.core.filters.parse import parse
+from tarn.core.filters.tree import from_json, to_json, to_text
+from tarn.core.item import Section
+from tarn.core.items import SECTIONS
+
+router = Router(tags=["questions"])
+
+
+class OfferOut(Schema):
+    text: str
+    kind: str
+    detail: str
+    start: int
+
+
+class FieldOut(Schema):
+    name: str
+    type: str
+    label: str
+    meaning: str
+    choices: list[str]
+
+
+class FilterFaces(Schema):
+    text: str
+    tree: dict[str, Any]
+    sentence: str
+
+
+class FilterIn(Schema):
+    text: str | None = None
+    tree: dict[str, Any] | None = None
+
+
+@router.get("/filter/complete", response=list[OfferOut])
+def offers(request: HttpRequest, text: str = "", cursor: int | None = None) -> Any:
+    """Return what may stand at the cursor of a filter."""
+    at = len(text) if cursor is None else cursor
+    phrases = list(Phrase.objects.values_list("name", flat=True))
+    sets = list(visible(KeptSet).values_list("name", flat=True))
+    return [
+        {"text": o.text, "kind": o.kind, "detail": o.detail, "start": o.start}
+        for o in complete(text, at, words_of, phrases, sets)
+    ]
+
+
+@router.post("/filter", response=FilterFaces)
+def faces(request: HttpRequest, data: FilterIn) -> dict[str, Any]:
+    """Turn a filter's text into its tree or its tree into text, checked; with the English sentence."""
+    if data.tree is not None:
+        try:
+            tree = from_json(data.tree)
+            text = to_text(tree)
+        except (ValueError, TypeError) as error:
+            raise HttpError(422, f"The tree is no filter: {error}") from None
+    else:
+        text = data.text or ""
+    tree = parse(text)
+    check(tree, context(None))
+    return {"text": to_text(tree), "tree": to_json(tree), "sentence": english(tree)}
+
+
+def _list(section: Section) -> dict[str, Any]:
+    """Return what a list is called, and how the dossier shows it."""
+    columns = [
+        {"name": n, "label": a.heading(n), "type": a.type, "unit": a.unit, "none": a.none}
+        for n, a in section.attributes.items()
+        if a.shown
+    ]
+    named = {"name": section.name, "one": section.one, "many": section.many}
+    return {**named, "heading": section.heading, "columns": columns}
+
+
+@router.get("/fields")
+def fields(request: HttpRequest) -> dict[str, Any]:
+    """Return the registry of fields: those of assets and those of lists in brackets."""
+
+    def shape(f: Any) -> dict[str, Any]:
+        return {"name": f.name, "type": f.type, "label": f.heading, "meaning": f.meaning, "choices": list(f.choices)}
+
+    return {
+        "fields": [shape(f) for f in FIELDS.values()],
+        "groups": {g: [shape(f) for f in known.values()] for g, known in GROUPS.items()},
+        "types": TYPES,
+        "lists": [_list(section) for section in SECTIONS.values()],
+        "bands": bands_there_are(),
+    }
