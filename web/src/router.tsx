@@ -7,6 +7,7 @@ import {
   retainSearchParams,
   stripSearchParams,
 } from "@tanstack/react-router";
+import { LENSES, MONEY_VIEWS } from "./lenses";
 import { Empty } from "./parts/Problem";
 import { Shell } from "./parts/Shell";
 import { SignIn } from "./rooms/signin/SignIn";
@@ -53,7 +54,10 @@ const signIn = createRoute({ getParentRoute: () => root, path: "/sign-in", compo
 const estate = createRoute({
   getParentRoute: () => root,
   path: "/estate",
-  component: lazyRouteComponent(() => import("./rooms/estate/Estate"), "Estate"),
+  component: lazyRouteComponent(async () => {
+    const { Estate } = await import("./rooms/estate/Estate");
+    return { default: () => <Estate lenses={LENSES} /> };
+  }),
 });
 const dossier = createRoute({
   getParentRoute: () => root,
@@ -118,7 +122,10 @@ const licence = createRoute({
 const lifecycle = createRoute({
   getParentRoute: () => root,
   path: "/lifecycle",
-  component: lazyRouteComponent(() => import("./rooms/lifecycle/Lifecycle"), "Lifecycle"),
+  component: lazyRouteComponent(async () => {
+    const { Lifecycle } = await import("./rooms/lifecycle/Lifecycle");
+    return { default: () => <Lifecycle more={MONEY_VIEWS} /> };
+  }),
 });
 const contract = createRoute({
   getParentRoute: () => root,
@@ -128,7 +135,7 @@ const contract = createRoute({
 const acknowledge = createRoute({
   getParentRoute: () => root,
   path: "/acknowledge/$token",
-  component: lazyRouteComponent(() => import("./rooms/steps/Acknowledge"), "Acknowledge"),
+  component: lazyRouteComponent(() => import("./rooms/lifecycle/Acknowledge"), "Acknowledge"),
 });
 const reports = createRoute({
   getParentRoute: () => root,

@@ -1,14 +1,14 @@
 import { afterEach, expect, test, vi } from "vitest";
+import { TaskDialog } from "../parts/acts/TaskDialog";
+import { EnterDialog } from "../parts/own/EnterDialog";
+import { fieldsOf, shown as inWords, type Own } from "../parts/own/own";
 import { me, type Shown, serverOf, show } from "../parts/testing";
 import { RuleForm } from "./filling/RuleForm";
-import { EnterDialog } from "./kinds/EnterDialog";
 import { FieldForm } from "./kinds/FieldForm";
-import { fieldsOf, shown as inWords, type Own } from "./kinds/own";
 import { People } from "./people/People";
 import { Statements } from "./reports/Statements";
 import { Administrators, Protection } from "./software/Guarding";
 import { Scripts } from "./tasks/Scripts";
-import { TaskDialog } from "./tasks/TaskDialog";
 import { TaskPage } from "./tasks/TaskPage";
 
 const gone = vi.fn();

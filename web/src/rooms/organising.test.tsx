@@ -1,12 +1,12 @@
 import { afterEach, expect, test, vi } from "vitest";
 import { narrowed } from "../api/client";
+import type { Own } from "../parts/own/own";
+import { PapersSection } from "../parts/Papers";
 import { Standing } from "../parts/Standing";
 import { me, type Shown, serverOf, show } from "../parts/testing";
 import { Branches } from "./branches/Branches";
 import { PlaceDialog } from "./branches/PlaceDialog";
-import { PapersSection } from "./dossier/PapersSection";
 import { FieldForm } from "./kinds/FieldForm";
-import type { Own } from "./kinds/own";
 import { Details } from "./reports/Details";
 import { WatchForm } from "./reports/WatchForm";
 import { Changes } from "./software/Changes";

@@ -1,15 +1,15 @@
 import { afterEach, expect, test, vi } from "vitest";
+import { CoverSection } from "../parts/acts/Cover";
 import { me, type Shown, serverOf, show } from "../parts/testing";
+import { AcquisitionForm } from "./dossier/AcquisitionForm";
+import { LifeSection } from "./dossier/LifeSection";
+import { MoneySection } from "./dossier/MoneySection";
 import { ChangedSince } from "./licences/ChangedSince";
 import { IdleList } from "./licences/IdleList";
 import { Outlook } from "./licences/Outlook";
 import { Remedy } from "./licences/Remedy";
-import { Acknowledge } from "./steps/Acknowledge";
-import { AcquisitionForm } from "./steps/AcquisitionForm";
-import { CoverSection } from "./steps/Cover";
-import { LifeSection } from "./steps/LifeSection";
-import { Stock } from "./steps/Stock";
-import { MoneySection } from "./valuation/MoneySection";
+import { Acknowledge } from "./lifecycle/Acknowledge";
+import { Stock } from "./lifecycle/Stock";
 import { RefreshPlan } from "./valuation/RefreshPlan";
 
 vi.mock("@tanstack/react-router", () => ({

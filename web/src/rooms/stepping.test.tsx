@@ -1,9 +1,9 @@
 import { afterEach, expect, test, vi } from "vitest";
+import { StepDialog } from "../parts/acts/StepDialog";
 import { me, type Shown, serverOf, show } from "../parts/testing";
 import { Warnings } from "./licences/Warnings";
-import { HandOvers } from "./steps/HandOvers";
-import { StepBook } from "./steps/StepBook";
-import { StepDialog } from "./steps/StepDialog";
+import { HandOvers } from "./lifecycle/HandOvers";
+import { StepBook } from "./lifecycle/StepBook";
 import { settingsOf } from "./valuation/draft";
 import { MoneyLens } from "./valuation/MoneyLens";
 import { RuleForm } from "./valuation/RuleForm";

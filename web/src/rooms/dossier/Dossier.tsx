@@ -3,24 +3,24 @@ import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, getJson, ok } from "../../api/client";
 import type { Claims, RibbonDay, Row, Sighting, SoftwareRow } from "../../api/types";
+import { CoverSection } from "../../parts/acts/Cover";
+import { StepDialog } from "../../parts/acts/StepDialog";
 import { dialWords, useDial } from "../../parts/dial";
 import { sourceWords } from "../../parts/Evidence";
 import { agoWords, day, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
+import { PapersSection } from "../../parts/Papers";
 import { Plate } from "../../parts/Plate";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Ribbon, RibbonLegend } from "../../parts/Ribbon";
-import { CoverSection } from "../steps/Cover";
-import { LifeSection } from "../steps/LifeSection";
-import { StepDialog } from "../steps/StepDialog";
-import { MoneySection } from "../valuation/MoneySection";
 import { EditDialog } from "./EditDialog";
 import { EvidenceSection } from "./EvidenceSection";
 import { HistorySection } from "./HistorySection";
 import { IdentityDialog } from "./IdentityDialog";
+import { LifeSection } from "./LifeSection";
 import { AcquisitionSection, ListSections, ManagementSection } from "./ListSections";
+import { MoneySection } from "./MoneySection";
 import { OwnSection } from "./OwnSection";
-import { PapersSection } from "./PapersSection";
 import {
   AccountsSection,
   HardwareSection,

@@ -4,22 +4,11 @@ import type { Claims, Row } from "../../api/types";
 import { Dialog, Labelled } from "../../parts/Dialog";
 import { Choice, useFaults } from "../../parts/Form";
 import { useOrganisations } from "../../parts/Organisation";
+import { OwnInputs } from "../../parts/own/OwnInputs";
+import { fieldsOf, kindWords, shown, useOwn } from "../../parts/own/own";
+import { STATES } from "../../parts/states";
 import { undoToast } from "../../parts/undo";
-import { OwnInputs } from "../kinds/OwnInputs";
-import { fieldsOf, kindWords, shown, useOwn } from "../kinds/own";
 
-export const STATES = [
-  "planned",
-  "ordered",
-  "in stock",
-  "in use",
-  "on loan",
-  "in repair",
-  "missing",
-  "lost or stolen",
-  "retired",
-  "disposed",
-];
 const TEXTS = [
   ["person", "Holder"],
   ["department", "Department"],

@@ -8,7 +8,7 @@ import { useDial } from "../../parts/dial";
 import { EvidenceMark } from "../../parts/Evidence";
 import { moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Section } from "./Sections";
+import { Section } from "../../parts/Section";
 
 const FIRST = 6;
 

@@ -4,7 +4,7 @@ import { ChangeGlyph } from "../../parts/ChangeGlyph";
 import { day, shortDay } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 import { useRegistry } from "../../parts/registry";
-import { Section } from "./Sections";
+import { Section } from "../../parts/Section";
 
 type Change = Schemas["ChangeOut"];
 

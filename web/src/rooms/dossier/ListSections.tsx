@@ -14,9 +14,10 @@ import {
 } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { type ListColumn, useRegistry } from "../../parts/registry";
+import { Section } from "../../parts/Section";
 import { Fact } from "../../parts/Why";
-import { AcquisitionForm } from "../steps/AcquisitionForm";
-import { type Item, type Items, Section } from "./Sections";
+import { AcquisitionForm } from "./AcquisitionForm";
+import type { Item, Items } from "./Sections";
 
 const BY_TYPE: Record<string, (value: Item[string]) => string> = {
   "yes/no": (value) => (value ? "yes" : "no"),

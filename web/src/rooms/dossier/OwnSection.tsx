@@ -1,7 +1,7 @@
 import type { Claims, Row } from "../../api/types";
+import { fieldsOf, shown, useOwn } from "../../parts/own/own";
+import { Section } from "../../parts/Section";
 import { Fact } from "../../parts/Why";
-import { fieldsOf, shown, useOwn } from "../kinds/own";
-import { Section } from "./Sections";
 
 /** The company's own fields of an asset's kind, with who says what. */
 export function OwnSection({ plate, claims }: { plate: Row; claims: Claims }) {

@@ -1,28 +1,11 @@
 import type { Claims, Row } from "../../api/types";
 import { EvidenceMark } from "../../parts/Evidence";
 import { bits, bytes, capital, memory, moment, shortDay } from "../../parts/format";
+import { Section } from "../../parts/Section";
 import { Fact } from "../../parts/Why";
 
 export type Item = Record<string, string | number | boolean | null> & { source_kind: string; since: string };
 export type Items = Record<string, Item[]>;
-
-interface SectionProps {
-  id: string;
-  title: string;
-  children: React.ReactNode;
-  flush?: boolean;
-}
-
-export function Section({ id, title, children, flush }: SectionProps) {
-  return (
-    <section id={id} aria-labelledby={`${id}-title`} className="sheet min-w-0 scroll-mt-2 overflow-hidden">
-      <h2 id={`${id}-title`} className="dim px-3.5 pt-2.5 pb-1.5 text-[12px] font-semibold">
-        {title}
-      </h2>
-      <div className={`overflow-x-auto ${flush ? "" : "px-3.5 pb-3"}`}>{children}</div>
-    </section>
-  );
-}
 
 interface Props {
   plate: Row;

@@ -7,7 +7,7 @@ import { useDial } from "../../parts/dial";
 import { EvidenceMarks } from "../../parts/Evidence";
 import { plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Section } from "./Sections";
+import { Section } from "../../parts/Section";
 
 const FIRST = 12;
 

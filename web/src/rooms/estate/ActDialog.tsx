@@ -3,9 +3,9 @@ import { useState } from "react";
 import { client, getJson, ok } from "../../api/client";
 import { Dialog, Labelled } from "../../parts/Dialog";
 import { count, plural } from "../../parts/format";
+import { useOwn } from "../../parts/own/own";
 import { Problem } from "../../parts/Problem";
 import { undoToast } from "../../parts/undo";
-import { useOwn } from "../kinds/own";
 
 const FIELDS = [
   ["kind", "Kind"],

@@ -1,10 +1,10 @@
 import { Link } from "@tanstack/react-router";
 import type { FieldInfo, Row } from "../../api/types";
+import { narrow, quoted } from "../../parts/ask/narrow";
 import { EvidenceMarks } from "../../parts/Evidence";
 import { ago, moment, shown } from "../../parts/format";
 import { fieldText } from "./build/model";
 import { type Editable, EditCell, isEditable } from "./EditCell";
-import { narrow, quoted } from "./narrow";
 
 const MONO = new Set(["name", "number", "serial", "address", "mac", "uuid", "os.version", "os.kernel"]);
 export const NUMBERS = new Set(["number", "memory", "bytes", "percent", "bits"]);

@@ -3,8 +3,8 @@ import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok } from "../../api/client";
 import type { Row } from "../../api/types";
+import { useOwn } from "../../parts/own/own";
 import { undoToast } from "../../parts/undo";
-import { useOwn } from "../kinds/own";
 
 /** Fields that may be said of a device in its cell. */
 export const EDITABLE = ["kind", "person", "department", "place", "note"] as const;

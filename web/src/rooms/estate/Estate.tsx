@@ -3,17 +3,17 @@ import { useNavigate, useSearch } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { ApiProblem, client, narrowed, ok } from "../../api/client";
 import type { FieldInfo } from "../../api/types";
+import { StepDialog } from "../../parts/acts/StepDialog";
+import { TaskDialog } from "../../parts/acts/TaskDialog";
+import { AskLine } from "../../parts/ask/AskLine";
 import { dialWords } from "../../parts/dial";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
+import { EnterDialog } from "../../parts/own/EnterDialog";
 import { Problem, Waiting } from "../../parts/Problem";
 import { useRegistry } from "../../parts/registry";
 import type { Search } from "../../search";
-import { EnterDialog } from "../kinds/EnterDialog";
-import { StepDialog } from "../steps/StepDialog";
-import { TaskDialog } from "../tasks/TaskDialog";
 import { ActDialog } from "./ActDialog";
-import { AskLine } from "./AskLine";
 import { useColumns } from "./columns";
 import { KeepDialog, SetsMenu } from "./Keeping";
 import { Peek } from "./Peek";
@@ -23,22 +23,18 @@ import { BAND_WORDS, Strata } from "./Strata";
 
 const DEFAULT_BANDS = ["kind", "platform", "place", "last_seen", "evidence"];
 
-const Products = lazy(() => import("../software/Products").then((m) => ({ default: m.Products })));
-const Changes = lazy(() => import("../software/Changes").then((m) => ({ default: m.Changes })));
 const Builder = lazy(() => import("./build/Builder").then((m) => ({ default: m.Builder })));
-const MoneyLens = lazy(() => import("../valuation/MoneyLens").then((m) => ({ default: m.MoneyLens })));
-const CrossCheck = lazy(() => import("./CrossCheck").then((m) => ({ default: m.CrossCheck })));
 
-const LENSES: [string | undefined, string][] = [
-  [undefined, "Register"],
-  ["software", "Software"],
-  ["changes", "Changes"],
-  ["money", "Money"],
-  ["crosscheck", "Cross-check"],
-];
+/** One way to look at a selection; `padded`: in a page of its own width. */
+export interface Lens {
+  key: string;
+  label: string;
+  padded: boolean;
+  Shown: React.ComponentType<{ filter: string; at: string | undefined }>;
+}
 
 /** Selection × lens: the ask line, the strata under it, and the register as the first lens. */
-export function Estate() {
+export function Estate({ lenses }: { lenses: Lens[] }) {
   const {
     at,
     q = "",
@@ -82,6 +78,7 @@ export function Estate() {
     if (head.data) remember(q); // only what could be read
   }, [q, head.data]);
   const wrong = head.error;
+  const lens = lenses.find((l) => l.key === tab);
   const unplaced =
     wrong && !(wrong instanceof ApiProblem && wrong.problem.start !== undefined) ? wrong : null;
   const shownColumns = columns.filter((c) => c === "evidence" || fields.has(c));
@@ -184,7 +181,7 @@ export function Estate() {
         {!wrong && <Strata filter={q} at={at} bands={bands} change={setFilter} />}
       </section>
       <div className="flex flex-none items-end gap-1 border-b border-base-300 px-4 pt-2">
-        {LENSES.map(([key, label]) => (
+        {[{ key: undefined, label: "Register" }, ...lenses].map(({ key, label }) => (
           <button
             key={label}
             type="button"
@@ -240,16 +237,10 @@ export function Estate() {
       </div>
       <div className="flex min-h-[220px] flex-1 basis-0">
         <div className="min-w-0 flex-1">
-          {tab === "crosscheck" && !wrong ? (
-            <Suspense fallback={<Waiting what="Laying the sources side by side …" />}>
-              <CrossCheck filter={q} at={at} />
-            </Suspense>
-          ) : (tab === "software" || tab === "changes" || tab === "money") && !wrong ? (
-            <div className="h-full overflow-auto px-4 pb-6">
+          {lens && !wrong ? (
+            <div className={lens.padded ? "h-full overflow-auto px-4 pb-6" : "h-full"}>
               <Suspense fallback={<Waiting what="Counting …" />}>
-                {tab === "software" && <Products filter={q} at={at} />}
-                {tab === "changes" && <Changes filter={q} at={at} />}
-                {tab === "money" && <MoneyLens filter={q} at={at} />}
+                <lens.Shown filter={q} at={at} />
               </Suspense>
             </div>
           ) : head.data && !wrong && registry.data ? (

@@ -3,10 +3,10 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok } from "../../api/client";
+import { narrow, quoted } from "../../parts/ask/narrow";
 import { Dialog, Labelled } from "../../parts/Dialog";
 import { count, plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
-import { narrow, quoted } from "./narrow";
 import { recent } from "./recent";
 
 /** The kept sets: choosing one narrows to it. */

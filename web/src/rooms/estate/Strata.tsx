@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, ok, type Schemas } from "../../api/client";
+import { exclude, holds, narrow, widen } from "../../parts/ask/narrow";
 import { capital, count } from "../../parts/format";
-import { exclude, holds, narrow, widen } from "./narrow";
 
 type Band = Schemas["BandOut"];
 

@@ -1,5 +1,5 @@
 import { useState, useSyncExternalStore } from "react";
-import { useOwn } from "../kinds/own";
+import { useOwn } from "../../parts/own/own";
 
 /** Which columns the register shows, remembered on this computer. */
 const DEFAULT = [

@@ -4,7 +4,7 @@ import { toast } from "sonner";
 import { ApiProblem, client, ok } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
-import type { Own, OwnField } from "./own";
+import type { Own, OwnField } from "../../parts/own/own";
 
 const lines = (text: string) =>
   text

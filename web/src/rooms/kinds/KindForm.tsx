@@ -4,7 +4,7 @@ import { toast } from "sonner";
 import { client, ok } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
-import { fieldsOf, type Own, type OwnKind } from "./own";
+import { fieldsOf, type Own, type OwnKind } from "../../parts/own/own";
 
 const ICONS = ["", "⚓", "⚙", "☎", "⌨", "⛟", "⚡", "❄", "☀", "✂", "⌂", "⚖"];
 

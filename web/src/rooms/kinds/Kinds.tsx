@@ -1,14 +1,14 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
+import { quoted } from "../../parts/ask/narrow";
 import { EstateNav } from "../../parts/EstateNav";
 import { count } from "../../parts/format";
 import { useMay } from "../../parts/me";
+import { kindWords, type OwnField, type OwnKind, useOwn } from "../../parts/own/own";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
-import { quoted } from "../estate/narrow";
 import { FieldForm } from "./FieldForm";
 import { KindForm } from "./KindForm";
-import { kindWords, type OwnField, type OwnKind, useOwn } from "./own";
 
 /** Kinds of device and thing, and the fields of the company's own on them. */
 export function Kinds() {

@@ -2,10 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
+import { TaskDialog } from "../../parts/acts/TaskDialog";
 import { amount, capital, count } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { TaskDialog } from "../tasks/TaskDialog";
 
 type Step = Schemas["RemedyStep"];
 

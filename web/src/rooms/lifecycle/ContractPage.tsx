@@ -7,9 +7,9 @@ import { useDial } from "../../parts/dial";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { amount, day, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
+import { Papers } from "../../parts/Papers";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
-import { Papers } from "../dossier/PapersSection";
 import { ContractForm } from "./ContractForm";
 import { Then, Until } from "./Contracts";
 

@@ -1,20 +1,19 @@
 import { useSearch } from "@tanstack/react-router";
-import { useState } from "react";
+import { Suspense, useState } from "react";
 import { useDial } from "../../parts/dial";
 import { useMay } from "../../parts/me";
+import { Waiting } from "../../parts/Problem";
 import { AsReport, Views } from "../../parts/Views";
 import type { Search } from "../../search";
-import { HandOvers } from "../steps/HandOvers";
-import { StepBook } from "../steps/StepBook";
-import { Stock } from "../steps/Stock";
-import { Money } from "../valuation/Money";
-import { RefreshPlan } from "../valuation/RefreshPlan";
 import { ContractForm } from "./ContractForm";
 import { Contracts } from "./Contracts";
 import { FeedDialog } from "./FeedDialog";
+import { HandOvers } from "./HandOvers";
 import { Orders } from "./Orders";
 import { Payments } from "./Payments";
 import { River } from "./River";
+import { StepBook } from "./StepBook";
+import { Stock } from "./Stock";
 
 const VIEWS: [string | undefined, string][] = [
   [undefined, "What ends when"],
@@ -22,20 +21,31 @@ const VIEWS: [string | undefined, string][] = [
   ["orders", "Orders"],
   ["stock", "Stock"],
   ["hand-overs", "Hand-overs"],
-  ["refresh", "Refresh plan"],
-  ["money", "Money"],
   ["payments", "Payments"],
 ];
+
+/** A view that another room has. */
+export interface View {
+  key: string;
+  label: string;
+  Shown: React.ComponentType<{ at: string | undefined }>;
+}
 
 const REPORTS = { "": "notices", "hand-overs": "in-hands", refresh: "refresh", money: "worth" };
 
 /** The lifecycle room: what ends when, contracts, what is to be paid. */
-export function Lifecycle() {
+export function Lifecycle({ more }: { more: View[] }) {
   const { tab } = useSearch({ strict: false }) as Search;
   const { at } = useDial();
   const may = useMay("plan") && !at;
   const [doing, setDoing] = useState<"" | "contract" | "feed" | "steps">("");
-  const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
+  const views = [
+    ...VIEWS.slice(0, -1),
+    ...more.map((v) => [v.key, v.label] as [string, string]),
+    ...VIEWS.slice(-1),
+  ];
+  const view = views.find(([key]) => key === tab) ?? views[0];
+  const other = more.find((v) => v.key === tab);
   return (
     <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1 pt-3.5 pb-2">
@@ -56,14 +66,17 @@ export function Lifecycle() {
           </button>
         )}
       </div>
-      <Views room="lifecycle" to="/lifecycle" views={VIEWS} className="mb-3" />
+      <Views room="lifecycle" to="/lifecycle" views={views} className="mb-3" />
       {tab === undefined && <River at={at} />}
       {tab === "contracts" && <Contracts at={at} />}
       {tab === "orders" && <Orders at={at} />}
       {tab === "stock" && <Stock at={at} />}
       {tab === "hand-overs" && <HandOvers at={at} />}
-      {tab === "refresh" && <RefreshPlan at={at} />}
-      {tab === "money" && <Money at={at} />}
+      {other && (
+        <Suspense fallback={<Waiting what="Counting …" />}>
+          <other.Shown at={at} />
+        </Suspense>
+      )}
       {tab === "payments" && <Payments at={at} />}
       {doing === "contract" && <ContractForm held={null} close={() => setDoing("")} />}
       {doing === "steps" && <StepBook close={() => setDoing("")} />}

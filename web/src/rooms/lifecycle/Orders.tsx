@@ -2,11 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
+import { quoted } from "../../parts/ask/narrow";
 import { amount, capital, count, day } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Heads, useDone } from "../../parts/Sheet";
-import { quoted } from "../estate/narrow";
 import { OrderForm, ReceiveForm } from "./OrderForms";
 
 type Order = Schemas["OrderOut"];

@@ -2,14 +2,14 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
+import { KINDS, SetForm } from "../../parts/acts/SetForm";
+import { quoted } from "../../parts/ask/narrow";
+import { Bars } from "../../parts/Bars";
 import { useDial } from "../../parts/dial";
 import { plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
-import { quoted } from "../estate/narrow";
-import { Bars } from "../software/Verdict";
-import { KINDS, SetForm } from "./SetForm";
 
 const SPANS: [number, string][] = [
   [7, "a week"],

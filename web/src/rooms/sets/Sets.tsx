@@ -2,6 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
+import { KINDS, SetForm } from "../../parts/acts/SetForm";
+import { quoted } from "../../parts/ask/narrow";
 import { useDial } from "../../parts/dial";
 import { EstateNav } from "../../parts/EstateNav";
 import { count, plural } from "../../parts/format";
@@ -9,9 +11,7 @@ import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
 import type { Search } from "../../search";
-import { quoted } from "../estate/narrow";
 import { Phrases } from "./Phrases";
-import { KINDS, SetForm } from "./SetForm";
 
 type Kept = Schemas["SetOut"];
 

@@ -2,12 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
+import { narrow, quoted } from "../../parts/ask/narrow";
+import { Bars } from "../../parts/Bars";
 import { ChangeGlyph } from "../../parts/ChangeGlyph";
 import { count, plural, shortDay } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Heads } from "../../parts/Sheet";
-import { narrow, quoted } from "../estate/narrow";
-import { Bars, Verdict } from "./Verdict";
+import { Verdict } from "./Verdict";
 
 type Wave = Schemas["WaveOut"];
 

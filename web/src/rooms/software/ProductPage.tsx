@@ -2,19 +2,20 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok } from "../../api/client";
+import { TaskDialog } from "../../parts/acts/TaskDialog";
+import { quoted } from "../../parts/ask/narrow";
+import { Bars } from "../../parts/Bars";
 import { useDial } from "../../parts/dial";
 import { count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
 import type { Search } from "../../search";
-import { quoted } from "../estate/narrow";
-import { TaskDialog } from "../tasks/TaskDialog";
 import { Changes } from "./Changes";
 import { CorrectDialog } from "./Names";
 import { having } from "./Products";
 import { RuleDialog } from "./RuleDialog";
-import { Bars, Verdict } from "./Verdict";
+import { Verdict } from "./Verdict";
 
 /** One product: which releases are out there and how old, under which names it is listed and why, its year. */
 export function ProductPage() {

@@ -2,10 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
+import { narrow, quoted } from "../../parts/ask/narrow";
 import { count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { narrow, quoted } from "../estate/narrow";
 import { RuleDialog } from "./RuleDialog";
 import { Verdict } from "./Verdict";
 

@@ -2,11 +2,11 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok } from "../../api/client";
+import { quoted } from "../../parts/ask/narrow";
 import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
-import { quoted } from "../estate/narrow";
 
 type Subject = "product" | "publisher" | "phrase";
 type Word = "permitted" | "tolerated" | "barred" | "none yet";

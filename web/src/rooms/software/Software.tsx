@@ -1,8 +1,8 @@
 import { useNavigate, useSearch } from "@tanstack/react-router";
+import { AskLine } from "../../parts/ask/AskLine";
 import { useDial } from "../../parts/dial";
 import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
-import { AskLine } from "../estate/AskLine";
 import { Baselines } from "./Baselines";
 import { Changes } from "./Changes";
 import { Administrators, Protection } from "./Guarding";

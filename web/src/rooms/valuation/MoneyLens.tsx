@@ -2,10 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
+import { quoted } from "../../parts/ask/narrow";
 import { amount, capital, count, plural } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
 import type { Search } from "../../search";
-import { quoted } from "../estate/narrow";
 
 type Money = Schemas["MoneyOut"];
 type Sums = Schemas["Sums"];

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, ok } from "../../api/client";
-import { useDial } from "../../parts/dial";
-import { day } from "../../parts/format";
-import { Problem } from "../../parts/Problem";
-import { Section } from "../dossier/Sections";
+import { useDial } from "../dial";
+import { day } from "../format";
+import { Problem } from "../Problem";
+import { Section } from "../Section";
 
 export function useCover(asset: number) {
   const { at } = useDial();

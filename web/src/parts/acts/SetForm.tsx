@@ -3,8 +3,8 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
-import { Dialog } from "../../parts/Dialog";
-import { type Access, AccessChoice, Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { Dialog } from "../Dialog";
+import { type Access, AccessChoice, Choice, FormFoot, TextField, useFaults } from "../Form";
 
 type Kept = Schemas["SetOut"];
 type Kind = "live" | "picked" | "address";

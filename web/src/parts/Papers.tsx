@@ -1,11 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
-import { ApiProblem, client, getJson, ok, postForm, type Schemas } from "../../api/client";
-import { useDial } from "../../parts/dial";
-import { bytes, moment } from "../../parts/format";
-import { useMay } from "../../parts/me";
-import { Section } from "./Sections";
+import { ApiProblem, client, getJson, ok, postForm, type Schemas } from "../api/client";
+import { useDial } from "./dial";
+import { bytes, moment } from "./format";
+import { useMay } from "./me";
+import { Section } from "./Section";
 
 type Paper = Schemas["PaperOut"];
 

@@ -3,8 +3,8 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok } from "../../api/client";
-import { Dialog } from "../../parts/Dialog";
-import { Choice, TextField, useFaults } from "../../parts/Form";
+import { Dialog } from "../Dialog";
+import { Choice, TextField, useFaults } from "../Form";
 import { OwnInputs } from "./OwnInputs";
 import { fieldsOf, kindWords, useOwn } from "./own";
 

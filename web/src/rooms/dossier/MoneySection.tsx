@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
+import { TermsForm } from "../../parts/acts/TermsForm";
 import { useDial } from "../../parts/dial";
 import { amount, capital, day } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem } from "../../parts/Problem";
-import { Section } from "../dossier/Sections";
-import { TermsForm } from "./TermsForm";
+import { Section } from "../../parts/Section";
 
 type Money = Schemas["AssetMoneyOut"];
 

@@ -1,12 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
-import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
-import { capital, plural } from "../../parts/format";
-import { Problem, Waiting } from "../../parts/Problem";
-import { Copied } from "../../parts/Sheet";
-import { undoToast } from "../../parts/undo";
+import { Dialog } from "../Dialog";
+import { Choice, FormFoot, TextField, useFaults } from "../Form";
+import { capital, plural } from "../format";
+import { Problem, Waiting } from "../Problem";
+import { Copied } from "../Sheet";
+import { undoToast } from "../undo";
 import { CoverWords } from "./Cover";
 
 type Step = Schemas["StepRow"];

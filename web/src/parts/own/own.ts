@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, ok, type Schemas } from "../../api/client";
-import { iso } from "../../parts/format";
+import { iso } from "../format";
 
 export type Own = Schemas["OwnOut"];
 export type OwnField = Own["fields"][number];

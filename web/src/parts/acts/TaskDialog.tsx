@@ -2,10 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
-import { Dialog } from "../../parts/Dialog";
-import { Choice, TextField, useFaults } from "../../parts/Form";
-import { plural } from "../../parts/format";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Dialog } from "../Dialog";
+import { Choice, TextField, useFaults } from "../Form";
+import { plural } from "../format";
+import { Problem, Waiting } from "../Problem";
 
 type Kind = Schemas["TaskIn"]["kind"];
 type Plan = Schemas["TaskPlanOut"];

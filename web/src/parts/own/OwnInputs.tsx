@@ -1,4 +1,4 @@
-import { Labelled } from "../../parts/Dialog";
+import { Labelled } from "../Dialog";
 import { entered, type OwnField } from "./own";
 
 interface Props {

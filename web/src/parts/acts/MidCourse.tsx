@@ -1,4 +1,4 @@
-import { TextField } from "../../parts/Form";
+import { TextField } from "../Form";
 
 /** Changes in mid-course, each from a day on; `fields` says what a change has, in its order, with its type of input. */
 export function MidCourse<Row extends Record<string, string>>(props: {

@@ -4,8 +4,8 @@ import { client, ok, postForm, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
 import { amount, day, moment } from "../../parts/format";
 import { useMay } from "../../parts/me";
+import { Section } from "../../parts/Section";
 import { useDone } from "../../parts/Sheet";
-import { Section } from "../dossier/Sections";
 
 type Taken = Schemas["StepTakenOut"];
 

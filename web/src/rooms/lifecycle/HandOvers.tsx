@@ -3,12 +3,12 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { StepDialog } from "../../parts/acts/StepDialog";
 import { Dialog } from "../../parts/Dialog";
 import { count, day, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Copied, Heads } from "../../parts/Sheet";
-import { StepDialog } from "./StepDialog";
 
 type Row = Schemas["HandOverOut"];
 

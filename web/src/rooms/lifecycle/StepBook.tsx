@@ -4,7 +4,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { FormFoot } from "../../parts/Form";
 import { useSaving } from "../../parts/saving";
-import { STATES } from "../dossier/EditDialog";
+import { STATES } from "../../parts/states";
 
 type Book = Schemas["BookOut"];
 type Step = Schemas["StepRow"];

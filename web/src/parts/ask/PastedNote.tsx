@@ -1,6 +1,6 @@
 import { toast } from "sonner";
 import type { Schemas } from "../../api/client";
-import { plural } from "../../parts/format";
+import { plural } from "../format";
 
 export type Pasted = Schemas["PastedOut"];
 

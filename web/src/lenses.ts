@@ -1,0 +1,47 @@
+/** What a room shows that another room has: said here, so that no room knows another. */
+
+import { lazy } from "react";
+import type { Lens } from "./rooms/estate/Estate";
+import type { View } from "./rooms/lifecycle/Lifecycle";
+
+/** Ways to look at a selection of the estate, beside the register itself. */
+export const LENSES: Lens[] = [
+  {
+    key: "software",
+    label: "Software",
+    padded: true,
+    Shown: lazy(() => import("./rooms/software/Products").then((m) => ({ default: m.Products }))),
+  },
+  {
+    key: "changes",
+    label: "Changes",
+    padded: true,
+    Shown: lazy(() => import("./rooms/software/Changes").then((m) => ({ default: m.Changes }))),
+  },
+  {
+    key: "money",
+    label: "Money",
+    padded: true,
+    Shown: lazy(() => import("./rooms/valuation/MoneyLens").then((m) => ({ default: m.MoneyLens }))),
+  },
+  {
+    key: "crosscheck",
+    label: "Cross-check",
+    padded: false,
+    Shown: lazy(() => import("./rooms/estate/CrossCheck").then((m) => ({ default: m.CrossCheck }))),
+  },
+];
+
+/** Views of the lifecycle room that money has. */
+export const MONEY_VIEWS: View[] = [
+  {
+    key: "refresh",
+    label: "Refresh plan",
+    Shown: lazy(() => import("./rooms/valuation/RefreshPlan").then((m) => ({ default: m.RefreshPlan }))),
+  },
+  {
+    key: "money",
+    label: "Money",
+    Shown: lazy(() => import("./rooms/valuation/Money").then((m) => ({ default: m.Money }))),
+  },
+];
