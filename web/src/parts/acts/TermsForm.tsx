@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
-import { MidCourse } from "./MidCourse";
 import { Dialog } from "../Dialog";
 import { Choice, FormFoot, TextField } from "../Form";
 import { useSaving } from "../saving";
+import { MidCourse } from "./MidCourse";
 
 export const METHODS = ["straight line", "declining balance", "sum of years' digits"] as const;
 export const CONVENTIONS = ["full month", "mid-month", "by day"] as const;

@@ -1,10 +1,10 @@
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
+import { MidCourse } from "../../parts/acts/MidCourse";
 import { DepreciationFields } from "../../parts/acts/TermsForm";
 import { Dialog } from "../../parts/Dialog";
 import { FormFoot, TextField } from "../../parts/Form";
 import { useSaving } from "../../parts/saving";
-import { MidCourse } from "../../parts/acts/MidCourse";
 
 /** A rule of depreciation: for which assets, over how long, by which method, and changes of that in mid-course. */
 export function RuleForm({
