@@ -1,6 +1,6 @@
 """Signs: what speaks for and against a sighting being of an asset, each with its weight, and what they come to."""
 
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -133,55 +133,118 @@ def _domains(kinds: dict[str, set[str]], name: str) -> set[str]:
     return {d for short, _, d in (n.partition("|") for n in kinds.get("name", ())) if short == name}
 
 
+class _Signs:
+    """What speaks for and against one asset: kinds that `agree` and those that `differ`; of those that agree, the ones
+    `holding` it, by which it was found and no other asset was; and what they weigh together."""
+
+    __slots__ = ("agree", "differ", "facts", "first", "holding", "mine", "score", "theirs", "told")
+
+    def __init__(self, told: Told, by: Sequence[Identifier], facts: KnownAsset) -> None:
+        self.told, self.facts, self.first = told, facts, by[0]
+        self.mine, self.theirs = told.kinds, _by_kind(facts.held)
+        self.agree, self.differ = _compared(self.mine, self.theirs, facts.names)
+        counted = {i.kind for i in by}
+        holding = self.agree & ({*counted, "serial"} if counted & {"serial", "bare"} else counted)
+        self.holding = holding | (self.agree & {"name", "short"} if counted & {"name", "short"} else set())
+        self.score = sum(FOR[kind] for kind in self.holding) - sum(AGAINST.get(kind, 0) for kind in self.differ)
+
+    @property
+    def strong(self) -> set[str]:
+        """What holds it of numbers that are one device's."""
+        return self.holding & _STRONG
+
+    @property
+    def all_else_stayed(self) -> bool:
+        """Whether name and all hardware addresses are as they were."""
+        named = "short" in self.agree or "name" in self.agree
+        return named and "mac" in self.agree and self.mine["mac"] == self.theirs.get("mac")
+
+    @property
+    def all_else_changed(self) -> bool:
+        """Whether one number alone agrees, while name and every hardware address are another's."""
+        numbers = self.holding <= {"serial", "uuid", "own", "key"} and len(self.holding - {"key"}) < 2
+        return {"mac", "short"} <= self.differ and numbers
+
+    @property
+    def only_a_uuid(self) -> bool:
+        """Whether of what is strong a UUID alone agrees, under another name and with no address to back it."""
+        return self.strong == {"uuid"} and "short" in self.differ and "mac" not in self.holding
+
+    @property
+    def elsewhere(self) -> bool:
+        """Whether it was seen at another address at nearly the same time."""
+        return _elsewhere(self.told, self.facts)
+
+    def same(self, why: str = "") -> Weighed:
+        """Return that it is the same device; with a reason where that is not usual."""
+        return Weighed("same", max(self.score, 1) if why else self.score, why, usual=not why)
+
+    def other(self, why: str | None = None) -> Weighed:
+        """Return that it is another device, by default for what differs."""
+        return Weighed("other", self.score, _against(self.differ, self.first) if why is None else why)
+
+    def undecided(self, why: str) -> Weighed:
+        """Return that it cannot be told."""
+        return Weighed("undecided", self.score, why)
+
+
+@dataclass(frozen=True, slots=True)
+class _Rule:
+    """One line of the table: where `when` holds of the signs, `then` says what they come to."""
+
+    when: Callable[[_Signs], bool]
+    then: Callable[[_Signs], Weighed]
+
+
+_COPIED_KEY = "the presented key was copied: every hardware address is another"
+_RULES = (
+    _Rule(lambda s: not s.holding, lambda s: s.other(_unmatched(s.first, s.differ))),
+    _Rule(lambda s: bool(s.holding & {"tarn", "instance"}), lambda s: _numbered(s)),
+    _Rule(
+        lambda s: s.all_else_stayed and bool(s.differ & _DEFINITE),
+        lambda s: s.same("its board was exchanged: name and all hardware addresses are as they were"),
+    ),
+    _Rule(lambda s: s.all_else_changed, lambda s: _clone(s)),
+    _Rule(lambda s: bool(s.differ & _DEFINITE) and len(s.holding & _TELLING) < 2, lambda s: s.other()),
+    # One UUID under two names at two addresses at once: a copy.
+    _Rule(
+        lambda s: s.only_a_uuid and s.elsewhere,
+        lambda s: s.other(f"two devices with the {_said(s.first)} were seen at nearly the same time"),
+    ),
+    # A UUID goes with every copy of a virtual machine; that the name changed needs a second witness.
+    _Rule(
+        lambda s: s.only_a_uuid and s.score > 0,
+        lambda s: s.undecided(f"the {SAYS['uuid']} agrees, but the name is another"),
+    ),
+    _Rule(lambda s: bool(s.strong), lambda s: s.same() if s.score > 0 else s.other()),
+    _Rule(lambda s: "maker" in s.differ, lambda s: s.other()),
+    _Rule(
+        lambda s: "domain" in s.differ,
+        lambda s: s.other(f"the device called {s.facts.name} belongs to another domain"),
+    ),
+    _Rule(lambda s: "mac" in s.holding, lambda s: _by_address(s)),
+    _Rule(lambda s: s.holding == {"key"} and "mac" in s.differ, lambda s: s.other(_COPIED_KEY)),
+    _Rule(lambda s: s.holding == {"key"}, lambda s: s.same()),
+    _Rule(
+        lambda s: "mac" in s.differ and s.elsewhere,
+        lambda s: s.other("another device of that name was seen at nearly the same time elsewhere"),
+    ),
+    _Rule(
+        lambda s: "mac" in s.differ,
+        lambda s: s.undecided("the name agrees, but every hardware address is another"),
+    ),
+    _Rule(lambda s: True, lambda s: s.same()),
+)
+"""What signs come to: the first line that applies says it."""
+
+
 def weigh(told: Told, by: Sequence[Identifier], facts: KnownAsset) -> Weighed:
     """Judge an asset that answers to some identifiers of a sighting: the same device, another, or not to be decided.
 
     `by`: the identifiers it answers to and no other asset does.
     """
-    mine, theirs = told.kinds, _by_kind(facts.held)
-    agree, differ = _compared(mine, theirs, facts.names)
-    counted = {i.kind for i in by}
-    holding = agree & ({*counted, "serial"} if counted & {"serial", "bare"} else counted)
-    holding |= agree & {"name", "short"} if counted & {"name", "short"} else set()
-    score = sum(FOR[kind] for kind in holding) - sum(AGAINST.get(kind, 0) for kind in differ)
-    first = by[0]
-    if not holding:
-        return Weighed("other", score, _unmatched(first, differ))
-    if "tarn" in holding or "instance" in holding:
-        return _numbered(holding, agree, differ, score, first)
-    if {"mac", "short"} <= agree | {"short" if "name" in agree else ""} and mine["mac"] == theirs.get("mac"):
-        if differ & _DEFINITE:
-            why = "its board was exchanged: name and all hardware addresses are as they were"
-            return Weighed("same", max(score, 1), why, usual=False)
-    if {"mac", "short"} <= differ and holding <= {"serial", "uuid", "own", "key"} and len(holding - {"key"}) < 2:
-        return _clone(told, facts, first, holding, differ, score)
-    if differ & _DEFINITE and len(holding & _TELLING) < 2:
-        return Weighed("other", score, _against(differ, first))
-    if holding & _STRONG == {"uuid"} and "short" in differ and "mac" not in holding and _elsewhere(told, facts):
-        # One UUID under two names at two addresses at once: a copy.
-        return Weighed("other", score, f"two devices with the {_said(first)} were seen at nearly the same time")
-    if holding & _STRONG == {"uuid"} and "short" in differ and "mac" not in holding and score > 0:
-        # A UUID goes with every copy of a virtual machine; that the name changed needs a second witness.
-        return Weighed("undecided", score, f"the {SAYS['uuid']} agrees, but the name is another")
-    if holding & _STRONG:
-        if score > 0:
-            return Weighed("same", score)
-        return Weighed("other", score, _against(differ, first))
-    if "maker" in differ:
-        return Weighed("other", score, _against(differ, first))
-    if "domain" in differ:
-        return Weighed("other", score, f"the device called {facts.name} belongs to another domain")
-    if "mac" in holding:
-        return _by_address(mine, theirs, differ, score)
-    if holding == {"key"}:
-        if "mac" in differ:
-            return Weighed("other", score, "the presented key was copied: every hardware address is another")
-        return Weighed("same", score)
-    if "mac" in differ:
-        if _elsewhere(told, facts):
-            return Weighed("other", score, "another device of that name was seen at nearly the same time elsewhere")
-        return Weighed("undecided", score, "the name agrees, but every hardware address is another")
-    return Weighed("same", score)
+    signs = _Signs(told, by, facts)
+    return next(rule for rule in _RULES if rule.when(signs)).then(signs)
 
 
 def _elsewhere(told: Told, facts: KnownAsset) -> bool:
@@ -194,44 +257,42 @@ def _said(identifier: Identifier) -> str:
     return f"{SAYS[identifier.kind]} {identifier.value.partition('|')[0]}"
 
 
-def _numbered(holding: set[str], agree: set[str], differ: set[str], score: int, first: Identifier) -> Weighed:
+def _numbered(signs: _Signs) -> Weighed:
     """A number that was issued: it stands, unless what the sighting tells of the machine is all another's."""
     machine = {"serial", "uuid", "mac", "name", "short"}
-    contradicted = differ & {"serial", "uuid", "mac", "maker"} and not agree & machine
-    if contradicted:
-        named = " and ".join(SAYS[k] for k in ("serial", "uuid", "mac") if k in differ) or "maker"
-        kind = SAYS["tarn" if "tarn" in holding else "instance"]
-        return Weighed("undecided", score, f"{kind} agrees, but the {named} are another's: a number copied")
-    return Weighed("same", max(score, FOR[first.kind]))
+    if signs.differ & {"serial", "uuid", "mac", "maker"} and not signs.agree & machine:
+        named = " and ".join(SAYS[k] for k in ("serial", "uuid", "mac") if k in signs.differ) or "maker"
+        kind = SAYS["tarn" if "tarn" in signs.holding else "instance"]
+        return signs.undecided(f"{kind} agrees, but the {named} are another's: a number copied")
+    return Weighed("same", max(signs.score, FOR[signs.first.kind]))
 
 
-def _clone(
-    told: Told, facts: KnownAsset, first: Identifier, holding: set[str], differ: set[str], score: int
-) -> Weighed:
+def _clone(signs: _Signs) -> Weighed:
     """One number agrees, while name and every hardware address are another's: a copy, or a device all changed."""
-    if differ & _DEFINITE:
-        return Weighed("other", score, _against(differ, first))
-    if _elsewhere(told, facts):
-        return Weighed("other", score, f"two devices with the {_said(first)} were seen at nearly the same time")
-    kind = next(k for k in ("serial", "uuid", "own") if k in holding) if holding - {"key"} else "key"
-    if kind == "key":
-        return Weighed("other", score, "the presented key was copied: every hardware address is another")
-    return Weighed("undecided", score, f"the {SAYS[kind]} agrees, but name and hardware addresses all differ")
+    if signs.differ & _DEFINITE:
+        return signs.other()
+    if signs.elsewhere:
+        return signs.other(f"two devices with the {_said(signs.first)} were seen at nearly the same time")
+    kind = next((k for k in ("serial", "uuid", "own") if k in signs.holding), "")
+    if not kind:
+        return signs.other(_COPIED_KEY)
+    return signs.undecided(f"the {SAYS[kind]} agrees, but name and hardware addresses all differ")
 
 
-def _by_address(mine: dict[str, set[str]], theirs: dict[str, set[str]], differ: set[str], score: int) -> Weighed:
+def _by_address(signs: _Signs) -> Weighed:
     """Hardware addresses agree and nothing stronger: adapters and docks go round, so another name speaks against it.
 
     It is the same where the name agrees or is not told, where all addresses are the same, or where a system of record
     knows the device under a name of its own ("Ines's phone") by nothing but addresses of the sighting.
     """
-    if "short" not in differ or mine["mac"] == theirs["mac"]:
-        return Weighed("same", score)
+    mine, theirs = signs.mine, signs.theirs
+    if "short" not in signs.differ or mine["mac"] == theirs["mac"]:
+        return signs.same()
     recorded = theirs["mac"] <= mine["mac"] and bool(theirs.get("instance"))
     records = mine["mac"] <= theirs["mac"] and bool(mine.get("instance"))
     if recorded or records:
-        return Weighed("same", score)
-    return Weighed("other", score, "a hardware address agrees, but names and others differ: an adapter went round")
+        return signs.same()
+    return signs.other("a hardware address agrees, but names and others differ: an adapter went round")
 
 
 def _unmatched(first: Identifier, differ: set[str]) -> str:
