@@ -86,24 +86,39 @@ def by_serial(serials: Iterable[str]) -> dict[str, dict[str, Any]]:
 
 
 def by_word(words: Iterable[str]) -> dict[str, set[int]]:
-    """Return by folded word the assets whoever asks may see with that number, or else that name or serial number."""
-    wanted = json.dumps(sorted({fold(w) for w in words}))
+    """Return by folded word the assets whoever asks may see that it stands for: the one of that number, or else those
+    of that name (with its domain or without), serial number, address, or MAC in any way of writing."""
+    keys = {folded: _keys(folded) for folded in {fold(w) for w in words}}
+    wanted = json.dumps(sorted({key for some in keys.values() for key in some}))
     among = "IN (SELECT value FROM json_each(?))"
-    rows = raw_connection().execute(
-        f"SELECT 0, fold(a.number), a.id FROM estate_asset a WHERE fold(a.number) {among} UNION ALL "
-        f"SELECT 1, s.name_fold, s.asset_id FROM estate_assetspan s WHERE s.valid_to IS NULL AND s.name_fold {among} "
-        "UNION ALL SELECT 1, fold(s.serial), s.asset_id FROM estate_assetspan s WHERE s.valid_to IS NULL "
-        f"AND fold(s.serial) {among} ORDER BY 1",
-        [wanted] * 3,
+    columns = ("s.name_fold", "fold(s.serial)", "s.address", "lower(replace(s.mac, ':', ''))")
+    spans = (
+        f"SELECT {c}, s.asset_id FROM estate_assetspan s WHERE s.valid_to IS NULL AND {c} {among}" for c in columns
     )
-    found = rows.fetchall()
-    seen = visible_among({asset for _, _, asset in found})
-    out: dict[str, set[int]] = {}
-    numbered: set[str] = set()
-    for rank, word, asset in found:
-        if asset in seen and not (rank and word in numbered):
-            out.setdefault(word, set()).add(asset)
-            numbered |= {word} if rank == 0 else set()
+    db = raw_connection()
+    numbered = db.execute(f"SELECT fold(a.number), a.id FROM estate_asset a WHERE fold(a.number) {among}", [wanted])
+    by_number: dict[str, int] = dict(numbered.fetchall())
+    by_key: dict[str, set[int]] = {}
+    for key, asset in db.execute(" UNION ALL ".join(spans), [wanted] * len(columns)):
+        by_key.setdefault(key, set()).add(asset)
+    seen = visible_among({*by_number.values(), *(a for some in by_key.values() for a in some)})
+    out = {}
+    for word, some in keys.items():
+        found = {by_number[word]} if word in by_number else {a for key in some for a in by_key.get(key, ())}
+        if found & seen:
+            out[word] = found & seen
+    return out
+
+
+def _keys(folded: str) -> list[str]:
+    """Return what a word may be kept as: as it is, as a host name without its domain, and as bare digits of a MAC."""
+    host, _, domain = folded.partition(".")
+    bare = "".join(c for c in folded if c not in ":-.")
+    out = [folded]
+    if domain and not host.isdigit():
+        out.append(host)
+    if len(bare) == 12 and all(c in "0123456789abcdef" for c in bare):
+        out.append(bare)
     return out
 
 

@@ -53,6 +53,8 @@ test("the form is what the kind of source says, with what is usual, and is sent 
   });
   shown = await show(<SourcePage />);
   await shown.sees("A directory.");
+  await shown.sees("Save");
+  await shown.sees("reader");
   expect(shown.all("select option").map((o) => o.textContent)).toContain("reader");
   expect(shown.text()).toContain("choose one");
   await shown.type("Kind", "service desk");
@@ -80,6 +82,7 @@ test("a test shows a sample and stores nothing; what is wrong stands at its sett
   const called = serverOf({ ...plain, "POST /api/sources/test": () => answer });
   shown = await show(<SourcePage />);
   await shown.sees("A directory.");
+  await shown.sees("Save");
   await shown.click(shown.button("Test"));
   expect(shown.text()).toContain("Say at which address the directory answers.");
   answer = {
