@@ -36,6 +36,7 @@ from tarn.apps.estate.register.decide import NothingDecided
 from tarn.apps.estate.register.pages import FieldError
 from tarn.apps.estate.selections.api import router as sets
 from tarn.apps.estate.selections.api_questions import router as questions
+from tarn.apps.estate.selections.api_views import router as views
 from tarn.apps.estate.selections.keep import NameTaken
 from tarn.apps.estate.software.api import router as naming
 from tarn.apps.filling.api import router as filling
@@ -142,6 +143,7 @@ api.add_router("", software)
 api.add_router("", protection)
 api.add_router("", naming)
 api.add_router("", sets)
+api.add_router("", views)
 api.add_router("", reports)
 api.add_router("", files)
 api.add_router("", sql)

@@ -38,7 +38,7 @@ NEEDS = {
         GET /crosscheck  GET /crosscheck/devices  GET /crosscheck/disagreements  GET /outposts  GET /intake/rules
         GET /software  GET /software/products/{number}  GET /software/changes  GET /software/names
         GET /software/rulings  GET /software/baselines  GET /software/administrators  GET /software/protection
-        GET /names/corrections  GET /sets  GET /sets/{number}  GET /phrases
+        GET /names/corrections  GET /sets  GET /sets/{number}  GET /phrases  GET /views
         POST /register/pasted  GET /register/numbers  GET /reports/asked/{format}
         GET /reports/rows  GET /reports/list  POST /reports/preview  GET /reports/shown/{key}
         GET /reports/shown/{key}/{format}  GET /watches  GET /watches/conditions  POST /letters/{number}/acknowledge
@@ -58,7 +58,7 @@ NEEDS = {
     """,
     "keep": """
         POST /assets/{asset}/papers  POST /papers-of/{kind}/{number}  DELETE /papers/{number}
-        POST /sets  PUT /sets/{number}  DELETE /sets/{number}
+        POST /sets  PUT /sets/{number}  DELETE /sets/{number}  POST /views  DELETE /views/{number}
         POST /phrases  PUT /phrases/{name}  DELETE /phrases/{name}
         POST /reports/composed  PUT /reports/composed/{number}  DELETE /reports/composed/{number}
         POST /watches  PUT /watches/{number}  DELETE /watches/{number}  POST /watches/{number}/try

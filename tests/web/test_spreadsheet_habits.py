@@ -87,3 +87,24 @@ def test_a_cell_is_changed_where_it_stands_and_undone_by_key(page: Page, complai
     page.get_by_label(f"Place of {name}").press("Escape")
     expect(row.get_by_role("gridcell").nth(7)).to_contain_text(place)
     assert complaints == []
+
+
+def test_a_view_is_kept_chosen_from_another_page_and_let_go(page: Page, complaints: list[str]) -> None:
+    sign_in(page, "ines", to="/estate?q=kind+%3D+server&sort=-memory&cols=name,memory,place&bands=place")
+    expect(page.locator("[data-asset]").first).to_be_visible()
+    page.get_by_role("button", name="Views").click()
+    page.get_by_role("button", name="Keep this view").click()
+    page.get_by_role("dialog").get_by_label("Name").fill("Servers by memory")
+    page.get_by_role("dialog").get_by_role("button", name="Keep", exact=True).click()
+    expect(page.get_by_text("The view “Servers by memory” is kept.")).to_be_visible()
+    page.goto("/estate")
+    page.get_by_role("button", name="Views").click()
+    page.get_by_role("button", name=re.compile("^Servers by memory")).click()
+    heads = page.get_by_role("grid", name="Register").get_by_role("columnheader")
+    expect(heads).to_have_count(4)
+    expect(heads.nth(2)).to_contain_text("Memory ↓")
+    assert "kind+%3D+server" in page.url
+    page.get_by_role("button", name="Views").click()
+    page.get_by_role("button", name="Drop the view Servers by memory").click()
+    expect(page.get_by_text("is dropped.")).to_be_visible()
+    assert complaints == []

@@ -1,3 +1,4 @@
+from collections.abc import Iterable
 from typing import Any
 
 from django.apps import AppConfig
@@ -16,9 +17,18 @@ class EstateConfig(AppConfig):
     def ready(self) -> None:
         """Teach every new connection what filters need; doing so later would undo its prepared statements."""
         rows_declared_in("tarn.apps.estate.report_rows")
+        from tarn.apps.estate.asking.uses import keeps_filters
+
+        keeps_filters(_kept_filters)
         connection_created.connect(_teach)
         # Whoever else serves may have made a field meanwhile; asking costs one look at two small tables.
         request_started.connect(_refresh)
+
+
+def _kept_filters() -> Iterable[Any]:
+    from tarn.apps.estate.selections.views import kept_filters
+
+    return kept_filters()
 
 
 def _teach(connection: Any, **_: Any) -> None:

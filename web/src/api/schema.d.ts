@@ -2543,6 +2543,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Views
+         * @description Return the kept views of the register.
+         */
+        get: operations["tarn_apps_estate_selections_api_views_views"];
+        put?: never;
+        /**
+         * Keep
+         * @description Keep a view: question, columns, order and bands; one of that name is kept anew. Returns all.
+         */
+        post: operations["tarn_apps_estate_selections_api_views_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop
+         * @description Drop a view.
+         */
+        delete: operations["tarn_apps_estate_selections_api_views_drop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/rows": {
         parameters: {
             query?: never;
@@ -7204,6 +7248,72 @@ export interface components {
             meaning: string;
             /** Values */
             values: string[];
+        };
+        /** KeptViewOut */
+        KeptViewOut: {
+            /** Name */
+            name: string;
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Sort
+             * @default
+             */
+            sort: string;
+            /**
+             * Bands
+             * @default []
+             */
+            bands: string[];
+            /**
+             * Access
+             * @default all
+             * @enum {string}
+             */
+            access: "all" | "read" | "own";
+            /** Id */
+            id: number;
+            /** Made By */
+            made_by: string;
+        };
+        /** KeptViewIn */
+        KeptViewIn: {
+            /** Name */
+            name: string;
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Sort
+             * @default
+             */
+            sort: string;
+            /**
+             * Bands
+             * @default []
+             */
+            bands: string[];
+            /**
+             * Access
+             * @default all
+             * @enum {string}
+             */
+            access: "all" | "read" | "own";
         };
         /** ColumnOut */
         ColumnOut: {
@@ -14902,6 +15012,88 @@ export interface operations {
             header?: never;
             path: {
                 name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_estate_selections_api_views_views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptViewOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_estate_selections_api_views_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptViewIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptViewOut"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_estate_selections_api_views_drop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
             };
             cookie?: never;
         };

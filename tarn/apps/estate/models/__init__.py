@@ -10,7 +10,7 @@ from tarn.apps.estate.models.items import ITEM_MODELS, span_model
 from tarn.apps.estate.models.own import OwnField, OwnKind
 from tarn.apps.estate.models.papers import Paper
 from tarn.apps.estate.models.register import Asset, AssetSpan, FieldSpan, Term
-from tarn.apps.estate.models.selection import KeptSet, Phrase, SetSpan
+from tarn.apps.estate.models.selection import KeptSet, KeptView, Phrase, SetSpan
 from tarn.apps.estate.models.software import InstallSpan, Listing, NamingRule, Product, Release
 
 __all__ = [
@@ -22,6 +22,7 @@ __all__ = [
     "Identifier",
     "InstallSpan",
     "KeptSet",
+    "KeptView",
     "Listing",
     "NamingRule",
     "OwnField",

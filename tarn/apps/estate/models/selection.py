@@ -29,6 +29,29 @@ class KeptSet(models.Model):
         return self.name
 
 
+class KeptView(models.Model):
+    """How the register was looked at: a question, its columns, order and bands, under a name."""
+
+    name = models.CharField(max_length=120)
+    filter = models.TextField(blank=True)
+    columns = models.JSONField(default=list, help_text="names of fields, in order; none: as each has them")
+    sort = models.CharField(max_length=120, blank=True)
+    bands = models.JSONField(default=list, help_text="names of bands; none: the usual ones")
+    organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
+    access = models.CharField(max_length=5, default="all", help_text="who may see and change it: all, read, own")
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    made_at = models.BigIntegerField()
+
+    scope_path = "organisation"
+    maker_path = "made_by__username"
+
+    class Meta:
+        constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "name", name="view_once")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class SetSpan(models.Model):
     """What a set was defined by, from when to when: a past day is asked by the definition of that day."""
 

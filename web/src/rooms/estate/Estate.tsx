@@ -8,6 +8,7 @@ import { TaskDialog } from "../../parts/acts/TaskDialog";
 import { AskLine } from "../../parts/ask/AskLine";
 import { dialWords } from "../../parts/dial";
 import { count, plural } from "../../parts/format";
+import { Menu } from "../../parts/Menu";
 import { useMay } from "../../parts/me";
 import { EnterDialog } from "../../parts/own/EnterDialog";
 import { Problem, Waiting } from "../../parts/Problem";
@@ -16,6 +17,7 @@ import type { Search } from "../../search";
 import { ActDialog } from "./ActDialog";
 import { useColumns } from "./columns";
 import { KeepDialog, SetsMenu } from "./Keeping";
+import { KeptViews } from "./KeptViews";
 import { Peek } from "./Peek";
 import { Register } from "./Register";
 import { remember } from "./recent";
@@ -196,6 +198,18 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
         ))}
         <span className="flex-1" />
         <div className={`items-center pb-1 ${tab ? "hidden" : "hidden sm:flex"}`}>
+          <KeptViews
+            now={{ filter: q, columns: shownColumns, sort, bands }}
+            choose={(view) => {
+              go({
+                q: view.filter || undefined,
+                sort: view.sort && view.sort !== "name" ? view.sort : undefined,
+                bands: view.bands.length ? view.bands.join(",") : undefined,
+                cols: view.columns.length ? view.columns.join(",") : undefined,
+                peek: undefined,
+              });
+            }}
+          />
           <Chooser
             label="Bands"
             all={(registry.data?.bands ?? []).map((b) => [b, BAND_WORDS[b] ?? b])}
@@ -321,30 +335,5 @@ function Chooser({ label, all, chosen, change }: ChooserProps) {
         </label>
       ))}
     </Menu>
-  );
-}
-
-/** A button whose sheet opens below it. */
-function Menu({ label, children }: { label: string; children: React.ReactNode }) {
-  const id = `choose-${label.toLowerCase()}`;
-  return (
-    <>
-      <button
-        type="button"
-        popoverTarget={id}
-        style={{ anchorName: `--${id}` } as React.CSSProperties}
-        className="btn btn-ghost btn-sm text-info"
-      >
-        {label}
-      </button>
-      <div
-        id={id}
-        popover="auto"
-        className="dropdown dropdown-end sheet max-h-[60vh] w-60 overflow-auto p-2 shadow-lg"
-        style={{ positionAnchor: `--${id}` } as React.CSSProperties}
-      >
-        {children}
-      </div>
-    </>
   );
 }

@@ -10,6 +10,7 @@ import { Cells } from "./Cells";
 import { CrossCheck } from "./CrossCheck";
 import { EditCell } from "./EditCell";
 import { Heads } from "./Heads";
+import { KeptViews } from "./KeptViews";
 import { copyTable, copyTicked } from "./ticking";
 
 vi.mock("@tanstack/react-router", () => ({
@@ -197,6 +198,32 @@ test("what is copied is a table a spreadsheet takes: headings, tabs, moments as 
   expect(lines[0]).toBe("Name\tLast seen");
   expect(lines[1]).toMatch(/^salt-tix-01\t.*20/);
   vi.unstubAllGlobals();
+});
+
+test("a view is kept with what is looked at, and one of that name kept anew", async () => {
+  const kept = { id: 3, name: "Servers", filter: "kind = server", columns: ["name"], sort: "-memory", bands: [], access: "all", made_by: "ines" }; // biome-ignore format: one view
+  const called = serverOf({
+    ...plain,
+    "GET /api/views": { body: [kept] },
+    "POST /api/views": { body: [kept] },
+    "DELETE /api/views/3": { status: 403, body: { detail: "Only piet may change this.", status: 403 } },
+  });
+  const choose = vi.fn();
+  const now = { filter: "kind = kiosk", columns: ["name", "place"], sort: "name", bands: ["place"] };
+  shown = await show(<KeptViews now={now} choose={choose} />);
+  await shown.sees("Keep this view");
+  await shown.click(shown.button("Serverskind = server"));
+  expect(choose).toHaveBeenLastCalledWith(kept);
+  await shown.click(shown.button("Drop the view Servers"));
+  await shown.click(shown.button("Keep this view"));
+  await shown.type("Name", "Servers");
+  expect(shown.text()).toContain("There is one of that name: it is kept anew.");
+  await shown.submit();
+  expect(called.find((c) => c.call === "POST /api/views")?.body).toEqual({
+    ...now,
+    name: "Servers",
+    access: "all",
+  });
 });
 
 const estimate = {

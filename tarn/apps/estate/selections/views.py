@@ -1,0 +1,110 @@
+"""Views: how the register was looked at, kept under a name: question, columns, order and bands."""
+
+import time
+from collections.abc import Iterable
+from typing import Any
+
+from django.db import transaction
+
+from tarn.apps.estate.asking.ask import context
+from tarn.apps.estate.asking.uses import Kept
+from tarn.apps.estate.models import KeptView
+from tarn.apps.estate.register.pages import GIVEN, field_named
+from tarn.apps.estate.register.strata import bands_there_are
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, once
+from tarn.apps.people.actions.undo import undoer
+from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
+from tarn.apps.people.sharing import read_access, require_change
+from tarn.core.filters.check import check
+from tarn.core.filters.parse import FilterError, parse
+
+EVIDENCE = "evidence"
+"""The column of evidence marks, which is no field."""
+_SAYS = ("name", "filter", "columns", "sort", "bands", "access")
+
+
+def views() -> list[dict[str, Any]]:
+    """Return the kept views whoever asks may see, by name."""
+    held = visible(KeptView).select_related("made_by").order_by("name")
+    return [{**{n: getattr(v, n) for n in ("id", *_SAYS)}, "made_by": _maker(v)} for v in held]
+
+
+def _maker(held: KeptView) -> str:
+    return held.made_by.username if held.made_by else ""
+
+
+def _checked(data: dict[str, Any]) -> dict[str, Any]:
+    name = str(data.get("name") or "").strip()[:120]
+    if not name:
+        raise Invalid("name", "A view needs a name.")
+    text, sort = str(data.get("filter") or "").strip(), str(data.get("sort") or "").strip()
+    try:
+        check(parse(text), context(None))
+    except FilterError as error:
+        raise Invalid("filter", error.message) from None
+    columns, bands = [str(c) for c in data.get("columns") or []], [str(b) for b in data.get("bands") or []]
+    for column in [*columns, *([sort.lstrip("-")] if sort else [])]:
+        if column not in (EVIDENCE, GIVEN):
+            field_named(column)
+    if unknown := next((b for b in bands if b not in bands_there_are()), None):
+        raise Invalid("bands", f"There is no band “{unknown}”; of: {', '.join(bands_there_are())}.")
+    access = read_access(data.get("access"))
+    return {"name": name, "filter": text, "columns": columns, "sort": sort, "bands": bands, "access": access}
+
+
+def keep_view(user: Any, data: dict[str, Any]) -> KeptView:
+    """Keep a view; one of that name is kept anew, if its maker lets others. Raises Invalid, FieldError, NotAllowed."""
+    require(user, "keep")
+    values, whose = _checked(data), owner(None)
+    with once("name", f"There is a view “{values['name']}” of somebody's own already; choose another name."):
+        held = visible(KeptView).filter(name=values["name"], organisation=whose).first()
+        before = None
+        if held is not None:
+            require_change(user, held.access, _maker(held))
+            before = {n: getattr(held, n) for n in _SAYS}
+            KeptView.objects.filter(pk=held.pk).update(**values)
+            held.refresh_from_db()
+        else:
+            held = KeptView.objects.create(**values, organisation=whose, made_by=user, made_at=int(time.time()))
+        undo = {"action": "view", "number": held.pk, "values": before}
+        record(user, "kept a view", held.name, detail={"filter": held.filter}, undo=undo)
+    return held
+
+
+def drop_view(user: Any, number: int) -> None:
+    """Drop a view. Raises KeptView.DoesNotExist, NotAllowed."""
+    require(user, "keep")
+    with transaction.atomic():
+        held = visible(KeptView).get(pk=number)
+        require_change(user, held.access, _maker(held))
+        undo = {"action": "view", "number": None, "values": {n: getattr(held, n) for n in _SAYS}}
+        record(user, "dropped a view", held.name, undo=undo)
+        held.delete()
+
+
+@undoer("view", needs="keep")
+def _undo(user: Any, inverse: dict[str, Any]) -> dict[str, Any]:
+    """Put a view back as it was: make it again, give it its former values, or take it away."""
+    held = visible(KeptView).filter(pk=inverse["number"] or 0).first()
+    now = {n: getattr(held, n) for n in _SAYS} if held is not None else None
+    if inverse["values"] is None:
+        if held is not None:
+            held.delete()
+        return {"action": "view", "number": None, "values": now}
+    if held is None:
+        with once("name", f"There is a view “{inverse['values']['name']}” by now."):
+            held = KeptView.objects.create(
+                **inverse["values"], organisation=owner(None), made_by=user, made_at=int(time.time())
+            )
+    else:
+        KeptView.objects.filter(pk=held.pk).update(**inverse["values"])
+    return {"action": "view", "number": held.pk, "values": now}
+
+
+def kept_filters() -> Iterable[Kept]:
+    """Yield the filters views keep."""
+    for held in visible(KeptView).exclude(filter="").order_by("name"):
+        yield Kept("view", held.name, f"/estate?view={held.pk}", held.filter)

@@ -1,0 +1,116 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { type Access, AccessChoice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { Menu } from "../../parts/Menu";
+import { useMay } from "../../parts/me";
+
+export type KeptView = Schemas["KeptViewOut"];
+type Looked = Pick<KeptView, "filter" | "columns" | "sort" | "bands">;
+
+/** Views of the register: how it was looked at, chosen from, kept, kept anew, and let go. */
+export function KeptViews({ now, choose }: { now: Looked; choose: (view: KeptView) => void }) {
+  const [keeping, setKeeping] = useState(false);
+  const mayKeep = useMay("keep");
+  const queries = useQueryClient();
+  const kept = useQuery({ queryKey: ["views"], queryFn: () => ok(client.GET("/api/views")) });
+  const drop = async (view: KeptView) => {
+    try {
+      await ok(client.DELETE("/api/views/{number}", { params: { path: { number: view.id } } }));
+      toast.success(`The view “${view.name}” is dropped.`);
+      await queries.invalidateQueries({ queryKey: ["views"] });
+    } catch (error) {
+      toast.error(error instanceof ApiProblem ? error.problem.detail : "It was not dropped.");
+    }
+  };
+  return (
+    <>
+      <Menu label="Views">
+        {kept.data?.map((view) => (
+          <p key={view.id} className="flex items-baseline gap-1 rounded hover:bg-[var(--head)]">
+            <button
+              type="button"
+              className="min-w-0 flex-1 px-2 py-1 text-left text-[13px]"
+              onClick={() => choose(view)}
+            >
+              <b className="block font-semibold">{view.name}</b>
+              {view.filter && <span className="faint mono block truncate text-[12px]">{view.filter}</span>}
+            </button>
+            {mayKeep && (
+              <button
+                type="button"
+                className="btn btn-ghost btn-xs"
+                aria-label={`Drop the view ${view.name}`}
+                onClick={() => void drop(view)}
+              >
+                −
+              </button>
+            )}
+          </p>
+        ))}
+        {kept.data?.length === 0 && (
+          <p className="dim px-2 py-1 text-[13px]">
+            No view is kept: a question with its columns, order and bands.
+          </p>
+        )}
+        {mayKeep && (
+          <button
+            type="button"
+            className="link-quiet mt-1 block px-2 py-1 text-[13px] font-semibold"
+            onClick={() => setKeeping(true)}
+          >
+            Keep this view
+          </button>
+        )}
+      </Menu>
+      {keeping && (
+        <KeepView now={now} names={kept.data?.map((v) => v.name) ?? []} close={() => setKeeping(false)} />
+      )}
+    </>
+  );
+}
+
+function KeepView({ now, names, close }: { now: Looked; names: string[]; close: () => void }) {
+  const [name, setName] = useState("");
+  const [access, setAccess] = useState<Access>("all");
+  const { setError, wrong, rest } = useFaults();
+  const queries = useQueryClient();
+  const save = async (event: React.FormEvent) => {
+    event.preventDefault();
+    setError(null);
+    try {
+      queries.setQueryData(
+        ["views"],
+        await ok(client.POST("/api/views", { body: { ...now, name, access } })),
+      );
+      toast.success(`The view “${name}” is kept.`);
+      close();
+    } catch (refused) {
+      setError(refused);
+    }
+  };
+  return (
+    <Dialog title="Keep this view" close={close}>
+      <form onSubmit={save}>
+        <p className="dim mb-3 text-[13px]">
+          {now.filter ? <span className="mono">{now.filter}</span> : "The whole register"}, with its{" "}
+          {now.columns.length} columns, their order, how it is sorted, and the bands above it.
+        </p>
+        <TextField
+          label="Name"
+          value={name}
+          set={setName}
+          wrong={wrong("name") ?? wrong("filter") ?? wrong("bands")}
+          list={names}
+          hint={names.includes(name.trim()) ? "There is one of that name: it is kept anew." : undefined}
+          required
+        />
+        <AccessChoice value={access} set={setAccess} wrong={wrong("access")} />
+        {rest}
+        <FormFoot close={close} save="Keep" />
+      </form>
+    </Dialog>
+  );
+}
