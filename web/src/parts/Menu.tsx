@@ -22,3 +22,9 @@ export function Menu({ label, children }: { label: string; children: React.React
     </>
   );
 }
+
+/** Close what is open below a button, once something was chosen of it. */
+export function closeMenu(label: string): void {
+  // A page without popovers has none open.
+  document.getElementById(`choose-${label.toLowerCase()}`)?.hidePopover?.();
+}

@@ -4,7 +4,7 @@ import { toast } from "sonner";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { type Access, AccessChoice, FormFoot, TextField, useFaults } from "../../parts/Form";
-import { Menu } from "../../parts/Menu";
+import { closeMenu, Menu } from "../../parts/Menu";
 import { useMay } from "../../parts/me";
 
 export type KeptView = Schemas["KeptViewOut"];
@@ -33,7 +33,10 @@ export function KeptViews({ now, choose }: { now: Looked; choose: (view: KeptVie
             <button
               type="button"
               className="min-w-0 flex-1 px-2 py-1 text-left text-[13px]"
-              onClick={() => choose(view)}
+              onClick={() => {
+                closeMenu("Views");
+                choose(view);
+              }}
             >
               <b className="block font-semibold">{view.name}</b>
               {view.filter && <span className="faint mono block truncate text-[12px]">{view.filter}</span>}
@@ -59,7 +62,10 @@ export function KeptViews({ now, choose }: { now: Looked; choose: (view: KeptVie
           <button
             type="button"
             className="link-quiet mt-1 block px-2 py-1 text-[13px] font-semibold"
-            onClick={() => setKeeping(true)}
+            onClick={() => {
+              closeMenu("Views");
+              setKeeping(true);
+            }}
           >
             Keep this view
           </button>
