@@ -85,5 +85,10 @@ def test_a_selection_opens_right_in_a_spreadsheet(as_role, rows):
     sheet = book["Report"]
     assert [sheet.cell(n, 1).value for n in (2, 3)] == numbers
     assert sheet.cell(2, 4).is_date
+    by_memory = {"fields": "number", "sort": "-memory", "filter": "memory > 0"}
+    asked = client.get("/api/assets", {**by_memory, "limit": 500}).json()["rows"]
+    text = body(client.get("/api/reports/asked/csv", by_memory)).decode()
+    assert text.split()[1:] == [r["number"] for r in asked], "by a column that is not shown"
+    assert client.get("/api/reports/asked/csv", {**by_memory, "sort": "shoe"}).status_code == 422
     assert client.get("/api/reports/asked/doc", params).status_code == 404
     assert client.get("/api/reports/asked/csv", {**params, "fields": "shoe"}).status_code == 422

@@ -12,7 +12,7 @@ from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import read_dial, zone
-from tarn.apps.estate.register.pages import GIVEN, everything
+from tarn.apps.estate.register.pages import GIVEN, everything, field_named
 from tarn.apps.estate.register.streaming import stream
 from tarn.apps.reports import composing, writing
 from tarn.apps.reports.pdf import as_pdf
@@ -52,23 +52,23 @@ def selection(
 ) -> HttpResponseBase:
     """Return a selection of devices with these columns as a file, as a report of them would be."""
     columns = [Column(field=name) for name in dict.fromkeys(f for f in fields.split(",") if f)]
-    given = sort.lstrip("-") == GIVEN
-    known = {c.field for c in columns}
-    definition = Definition(
-        row="asset", columns=columns, filter=filter, sort="" if given or sort.lstrip("-") not in known else sort
-    )
-    return _as_file(definition, SELECTION, "Devices", format, as_of, sort if given else "")
+    shown = sort.lstrip("-") in {c.field for c in columns}
+    if not shown and sort.lstrip("-") != GIVEN:
+        field_named(sort.lstrip("-"))
+    definition = Definition(row="asset", columns=columns, filter=filter, sort=sort if shown else "")
+    return _as_file(definition, SELECTION, "Devices", format, as_of, "" if shown else sort)
 
 
 def _as_file(
-    definition: Definition, key: str, title: str, format: str, as_of: str | None, given: str = ""
+    definition: Definition, key: str, title: str, format: str, as_of: str | None, order: str = ""
 ) -> HttpResponseBase:
+    """Return a report as a file; `order`: of devices, by what is no column of it."""
     if format not in writing.FORMATS:
         raise HttpError(404, f"There is no file “{format}”; {', '.join(writing.FORMATS)} are.")
     at = read_dial(as_of)
     asked = ask(definition, at)
-    if given:
-        place = {row["id"]: n for n, row in enumerate(everything(question(definition.filter, at), [], given))}
+    if order:
+        place = {row["id"]: n for n, row in enumerate(everything(question(definition.filter, at), [], order))}
         lines = sorted(asked.lines, key=lambda line: place.get(line.id or 0, len(place)))
         asked = replace(asked, lines=iter(lines))
     head = composing.head(title, asked.sentence, as_of or "now", zone())

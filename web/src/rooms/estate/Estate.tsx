@@ -75,7 +75,12 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
   const [entering, setEntering] = useState(false);
   const [building, setBuilding] = useState(false);
   const setFilter = (filter: string) =>
-    go({ q: filter || undefined, peek: undefined, ...(sort.endsWith("given") ? { sort: undefined } : {}) });
+    go({
+      q: filter || undefined,
+      peek: undefined,
+      // Devices named one by one stay in their order while they are narrowed.
+      ...(sort.endsWith("given") && !filter.includes("number in (") ? { sort: undefined } : {}),
+    });
   useEffect(() => {
     if (head.data) remember(q); // only what could be read
   }, [q, head.data]);
