@@ -5,6 +5,17 @@ import sqlite3
 from collections.abc import Callable
 from typing import Any
 
+from tarn.apps.estate.asking.conditions import (
+    among_releases,
+    asks_for,
+    balanced,
+    by_system,
+    is_since,
+    key_column,
+    of_catalogue,
+    thing,
+    with_value,
+)
 from tarn.apps.estate.asking.places import Sql, Supposed, ever_read, holds, of_asset, reckoned, within
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.store.terms import terms
@@ -14,9 +25,7 @@ from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member,
 from tarn.core.naming import product_key
 from tarn.core.patterns import pattern
 from tarn.core.ranges import keys_in
-from tarn.core.sections import KEYS
 from tarn.core.text import fold
-from tarn.core.versions import SYSTEMS, Release, version_key
 
 Judging = Callable[[int | None, str], dict[tuple[str, str], set[int]]]
 """From a moment and a verdict to the releases it holds of, by organisation and (folded) department with a word of their
@@ -98,7 +107,7 @@ class Compiler:
             return Sql(empty)
         # SQLite tests the terms of one loop in the order written: the dear ones go last.
         parts = sorted(parts, key=lambda p: p.cost)
-        text = _balanced([p.text for p in parts], word)
+        text = balanced([p.text for p in parts], word)
         return Sql(text, [v for p in parts for v in p.values], max(p.cost for p in parts))
 
     def _either(self, items: tuple[Checked, ...]) -> Sql:
@@ -110,7 +119,7 @@ class Compiler:
             if home == "term":
                 return self._among(name, sorted({t for i in alike for t in self._term_ids(i)}))
             if home in ("span", "asset") and f.type == "text":
-                key = _key_column(home[0], name, f)
+                key = key_column(home[0], name, f)
                 self.asks_asset |= home == "asset"
                 folded, cost = (key, 0) if key.endswith("_fold") else (f"fold({key})", 1)
                 wanted = json.dumps([i.value for i in alike], ensure_ascii=False)
@@ -153,7 +162,7 @@ class Compiler:
                 return Sql(f"s.{name}_id IS NOT NULL")
             return self._among(name, self._term_ids(cond))
         if home == "span":
-            return self._test(cond, f"s.{name}", _key_column("s", name, f))
+            return self._test(cond, f"s.{name}", key_column("s", name, f))
         if home == "asset":
             return self._test(cond, f"a.{name}", f"a.{name}")
         column = reckoned(f.stored, self.at)
@@ -177,10 +186,10 @@ class Compiler:
                 return Sql(f"lies_in({column}, ?, ?)", list(value), 2)
             case "between":
                 after = "<" if f.type == "moment" else "<="
-                return Sql(f"{key} >= ? AND {key} {after} ?{_with_value(f, column)}", list(value))
+                return Sql(f"{key} >= ? AND {key} {after} ?{with_value(f, column)}", list(value))
         if f.type in ("text", "addresses", "choice") and not key.endswith("_fold"):
             return Sql(f"fold({column}) = ?", [value], 1)
-        return Sql(f"{key} {cond.op} ?{_with_value(f, column)}", [value])
+        return Sql(f"{key} {cond.op} ?{with_value(f, column)}", [value])
 
     def of_items(self, group: str, checked: Checked) -> Sql:
         """Return the condition on an item `i` of a list, for a checked filter that asks of that list alone."""
@@ -207,7 +216,7 @@ class Compiler:
         """Return a statement that gives the assets with such an item."""
         table = span_model(group)._meta.db_table
         cond = self._inside(group, inner) if inner is not None else Sql("1")
-        what = f"i.asset_id, {_thing(group)} AS thing" if tail else "i.asset_id"
+        what = f"i.asset_id, {thing(group)} AS thing" if tail else "i.asset_id"
         if self.at is None:
             text = f"SELECT {what} FROM {table} i WHERE i.valid_to IS NULL AND ({cond.text})"
             text = f"SELECT i.asset_id FROM ({text}) i WHERE 1{tail}" if tail else text
@@ -240,18 +249,18 @@ class Compiler:
             case Cond(f):
                 name = f.stored.partition(".")[2]
                 column = f'i."{name}"'  # quoted: some are words of SQL
-                return self._test(checked, column, _key_column("i", name, f))
+                return self._test(checked, column, key_column("i", name, f))
         raise TypeError(checked)
 
     def _software(self, items: tuple[Checked, ...]) -> Sql:
         """Conditions on products, listings and releases narrow to release numbers first: those tables are small."""
-        catalogue = [i for i in items if _of_catalogue(i)]
-        rest = [self._inside("software", i) for i in items if not _of_catalogue(i) and not _since(i)]
-        rest += [self._since(i) for i in items if _since(i)]
+        catalogue = [i for i in items if of_catalogue(i)]
+        rest = [self._inside("software", i) for i in items if not of_catalogue(i) and not is_since(i)]
+        rest += [self._since(i) for i in items if is_since(i)]
         if catalogue:
             parts = [self._catalogue(i) for i in catalogue]
-            if any(_asks(i, "product.name") for i in catalogue) and not any(
-                _asks(i, "listing.role") for i in catalogue
+            if any(asks_for(i, "product.name") for i in catalogue) and not any(
+                asks_for(i, "listing.role") for i in catalogue
             ):
                 # An update of a product is no copy of it; whoever wants updates asks for the role.
                 parts.append(Sql("l.role <> 'update'"))
@@ -262,7 +271,7 @@ class Compiler:
                 f"WHERE {cond.text}",
                 cond.values,
             ).fetchall()
-            rest.append(_releases(releases))
+            rest.append(among_releases(releases))
         return self._joined(rest, " AND ", "1")
 
     def _judged(self, verdict: str) -> Sql:
@@ -318,7 +327,7 @@ class Compiler:
                 if home in ("listing", "product"):
                     column = f"{'l' if home == 'listing' else 'p'}.{name}"
                     return self._test(item, column, column)
-                return _by_system(self._test(item, "r.version", "r.version_key"))
+                return by_system(self._test(item, "r.version", "r.version_key"))
         raise TypeError(item)
 
     def _named(self, item: Cond, *, listed_too: bool) -> Sql:
@@ -349,91 +358,3 @@ class Compiler:
             number.group, number.inner, f" GROUP BY i.asset_id HAVING count(DISTINCT i.thing) {_COMPLEMENT[operator]} ?"
         )
         return Sql(f"s.asset_id NOT IN ({others.text})", [*others.values, wanted], 1)
-
-
-def _with_value(f: Field, column: str) -> str:
-    """Return the rest of a comparison that what has no value is not part of: its key would sort before all others."""
-    return f" AND ifnull({column}, '') <> ''" if f.type in ("version", "address") else ""
-
-
-def _thing(group: str) -> str:
-    """Return the SQL of what tells an item of a list from others: two witnesses of one thing are one thing."""
-    if group == "software":
-        return "i.release_id"
-    return " || char(31) || ".join(f"ifnull(i.\"{column}\", '')" for column in KEYS[group])
-
-
-def _balanced(parts: list[str], word: str) -> str:
-    """Join conditions; many as a tree of small depth, for SQLite refuses expressions over 1,000 deep."""
-    if len(parts) == 1:
-        return parts[0]
-    if len(parts) <= 50:
-        return word.join(f"({p})" for p in parts)
-    width = -(-len(parts) // 50)
-    return _balanced([_balanced(parts[n : n + width], word) for n in range(0, len(parts), width)], word)
-
-
-def _key_column(alias: str, name: str, f: Field) -> str:
-    if f.type == "address":
-        return f"{alias}.{name}_key"
-    if f.type == "version":
-        return f"{alias}.{name}_key"
-    if name == "name" and alias == "s":
-        return "s.name_fold"
-    return f'{alias}."{name}"'
-
-
-def _of_catalogue(item: Checked) -> bool:
-    match item:
-        case Cond(f):
-            return f.stored.startswith(("listing.", "product.", "release."))
-        case Every(items) | Either(items):
-            return all(_of_catalogue(i) for i in items)
-        case Without(inner):
-            return _of_catalogue(inner)
-    return False
-
-
-def _asks(item: Checked, stored: str) -> bool:
-    """Whether a condition on the catalogue asks for a field."""
-    match item:
-        case Cond(f):
-            return f.stored == stored
-        case Every(items) | Either(items):
-            return any(_asks(i, stored) for i in items)
-        case Without(inner):
-            return _asks(inner, stored)
-    return False
-
-
-def _since(item: Checked) -> bool:
-    match item:
-        case Cond(f):
-            return f.stored == "item.valid_from"
-        case Without(inner):
-            return _since(inner)
-    return False
-
-
-def _releases(found: list[tuple[int, int]]) -> Sql:
-    """Return the condition for one of these releases, by the index that begins with the listing."""
-    if not found:
-        return Sql("0")
-    listings = sorted({listing for listing, _ in found})
-    releases = sorted(r for _, r in found)
-    return Sql(f"i.listing_id IN ({','.join(map(str, listings))}) AND i.release_id IN ({','.join(map(str, releases))})")
-
-
-def _by_system(test: Sql) -> Sql:
-    """Return a test of a release's version that compares it by the rule of the package's own system."""
-    text, *rest = test.text.split("?")
-    values: list[Any] = []
-    for value, then in zip(test.values, rest, strict=True):
-        if isinstance(value, Release):
-            cases = " ".join(f"WHEN '{system}' THEN ?" for system in SYSTEMS)
-            text += f"CASE r.system {cases} ELSE ? END{then}"
-            values += [*(version_key(value.written, system) for system in SYSTEMS), str(value)]
-        else:
-            text += f"?{then}"
-            values.append(value)
-    return Sql(text, values, test.cost)
