@@ -2,6 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
+from django.conf import settings
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Query, Router, Schema
@@ -25,6 +26,7 @@ class Me(Schema):
     role: str
     may: list[str]
     limits: list[str]
+    zone: str
     warning: str = ""
     factor_wanted: bool = False
 
@@ -68,6 +70,7 @@ def _me(user: Any) -> dict[str, Any]:
         "role": role,
         "may": may,
         "limits": sorted(scope_of(user) or ()),
+        "zone": settings.TIME_ZONE,
         "factor_wanted": lacks_factor(user),
         "warning": "" if room().enough else room().words(),
     }

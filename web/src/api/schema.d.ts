@@ -4471,6 +4471,8 @@ export interface components {
             may: string[];
             /** Limits */
             limits: string[];
+            /** Zone */
+            zone: string;
             /**
              * Warning
              * @default

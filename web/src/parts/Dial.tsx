@@ -1,9 +1,10 @@
 import { Clock } from "lucide-react";
 import { useRef } from "react";
+import { companyDay, daysFrom } from "./days";
 import { dialWords, useDial } from "./dial";
 
 function daysAgo(n: number): string {
-  return new Date(Date.now() - n * 86_400_000).toISOString().slice(0, 10);
+  return daysFrom(companyDay(), -n);
 }
 
 const CHOICES: [string, number][] = [

@@ -1,4 +1,5 @@
 import type { RibbonDay } from "../api/types";
+import { companyDay } from "./days";
 
 interface Props {
   days: RibbonDay[];
@@ -19,7 +20,7 @@ const month = new Intl.DateTimeFormat("en-GB", { month: "short" });
 const DAY = 86_400_000;
 
 function isoDay(time: number): string {
-  return new Date(time).toISOString().slice(0, 10);
+  return companyDay(time);
 }
 
 /** A stretch of time with its changes; where `onPick` is given, dragging turns the dial. */

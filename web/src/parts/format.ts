@@ -1,4 +1,7 @@
 /** Numbers, dates and durations as people read them. */
+
+import { companyDay, formatted } from "./days";
+
 const GIB = 2 ** 30;
 
 export function memory(bytes: number): string {
@@ -22,33 +25,26 @@ export function bits(value: number): string {
   return `${Math.round(value / 1e6)} Mb/s`;
 }
 
-const dayFormat = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "long", year: "numeric" });
-const shortFormat = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });
-const timeFormat = new Intl.DateTimeFormat("en-GB", {
-  day: "numeric",
-  month: "short",
-  hour: "2-digit",
-  minute: "2-digit",
-});
+const TIME = { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" } as const;
 
 /** A moment told in seconds since 1970, as the functions here take it. */
 export const iso = (seconds: number) => new Date(seconds * 1000).toISOString();
 
 /** The day it is, as a date field has it. */
-export const today = () => new Date().toISOString().slice(0, 10);
+export const today = () => companyDay();
 
 export function day(iso: string): string {
-  return dayFormat.format(new Date(iso));
+  return formatted({ day: "numeric", month: "long", year: "numeric" }, iso);
 }
 
 export function shortDay(iso: string): string {
-  const date = new Date(iso);
-  const text = shortFormat.format(date);
-  return date.getFullYear() === new Date().getFullYear() ? text : `${text} ${date.getFullYear()}`;
+  const text = formatted({ day: "numeric", month: "short" }, iso);
+  const year = formatted({ year: "numeric" }, iso);
+  return year === companyDay().slice(0, 4) ? text : `${text} ${year}`;
 }
 
 export function moment(iso: string): string {
-  return timeFormat.format(new Date(iso));
+  return formatted(TIME, iso);
 }
 
 /** How long ago, in the largest fitting unit: 40 min, 3 h, 9 d. */

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, ok, type Schemas } from "../api/client";
+import { inZone } from "./days";
 
 export type Me = Schemas["Me"];
 
@@ -7,7 +8,11 @@ export type Me = Schemas["Me"];
 export function useMe() {
   return useQuery({
     queryKey: ["me"],
-    queryFn: async (): Promise<Me | null> => (await ok(client.GET("/api/me"))) ?? null,
+    queryFn: async (): Promise<Me | null> => {
+      const me = (await ok(client.GET("/api/me"))) ?? null;
+      if (me) inZone(me.zone);
+      return me;
+    },
     staleTime: 60_000,
   });
 }

@@ -123,5 +123,7 @@ export function me(role: string, limits: string[] = []) {
     "statements",
   ];
   const reach = { viewer: 1, operator: 4, manager: 7, administrator: 10 }[role] ?? 0;
-  return { body: { username: "ines", full_name: "Ines Kallas", role, may: may.slice(0, reach), limits } };
+  return {
+    body: { username: "ines", full_name: "Ines Kallas", role, may: may.slice(0, reach), limits, zone: "UTC" },
+  };
 }

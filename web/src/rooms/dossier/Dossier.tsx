@@ -5,6 +5,7 @@ import { client, getJson, ok } from "../../api/client";
 import type { Claims, RibbonDay, Row, Sighting, SoftwareRow } from "../../api/types";
 import { CoverSection } from "../../parts/acts/Cover";
 import { StepDialog } from "../../parts/acts/StepDialog";
+import { shownMoment } from "../../parts/days";
 import { dialWords, useDial } from "../../parts/dial";
 import { sourceWords } from "../../parts/Evidence";
 import { agoWords, day, plural } from "../../parts/format";
@@ -92,7 +93,7 @@ export function Dossier() {
   if (!dossier.data) return <Waiting what="Opening the dossier …" />;
   const { plate, claims, items, software, sightings, guess, sure, guess_reasons } = dossier.data;
   const now = new Date();
-  const shownAt = at ? new Date(`${at.slice(0, 10)}T23:59:59`) : now;
+  const shownAt = new Date(shownMoment(at?.slice(0, 10)));
   const sections: [string, string, number | null][] = [
     ["identity", "Identity", null],
     ["hardware", "Hardware", null],

@@ -1,4 +1,6 @@
 import type { Claims, Row } from "../../api/types";
+import { shownMoment } from "../../parts/days";
+import { useDial } from "../../parts/dial";
 import { EvidenceMark } from "../../parts/Evidence";
 import { bits, bytes, capital, memory, moment, shortDay } from "../../parts/format";
 import { Section } from "../../parts/Section";
@@ -143,6 +145,7 @@ function Full({ percent }: { percent: number }) {
 }
 
 export function NetworkSection({ plate, claims, items }: Props & { items: Items }) {
+  const { at } = useDial();
   const addresses = items.addresses ?? [];
   const certificates = items.certificates ?? [];
   const ports = items.ports ?? [];
@@ -199,7 +202,7 @@ export function NetworkSection({ plate, claims, items }: Props & { items: Items 
       )}
       {certificates.map((c) => {
         const left = c.ends
-          ? Math.round((new Date(String(c.ends)).getTime() - Date.now()) / 86_400_000)
+          ? Math.round((new Date(String(c.ends)).getTime() - shownMoment(at)) / 86_400_000)
           : null;
         return (
           <p key={String(c.port)} className="mt-1 text-[13px]">

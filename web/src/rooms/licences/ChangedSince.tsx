@@ -1,14 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, ok } from "../../api/client";
+import { companyDay, daysFrom } from "../../parts/days";
 import { shortDay } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 
-const weekAgo = (at: string | undefined) => {
-  const day = at ? new Date(at.slice(0, 10)) : new Date();
-  day.setDate(day.getDate() - 7);
-  return day.toISOString().slice(0, 10);
-};
+const weekAgo = (at: string | undefined) => daysFrom(at ? at.slice(0, 10) : companyDay(), -7);
 
 /** Which balances stood otherwise on an earlier day; reckoned only when it is opened. */
 export function ChangedSince({ at, choose }: { at: string | undefined; choose: (key: string) => void }) {

@@ -1,5 +1,6 @@
 import { toast } from "sonner";
 import { ApiProblem, client, ok } from "../../api/client";
+import { today } from "../../parts/format";
 
 /** Take the position of the day shown away as a signed archive. */
 export function TakeAway({ at }: { at: string | undefined }) {
@@ -18,7 +19,7 @@ export function TakeAway({ at }: { at: string | undefined }) {
       const address = URL.createObjectURL(file);
       const link = document.createElement("a");
       link.href = address;
-      link.download = `position-${at ?? new Date().toISOString().slice(0, 10)}.zip`;
+      link.download = `position-${at ?? today()}.zip`;
       link.click();
       URL.revokeObjectURL(address);
       toast.success("The position is taken away; `tarn verify-position` checks it.");

@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { client, ok } from "../../api/client";
+import { formatted } from "../../parts/days";
 import { amount } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 
-const monthName = new Intl.DateTimeFormat("en-GB", { month: "short" });
+const MONTH = { month: "short" } as const;
 
 /** What is to be paid in the twelve months to come, a bar a month. */
 export function CashBars({ at }: { at: string | undefined }) {
@@ -51,7 +52,7 @@ export function CashBars({ at }: { at: string | undefined }) {
                 style={{ height: `${Math.round((90 * Number(m.total)) / most)}px` }}
               />
               <span className="dim w-full border-t border-base-300 pt-0.5 text-center">
-                {monthName.format(new Date(m.month))}
+                {formatted(MONTH, String(m.month))}
               </span>
             </li>
           ))}

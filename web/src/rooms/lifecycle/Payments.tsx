@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, ok } from "../../api/client";
+import { formatted } from "../../parts/days";
 import { amount, plural, shortDay } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
 
-const monthName = new Intl.DateTimeFormat("en-GB", { month: "long", year: "numeric" });
+const MONTH = { month: "long", year: "numeric" } as const;
 
 /** Every payment, month by month: 36 months on, or over any months past; what goes on only if it is renewed stands out. */
 export function Payments({ at }: { at: string | undefined }) {
@@ -72,7 +73,7 @@ export function Payments({ at }: { at: string | undefined }) {
             <tbody key={m.month}>
               <tr className="bg-[var(--head)]">
                 <th colSpan={4} scope="rowgroup">
-                  {monthName.format(new Date(m.month))}
+                  {formatted(MONTH, String(m.month))}
                   <span className="faint ml-2 font-normal">{plural(m.payments.length, "payment")}</span>
                 </th>
                 <th className="num mono">{amount(m.total)}</th>

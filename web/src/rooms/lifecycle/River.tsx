@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, ok, type Schemas } from "../../api/client";
+import { formatted } from "../../parts/days";
 import { capital, day, plural, shortDay } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
 import { CashBars } from "./CashBars";
@@ -14,7 +15,7 @@ const TONES: Record<string, string> = {
   support: "var(--s6)",
   loans: "var(--s3)",
 };
-const monthName = new Intl.DateTimeFormat("en-GB", { month: "short" });
+const MONTH = { month: "short" } as const;
 
 /** What ends in the year to come, stream by stream, and under it what is to be paid. */
 export function River({ at }: { at: string | undefined }) {
@@ -54,7 +55,7 @@ export function River({ at }: { at: string | undefined }) {
           <div className="ml-[120px] grid" style={{ gridTemplateColumns: `repeat(${r.months.length}, 1fr)` }}>
             {r.months.map((m) => (
               <span key={m} className="dim border-l border-[var(--line-2)] pl-1.5 text-[12px]">
-                {monthName.format(new Date(m))}
+                {formatted(MONTH, String(m))}
                 {m.slice(5, 7) === "01" && ` ${m.slice(0, 4)}`}
               </span>
             ))}

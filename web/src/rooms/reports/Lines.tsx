@@ -1,6 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import { Fragment } from "react";
 import type { Schemas } from "../../api/client";
+import { formatted } from "../../parts/days";
 import { count, plural } from "../../parts/format";
 
 type Line = Schemas["LineOut"];
@@ -8,26 +9,13 @@ type Block = Schemas["BlockOut"];
 type Told = Pick<Schemas["PreviewOut"], "columns" | "lines" | "blocks">;
 
 const NUMBERS = new Set(["number", "code", "memory", "bytes", "bits", "percent"]);
-const when = new Intl.DateTimeFormat("en-GB", {
-  day: "numeric",
-  month: "short",
-  year: "numeric",
-  hour: "2-digit",
-  minute: "2-digit",
-});
-
-/** Days are days wherever one reads them. */
-const day = new Intl.DateTimeFormat("en-GB", {
-  day: "numeric",
-  month: "short",
-  year: "numeric",
-  timeZone: "UTC",
-});
+const WHEN = { day: "numeric", month: "short", year: "numeric", hour: "2-digit", minute: "2-digit" } as const;
+const DAY = { day: "numeric", month: "short", year: "numeric" } as const;
 
 function shown(value: unknown, type: string): string {
   if (value === null || value === undefined || value === "") return "";
-  if (type === "moment") return when.format(new Date(String(value)));
-  if (type === "day") return day.format(new Date(`${String(value).slice(0, 10)}T00:00:00Z`));
+  if (type === "moment") return formatted(WHEN, String(value));
+  if (type === "day") return formatted(DAY, String(value).slice(0, 10));
   if (typeof value === "boolean") return value ? "yes" : "no";
   // A port or a VLAN is a name made of digits.
   if (typeof value === "number") return type === "code" ? String(value) : count(value);

@@ -6,7 +6,7 @@ import { KINDS, SetForm } from "../../parts/acts/SetForm";
 import { quoted } from "../../parts/ask/narrow";
 import { Bars } from "../../parts/Bars";
 import { useDial } from "../../parts/dial";
-import { plural, shortDay } from "../../parts/format";
+import { plural, shortDay, today } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
@@ -124,7 +124,7 @@ export function SetPage() {
             type="date"
             className="input input-sm w-36"
             value={since}
-            max={(at ?? new Date().toISOString()).slice(0, 10)}
+            max={(at ?? today()).slice(0, 10)}
             onChange={(e) => setSince(e.target.value)}
           />
         </label>

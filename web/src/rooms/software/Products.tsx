@@ -3,6 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { narrow, quoted } from "../../parts/ask/narrow";
+import { shownMoment } from "../../parts/days";
 import { count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
@@ -21,14 +22,10 @@ const SORTS: Record<string, (a: Product, b: Product) => number> = {
   "First seen": (a, b) => (b.first_seen ?? "").localeCompare(a.first_seen ?? ""),
   Releases: (a, b) => b.releases - a.releases,
 };
-const SIFTS: [string, string, (p: Product) => boolean][] = [
+const SIFTS: [string, string, (p: Product, now: number) => boolean][] = [
   ["all", "All", () => true],
   ["none", "No ruling yet", (p) => p.verdict === "none yet"],
-  [
-    "new",
-    "New this week",
-    (p) => Boolean(p.first_seen) && Date.now() - Date.parse(p.first_seen ?? "") < WEEK,
-  ],
+  ["new", "New this week", (p, now) => Boolean(p.first_seen) && now - Date.parse(p.first_seen ?? "") < WEEK],
   ["tolerated", "Tolerated", (p) => p.verdict === "tolerated"],
   ["barred", "Barred", (p) => p.verdict === "barred" || p.mixed],
 ];
@@ -65,8 +62,9 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
   if (!asked.data) return <Waiting what="Counting what is installed …" />;
   const wanted = find.trim().toLowerCase();
   const fits = SIFTS.find(([key]) => key === sift)?.[2] ?? (() => true);
+  const now = shownMoment(at);
   const found = asked.data.products
-    .filter((p) => fits(p) && (!wanted || `${p.name} ${p.publisher}`.toLowerCase().includes(wanted)))
+    .filter((p) => fits(p, now) && (!wanted || `${p.name} ${p.publisher}`.toLowerCase().includes(wanted)))
     .sort(SORTS[sort]);
   const shown = all ? found : found.slice(0, FIRST);
   const toggle = (name: string) => {
@@ -86,7 +84,7 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
           onChange={(e) => setFind(e.target.value)}
         />
         {SIFTS.map(([key, label, of]) => {
-          const number = asked.data.products.filter(of).length;
+          const number = asked.data.products.filter((p) => of(p, now)).length;
           return (
             <button
               key={key}

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
+import { shownMoment } from "../../parts/days";
 import { iso, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
@@ -12,11 +13,11 @@ import { Verdict } from "./Verdict";
 type Ruling = Schemas["SoftwareRulingOut"];
 
 const MONTH = 30 * 86_400;
-const soon = (r: Ruling) =>
+const soon = (r: Ruling, at: string | undefined) =>
   r.verdict === "tolerated" &&
   r.until !== null &&
   r.until !== undefined &&
-  r.until - Date.now() / 1000 < MONTH;
+  r.until - shownMoment(at) / 1000 < MONTH;
 
 /** The rulings that stand, those soon over first; and, on wish, those that ended. */
 export function Rulings({ at }: { at: string | undefined }) {
@@ -45,7 +46,9 @@ export function Rulings({ at }: { at: string | undefined }) {
       </div>
     );
   if (!asked.data) return <Waiting what="Reading the rulings …" />;
-  const rows = [...asked.data].sort((a, b) => Number(soon(b)) - Number(soon(a)) || b.begins - a.begins);
+  const rows = [...asked.data].sort(
+    (a, b) => Number(soon(b, at)) - Number(soon(a, at)) || b.begins - a.begins,
+  );
   return (
     <>
       <div className="flex flex-wrap items-center gap-3 py-2.5 text-[13.5px]">
@@ -57,8 +60,8 @@ export function Rulings({ at }: { at: string | undefined }) {
           Barred software is on {barred.data ? plural(barred.data.total, "device") : "…"}
         </Link>
         <span className="dim">
-          {rows.filter(soon).length
-            ? `${plural(rows.filter(soon).length, "toleration")} over within a month`
+          {rows.filter((r) => soon(r, at)).length
+            ? `${plural(rows.filter((r) => soon(r, at)).length, "toleration")} over within a month`
             : "No toleration runs out within a month."}
         </span>
         <span className="flex-1" />
@@ -106,7 +109,7 @@ export function Rulings({ at }: { at: string | undefined }) {
                     {r.until ? shortDay(iso(r.until)) : ""}{" "}
                     {r.over ? (
                       <span className="tag bad">over</span>
-                    ) : soon(r) ? (
+                    ) : soon(r, at) ? (
                       <span className="tag warn">soon</span>
                     ) : null}
                   </td>
