@@ -35,7 +35,7 @@ def views(request: HttpRequest) -> Any:
 @router.post("/views", response=list[KeptViewOut])
 def keep(request: HttpRequest, data: KeptViewIn) -> Any:
     """Keep a view: question, columns, order and bands; one of that name is kept anew. Returns all."""
-    kept.keep_view(request.user, data.dict())
+    kept.keep_view(request.user, kept.WantedView(**data.dict()))
     return kept.views()
 
 

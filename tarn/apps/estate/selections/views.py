@@ -2,6 +2,7 @@
 
 import time
 from collections.abc import Iterable
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 from django.db import transaction
@@ -36,29 +37,38 @@ def _maker(held: KeptView) -> str:
     return held.made_by.username if held.made_by else ""
 
 
-def _checked(data: dict[str, Any]) -> dict[str, Any]:
-    name = str(data.get("name") or "").strip()[:120]
-    if not name:
-        raise Invalid("name", "A view needs a name.")
-    text, sort = str(data.get("filter") or "").strip(), str(data.get("sort") or "").strip()
-    try:
-        check(parse(text), context(None))
-    except FilterError as error:
-        raise Invalid("filter", error.message) from None
-    columns, bands = [str(c) for c in data.get("columns") or []], [str(b) for b in data.get("bands") or []]
-    for column in [*columns, *([sort.lstrip("-")] if sort else [])]:
-        if column not in (EVIDENCE, GIVEN):
-            field_named(column)
-    if unknown := next((b for b in bands if b not in bands_there_are()), None):
-        raise Invalid("bands", f"There is no band “{unknown}”; of: {', '.join(bands_there_are())}.")
-    access = read_access(data.get("access"))
-    return {"name": name, "filter": text, "columns": columns, "sort": sort, "bands": bands, "access": access}
+@dataclass(frozen=True)
+class WantedView:
+    """A view as it is to be kept; `columns` and `bands` in order, none for the usual ones."""
+
+    name: str
+    filter: str = ""
+    columns: list[str] = field(default_factory=list)
+    sort: str = ""
+    bands: list[str] = field(default_factory=list)
+    access: str = "all"
+
+    def checked(self) -> "WantedView":
+        """Return it as it may be kept. Raises Invalid, FieldError."""
+        name, text, sort = self.name.strip()[:120], self.filter.strip(), self.sort.strip()
+        if not name:
+            raise Invalid("name", "A view needs a name.")
+        try:
+            check(parse(text), context(None))
+        except FilterError as error:
+            raise Invalid("filter", error.message) from None
+        for column in [*self.columns, *([sort.lstrip("-")] if sort else [])]:
+            if column not in (EVIDENCE, GIVEN):
+                field_named(column)
+        if unknown := next((b for b in self.bands if b not in bands_there_are()), None):
+            raise Invalid("bands", f"There is no band “{unknown}”; of: {', '.join(bands_there_are())}.")
+        return replace(self, name=name, filter=text, sort=sort, access=read_access(self.access))
 
 
-def keep_view(user: Any, data: dict[str, Any]) -> KeptView:
+def keep_view(user: Any, wanted: WantedView) -> KeptView:
     """Keep a view; one of that name is kept anew, if its maker lets others. Raises Invalid, FieldError, NotAllowed."""
     require(user, "keep")
-    values, whose = _checked(data), owner(None)
+    values, whose = asdict(wanted.checked()), owner(None)
     with once("name", f"There is a view “{values['name']}” of somebody's own already; choose another name."):
         held = visible(KeptView).filter(name=values["name"], organisation=whose).first()
         before = None
