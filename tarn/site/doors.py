@@ -68,7 +68,8 @@ NEEDS = {
         POST /trials  POST /sources/{number}/syncs
     """,
     "decide": """
-        GET /audit  POST /audit/{entry_id}/undo  POST /sightings  POST /tags  POST /decide  POST /identity/rulings
+        GET /audit  POST /audit/{entry_id}/undo  POST /sightings  POST /tags  POST /decide  POST /empty
+        POST /identity/rulings
         POST /assets/{asset}/merge  POST /assets/{asset}/split  POST /register
         POST /software/rulings  DELETE /software/rulings/{number}
         POST /licences/said  POST /licences/needs

@@ -92,3 +92,32 @@ def test_a_selection_opens_right_in_a_spreadsheet(as_role, rows):
     assert client.get("/api/reports/asked/csv", {**by_memory, "sort": "shoe"}).status_code == 422
     assert client.get("/api/reports/asked/doc", params).status_code == 404
     assert client.get("/api/reports/asked/csv", {**params, "fields": "shoe"}).status_code == 422
+
+
+@pytest.mark.django_db
+def test_a_value_is_emptied_of_many_whoever_said_it_and_given_back(as_role, rows, people):
+    manager, operator = as_role("manager"), as_role("administrator")
+    three = [r.asset_id for r in rows[:3]]
+    read = {a: AssetSpan.objects.get(asset_id=a, valid_to=None).person_id for a in three}
+    assert post(manager, "decide", {"assets": three[:2], "person": "Una Skerry", "note": "kept"}).status_code == 200
+    assert post(operator, "decide", {"assets": three[2:], "person": "Piet Quay"}).status_code == 200
+    answer = post(manager, "empty", {"assets": three, "fields": ["person"]})
+    assert (answer.status_code, answer.json()["assets"]) == (200, 3)
+    held = {a: AssetSpan.objects.get(asset_id=a, valid_to=None) for a in three}
+    assert {a: s.person_id for a, s in held.items()} == read
+    assert held[three[0]].note == "kept"
+    assert post(manager, f"audit/{answer.json()['entry']}/undo", {}).status_code == 200
+    asked = manager.get("/api/assets", {"filter": 'person = "Piet Quay"', "fields": "number"}).json()
+    assert [r["id"] for r in asked["rows"]] == three[2:]
+    assert manager.get("/api/assets", {"filter": 'person = "Una Skerry"'}).json()["total"] == 2
+
+
+@pytest.mark.django_db
+def test_what_nobody_said_cannot_be_taken_back(as_role, rows):
+    manager = as_role("manager")
+    nothing = post(manager, "empty", {"assets": [rows[0].asset_id], "fields": ["note"]})
+    assert (nothing.status_code, "Nobody has said" in nothing.json()["detail"]) == (422, True)
+    wrong = post(manager, "empty", {"assets": [rows[0].asset_id], "fields": ["serial"]})
+    assert (wrong.status_code, wrong.json()["field"]) == (422, "fields")
+    others = post(manager, "empty", {"filter": "", "expected": 99, "fields": ["note"]})
+    assert others.status_code == 409

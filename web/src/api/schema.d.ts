@@ -615,6 +615,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/empty": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Empty
+         * @description Take back what anybody said of fields of assets, or of all that answer a filter; what is read shows again.
+         */
+        post: operations["tarn_apps_estate_register_api_empty"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/identity/rulings": {
         parameters: {
             query?: never;
@@ -4890,6 +4910,20 @@ export interface components {
             own?: {
                 [key: string]: string | boolean | number | null;
             } | null;
+        };
+        /** EmptyIn */
+        EmptyIn: {
+            /**
+             * Assets
+             * @default []
+             */
+            assets: number[];
+            /** Filter */
+            filter?: string | null;
+            /** Expected */
+            expected?: number | null;
+            /** Fields */
+            fields: string[];
         };
         /** RulingIn */
         RulingIn: {
@@ -11507,6 +11541,38 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["DecisionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_estate_register_api_empty: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EmptyIn"];
             };
         };
         responses: {

@@ -75,6 +75,13 @@ class DecisionIn(Schema):
     own: dict[str, str | bool | float | None] | None = None
 
 
+class EmptyIn(Schema):
+    assets: list[int] = []
+    filter: str | None = None
+    expected: int | None = None
+    fields: list[str]
+
+
 class DecisionOut(Schema):
     assets: int
     entry: int
@@ -295,7 +302,7 @@ def hand_in(request: HttpRequest, document: Body[dict[str, Any]]) -> Any:
     ]
 
 
-def _meant(data: DecisionIn | TagsIn) -> list[int]:
+def _meant(data: DecisionIn | TagsIn | EmptyIn) -> list[int]:
     """Return the assets named, or those that answer the filter if as many were shown to whoever decides."""
     assets = data.assets if data.filter is None else ids(question(data.filter))
     if data.expected is not None and len(assets) != data.expected:
@@ -339,6 +346,13 @@ def decide(request: HttpRequest, data: DecisionIn) -> dict[str, Any]:
         facts.setdefault("aside_reason", None)
     entry = decide_actions.decide(request.user, assets, facts, verb)
     return {"assets": len(assets), "entry": entry}
+
+
+@router.post("/empty", response=DecisionOut)
+def empty(request: HttpRequest, data: EmptyIn) -> dict[str, Any]:
+    """Take back what anybody said of fields of assets, or of all that answer a filter; what is read shows again."""
+    assets, entry = decide_actions.empty(request.user, _meant(data), data.fields)
+    return {"assets": assets, "entry": entry}
 
 
 @router.post("/identity/rulings", response={204: None})

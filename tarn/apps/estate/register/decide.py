@@ -177,6 +177,36 @@ def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str, at: i
     return int(entry.pk)
 
 
+EMPTIABLE = ("kind", "person", "department", "place", "note")
+"""Fields whose word can be taken back of many assets at once."""
+
+
+def empty(user: Any, assets: list[int], fields: list[str]) -> tuple[int, int]:
+    """Take back what any hand says of fields of assets; return of how many that was, and the entry that can undo it.
+
+    What other sources say shows again. Raises NothingDecided, Invalid.
+    """
+    require(user, "decide")
+    if not 0 < len(assets) <= MOST:
+        raise NothingDecided(f"Choose between 1 and {MOST:,} assets.")
+    if unknown := next((f for f in fields if f not in EMPTIABLE), None):
+        raise Invalid("fields", f"“{unknown}” cannot be emptied of many; {', '.join(EMPTIABLE)} can.")
+    with transaction.atomic():
+        inverses = [one for field in fields for one in withdraw(assets, field)]
+        said = sorted({int(a) for one in inverses for a in one["assets"]})
+        if not said:
+            raise NothingDecided("Nobody has said any of this of them: what is shown is read elsewhere.")
+        named = ", ".join(list(numbers_of(said).values())[:3]) + (f" and {len(said) - 3} more" if len(said) > 3 else "")
+        undo = {"action": "emptied", "each": inverses}
+        return len(said), int(record(user, "emptied", named, detail={"fields": fields}, undo=undo).pk)
+
+
+@undoer("emptied", needs="decide")
+def _say_again(user: Any, undo: dict[str, Any]) -> dict[str, Any]:
+    """Give back what was taken back, in the names it was said in."""
+    return {"action": "emptied", "each": [unsay(one) for one in reversed(undo["each"])]}
+
+
 def tag(user: Any, assets: list[int], add: list[str], remove: list[str]) -> int:
     """Give assets tags and take tags away; return the audit entry that can undo it. Raises NothingDecided, Invalid."""
     require(user, "decide")

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, getJson, ok } from "../../api/client";
 import { Dialog, Labelled } from "../../parts/Dialog";
+import { Tick } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { useOwn } from "../../parts/own/own";
 import { Problem } from "../../parts/Problem";
@@ -47,6 +48,7 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
   const queries = useQueryClient();
   const kinds = (useOwn().data?.kinds ?? []).map((k) => k.name);
   const [values, setValues] = useState<Record<string, string>>({});
+  const [emptied, setEmptied] = useState<string[]>([]);
   const [add, setAdd] = useState("");
   const [remove, setRemove] = useState("");
   const [error, setError] = useState<unknown>(null);
@@ -55,7 +57,7 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
     queryKey: ["strata", filter, "act"],
     queryFn: () => ok(client.GET("/api/strata", { params: { query: { filter, bands: BANDS.join(",") } } })),
   });
-  const given = Object.entries(values).filter(([, v]) => v.trim());
+  const given = Object.entries(values).filter(([k, v]) => v.trim() && !emptied.includes(k));
   const tagging = Boolean(add.trim() || remove.trim());
   const held = (field: string) => strata.data?.find((b) => b.name === field)?.parts ?? [];
   const save = async (event: React.FormEvent) => {
@@ -70,6 +72,10 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
           client.POST("/api/tags", { body: { ...all, add: split(add), remove: split(remove) } }),
         );
         undoToast(`${plural(tagged.assets, "device")} tagged.`, tagged.entry, again);
+      }
+      if (emptied.length > 0) {
+        const done = await ok(client.POST("/api/empty", { body: { ...all, fields: emptied } }));
+        undoToast(`Taken back of ${plural(done.assets, "device")}.`, done.entry, again);
       }
       if (given.length > 0) {
         const facts = Object.fromEntries(given.map(([k, v]) => [k, v.trim()]));
@@ -97,42 +103,50 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
         </p>
         <div className="grid grid-cols-2 gap-x-3">
           {FIELDS.map(([key, label]) => (
-            <Labelled
-              key={key}
-              label={label}
-              hint={
-                held(key).length
-                  ? `now: ${held(key)
-                      .slice(0, 3)
-                      .map((p) => `${p.label} ${count(p.count)}`)
-                      .join(", ")}${held(key).length > 3 ? " …" : ""}`
-                  : undefined
-              }
-            >
-              {(id) =>
-                key === "kind" ? (
-                  <select
-                    id={id}
-                    className="select w-full"
-                    value={values[key] ?? ""}
-                    onChange={(e) => set(key, e.target.value)}
-                  >
-                    <option value="">leave as it is</option>
-                    {kinds.map((v) => (
-                      <option key={v}>{v}</option>
-                    ))}
-                  </select>
-                ) : (
-                  <input
-                    id={id}
-                    className="input w-full"
-                    placeholder="leave as it is"
-                    value={values[key] ?? ""}
-                    onChange={(e) => set(key, e.target.value)}
-                  />
-                )
-              }
-            </Labelled>
+            <div key={key}>
+              <Labelled
+                label={label}
+                hint={
+                  held(key).length
+                    ? `now: ${held(key)
+                        .slice(0, 3)
+                        .map((p) => `${p.label} ${count(p.count)}`)
+                        .join(", ")}${held(key).length > 3 ? " …" : ""}`
+                    : undefined
+                }
+              >
+                {(id) =>
+                  key === "kind" ? (
+                    <select
+                      id={id}
+                      className="select w-full"
+                      disabled={emptied.includes(key)}
+                      value={values[key] ?? ""}
+                      onChange={(e) => set(key, e.target.value)}
+                    >
+                      <option value="">leave as it is</option>
+                      {kinds.map((v) => (
+                        <option key={v}>{v}</option>
+                      ))}
+                    </select>
+                  ) : (
+                    <input
+                      id={id}
+                      className="input w-full"
+                      placeholder={emptied.includes(key) ? "emptied" : "leave as it is"}
+                      disabled={emptied.includes(key)}
+                      value={values[key] ?? ""}
+                      onChange={(e) => set(key, e.target.value)}
+                    />
+                  )
+                }
+              </Labelled>
+              <Tick
+                label="Empty: take back what anybody said"
+                on={emptied.includes(key)}
+                set={(on) => setEmptied(on ? [...emptied, key] : emptied.filter((f) => f !== key))}
+              />
+            </div>
           ))}
           <Labelled label="Give tags" hint="Parted by semicolons; those they have stay.">
             {(id) => <TagInput id={id} value={add} set={setAdd} known={Object.keys(tags.data ?? {})} />}
@@ -146,7 +160,11 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
           <button type="button" className="btn" onClick={close}>
             Leave
           </button>
-          <button type="submit" className="btn btn-primary" disabled={given.length === 0 && !tagging}>
+          <button
+            type="submit"
+            className="btn btn-primary"
+            disabled={given.length === 0 && emptied.length === 0 && !tagging}
+          >
             Change {plural(total, "device")}
           </button>
         </div>

@@ -21,7 +21,7 @@ interface Props {
   leave: (next: 1 | -1 | 0) => void;
 }
 
-/** One cell being changed: Enter or Tab keeps, Esc leaves it. An empty cell takes back what one said of it before. */
+/** One cell being changed: Enter or Tab keeps, Esc leaves it. An empty cell takes back what anybody said of it. */
 export function EditCell({ row, field, label, leave }: Props) {
   const queries = useQueryClient();
   const before = String(row[field] ?? "");
@@ -41,8 +41,11 @@ export function EditCell({ row, field, label, leave }: Props) {
     const value = text.trim();
     if (value === before) return leave(next);
     try {
+      const assets = [row.id];
       const said = await ok(
-        client.POST("/api/decide", { body: { assets: [row.id], [field]: value === "" ? null : value } }),
+        value === ""
+          ? client.POST("/api/empty", { body: { assets, fields: [field] } })
+          : client.POST("/api/decide", { body: { assets, [field]: value } }),
       );
       const again = () => void queries.invalidateQueries();
       undoToast(`${label} of ${row.name ?? row.number}: ${value || "taken back"}.`, said.entry, again);

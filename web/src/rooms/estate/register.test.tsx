@@ -6,6 +6,7 @@ import { column } from "../../parts/ask/AskLine";
 import { PastedNote } from "../../parts/ask/PastedNote";
 import { me, type Shown, serverOf, show } from "../../parts/testing";
 import { undoLast } from "../../parts/undo";
+import { ActDialog } from "./ActDialog";
 import { Cells } from "./Cells";
 import { CrossCheck } from "./CrossCheck";
 import { EditCell } from "./EditCell";
@@ -63,7 +64,11 @@ test("what was pasted and found nothing is said, and what several share", async 
 
 test("a cell keeps what is typed, takes a word back where it is emptied, and is left as it was by Esc", async () => {
   const leave = vi.fn();
-  const called = serverOf({ ...plain, "POST /api/decide": { body: { assets: 1, entry: 12 } } });
+  const called = serverOf({
+    ...plain,
+    "POST /api/decide": { body: { assets: 1, entry: 12 } },
+    "POST /api/empty": { body: { assets: 1, entry: 13 } },
+  });
   const cell = () => show(<EditCell row={row} field="place" label="Place" leave={leave} />);
   const said = () => called.filter((c) => c.call === "POST /api/decide").map((c) => c.body);
   shown = await cell();
@@ -81,12 +86,12 @@ test("a cell keeps what is typed, takes a word back where it is emptied, and is 
   shown = await cell();
   await write("");
   await press(box(), "Enter");
-  expect(said().at(-1)).toEqual({ assets: [4], place: null });
+  expect(called.find((c) => c.call === "POST /api/empty")?.body).toEqual({ assets: [4], fields: ["place"] });
   shown.end();
   shown = await cell();
   await write("Elsewhere");
   await press(box(), "Escape");
-  expect(said()).toHaveLength(2);
+  expect(said()).toHaveLength(1);
   expect(leave).toHaveBeenLastCalledWith(0);
 });
 
@@ -198,6 +203,26 @@ test("what is copied is a table a spreadsheet takes: headings, tabs, moments as 
   expect(lines[0]).toBe("Name\tLast seen");
   expect(lines[1]).toMatch(/^salt-tix-01\t.*20/);
   vi.unstubAllGlobals();
+});
+
+test("what is emptied of a whole selection is sent apart from what is said of it", async () => {
+  const called = serverOf({
+    ...plain,
+    "GET /api/tags": { body: {} },
+    "GET /api/strata": { body: [] },
+    "POST /api/empty": { body: { assets: 2, entry: 5 } },
+    "POST /api/decide": { body: { assets: 3, entry: 6 } },
+  });
+  const close = vi.fn();
+  shown = await show(<ActDialog filter="kind = server" total={3} close={close} />);
+  expect(shown.button("Change 3 devices").disabled).toBe(true);
+  await shown.type("Place", "Gullhaven");
+  await shown.click(shown.all("input[type=checkbox]")[1] as HTMLElement);
+  await shown.submit();
+  const all = { assets: [], filter: "kind = server", expected: 3 };
+  expect(called.find((c) => c.call === "POST /api/empty")?.body).toEqual({ ...all, fields: ["person"] });
+  expect(called.find((c) => c.call === "POST /api/decide")?.body).toEqual({ ...all, place: "Gullhaven" });
+  expect(close).toHaveBeenCalled();
 });
 
 test("a view is kept with what is looked at, and one of that name kept anew", async () => {
