@@ -30,6 +30,8 @@ BODIES: tuple[tuple[str, int], ...] = (
     ("", 2 * MB),
 )
 """The most a body may hold, by how a path begins; the first that fits counts."""
+HEAD_SIZE = 48 * KB
+"""Octets a request's head may have: a question of 2,000 devices named one by one stands in its address."""
 HEAD_SECONDS = 15
 PIECE_SECONDS = 20
 BODY_SECONDS = 300

@@ -157,7 +157,7 @@ def serve(
     import uvicorn
 
     from tarn.apps.people.actions import first
-    from tarn.site.bounds import HeadInTime
+    from tarn.site.bounds import HEAD_SIZE, HeadInTime
     from tarn.site.running import at_work
 
     at_work()
@@ -174,7 +174,7 @@ def serve(
         http=HeadInTime,
         limit_concurrency=CONNECTIONS,
         timeout_keep_alive=10,
-        h11_max_incomplete_event_size=16 * 1024,
+        h11_max_incomplete_event_size=HEAD_SIZE,
         reload=reload,
         reload_dirs=["tarn"] if reload else None,
         timeout_graceful_shutdown=2,

@@ -32,7 +32,12 @@ def port(monkeypatch):
         probe.bind(("127.0.0.1", 0))
         number = probe.getsockname()[1]
     config = uvicorn.Config(
-        bounds.Bounded(echo), port=number, log_level="error", lifespan="off", http=bounds.HeadInTime
+        bounds.Bounded(echo),
+        port=number,
+        log_level="error",
+        lifespan="off",
+        http=bounds.HeadInTime,
+        h11_max_incomplete_event_size=bounds.HEAD_SIZE,
     )
     server = uvicorn.Server(config)
     thread = threading.Thread(target=lambda: asyncio.run(server.serve()), daemon=True)
@@ -62,6 +67,16 @@ def said(port, *pieces, pause=0.0):
 
 def head(path, *lines):
     return "\r\n".join([f"POST {path} HTTP/1.1", "Host: x", "Connection: close", *lines, "", ""]).encode()
+
+
+def test_a_question_of_two_thousand_devices_comes_through_in_pieces_and_a_longer_head_does_not(port):
+    def asked(devices):
+        named = "%2C+".join(f"A-{n:05d}" for n in range(devices))
+        whole = head(f"/api/assets?filter=number+in+%28{named}%29", "Content-Length: 0")
+        return said(port, *(whole[n : n + 1_400] for n in range(0, len(whole), 1_400)), pause=0.003)
+
+    assert asked(2_000) == (200, b"0")
+    assert asked(8_000)[0] in (0, 400), "closed, or told that it is too long"
 
 
 def test_a_body_beyond_its_routes_bound_is_refused_in_words(port):
