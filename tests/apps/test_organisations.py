@@ -23,10 +23,11 @@ from tarn.apps.discovery.sweeps.change import make_sweep
 from tarn.apps.discovery.sweeps.runs import plan_run
 from tarn.apps.estate.asking.ask import count, ids, question
 from tarn.apps.estate.door.entrance import take_in
-from tarn.apps.estate.models import Asset, Product, Sighting
+from tarn.apps.estate.models import Asset, KeptView, Product, Sighting
 from tarn.apps.estate.register import pages as register
 from tarn.apps.estate.register.decide import decide
 from tarn.apps.estate.selections.keep import keep_set
+from tarn.apps.estate.selections.views import WantedView, keep_view
 from tarn.apps.licences.actions.keys import add_keys
 from tarn.apps.licences.actions.licences import make_licence
 from tarn.apps.licences.models import Key, Licence, Pin, Purchase
@@ -114,6 +115,8 @@ def two(people):
     trial = Trial.objects.create(credential=credential, address="10.60.99.2", route="direct", made_at=1)
     held = upload(admin, f"{MARK}.csv", iter([f"name,serial\n{MARK}-x,SN-77777\n".encode()]), theirs.pk)
     kept = keep_set(admin, f"{MARK} set", f"name ~ {MARK}")
+    view = keep_view(admin, WantedView(f"{MARK} view", f"name ~ {MARK}"))
+    KeptView.objects.filter(pk=view.pk).update(organisation=theirs)
     licence = make_licence(admin, {"name": f"{MARK} licence", "metric": "device", "products": [MARK], **own})
     add_keys(admin, licence.pk, f"{MARK}-KEY-1", None)
     day = date(2026, 1, 1)
@@ -140,6 +143,7 @@ def two(people):
         "software": Product.objects.get(name__istartswith=MARK).pk,
         "imports": held.pk,
         "sets": kept.pk,
+        "views": view.pk,
         "licences": licence.pk,
         "lifecycle": contract.pk,
         "networks": network.pk,
@@ -282,6 +286,7 @@ HARMLESS = {
     "/licences/bundle",
     "/tokens",
     "/sets",
+    "/views",
     "/intake/rules",
     "/reporters/enrolments",
     "/credentials",
