@@ -39,6 +39,7 @@ _CONDITIONS = (
     Condition("any", "there are any rows", lambda seen, _: bool(seen.here)),
     Condition("new", "there are rows that were not there last time", lambda seen, _: bool(seen.new)),
     Condition("gone", "rows of last time are gone", lambda seen, _: bool(seen.gone)),
+    Condition("changed", "rows came or went since last time", lambda seen, _: bool(seen.new or seen.gone)),
     Condition("over", "there are more rows than", lambda seen, number: len(seen.here) > number, "Rows"),
     Condition("under", "there are fewer rows than", lambda seen, number: len(seen.here) < number, "Rows"),
     Condition(
