@@ -99,7 +99,8 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
         <p className="dim mb-3 text-[13px]">
           What you fill in is said of all that answer{" "}
           {filter ? <span className="mono">{filter}</span> : "the whole register"}; what you leave empty
-          stays. Your word outranks what is read. States are changed by taking a step.
+          stays. Your word outranks what is read; what you empty loses what anybody said of it, and what is
+          read shows again. States are changed by taking a step.
         </p>
         <div className="grid grid-cols-2 gap-x-3">
           {FIELDS.map(([key, label]) => (
@@ -142,7 +143,7 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
                 }
               </Labelled>
               <Tick
-                label="Empty: take back what anybody said"
+                label={`Empty the ${label.toLowerCase()}`}
                 on={emptied.includes(key)}
                 set={(on) => setEmptied(on ? [...emptied, key] : emptied.filter((f) => f !== key))}
               />
