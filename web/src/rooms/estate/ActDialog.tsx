@@ -143,7 +143,7 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
                 }
               </Labelled>
               <Tick
-                label={`Empty the ${label.toLowerCase()}`}
+                label="Empty it"
                 on={emptied.includes(key)}
                 set={(on) => setEmptied(on ? [...emptied, key] : emptied.filter((f) => f !== key))}
               />
