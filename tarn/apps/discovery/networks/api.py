@@ -4,11 +4,11 @@ from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router, Schema
-from ninja.errors import HttpError
 
 from tarn.apps.discovery.models import Network
 from tarn.apps.discovery.networks import change as actions
 from tarn.apps.discovery.networks import shown as reads
+from tarn.apps.people.answers import or_404
 
 router = Router(tags=["discovery"])
 
@@ -55,7 +55,4 @@ def new_network(request: HttpRequest, data: NetworkIn) -> Any:
 @router.put("/networks/{number}", response=NetworkOut)
 def edit_network(request: HttpRequest, number: int, data: NetworkIn) -> Any:
     """Change what is noted of a network."""
-    try:
-        return reads.network(actions.change_network(request.user, number, data.dict()))
-    except Network.DoesNotExist:
-        raise HttpError(404, f"There is no network {number}.") from None
+    return reads.network(or_404(Network, lambda n: actions.change_network(request.user, n, data.dict()), number))

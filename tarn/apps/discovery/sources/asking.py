@@ -23,7 +23,11 @@ def asked_at(kind: SourceKind, given: dict[str, Any]) -> str:
     try:
         return kind.host(kind.checked(given))
     except SettingError as error:
-        raise Invalid(f"settings.{error.name}", str(error)) from None
+        raise _refused(error) from None
+
+
+def _refused(error: SettingError) -> Invalid:
+    return Invalid("credential" if error.name == "credential" else f"settings.{error.name}", str(error))
 
 
 def findings(
@@ -41,4 +45,4 @@ def findings(
     try:
         return kind_of(kind).findings(given, Asking(ROUTES[route], credential, since, known))
     except SettingError as error:
-        raise Invalid("credential" if error.name == "credential" else f"settings.{error.name}", str(error)) from None
+        raise _refused(error) from None

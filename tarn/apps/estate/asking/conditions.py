@@ -33,9 +33,7 @@ def balanced(parts: list[str], word: str) -> str:
 
 def key_column(alias: str, name: str, f: Field) -> str:
     """Return the column a field is compared by."""
-    if f.type == "address":
-        return f"{alias}.{name}_key"
-    if f.type == "version":
+    if f.type in ("address", "version"):
         return f"{alias}.{name}_key"
     if name == "name" and alias == "s":
         return "s.name_fold"

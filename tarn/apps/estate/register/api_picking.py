@@ -9,12 +9,10 @@ from ninja.errors import HttpError
 from tarn.apps.estate.asking.ask import count, question
 from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.register.pages import everything
-from tarn.apps.estate.register.pasted import TooMany, found_by
+from tarn.apps.estate.register.pasted import MOST, TooMany, found_by
 from tarn.apps.people.actions.refusals import Invalid
 
 router = Router(tags=["estate"])
-MOST = 2_000
-"""Assets that can be ticked at once: they are named one by one in what is asked then."""
 
 
 class PastedIn(Schema):

@@ -138,6 +138,19 @@ def withdraw(assets: list[int], field: str) -> list[dict[str, Any]]:
     return [_carry_out(_Operator(who), facts) for who, facts in held.items()]
 
 
+def _may_decide_of(user: Any, assets: list[int]) -> None:
+    """Raise NotAllowed where a person decides nothing, NothingDecided where none or too many are chosen."""
+    require(user, "decide")
+    if not 0 < len(assets) <= MOST:
+        raise NothingDecided(f"Choose between 1 and {MOST:,} assets.")
+
+
+def _named(assets: list[int]) -> str:
+    """Return assets as an entry of the trail names them: the first three, and how many more exist."""
+    numbers = list(numbers_of(assets).values())
+    return ", ".join(numbers[:3]) + (f" and {len(numbers) - 3} more" if len(numbers) > 3 else "")
+
+
 def checked_facts(facts: dict[str, Any]) -> dict[str, Any]:
     """Return what is to be said with fields of the company's own read as their types say. Raises Invalid."""
     kinds = FIELDS["kind"].choices
@@ -163,17 +176,13 @@ def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str, at: i
 
     Raises NothingDecided, Invalid.
     """
-    require(user, "decide")
-    if not 0 < len(assets) <= MOST:
-        raise NothingDecided(f"Choose between 1 and {MOST:,} assets.")
+    _may_decide_of(user, assets)
     if facts.get("organisation"):
         checked_name(facts["organisation"])
     facts = checked_facts(facts)
     with transaction.atomic():
         inverse = _carry_out(user, {a: dict(facts) for a in assets}, at)
-        count = len(inverse["assets"])
-        named = ", ".join(list(numbers_of(assets).values())[:3]) + (f" and {count - 3} more" if count > 3 else "")
-        entry = record(user, verb, named, detail={"assets": count, **facts}, undo=inverse)
+        entry = record(user, verb, _named(assets), detail={"assets": len(inverse["assets"]), **facts}, undo=inverse)
     return int(entry.pk)
 
 
@@ -186,9 +195,7 @@ def empty(user: Any, assets: list[int], fields: list[str]) -> tuple[int, int]:
 
     What other sources say shows again. Raises NothingDecided, Invalid.
     """
-    require(user, "decide")
-    if not 0 < len(assets) <= MOST:
-        raise NothingDecided(f"Choose between 1 and {MOST:,} assets.")
+    _may_decide_of(user, assets)
     if unknown := next((f for f in fields if f not in EMPTIABLE), None):
         raise Invalid("fields", f"“{unknown}” cannot be emptied of many; {', '.join(EMPTIABLE)} can.")
     with transaction.atomic():
@@ -196,9 +203,8 @@ def empty(user: Any, assets: list[int], fields: list[str]) -> tuple[int, int]:
         said = sorted({int(a) for one in inverses for a in one["assets"]})
         if not said:
             raise NothingDecided("Nobody has said any of this of them: what is shown is read elsewhere.")
-        named = ", ".join(list(numbers_of(said).values())[:3]) + (f" and {len(said) - 3} more" if len(said) > 3 else "")
         undo = {"action": "emptied", "each": inverses}
-        return len(said), int(record(user, "emptied", named, detail={"fields": fields}, undo=undo).pk)
+        return len(said), int(record(user, "emptied", _named(said), detail={"fields": fields}, undo=undo).pk)
 
 
 @undoer("emptied", needs="decide")
@@ -209,9 +215,7 @@ def _say_again(user: Any, undo: dict[str, Any]) -> dict[str, Any]:
 
 def tag(user: Any, assets: list[int], add: list[str], remove: list[str]) -> int:
     """Give assets tags and take tags away; return the audit entry that can undo it. Raises NothingDecided, Invalid."""
-    require(user, "decide")
-    if not 0 < len(assets) <= MOST:
-        raise NothingDecided(f"Choose between 1 and {MOST:,} assets.")
+    _may_decide_of(user, assets)
     more, less = (read_own(TAG_FIELD, ";".join(some)) or "" for some in (add, remove))
     if not more and not less:
         raise Invalid("add", "Say which tags are given or taken away.")

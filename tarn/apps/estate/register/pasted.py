@@ -7,7 +7,7 @@ from tarn.apps.estate.register.identifiers import by_word, numbers_of
 from tarn.core.text import fold
 
 MOST = 2_000
-"""Words one column may have: what is found is asked for in an address, which has an end."""
+"""Devices that can be named one by one, pasted or ticked: they are asked for in an address, which has an end."""
 
 
 @dataclass(frozen=True)
