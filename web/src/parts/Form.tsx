@@ -1,16 +1,4 @@
-import { useState } from "react";
-import { ApiProblem } from "../api/client";
 import { Labelled } from "./Dialog";
-import { Problem } from "./Problem";
-
-/** What a form's server says of its fields: `wrong(field)` for one, `rest` for what belongs to none of them. */
-export function useFaults() {
-  const [error, setError] = useState<unknown>(null);
-  const wrong = (field: string) =>
-    error instanceof ApiProblem && error.problem.field === field ? error.problem.detail : undefined;
-  const rest = error !== null && !(error instanceof ApiProblem && error.problem.field !== undefined);
-  return { setError, wrong, rest: rest ? <Problem error={error} /> : null };
-}
 
 interface TextProps {
   label: string;
@@ -24,6 +12,10 @@ interface TextProps {
   placeholder?: string;
   rows?: number;
   autoFocus?: boolean;
+  /** Of a number. */
+  least?: number;
+  most?: number;
+  step?: number;
   /** What a browser may fill in; a password that is being set is new unless this says otherwise. */
   complete?: string;
   /** What is offered while typing. */
@@ -56,6 +48,9 @@ export function TextField(props: TextProps) {
               type={props.type ?? "text"}
               autoComplete={props.complete ?? (props.type === "password" ? "new-password" : "off")}
               className={`input w-full ${props.mono ? "mono" : ""}`}
+              min={props.least}
+              max={props.most}
+              step={props.step}
               list={props.list ? `${id}-offered` : undefined}
               {...shared}
             />

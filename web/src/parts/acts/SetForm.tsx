@@ -1,10 +1,10 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../Dialog";
-import { type Access, AccessChoice, Choice, FormFoot, TextField, useFaults } from "../Form";
+import { useDraft } from "../draft";
+import { type Access, AccessChoice, Choice, FormFoot, TextField } from "../Form";
 
 type Kept = Schemas["SetOut"];
 type Kind = "live" | "picked" | "address";
@@ -29,7 +29,14 @@ export function SetForm(props: { held: Kept | null; picked?: string[]; close: ()
   const { held, picked, close } = props;
   const queries = useQueryClient();
   const navigate = useNavigate();
-  const [values, setValues] = useState({
+  const {
+    v: values,
+    field,
+    attempt,
+    submit,
+    wrong,
+    rest,
+  } = useDraft({
     name: held?.name ?? "",
     kind: (held?.kind ?? (picked ? "picked" : "live")) as Kind,
     picked: held?.kind === "picked" ? numbersIn(held.filter) : (picked ?? []).join("\n"),
@@ -39,16 +46,12 @@ export function SetForm(props: { held: Kept | null; picked?: string[]; close: ()
     note: held?.note ?? "",
     access: (held?.access ?? "all") as Access,
   });
-  const { setError, wrong, rest } = useFaults();
-  const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
   const finish = async (said: string) => {
     toast.success(said);
     await queries.invalidateQueries();
     close();
   };
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
+  const save = submit(async () => {
     const body = {
       name: values.name,
       kind: values.kind,
@@ -64,39 +67,27 @@ export function SetForm(props: { held: Kept | null; picked?: string[]; close: ()
       access: values.access,
       version: held?.version,
     };
-    try {
-      if (held) await ok(client.PUT("/api/sets/{number}", { params: { path: { number: held.id } }, body }));
-      else await ok(client.POST("/api/sets", { body }));
-      await finish(`“${values.name}” is kept.`);
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    if (held) await ok(client.PUT("/api/sets/{number}", { params: { path: { number: held.id } }, body }));
+    else await ok(client.POST("/api/sets", { body }));
+    await finish(`“${values.name}” is kept.`);
+  });
   const drop = async () => {
     if (!held || !window.confirm(`Drop the set “${held.name}”? The devices stay.`)) return;
-    try {
+    await attempt(async () => {
       await ok(client.DELETE("/api/sets/{number}", { params: { path: { number: held.id } } }));
       await finish(`“${held.name}” is dropped.`);
       await navigate({ to: "/sets", search: {} });
-    } catch (refused) {
-      setError(refused);
-    }
+    });
   };
   return (
     <Dialog title={held ? `Change ${held.name}` : "New set"} close={close}>
       <form onSubmit={save}>
-        <TextField
-          label="Name"
-          value={values.name}
-          set={(name) => set({ name })}
-          wrong={wrong("name")}
-          required
-        />
+        <TextField label="Name" {...field("name")} required />
         {!held && (
           <Choice
             label="Kind"
-            value={values.kind}
-            set={(kind) => set({ kind })}
+            {...field("kind")}
             options={[
               ["live", "live: whatever answers a filter"],
               ["picked", "picked by hand"],
@@ -109,8 +100,7 @@ export function SetForm(props: { held: Kept | null; picked?: string[]; close: ()
             label="Devices"
             mono
             rows={6}
-            value={values.picked}
-            set={(picked) => set({ picked })}
+            {...field("picked")}
             wrong={wrong("picked") || wrong("assets")}
             hint="Asset numbers, names or serial numbers, one a line or parted by commas; up to 5,000. Ticked in the register, they stand here."
             required
@@ -120,30 +110,16 @@ export function SetForm(props: { held: Kept | null; picked?: string[]; close: ()
             label="Ranges"
             mono
             rows={4}
-            value={values.ranges}
-            set={(ranges) => set({ ranges })}
-            wrong={wrong("ranges")}
+            {...field("ranges")}
             placeholder="10.60.4.0/24"
             hint="One a line: a network, or from–to."
           />
         ) : (
-          <TextField
-            label="Filter"
-            mono
-            rows={3}
-            value={values.filter}
-            set={(filter) => set({ filter })}
-            wrong={wrong("filter")}
-          />
+          <TextField label="Filter" mono rows={3} {...field("filter")} />
         )}
-        <TextField
-          label="Folder"
-          value={values.folder}
-          set={(folder) => set({ folder })}
-          hint="Folders within folders: Ticketing/Kiosks."
-        />
-        <TextField label="Note" value={values.note} set={(note) => set({ note })} />
-        <AccessChoice value={values.access} set={(access) => set({ access })} wrong={wrong("access")} />
+        <TextField label="Folder" {...field("folder")} hint="Folders within folders: Ticketing/Kiosks." />
+        <TextField label="Note" {...field("note")} />
+        <AccessChoice {...field("access")} />
         {rest}
         <FormFoot close={close} drop={held ? () => void drop() : undefined} />
       </form>

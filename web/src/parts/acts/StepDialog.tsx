@@ -2,7 +2,8 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../Dialog";
-import { Choice, FormFoot, TextField, useFaults } from "../Form";
+import { useDraft } from "../draft";
+import { Choice, FormFoot, TextField } from "../Form";
 import { capital, plural } from "../format";
 import { Problem, Waiting } from "../Problem";
 import { Copied } from "../Sheet";
@@ -40,11 +41,9 @@ interface Props {
 /** Take a step with one asset or many: what it needs is asked, and what came of it can be undone. */
 export function StepDialog({ assets, filter, total, named, first = "", close }: Props) {
   const queries = useQueryClient();
-  const [name, setName] = useState(first);
-  const [v, setValues] = useState(EMPTY);
+  const { v, set, field, submit, wrong, rest } = useDraft({ ...EMPTY, name: first });
+  const { name } = v;
   const [done, setDone] = useState<Done | null>(null);
-  const { setError, wrong, rest } = useFaults();
-  const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
   const whom = { assets, filter: filter ?? null, expected: filter === undefined ? null : total };
   const open = useQuery({
     queryKey: ["steps", "open", whom],
@@ -53,25 +52,20 @@ export function StepDialog({ assets, filter, total, named, first = "", close }: 
   });
   const step = open.data?.find((s) => s.name === name) ?? open.data?.[0];
   const needs = new Set(step?.needs ?? []);
-  const take = async (event: React.FormEvent) => {
-    event.preventDefault();
+  const take = submit(async () => {
     if (!step) return;
-    setError(null);
-    try {
-      const told = await ok(
-        client.POST("/api/lifecycle/steps/take", {
-          body: { step: step.name, ...whom, ...v, due: v.due || null, day: v.day || null },
-        }),
-      );
-      const again = () => void queries.invalidateQueries();
-      undoToast(`${named}: ${step.to}.`, told.entry, again);
-      await queries.invalidateQueries();
-      if (told.acknowledge.length > 0) setDone(told);
-      else close();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    const told = await ok(
+      client.POST("/api/lifecycle/steps/take", {
+        body: { step: step.name, ...whom, ...v, due: v.due || null, day: v.day || null },
+      }),
+    );
+    const again = () => void queries.invalidateQueries();
+    undoToast(`${named}: ${step.to}.`, told.entry, again);
+    await queries.invalidateQueries();
+    if (told.acknowledge.length > 0) setDone(told);
+    else close();
+  });
   if (done) return <Links done={done} close={close} />;
   return (
     <Dialog title={`Take a step with ${named}`} close={close}>
@@ -96,19 +90,14 @@ export function StepDialog({ assets, filter, total, named, first = "", close }: 
           <Choice
             label="Step"
             value={step.name}
-            set={setName}
+            set={(one) => set({ name: one })}
             wrong={wrong("step")}
             options={(open.data ?? []).map((s) => [s.name, capital(s.name)] as const)}
             hint={`Then ${total === 1 ? "it is" : `these ${total} are`} ${step.to}.`}
           />
           {step.to === "in repair" && assets.length === 1 && <CoverWords asset={assets[0] ?? 0} />}
           <StepFields step={step} v={v} set={set} wrong={wrong} />
-          <TextField
-            label={needs.has("why") ? "Why" : "Why, if there is more to say"}
-            value={v.why}
-            set={(why) => set({ why })}
-            wrong={wrong("why")}
-          />
+          <TextField label={needs.has("why") ? "Why" : "Why, if there is more to say"} {...field("why")} />
           {rest}
           <FormFoot
             close={close}

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
-import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../Dialog";
-import { Choice, TextField, useFaults } from "../Form";
+import { useDraft } from "../draft";
+import { Choice, TextField } from "../Form";
 import { plural } from "../format";
 import { Problem, Waiting } from "../Problem";
 
@@ -27,12 +27,13 @@ interface TaskDialogProps {
 /** Ask for a task on the devices of a selection: what would run where is shown before anything is run. */
 export function TaskDialog({ filter, product, close }: TaskDialogProps) {
   const navigate = useNavigate();
-  const [kind, setKind] = useState<Kind>(product ? "uninstall" : "restart");
-  const [chosen, setChosen] = useState(product ? String(product.id) : "");
-  const [script, setScript] = useState("");
-  const [why, setWhy] = useState("");
-  const [busy, setBusy] = useState(false);
-  const { setError, wrong, rest } = useFaults();
+  const { v, field, submit, wrong, rest, busy } = useDraft({
+    kind: product ? "uninstall" : ("restart" as Kind),
+    chosen: product ? String(product.id) : "",
+    script: "",
+    why: "",
+  });
+  const { kind, chosen, script, why } = v;
   const body = {
     kind,
     filter,
@@ -57,18 +58,10 @@ export function TaskDialog({ filter, product, close }: TaskDialogProps) {
     enabled: kind === "uninstall" && !product,
     queryFn: () => ok(client.GET("/api/software", { params: { query: { filter } } })),
   });
-  const run = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setBusy(true);
-    setError(null);
-    try {
-      const made = await ok(client.POST("/api/tasks", { body: { ...body, expected: plan.data?.runs } }));
-      await navigate({ to: "/tasks/$task", params: { task: String(made.id) }, search: {} });
-    } catch (refused) {
-      setError(refused);
-      setBusy(false);
-    }
-  };
+  const run = submit(async () => {
+    const made = await ok(client.POST("/api/tasks", { body: { ...body, expected: plan.data?.runs } }));
+    await navigate({ to: "/tasks/$task", params: { task: String(made.id) }, search: {} });
+  });
   const runs = plan.data?.runs ?? 0;
   return (
     <Dialog title={product ? `Uninstall ${product.name}` : "Run a task"} close={close} wide>
@@ -82,12 +75,11 @@ export function TaskDialog({ filter, product, close }: TaskDialogProps) {
           </Link>
         </p>
         <div className="grid grid-cols-2 gap-x-3">
-          {!product && <Choice label="What is to be done" value={kind} set={setKind} options={KINDS} />}
+          {!product && <Choice label="What is to be done" {...field("kind")} options={KINDS} />}
           {kind === "uninstall" && !product && (
             <Choice
               label="Product"
-              value={chosen}
-              set={setChosen}
+              {...field("chosen")}
               options={[
                 ["", products.data ? "choose one of these devices’ products" : "reading …"],
                 ...(products.data?.products ?? []).map((p): [string, string] => [
@@ -101,8 +93,7 @@ export function TaskDialog({ filter, product, close }: TaskDialogProps) {
           {kind === "script" && (
             <Choice
               label="Script"
-              value={script}
-              set={setScript}
+              {...field("script")}
               options={[
                 ["", "choose a script of the list"],
                 ...(scripts.data ?? []).map((s): [string, string] => [
@@ -110,17 +101,9 @@ export function TaskDialog({ filter, product, close }: TaskDialogProps) {
                   `${s.name} (${s.platform})${s.reviewed_at ? "" : ", not reviewed yet"}`,
                 ]),
               ]}
-              wrong={wrong("script")}
             />
           )}
-          <TextField
-            label="Why"
-            value={why}
-            set={setWhy}
-            required
-            wrong={wrong("why")}
-            hint="Stands in the audit trail."
-          />
+          <TextField label="Why" {...field("why")} required hint="Stands in the audit trail." />
         </div>
         {!ready ? null : plan.error ? (
           <Problem error={plan.error} />

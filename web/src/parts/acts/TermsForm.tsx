@@ -1,8 +1,7 @@
-import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../Dialog";
+import { useDraft } from "../draft";
 import { Choice, FormFoot, TextField } from "../Form";
-import { useSaving } from "../saving";
 import { MidCourse } from "./MidCourse";
 
 export const METHODS = ["straight line", "declining balance", "sum of years' digits"] as const;
@@ -76,21 +75,24 @@ export function DepreciationFields(props: {
 export function TermsForm(props: { asset: number; money: Schemas["AssetMoneyOut"]; close: () => void }) {
   const { asset, money, close } = props;
   const t = money.terms;
-  const [v, setValues] = useState({
-    cost: t?.cost ?? "",
-    start: t?.start ?? "",
-    months: String(t?.months ?? 36),
-    residual: t?.residual ?? "0",
-    method: t?.method ?? "straight line",
-    convention: t?.convention ?? "full month",
-    factor: String(t?.factor ?? 200),
-    why: money.own?.why ?? "",
-  });
-  const [revisions, setRevisions] = useState(
-    (money.own ? (t?.revisions ?? []) : []).map((r) => ({ ...r, months_left: String(r.months_left) })),
+  const { v, set, field, save, wrong, rest } = useDraft(
+    {
+      cost: t?.cost ?? "",
+      start: t?.start ?? "",
+      months: String(t?.months ?? 36),
+      residual: t?.residual ?? "0",
+      method: t?.method ?? "straight line",
+      convention: t?.convention ?? "full month",
+      factor: String(t?.factor ?? 200),
+      why: money.own?.why ?? "",
+      revisions: (money.own ? (t?.revisions ?? []) : []).map((r) => ({
+        ...r,
+        months_left: String(r.months_left),
+      })),
+    },
+    { anew: "valuation", close },
   );
-  const { save, wrong, rest } = useSaving("valuation", close);
-  const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
+  const { revisions } = v;
   const submit = save(async () => {
     await ok(
       client.PUT("/api/valuation/assets/{asset}/terms", {
@@ -115,21 +117,8 @@ export function TermsForm(props: { asset: number; money: Schemas["AssetMoneyOut"
     <Dialog title="Terms of its own" close={close}>
       <form onSubmit={submit}>
         <div className="grid gap-x-3 sm:grid-cols-2">
-          <TextField
-            label={`Cost, ${money.currency}`}
-            value={v.cost}
-            set={(cost) => set({ cost })}
-            wrong={wrong("cost")}
-            required
-          />
-          <TextField
-            label="Written down from"
-            type="date"
-            value={v.start}
-            set={(start) => set({ start })}
-            wrong={wrong("start")}
-            required
-          />
+          <TextField label={`Cost, ${money.currency}`} {...field("cost")} required />
+          <TextField label="Written down from" type="date" {...field("start")} required />
         </div>
         <DepreciationFields v={v} set={set} wrong={wrong} residual={`Left in the end, ${money.currency}`} />
         <MidCourse
@@ -141,11 +130,11 @@ export function TermsForm(props: { asset: number; money: Schemas["AssetMoneyOut"
             ["residual", "Left in the end", "text"],
           ]}
           rows={revisions}
-          set={setRevisions}
+          set={(one) => set({ revisions: one })}
           begun={{ day: "", months_left: "12", residual: "0" }}
           wrong={wrong("revisions")}
         />
-        <TextField label="Why" value={v.why} set={(why) => set({ why })} />
+        <TextField label="Why" {...field("why")} />
         {rest}
         <FormFoot
           close={close}

@@ -4,7 +4,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok } from "../../api/client";
 import { Dialog } from "../Dialog";
-import { Choice, TextField, useFaults } from "../Form";
+import { useDraft } from "../draft";
+import { Choice, TextField } from "../Form";
 import { OwnInputs } from "./OwnInputs";
 import { fieldsOf, kindWords, useOwn } from "./own";
 
@@ -26,34 +27,28 @@ export function EnterDialog({ close }: { close: () => void }) {
   const own = useOwn().data;
   const queries = useQueryClient();
   const navigate = useNavigate();
-  const [kind, setKind] = useState("");
+  const { v, set, field, submit, wrong, rest } = useDraft({ kind: "", mine: {} as Record<string, string> });
+  const { kind, mine } = v;
   const [values, setValues] = useState<Record<string, string>>({});
-  const [mine, setMine] = useState<Record<string, string>>({});
-  const { setError, wrong, rest } = useFaults();
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
+  const save = submit(async () => {
     const given = Object.fromEntries(TEXTS.map(([k]) => [k, (values[k] ?? "").trim()]));
     const told = Object.fromEntries(Object.entries(mine).filter(([, v]) => v !== ""));
-    try {
-      const made = await ok(
-        client.POST("/api/register", {
-          body: {
-            ...(given as Record<(typeof TEXTS)[number][0], string>),
-            kind,
-            state: "in use",
-            own: told,
-            uuid: "",
-          },
-        }),
-      );
-      await queries.invalidateQueries();
-      toast.success("It is in the register.");
-      await navigate({ to: "/assets/$asset", params: { asset: String(made.asset) }, search: {} });
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    const made = await ok(
+      client.POST("/api/register", {
+        body: {
+          ...(given as Record<(typeof TEXTS)[number][0], string>),
+          kind,
+          state: "in use",
+          own: told,
+          uuid: "",
+        },
+      }),
+    );
+    await queries.invalidateQueries();
+    toast.success("It is in the register.");
+    await navigate({ to: "/assets/$asset", params: { asset: String(made.asset) }, search: {} });
+  });
   return (
     <Dialog title="Enter an asset by hand" close={close} wide>
       <form onSubmit={save}>
@@ -64,13 +59,11 @@ export function EnterDialog({ close }: { close: () => void }) {
         <div className="grid grid-cols-2 gap-x-3">
           <Choice
             label="Kind"
-            value={kind}
-            set={setKind}
+            {...field("kind")}
             options={[
               ["", "choose a kind"],
               ...(own?.kinds ?? []).map((k): [string, string] => [k.name, kindWords(k)]),
             ]}
-            wrong={wrong("kind")}
           />
           {TEXTS.map(([key, label]) => (
             <TextField
@@ -82,7 +75,12 @@ export function EnterDialog({ close }: { close: () => void }) {
             />
           ))}
         </div>
-        <OwnInputs fields={fieldsOf(own, kind)} values={mine} set={setMine} wrong={wrong} />
+        <OwnInputs
+          fields={fieldsOf(own, kind)}
+          values={mine}
+          set={(one) => set({ mine: one })}
+          wrong={wrong}
+        />
         {rest}
         <div className="mt-3 flex justify-end gap-2">
           <button type="button" className="btn" onClick={close}>

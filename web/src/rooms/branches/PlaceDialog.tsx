@@ -3,7 +3,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog, Labelled } from "../../parts/Dialog";
-import { FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { FormFoot, TextField } from "../../parts/Form";
 
 type Branch = Schemas["BranchOut"];
 export type Field = Branch["field"];
@@ -17,44 +18,34 @@ interface Props {
 }
 
 /** Put a place, department or person under another. */
-export function PlaceDialog({ field, branch, names, close }: Props) {
+export function PlaceDialog({ field: of, branch, names, close }: Props) {
   const queries = useQueryClient();
-  const [name, setName] = useState(branch?.name ?? "");
+  const { v, field, attempt, submit, wrong, rest } = useDraft({ name: branch?.name ?? "" });
+  const { name } = v;
   const [under, setUnder] = useState(branch?.under ?? "");
-  const { setError, wrong, rest } = useFaults();
   const done = async (said: string) => {
     toast.success(said);
     await queries.invalidateQueries();
     close();
   };
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      await ok(client.PUT("/api/branches", { body: { field, name, under } }));
-      await done(under.trim() ? `${name} lies under ${under}.` : `${name} stands at the top.`);
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const save = submit(async () => {
+    await ok(client.PUT("/api/branches", { body: { field: of, name, under } }));
+    await done(under.trim() ? `${name} lies under ${under}.` : `${name} stands at the top.`);
+  });
   const takeOut = async () => {
-    try {
-      await ok(client.DELETE("/api/branches", { params: { query: { field, name } } }));
+    await attempt(async () => {
+      await ok(client.DELETE("/api/branches", { params: { query: { field: of, name } } }));
       await done(`${name} is out of the tree; devices that say it keep saying it.`);
-    } catch (refused) {
-      setError(refused);
-    }
+    });
   };
   return (
-    <Dialog title={branch ? `Move ${branch.name}` : `New ${field} in the tree`} close={close}>
+    <Dialog title={branch ? `Move ${branch.name}` : `New ${of} in the tree`} close={close}>
       <form onSubmit={save}>
         {!branch && (
           <TextField
             label="Name"
-            value={name}
-            set={setName}
-            wrong={wrong("name")}
-            hint={`No device need say it: a ${field} that only gathers others is as good.`}
+            {...field("name")}
+            hint={`No device need say it: a ${of} that only gathers others is as good.`}
             required
           />
         )}

@@ -3,7 +3,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { Choice, FormFoot, TextField, Tick } from "../../parts/Form";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { PROTOCOLS, type Protocol } from "./protocols";
 
@@ -13,8 +14,16 @@ const HASHES = ["sha256", "sha512", "sha384", "sha224", "sha1", "md5"].map((p) =
 const CIPHERS = ["aes128", "aes192", "aes256", "des"].map((p) => [p, p] as const);
 
 export function CredentialForm({ credential, close }: { credential: Credential | null; close: () => void }) {
-  const [protocol, setProtocol] = useState<Protocol>((credential?.protocol as Protocol) ?? "ssh");
-  const [values, setValues] = useState({
+  const {
+    v: values,
+    set,
+    field,
+    tick,
+    attempt,
+    submit,
+    wrong,
+    rest,
+  } = useDraft({
     name: credential?.name ?? "",
     user: credential?.user ?? "",
     port: credential?.port ?? 0,
@@ -28,12 +37,12 @@ export function CredentialForm({ credential, close }: { credential: Credential |
     outposts: credential?.outposts ?? [],
     acts: credential?.acts ?? false,
     organisation: credential?.organisation ? String(credential.organisation) : "",
+    protocol: (credential?.protocol as Protocol) ?? ("ssh" as Protocol),
   });
+  const { protocol } = values;
   const [secrets, setSecrets] = useState<Record<string, string>>({});
-  const { setError, wrong, rest } = useFaults();
   const queries = useQueryClient();
   const facts = PROTOCOLS[protocol];
-  const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
   const outposts = useQuery({
     queryKey: ["outposts"],
     queryFn: () => ok(client.GET("/api/outposts")),
@@ -55,9 +64,7 @@ export function CredentialForm({ credential, close }: { credential: Credential |
     toast.success(message);
     close();
   };
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
+  const save = submit(async () => {
     const given = Object.fromEntries(
       facts.secrets.map(([key]) => [key, secrets[key] ?? ""]).filter(([, v]) => v !== ""),
     ) as Record<string, string>;
@@ -78,55 +85,33 @@ export function CredentialForm({ credential, close }: { credential: Credential |
       organisation: asOrganisation(values.organisation),
       version: credential?.version ?? 0,
     };
-    try {
-      if (credential)
-        await ok(
-          client.PUT("/api/credentials/{number}", { params: { path: { number: credential.id } }, body }),
-        );
-      else await ok(client.POST("/api/credentials", { body }));
-      await done(`“${values.name}” is saved.`);
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    if (credential)
+      await ok(
+        client.PUT("/api/credentials/{number}", { params: { path: { number: credential.id } }, body }),
+      );
+    else await ok(client.POST("/api/credentials", { body }));
+    await done(`“${values.name}” is saved.`);
+  });
   const drop = async () => {
     if (!credential || !window.confirm(`Drop “${credential.name}”? Its secret is gone then. This is final.`))
       return;
-    try {
+    await attempt(async () => {
       await ok(client.DELETE("/api/credentials/{number}", { params: { path: { number: credential.id } } }));
       await done(`“${credential.name}” is dropped.`);
-    } catch (refused) {
-      setError(refused);
-    }
+    });
   };
   return (
     <Dialog title={credential ? `Change “${credential.name}”` : "New credential"} close={close}>
       <form onSubmit={save} autoComplete="off">
         <div className="grid grid-cols-2 gap-x-4">
-          <TextField
-            label="Name"
-            mono
-            required
-            value={values.name}
-            set={(name) => set({ name })}
-            wrong={wrong("name")}
-          />
+          <TextField label="Name" mono required {...field("name")} />
           <Choice
             label="Protocol"
-            value={protocol}
-            set={setProtocol}
+            {...field("protocol")}
             options={(Object.keys(PROTOCOLS) as Protocol[]).map((p) => [p, PROTOCOLS[p].label] as const)}
-            wrong={wrong("protocol")}
           />
-          {facts.user && (
-            <TextField
-              label={facts.user}
-              mono
-              value={values.user}
-              set={(user) => set({ user })}
-              wrong={wrong("user")}
-            />
-          )}
+          {facts.user && <TextField label={facts.user} mono {...field("user")} />}
           <TextField
             label="Port"
             type="number"
@@ -188,16 +173,12 @@ export function CredentialForm({ credential, close }: { credential: Credential |
           </div>
           <TextField
             label="Only for these places"
-            value={values.places}
-            set={(places) => set({ places })}
+            {...field("places")}
             hint="Parted by commas; empty: for all."
-            wrong={wrong("places")}
           />
           <OrganisationChoice
             label="Only for"
-            value={values.organisation}
-            set={(organisation) => set({ organisation })}
-            wrong={wrong("organisation")}
+            {...field("organisation")}
             hint="Others cannot see that it exists."
             none="all organisations"
           />
@@ -205,13 +186,7 @@ export function CredentialForm({ credential, close }: { credential: Credential |
         {facts.plainPort && (
           <div className="grid grid-cols-2 gap-x-4">
             <Tick label="Without TLS" on={values.plain} set={(plain) => set({ plain, port: 0 })} />
-            {!values.plain && (
-              <Tick
-                label="Only a certificate we trust"
-                on={values.verify}
-                set={(verify) => set({ verify })}
-              />
-            )}
+            {!values.plain && <Tick label="Only a certificate we trust" {...tick("verify")} />}
           </div>
         )}
         {posts.length > 0 && (
@@ -236,8 +211,7 @@ export function CredentialForm({ credential, close }: { credential: Credential |
         {(protocol === "ssh" || protocol === "winrm") && (
           <Tick
             label="May act: tasks such as a restart are run with it, not only readings"
-            on={values.acts}
-            set={(acts) => set({ acts })}
+            {...tick("acts")}
           />
         )}
         {rest}

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
-import { useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { SweepForm } from "./SweepForm";
@@ -10,9 +10,9 @@ const PICKS = ["domain controllers", "member servers", "workstations"];
 
 /** A sweep from a directory's computers: picked by sort, the stale ones left out, found by their names. */
 export function DirectoryPick({ source }: { source: Schemas["SourceOut"] }) {
+  const { attempt, rest } = useDraft({});
   const [found, setFound] = useState<(Schemas["PickOut"] & { pick: string }) | null>(null);
   const [open, setOpen] = useState(false);
-  const { setError, rest } = useFaults();
   const mayPlan = useMay("plan");
   const credentials = useQuery({
     queryKey: ["credentials"],
@@ -20,8 +20,7 @@ export function DirectoryPick({ source }: { source: Schemas["SourceOut"] }) {
   });
   if (!mayPlan) return null;
   const pick = async (which: string) => {
-    setError(null);
-    try {
+    await attempt(async () => {
       const answer = await ok(
         client.POST("/api/sources/{number}/pick", {
           params: { path: { number: source.id } },
@@ -29,9 +28,7 @@ export function DirectoryPick({ source }: { source: Schemas["SourceOut"] }) {
         }),
       );
       setFound({ ...answer, pick: which });
-    } catch (refused) {
-      setError(refused);
-    }
+    });
   };
   return (
     <section className="sheet px-4 py-3" aria-labelledby="pick-title">

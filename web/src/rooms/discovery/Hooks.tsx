@@ -2,7 +2,8 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { FormFoot, TextField } from "../../parts/Form";
 import { agoWords, iso } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Copied, Heads, Sheet, Withdraw } from "../../parts/Sheet";
@@ -64,18 +65,12 @@ export function Hooks() {
 }
 
 function NewHook({ close }: { close: () => void }) {
-  const [name, setName] = useState("");
-  const [whose, setWhose] = useState("");
+  const { v, field, submit, wrong, rest } = useDraft({ name: "", whose: "" });
+  const { name, whose } = v;
   const [made, setMade] = useState<Schemas["MadeOut"] | null>(null);
-  const { setError, wrong, rest } = useFaults();
-  const make = async (event: React.FormEvent) => {
-    event.preventDefault();
-    try {
-      setMade(await ok(client.POST("/api/hooks", { body: { name, organisation: asOrganisation(whose) } })));
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const make = submit(async () => {
+    setMade(await ok(client.POST("/api/hooks", { body: { name, organisation: asOrganisation(whose) } })));
+  });
   if (!made)
     return (
       <Dialog title="New hook" close={close}>
@@ -83,15 +78,12 @@ function NewHook({ close }: { close: () => void }) {
           <TextField
             label="Which system"
             required
-            value={name}
-            set={setName}
-            wrong={wrong("name")}
+            {...field("name")}
             hint="It stands beside every value it brings."
           />
           <OrganisationChoice
             label="Its devices belong to"
-            value={whose}
-            set={setWhose}
+            {...field("whose")}
             wrong={wrong("organisation")}
           />
           {rest}

@@ -2,8 +2,9 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
-import { ApiProblem, client, ok, postForm, type Schemas } from "../../api/client";
-import { TextField, useFaults } from "../../parts/Form";
+import { client, ok, postForm, type Schemas } from "../../api/client";
+import { useDraft } from "../../parts/draft";
+import { TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { OrganisationChoice } from "../../parts/Organisation";
 import { Problem, Waiting } from "../../parts/Problem";
@@ -15,16 +16,13 @@ type Rehearsal = Schemas["RehearsalOut"];
 /** The first step: choose a file. */
 export function NewImport() {
   const navigate = useNavigate();
-  const [busy, setBusy] = useState(false);
-  const [whose, setWhose] = useState("");
-  const { setError, wrong, rest } = useFaults();
+  const { v, field, attempt, wrong, rest, busy } = useDraft({ whose: "" });
+  const { whose } = v;
   const send = async (file: File | undefined) => {
     if (!file) return;
-    setBusy(true);
-    setError(null);
     const body = new FormData();
     body.set("file", file);
-    try {
+    await attempt(async () => {
       const made = await postForm<Import>(
         whose ? `/api/imports?organisation=${whose}` : "/api/imports",
         body,
@@ -34,11 +32,7 @@ export function NewImport() {
         params: { import: String(made.id) },
         search: {},
       });
-    } catch (refused) {
-      setError(refused);
-    } finally {
-      setBusy(false);
-    }
+    });
   };
   return (
     <div className="mx-auto w-full max-w-[900px] px-4 pb-10">
@@ -51,8 +45,7 @@ export function NewImport() {
         <div className="max-w-md">
           <OrganisationChoice
             label="Its devices belong to"
-            value={whose}
-            set={setWhose}
+            {...field("whose")}
             wrong={wrong("organisation")}
           />
         </div>
@@ -111,29 +104,15 @@ export function ImportPage() {
 const RUNNING = ["running", "undoing"];
 
 function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"] }) {
-  const [name, setName] = useState(held.name);
+  const { v, field, attempt, wrong, rest, busy } = useDraft({ name: held.name });
+  const { name } = v;
   const [mapping, setMapping] = useState<Fields>(held.mapping as Fields);
   const [written, setWritten] = useState<Record<string, string>>(held.written);
   const [found, setFound] = useState<Rehearsal | null>(null);
-  const [busy, setBusy] = useState(false);
-  const { setError, wrong, rest } = useFaults();
   const queries = useQueryClient();
   const path = { number: held.id };
   const running = RUNNING.includes(held.state);
   const over = held.state === "done" || held.state === "undone" || running;
-  const attempt = async (what: () => Promise<void>) => {
-    setError(null);
-    setBusy(true);
-    try {
-      await what();
-    } catch (refused) {
-      setError(refused);
-      if (refused instanceof ApiProblem && refused.problem.field === "file")
-        toast.error(refused.problem.detail);
-    } finally {
-      setBusy(false);
-    }
-  };
   const say = (more: { heading?: number; written: Record<string, string> }) =>
     ok(
       client.PUT("/api/imports/{number}", {
@@ -216,9 +195,7 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
         <section className="sheet px-4 py-3" aria-label="Columns">
           <TextField
             label="Called, as a source"
-            value={name}
-            set={setName}
-            wrong={wrong("name")}
+            {...field("name")}
             hint="It stands beside every value it brings."
           />
           {["csv", "xlsx"].includes(held.format) && (

@@ -3,7 +3,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
@@ -93,7 +94,15 @@ export function IntakeRules({ may }: { may: boolean }) {
 }
 
 function NewRule({ close, done }: { close: () => void; done: () => void }) {
-  const [values, setValues] = useState({
+  const {
+    v: values,
+    set,
+    field,
+    attempt,
+    submit,
+    wrong,
+    rest,
+  } = useDraft({
     name: "",
     filter: "kind in (workstation, laptop)",
     action: "adopt",
@@ -101,48 +110,31 @@ function NewRule({ close, done }: { close: () => void; done: () => void }) {
     organisation: "",
   });
   const [found, setFound] = useState<Schemas["IntakeRehearsedOut"] | null>(null);
-  const { setError, wrong, rest } = useFaults();
-  const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
   const rehearse = async () => {
-    setError(null);
-    try {
-      setFound(await ok(client.POST("/api/intake/rules/rehearse", { body: { filter: values.filter } })));
-    } catch (refused) {
-      setFound(null);
-      setError(refused);
-    }
+    setFound(null);
+    await attempt(async () =>
+      setFound(await ok(client.POST("/api/intake/rules/rehearse", { body: { filter: values.filter } }))),
+    );
   };
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      const made = await ok(
-        client.POST("/api/intake/rules", {
-          body: {
-            ...values,
-            action: values.action as "adopt" | "aside",
-            organisation: asOrganisation(values.organisation),
-            in_force: true,
-          },
-        }),
-      );
-      toast.success(`“${made.name}” is in force; it decided of ${plural(made.decided, "device")}.`);
-      done();
-      close();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const save = submit(async () => {
+    const made = await ok(
+      client.POST("/api/intake/rules", {
+        body: {
+          ...values,
+          action: values.action as "adopt" | "aside",
+          organisation: asOrganisation(values.organisation),
+          in_force: true,
+        },
+      }),
+    );
+    toast.success(`“${made.name}” is in force; it decided of ${plural(made.decided, "device")}.`);
+    done();
+    close();
+  });
   return (
     <Dialog title="New rule" close={close}>
       <form onSubmit={save}>
-        <TextField
-          label="Name"
-          required
-          value={values.name}
-          set={(name) => set({ name })}
-          wrong={wrong("name")}
-        />
+        <TextField label="Name" required {...field("name")} />
         <TextField
           label="Which devices at intake"
           mono
@@ -156,28 +148,14 @@ function NewRule({ close, done }: { close: () => void; done: () => void }) {
         />
         <Choice
           label="What it does"
-          value={values.action}
-          set={(action) => set({ action })}
+          {...field("action")}
           options={[
             ["adopt", "adopts them into the register"],
             ["aside", "sets them aside"],
           ]}
         />
-        <OrganisationChoice
-          label="Of whose devices"
-          none="everybody’s"
-          value={values.organisation}
-          set={(organisation) => set({ organisation })}
-          wrong={wrong("organisation")}
-        />
-        {values.action === "aside" && (
-          <TextField
-            label="Why"
-            value={values.reason}
-            set={(reason) => set({ reason })}
-            wrong={wrong("reason")}
-          />
-        )}
+        <OrganisationChoice label="Of whose devices" none="everybody’s" {...field("organisation")} />
+        {values.action === "aside" && <TextField label="Why" {...field("reason")} />}
         <p className="mb-2 text-[13px]" role="status">
           <button type="button" className="link-quiet font-semibold" onClick={rehearse}>
             Rehearse

@@ -1,9 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { FormFoot, TextField, Tick } from "../../parts/Form";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Schedule } from "../../parts/Schedule";
 
@@ -15,7 +15,16 @@ export function NetworkForm({
   network: Schemas["NetworkOut"] | null;
   close: () => void;
 }) {
-  const [values, setValues] = useState({
+  const {
+    v: values,
+    set,
+    field,
+    number,
+    tick,
+    submit,
+    wrong,
+    rest,
+  } = useDraft({
     range: network?.range ?? "",
     name: network?.name ?? "",
     place: network?.place ?? "",
@@ -26,82 +35,46 @@ export function NetworkForm({
     quiet_minutes: network?.quiet_minutes ?? 0,
     organisation: network?.organisation ? String(network.organisation) : "",
   });
-  const { setError, wrong, rest } = useFaults();
   const queries = useQueryClient();
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      const body = { ...values, organisation: asOrganisation(values.organisation) };
-      if (network)
-        await ok(client.PUT("/api/networks/{number}", { params: { path: { number: network.id } }, body }));
-      else await ok(client.POST("/api/networks", { body }));
-      await queries.invalidateQueries({ queryKey: ["networks"] });
-      toast.success(`${values.range} is noted.`);
-      close();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const save = submit(async () => {
+    const body = { ...values, organisation: asOrganisation(values.organisation) };
+    if (network)
+      await ok(client.PUT("/api/networks/{number}", { params: { path: { number: network.id } }, body }));
+    else await ok(client.POST("/api/networks", { body }));
+    await queries.invalidateQueries({ queryKey: ["networks"] });
+    toast.success(`${values.range} is noted.`);
+    close();
+  });
   return (
     <Dialog title={network ? `Change ${network.range}` : "New network"} close={close}>
       <form onSubmit={save}>
         <div className="grid grid-cols-2 gap-x-4">
-          <TextField
-            label="Range"
-            mono
-            required
-            placeholder="10.60.4.0/24"
-            value={values.range}
-            set={(range) => setValues({ ...values, range })}
-            wrong={wrong("range")}
-          />
-          <TextField
-            label="Name"
-            required
-            value={values.name}
-            set={(name) => setValues({ ...values, name })}
-          />
+          <TextField label="Range" mono required placeholder="10.60.4.0/24" {...field("range")} />
+          <TextField label="Name" required {...field("name")} />
           <TextField
             label="Place"
             hint="Devices met here are held to stand at this place."
-            value={values.place}
-            set={(place) => setValues({ ...values, place })}
+            {...field("place")}
           />
-          <TextField
-            label="Devices at once"
-            type="number"
-            value={String(values.at_once)}
-            set={(text) => setValues({ ...values, at_once: Number(text) })}
-            wrong={wrong("at_once")}
-          />
+          <TextField label="Devices at once" {...number("at_once")} />
           <Schedule
             label="Maintenance begins"
             none="never"
             rule={values.quiet}
-            set={(quiet) => setValues({ ...values, quiet })}
+            set={(quiet) => set({ quiet })}
             wrong={wrong("quiet")}
           />
           <TextField
             label="and lasts, minutes"
             type="number"
             value={values.quiet_minutes ? String(values.quiet_minutes) : ""}
-            set={(text) => setValues({ ...values, quiet_minutes: Number(text) })}
+            set={(text) => set({ quiet_minutes: Number(text) })}
             wrong={wrong("quiet_minutes")}
             hint="Nothing is probed there meanwhile."
           />
-          <OrganisationChoice
-            label="Belongs to"
-            value={values.organisation}
-            set={(organisation) => setValues({ ...values, organisation })}
-            wrong={wrong("organisation")}
-          />
+          <OrganisationChoice label="Belongs to" {...field("organisation")} />
         </div>
-        <Tick
-          label="Never probe it, whatever a sweep's ranges say"
-          on={values.never_probe}
-          set={(never_probe) => setValues({ ...values, never_probe })}
-        />
+        <Tick label="Never probe it, whatever a sweep's ranges say" {...tick("never_probe")} />
         {rest}
         <FormFoot close={close} />
       </form>

@@ -2,7 +2,8 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { FormFoot, TextField, Tick } from "../../parts/Form";
 import { agoWords, count, iso, plural } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
@@ -131,29 +132,24 @@ function skewWords(seconds: number) {
 }
 
 function OutpostForm(props: { outpost: Outpost | null; networks: Network[]; close: () => void }) {
-  const [name, setName] = useState(props.outpost?.name ?? "");
+  const { v, field, submit, wrong, rest } = useDraft({ name: props.outpost?.name ?? "", whose: "" });
+  const { name, whose } = v;
   const [picked, setPicked] = useState(new Set(props.outpost?.networks ?? []));
-  const [whose, setWhose] = useState("");
   const [command, setCommand] = useState("");
-  const { setError, wrong, rest } = useFaults();
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
+  const save = submit(async () => {
     const networks = [...picked];
-    try {
-      if (props.outpost) {
-        const path = { number: props.outpost.id };
-        await ok(client.PUT("/api/outposts/{number}", { params: { path }, body: { networks } }));
-        props.close();
-      } else {
-        const made = await ok(
-          client.POST("/api/outposts", { body: { name, networks, organisation: asOrganisation(whose) } }),
-        );
-        setCommand(made.command);
-      }
-    } catch (refused) {
-      setError(refused);
+
+    if (props.outpost) {
+      const path = { number: props.outpost.id };
+      await ok(client.PUT("/api/outposts/{number}", { params: { path }, body: { networks } }));
+      props.close();
+    } else {
+      const made = await ok(
+        client.POST("/api/outposts", { body: { name, networks, organisation: asOrganisation(whose) } }),
+      );
+      setCommand(made.command);
     }
-  };
+  });
   if (command)
     return (
       <Dialog title={`Start “${name}”`} close={props.close} wide>
@@ -178,13 +174,8 @@ function OutpostForm(props: { outpost: Outpost | null; networks: Network[]; clos
       <form onSubmit={save}>
         {!props.outpost && (
           <>
-            <TextField label="Name" required value={name} set={setName} wrong={wrong("name")} />
-            <OrganisationChoice
-              label="Belongs to"
-              value={whose}
-              set={setWhose}
-              wrong={wrong("organisation")}
-            />
+            <TextField label="Name" required {...field("name")} />
+            <OrganisationChoice label="Belongs to" {...field("whose")} wrong={wrong("organisation")} />
           </>
         )}
         <fieldset>

@@ -2,7 +2,8 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { FormFoot, TextField } from "../../parts/Form";
 import { agoWords, count, iso } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
@@ -80,22 +81,16 @@ export function Reporters() {
 }
 
 function NewEnrolment({ close }: { close: () => void }) {
-  const [name, setName] = useState("");
-  const [whose, setWhose] = useState("");
+  const { v, field, submit, wrong, rest } = useDraft({ name: "", whose: "" });
+  const { name, whose } = v;
   const [made, setMade] = useState<Scripts | null>(null);
-  const { setError, wrong, rest } = useFaults();
-  const make = async (event: React.FormEvent) => {
-    event.preventDefault();
-    try {
-      setMade(
-        await ok(
-          client.POST("/api/reporters/enrolments", { body: { name, organisation: asOrganisation(whose) } }),
-        ),
-      );
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const make = submit(async () => {
+    setMade(
+      await ok(
+        client.POST("/api/reporters/enrolments", { body: { name, organisation: asOrganisation(whose) } }),
+      ),
+    );
+  });
   if (!made)
     return (
       <Dialog title="New enrolment" close={close}>
@@ -104,20 +99,8 @@ function NewEnrolment({ close }: { close: () => void }) {
             The scripts carry a token of this enrolment. One for each group of computers lets you withdraw it
             for them alone.
           </p>
-          <TextField
-            label="For which computers"
-            required
-            value={name}
-            set={setName}
-            wrong={wrong("name")}
-            placeholder="Crew laptops"
-          />
-          <OrganisationChoice
-            label="They belong to"
-            value={whose}
-            set={setWhose}
-            wrong={wrong("organisation")}
-          />
+          <TextField label="For which computers" required {...field("name")} placeholder="Crew laptops" />
+          <OrganisationChoice label="They belong to" {...field("whose")} wrong={wrong("organisation")} />
           {rest}
           <FormFoot close={close} save="Make the scripts" />
         </form>

@@ -3,7 +3,8 @@ import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
-import { Choice, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { Choice, TextField } from "../../parts/Form";
 import { capital, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
@@ -61,7 +62,15 @@ export function SourcePage() {
 }
 
 function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync[]; choices: Choices }) {
-  const [values, setValues] = useState({
+  const {
+    v: values,
+    set,
+    field,
+    attempt,
+    wrong,
+    rest,
+    busy,
+  } = useDraft({
     name: source?.name ?? "",
     kind: source?.kind ?? "directory",
     credential: source?.credential ? String(source.credential) : "",
@@ -71,11 +80,10 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
     gone_days: String(source?.gone_days ?? 30),
     loss_share: String(source?.loss_share ?? 20),
     organisation: source?.organisation ? String(source.organisation) : "",
+    settings: (source?.settings ?? {}) as Record<string, unknown>,
   });
-  const [settings, setSettings] = useState<Record<string, unknown>>(source?.settings ?? {});
+  const { settings } = values;
   const [test, setTest] = useState<Test | null>(null);
-  const [busy, setBusy] = useState(false);
-  const { setError, wrong, rest } = useFaults();
   const queries = useQueryClient();
   const navigate = useNavigate();
   const mayPlan = useMay("plan");
@@ -85,28 +93,15 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
     queryFn: () => ok(client.GET("/api/credentials")),
   });
   const kind = choices.kinds.find((k) => k.name === values.kind) as Kind;
-  const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
   const body = () => ({
     ...values,
     credential: values.credential ? Number(values.credential) : null,
     gone_days: Number(values.gone_days) || 30,
     loss_share: Number(values.loss_share),
     organisation: asOrganisation(values.organisation),
-    settings,
     take: source?.take ?? [],
     version: source?.version ?? 0,
   });
-  const attempt = async (what: () => Promise<void>) => {
-    setError(null);
-    setBusy(true);
-    try {
-      await what();
-    } catch (refused) {
-      setError(refused);
-    } finally {
-      setBusy(false);
-    }
-  };
   const tryIt = () =>
     attempt(async () => setTest(await ok(client.POST("/api/sources/test", { body: body() }))));
   const save = () =>
@@ -166,19 +161,13 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
       <div className="grid items-start gap-3 lg:grid-cols-[1fr_1fr]">
         <section className="sheet px-4 py-3" aria-label="How it is asked">
           <div className="grid gap-x-4 sm:grid-cols-2">
-            <TextField
-              label="Name"
-              required
-              value={values.name}
-              set={(name) => set({ name })}
-              wrong={wrong("name")}
-            />
+            <TextField label="Name" required {...field("name")} />
             <Choice
               label="Kind"
               value={values.kind}
               set={(name) => {
                 set({ kind: name, credential: "" });
-                setSettings(usual(choices.kinds.find((k) => k.name === name)));
+                set({ settings: usual(choices.kinds.find((k) => k.name === name)) });
               }}
               options={choices.kinds.map((k) => [k.name, k.name] as const)}
               wrong={wrong("kind")}
@@ -186,18 +175,15 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
             />
             <Choice
               label="Credential"
-              value={values.credential}
-              set={(credential) => set({ credential })}
+              {...field("credential")}
               options={[
                 ["", kind.must ? "choose one" : "none"],
                 ...offered.map((c) => [String(c.id), c.name] as const),
               ]}
-              wrong={wrong("credential")}
             />
             <Choice
               label="Route"
-              value={values.route}
-              set={(route) => set({ route })}
+              {...field("route")}
               options={[
                 ["direct", "direct"],
                 ["lab", "lab"],
@@ -207,7 +193,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
               <Choice
                 label="Start from a mapping"
                 value=""
-                set={(name) => name && setSettings(kind.prepared[name] ?? {})}
+                set={(name) => name && set({ settings: kind.prepared[name] ?? {} })}
                 options={[["", "as it stands"], ...Object.keys(kind.prepared).map((n) => [n, n] as const)]}
               />
             )}
@@ -216,16 +202,11 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
                 key={one.name}
                 setting={one}
                 value={settings[one.name]}
-                set={(value) => setSettings({ ...settings, [one.name]: value })}
+                set={(value) => set({ settings: { ...settings, [one.name]: value } })}
                 wrong={wrong(`settings.${one.name}`)}
               />
             ))}
-            <OrganisationChoice
-              label="Its devices belong to"
-              value={values.organisation}
-              set={(organisation) => set({ organisation })}
-              wrong={wrong("organisation")}
-            />
+            <OrganisationChoice label="Its devices belong to" {...field("organisation")} />
             <Schedule
               label="Syncs"
               none="by hand"
@@ -234,28 +215,14 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
               wrong={wrong("schedule")}
               hint={source?.schedule_words}
             />
-            <Choice
-              label="Devices it no longer knows"
-              value={values.gone}
-              set={(gone) => set({ gone })}
-              options={GONE}
-              wrong={wrong("gone")}
-            />
+            <Choice label="Devices it no longer knows" {...field("gone")} options={GONE} />
             {values.gone === "retire" && (
-              <TextField
-                label="After days"
-                type="number"
-                value={values.gone_days}
-                set={(gone_days) => set({ gone_days })}
-                wrong={wrong("gone_days")}
-              />
+              <TextField label="After days" type="number" {...field("gone_days")} />
             )}
             <TextField
               label="Ask before more than so many percent count as gone"
               type="number"
-              value={values.loss_share}
-              set={(loss_share) => set({ loss_share })}
-              wrong={wrong("loss_share")}
+              {...field("loss_share")}
             />
           </div>
           {kind.mapped && (
@@ -263,7 +230,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
               targets={choices.targets}
               units={choices.units}
               fields={(settings.fields ?? {}) as Fields}
-              set={(fields) => setSettings({ ...settings, fields })}
+              set={(fields) => set({ settings: { ...settings, fields } })}
               wrong={wrong("settings.fields")}
             />
           )}

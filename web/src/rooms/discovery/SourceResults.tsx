@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { client, ok, type Schemas } from "../../api/client";
-import { useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
 import { count, duration, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 
@@ -115,18 +115,15 @@ const THEN: Record<string, string> = {
 
 /** More is missing than this source may lose by itself: what it is, and what a yes would do. */
 function Loss({ sync, source }: { sync: Sync; source: Source }) {
+  const { attempt, rest } = useDraft({});
   const mayPlan = useMay("plan");
   const queries = useQueryClient();
-  const { setError, rest } = useFaults();
   const { devices = 0, of = 0, people = 0, people_of = 0 } = sync.loss ?? {};
   const accept = async () => {
-    setError(null);
-    try {
+    await attempt(async () => {
       await ok(client.POST("/api/syncs/{number}/loss", { params: { path: { number: sync.id } } }));
       await queries.invalidateQueries({ queryKey: ["source", String(source.id)] });
-    } catch (refused) {
-      setError(refused);
-    }
+    });
   };
   return (
     <div className="mt-1 rounded border border-warning px-3 py-2">

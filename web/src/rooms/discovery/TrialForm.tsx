@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { Choice, FormFoot, TextField } from "../../parts/Form";
 
 type Credential = Schemas["CredentialOut"];
 
@@ -19,25 +19,18 @@ export function TrialForm({
   address?: string;
   close: () => void;
 }) {
-  const [address, setAddress] = useState(given ?? "");
-  const [by, setBy] = useState(route);
-  const [from, setFrom] = useState("");
+  const { v, field, submit, wrong, rest } = useDraft({ address: given ?? "", by: route, from: "" });
+  const { address, by, from } = v;
   const outposts = useQuery({ queryKey: ["outposts"], queryFn: () => ok(client.GET("/api/outposts")) });
-  const { setError, wrong, rest } = useFaults();
   const navigate = useNavigate();
-  const start = async (event: React.FormEvent) => {
-    event.preventDefault();
-    try {
-      const made = await ok(
-        client.POST("/api/trials", {
-          body: { credential: credential.id, address, route: by, outpost: from ? Number(from) : null },
-        }),
-      );
-      await navigate({ to: "/discovery/trials/$trial", params: { trial: String(made.id) }, search: {} });
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const start = submit(async () => {
+    const made = await ok(
+      client.POST("/api/trials", {
+        body: { credential: credential.id, address, route: by, outpost: from ? Number(from) : null },
+      }),
+    );
+    await navigate({ to: "/discovery/trials/$trial", params: { trial: String(made.id) }, search: {} });
+  });
   return (
     <Dialog title={`Try “${credential.name}”`} close={close}>
       <form onSubmit={start}>
@@ -46,18 +39,10 @@ export function TrialForm({
           stops. Nothing is stored of what is read.
         </p>
         <div className="grid grid-cols-2 gap-x-4">
-          <TextField
-            label="Address"
-            mono
-            required
-            value={address}
-            set={setAddress}
-            wrong={wrong("address")}
-          />
+          <TextField label="Address" mono required {...field("address")} />
           <Choice
             label="Route"
-            value={by}
-            set={setBy}
+            {...field("by")}
             options={[
               ["direct", "direct"],
               ["lab", "lab"],
@@ -68,8 +53,7 @@ export function TrialForm({
             <div className="col-span-2">
               <Choice
                 label="Tried from"
-                value={from}
-                set={setFrom}
+                {...field("from")}
                 options={[
                   ["", "where the address is reached from"],
                   ...outposts.data.map((o): [string, string] => [String(o.id), o.name]),

@@ -2,7 +2,8 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
-import { TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
@@ -154,18 +155,15 @@ function StepRow({ step }: { step: Step }) {
 
 /** What to do where the machine presents another host key: look, then accept it here. */
 function AcceptKey({ trial, again }: { trial: Trial; again: () => Promise<void> }) {
+  const { attempt, rest } = useDraft({});
   const mayKeys = useMay("credentials");
-  const { setError, rest } = useFaults();
   if (!mayKeys) return null;
   const first = trial.steps.some((s) => s.code === "first-key");
   const accept = async () => {
-    setError(null);
-    try {
+    await attempt(async () => {
       await ok(client.POST("/api/trials/{number}/key", { params: { path: { number: trial.id } } }));
       await again();
-    } catch (refused) {
-      setError(refused);
-    }
+    });
   };
   return (
     <section className="sheet px-4 py-3" aria-labelledby="key-title">
@@ -192,29 +190,24 @@ function AcceptKey({ trial, again }: { trial: Trial; again: () => Promise<void> 
 }
 
 function Renew({ trial, again }: { trial: Trial; again: () => Promise<void> }) {
+  const { submit, wrong, rest } = useDraft({});
   const mayKeys = useMay("credentials");
   const queries = useQueryClient();
   const secrets = PROTOCOLS[trial.protocol as Protocol].secrets.filter(([key]) => key !== "passphrase");
   const [values, setValues] = useState<Record<string, string>>({});
-  const { setError, wrong, rest } = useFaults();
   if (!mayKeys) return null;
-  const keep = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
+  const keep = submit(async () => {
     const given = Object.fromEntries(Object.entries(values).filter(([, v]) => v !== ""));
-    try {
-      await ok(
-        client.POST("/api/credentials/{number}/secret", {
-          params: { path: { number: trial.credential } },
-          body: { secrets: given },
-        }),
-      );
-      await queries.invalidateQueries({ queryKey: ["credentials"] });
-      await again();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    await ok(
+      client.POST("/api/credentials/{number}/secret", {
+        params: { path: { number: trial.credential } },
+        body: { secrets: given },
+      }),
+    );
+    await queries.invalidateQueries({ queryKey: ["credentials"] });
+    await again();
+  });
   return (
     <form className="sheet px-4 py-3" onSubmit={keep} autoComplete="off">
       <h2 className="dim mb-2 text-[12px] font-semibold">Renew the secret</h2>

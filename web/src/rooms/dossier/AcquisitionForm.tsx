@@ -1,9 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { client, ok } from "../../api/client";
 import type { Claims } from "../../api/types";
 import { Dialog } from "../../parts/Dialog";
-import { FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { FormFoot, TextField } from "../../parts/Form";
 import { iso, minorText } from "../../parts/format";
 import { undoToast } from "../../parts/undo";
 
@@ -23,7 +23,7 @@ export function AcquisitionForm({
   const queries = useQueryClient();
   const said = (field: string) => claims[field]?.find((c) => c.believed)?.value ?? null;
   const price = said("price");
-  const [v, setValues] = useState({
+  const { v, field, submit, rest } = useDraft({
     bought: onDay(said("bought_at")),
     price: price === null ? "" : minorText(Number(price), String(said("currency") ?? "EUR")),
     currency: String(said("currency") ?? ""),
@@ -33,34 +33,22 @@ export function AcquisitionForm({
     warranty_from: onDay(said("warranty_from")),
     warranty_end: onDay(said("warranty_end")),
   });
-  const { setError, wrong, rest } = useFaults();
-  const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      const done = await ok(
-        client.PUT("/api/lifecycle/assets/{asset}/acquisition", {
-          params: { path: { asset } },
-          body: {
-            ...v,
-            bought: v.bought || null,
-            warranty_from: v.warranty_from || null,
-            warranty_end: v.warranty_end || null,
-          },
-        }),
-      );
-      undoToast(
-        "Saved, with your name and today’s date.",
-        done.entry,
-        () => void queries.invalidateQueries(),
-      );
-      await queries.invalidateQueries();
-      close();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const save = submit(async () => {
+    const done = await ok(
+      client.PUT("/api/lifecycle/assets/{asset}/acquisition", {
+        params: { path: { asset } },
+        body: {
+          ...v,
+          bought: v.bought || null,
+          warranty_from: v.warranty_from || null,
+          warranty_end: v.warranty_end || null,
+        },
+      }),
+    );
+    undoToast("Saved, with your name and today’s date.", done.entry, () => void queries.invalidateQueries());
+    await queries.invalidateQueries();
+    close();
+  });
   return (
     <Dialog title="How it was acquired" close={close}>
       <form onSubmit={save}>
@@ -68,32 +56,14 @@ export function AcquisitionForm({
           Your word outranks files and makers. What you leave empty is taken back.
         </p>
         <div className="grid gap-x-3 sm:grid-cols-2">
-          <TextField label="Bought" type="date" value={v.bought} set={(bought) => set({ bought })} />
-          <TextField label="Order" mono value={v.order} set={(order) => set({ order })} />
-          <TextField label="Price" value={v.price} set={(p) => set({ price: p })} wrong={wrong("price")} />
-          <TextField
-            label="Currency"
-            mono
-            value={v.currency}
-            set={(currency) => set({ currency })}
-            wrong={wrong("currency")}
-            placeholder="the company's"
-          />
-          <TextField label="Supplier" value={v.supplier} set={(supplier) => set({ supplier })} />
-          <TextField label="Cost centre" value={v.cost_centre} set={(cost_centre) => set({ cost_centre })} />
-          <TextField
-            label="Warranty from"
-            type="date"
-            value={v.warranty_from}
-            set={(warranty_from) => set({ warranty_from })}
-          />
-          <TextField
-            label="Warranty until"
-            type="date"
-            value={v.warranty_end}
-            set={(warranty_end) => set({ warranty_end })}
-            wrong={wrong("warranty_end")}
-          />
+          <TextField label="Bought" type="date" {...field("bought")} />
+          <TextField label="Order" mono {...field("order")} />
+          <TextField label="Price" {...field("price")} />
+          <TextField label="Currency" mono {...field("currency")} placeholder="the company's" />
+          <TextField label="Supplier" {...field("supplier")} />
+          <TextField label="Cost centre" {...field("cost_centre")} />
+          <TextField label="Warranty from" type="date" {...field("warranty_from")} />
+          <TextField label="Warranty until" type="date" {...field("warranty_end")} />
         </div>
         {rest}
         <FormFoot close={close} />

@@ -1,8 +1,8 @@
-import { useState } from "react";
 import { client, ok } from "../../api/client";
 import type { Claims, Row } from "../../api/types";
 import { Dialog, Labelled } from "../../parts/Dialog";
-import { Choice, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { Choice } from "../../parts/Form";
 import { useOrganisations } from "../../parts/Organisation";
 import { OwnInputs } from "../../parts/own/OwnInputs";
 import { fieldsOf, kindWords, shown, useOwn } from "../../parts/own/own";
@@ -26,7 +26,7 @@ interface Props {
 /** What a person says of an asset: it outranks every other source, is dated, and can be taken back. */
 export function EditDialog({ plate, claims, close, saved }: Props) {
   const own = useOwn().data;
-  const [values, setValues] = useState<Record<string, string>>({
+  const { v, set, submit, wrong, rest } = useDraft({
     kind: String(plate.kind ?? ""),
     state: String(plate.state ?? ""),
     person: String(plate.person ?? ""),
@@ -34,38 +34,33 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
     organisation: String(plate.organisation ?? ""),
     place: String(plate.place ?? ""),
     note: String(plate.note ?? ""),
+    mine: {} as Record<string, string>,
   });
+  const { mine, ...values } = v;
   const organisations = useOrganisations().data ?? [];
-  const { setError, wrong, rest } = useFaults();
   const fields = fieldsOf(own, values.kind ?? "");
   const before = (name: string) => {
     const field = own?.fields.find((f) => f.name === name);
     return shown(field && { ...field, unit: "" }, claims[`own:${name}`]?.[1]?.value);
   };
-  const [mine, setMine] = useState<Record<string, string>>({});
   const told = Object.entries(mine).filter(([name, v]) => v !== before(name));
   const changed = Object.entries(values).filter(([k, v]) => v !== String(plate[k] ?? ""));
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    try {
-      const facts = Object.fromEntries(changed.map(([k, v]) => [k, v.trim() || null]));
-      const done = await ok(
-        client.POST("/api/decide", {
-          body: {
-            assets: [plate.id],
-            own: Object.fromEntries(told.map(([k, v]) => [k, v.trim() || null])),
-            ...facts,
-          },
-        }),
-      );
-      undoToast(`${plate.name ?? plate.number}: saved, with your name and today's date.`, done.entry, saved);
-      saved();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
-  const set = (key: string) => (e: { target: { value: string } }) =>
-    setValues({ ...values, [key]: e.target.value });
+  const save = submit(async () => {
+    const facts = Object.fromEntries(changed.map(([k, v]) => [k, v.trim() || null]));
+    const done = await ok(
+      client.POST("/api/decide", {
+        body: {
+          assets: [plate.id],
+          own: Object.fromEntries(told.map(([k, v]) => [k, v.trim() || null])),
+          ...facts,
+        },
+      }),
+    );
+    undoToast(`${plate.name ?? plate.number}: saved, with your name and today's date.`, done.entry, saved);
+    saved();
+  });
+  const say = (key: keyof typeof values) => (e: { target: { value: string } }) =>
+    set({ [key]: e.target.value });
   return (
     <Dialog title={`Assign or correct ${plate.name ?? plate.number}`} close={close}>
       <form onSubmit={save}>
@@ -76,7 +71,7 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
         <div className="grid grid-cols-2 gap-x-3">
           <Labelled label="Kind">
             {(id) => (
-              <select id={id} className="select w-full" value={values.kind} onChange={set("kind")}>
+              <select id={id} className="select w-full" value={values.kind} onChange={say("kind")}>
                 <option value="">not known</option>
                 {(own?.kinds ?? []).map((k) => (
                   <option key={k.name} value={k.name}>
@@ -90,13 +85,13 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
             <Choice
               label="Organisation"
               value={values.organisation ?? ""}
-              set={(organisation) => setValues({ ...values, organisation })}
+              set={(organisation) => set({ organisation })}
               options={[["", "none"], ...organisations.map((o): [string, string] => [o.name, o.name])]}
             />
           )}
           <Labelled label="State">
             {(id) => (
-              <select id={id} className="select w-full" value={values.state} onChange={set("state")}>
+              <select id={id} className="select w-full" value={values.state} onChange={say("state")}>
                 {[...new Set([values.state ?? "", ...STATES])].map((s) => (
                   <option key={s} value={s}>
                     {s || "not known"}
@@ -108,7 +103,7 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
           {TEXTS.map(([key, label]) => (
             <Labelled key={key} label={label}>
               {(id) => (
-                <input id={id} className="input w-full" value={values[key] ?? ""} onChange={set(key)} />
+                <input id={id} className="input w-full" value={values[key] ?? ""} onChange={say(key)} />
               )}
             </Labelled>
           ))}
@@ -116,7 +111,7 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
         <OwnInputs
           fields={fields}
           values={Object.fromEntries(fields.map((f) => [f.name, mine[f.name] ?? before(f.name)]))}
-          set={setMine}
+          set={(mine) => set({ mine })}
           wrong={wrong}
         />
         {rest}

@@ -4,8 +4,9 @@ import { useDeferredValue, useState } from "react";
 import { client, ok } from "../../api/client";
 import type { Row, Sighting } from "../../api/types";
 import { Dialog } from "../../parts/Dialog";
+import { useDraft } from "../../parts/draft";
 import { EvidenceMark } from "../../parts/Evidence";
-import { TextField, useFaults } from "../../parts/Form";
+import { TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { undoToast } from "../../parts/undo";
 
@@ -18,10 +19,10 @@ interface Props {
 
 /** Two assets that are one device, or one asset that is two: a person's word on it, which can be undone. */
 export function IdentityDialog({ plate, sightings, close, saved }: Props) {
-  const [text, setText] = useState("");
+  const { v, field, attempt, rest } = useDraft({ text: "" });
+  const { text } = v;
   const asked = useDeferredValue(text.trim());
   const [chosen, setChosen] = useState<string[]>([]);
-  const { setError, rest } = useFaults();
   const navigate = useNavigate();
   const found = useQuery({
     queryKey: ["merge-with", asked],
@@ -42,16 +43,13 @@ export function IdentityDialog({ plate, sightings, close, saved }: Props) {
   });
   const sources = [...new Map(sightings.map((s) => [s.source, s])).values()];
   const act = async (call: Promise<{ asset: number; entry: number }>, said: string) => {
-    setError(null);
-    try {
+    await attempt(async () => {
       const done = await call;
       undoToast(said, done.entry, saved);
       saved();
       if (done.asset !== plate.id)
         await navigate({ to: "/assets/$asset", params: { asset: String(done.asset) }, search: {} });
-    } catch (refused) {
-      setError(refused);
-    }
+    });
   };
   const path = { asset: plate.id };
   const rows = ((found.data?.rows ?? []) as Row[]).filter((r) => r.id !== plate.id);
@@ -65,8 +63,7 @@ export function IdentityDialog({ plate, sightings, close, saved }: Props) {
       <TextField
         label="Name, number or serial of the other"
         mono
-        value={text}
-        set={setText}
+        {...field("text")}
         placeholder="salt-lt-04"
       />
       <ul className="mb-3 text-[13px]">

@@ -1,12 +1,11 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { useState } from "react";
-import { toast } from "sonner";
 import { client, ok } from "../../api/client";
 import { narrow, quoted } from "../../parts/ask/narrow";
-import { Dialog, Labelled } from "../../parts/Dialog";
+import { Dialog } from "../../parts/Dialog";
+import { useDraft } from "../../parts/draft";
+import { FormFoot, TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
-import { Problem } from "../../parts/Problem";
 import { recent } from "./recent";
 
 /** The kept sets: choosing one narrows to it. */
@@ -92,36 +91,25 @@ export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: stri
 
 /** Keep what is asked as a live set. */
 export function KeepDialog({ filter, close }: { filter: string; close: () => void }) {
-  const [name, setName] = useState("");
-  const [error, setError] = useState<unknown>(null);
-  const queries = useQueryClient();
-  const keep = async (event: React.FormEvent) => {
-    event.preventDefault();
-    try {
-      const made = await ok(
-        client.POST("/api/sets", {
-          body: {
-            name,
-            filter,
-            kind: "live",
-            assets: [],
-            picked: "",
-            ranges: [],
-            folder: "",
-            note: "",
-            access: "all",
-          },
-        }),
-      );
-      await queries.invalidateQueries({ queryKey: ["sets"] });
-      toast.success(
-        `“${made.name}” is kept; it holds ${plural(made.count, "asset")} now and keeps itself up to date.`,
-      );
-      close();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const { v, field, save, rest } = useDraft({ name: "" }, { anew: "sets", close });
+  const keep = save(async () => {
+    const made = await ok(
+      client.POST("/api/sets", {
+        body: {
+          name: v.name,
+          filter,
+          kind: "live",
+          assets: [],
+          picked: "",
+          ranges: [],
+          folder: "",
+          note: "",
+          access: "all",
+        },
+      }),
+    );
+    return `“${made.name}” is kept; it holds ${plural(made.count, "asset")} now and keeps itself up to date.`;
+  });
   return (
     <Dialog title="Keep as a set" close={close}>
       <form onSubmit={keep}>
@@ -129,27 +117,9 @@ export function KeepDialog({ filter, close }: { filter: string; close: () => voi
           The set is live: it holds whatever answers <span className="mono">{filter}</span> at the time it is
           asked.
         </p>
-        <Labelled label="Name of the set">
-          {(id) => (
-            <input
-              id={id}
-              className="input w-full"
-              autoFocus
-              required
-              value={name}
-              onChange={(e) => setName(e.target.value)}
-            />
-          )}
-        </Labelled>
-        {error !== null && <Problem error={error} />}
-        <div className="mt-4 flex justify-end gap-2">
-          <button type="button" className="btn" onClick={close}>
-            Leave
-          </button>
-          <button type="submit" className="btn btn-primary">
-            Keep
-          </button>
-        </div>
+        <TextField label="Name of the set" autoFocus required {...field("name")} />
+        {rest}
+        <FormFoot close={close} save="Keep" />
       </form>
     </Dialog>
   );

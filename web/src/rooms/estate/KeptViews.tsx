@@ -3,7 +3,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { type Access, AccessChoice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { type Access, AccessChoice, FormFoot, TextField } from "../../parts/Form";
 import { closeMenu, Menu } from "../../parts/Menu";
 import { useMay } from "../../parts/me";
 
@@ -79,24 +80,14 @@ export function KeptViews({ now, choose }: { now: Looked; choose: (view: KeptVie
 }
 
 function KeepView({ now, names, close }: { now: Looked; names: string[]; close: () => void }) {
-  const [name, setName] = useState("");
-  const [access, setAccess] = useState<Access>("all");
-  const { setError, wrong, rest } = useFaults();
+  const { v, field, submit, wrong, rest } = useDraft({ name: "", access: "all" as Access });
+  const { name, access } = v;
   const queries = useQueryClient();
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      queries.setQueryData(
-        ["views"],
-        await ok(client.POST("/api/views", { body: { ...now, name, access } })),
-      );
-      toast.success(`The view “${name}” is kept.`);
-      close();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const save = submit(async () => {
+    queries.setQueryData(["views"], await ok(client.POST("/api/views", { body: { ...now, name, access } })));
+    toast.success(`The view “${name}” is kept.`);
+    close();
+  });
   return (
     <Dialog title="Keep this view" close={close}>
       <form onSubmit={save}>
@@ -106,14 +97,13 @@ function KeepView({ now, names, close }: { now: Looked; names: string[]; close: 
         </p>
         <TextField
           label="Name"
-          value={name}
-          set={setName}
+          {...field("name")}
           wrong={wrong("name") ?? wrong("filter") ?? wrong("bands")}
           list={names}
           hint={names.includes(name.trim()) ? "There is one of that name: it is kept anew." : undefined}
           required
         />
-        <AccessChoice value={access} set={setAccess} wrong={wrong("access")} />
+        <AccessChoice {...field("access")} />
         {rest}
         <FormFoot close={close} save="Keep" />
       </form>

@@ -1,9 +1,9 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { toast } from "sonner";
 import { client, getJson, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { Heads } from "../../parts/Sheet";
 import { type FillRule, words } from "./words";
@@ -38,37 +38,27 @@ const asTable = (text: string) =>
 
 /** Write a rule, rehearse it device by device, and only then keep it. */
 export function RuleForm({ held, close }: { held: FillRule | null; close: () => void }) {
-  const queries = useQueryClient();
   const choices = useQuery({
     queryKey: ["fill-choices"],
     queryFn: () => getJson<Choices>("/api/fill-rules/choices"),
   });
-  const [values, setValues] = useState({
-    name: held?.name ?? "",
-    filter: held?.filter ?? "",
-    fills: held?.fills ?? "place",
-    reads: held?.reads ?? "name",
-    formula: held?.formula ?? "",
-    pattern: held?.pattern ?? "",
-    compose: held?.compose ?? "",
-    when: held?.when ?? "always",
-  });
-  const [table, setTable] = useState(asText(held?.table ?? {}));
   const [found, setFound] = useState<Rehearsal | null>(null);
-  const { setError, wrong, rest } = useFaults();
-  const set = (change: Partial<typeof values>) => {
-    setValues({ ...values, ...change });
-    setFound(null);
-  };
-  const body = { ...values, table: asTable(table), version: held?.version ?? 0 };
-  const attempt = async (call: () => Promise<void>) => {
-    setError(null);
-    try {
-      await call();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const { v, field, attempt, save, rest } = useDraft(
+    {
+      name: held?.name ?? "",
+      filter: held?.filter ?? "",
+      fills: held?.fills ?? "place",
+      reads: held?.reads ?? "name",
+      formula: held?.formula ?? "",
+      pattern: held?.pattern ?? "",
+      compose: held?.compose ?? "",
+      when: held?.when ?? "always",
+      table: asText(held?.table ?? {}),
+    },
+    { close, changed: () => setFound(null) },
+  );
+  const { table: _, ...values } = v;
+  const body = { ...v, table: asTable(v.table), version: held?.version ?? 0 };
   const rehearse = () =>
     attempt(async () => {
       setFound(null);
@@ -78,115 +68,83 @@ export function RuleForm({ held, close }: { held: FillRule | null; close: () => 
         ),
       );
     });
-  const save = (event: React.FormEvent) => {
-    event.preventDefault();
-    void attempt(async () => {
-      if (held)
-        await ok(client.PUT("/api/fill-rules/{number}", { params: { path: { number: held.id } }, body }));
-      else await ok(client.POST("/api/fill-rules", { body }));
-      await queries.invalidateQueries();
-      toast.success(held ? `“${held.name}” is changed.` : `“${values.name}” is kept, and not in force yet.`);
-      close();
-    });
+  const keep = save(async () => {
+    if (held)
+      await ok(client.PUT("/api/fill-rules/{number}", { params: { path: { number: held.id } }, body }));
+    else await ok(client.POST("/api/fill-rules", { body }));
+    return held ? `“${held.name}” is changed.` : `“${values.name}” is kept, and not in force yet.`;
+  });
+  const taken = save(async () => {
+    await ok(client.DELETE("/api/fill-rules/{number}", { params: { path: { number: held?.id ?? 0 } } }));
+    return `“${held?.name}” is dropped.`;
+  });
+  const drop = () => {
+    if (held && window.confirm(`Drop “${held.name}”? What it filled is taken back.`)) void taken();
   };
-  const drop = () =>
-    attempt(async () => {
-      if (!held || !window.confirm(`Drop “${held.name}”? What it filled is taken back.`)) return;
-      await ok(client.DELETE("/api/fill-rules/{number}", { params: { path: { number: held.id } } }));
-      await queries.invalidateQueries();
-      toast.success(`“${held.name}” is dropped.`);
-      close();
-    });
   const named = (list: Named[] | undefined) =>
     (list ?? []).map((n): [string, string] => [n.name, words(n.name)]);
   const meaning = (list: Named[] | undefined, name: string) => list?.find((n) => n.name === name)?.meaning;
   return (
     <Dialog title={held ? `“${held.name}”` : "New fill rule"} close={close} wide>
-      <form onSubmit={save}>
+      <form onSubmit={keep}>
         <div className="grid grid-cols-2 gap-x-3">
           {!held && (
-            <TextField
-              label="Name"
-              value={values.name}
-              set={(name) => set({ name })}
-              required
-              wrong={wrong("name")}
-              hint="Stands beside every value it fills."
-            />
+            <TextField label="Name" {...field("name")} required hint="Stands beside every value it fills." />
           )}
           <TextField
             label="When an asset answers"
             mono
-            value={values.filter}
-            set={(filter) => set({ filter })}
+            {...field("filter")}
             placeholder="every asset"
-            wrong={wrong("filter")}
             hint="A filter, as on the ask line."
           />
           <Choice
             label="Fill"
-            value={values.fills}
-            set={(fills) => set({ fills })}
+            {...field("fills")}
             options={named(choices.data?.fills)}
-            wrong={wrong("fills")}
             hint={meaning(choices.data?.fills, values.fills)}
           />
           <Choice
             label="From"
-            value={values.reads}
-            set={(reads) => set({ reads })}
+            {...field("reads")}
             options={[["", "a formula"], ...named(choices.data?.reads)]}
-            wrong={wrong("reads")}
             hint={meaning(choices.data?.reads, values.reads)}
           />
           {values.reads === "" && (
             <TextField
               label="Formula"
               mono
-              value={values.formula}
-              set={(formula) => set({ formula })}
-              wrong={wrong("formula")}
+              {...field("formula")}
               hint="+ - * / over fields that are numbers."
             />
           )}
           <TextField
             label="Pattern over it"
             mono
-            value={values.pattern}
-            set={(pattern) => set({ pattern })}
+            {...field("pattern")}
             placeholder="^([a-z]+)-"
-            wrong={wrong("pattern")}
             hint="A regular expression (RE2); groups may have names: (?P<site>…)."
           />
           <TextField
             label="Composed as"
             mono
-            value={values.compose}
-            set={(compose) => set({ compose })}
+            {...field("compose")}
             placeholder="the first group"
-            wrong={wrong("compose")}
             hint="{site}, {1}, {value} stand for what matched."
           />
           <TextField
             label="Looked up in a table"
             rows={3}
             mono
-            value={table}
-            set={(text) => {
-              setTable(text);
-              setFound(null);
-            }}
+            {...field("table")}
             placeholder={"salt = Saltholm\navrn = Port Averne"}
-            wrong={wrong("table")}
             hint="A line a value; * stands for everything else."
           />
           <Choice
             label="How often"
-            value={values.when}
-            set={(when) => set({ when })}
+            {...field("when")}
             options={Object.keys(choices.data?.when ?? {}).map((k) => [k, k] as const)}
             hint={choices.data?.when[values.when]}
-            wrong={wrong("when")}
           />
         </div>
         {rest}

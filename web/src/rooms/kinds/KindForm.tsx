@@ -3,7 +3,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { Choice, FormFoot, TextField, Tick } from "../../parts/Form";
 import { fieldsOf, type Own, type OwnKind } from "../../parts/own/own";
 
 const ICONS = ["", "⚓", "⚙", "☎", "⌨", "⛟", "⚡", "❄", "☀", "✂", "⌂", "⚖"];
@@ -11,25 +12,23 @@ const ICONS = ["", "⚓", "⚙", "☎", "⌨", "⛟", "⚡", "❄", "☀", "✂"
 /** Make or change a kind: what it stands below, what it is called elsewhere, which fields it does not have. */
 export function KindForm({ held, own, close }: { held: OwnKind | null; own: Own; close: () => void }) {
   const queries = useQueryClient();
-  const [name, setName] = useState(held?.name ?? "");
-  const [parent, setParent] = useState(held?.parent ?? "");
-  const [icon, setIcon] = useState(held?.icon ?? "");
-  const [names, setNames] = useState(
-    Object.entries(held?.names ?? {})
+  const { v, field, attempt, submit, rest } = useDraft({
+    name: held?.name ?? "",
+    parent: held?.parent ?? "",
+    icon: held?.icon ?? "",
+    names: Object.entries(held?.names ?? {})
       .map(([k, v]) => `${k}: ${v}`)
       .join("\n"),
-  );
+  });
+  const { name, parent, icon, names } = v;
   const [hidden, setHidden] = useState<string[]>(held?.hidden ?? []);
-  const { setError, wrong, rest } = useFaults();
   const inherited = parent ? fieldsOf(own, parent) : own.fields.filter((f) => f.kinds.length === 0);
   const finish = async (said: string) => {
     await queries.invalidateQueries();
     toast.success(said);
     close();
   };
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
+  const save = submit(async () => {
     const pairs = names
       .split("\n")
       .map((l) => l.split(/:(.*)/).map((p) => p.trim()))
@@ -42,53 +41,45 @@ export function KindForm({ held, own, close }: { held: OwnKind | null; own: Own;
       hidden,
       version: held?.version ?? 0,
     };
-    try {
-      if (held?.id)
-        await ok(client.PUT("/api/kinds/{number}", { params: { path: { number: held.id } }, body }));
-      else await ok(client.POST("/api/kinds", { body }));
-      await finish(`The kind “${name}” is ${held ? "changed" : "made"}.`);
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    if (held?.id)
+      await ok(client.PUT("/api/kinds/{number}", { params: { path: { number: held.id } }, body }));
+    else await ok(client.POST("/api/kinds", { body }));
+    await finish(`The kind “${name}” is ${held ? "changed" : "made"}.`);
+  });
   const drop = async () => {
     if (!held?.id) return;
-    try {
-      await ok(client.DELETE("/api/kinds/{number}", { params: { path: { number: held.id } } }));
+    const number = held.id;
+    await attempt(async () => {
+      await ok(client.DELETE("/api/kinds/{number}", { params: { path: { number } } }));
       await finish(`“${held.name}” is dropped; the audit trail can bring it back.`);
-    } catch (refused) {
-      setError(refused);
-    }
+    });
   };
   return (
     <Dialog title={held ? `Change “${held.name}”` : "New kind"} close={close}>
       <form onSubmit={save}>
         <div className="grid grid-cols-2 gap-x-3">
-          {!held && <TextField label="Name" value={name} set={setName} required wrong={wrong("name")} />}
+          {!held && <TextField label="Name" {...field("name")} required />}
           <Choice
             label="Stands below"
-            value={parent}
-            set={setParent}
+            {...field("parent")}
             options={[
               ["", "nothing: at the top"],
               ...own.kinds
                 .filter((k) => k.name !== held?.name)
                 .map((k): [string, string] => [k.name, k.name]),
             ]}
-            wrong={wrong("parent")}
           />
           <Choice
             label="Sign"
-            value={icon}
-            set={setIcon}
+            {...field("icon")}
             options={ICONS.map((i): [string, string] => [i, i || "none"])}
           />
         </div>
         <TextField
           label="Called in other languages"
           rows={2}
-          value={names}
-          set={setNames}
+          {...field("names")}
           placeholder={"nb: vinsj\nde: Winde"}
           hint="A line a language: its tag, a colon, the name."
         />

@@ -1,24 +1,24 @@
-import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
+import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { plural, today } from "../../parts/format";
-import { useSaving } from "../../parts/saving";
 
 type Held = Schemas["LicenceOut"];
 
 /** Add a purchase line: so many units on a day, at a price each. */
 export function PurchaseForm({ licence, close }: { licence: Held; close: () => void }) {
-  const [v, setValues] = useState({
-    day: today(),
-    quantity: "",
-    price: "",
-    currency: "",
-    order: "",
-    supplier: "",
-  });
-  const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
-  const { save, wrong, rest } = useSaving("licences", close);
+  const { v, field, save, rest } = useDraft(
+    {
+      day: today(),
+      quantity: "",
+      price: "",
+      currency: "",
+      order: "",
+      supplier: "",
+    },
+    { anew: "licences", close },
+  );
   const submit = save(async () => {
     const path = { number: licence.id };
     await ok(
@@ -33,34 +33,18 @@ export function PurchaseForm({ licence, close }: { licence: Held; close: () => v
     <Dialog title={`Add a purchase of ${licence.name}`} close={close}>
       <form onSubmit={submit}>
         <div className="grid gap-x-4 sm:grid-cols-2">
-          <TextField label="Day" type="date" value={v.day} set={(day) => set({ day })} required />
+          <TextField label="Day" type="date" {...field("day")} required />
           <TextField
             label={`How many ${licence.unit}`}
             type="number"
-            value={v.quantity}
-            set={(quantity) => set({ quantity })}
-            wrong={wrong("quantity")}
+            {...field("quantity")}
             hint="Less than nothing gives units back."
             required
           />
-          <TextField
-            label="Price of one"
-            value={v.price}
-            set={(price) => set({ price })}
-            wrong={wrong("price")}
-            placeholder="120.00"
-            required
-          />
-          <TextField
-            label="Currency"
-            mono
-            value={v.currency}
-            set={(currency) => set({ currency })}
-            wrong={wrong("currency")}
-            hint="Empty: the company's own."
-          />
-          <TextField label="Order" mono value={v.order} set={(order) => set({ order })} />
-          <TextField label="Supplier" value={v.supplier} set={(supplier) => set({ supplier })} />
+          <TextField label="Price of one" {...field("price")} placeholder="120.00" required />
+          <TextField label="Currency" mono {...field("currency")} hint="Empty: the company's own." />
+          <TextField label="Order" mono {...field("order")} />
+          <TextField label="Supplier" {...field("supplier")} />
         </div>
         {rest}
         <FormFoot close={close} save="Add" />
@@ -71,8 +55,8 @@ export function PurchaseForm({ licence, close }: { licence: Held; close: () => v
 
 /** Take in records of use, pasted: what concurrent use is reckoned from. */
 export function RecordsForm({ close }: { close: () => void }) {
-  const [file, setFile] = useState("");
-  const { save, wrong, rest } = useSaving("licences", close);
+  const { v, field, save, rest } = useDraft({ file: "" }, { anew: "licences", close });
+  const { file } = v;
   const submit = save(async () => {
     const told = await ok(client.POST("/api/licences/use-records", { body: { file } }));
     return `${plural(told.fresh, "record")} taken in${told.known ? `, ${told.known} known before` : ""}.`;
@@ -84,9 +68,7 @@ export function RecordsForm({ close }: { close: () => void }) {
           label="The records"
           mono
           rows={10}
-          value={file}
-          set={setFile}
-          wrong={wrong("file")}
+          {...field("file")}
           placeholder={
             "product,person,device,begins,ends\nBerth view,Una Skerry,pc-4,2026-03-01T08:30,2026-03-01T09:10"
           }
@@ -102,9 +84,11 @@ export function RecordsForm({ close }: { close: () => void }) {
 
 /** Say of a product that it may not be used without a licence, or that it may. */
 export function NeedForm({ close }: { close: () => void }) {
-  const [product, setProduct] = useState("");
-  const [needed, setNeeded] = useState<"yes" | "no">("yes");
-  const { save, wrong, rest } = useSaving("licences", close);
+  const { v, field, save, rest } = useDraft(
+    { product: "", needed: "yes" as "yes" | "no" },
+    { anew: "licences", close },
+  );
+  const { product, needed } = v;
   const submit = save(async () => {
     await ok(client.POST("/api/licences/needs", { body: { product, needed: needed === "yes" } }));
     return needed === "yes" ? `${product} needs a licence.` : `${product} needs no licence.`;
@@ -116,18 +100,10 @@ export function NeedForm({ close }: { close: () => void }) {
           Products that a licence covers are counted anyway. Of others, say which may not be used without one:
           they are short until you own a licence.
         </p>
-        <TextField
-          label="Product"
-          value={product}
-          set={setProduct}
-          wrong={wrong("product")}
-          hint="As the Software room calls it."
-          required
-        />
+        <TextField label="Product" {...field("product")} hint="As the Software room calls it." required />
         <Choice
           label="It needs a licence"
-          value={needed}
-          set={setNeeded}
+          {...field("needed")}
           options={[
             ["yes", "yes"],
             ["no", "no: take back what was said"],
@@ -142,9 +118,8 @@ export function NeedForm({ close }: { close: () => void }) {
 
 /** Add keys, many at once. */
 export function KeysForm({ licence, close }: { licence: Held; close: () => void }) {
-  const [keys, setKeys] = useState("");
-  const [activations, setActivations] = useState("");
-  const { save, wrong, rest } = useSaving("licences", close);
+  const { v, field, save, rest } = useDraft({ keys: "", activations: "" }, { anew: "licences", close });
+  const { keys, activations } = v;
   const submit = save(async () => {
     const added = await ok(
       client.POST("/api/licences/{number}/keys", {
@@ -163,18 +138,14 @@ export function KeysForm({ licence, close }: { licence: Held; close: () => void 
           label="Keys"
           mono
           rows={6}
-          value={keys}
-          set={setKeys}
-          wrong={wrong("keys")}
+          {...field("keys")}
           hint="Paste as many as there are; lines, semicolons, tabs or commas part them. They are kept sealed."
           required
         />
         <TextField
           label="Activations a key"
           type="number"
-          value={activations}
-          set={setActivations}
-          wrong={wrong("activations")}
+          {...field("activations")}
           hint="How many devices one key may be on; empty: any number."
         />
         {rest}

@@ -1,10 +1,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, HoldsFrom, TextField, Tick, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { Choice, FormFoot, HoldsFrom, TextField, Tick } from "../../parts/Form";
 import { today } from "../../parts/format";
 
 type Held = Schemas["LicenceOut"];
@@ -77,12 +77,8 @@ export function LicenceForm({
     queryFn: () => ok(client.GET("/api/licences/metrics")),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const [v, setValues] = useState(begun(held, product));
-  const { setError, wrong, rest } = useFaults();
-  const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
+  const { v, field, tick, submit, rest } = useDraft(begun(held, product));
+  const save = submit(async () => {
     const body = {
       ...v,
       products: lines(v.products),
@@ -98,74 +94,44 @@ export function LicenceForm({
       holds_from: held ? v.holds_from || null : null,
       version: held?.version ?? 0,
     };
-    try {
-      const made = held
-        ? await ok(client.PUT("/api/licences/{number}", { params: { path: { number: held.id } }, body }))
-        : await ok(client.POST("/api/licences", { body }));
-      toast.success(`“${made.name}” is ${held ? "changed" : "entered"}.`);
-      await queries.invalidateQueries({ queryKey: ["licences"] });
-      close();
-      if (!held)
-        await navigate({ to: "/licences/$licence", params: { licence: String(made.id) }, search: {} });
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    const made = held
+      ? await ok(client.PUT("/api/licences/{number}", { params: { path: { number: held.id } }, body }))
+      : await ok(client.POST("/api/licences", { body }));
+    toast.success(`“${made.name}” is ${held ? "changed" : "entered"}.`);
+    await queries.invalidateQueries({ queryKey: ["licences"] });
+    close();
+    if (!held) await navigate({ to: "/licences/$licence", params: { licence: String(made.id) }, search: {} });
+  });
   const metric = metrics.data?.find((m) => m.name === v.metric);
   const asks = (term: string) => metric?.reads.includes(term) ?? false;
   return (
     <Dialog title={held ? `Change ${held.name}` : "Enter a licence"} close={close} wide>
       <form onSubmit={save}>
         <div className="grid gap-x-4 sm:grid-cols-2">
-          <TextField
-            label="Name"
-            value={v.name}
-            set={(name) => set({ name })}
-            wrong={wrong("name")}
-            required
-          />
-          <TextField label="Publisher" value={v.publisher} set={(publisher) => set({ publisher })} />
+          <TextField label="Name" {...field("name")} required />
+          <TextField label="Publisher" {...field("publisher")} />
           <TextField
             label="Covers"
             rows={3}
-            value={v.products}
-            set={(products) => set({ products })}
-            wrong={wrong("products")}
+            {...field("products")}
             hint="One product a line, or a phrase such as @office_suites; a suite names all its parts."
           />
           <Choice
             label="Counted by"
-            value={v.metric}
-            set={(name) => set({ metric: name })}
-            wrong={wrong("metric")}
+            {...field("metric")}
             options={(metrics.data ?? []).map((m): [string, string] => [m.name, m.name])}
             hint={metric?.text}
           />
           {asks("per_processor") && (
-            <TextField
-              label="Cores a processor, at least"
-              type="number"
-              value={v.per_processor}
-              set={(per_processor) => set({ per_processor })}
-              wrong={wrong("per_processor")}
-            />
+            <TextField label="Cores a processor, at least" type="number" {...field("per_processor")} />
           )}
-          {asks("pack") && (
-            <TextField
-              label="In packs of"
-              type="number"
-              value={v.pack}
-              set={(pack) => set({ pack })}
-              wrong={wrong("pack")}
-            />
-          )}
+          {asks("pack") && <TextField label="In packs of" type="number" {...field("pack")} />}
           {asks("formula") && (
             <TextField
               label="Formula"
               mono
-              value={v.formula}
-              set={(formula) => set({ formula })}
-              wrong={wrong("formula")}
+              {...field("formula")}
               placeholder="memory / 16"
               hint="Over memory (GB) and cores."
             />
@@ -173,8 +139,7 @@ export function LicenceForm({
           {asks("guests") && (
             <Choice
               label="Virtual machines"
-              value={v.guests}
-              set={(guests) => set({ guests })}
+              {...field("guests")}
               options={[
                 ["own", "each needs its own units"],
                 ["host", "the host's units carry its guests"],
@@ -182,87 +147,43 @@ export function LicenceForm({
             />
           )}
           {asks("per_host") && v.guests === "host" && (
-            <TextField
-              label="Guests a unit carries"
-              type="number"
-              value={v.per_host}
-              set={(per_host) => set({ per_host })}
-              wrong={wrong("per_host")}
-            />
+            <TextField label="Guests a unit carries" type="number" {...field("per_host")} />
           )}
           <TextField
             label="Release bought"
             mono
-            value={v.release}
-            set={(release) => set({ release })}
+            {...field("release")}
             placeholder="16"
             hint="Empty: any release."
           />
-          <TextField
-            label="Edition"
-            value={v.edition}
-            set={(edition) => set({ edition })}
-            wrong={wrong("edition")}
-            hint="Empty: any edition."
-          />
+          <TextField label="Edition" {...field("edition")} hint="Empty: any edition." />
           <TextField
             label="Maintenance until"
             type="date"
-            value={v.maintained_until}
-            set={(maintained_until) => set({ maintained_until })}
+            {...field("maintained_until")}
             hint="Newer releases installed by then are covered."
           />
-          <TextField label="Begins" type="date" value={v.starts} set={(starts) => set({ starts })} />
-          <TextField
-            label="Ends"
-            type="date"
-            value={v.ends}
-            set={(ends) => set({ ends })}
-            wrong={wrong("ends")}
-            hint="Empty: perpetual."
-          />
+          <TextField label="Begins" type="date" {...field("starts")} />
+          <TextField label="Ends" type="date" {...field("ends")} hint="Empty: perpetual." />
           <TextField
             label="Only for departments"
             rows={2}
-            value={v.departments}
-            set={(departments) => set({ departments })}
+            {...field("departments")}
             hint="One a line; empty: the whole company."
           />
           <div className="pt-5">
-            <Tick
-              label="May be used in older releases"
-              on={v.downgrade}
-              set={(downgrade) => set({ downgrade })}
-            />
+            <Tick label="May be used in older releases" {...tick("downgrade")} />
             {asks("second_device") && (
-              <Tick
-                label="Second device of the same person"
-                on={v.second_device}
-                set={(second_device) => set({ second_device })}
-              />
+              <Tick label="Second device of the same person" {...tick("second_device")} />
             )}
-            <Tick
-              label="Without limit in number"
-              on={v.without_limit}
-              set={(without_limit) => set({ without_limit })}
-            />
-            <Tick label="Keys are wanted" on={v.keys_wanted} set={(keys_wanted) => set({ keys_wanted })} />
-            <Tick
-              label="May be moved to another device or person"
-              on={v.transferable}
-              set={(transferable) => set({ transferable })}
-            />
-            <Tick
-              label="Also covers what other organisations use"
-              on={v.shared}
-              set={(shared) => set({ shared })}
-            />
+            <Tick label="Without limit in number" {...tick("without_limit")} />
+            <Tick label="Keys are wanted" {...tick("keys_wanted")} />
+            <Tick label="May be moved to another device or person" {...tick("transferable")} />
+            <Tick label="Also covers what other organisations use" {...tick("shared")} />
           </div>
           <Choice
             label="Paid again"
-            value={v.cost_every}
-            set={(cost_every) => set({ cost_every })}
-            wrong={wrong("cost_every")}
+            {...field("cost_every")}
             options={[
               ["", "no"],
               ["month", "each month"],
@@ -273,36 +194,21 @@ export function LicenceForm({
           />
           {v.cost_every && (
             <div className="grid grid-cols-[1fr_90px] gap-2">
-              <TextField label="Amount" value={v.cost} set={(cost) => set({ cost })} wrong={wrong("cost")} />
-              <TextField
-                label="Currency"
-                mono
-                value={v.cost_currency}
-                set={(cost_currency) => set({ cost_currency })}
-                wrong={wrong("cost_currency")}
-                placeholder="EUR"
-              />
+              <TextField label="Amount" {...field("cost")} />
+              <TextField label="Currency" mono {...field("cost_currency")} placeholder="EUR" />
             </div>
           )}
         </div>
         <div className="grid gap-x-4 sm:grid-cols-2">
-          <TextField label="Tags" value={v.tags} set={(tags) => set({ tags })} hint="Parted by semicolons." />
-          {held && (
-            <HoldsFrom
-              value={v.holds_from}
-              set={(holds_from) => set({ holds_from })}
-              wrong={wrong("holds_from")}
-              hint="Days before keep the terms they had."
-            />
-          )}
+          <TextField label="Tags" {...field("tags")} hint="Parted by semicolons." />
+          {held && <HoldsFrom {...field("holds_from")} hint="Days before keep the terms they had." />}
           <TextField
             label="Fields of your own"
             rows={2}
-            value={v.extra}
-            set={(extra) => set({ extra })}
+            {...field("extra")}
             hint="One a line, such as Agreement: EA-7."
           />
-          <TextField label="Note" rows={2} value={v.note} set={(note) => set({ note })} />
+          <TextField label="Note" rows={2} {...field("note")} />
         </div>
         {rest}
         <FormFoot close={close} />

@@ -1,9 +1,8 @@
-import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
+import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
-import { useSaving } from "../../parts/saving";
 
 type Says = Schemas["SaidIn"]["says"];
 
@@ -14,11 +13,11 @@ export function SayDialog(props: {
   licences: Schemas["LicenceName"][];
   close: () => void;
 }) {
-  const [says, setSays] = useState<Says>("exempt");
-  const [licence, setLicence] = useState(String(props.licences[0]?.id ?? ""));
-  const [why, setWhy] = useState("");
-  const [until, setUntil] = useState("");
-  const { save, wrong, rest } = useSaving("licences", props.close);
+  const { v, field, save, rest } = useDraft(
+    { says: "exempt" as Says, licence: String(props.licences[0]?.id ?? ""), why: "", until: "" },
+    { anew: "licences", close: props.close },
+  );
+  const { says, licence, why, until } = v;
   const submit = save(async () => {
     await ok(
       client.POST("/api/licences/said", {
@@ -39,9 +38,7 @@ export function SayDialog(props: {
       <form onSubmit={submit}>
         <Choice
           label="It is"
-          value={says}
-          set={setSays}
-          wrong={wrong("says")}
+          {...field("says")}
           options={[
             ["exempt", "exempt: it needs no licence"],
             ["disputed", "disputed: it counts as unlicensed"],
@@ -52,28 +49,17 @@ export function SayDialog(props: {
         {says === "licence" && (
           <Choice
             label="Licence"
-            value={licence}
-            set={setLicence}
-            wrong={wrong("licence")}
+            {...field("licence")}
             options={props.licences.map((l): [string, string] => [String(l.id), l.name])}
           />
         )}
         {says !== "" && (
           <>
-            <TextField
-              label="Why"
-              value={why}
-              set={setWhy}
-              wrong={wrong("why")}
-              placeholder="test bench"
-              hint="An auditor will ask."
-            />
+            <TextField label="Why" {...field("why")} placeholder="test bench" hint="An auditor will ask." />
             <TextField
               label="Until"
               type="date"
-              value={until}
-              set={setUntil}
-              wrong={wrong("until")}
+              {...field("until")}
               hint="The last day it holds; empty: until it is taken back."
             />
           </>

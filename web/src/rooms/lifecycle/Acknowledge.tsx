@@ -1,33 +1,27 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
-import { useState } from "react";
 import { client, ok } from "../../api/client";
-import { TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { TextField } from "../../parts/Form";
 import { capital, day } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
 
 /** What somebody received, and their word that they did; needs no sign-in but the link. */
 export function Acknowledge() {
   const { token } = useParams({ strict: false }) as { token: string };
-  const [name, setName] = useState("");
-  const { setError, wrong, rest } = useFaults();
+  const { v, field, submit, rest } = useDraft({ name: "" });
+  const { name } = v;
   const asked = useQuery({
     queryKey: ["acknowledge", token],
     queryFn: () => ok(client.GET("/api/acknowledgements/{key}", { params: { path: { key: token } } })),
     retry: false,
   });
-  const say = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      await ok(
-        client.POST("/api/acknowledgements/{key}", { params: { path: { key: token } }, body: { name } }),
-      );
-      await asked.refetch();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const say = submit(async () => {
+    await ok(
+      client.POST("/api/acknowledgements/{key}", { params: { path: { key: token } }, body: { name } }),
+    );
+    await asked.refetch();
+  });
   const told = asked.data;
   return (
     <main className="mx-auto grid min-h-dvh w-full max-w-md content-center px-5 py-8">
@@ -82,7 +76,7 @@ export function Acknowledge() {
             </p>
           ) : (
             <form onSubmit={say}>
-              <TextField label="Your name" value={name} set={setName} wrong={wrong("name")} required />
+              <TextField label="Your name" {...field("name")} required />
               {rest}
               <button type="submit" className="btn btn-primary w-full">
                 I have received it

@@ -1,20 +1,18 @@
 import { useState } from "react";
 import { client, ok } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
 import { Copied } from "../../parts/Sheet";
 
 /** Make the calendar feed of whoever is signed in; its address is shown once. */
 export function FeedDialog({ close }: { close: () => void }) {
+  const { attempt, rest } = useDraft({});
   const [address, setAddress] = useState("");
-  const { setError, rest } = useFaults();
   const make = async () => {
-    try {
+    await attempt(async () => {
       const made = await ok(client.POST("/api/lifecycle/feed"));
       setAddress(`${window.location.origin}${made.path}`);
-    } catch (refused) {
-      setError(refused);
-    }
+    });
   };
   return (
     <Dialog title="Calendar feed" close={close}>

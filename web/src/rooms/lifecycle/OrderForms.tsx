@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
+import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField, Tick } from "../../parts/Form";
 import { plural, today } from "../../parts/format";
-import { useSaving } from "../../parts/saving";
 
 type Line = Schemas["OrderLineIn"];
 type Draft = { [field in keyof Required<Line>]: string };
@@ -21,10 +21,11 @@ const EMPTY: Draft = {
 
 /** Enter an order with its lines. */
 export function OrderForm({ close }: { close: () => void }) {
-  const [v, setValues] = useState({ number: "", supplier: "", day: today(), expected: "", note: "" });
+  const { v, field, save, wrong, rest } = useDraft(
+    { number: "", supplier: "", day: today(), expected: "", note: "" },
+    { anew: "lifecycle", close },
+  );
   const [lines, setLines] = useState<Draft[]>([EMPTY]);
-  const { save, wrong, rest } = useSaving("lifecycle", close);
-  const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
   const setLine = (at: number, change: Partial<Draft>) =>
     setLines(lines.map((l, n) => (n === at ? { ...l, ...change } : l)));
   const submit = save(async () => {
@@ -43,27 +44,10 @@ export function OrderForm({ close }: { close: () => void }) {
     <Dialog title="Enter an order" close={close} wide>
       <form onSubmit={submit}>
         <div className="grid gap-x-4 sm:grid-cols-2">
-          <TextField
-            label="Number"
-            mono
-            value={v.number}
-            set={(number) => set({ number })}
-            wrong={wrong("number")}
-          />
-          <TextField
-            label="Supplier"
-            value={v.supplier}
-            set={(supplier) => set({ supplier })}
-            wrong={wrong("supplier")}
-          />
-          <TextField label="Ordered" type="date" value={v.day} set={(day) => set({ day })} required />
-          <TextField
-            label="Expected"
-            type="date"
-            value={v.expected}
-            set={(expected) => set({ expected })}
-            wrong={wrong("expected")}
-          />
+          <TextField label="Number" mono {...field("number")} />
+          <TextField label="Supplier" {...field("supplier")} />
+          <TextField label="Ordered" type="date" {...field("day")} required />
+          <TextField label="Expected" type="date" {...field("expected")} />
         </div>
         {lines.map((l, n) => (
           <fieldset key={n} className="mb-2 rounded border border-base-300 px-3 pt-2">
@@ -113,7 +97,7 @@ export function OrderForm({ close }: { close: () => void }) {
         <button type="button" className="btn btn-sm mb-3" onClick={() => setLines([...lines, EMPTY])}>
           Another line
         </button>
-        <TextField label="Note" value={v.note} set={(note) => set({ note })} />
+        <TextField label="Note" {...field("note")} />
         {rest}
         <FormFoot close={close} />
       </form>
@@ -128,9 +112,10 @@ export function ReceiveForm(props: {
   close: () => void;
 }) {
   const { order, line, close } = props;
-  const [v, setValues] = useState({ serials: "", day: today(), place: "", known: false });
-  const { save, wrong, rest } = useSaving("lifecycle", close);
-  const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
+  const { v, field, tick, save, wrong, rest } = useDraft(
+    { serials: "", day: today(), place: "", known: false },
+    { anew: "lifecycle", close },
+  );
   const left = line.quantity - line.received;
   const submit = save(async () => {
     const told = await ok(
@@ -154,31 +139,18 @@ export function ReceiveForm(props: {
           label="Serial numbers"
           mono
           rows={6}
-          value={v.serials}
-          set={(serials) => set({ serials })}
-          wrong={wrong("serials")}
+          {...field("serials")}
           hint="Scanned one a line, or pasted: lines, semicolons, tabs or commas part them."
           required
         />
         <div className="grid gap-x-4 sm:grid-cols-2">
-          <TextField
-            label="Received"
-            type="date"
-            value={v.day}
-            set={(day) => set({ day })}
-            wrong={wrong("day")}
-            required
-          />
-          <TextField label="Place" value={v.place} set={(place) => set({ place })} />
+          <TextField label="Received" type="date" {...field("day")} required />
+          <TextField label="Place" {...field("place")} />
         </div>
         {(wrong("known") || v.known) && (
           <>
             <p className="py-1 text-[13px] text-error">{wrong("known")}</p>
-            <Tick
-              label="Those that are known already are these devices"
-              on={v.known}
-              set={(known) => set({ known })}
-            />
+            <Tick label="Those that are known already are these devices" {...tick("known")} />
           </>
         )}
         {rest}

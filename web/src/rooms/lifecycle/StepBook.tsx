@@ -2,8 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
+import { useDraft } from "../../parts/draft";
 import { FormFoot } from "../../parts/Form";
-import { useSaving } from "../../parts/saving";
 import { STATES } from "../../parts/states";
 
 type Book = Schemas["BookOut"];
@@ -20,8 +20,8 @@ export function StepBook({ close }: { close: () => void }) {
 }
 
 function Editor({ book, close }: { book: Book; close: () => void }) {
+  const { save, wrong, rest } = useDraft({}, { anew: "steps", close });
   const [steps, setSteps] = useState<Step[]>(book.steps);
-  const { save, wrong, rest } = useSaving("steps", close);
   const change = (at: number, values: Partial<Step>) =>
     setSteps(steps.map((s, n) => (n === at ? { ...s, ...values } : s)));
   const send = (rows: Step[], said: string) =>

@@ -3,7 +3,8 @@ import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useDeferredValue, useEffect, useState } from "react";
 import { toast } from "sonner";
 import { ApiProblem, client, ok } from "../../api/client";
-import { type Access, AccessChoice, Choice, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { type Access, AccessChoice, Choice, TextField } from "../../parts/Form";
 import { Problem, Waiting } from "../../parts/Problem";
 import type { Search } from "../../search";
 import {
@@ -69,13 +70,15 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [d, setD] = useState<Definition>(begin);
-  const [name, setName] = useState(own || !title ? title : `${title}, changed`);
-  const [what, setWhat] = useState(text);
-  const [where, setWhere] = useState(room);
-  const [access, setAccess] = useState<Access>(shared);
+  const { v, field, submit, wrong, rest } = useDraft({
+    name: own || !title ? title : `${title}, changed`,
+    what: text,
+    where: room,
+    access: shared as Access,
+  });
+  const { name, what, where, access } = v;
   const [find, setFind] = useState("");
   const [all, setAll] = useState(false);
-  const { setError, wrong, rest } = useFaults();
   const set = (change: Partial<Definition>) => setD({ ...d, ...change });
   const late = useDeferredValue(d);
   const [settled, setSettled] = useState(late);
@@ -113,9 +116,7 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
     if (one) next.splice(i + by, 0, one);
     set({ columns: next });
   };
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
+  const save = submit(async () => {
     const body = {
       name,
       text: what,
@@ -124,22 +125,19 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
       definition: { ...d } as Record<string, unknown>,
       version: own?.version,
     };
-    try {
-      const made = own
-        ? await ok(
-            client.PUT("/api/reports/composed/{number}", {
-              params: { path: { number: Number(own.key) } },
-              body,
-            }),
-          )
-        : await ok(client.POST("/api/reports/composed", { body }));
-      toast.success(`“${name}” is kept.`);
-      await queries.invalidateQueries();
-      await navigate({ to: "/reports/$report", params: { report: made.key }, search: {} });
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    const made = own
+      ? await ok(
+          client.PUT("/api/reports/composed/{number}", {
+            params: { path: { number: Number(own.key) } },
+            body,
+          }),
+        )
+      : await ok(client.POST("/api/reports/composed", { body }));
+    toast.success(`“${name}” is kept.`);
+    await queries.invalidateQueries();
+    await navigate({ to: "/reports/$report", params: { report: made.key }, search: {} });
+  });
   return (
     <form
       onSubmit={save}
@@ -148,8 +146,8 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
       <div>
         <h1 className="py-3.5">{own ? "Change a report" : "Compose a report"}</h1>
         <div className="sheet p-3.5">
-          <TextField label="Name" value={name} set={setName} wrong={at("name")} required />
-          <TextField label="What it tells" value={what} set={setWhat} />
+          <TextField label="Name" {...field("name")} wrong={at("name")} required />
+          <TextField label="What it tells" {...field("what")} />
           <div className="grid grid-cols-2 gap-3">
             <Choice
               label="A row is a"
@@ -167,8 +165,7 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
             />
             <Choice
               label="Offered in"
-              value={where}
-              set={setWhere}
+              {...field("where")}
               options={["Discovery", "Estate", "Software", "Licences", "Lifecycle", "Exposure"].map(
                 (r): [string, string] => [r, r],
               )}
@@ -360,7 +357,7 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
               wrong={at("details") ?? at("inner")}
             />
           )}
-          <AccessChoice value={access} set={setAccess} wrong={at("access")} />
+          <AccessChoice {...field("access")} wrong={at("access")} />
           {rest}
           <div className="mt-2 flex gap-2">
             <span className="flex-1" />

@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
-import { TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
@@ -11,12 +12,12 @@ type Answer = Schemas["StatementOut"];
 
 /** Statements of one's own over documented views: read only, ten seconds, ten thousand rows. */
 export function Statements() {
-  const [statement, setStatement] = useState(
-    "SELECT place, kind, count(*) AS devices FROM assets\nWHERE standing = 'register' GROUP BY place, kind ORDER BY place, devices DESC",
-  );
+  const { v, field, submit, rest, busy } = useDraft({
+    statement:
+      "SELECT place, kind, count(*) AS devices FROM assets\nWHERE standing = 'register' GROUP BY place, kind ORDER BY place, devices DESC",
+  });
+  const { statement } = v;
   const [found, setFound] = useState<Answer | null>(null);
-  const [busy, setBusy] = useState(false);
-  const { setError, wrong, rest } = useFaults();
   const views = useQuery({ queryKey: ["sql-views"], queryFn: () => ok(client.GET("/api/sql/views")) });
   if (views.error)
     return (
@@ -24,19 +25,10 @@ export function Statements() {
         <Problem error={views.error} />
       </div>
     );
-  const run = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    setBusy(true);
-    try {
-      setFound(await ok(client.POST("/api/sql", { body: { statement } })));
-    } catch (refused) {
-      setFound(null);
-      setError(refused);
-    } finally {
-      setBusy(false);
-    }
-  };
+  const run = submit(async () => {
+    setFound(null);
+    setFound(await ok(client.POST("/api/sql", { body: { statement } })));
+  });
   return (
     <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
       <p className="dim pt-3 text-[13px]">
@@ -53,14 +45,7 @@ export function Statements() {
       <div className="grid items-start gap-3 lg:grid-cols-[minmax(0,1fr)_300px]">
         <div className="min-w-0">
           <form onSubmit={run}>
-            <TextField
-              label="Statement"
-              rows={6}
-              mono
-              value={statement}
-              set={setStatement}
-              wrong={wrong("statement")}
-            />
+            <TextField label="Statement" rows={6} mono {...field("statement")} />
             {rest}
             <button type="submit" className="btn btn-primary btn-sm" disabled={busy}>
               {busy ? "Reading …" : "Read"}

@@ -3,7 +3,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { Choice, FormFoot, TextField, Tick } from "../../parts/Form";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Schedule } from "../../parts/Schedule";
 
@@ -20,7 +21,15 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
       staleTime: Number.POSITIVE_INFINITY,
     }).data ?? [];
   const reports = useQuery({ queryKey: ["reports"], queryFn: () => ok(client.GET("/api/reports/list")) });
-  const [values, setValues] = useState({
+  const {
+    v: values,
+    set,
+    field,
+    tick,
+    submit,
+    wrong,
+    rest,
+  } = useDraft({
     name: held?.name ?? props.name,
     report: held?.report ?? props.report,
     rule: held?.rule ?? "FREQ=WEEKLY;BYDAY=MO;BYHOUR=7;BYMINUTE=0",
@@ -35,16 +44,12 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
     organisation: "",
   });
   const [secret, setSecret] = useState("");
-  const { setError, wrong, rest } = useFaults();
-  const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
   const finish = async (said: string) => {
     toast.success(said);
     await queries.invalidateQueries({ queryKey: ["watches"] });
     close();
   };
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
+  const save = submit(async () => {
     const body = {
       ...values,
       number: Number(values.number) || 0,
@@ -55,18 +60,15 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
       version: held?.version,
       organisation: asOrganisation(values.organisation),
     };
-    try {
-      const made = held
-        ? await ok(client.PUT("/api/watches/{number}", { params: { path: { number: held.id } }, body }))
-        : await ok(client.POST("/api/watches", { body }));
-      if (made.secret) {
-        await queries.invalidateQueries({ queryKey: ["watches"] });
-        setSecret(made.secret);
-      } else await finish(`“${made.name}” watches: ${made.said}.`);
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    const made = held
+      ? await ok(client.PUT("/api/watches/{number}", { params: { path: { number: held.id } }, body }))
+      : await ok(client.POST("/api/watches", { body }));
+    if (made.secret) {
+      await queries.invalidateQueries({ queryKey: ["watches"] });
+      setSecret(made.secret);
+    } else await finish(`“${made.name}” watches: ${made.said}.`);
+  });
   const drop = async () => {
     if (!held || !window.confirm(`Drop the watch “${held.name}” and the list of its letters? This is final.`))
       return;
@@ -93,51 +95,31 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
   return (
     <Dialog title={held ? `Change ${held.name}` : "New watch"} close={close}>
       <form onSubmit={save}>
-        <TextField
-          label="Name"
-          value={values.name}
-          set={(name) => set({ name })}
-          wrong={wrong("name")}
-          required
-        />
+        <TextField label="Name" {...field("name")} required />
         <Choice
           label="Asks the report"
-          value={values.report}
-          set={(report) => set({ report })}
+          {...field("report")}
           options={[["", "choose"], ...(reports.data ?? []).map((r): [string, string] => [r.key, r.name])]}
-          wrong={wrong("report")}
         />
         <Schedule label="Asks" rule={values.rule} set={(rule) => set({ rule })} wrong={wrong("rule")} />
         <div className="grid grid-cols-[1fr_96px] gap-3">
           <Choice
             label="Writes when"
-            value={values.condition}
-            set={(condition) => set({ condition })}
+            {...field("condition")}
             options={conditions.map((c) => [c.key, c.sentence] as const)}
-            wrong={wrong("condition")}
           />
-          {numbered && (
-            <TextField
-              label={numbered}
-              type="number"
-              value={values.number}
-              set={(number) => set({ number })}
-            />
-          )}
+          {numbered && <TextField label={numbered} type="number" {...field("number")} />}
         </div>
         <TextField
           label="To"
-          value={values.to}
-          set={(to) => set({ to })}
-          wrong={wrong("to")}
+          {...field("to")}
           hint="Parted by commas: addresses; role:manager; person:Una Skerry; holder, who is told of their own devices only; or https://… for a signed call."
           required
         />
         <div className="grid grid-cols-2 gap-3">
           <Choice
             label="Attach"
-            value={values.attach}
-            set={(attach) => set({ attach })}
+            {...field("attach")}
             options={[
               ["", "nothing"],
               ["xlsx", "a workbook"],
@@ -145,33 +127,18 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
               ["csv", "CSV"],
               ["pdf", "PDF"],
             ]}
-            wrong={wrong("attach")}
           />
           <TextField
             label="Quiet hours"
-            value={values.quiet}
-            set={(quiet) => set({ quiet })}
-            wrong={wrong("quiet")}
+            {...field("quiet")}
             placeholder="22-6"
             hint="Letters wait until they are over."
           />
         </div>
-        <OrganisationChoice
-          label="For the organisation"
-          value={values.organisation}
-          set={(organisation) => set({ organisation })}
-        />
-        <Tick
-          label="Write again each time until somebody has acknowledged it"
-          on={values.insists}
-          set={(insists) => set({ insists })}
-        />
-        <Tick
-          label="With other watches’ letters in one message a day, at seven"
-          on={values.gathered}
-          set={(gathered) => set({ gathered })}
-        />
-        <Tick label="In force" on={values.on} set={(on) => set({ on })} />
+        <OrganisationChoice label="For the organisation" {...field("organisation")} />
+        <Tick label="Write again each time until somebody has acknowledged it" {...tick("insists")} />
+        <Tick label="With other watches’ letters in one message a day, at seven" {...tick("gathered")} />
+        <Tick label="In force" {...tick("on")} />
         {rest}
         <FormFoot close={close} drop={held ? () => void drop() : undefined} />
       </form>

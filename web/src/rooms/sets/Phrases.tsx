@@ -3,7 +3,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
@@ -77,18 +78,18 @@ export function Phrases() {
 
 function PhraseForm({ held, close }: { held: Phrase | null; close: () => void }) {
   const queries = useQueryClient();
-  const [name, setName] = useState(held?.name ?? "");
-  const [meaning, setMeaning] = useState(held?.meaning ?? "");
-  const [values, setValues] = useState((held?.values ?? []).join("\n"));
-  const { setError, wrong, rest } = useFaults();
+  const { v, field, attempt, submit, rest } = useDraft({
+    values: (held?.values ?? []).join("\n"),
+    name: held?.name ?? "",
+    meaning: held?.meaning ?? "",
+  });
+  const { name, meaning, values } = v;
   const done = async (said: string) => {
     toast.success(said);
     await queries.invalidateQueries();
     close();
   };
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
+  const save = submit(async () => {
     const body = {
       name,
       meaning,
@@ -97,43 +98,28 @@ function PhraseForm({ held, close }: { held: Phrase | null; close: () => void })
         .map((v) => v.trim())
         .filter(Boolean),
     };
-    try {
-      if (held) await ok(client.PUT("/api/phrases/{name}", { params: { path: { name: held.name } }, body }));
-      else await ok(client.POST("/api/phrases", { body }));
-      await done(`@${body.name.replace(/^@/, "")} is kept; every filter that speaks of it follows.`);
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    if (held) await ok(client.PUT("/api/phrases/{name}", { params: { path: { name: held.name } }, body }));
+    else await ok(client.POST("/api/phrases", { body }));
+    await done(`@${body.name.replace(/^@/, "")} is kept; every filter that speaks of it follows.`);
+  });
   const drop = async () => {
     if (!held) return;
-    try {
+    await attempt(async () => {
       await ok(client.DELETE("/api/phrases/{name}", { params: { path: { name: held.name } } }));
       await done(`@${held.name} is dropped.`);
-    } catch (refused) {
-      setError(refused);
-    }
+    });
   };
   return (
     <Dialog title={held ? `Change @${held.name}` : "New phrase"} close={close}>
       <form onSubmit={save}>
-        <TextField
-          label="Name"
-          mono
-          value={name}
-          set={setName}
-          wrong={wrong("name")}
-          hint="Used in filters with @ in front."
-          required
-        />
-        <TextField label="What it means" value={meaning} set={setMeaning} />
+        <TextField label="Name" mono {...field("name")} hint="Used in filters with @ in front." required />
+        <TextField label="What it means" {...field("meaning")} />
         <TextField
           label="Words and patterns"
           mono
           rows={6}
-          value={values}
-          set={setValues}
-          wrong={wrong("values")}
+          {...field("values")}
           hint="One a line; a pattern stands between slashes: /^galleykeeper/."
         />
         {rest}

@@ -1,9 +1,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { TextField } from "../../parts/Form";
 import { agoWords, iso, moment, plural } from "../../parts/format";
 import { useMe } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
@@ -14,23 +14,20 @@ type Person = Schemas["PersonOut"];
 export function AccountDialog({ person, close }: { person: Person; close: () => void }) {
   const queries = useQueryClient();
   const mine = useMe().data?.username === person.username;
-  const [password, setPassword] = useState("");
-  const { setError, wrong, rest } = useFaults();
+  const { v, field, attempt, wrong, rest } = useDraft({ password: "" });
+  const { password } = v;
   const path = { number: person.id };
   const asked = useQuery({
     queryKey: ["people", person.id],
     queryFn: () => ok(client.GET("/api/people/{number}", { params: { path } })),
   });
   const act = async (call: () => Promise<unknown>, said: string, leave = false) => {
-    setError(null);
-    try {
+    await attempt(async () => {
       await call();
       toast.success(said);
       await queries.invalidateQueries({ queryKey: ["people"] });
       if (leave) close();
-    } catch (refused) {
-      setError(refused);
-    }
+    });
   };
   const a = asked.data;
   const name = person.full_name || person.username;
@@ -113,9 +110,7 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
                   label="Set a new password"
                   type="password"
                   required
-                  value={password}
-                  set={setPassword}
-                  wrong={wrong("password")}
+                  {...field("password")}
                   hint="Tell it to them by another way than mail; they change it then."
                 />
               </div>

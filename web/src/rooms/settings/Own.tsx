@@ -5,7 +5,8 @@ import { renderSVG } from "uqr";
 import { account, asProblem, makePasskey, ProveYourself } from "../../api/account";
 import { ApiProblem } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { FormFoot, TextField } from "../../parts/Form";
 import { agoWords, iso, moment, plural } from "../../parts/format";
 import { Sheet } from "../../parts/Sheet";
 
@@ -204,20 +205,13 @@ function Sessions({ held, end }: { held: Session[]; end: (ids: number[]) => void
 }
 
 function PasswordForm({ close }: { close: () => void }) {
-  const [now, setNow] = useState("");
-  const [next, setNext] = useState("");
-  const { setError, wrong, rest } = useFaults();
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      await account("POST", "/account/password/change", { current_password: now, new_password: next });
-      toast.success("Your password is changed. Elsewhere you are signed out.");
-      close();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const { v, field, submit, wrong, rest } = useDraft({ now: "", next: "" });
+  const { now, next } = v;
+  const save = submit(async () => {
+    await account("POST", "/account/password/change", { current_password: now, new_password: next });
+    toast.success("Your password is changed. Elsewhere you are signed out.");
+    close();
+  });
   return (
     <Dialog title="Change your password" close={close}>
       <form onSubmit={save}>
@@ -226,16 +220,14 @@ function PasswordForm({ close }: { close: () => void }) {
           type="password"
           complete="current-password"
           required
-          value={now}
-          set={setNow}
+          {...field("now")}
           wrong={wrong("current_password")}
         />
         <TextField
           label="New password"
           type="password"
           required
-          value={next}
-          set={setNext}
+          {...field("next")}
           wrong={wrong("new_password")}
           hint="Twelve characters or more, and none of the common ones."
         />
@@ -248,18 +240,12 @@ function PasswordForm({ close }: { close: () => void }) {
 
 /** Type the password again before how one signs in is changed. */
 function Prove({ close, done }: { close: () => void; done: () => void }) {
-  const [password, setPassword] = useState("");
-  const { setError, wrong, rest } = useFaults();
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      await account("POST", "/auth/reauthenticate", { password });
-      done();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const { v, field, submit, rest } = useDraft({ password: "" });
+  const { password } = v;
+  const save = submit(async () => {
+    await account("POST", "/auth/reauthenticate", { password });
+    done();
+  });
   return (
     <Dialog title="It is you?" close={close}>
       <form onSubmit={save}>
@@ -270,9 +256,7 @@ function Prove({ close, done }: { close: () => void; done: () => void }) {
           complete="current-password"
           required
           autoFocus
-          value={password}
-          set={setPassword}
-          wrong={wrong("password")}
+          {...field("password")}
         />
         {rest}
         <FormFoot close={close} save="Go on" />
@@ -284,7 +268,8 @@ function Prove({ close, done }: { close: () => void; done: () => void }) {
 type Guarded = (act: () => Promise<void>) => Promise<void>;
 
 function Totp({ close, guarded }: { close: () => void; guarded: Guarded }) {
-  const [code, setCode] = useState("");
+  const { v, field, refuse, rest } = useDraft({ code: "" });
+  const { code } = v;
   const offered = useQuery({
     queryKey: ["totp-offered"],
     queryFn: async () =>
@@ -292,10 +277,8 @@ function Totp({ close, guarded }: { close: () => void; guarded: Guarded }) {
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 0,
   });
-  const { setError, wrong, rest } = useFaults();
   const save = (event: React.FormEvent) => {
     event.preventDefault();
-    setError(null);
     void guarded(async () => {
       try {
         await account("POST", "/account/authenticators/totp", { code: code.replace(/\s/g, "") });
@@ -303,7 +286,7 @@ function Totp({ close, guarded }: { close: () => void; guarded: Guarded }) {
         close();
       } catch (refused) {
         if (refused instanceof ProveYourself) throw refused;
-        setError(refused);
+        refuse(refused);
       }
     });
   };
@@ -324,15 +307,7 @@ function Totp({ close, guarded }: { close: () => void; guarded: Guarded }) {
             <code className="mono text-[13px] break-all select-all">{offered.data.secret}</code>
           </div>
         )}
-        <TextField
-          label="Code"
-          mono
-          required
-          complete="one-time-code"
-          value={code}
-          set={setCode}
-          wrong={wrong("code")}
-        />
+        <TextField label="Code" mono required complete="one-time-code" {...field("code")} />
         {rest}
         <FormFoot close={close} />
       </form>

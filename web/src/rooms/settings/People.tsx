@@ -3,7 +3,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { Choice, FormFoot, TextField, Tick } from "../../parts/Form";
 import { agoWords, iso } from "../../parts/format";
 import { useOrganisations } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
@@ -83,7 +84,15 @@ export function People() {
 }
 
 function PersonForm({ person, close }: { person: Person | null; close: () => void }) {
-  const [values, setValues] = useState({
+  const {
+    v: values,
+    set,
+    field,
+    tick,
+    submit,
+    wrong,
+    rest,
+  } = useDraft({
     username: "",
     full_name: "",
     email: "",
@@ -93,58 +102,39 @@ function PersonForm({ person, close }: { person: Person | null; close: () => voi
   });
   const [limits, setLimits] = useState(person?.limits ?? []);
   const organisations = useOrganisations().data ?? [];
-  const { setError, wrong, rest } = useFaults();
   const queries = useQueryClient();
-  const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      const rights = { role: values.role, limits };
-      if (person) {
-        const path = { number: person.id };
-        await ok(client.PUT("/api/people/{number}", { params: { path }, body: rights }));
-      } else await ok(client.POST("/api/people", { body: { ...values, limits } }));
-      await queries.invalidateQueries({ queryKey: ["people"] });
-      toast.success("Saved.");
-      close();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const save = submit(async () => {
+    const rights = { role: values.role, limits };
+    if (person) {
+      const path = { number: person.id };
+      await ok(client.PUT("/api/people/{number}", { params: { path }, body: rights }));
+    } else await ok(client.POST("/api/people", { body: { ...values, limits } }));
+    await queries.invalidateQueries({ queryKey: ["people"] });
+    toast.success("Saved.");
+    close();
+  });
   return (
     <Dialog title={person ? `Rights of ${person.full_name || person.username}` : "New account"} close={close}>
       <form onSubmit={save} autoComplete="off">
         {!person && (
           <>
-            <TextField
-              label="Signs in as"
-              mono
-              required
-              value={values.username}
-              set={(username) => set({ username })}
-              wrong={wrong("username")}
-            />
-            <TextField label="Full name" value={values.full_name} set={(full_name) => set({ full_name })} />
+            <TextField label="Signs in as" mono required {...field("username")} />
+            <TextField label="Full name" {...field("full_name")} />
             <TextField
               label="Mail address"
-              value={values.email}
-              set={(email) => set({ email })}
+              {...field("email")}
               hint="Where a letter goes if they forget their password."
             />
             <Tick
               label="Signs in by the directory or the company’s provider, without a password here"
-              on={values.elsewhere}
-              set={(elsewhere) => set({ elsewhere })}
+              {...tick("elsewhere")}
             />
             {!values.elsewhere && (
               <TextField
                 label="Password"
                 type="password"
                 required
-                value={values.password}
-                set={(password) => set({ password })}
-                wrong={wrong("password")}
+                {...field("password")}
                 hint="Twelve characters or more, and none of the common ones."
               />
             )}
@@ -179,29 +169,22 @@ function PersonForm({ person, close }: { person: Person | null; close: () => voi
 }
 
 function OrganisationForm({ close }: { close: () => void }) {
-  const [name, setName] = useState("");
-  const { setError, wrong, rest } = useFaults();
+  const { v, field, submit, rest } = useDraft({ name: "" });
+  const { name } = v;
   const queries = useQueryClient();
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    try {
-      await ok(client.POST("/api/organisations", { body: { name } }));
-      await queries.invalidateQueries({ queryKey: ["organisations"] });
-      toast.success(`“${name}” is there; sweeps and sources can be made for it.`);
-      close();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const save = submit(async () => {
+    await ok(client.POST("/api/organisations", { body: { name } }));
+    await queries.invalidateQueries({ queryKey: ["organisations"] });
+    toast.success(`“${name}” is there; sweeps and sources can be made for it.`);
+    close();
+  });
   return (
     <Dialog title="New organisation" close={close}>
       <form onSubmit={save}>
         <TextField
           label="Name"
           required
-          value={name}
-          set={setName}
-          wrong={wrong("name")}
+          {...field("name")}
           hint="It stands with every device and is never changed."
         />
         {rest}

@@ -1,25 +1,20 @@
 import { useState } from "react";
 import { toast } from "sonner";
 import { account } from "../../api/account";
-import { TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { TextField } from "../../parts/Form";
 
 /** Asking for a letter with the way to a new password. */
 export function Forgotten({ back }: { back: () => void }) {
-  const [email, setEmail] = useState("");
+  const { v, field, submit, rest } = useDraft({ email: "" });
+  const { email } = v;
   const [sent, setSent] = useState(false);
-  const { setError, wrong, rest } = useFaults();
-  const submit = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      await account("POST", "/auth/password/request", { email });
-      setSent(true);
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const send = submit(async () => {
+    await account("POST", "/auth/password/request", { email });
+    setSent(true);
+  });
   return (
-    <form onSubmit={submit}>
+    <form onSubmit={send}>
       {sent ? (
         <p className="mb-3 text-[13px]">
           If an account has this address, a letter is on its way. No letter? An administrator can set your
@@ -27,15 +22,7 @@ export function Forgotten({ back }: { back: () => void }) {
         </p>
       ) : (
         <>
-          <TextField
-            label="Your mail address"
-            required
-            autoFocus
-            complete="email"
-            value={email}
-            set={setEmail}
-            wrong={wrong("email")}
-          />
+          <TextField label="Your mail address" required autoFocus complete="email" {...field("email")} />
           {rest}
           <button type="submit" className="btn btn-primary w-full">
             Send me a letter
@@ -51,28 +38,21 @@ export function Forgotten({ back }: { back: () => void }) {
 
 /** Setting a new password with the key a letter brought. */
 export function NewPassword({ theKey, done }: { theKey: string; done: () => void }) {
-  const [password, setPassword] = useState("");
-  const { setError, wrong, rest } = useFaults();
-  const submit = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      await account("POST", "/auth/password/reset", { key: theKey, password });
-      toast.success("Your new password is set. Sign in with it.");
-      done();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const { v, field, submit, wrong, rest } = useDraft({ password: "" });
+  const { password } = v;
+  const send = submit(async () => {
+    await account("POST", "/auth/password/reset", { key: theKey, password });
+    toast.success("Your new password is set. Sign in with it.");
+    done();
+  });
   return (
-    <form onSubmit={submit}>
+    <form onSubmit={send}>
       <TextField
         label="New password"
         type="password"
         required
         autoFocus
-        value={password}
-        set={setPassword}
+        {...field("password")}
         wrong={wrong("password") ?? wrong("key")}
         hint="Twelve characters or more, and none of the common ones."
       />

@@ -4,7 +4,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { FormFoot, TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
@@ -173,12 +174,14 @@ function Share({ have, lack, unread }: { have: number; lack: number; unread: num
 
 function BaselineForm({ held, close }: { held: Baseline | null; close: () => void }) {
   const queries = useQueryClient();
-  const [name, setName] = useState(held?.name ?? "");
-  const [filter, setFilter] = useState(held?.filter ?? "kind in (workstation, laptop)");
+  const { v, field, submit, wrong, rest } = useDraft({
+    name: held?.name ?? "",
+    filter: held?.filter ?? "kind in (workstation, laptop)",
+  });
+  const { name, filter } = v;
   const [rules, setRules] = useState<{ name: string; filter: string; key: number }[]>(
     (held?.rules ?? [{ name: "", filter: "" }]).map((r, key) => ({ name: r.name, filter: r.filter, key })),
   );
-  const { setError, wrong, rest } = useFaults();
   const change = (key: number, to: Partial<{ name: string; filter: string }>) =>
     setRules(rules.map((r) => (r.key === key ? { ...r, ...to } : r)));
   const after = async (said: string) => {
@@ -186,26 +189,21 @@ function BaselineForm({ held, close }: { held: Baseline | null; close: () => voi
     await queries.invalidateQueries({ queryKey: ["baselines"] });
     close();
   };
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
+  const save = submit(async () => {
     const body = {
       name,
       filter,
       rules: rules.map((r) => ({ name: r.name, filter: r.filter })),
       version: held?.version,
     };
-    try {
-      if (held)
-        await ok(
-          client.PUT("/api/software/baselines/{number}", { params: { path: { number: held.id } }, body }),
-        );
-      else await ok(client.POST("/api/software/baselines", { body }));
-      await after(`“${name}” is kept.`);
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    if (held)
+      await ok(
+        client.PUT("/api/software/baselines/{number}", { params: { path: { number: held.id } }, body }),
+      );
+    else await ok(client.POST("/api/software/baselines", { body }));
+    await after(`“${name}” is kept.`);
+  });
   const drop = async () => {
     if (!held || !window.confirm(`Drop the baseline “${held.name}”? The devices stay as they are.`)) return;
     await ok(client.DELETE("/api/software/baselines/{number}", { params: { path: { number: held.id } } }));
@@ -214,13 +212,11 @@ function BaselineForm({ held, close }: { held: Baseline | null; close: () => voi
   return (
     <Dialog title={held ? `Change ${held.name}` : "New baseline"} close={close} wide>
       <form onSubmit={save}>
-        <TextField label="Name" value={name} set={setName} wrong={wrong("name")} required />
+        <TextField label="Name" {...field("name")} required />
         <TextField
           label="Which devices"
           mono
-          value={filter}
-          set={setFilter}
-          wrong={wrong("filter")}
+          {...field("filter")}
           hint="A filter; empty: the whole register."
         />
         <p className="mb-1 text-[13px] font-semibold">What should be so</p>

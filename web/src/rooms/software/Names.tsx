@@ -3,7 +3,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, getJson, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
@@ -139,78 +140,57 @@ export function Names() {
 }
 
 /** Say what a listed name, a product or a publisher is; rehearsed before it is saved. */
-export function CorrectDialog({ field, match, close }: { field: Field; match: string; close: () => void }) {
+export function CorrectDialog({
+  field: of,
+  match,
+  close,
+}: {
+  field: Field;
+  match: string;
+  close: () => void;
+}) {
   const queries = useQueryClient();
-  const [values, setValues] = useState({ field, match, product: "", publisher: "", role: "", note: "" });
   const [changes, setChanges] = useState<Schemas["RenamedOut"][] | null>(null);
-  const { setError, wrong, rest } = useFaults();
-  const set = (change: Partial<typeof values>) => {
-    setChanges(null);
-    setValues({ ...values, ...change });
-  };
+  const {
+    v: values,
+    field,
+    attempt,
+    submit,
+    rest,
+  } = useDraft(
+    { field: of, match, product: "", publisher: "", role: "", note: "" },
+    { changed: () => setChanges(null) },
+  );
   const rehearse = async () => {
-    setError(null);
-    try {
+    await attempt(async () => {
       setChanges(await ok(client.POST("/api/names/corrections/rehearse", { body: values })));
-    } catch (refused) {
-      setError(refused);
-    }
+    });
   };
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      const made = await ok(client.POST("/api/names/corrections", { body: values }));
-      toast.success(`Corrected: ${plural(made.changed, "listed name")} changed, in the past as well.`);
-      await queries.invalidateQueries();
-      close();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+  const save = submit(async () => {
+    const made = await ok(client.POST("/api/names/corrections", { body: values }));
+    toast.success(`Corrected: ${plural(made.changed, "listed name")} changed, in the past as well.`);
+    await queries.invalidateQueries();
+    close();
+  });
   return (
     <Dialog title="Correct a name" close={close}>
       <form onSubmit={save}>
         <div className="grid grid-cols-2 gap-3">
           <Choice
             label="Where the"
-            value={values.field}
-            set={(f) => set({ field: f })}
+            {...field("field")}
             options={[
               ["name", "listed name"],
               ["product", "product"],
               ["publisher", "publisher"],
             ]}
-            wrong={wrong("field")}
           />
-          <TextField
-            label="is"
-            value={values.match}
-            set={(m) => set({ match: m })}
-            wrong={wrong("match")}
-            hint="A pattern stands between slashes."
-          />
-          <TextField
-            label="the product is"
-            value={values.product}
-            set={(product) => set({ product })}
-            wrong={wrong("product")}
-          />
-          <TextField
-            label="the publisher is"
-            value={values.publisher}
-            set={(publisher) => set({ publisher })}
-            wrong={wrong("publisher")}
-          />
+          <TextField label="is" {...field("match")} hint="A pattern stands between slashes." />
+          <TextField label="the product is" {...field("product")} />
+          <TextField label="the publisher is" {...field("publisher")} />
         </div>
-        <Choice
-          label="and it is"
-          value={values.role}
-          set={(role) => set({ role })}
-          options={ROLES}
-          wrong={wrong("role")}
-        />
-        <TextField label="Note" value={values.note} set={(note) => set({ note })} />
+        <Choice label="and it is" {...field("role")} options={ROLES} />
+        <TextField label="Note" {...field("note")} />
         {changes && (
           <div className="max-h-40 overflow-auto rounded bg-base-200 px-3 py-2 text-[13px]">
             <p className="font-semibold">

@@ -1,10 +1,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok } from "../../api/client";
 import { quoted } from "../../parts/ask/narrow";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 
@@ -28,7 +28,13 @@ const WORDS: [Word, string][] = [
 /** Rule on one thing or many alike; says on how many devices it is before anything is saved. */
 export function RuleDialog({ names, subject = "product", close, done }: Props) {
   const queries = useQueryClient();
-  const [values, setValues] = useState({
+  const {
+    v: values,
+    field,
+    submit,
+    wrong,
+    rest,
+  } = useDraft({
     name: names[0] ?? "",
     subject,
     verdict: "barred" as Word,
@@ -40,8 +46,6 @@ export function RuleDialog({ names, subject = "product", close, done }: Props) {
     why: "",
     organisation: "",
   });
-  const { setError, wrong, rest } = useFaults();
-  const set = (change: Partial<typeof values>) => setValues({ ...values, ...change });
   const open = names.length === 0;
   const what = open ? [values.name] : names;
   const filter =
@@ -56,36 +60,31 @@ export function RuleDialog({ names, subject = "product", close, done }: Props) {
     enabled: what.some(Boolean),
     retry: false,
   });
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
+  const save = submit(async () => {
     const end = (date: string) => (date ? Math.floor(Date.parse(`${date}T23:59:59`) / 1000) : null);
-    try {
-      await ok(
-        client.POST("/api/software/rulings", {
-          body: {
-            names: what,
-            subject: values.subject,
-            verdict: values.verdict,
-            low: values.low,
-            high: values.high,
-            department: values.department,
-            until: values.verdict === "tolerated" ? end(values.until) : null,
-            review_at: end(values.review),
-            why: values.why,
-            organisation: asOrganisation(values.organisation),
-          },
-        }),
-      );
-      toast.success(
-        `${what.length === 1 ? `“${what[0]}”` : plural(what.length, "product")}: ${values.verdict === "none yet" ? "no ruling" : values.verdict} from now on.`,
-      );
-      await queries.invalidateQueries();
-      done();
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    await ok(
+      client.POST("/api/software/rulings", {
+        body: {
+          names: what,
+          subject: values.subject,
+          verdict: values.verdict,
+          low: values.low,
+          high: values.high,
+          department: values.department,
+          until: values.verdict === "tolerated" ? end(values.until) : null,
+          review_at: end(values.review),
+          why: values.why,
+          organisation: asOrganisation(values.organisation),
+        },
+      }),
+    );
+    toast.success(
+      `${what.length === 1 ? `“${what[0]}”` : plural(what.length, "product")}: ${values.verdict === "none yet" ? "no ruling" : values.verdict} from now on.`,
+    );
+    await queries.invalidateQueries();
+    done();
+  });
   const one = what.length === 1 && values.subject === "product";
   return (
     <Dialog
@@ -99,20 +98,16 @@ export function RuleDialog({ names, subject = "product", close, done }: Props) {
           <div className="grid grid-cols-2 gap-3">
             <Choice
               label="On"
-              value={values.subject}
-              set={(s) => set({ subject: s })}
+              {...field("subject")}
               options={[
                 ["product", "a product"],
                 ["publisher", "all of a publisher"],
                 ["phrase", "what a phrase names"],
               ]}
-              wrong={wrong("subject")}
             />
             <TextField
               label={values.subject === "phrase" ? "Phrase, without its @" : "Name"}
-              value={values.name}
-              set={(name) => set({ name })}
-              wrong={wrong("name")}
+              {...field("name")}
               required
             />
           </div>
@@ -121,65 +116,31 @@ export function RuleDialog({ names, subject = "product", close, done }: Props) {
           <p className="dim mb-3 max-h-24 overflow-auto text-[13px]">{names.join(", ")}</p>
         )}
         <div className="grid grid-cols-2 gap-3">
-          <Choice
-            label="The company says"
-            value={values.verdict}
-            set={(verdict) => set({ verdict })}
-            options={WORDS}
-            wrong={wrong("verdict")}
-          />
+          <Choice label="The company says" {...field("verdict")} options={WORDS} />
           {values.verdict === "tolerated" ? (
-            <TextField
-              label="Until, that day in"
-              type="date"
-              value={values.until}
-              set={(until) => set({ until })}
-              wrong={wrong("until")}
-              required
-            />
+            <TextField label="Until, that day in" type="date" {...field("until")} required />
           ) : (
             <TextField
               label="Look at it again on"
               type="date"
-              value={values.review}
-              set={(review) => set({ review })}
+              {...field("review")}
               wrong={wrong("review_at")}
             />
           )}
           {one && (
             <>
-              <TextField
-                label="From release"
-                mono
-                value={values.low}
-                set={(low) => set({ low })}
-                wrong={wrong("low")}
-                hint="Empty: from the first."
-              />
-              <TextField
-                label="Up to release"
-                mono
-                value={values.high}
-                set={(high) => set({ high })}
-                wrong={wrong("high")}
-                hint="Empty: to the last."
-              />
+              <TextField label="From release" mono {...field("low")} hint="Empty: from the first." />
+              <TextField label="Up to release" mono {...field("high")} hint="Empty: to the last." />
             </>
           )}
         </div>
         <TextField
           label="Only for the department"
-          value={values.department}
-          set={(department) => set({ department })}
-          wrong={wrong("department")}
+          {...field("department")}
           hint="Empty: for the whole company. A department’s own ruling comes before the company’s."
         />
-        <TextField label="Why" value={values.why} set={(why) => set({ why })} wrong={wrong("why")} />
-        <OrganisationChoice
-          label="For the organisation"
-          value={values.organisation}
-          set={(organisation) => set({ organisation })}
-        />
+        <TextField label="Why" {...field("why")} />
+        <OrganisationChoice label="For the organisation" {...field("organisation")} />
         <p className="dim text-[13px]" aria-live="polite">
           {touched.data &&
             `Found on ${plural(touched.data.total, "device")} now. Rulings change no device; they can be undone.`}

@@ -3,7 +3,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { Choice, FormFoot, TextField, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { useMay, useMe } from "../../parts/me";
 import { Problem } from "../../parts/Problem";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
@@ -96,58 +97,50 @@ export function Scripts() {
 
 function ScriptForm({ held, close }: { held: Script | null; close: () => void }) {
   const queries = useQueryClient();
-  const [name, setName] = useState(held?.name ?? "");
-  const [platform, setPlatform] = useState<Platform>((held?.platform as Platform) ?? "Linux");
-  const [text, setText] = useState(held?.text ?? "");
-  const [meaning, setMeaning] = useState(held?.meaning ?? "");
-  const { setError, wrong, rest } = useFaults();
+  const { v, field, attempt, submit, rest } = useDraft({
+    name: held?.name ?? "",
+    platform: (held?.platform as Platform) ?? ("Linux" as Platform),
+    text: held?.text ?? "",
+    meaning: held?.meaning ?? "",
+  });
+  const { name, platform, text, meaning } = v;
   const finish = async (said: string) => {
     await queries.invalidateQueries({ queryKey: ["scripts"] });
     toast.success(said);
     close();
   };
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
+  const save = submit(async () => {
     const body = { name, platform, text, meaning, version: held?.version ?? 0 };
-    try {
-      if (held)
-        await ok(client.PUT("/api/scripts/{number}", { params: { path: { number: held.id } }, body }));
-      else await ok(client.POST("/api/scripts", { body }));
-      await finish(`“${name}” is on the list; another administrator has to review it.`);
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    if (held) await ok(client.PUT("/api/scripts/{number}", { params: { path: { number: held.id } }, body }));
+    else await ok(client.POST("/api/scripts", { body }));
+    await finish(`“${name}” is on the list; another administrator has to review it.`);
+  });
   const drop = async () => {
     if (!held || !window.confirm(`Drop “${held.name}”? Tasks that ran it keep its text. This is final.`))
       return;
-    try {
+    await attempt(async () => {
       await ok(client.DELETE("/api/scripts/{number}", { params: { path: { number: held.id } } }));
       await finish(`“${held.name}” is dropped.`);
-    } catch (refused) {
-      setError(refused);
-    }
+    });
   };
   return (
     <Dialog title={held ? `Change “${held.name}”` : "New script"} close={close} wide>
       <form onSubmit={save}>
         <div className="grid grid-cols-2 gap-x-3">
-          <TextField label="Name" value={name} set={setName} required wrong={wrong("name")} />
+          <TextField label="Name" {...field("name")} required />
           <Choice
             label="For"
-            value={platform}
-            set={setPlatform}
+            {...field("platform")}
             options={[
               ["Linux", "Linux, a shell as root"],
               ["macOS", "macOS, a shell as root"],
               ["Windows", "Windows, PowerShell"],
             ]}
-            wrong={wrong("platform")}
           />
         </div>
-        <TextField label="What it is for" value={meaning} set={setMeaning} wrong={wrong("meaning")} />
-        <TextField label="Text" rows={10} mono value={text} set={setText} wrong={wrong("text")} />
+        <TextField label="What it is for" {...field("meaning")} />
+        <TextField label="Text" rows={10} mono {...field("text")} />
         {rest}
         <FormFoot close={close} drop={held ? drop : undefined} />
       </form>

@@ -1,7 +1,7 @@
-import { useState } from "react";
 import { client, ok } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
-import { FormFoot, TextField, Tick, useFaults } from "../../parts/Form";
+import { useDraft } from "../../parts/draft";
+import { FormFoot, TextField, Tick } from "../../parts/Form";
 import { type Draft, type Scenario, settingsOf } from "./draft";
 
 /** Keep what was drawn as a scenario: a new one, or in place of the one that was opened. */
@@ -13,39 +13,27 @@ export function KeepScenario(props: {
   close: () => void;
 }) {
   const { held, filter, draft, kept, close } = props;
-  const [name, setName] = useState(held?.name ?? "");
-  const [replace, setReplace] = useState(false);
-  const { setError, wrong, rest } = useFaults();
-  const save = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
+  const { v, field, tick, submit, wrong, rest } = useDraft({ name: held?.name ?? "", replace: false });
+  const { name, replace } = v;
+  const save = submit(async () => {
     const body = { name, filter, settings: settingsOf(draft), version: held?.version ?? 0 };
-    try {
-      const made =
-        held && replace
-          ? await ok(
-              client.PUT("/api/valuation/scenarios/{number}", {
-                params: { path: { number: held.id } },
-                body,
-              }),
-            )
-          : await ok(client.POST("/api/valuation/scenarios", { body }));
-      await kept(made);
-    } catch (refused) {
-      setError(refused);
-    }
-  };
+
+    const made =
+      held && replace
+        ? await ok(
+            client.PUT("/api/valuation/scenarios/{number}", {
+              params: { path: { number: held.id } },
+              body,
+            }),
+          )
+        : await ok(client.POST("/api/valuation/scenarios", { body }));
+    await kept(made);
+  });
   return (
     <Dialog title="Keep this scenario" close={close}>
       <form onSubmit={save}>
-        <TextField
-          label="Name"
-          value={name}
-          set={setName}
-          wrong={wrong("name") ?? wrong("filter")}
-          required
-        />
-        {held && <Tick label={`In place of “${held.name}”`} on={replace} set={setReplace} />}
+        <TextField label="Name" {...field("name")} wrong={wrong("name") ?? wrong("filter")} required />
+        {held && <Tick label={`In place of “${held.name}”`} {...tick("replace")} />}
         {rest}
         <FormFoot close={close} save="Keep" />
       </form>

@@ -2,10 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
+import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { capital, day } from "../../parts/format";
 import { Heads, useDone } from "../../parts/Sheet";
-import { useSaving } from "../../parts/saving";
 
 const MONTHS = Array.from({ length: 12 }, (_, n) =>
   new Date(2026, n, 1).toLocaleDateString("en-GB", { month: "long" }),
@@ -21,12 +21,14 @@ export function LedgerForm({ close }: { close: () => void }) {
 }
 
 function Ledger({ held, close }: { held: Schemas["LedgerOut"]; close: () => void }) {
-  const [v, set] = useState({
-    currency: held.currency,
-    year_begins: String(held.year_begins),
-    idle_after: String(held.idle_after),
-  });
-  const { save, wrong, rest } = useSaving("money", close);
+  const { v, field, save, rest } = useDraft(
+    {
+      currency: held.currency,
+      year_begins: String(held.year_begins),
+      idle_after: String(held.idle_after),
+    },
+    { anew: "money", close },
+  );
   const submit = save(async () => {
     await ok(
       client.PUT("/api/money/ledger", {
@@ -46,24 +48,18 @@ function Ledger({ held, close }: { held: Schemas["LedgerOut"]; close: () => void
         <TextField
           label="Currency of the company"
           mono
-          value={v.currency}
-          set={(currency) => set({ ...v, currency })}
-          wrong={wrong("currency")}
+          {...field("currency")}
           hint="Three letters (ISO 4217)."
         />
         <Choice
           label="Its fiscal year begins in"
-          value={v.year_begins}
-          set={(year_begins) => set({ ...v, year_begins })}
-          wrong={wrong("year_begins")}
+          {...field("year_begins")}
           options={MONTHS.map((m, n) => [String(n + 1), m] as const)}
         />
         <TextField
           label="An installation is idle after days without use"
           type="number"
-          value={v.idle_after}
-          set={(idle_after) => set({ ...v, idle_after })}
-          wrong={wrong("idle_after")}
+          {...field("idle_after")}
         />
         {rest}
         <FormFoot close={close} />
@@ -99,8 +95,8 @@ function FileText(props: {
 
 /** Rates of exchange by day, from a file. */
 export function RatesForm({ close }: { close: () => void }) {
-  const [text, setText] = useState("");
-  const { save, wrong, rest } = useSaving("money", close);
+  const { v, field, save, wrong, rest } = useDraft({ text: "" }, { anew: "money", close });
+  const { text } = v;
   const asked = useQuery({ queryKey: ["money", "rates"], queryFn: () => ok(client.GET("/api/money/rates")) });
   const submit = save(async () => {
     const told = await ok(client.POST("/api/money/rates", { body: { text } }));
@@ -125,8 +121,7 @@ export function RatesForm({ close }: { close: () => void }) {
       <form onSubmit={submit}>
         <FileText
           label="More rates"
-          value={text}
-          set={setText}
+          {...field("text")}
           wrong={wrong("file")}
           hint="date,currency,rate: 2026-01-02,NOK,11.60. The same day and currency replaces."
         />
@@ -147,11 +142,14 @@ export function EnergyForm({ close }: { close: () => void }) {
 }
 
 function EnergyEditor({ held, close }: { held: Schemas["EnergyOut"]; close: () => void }) {
-  const [price, setPrice] = useState(String(held.price || ""));
+  const { v, field, save, wrong, rest } = useDraft(
+    { price: String(held.price || "") },
+    { anew: "valuation", close },
+  );
+  const { price } = v;
   const [rows, setRows] = useState(
     Object.entries(held.kinds).map(([kind, [watts = 0, hours = 0]]) => [kind, String(watts), String(hours)]),
   );
-  const { save, wrong, rest } = useSaving("valuation", close);
   const submit = save(async () => {
     const kinds = Object.fromEntries(
       rows
@@ -164,13 +162,7 @@ function EnergyEditor({ held, close }: { held: Schemas["EnergyOut"]; close: () =
   return (
     <Dialog title="Energy" close={close}>
       <form onSubmit={submit}>
-        <TextField
-          label="Price of a kilowatt hour"
-          value={price}
-          set={setPrice}
-          wrong={wrong("price")}
-          placeholder="0.31"
-        />
+        <TextField label="Price of a kilowatt hour" {...field("price")} placeholder="0.31" />
         <table className="grid-table mb-2">
           <Heads names={["Kind", "Watts", "Hours a day"]} />
           <tbody>
@@ -213,9 +205,9 @@ function EnergyEditor({ held, close }: { held: Schemas["EnergyOut"]; close: () =
 
 /** Until when makers support their systems, from a file. */
 export function SupportForm({ close }: { close: () => void }) {
-  const [text, setText] = useState("");
+  const { v, field, save, wrong, rest } = useDraft({ text: "" }, { anew: "lifecycle", close });
+  const { text } = v;
   const done = useDone("lifecycle");
-  const { save, wrong, rest } = useSaving("lifecycle", close);
   const asked = useQuery({
     queryKey: ["lifecycle", "support-ends"],
     queryFn: () => ok(client.GET("/api/lifecycle/support-ends")),
@@ -264,8 +256,7 @@ export function SupportForm({ close }: { close: () => void }) {
       <form onSubmit={submit}>
         <FileText
           label="More ends"
-          value={text}
-          set={setText}
+          {...field("text")}
           wrong={wrong("file")}
           hint="name,release,day: Debian GNU/Linux,12,2028-06-30. A release stands for all that begin with it."
         />

@@ -1,10 +1,9 @@
-import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { MidCourse } from "../../parts/acts/MidCourse";
 import { DepreciationFields } from "../../parts/acts/TermsForm";
 import { Dialog } from "../../parts/Dialog";
+import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
-import { useSaving } from "../../parts/saving";
 
 /** A rule of depreciation: for which assets, over how long, by which method, and changes of that in mid-course. */
 export function RuleForm({
@@ -14,20 +13,20 @@ export function RuleForm({
   held: Schemas["DepreciationRuleOut"] | null;
   close: () => void;
 }) {
-  const [v, setValues] = useState({
-    name: held?.name ?? "",
-    filter: held?.filter ?? "",
-    months: String(held?.months ?? 36),
-    residual: held?.residual ?? "0",
-    method: held?.method ?? "straight line",
-    convention: held?.convention ?? "full month",
-    factor: String(held?.factor ?? 200),
-  });
-  const [changes, setChanges] = useState(
-    (held?.changes ?? []).map((c) => ({ ...c, months: String(c.months) })),
+  const { v, set, field, save, wrong, rest } = useDraft(
+    {
+      name: held?.name ?? "",
+      filter: held?.filter ?? "",
+      months: String(held?.months ?? 36),
+      residual: held?.residual ?? "0",
+      method: held?.method ?? "straight line",
+      convention: held?.convention ?? "full month",
+      factor: String(held?.factor ?? 200),
+      changes: (held?.changes ?? []).map((c) => ({ ...c, months: String(c.months) })),
+    },
+    { anew: "valuation", close },
   );
-  const { save, wrong, rest } = useSaving("valuation", close);
-  const set = (change: Partial<typeof v>) => setValues({ ...v, ...change });
+  const { changes } = v;
   const submit = save(async () => {
     const body = {
       ...v,
@@ -49,13 +48,11 @@ export function RuleForm({
   return (
     <Dialog title={held ? `Change ${held.name}` : "New rule of depreciation"} close={close}>
       <form onSubmit={submit}>
-        <TextField label="Name" value={v.name} set={(name) => set({ name })} wrong={wrong("name")} required />
+        <TextField label="Name" {...field("name")} required />
         <TextField
           label="For assets that answer"
           mono
-          value={v.filter}
-          set={(filter) => set({ filter })}
-          wrong={wrong("filter")}
+          {...field("filter")}
           placeholder="kind in (laptop, workstation)"
           hint="Empty: every asset."
         />
@@ -69,7 +66,7 @@ export function RuleForm({
             ["residual", "Left, percent", "text"],
           ]}
           rows={changes}
-          set={setChanges}
+          set={(one) => set({ changes: one })}
           begun={{ day: "", months: v.months, residual: "0" }}
           wrong={wrong("changes")}
         />
