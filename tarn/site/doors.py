@@ -40,6 +40,7 @@ NEEDS = {
         GET /software/rulings  GET /software/baselines  GET /software/administrators  GET /software/protection
         GET /names/corrections  GET /sets  GET /sets/{number}  GET /phrases  GET /views
         POST /register/pasted  GET /register/numbers  GET /reports/asked/{format}
+        POST /reports/listed/{format}
         GET /reports/rows  GET /reports/list  POST /reports/preview  GET /reports/shown/{key}
         GET /reports/shown/{key}/{format}  GET /watches  GET /watches/conditions  POST /letters/{number}/acknowledge
         GET /mailbox
@@ -144,6 +145,7 @@ COMPANY = """
 
 READING = """
     POST /filter  POST /reports/preview  POST /valuation/refresh  POST /sweeps/check  POST /tasks/plan
+    POST /reports/listed/{format}
     POST /intake/rules/rehearse  POST /names/corrections/rehearse  POST /fill-rules/rehearse  POST /sql
 """
 """Calls that change nothing although they are no GET: a token that only reads may make them."""

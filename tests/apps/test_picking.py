@@ -2,6 +2,8 @@
 
 import csv
 import io
+import re
+from datetime import date
 
 import openpyxl
 import pytest
@@ -121,3 +123,49 @@ def test_what_nobody_said_cannot_be_taken_back(as_role, rows):
     assert (wrong.status_code, wrong.json()["field"]) == (422, "fields")
     others = post(manager, "empty", {"filter": "", "expected": 99, "fields": ["note"]})
     assert others.status_code == 409
+
+
+def a_list(**changes):
+    heads = [{"label": "Order"}, {"label": "Units", "number": True}, {"label": "Due"}, {"label": "Said"}]
+    rows = [["0711", 12, "2026-03-01", "=1+1"], ["0712", "1250.50", "", "a, b"], ["0713", None, "2026-04-02", None]]
+    return {"name": "Orders: März", "columns": heads, "rows": rows, **changes}
+
+
+@pytest.mark.django_db
+def test_any_list_of_the_screen_is_a_file_as_it_stands(as_role):
+    client = as_role("viewer")
+    answer = post(client, "reports/listed/csv", a_list())
+    assert re.search(r'filename="orders-marz-\d{4}-\d\d-\d\d\.csv"', answer["Content-Disposition"])
+    lines = list(csv.reader(io.StringIO(body(answer).decode("utf-8-sig"))))
+    assert lines[:3] == [
+        ["Order", "Units", "Due", "Said"],
+        ["0711", "12", "2026-03-01", "'=1+1"],
+        ["0712", "1250.5", "", "a, b"],
+    ]
+    book = openpyxl.load_workbook(io.BytesIO(body(post(client, "reports/listed/xlsx", a_list()))))
+    first = [cell.value for cell in book["Report"][2]]
+    assert first[:2] == ["0711", 12], "a number that is a name keeps its nought"
+    assert (first[2].date(), first[3]) == (date(2026, 3, 1), "=1+1")
+    assert body(post(client, "reports/listed/ods", a_list()))[:2] == b"PK"
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize(
+    ("wrong", "said"),
+    [
+        ({"rows": [["0711"]]}, "Row 1 has 1 cells; there are 4 columns."),
+        ({"columns": [], "rows": []}, "without columns"),
+        ({"columns": [{"label": "A"}], "rows": [["x"]] * 200_001}, "200,001 cells is too long"),
+    ],
+)
+def test_a_list_that_is_none_is_refused_by_its_place(as_role, wrong, said):
+    answer = post(as_role("viewer"), "reports/listed/xlsx", a_list(**wrong))
+    assert (answer.status_code, said in answer.json()["detail"]) == (422, True)
+    assert post(as_role("viewer"), "reports/listed/pdf", a_list()).status_code == 404
+
+
+@pytest.mark.django_db
+def test_days_that_are_none_stay_text_in_a_file(as_role):
+    days = a_list(columns=[{"label": "Due"}], rows=[["2026-02-30"], ["2026-02-28"]])
+    book = openpyxl.load_workbook(io.BytesIO(body(post(as_role("viewer"), "reports/listed/xlsx", days))))
+    assert [row[0].value for row in book["Report"].iter_rows(min_row=2)] == ["2026-02-30", "2026-02-28"]

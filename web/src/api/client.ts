@@ -110,3 +110,19 @@ export async function postForm<T>(path: string, body: FormData): Promise<T> {
   const headers = { "X-CSRFToken": csrf() };
   return ok(fetch(path, { method: "POST", body, headers }).then(answered<T>));
 }
+
+/** Ask for a file by a body, and hand it to the person as a download. */
+export async function postFile(path: string, body: unknown): Promise<void> {
+  const headers = { "X-CSRFToken": csrf(), "Content-Type": "application/json" };
+  const response = await ok(
+    fetch(narrowed(path), { method: "POST", body: JSON.stringify(body), headers }).then(async (answer) =>
+      answer.ok ? { data: answer, response: answer } : answered<Response>(answer),
+    ),
+  );
+  const name = /filename="([^"]+)"/.exec(response.headers.get("Content-Disposition") ?? "")?.[1] ?? "list";
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(await response.blob());
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}

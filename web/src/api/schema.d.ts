@@ -2899,6 +2899,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/listed/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Listed
+         * @description Return a list of the screen, its columns and rows as they stand there, as a file: xlsx, ods or csv.
+         */
+        post: operations["tarn_apps_reports_api_files_listed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sql/views": {
         parameters: {
             query?: never;
@@ -7675,6 +7695,25 @@ export interface components {
             text: string;
             /** Attached */
             attached: string[];
+        };
+        /** HeadIn */
+        HeadIn: {
+            /** Label */
+            label: string;
+            /**
+             * Number
+             * @default false
+             */
+            number: boolean;
+        };
+        /** ListIn */
+        ListIn: {
+            /** Name */
+            name: string;
+            /** Columns */
+            columns: components["schemas"]["HeadIn"][];
+            /** Rows */
+            rows: (string | number | null)[][];
         };
         /** ViewOut */
         ViewOut: {
@@ -15653,6 +15692,35 @@ export interface operations {
                 };
                 content?: never;
             };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_reports_api_files_listed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Problem400"];
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
             404: components["responses"]["Problem404"];

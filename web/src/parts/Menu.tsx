@@ -1,15 +1,26 @@
+interface Props {
+  label: string;
+  children: React.ReactNode;
+  /** Where several menus of a page have one label, what tells them apart. */
+  of?: string;
+  /** Shown in the label's place; the label is its name then. */
+  icon?: React.ReactNode;
+}
+
 /** A button whose sheet opens below it. */
-export function Menu({ label, children }: { label: string; children: React.ReactNode }) {
-  const id = `choose-${label.toLowerCase()}`;
+export function Menu({ label, children, of, icon }: Props) {
+  const id = menuId(label, of);
   return (
     <>
       <button
         type="button"
         popoverTarget={id}
         style={{ anchorName: `--${id}` } as React.CSSProperties}
-        className="btn btn-ghost btn-sm text-info"
+        className={icon ? "btn btn-ghost btn-xs px-1 text-[var(--ink-3)]" : "btn btn-ghost btn-sm text-info"}
+        aria-label={icon ? label : undefined}
+        title={icon ? label : undefined}
       >
-        {label}
+        {icon ?? label}
       </button>
       <div
         id={id}
@@ -24,7 +35,9 @@ export function Menu({ label, children }: { label: string; children: React.React
 }
 
 /** Close what is open below a button, once something was chosen of it. */
-export function closeMenu(label: string): void {
+export function closeMenu(label: string, of?: string): void {
   // A page without popovers has none open.
-  document.getElementById(`choose-${label.toLowerCase()}`)?.hidePopover?.();
+  document.getElementById(menuId(label, of))?.hidePopover?.();
 }
+
+const menuId = (label: string, of = "") => `choose-${label}-${of}`.toLowerCase().replace(/[^a-z0-9]+/g, "-");

@@ -26,7 +26,12 @@ function Form({ refusals, sent, changed }: { refusals: unknown[]; sent: unknown[
       <TextField label="Name" {...field("name")} />
       <TextField label="Most" {...number("most")} />
       <Tick label="Open" {...tick("open")} />
-      <TextField label="Address" value={v.settings.address} set={() => {}} wrong={wrong("settings.address")} />
+      <TextField
+        label="Address"
+        value={v.settings.address}
+        set={() => {}}
+        wrong={wrong("settings.address")}
+      />
       <output>{busy ? "working" : "at rest"}</output>
       {rest}
       <button type="button" onClick={() => void attempt(async () => Promise.reject(problem("Not now.")))}>

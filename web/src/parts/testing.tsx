@@ -15,6 +15,10 @@ export interface Shown {
   submit: () => Promise<void>;
   /** Wait until a text is shown: what is asked for only once something else was answered. */
   sees: (text: string) => Promise<void>;
+  /** Do something to the page by hand. */
+  act: (what: () => unknown) => Promise<void>;
+  /** Draw another part, or the same with other things, in its place. */
+  again: (part: ReactNode) => Promise<void>;
   end: () => void;
 }
 
@@ -70,6 +74,14 @@ export async function show(part: ReactNode): Promise<Shown> {
   };
   return {
     sees,
+    act: async (what) => {
+      await act(async () => void what());
+      await settle();
+    },
+    again: async (other) => {
+      await act(async () => root.render(<QueryClientProvider client={queries}>{other}</QueryClientProvider>));
+      await settle();
+    },
     text: () => document.body.textContent ?? "",
     all,
     one,

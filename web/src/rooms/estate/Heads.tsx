@@ -1,9 +1,7 @@
 import { useRef } from "react";
 import type { FieldInfo } from "../../api/types";
+import { Edge, movable } from "../../parts/table/Edge";
 import { NUMBERS } from "./Cells";
-
-const NARROWEST = 56;
-const STEP = 16;
 
 interface Props {
   columns: string[];
@@ -53,23 +51,7 @@ export function Heads({ columns, fields, sort, template, ticked, tickAll, setSor
             role="columnheader"
             aria-sort={on ? (down ? "descending" : "ascending") : "none"}
             className={`group relative px-2 py-1.5 ${place === 0 ? "frozen frozen-first" : ""}`}
-            draggable
-            onDragStart={() => {
-              dragged.current = c;
-            }}
-            onDragOver={(e) => e.preventDefault()}
-            onDrop={(e) => {
-              e.preventDefault();
-              if (dragged.current) move(dragged.current, place);
-              dragged.current = null;
-            }}
-            onKeyDown={(e) => {
-              const by = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
-              if (!e.altKey || !by) return;
-              e.preventDefault();
-              e.stopPropagation();
-              move(c, place + by);
-            }}
+            {...movable(dragged, c, place, move)}
           >
             <button
               type="button"
@@ -86,43 +68,5 @@ export function Heads({ columns, fields, sort, template, ticked, tickAll, setSor
         );
       })}
     </div>
-  );
-}
-
-/** The edge of a heading: dragged, or moved by arrows; a double click gives the width back. */
-function Edge({ label, size }: { label: string; size: (px: number | null) => void }) {
-  const width = (edge: HTMLElement) => edge.parentElement?.getBoundingClientRect().width ?? NARROWEST;
-  return (
-    <hr
-      aria-orientation="vertical"
-      aria-label={`Width of ${label}`}
-      aria-valuenow={0}
-      tabIndex={0}
-      className="absolute inset-y-0 right-0 m-0 h-auto w-[7px] cursor-col-resize border-0 border-r-2 border-transparent hover:border-primary focus-visible:border-primary"
-      onDoubleClick={() => size(null)}
-      onKeyDown={(e) => {
-        const by = e.key === "ArrowLeft" ? -STEP : e.key === "ArrowRight" ? STEP : 0;
-        if (!by || e.altKey) return;
-        e.preventDefault();
-        e.stopPropagation();
-        size(Math.max(NARROWEST, width(e.currentTarget) + by));
-      }}
-      onPointerDown={(e) => {
-        e.preventDefault();
-        const edge = e.currentTarget;
-        const begun = { x: e.clientX, px: width(edge) };
-        edge.setPointerCapture(e.pointerId);
-        const drag = (now: PointerEvent) => size(Math.max(NARROWEST, begun.px + now.clientX - begun.x));
-        edge.addEventListener("pointermove", drag);
-        edge.addEventListener("lostpointercapture", () => edge.removeEventListener("pointermove", drag), {
-          once: true,
-        });
-      }}
-      draggable
-      onDragStart={(e) => {
-        e.preventDefault();
-        e.stopPropagation();
-      }}
-    />
   );
 }

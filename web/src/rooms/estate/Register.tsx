@@ -8,6 +8,7 @@ import { SetForm } from "../../parts/acts/SetForm";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty } from "../../parts/Problem";
+import { moved } from "../../parts/table/Edge";
 import { Cells, PhoneRow } from "./Cells";
 import { useNarrow, useWidths } from "./columns";
 import { type Editable, isEditable } from "./EditCell";
@@ -165,11 +166,7 @@ export function Register({
           ticked={ticks.ticked.size === 0 ? "none" : ticks.ticked.size === total ? "all" : "some"}
           tickAll={() => (ticks.ticked.size === total ? ticks.clear() : void ticks.all())}
           setSort={setSort}
-          move={(column, to) => {
-            const rest = columns.filter((c) => c !== column);
-            rest.splice(Math.max(0, Math.min(rest.length, to)), 0, column);
-            setColumns(rest);
-          }}
+          move={(column, to) => setColumns(moved(columns, column, to))}
           size={layout.size}
         />
         <div className="relative" style={{ height: virtual.getTotalSize() }}>

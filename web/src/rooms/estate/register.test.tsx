@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import type { FieldInfo, Row } from "../../api/types";
 import { column } from "../../parts/ask/AskLine";
 import { PastedNote } from "../../parts/ask/PastedNote";
+import { copyTable } from "../../parts/table/copy";
 import { me, type Shown, serverOf, show } from "../../parts/testing";
 import { undoLast } from "../../parts/undo";
 import { ActDialog } from "./ActDialog";
@@ -12,7 +13,7 @@ import { CrossCheck } from "./CrossCheck";
 import { EditCell } from "./EditCell";
 import { Heads } from "./Heads";
 import { KeptViews } from "./KeptViews";
-import { copyTable, copyTicked } from "./ticking";
+import { copyTicked } from "./ticking";
 
 vi.mock("@tanstack/react-router", () => ({
   Link: (props: { children: unknown }) => <a href="#x">{props.children as never}</a>,

@@ -1,0 +1,87 @@
+import { Ellipsis } from "lucide-react";
+import { toast } from "sonner";
+import { ApiProblem, postFile, type Schemas } from "../../api/client";
+import { closeMenu, Menu } from "../Menu";
+import type { Column } from "./column";
+
+type Data = Omit<Schemas["ListIn"], "name">;
+
+const FILES = [
+  ["xlsx", "Workbook (XLSX)"],
+  ["ods", "OpenDocument (ODS)"],
+  ["csv", "CSV"],
+] as const;
+
+interface Props<T> {
+  list: string;
+  label: string;
+  columns: Column<T>[];
+  shown: Set<string>;
+  choose: (key: string, on: boolean) => void;
+  /** Give back the layout it came with; left out where it has that. */
+  reset?: () => void;
+  copy: () => void;
+  ticked: number;
+  data: () => Data;
+}
+
+/** What can be done with a list as a whole: its columns, a copy, a file. */
+export function ListMenu<T>({ list, label, columns, shown, choose, reset, copy, ticked, data }: Props<T>) {
+  const which = ticked ? "what is ticked" : "all of it";
+  const file = async (format: (typeof FILES)[number][0]) => {
+    closeMenu("Columns, copy, file", list);
+    try {
+      await postFile(`/api/reports/listed/${format}`, { name: label, ...data() });
+    } catch (error) {
+      toast.error(error instanceof ApiProblem ? error.problem.detail : "The file could not be written.");
+    }
+  };
+  return (
+    <Menu label="Columns, copy, file" of={list} icon={<Ellipsis size={14} aria-hidden />}>
+      <div className="text-left font-normal">
+        {columns.map(
+          (c) =>
+            c.of && (
+              <label
+                key={c.key}
+                className="flex items-center gap-2 rounded px-1.5 py-1 text-[13px] hover:bg-[var(--head)]"
+              >
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={shown.has(c.key)}
+                  disabled={shown.size === 1 && shown.has(c.key)}
+                  onChange={(e) => choose(c.key, e.target.checked)}
+                />
+                {c.label}
+              </label>
+            ),
+        )}
+        {reset && <Item act={reset} words="As it came" />}
+        <hr className="my-1 border-base-300" />
+        <Item
+          act={() => {
+            closeMenu("Columns, copy, file", list);
+            copy();
+          }}
+          words={`Copy ${which}`}
+        />
+        {FILES.map(([format, words]) => (
+          <Item key={format} act={() => void file(format)} words={`${words} of ${which}`} />
+        ))}
+      </div>
+    </Menu>
+  );
+}
+
+function Item({ act, words }: { act: () => void; words: string }) {
+  return (
+    <button
+      type="button"
+      className="block w-full rounded px-1.5 py-1 text-left text-[13px] text-base-content hover:bg-[var(--head)]"
+      onClick={act}
+    >
+      {words}
+    </button>
+  );
+}
