@@ -209,7 +209,7 @@ test("changes of hardware have no release and no ruling, and lead to their devic
   shown = await show(<Changes filter="" at={undefined} />);
   await shown.click(shown.button("Hardware"));
   expect(called.filter((c) => c.call === "GET /api/software/changes")).toHaveLength(2);
-  expect(shown.all("th").map((h) => h.textContent)).toEqual([
+  expect(shown.all("th[aria-sort]").map((h) => h.textContent)).toEqual([
     "Change",
     "Part",
     "Before and after",

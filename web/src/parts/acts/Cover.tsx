@@ -4,6 +4,7 @@ import { useDial } from "../dial";
 import { day } from "../format";
 import { Problem } from "../Problem";
 import { Section } from "../Section";
+import { Table } from "../table/Table";
 
 export function useCover(asset: number) {
   const { at } = useDial();
@@ -44,37 +45,54 @@ export function CoverSection({ asset }: { asset: number }) {
       <div className="px-3.5">
         <CoverWords asset={asset} />
       </div>
-      <table className="grid-table">
-        <thead>
-          <tr>
-            <th>Cover</th>
-            <th>Until</th>
-            <th>Who says so</th>
-          </tr>
-        </thead>
-        <tbody>
-          {c.covers.map((one) => (
-            <tr key={`${one.name}${one.who}${one.ends}`} className={one.holds ? undefined : "dim"}>
-              <td>
+      <Table
+        list="cover"
+        label="Cover"
+        rows={c.covers}
+        rowKey={(one) => `${one.name}${one.who}${one.ends}`}
+        rowClass={(one) => (one.holds ? undefined : "dim")}
+        columns={[
+          {
+            key: "cover",
+            label: "Cover",
+            of: (one) => one.name,
+            cell: (one) => (
+              <>
                 {one.name}
                 {one.level && <span className="faint block text-[12px]">{one.level}</span>}
-              </td>
-              <td className="whitespace-nowrap">
+              </>
+            ),
+          },
+          {
+            key: "until",
+            label: "Until",
+            of: (one) => one.ends,
+            cell: (one) => (
+              <>
                 {one.ends ? day(one.ends) : "no end"}
                 {!one.holds && (
                   <span className="tag ml-2">
                     {one.begins && one.begins > (one.ends ?? "") ? "to come" : "not in force"}
                   </span>
                 )}
-              </td>
-              <td className="dim">
+              </>
+            ),
+            className: "whitespace-nowrap",
+          },
+          {
+            key: "who_says_so",
+            label: "Who says so",
+            of: (one) => one.who,
+            cell: (one) => (
+              <>
                 {one.who}
                 {one.claim && <span className="faint block text-[12px]">{one.claim}</span>}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+            className: "dim",
+          },
+        ]}
+      />
     </Section>
   );
 }

@@ -13,7 +13,8 @@ const FILES = [
 ] as const;
 
 interface Props<T> {
-  list: string;
+  /** Tells its menu from those of other lists on the page. */
+  menu: string;
   label: string;
   columns: Column<T>[];
   shown: Set<string>;
@@ -26,10 +27,10 @@ interface Props<T> {
 }
 
 /** What can be done with a list as a whole: its columns, a copy, a file. */
-export function ListMenu<T>({ list, label, columns, shown, choose, reset, copy, ticked, data }: Props<T>) {
+export function ListMenu<T>({ menu, label, columns, shown, choose, reset, copy, ticked, data }: Props<T>) {
   const which = ticked ? "what is ticked" : "all of it";
   const file = async (format: (typeof FILES)[number][0]) => {
-    closeMenu("Columns, copy, file", list);
+    closeMenu("Columns, copy, file", menu);
     try {
       await postFile(`/api/reports/listed/${format}`, { name: label, ...data() });
     } catch (error) {
@@ -37,7 +38,7 @@ export function ListMenu<T>({ list, label, columns, shown, choose, reset, copy, 
     }
   };
   return (
-    <Menu label="Columns, copy, file" of={list} icon={<Ellipsis size={14} aria-hidden />}>
+    <Menu label="Columns, copy, file" of={menu} icon={<Ellipsis size={14} aria-hidden />}>
       <div className="text-left font-normal">
         {columns.map(
           (c) =>
@@ -61,7 +62,7 @@ export function ListMenu<T>({ list, label, columns, shown, choose, reset, copy, 
         <hr className="my-1 border-base-300" />
         <Item
           act={() => {
-            closeMenu("Columns, copy, file", list);
+            closeMenu("Columns, copy, file", menu);
             copy();
           }}
           words={`Copy ${which}`}

@@ -10,7 +10,7 @@ import {
   tableFeatures,
   useTable,
 } from "@tanstack/react-table";
-import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, useEffect, useId, useMemo, useRef, useState } from "react";
 import { toast } from "sonner";
 import { plural } from "../format";
 import { type Column, order, said } from "./column";
@@ -66,21 +66,24 @@ export function Table<T extends RowData>({
   const { layout, change, reset, plain } = useLayout(list);
   const [drawn, setDrawn] = useState(AT_ONCE);
   const dragged = useRef<string | null>(null);
+  const menu = useId();
   const body = useRef<HTMLTableSectionElement>(null);
   const byKey = new Map(columns.map((c) => [c.key, c]));
   const latest = useRef(byKey);
   latest.current = byKey;
   // Columns are often written out anew at each drawing; they are the same as long as they are called the same.
-  const keys = columns.map((c) => c.key + (c.of ? "" : "!")).join(" ");
+  const keys = columns.map((c) => c.key + (c.of ? (c.num ? "#" : "") : "!")).join(" ");
   const definitions = useMemo(
     () =>
-      keys.split(" ").map((key): ColumnDef<typeof features, T> => {
-        const id = key.replace("!", "");
+      keys.split(" ").map((marked): ColumnDef<typeof features, T> => {
+        const id = marked.replace(/[#!]$/, "");
+        const says = !marked.endsWith("!");
         return {
           id,
           accessorFn: (row: T) => latest.current.get(id)?.of?.(row) ?? undefined,
-          enableSorting: id === key,
-          enableHiding: id === key,
+          enableSorting: says,
+          enableHiding: says,
+          sortDescFirst: marked.endsWith("#"), // of numbers one asks for the largest
           sortUndefined: "last",
           sortFn: (a, b, column) => order(a.getValue(column), b.getValue(column)),
         };
@@ -217,7 +220,7 @@ export function Table<T extends RowData>({
             })}
             <th className="w-7 !px-0.5 text-right">
               <ListMenu
-                list={list}
+                menu={menu}
                 label={label}
                 columns={columns}
                 shown={new Set(shown.map((c) => c.key))}
@@ -244,7 +247,6 @@ export function Table<T extends RowData>({
               key={r.id}
               data-row={r.id}
               tabIndex={place === 0 ? 0 : -1}
-              aria-selected={acts ? r.getIsSelected() : undefined}
               className={`${rowClass?.(r.original) ?? ""} ${r.getIsSelected() ? "bg-[var(--wash)]" : ""} focus-visible:-outline-offset-2`}
             >
               {acts && (
@@ -270,7 +272,7 @@ export function Table<T extends RowData>({
                   {c.cell ? c.cell(r.original) : said(c, r.original)}
                 </td>
               ))}
-              <td className="!px-0" />
+              <td className="!px-0" aria-hidden />
             </tr>
           ))}
           {sorted.length > drawn && (
@@ -292,10 +294,10 @@ const wide = (px: number | undefined) =>
 
 /** The keys of all columns, those that were moved in their places, those that came since at their own. */
 function ordered<T>(kept: string[], columns: Column<T>[]): string[] {
-  const keys = columns.filter((c) => c.of).map((c) => c.key);
+  const keys = columns.map((c) => c.key);
   const known = kept.filter((k) => keys.includes(k));
   for (const [place, key] of keys.entries()) if (!known.includes(key)) known.splice(place, 0, key);
-  return [...known, ...columns.filter((c) => !c.of).map((c) => c.key)];
+  return known;
 }
 
 /** The last row while not all are drawn: draws more once it is seen, or when it is asked to. */

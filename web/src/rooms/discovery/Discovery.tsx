@@ -8,7 +8,8 @@ import { agoWords, count, iso, moment, plural } from "../../parts/format";
 import { useMay, useMe } from "../../parts/me";
 import { Whose } from "../../parts/Organisation";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import { CredentialForm } from "./CredentialForm";
 import { Hooks } from "./Hooks";
 import { NetworkForm } from "./NetworkForm";
@@ -100,24 +101,55 @@ export function Discovery() {
             )
           }
         >
-          <table className="grid-table">
-            <Heads names={["Name", "Protocol", "Signs in as", "Port", "Used by", ""]} numbers={["Port"]} />
-            <tbody>
-              {credentials.data?.map((c) => (
-                <tr key={c.id}>
-                  <td>
-                    <span className="mono">{c.name}</span> <Whose id={c.organisation} />
-                  </td>
-                  <td>
+          <Table
+            list="discovery"
+            label="Credentials"
+            rows={credentials.data ?? []}
+            rowKey={(c) => c.id}
+            columns={[
+              {
+                key: "name",
+                label: "Name",
+                of: (c) => c.name,
+                cell: (c) => (
+                  <>
+                    <span className="mono">{c.name}</span>
+                    <Whose id={c.organisation} />
+                  </>
+                ),
+              },
+              {
+                key: "protocol",
+                label: "Protocol",
+                of: (c) => c.protocol,
+                cell: (c) => (
+                  <>
                     {protocolLabel(c.protocol)}
                     {c.refusals >= 3 && <span className="tag bad ml-1.5">held back</span>}
-                  </td>
-                  <td className="mono">
-                    {c.user || <span className="faint">{c.protocol === "http" ? "token" : "community"}</span>}
-                  </td>
-                  <td className="num">{c.port}</td>
-                  <td className="dim">{c.used_by.length ? plural(c.used_by.length, "sweep") : "no sweep"}</td>
-                  <td className="text-right whitespace-nowrap">
+                  </>
+                ),
+              },
+              {
+                key: "signs_in_as",
+                label: "Signs in as",
+                of: (c) => c.user,
+                cell: (c) =>
+                  c.user || <span className="faint">{c.protocol === "http" ? "token" : "community"}</span>,
+                mono: true,
+              },
+              { key: "port", label: "Port", of: (c) => c.port, num: true },
+              {
+                key: "used_by",
+                label: "Used by",
+                of: (c) => c.used_by.length,
+                cell: (c) => (c.used_by.length ? plural(c.used_by.length, "sweep") : "no sweep"),
+                className: "dim",
+              },
+              {
+                key: "do",
+                label: "",
+                cell: (c) => (
+                  <>
                     {mayTry && c.protocol !== "http" && c.protocol !== "cloud" && (
                       <button
                         type="button"
@@ -136,11 +168,12 @@ export function Discovery() {
                         Change
                       </button>
                     )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+                  </>
+                ),
+                className: "text-right whitespace-nowrap",
+              },
+            ]}
+          />
           {credentials.data?.length === 0 && (
             <p className="dim px-3.5 py-3 text-[13px]">
               None yet. Without one a sweep sees only which ports answer.
@@ -163,39 +196,63 @@ export function Discovery() {
             )
           }
         >
-          <table className="grid-table">
-            <Heads names={["Range", "Name", "Place", "Maintenance", "At once", ""]} numbers={["At once"]} />
-            <tbody>
-              {networks.data?.map((n) => (
-                <tr key={n.id}>
-                  <td className="mono">{n.range}</td>
-                  <td>
-                    {n.name} <Whose id={n.organisation} />
-                  </td>
-                  <td>{n.place}</td>
-                  <td className="dim">
-                    {n.quiet && `${n.quiet_words}, ${plural(n.quiet_minutes, "minute")}`}
-                  </td>
-                  <td className="num">
+          <Table
+            list="discovery-2"
+            label="Networks"
+            rows={networks.data ?? []}
+            rowKey={(n) => n.id}
+            columns={[
+              { key: "range", label: "Range", of: (n) => n.range, mono: true },
+              {
+                key: "name",
+                label: "Name",
+                of: (n) => n.name,
+                cell: (n) => (
+                  <>
+                    {n.name}
+                    <Whose id={n.organisation} />
+                  </>
+                ),
+              },
+              { key: "place", label: "Place", of: (n) => n.place },
+              {
+                key: "maintenance",
+                label: "Maintenance",
+                of: (n) => n.quiet && n.quiet_words,
+                cell: (n) => n.quiet && `${n.quiet_words}, ${plural(n.quiet_minutes, "minute")}`,
+                className: "dim",
+              },
+              {
+                key: "at_once",
+                label: "At once",
+                of: (n) => (n.never_probe ? "never" : n.at_once),
+                cell: (n) => (
+                  <>
                     {n.never_probe ? <span className="tag bad">never probe</span> : n.at_once}
                     {n.outposts.length > 0 && <span className="tag ml-1.5">by outpost</span>}
-                  </td>
-                  <td className="text-right">
-                    {mayPlan && !limited && (
-                      <button
-                        type="button"
-                        className="link-quiet font-semibold"
-                        aria-label={`Change ${n.range}`}
-                        onClick={() => setNetworkForm(n)}
-                      >
-                        Change
-                      </button>
-                    )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+                  </>
+                ),
+                num: true,
+              },
+              {
+                key: "do",
+                label: "",
+                cell: (n) =>
+                  mayPlan &&
+                  !limited && (
+                    <button
+                      type="button"
+                      className="link-quiet font-semibold"
+                      aria-label={`Change ${n.range}`}
+                      onClick={() => setNetworkForm(n)}
+                    >
+                      Change
+                    </button>
+                  ),
+                className: "text-right",
+              },
+            ]}
+          />
         </Sheet>
       </div>
       {tried && (

@@ -6,7 +6,8 @@ import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
 import { agoWords, iso } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
-import { Copied, Heads, Sheet, Withdraw } from "../../parts/Sheet";
+import { Copied, Sheet, Withdraw } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 /** Hooks: ways in for other systems that push what they know, or tell that a device changed. */
 export function Hooks() {
@@ -26,27 +27,37 @@ export function Hooks() {
       }
     >
       {held.data && held.data.length > 0 ? (
-        <table className="grid-table">
-          <Heads names={["Name", "Last message", ""]} />
-          <tbody>
-            {held.data.map((h) => (
-              <tr key={h.id}>
-                <td>{h.name}</td>
-                <td className="dim">{h.used_at ? agoWords(iso(h.used_at)) : "none yet"}</td>
-                <td className="text-right">
-                  <Withdraw
-                    what="hooks"
-                    name={h.name}
-                    then="What it sends is refused from then on."
-                    call={() =>
-                      ok(client.DELETE("/api/hooks/{number}", { params: { path: { number: h.id } } }))
-                    }
-                  />
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          list="hooks"
+          label="Inbound hooks"
+          rows={held.data}
+          rowKey={(h) => h.id}
+          columns={[
+            { key: "name", label: "Name", of: (h) => h.name },
+            {
+              key: "last_message",
+              label: "Last message",
+              of: (h) => h.used_at && iso(h.used_at),
+              cell: (h) => (h.used_at ? agoWords(iso(h.used_at)) : "none yet"),
+              className: "dim",
+            },
+            {
+              key: "do",
+              label: "",
+              cell: (h) => (
+                <Withdraw
+                  what="hooks"
+                  name={h.name}
+                  then="What it sends is refused from then on."
+                  call={() =>
+                    ok(client.DELETE("/api/hooks/{number}", { params: { path: { number: h.id } } }))
+                  }
+                />
+              ),
+              className: "text-right",
+            },
+          ]}
+        />
       ) : (
         <p className="dim px-3.5 pb-3 text-[13px]">
           None yet. By a hook another system hands in a sighting, or has a device read again at once.

@@ -9,6 +9,7 @@ import { useDial } from "../../parts/dial";
 import { capital, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Table } from "../../parts/table/Table";
 import { undoToast } from "../../parts/undo";
 import { Group } from "./IntakeGroup";
 import { IntakeRules } from "./IntakeRules";
@@ -128,51 +129,50 @@ export function IntakePage() {
       )}
       {showAside && (
         <section className="sheet mt-4 overflow-x-auto" aria-label="Set aside">
-          <table className="grid-table">
-            <thead>
-              <tr>
-                <th>Name</th>
-                <th>Kind</th>
-                <th>Address</th>
-                <th>Why it was set aside</th>
-                <th>
-                  <span className="sr-only">More</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {aside.data?.map((d) => (
-                <tr key={d.id}>
-                  <td className="mono">
-                    <Link
-                      to="/assets/$asset"
-                      params={{ asset: String(d.id) }}
-                      search={{}}
-                      className="link-quiet"
+          <Table
+            list="intake"
+            label="Set aside"
+            rows={aside.data ?? []}
+            rowKey={(d) => d.id}
+            columns={[
+              {
+                key: "name",
+                label: "Name",
+                of: (d) => d.name ?? d.number,
+                cell: (d) => (
+                  <Link
+                    to="/assets/$asset"
+                    params={{ asset: String(d.id) }}
+                    search={{}}
+                    className="link-quiet"
+                  >
+                    {d.name ?? d.number}
+                  </Link>
+                ),
+                mono: true,
+              },
+              { key: "kind", label: "Kind", of: (d) => d.kind, cell: (d) => capital(d.kind ?? "device") },
+              { key: "address", label: "Address", of: (d) => d.address, mono: true },
+              { key: "why_it_was_set_aside", label: "Why it was set aside", of: (d) => d.aside_reason },
+              {
+                key: "do",
+                label: "",
+                cell: (d) =>
+                  mayNow && (
+                    <button
+                      type="button"
+                      className="link-quiet font-semibold"
+                      onClick={() =>
+                        void decide([d], { standing: "intake", aside_reason: null }, "Back at intake.")
+                      }
                     >
-                      {d.name ?? d.number}
-                    </Link>
-                  </td>
-                  <td>{capital(d.kind ?? "device")}</td>
-                  <td className="mono">{d.address}</td>
-                  <td>{d.aside_reason}</td>
-                  <td className="text-right">
-                    {mayNow && (
-                      <button
-                        type="button"
-                        className="link-quiet font-semibold"
-                        onClick={() =>
-                          void decide([d], { standing: "intake", aside_reason: null }, "Back at intake.")
-                        }
-                      >
-                        Bring back
-                      </button>
-                    )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+                      Bring back
+                    </button>
+                  ),
+                className: "text-right",
+              },
+            ]}
+          />
         </section>
       )}
       {reasonFor && (

@@ -7,7 +7,8 @@ import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
-import { Heads, Sheet, useDone } from "../../parts/Sheet";
+import { Sheet, useDone } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 /** Rules by which intake decides by itself, each rehearsed before it is in force. */
 export function IntakeRules({ may }: { may: boolean }) {
@@ -34,56 +35,69 @@ export function IntakeRules({ may }: { may: boolean }) {
       }
     >
       {rules.data && rules.data.length > 0 && (
-        <table className="grid-table">
-          <Heads names={["Rule", "Which", "Does", "Decided", ""]} numbers={["Decided"]} />
-          <tbody>
-            {rules.data.map((r) => (
-              <tr key={r.id}>
-                <td>{r.name}</td>
-                <td className="mono">{r.filter}</td>
-                <td>{r.action === "adopt" ? "adopts" : `sets aside: ${r.reason}`}</td>
-                <td className="num">{count(r.decided)}</td>
-                <td className="text-right whitespace-nowrap">
-                  {may && (
-                    <>
-                      <button
-                        type="button"
-                        className="link-quiet mr-3 font-semibold"
-                        onClick={() =>
-                          act(
-                            ok(
-                              client.PUT("/api/intake/rules/{number}", {
-                                params: { path: { number: r.id } },
-                                body: { in_force: !r.in_force },
-                              }),
-                            ),
-                          )
-                        }
-                      >
-                        {r.in_force ? "Take out of force" : "Put in force"}
-                      </button>
-                      <button
-                        type="button"
-                        className="link-quiet font-semibold"
-                        onClick={() =>
-                          act(
-                            ok(
-                              client.DELETE("/api/intake/rules/{number}", {
-                                params: { path: { number: r.id } },
-                              }),
-                            ),
-                          )
-                        }
-                      >
-                        Drop
-                      </button>
-                    </>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          list="intake-rules"
+          label="Rules"
+          rows={rules.data}
+          rowKey={(r) => r.id}
+          columns={[
+            { key: "rule", label: "Rule", of: (r) => r.name },
+            { key: "which", label: "Which", of: (r) => r.filter, mono: true },
+            {
+              key: "does",
+              label: "Does",
+              of: (r) => (r.action === "adopt" ? "adopts" : `sets aside: ${r.reason}`),
+            },
+            {
+              key: "decided",
+              label: "Decided",
+              of: (r) => r.decided,
+              cell: (r) => count(r.decided),
+              num: true,
+            },
+            {
+              key: "do",
+              label: "",
+              cell: (r) =>
+                may && (
+                  <>
+                    <button
+                      type="button"
+                      className="link-quiet mr-3 font-semibold"
+                      onClick={() =>
+                        act(
+                          ok(
+                            client.PUT("/api/intake/rules/{number}", {
+                              params: { path: { number: r.id } },
+                              body: { in_force: !r.in_force },
+                            }),
+                          ),
+                        )
+                      }
+                    >
+                      {r.in_force ? "Take out of force" : "Put in force"}
+                    </button>
+                    <button
+                      type="button"
+                      className="link-quiet font-semibold"
+                      onClick={() =>
+                        act(
+                          ok(
+                            client.DELETE("/api/intake/rules/{number}", {
+                              params: { path: { number: r.id } },
+                            }),
+                          ),
+                        )
+                      }
+                    >
+                      Drop
+                    </button>
+                  </>
+                ),
+              className: "text-right whitespace-nowrap",
+            },
+          ]}
+        />
       )}
       {rules.data?.length === 0 && (
         <p className="dim px-3.5 pb-3 text-[13px]">None yet: everything found waits for a person.</p>

@@ -7,7 +7,8 @@ import { FormFoot, TextField, Tick } from "../../parts/Form";
 import { agoWords, count, iso, plural } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
-import { Copied, Heads, Sheet, Withdraw } from "../../parts/Sheet";
+import { Copied, Sheet, Withdraw } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 type Outpost = Schemas["OutpostOut"];
 type Network = Schemas["NetworkOut"];
@@ -47,40 +48,72 @@ export function Outposts({
     >
       {held.error && <Problem error={held.error} />}
       {held.data && held.data.length > 0 && (
-        <table className="grid-table">
-          <Heads
-            names={[
-              "Name",
-              "Networks",
-              "State",
-              "Last heard from",
-              "Release",
-              "Clock",
-              "At work on",
-              "Kept there",
-              "Looked at",
-              "",
-            ]}
-            numbers={["Clock", "At work on", "Kept there", "Looked at"]}
-          />
-          <tbody>
-            {held.data.map((o) => (
-              <tr key={o.id}>
-                <td>{o.name}</td>
-                <td className="mono">{o.ranges.join(", ") || <span className="faint">none</span>}</td>
-                <td>
+        <Table
+          list="outposts"
+          label="Outposts"
+          rows={held.data}
+          rowKey={(o) => o.id}
+          columns={[
+            { key: "name", label: "Name", of: (o) => o.name },
+            {
+              key: "networks",
+              label: "Networks",
+              of: (o) => o.ranges.join(", "),
+              cell: (o) => o.ranges.join(", ") || <span className="faint">none</span>,
+              mono: true,
+            },
+            {
+              key: "state",
+              label: "State",
+              of: (o) => o.state,
+              cell: (o) => (
+                <>
                   <span className={`tag ${TONES[o.state] ?? ""}`}>{o.state}</span>
                   {o.says && <span className="dim ml-2 text-[12.5px]">{o.says}</span>}
-                </td>
-                <td className="dim whitespace-nowrap">
-                  {o.last_seen ? agoWords(iso(o.last_seen)) : "never"}
-                </td>
-                <td className="mono dim">{o.release}</td>
-                <td className="num">{o.last_seen ? skewWords(o.skew) : ""}</td>
-                <td className="num">{o.at_work ? plural(o.at_work, "address", "addresses") : ""}</td>
-                <td className="num">{o.kept ? plural(o.kept, "hand-in") : ""}</td>
-                <td className="num">{count(o.handed)}</td>
-                <td className="text-right whitespace-nowrap">
+                </>
+              ),
+            },
+            {
+              key: "last_heard_from",
+              label: "Last heard from",
+              of: (o) => o.last_seen && iso(o.last_seen),
+              cell: (o) => (o.last_seen ? agoWords(iso(o.last_seen)) : "never"),
+              className: "dim whitespace-nowrap",
+            },
+            { key: "release", label: "Release", of: (o) => o.release, mono: true, className: "dim" },
+            {
+              key: "clock",
+              label: "Clock",
+              of: (o) => (o.last_seen ? o.skew : null),
+              cell: (o) => (o.last_seen ? skewWords(o.skew) : ""),
+              num: true,
+            },
+            {
+              key: "at_work_on",
+              label: "At work on",
+              of: (o) => o.at_work,
+              cell: (o) => (o.at_work ? plural(o.at_work, "address", "addresses") : ""),
+              num: true,
+            },
+            {
+              key: "kept_there",
+              label: "Kept there",
+              of: (o) => o.kept,
+              cell: (o) => (o.kept ? plural(o.kept, "hand-in") : ""),
+              num: true,
+            },
+            {
+              key: "looked_at",
+              label: "Looked at",
+              of: (o) => o.handed,
+              cell: (o) => count(o.handed),
+              num: true,
+            },
+            {
+              key: "do",
+              label: "",
+              cell: (o) => (
+                <>
                   {mayPlan && (
                     <button
                       type="button"
@@ -100,11 +133,12 @@ export function Outposts({
                       }
                     />
                   )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </>
+              ),
+              className: "text-right whitespace-nowrap",
+            },
+          ]}
+        />
       )}
       {held.data?.length === 0 && (
         <p className="dim px-3.5 pb-3 text-[13px]">

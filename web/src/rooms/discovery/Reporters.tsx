@@ -7,7 +7,8 @@ import { FormFoot, TextField } from "../../parts/Form";
 import { agoWords, count, iso } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
-import { Copied, Heads, Sheet, Withdraw } from "../../parts/Sheet";
+import { Copied, Sheet, Withdraw } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 type Scripts = Schemas["ScriptsOut"];
 
@@ -32,36 +33,59 @@ export function Reporters() {
     >
       {held.error && <Problem error={held.error} />}
       {held.data && held.data.length > 0 && (
-        <table className="grid-table">
-          <Heads names={["Enrolment", "Computers", "Last report", ""]} numbers={["Computers"]} />
-          <tbody>
-            {held.data.map((e) => (
-              <tr key={e.id}>
-                <td>
-                  {e.name} {e.withdrawn && <span className="tag">withdrawn</span>}
-                </td>
-                <td className="num">{count(e.reporters)}</td>
-                <td className="dim">{e.last_seen ? agoWords(iso(e.last_seen)) : "none yet"}</td>
-                <td className="text-right">
-                  {!e.withdrawn && (
-                    <Withdraw
-                      what="enrolments"
-                      name={e.name}
-                      then="Computers that report by it are refused from then on."
-                      call={() =>
-                        ok(
-                          client.DELETE("/api/reporters/enrolments/{number}", {
-                            params: { path: { number: e.id } },
-                          }),
-                        )
-                      }
-                    />
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          list="reporters"
+          label="Reporters"
+          rows={held.data}
+          rowKey={(e) => e.id}
+          columns={[
+            {
+              key: "enrolment",
+              label: "Enrolment",
+              of: (e) => e.name,
+              cell: (e) => (
+                <>
+                  {e.name}
+                  {e.withdrawn && <span className="tag">withdrawn</span>}
+                </>
+              ),
+            },
+            {
+              key: "computers",
+              label: "Computers",
+              of: (e) => e.reporters,
+              cell: (e) => count(e.reporters),
+              num: true,
+            },
+            {
+              key: "last_report",
+              label: "Last report",
+              of: (e) => e.last_seen && iso(e.last_seen),
+              cell: (e) => (e.last_seen ? agoWords(iso(e.last_seen)) : "none yet"),
+              className: "dim",
+            },
+            {
+              key: "do",
+              label: "",
+              cell: (e) =>
+                !e.withdrawn && (
+                  <Withdraw
+                    what="enrolments"
+                    name={e.name}
+                    then="Computers that report by it are refused from then on."
+                    call={() =>
+                      ok(
+                        client.DELETE("/api/reporters/enrolments/{number}", {
+                          params: { path: { number: e.id } },
+                        }),
+                      )
+                    }
+                  />
+                ),
+              className: "text-right",
+            },
+          ]}
+        />
       )}
       {held.data?.length === 0 && (
         <p className="dim px-3.5 pb-3 text-[13px]">

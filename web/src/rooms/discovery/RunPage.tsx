@@ -7,6 +7,7 @@ import { useDial } from "../../parts/dial";
 import { capital, count, duration, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
+import { Table } from "../../parts/table/Table";
 import { Compared, Reasons } from "./Reasons";
 import { Glyph, TideGrid, TideLegend } from "./TideGrid";
 import { useRun } from "./useRun";
@@ -249,56 +250,76 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
   }
   return (
     <div className="sheet overflow-x-auto">
-      <table className="grid-table">
-        <thead>
-          <tr>
-            <th>Address</th>
-            <th>Taken for</th>
-            <th>Got as far as</th>
-            <th>Why it stopped, and what would mend it</th>
-            <th>
-              <span className="sr-only">More</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.slice(0, 400).map((a) => (
-            <tr key={a.address}>
-              <td className="whitespace-nowrap">
+      <Table
+        list="run-page"
+        label="Addresses of the run"
+        rows={rows.slice(0, 400)}
+        rowKey={(a) => a.address}
+        columns={[
+          {
+            key: "address",
+            label: "Address",
+            of: (a) => a.address,
+            cell: (a) => (
+              <>
                 <span className="mono">{a.address}</span>
                 {a.outpost && <span className="faint block text-[12px]">by {a.outpost}</span>}
-              </td>
-              <td className="mono">
-                {a.asset_id ? (
-                  <Link
-                    to="/assets/$asset"
-                    params={{ asset: String(a.asset_id) }}
-                    search={{}}
-                    className="link-quiet"
-                  >
-                    {a.taken_for || "an asset"}
-                  </Link>
-                ) : (
-                  a.taken_for
-                )}
-              </td>
-              <td>
-                <span className={`tag ${TONES[a.outcome] ?? ""}`}>{a.outcome}</span>
-              </td>
-              <td>
-                {a.reason} <span className="dim">{a.remedy}</span>
-              </td>
-              <td className="text-right whitespace-nowrap">
-                {maySweep && ended && a.outcome !== "left out" && a.outcome !== "waiting" && (
-                  <button type="button" className="link-quiet font-semibold" onClick={() => again(a.address)}>
-                    Read again
-                  </button>
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+            className: "whitespace-nowrap",
+          },
+          {
+            key: "taken_for",
+            label: "Taken for",
+            of: (a) => a.taken_for,
+            cell: (a) =>
+              a.asset_id ? (
+                <Link
+                  to="/assets/$asset"
+                  params={{ asset: String(a.asset_id) }}
+                  search={{}}
+                  className="link-quiet"
+                >
+                  {a.taken_for || "an asset"}
+                </Link>
+              ) : (
+                a.taken_for
+              ),
+            mono: true,
+          },
+          {
+            key: "got_as_far_as",
+            label: "Got as far as",
+            of: (a) => a.outcome,
+            cell: (a) => <span className={`tag ${TONES[a.outcome] ?? ""}`}>{a.outcome}</span>,
+          },
+          {
+            key: "why_it_stopped_and_what_would_mend_it",
+            label: "Why it stopped, and what would mend it",
+            of: (a) => [a.reason, a.remedy].filter(Boolean).join(" "),
+            cell: (a) => (
+              <>
+                {a.reason}
+                <span className="dim">{a.remedy}</span>
+              </>
+            ),
+          },
+          {
+            key: "do",
+            label: "",
+            cell: (a) =>
+              maySweep &&
+              ended &&
+              a.outcome !== "left out" &&
+              a.outcome !== "waiting" && (
+                <button type="button" className="link-quiet font-semibold" onClick={() => again(a.address)}>
+                  Read again
+                </button>
+              ),
+            className: "text-right whitespace-nowrap",
+          },
+        ]}
+      />
       {rows.length > 400 && (
         <p className="dim px-3 py-2 text-[13px]">The first 400 of {count(rows.length)} are shown.</p>
       )}

@@ -3,7 +3,8 @@ import { Link } from "@tanstack/react-router";
 import { ApiProblem, client, ok } from "../../api/client";
 import { count, iso, moment, plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 /** A small table of the sources, for the room's first page. */
 export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
@@ -33,37 +34,61 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
       }
     >
       {failed && <Problem error={failed} />}
-      <table className="grid-table">
-        <Heads
-          names={["Name", "Kind", "Devices", "No longer there", "Last sync", "Starts"]}
-          numbers={["Devices", "No longer there"]}
-        />
-        <tbody>
-          {sources.data?.map((s) => (
-            <tr key={s.id}>
-              <td>
-                <Link
-                  to="/discovery/sources/$source"
-                  params={{ source: String(s.id) }}
-                  search={{}}
-                  className="link-quiet font-semibold"
-                >
-                  {s.name}
-                </Link>
-              </td>
-              <td>{s.kind}</td>
-              <td className="num">
-                {s.kind === "people"
-                  ? plural(s.last_sync?.counts.people ?? 0, "person", "people")
-                  : count(s.devices)}
-              </td>
-              <td className="num">{s.missing || ""}</td>
-              <td>{s.last_sync ? `${s.last_sync.state}, ${moment(iso(s.last_sync.made_at))}` : "never"}</td>
-              <td className="dim">{s.schedule_words || "by hand"}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table
+        list="sources-table"
+        label="Other systems"
+        rows={sources.data ?? []}
+        rowKey={(s) => s.id}
+        columns={[
+          {
+            key: "name",
+            label: "Name",
+            of: (s) => s.name,
+            cell: (s) => (
+              <Link
+                to="/discovery/sources/$source"
+                params={{ source: String(s.id) }}
+                search={{}}
+                className="link-quiet font-semibold"
+              >
+                {s.name}
+              </Link>
+            ),
+          },
+          { key: "kind", label: "Kind", of: (s) => s.kind },
+          {
+            key: "devices",
+            label: "Devices",
+            of: (s) => (s.kind === "people" ? (s.last_sync?.counts.people ?? 0) : s.devices),
+            cell: (s) =>
+              s.kind === "people"
+                ? plural(s.last_sync?.counts.people ?? 0, "person", "people")
+                : count(s.devices),
+            num: true,
+          },
+          {
+            key: "no_longer_there",
+            label: "No longer there",
+            of: (s) => s.missing,
+            cell: (s) => s.missing || "",
+            num: true,
+          },
+          {
+            key: "last_sync",
+            label: "Last sync",
+            of: (s) => s.last_sync && iso(s.last_sync.made_at),
+            cell: (s) =>
+              s.last_sync ? `${s.last_sync.state}, ${moment(iso(s.last_sync.made_at))}` : "never",
+          },
+          {
+            key: "starts",
+            label: "Starts",
+            of: (s) => s.schedule_words || "by hand",
+
+            className: "dim",
+          },
+        ]}
+      />
       {sources.data?.length === 0 && (
         <p className="dim px-3.5 py-3 text-[13px]">
           None yet: a directory, device management or another inventory can say what it knows.

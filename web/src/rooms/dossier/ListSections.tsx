@@ -15,6 +15,8 @@ import {
 import { useMay } from "../../parts/me";
 import { type ListColumn, useRegistry } from "../../parts/registry";
 import { Section } from "../../parts/Section";
+import type { Column } from "../../parts/table/column";
+import { Table } from "../../parts/table/Table";
 import { Fact } from "../../parts/Why";
 import { AcquisitionForm } from "./AcquisitionForm";
 import type { Item, Items } from "./Sections";
@@ -37,6 +39,7 @@ function shown(column: ListColumn, value: Item[string]): string {
 }
 
 const DATES = ["day", "moment"];
+const SIZES = ["memory", "bytes", "bits", "percent", "number"];
 const MONO_TYPES = ["hardware address", "address", "addresses"];
 const MONO_NAMES = ["serial", "uuid", "key"];
 
@@ -55,13 +58,7 @@ export function ListSections({ items }: { items: Items }) {
         const rows = items[name] ?? [];
         return heading && rows.length ? (
           <Section key={name} id={name} title={`${heading}, ${rows.length}`} flush>
-            <List rows={rows.slice(0, SHOWN)} columns={columns} />
-            {rows.length > SHOWN && (
-              <details className="px-3.5 py-1.5 text-[13px]">
-                <summary className="dim">{rows.length - SHOWN} more</summary>
-                <List rows={rows.slice(SHOWN)} columns={columns} />
-              </details>
-            )}
+            <List list={name} label={heading} rows={rows} columns={columns} />
           </Section>
         ) : null;
       })}
@@ -69,42 +66,58 @@ export function ListSections({ items }: { items: Items }) {
   );
 }
 
-function List({ rows, columns }: { rows: Item[]; columns: ListColumn[] }) {
+interface ListProps {
+  list: string;
+  label: string;
+  rows: Item[];
+  columns: ListColumn[];
+}
+
+function List({ list, label, rows, columns }: ListProps) {
+  const [all, setAll] = useState(false);
   return (
-    <table className="grid-table">
-      <thead>
-        <tr>
-          {columns.map((c) => (
-            <th key={c.name}>{c.label}</th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((row) => (
-          <tr key={columns.map((c) => row[c.name]).join("|")}>
-            {columns.map((c, place) => (
-              <td
-                key={c.name}
-                className={`${isMono(c) ? "mono" : ""} ${DATES.includes(c.type) ? "whitespace-nowrap" : ""}`}
-              >
-                {place === 0 && row.link ? (
-                  <a
-                    className="link-quiet font-semibold"
-                    href={String(row.link)}
-                    rel="noreferrer"
-                    target="_blank"
-                  >
-                    {shown(c, row[c.name] ?? null)}
-                  </a>
-                ) : (
-                  shown(c, row[c.name] ?? null)
-                )}
-              </td>
-            ))}
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <>
+      <Table
+        list={`dossier-${list}`}
+        label={label}
+        rows={all ? rows : rows.slice(0, SHOWN)}
+        rowKey={(row) => columns.map((c) => row[c.name]).join("|")}
+        columns={columns.map(
+          (c, place): Column<Item> => ({
+            key: c.name,
+            label: c.label,
+            of: (row) => row[c.name],
+            cell: (row) => {
+              const text = shown(c, row[c.name] ?? null);
+              if (place > 0 || !row.link) return text;
+              return (
+                <a
+                  className="link-quiet font-semibold"
+                  href={String(row.link)}
+                  rel="noreferrer"
+                  target="_blank"
+                >
+                  {text}
+                </a>
+              );
+            },
+            num: SIZES.includes(c.type),
+            mono: isMono(c),
+            className: DATES.includes(c.type) ? "whitespace-nowrap" : undefined,
+          }),
+        )}
+      />
+      {rows.length > SHOWN && (
+        <button
+          type="button"
+          className="link-quiet px-3.5 py-1.5 text-[13px] font-semibold"
+          aria-expanded={all}
+          onClick={() => setAll(!all)}
+        >
+          {all ? `The first ${SHOWN}` : `${rows.length - SHOWN} more`}
+        </button>
+      )}
+    </>
   );
 }
 

@@ -4,6 +4,7 @@ import { useDial } from "../../parts/dial";
 import { EvidenceMark } from "../../parts/Evidence";
 import { bits, bytes, capital, memory, moment, shortDay } from "../../parts/format";
 import { Section } from "../../parts/Section";
+import { Table } from "../../parts/table/Table";
 import { Fact } from "../../parts/Why";
 
 export type Item = Record<string, string | number | boolean | null> & { source_kind: string; since: string };
@@ -84,48 +85,49 @@ export function HardwareSection({ plate, claims, items }: Props & { items: Items
         )}
       </dl>
       {disks.length > 0 && (
-        <table className="grid-table mt-2">
-          <thead>
-            <tr>
-              <th className="!pl-0">Disk</th>
-              <th>Model</th>
-              <th>Serial number</th>
-              <th className="num">Size</th>
-            </tr>
-          </thead>
-          <tbody>
-            {disks.map((d) => (
-              <tr key={String(d.name)}>
-                <td className="mono !pl-0">{d.name}</td>
-                <td>{d.model}</td>
-                <td className="mono">{d.serial}</td>
-                <td className="num">{d.size ? bytes(Number(d.size)) : ""}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          list="dossier-disks"
+          label="Disks"
+          rows={disks}
+          rowKey={(d) => String(d.name)}
+          columns={[
+            { key: "disk", label: "Disk", of: (d) => d.name, mono: true, className: "!pl-0" },
+            { key: "model", label: "Model", of: (d) => d.model },
+            { key: "serial_number", label: "Serial number", of: (d) => d.serial, mono: true },
+            {
+              key: "size",
+              label: "Size",
+              of: (d) => d.size,
+              cell: (d) => (d.size ? bytes(Number(d.size)) : ""),
+              num: true,
+            },
+          ]}
+        />
       )}
       {systems.length > 0 && (
-        <table className="grid-table mt-2">
-          <thead>
-            <tr>
-              <th className="!pl-0">File system</th>
-              <th>Type</th>
-              <th className="num">Size</th>
-              <th className="w-[38%]">Full</th>
-            </tr>
-          </thead>
-          <tbody>
-            {systems.map((f) => (
-              <tr key={String(f.mount)}>
-                <td className="mono !pl-0">{f.mount}</td>
-                <td>{f.type}</td>
-                <td className="num">{f.size ? bytes(Number(f.size)) : ""}</td>
-                <td>{f.full !== null && <Full percent={Number(f.full)} />}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          list="dossier-filesystems"
+          label="File systems"
+          rows={systems}
+          rowKey={(f) => String(f.mount)}
+          columns={[
+            { key: "file_system", label: "File system", of: (f) => f.mount, mono: true, className: "!pl-0" },
+            { key: "type", label: "Type", of: (f) => f.type },
+            {
+              key: "size",
+              label: "Size",
+              of: (f) => f.size,
+              cell: (f) => (f.size ? bytes(Number(f.size)) : ""),
+              num: true,
+            },
+            {
+              key: "full",
+              label: "Full",
+              of: (f) => f.full,
+              cell: (f) => f.full !== null && <Full percent={Number(f.full)} />,
+            },
+          ]}
+        />
       )}
     </Section>
   );
@@ -147,6 +149,11 @@ function Full({ percent }: { percent: number }) {
 export function NetworkSection({ plate, claims, items }: Props & { items: Items }) {
   const { at } = useDial();
   const addresses = items.addresses ?? [];
+  const addressesOf = (i: Item) =>
+    addresses
+      .filter((a) => a.interface === i.name)
+      .map((a) => `${a.address}${a.prefix ? `/${a.prefix}` : ""}`)
+      .join(" ");
   const certificates = items.certificates ?? [];
   const ports = items.ports ?? [];
   return (
@@ -156,35 +163,37 @@ export function NetworkSection({ plate, claims, items }: Props & { items: Items 
         <Fact label="Hardware address" field="mac" value={plate.mac} claims={claims} mono />
       </dl>
       {(items.interfaces ?? []).length > 0 && (
-        <table className="grid-table mt-2">
-          <thead>
-            <tr>
-              <th className="!pl-0">Interface</th>
-              <th>Hardware address</th>
-              <th>Address</th>
-              <th className="num">Speed</th>
-              <th>
-                <span className="sr-only">More</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {items.interfaces?.map((i) => (
-              <tr key={String(i.name)} className={i.up ? "" : "faint"}>
-                <td className="mono !pl-0">{i.name}</td>
-                <td className="mono">{i.mac}</td>
-                <td className="mono">
-                  {addresses
-                    .filter((a) => a.interface === i.name)
-                    .map((a) => `${a.address}${a.prefix ? `/${a.prefix}` : ""}`)
-                    .join(" ")}
-                </td>
-                <td className="num whitespace-nowrap">{i.speed ? bits(Number(i.speed)) : ""}</td>
-                <td className="text-right">{i.up ? <EvidenceMark kind={i.source_kind} /> : "down"}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          list="dossier-interfaces"
+          label="Interfaces"
+          rows={items.interfaces ?? []}
+          rowKey={(i) => String(i.name)}
+          rowClass={(i) => (i.up ? "" : "faint")}
+          columns={[
+            { key: "interface", label: "Interface", of: (i) => i.name, mono: true, className: "!pl-0" },
+            { key: "hardware_address", label: "Hardware address", of: (i) => i.mac, mono: true },
+            {
+              key: "address",
+              label: "Address",
+              of: addressesOf,
+              mono: true,
+            },
+            {
+              key: "speed",
+              label: "Speed",
+              of: (i) => i.speed,
+              cell: (i) => (i.speed ? bits(Number(i.speed)) : ""),
+              num: true,
+              className: "whitespace-nowrap",
+            },
+            {
+              key: "do",
+              label: "",
+              cell: (i) => (i.up ? <EvidenceMark kind={i.source_kind} /> : "down"),
+              className: "text-right",
+            },
+          ]}
+        />
       )}
       {ports.length > 0 && (
         <p className="mt-2 text-[13px]">
@@ -256,32 +265,34 @@ export function AccountsSection({ items }: { items: Items }) {
   const people = accounts.filter((a) => a.enabled);
   return (
     <Section id="accounts" title={`Accounts that can sign in, ${people.length} of ${accounts.length}`} flush>
-      <table className="grid-table">
-        <thead>
-          <tr>
-            <th>Account</th>
-            <th>Name</th>
-            <th>Rights</th>
-            <th>Since</th>
-          </tr>
-        </thead>
-        <tbody>
-          {people.map((a) => (
-            <tr key={String(a.name)}>
-              <td className="mono">{a.name}</td>
-              <td>{a.full_name}</td>
-              <td>
-                {a.administrator ? (
-                  <span className="tag warn">administrator</span>
-                ) : (
-                  <span className="dim">ordinary</span>
-                )}
-              </td>
-              <td className="dim whitespace-nowrap">{shortDay(a.since)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table
+        list="dossier-accounts"
+        label="Accounts"
+        rows={people}
+        rowKey={(a) => String(a.name)}
+        columns={[
+          { key: "account", label: "Account", of: (a) => a.name, mono: true },
+          { key: "name", label: "Name", of: (a) => a.full_name },
+          {
+            key: "rights",
+            label: "Rights",
+            of: (a) => (a.administrator ? "administrator" : "ordinary"),
+            cell: (a) =>
+              a.administrator ? (
+                <span className="tag warn">administrator</span>
+              ) : (
+                <span className="dim">ordinary</span>
+              ),
+          },
+          {
+            key: "since",
+            label: "Since",
+            of: (a) => a.since,
+            cell: (a) => shortDay(a.since),
+            className: "dim whitespace-nowrap",
+          },
+        ]}
+      />
     </Section>
   );
 }

@@ -8,6 +8,7 @@ import { EvidenceMarks } from "../../parts/Evidence";
 import { plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Section } from "../../parts/Section";
+import { Table } from "../../parts/table/Table";
 
 const FIRST = 12;
 
@@ -42,40 +43,32 @@ export function SoftwareSection({ software, asset }: { software: SoftwareRow[]; 
               onChange={(e) => setFind(e.target.value)}
             />
           </div>
-          <table className="grid-table">
-            <thead>
-              <tr>
-                <th>Product</th>
-                <th>Release</th>
-                <th>Publisher</th>
-                <th>Since</th>
-                <th>
-                  <span className="sr-only">More</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {shown.map((s) => (
-                <tr key={s.name + s.version}>
-                  <td>{s.name}</td>
-                  <td className="mono">{s.version}</td>
-                  <td className="dim">{s.publisher}</td>
-                  <td className="whitespace-nowrap">
-                    {s.since_first_reading ? (
-                      <span className="faint" title={`Found at the first reading, ${shortDay(s.since)}`}>
-                        before {shortDay(s.since)}
-                      </span>
-                    ) : (
-                      shortDay(s.since)
-                    )}
-                  </td>
-                  <td>
-                    <EvidenceMarks kinds={s.source_kinds} />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Table
+            list="dossier-software"
+            label="Software"
+            rows={shown}
+            rowKey={(s) => s.name + s.version}
+            columns={[
+              { key: "product", label: "Product", of: (s) => s.name },
+              { key: "release", label: "Release", of: (s) => s.version, mono: true },
+              { key: "publisher", label: "Publisher", of: (s) => s.publisher, className: "dim" },
+              {
+                key: "since",
+                label: "Since",
+                of: (s) => s.since,
+                cell: (s) =>
+                  s.since_first_reading ? (
+                    <span className="faint" title={`Found at the first reading, ${shortDay(s.since)}`}>
+                      before {shortDay(s.since)}
+                    </span>
+                  ) : (
+                    shortDay(s.since)
+                  ),
+                className: "whitespace-nowrap",
+              },
+              { key: "do", label: "", cell: (s) => <EvidenceMarks kinds={s.source_kinds} /> },
+            ]}
+          />
           {found.length === 0 && (
             <p className="dim px-3.5 py-3 text-[13px]">Nothing installed has “{find}” in its name.</p>
           )}

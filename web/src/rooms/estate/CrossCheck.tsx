@@ -5,6 +5,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { EvidenceMark } from "../../parts/Evidence";
 import { capital, count, memory, plural } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
+import { Table } from "../../parts/table/Table";
 import { Overlaps } from "./Overlaps";
 
 type Data = Schemas["CrossCheckOut"];
@@ -177,66 +178,83 @@ function Devices({ filter, at, mask, data, clear }: DevicesProps) {
         <p className="dim px-3.5 pb-3 text-[13px]">None: every source that should see a device does.</p>
       )}
       {rows.data && rows.data.length > 0 && (
-        <table className="grid-table">
-          <thead>
-            <tr>
-              <th>Device</th>
-              <th>Known to</th>
-              <th>Unseen by</th>
-              <th>Most likely because</th>
-              <th>What to do</th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.data.map((d) => (
-              <tr key={d.asset}>
-                <td className="mono whitespace-nowrap">
-                  <Link
-                    to="/assets/$asset"
-                    params={{ asset: String(d.asset) }}
-                    search={{}}
-                    className="link-quiet"
-                  >
-                    {d.name}
-                  </Link>
-                </td>
-                <td>
-                  <span className="inline-flex gap-1">
-                    {d.known_to.map((k) => (
-                      <span key={k.name} title={k.name}>
-                        <EvidenceMark kind={k.kind} />
-                      </span>
-                    ))}
-                  </span>
-                </td>
-                <td className="whitespace-nowrap">
+        <Table
+          list="cross-check"
+          label="Devices of the cross-check"
+          rows={rows.data}
+          rowKey={(d) => d.asset}
+          columns={[
+            {
+              key: "device",
+              label: "Device",
+              of: (d) => d.name,
+              cell: (d) => (
+                <Link
+                  to="/assets/$asset"
+                  params={{ asset: String(d.asset) }}
+                  search={{}}
+                  className="link-quiet"
+                >
+                  {d.name}
+                </Link>
+              ),
+              mono: true,
+              className: "whitespace-nowrap",
+            },
+            {
+              key: "known_to",
+              label: "Known to",
+              of: (d) => d.known_to.map((k) => k.name).join(", "),
+              cell: (d) => (
+                <span className="inline-flex gap-1">
+                  {d.known_to.map((k) => (
+                    <span key={k.name} title={k.name}>
+                      <EvidenceMark kind={k.kind} />
+                    </span>
+                  ))}
+                </span>
+              ),
+            },
+            {
+              key: "unseen_by",
+              label: "Unseen by",
+              of: (d) => d.unseen_by.map((u) => u.name).join(", "),
+              cell: (d) => (
+                <>
                   {d.unseen_by.map((u) => (
                     <p key={u.name}>{u.name}</p>
                   ))}
                   {d.unseen_by.length === 0 && <span className="dim">none that should</span>}
-                </td>
-                <td>
-                  {d.unseen_by.map((u) => (
-                    <p key={u.name}>{u.reason}</p>
-                  ))}
-                </td>
-                <td className="whitespace-nowrap">
-                  {d.unseen_by.map((u) => (
-                    <p key={u.name}>
-                      {u.where ? (
-                        <a href={u.where} className="link-quiet font-semibold">
-                          {u.remedy}
-                        </a>
-                      ) : (
-                        <span className="dim">{u.remedy}</span>
-                      )}
-                    </p>
-                  ))}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </>
+              ),
+              className: "whitespace-nowrap",
+            },
+            {
+              key: "most_likely_because",
+              label: "Most likely because",
+              of: (d) => d.unseen_by.map((u) => u.reason).join("; "),
+              cell: (d) => d.unseen_by.map((u) => <p key={u.name}>{u.reason}</p>),
+            },
+            {
+              key: "what_to_do",
+              label: "What to do",
+              of: (d) => d.unseen_by.map((u) => u.remedy).join("; "),
+              cell: (d) =>
+                d.unseen_by.map((u) => (
+                  <p key={u.name}>
+                    {u.where ? (
+                      <a href={u.where} className="link-quiet font-semibold">
+                        {u.remedy}
+                      </a>
+                    ) : (
+                      <span className="dim">{u.remedy}</span>
+                    )}
+                  </p>
+                )),
+              className: "whitespace-nowrap",
+            },
+          ]}
+        />
       )}
       {rows.data && rows.data.length >= 200 && (
         <p className="dim px-3.5 py-2 text-[13px]">
@@ -271,33 +289,41 @@ function Disagreements({ filter }: { filter: string }) {
                 <b className="tabular-nums">{d.count}</b> × {d.field.replace(/_/g, " ")}: <b>{d.first}</b>{" "}
                 against <b>{d.second}</b>
               </summary>
-              <table className="grid-table mt-1">
-                <thead>
-                  <tr>
-                    <th>Device</th>
-                    <th>{d.first}</th>
-                    <th>{d.second}</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {d.devices.map((s) => (
-                    <tr key={s.asset}>
-                      <td>
-                        <Link
-                          to="/assets/$asset"
-                          params={{ asset: String(s.asset) }}
-                          search={{}}
-                          className="link-quiet font-semibold"
-                        >
-                          Open
-                        </Link>
-                      </td>
-                      <td>{shown(d.field, s.first)}</td>
-                      <td>{shown(d.field, s.second)}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
+              <Table
+                list="cross-check-2"
+                label="Where they disagree"
+                rows={d.devices}
+                rowKey={(s) => s.asset}
+                columns={[
+                  {
+                    key: "device",
+                    label: "Device",
+                    of: (s) => s.asset,
+                    cell: (s) => (
+                      <Link
+                        to="/assets/$asset"
+                        params={{ asset: String(s.asset) }}
+                        search={{}}
+                        className="link-quiet font-semibold"
+                      >
+                        Open
+                      </Link>
+                    ),
+                  },
+                  {
+                    key: "d_first",
+                    label: `${d.first}`,
+                    of: (s) => s.first,
+                    cell: (s) => shown(d.field, s.first),
+                  },
+                  {
+                    key: "d_second",
+                    label: `${d.second}`,
+                    of: (s) => s.second,
+                    cell: (s) => shown(d.field, s.second),
+                  },
+                ]}
+              />
             </details>
           </li>
         ))}

@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { count, plural } from "../../parts/format";
+import { Table } from "../../parts/table/Table";
 
 type Data = Schemas["CrossCheckOut"];
 
@@ -97,26 +98,31 @@ export function Overlaps(props: { data: Data; picked: number | null; pick: (mask
           As a table
           {rest.length > 0 ? `, with ${rest.length} smaller combinations` : ""}
         </summary>
-        <table className="grid-table mt-1">
-          <thead>
-            <tr>
-              <th>Seen by</th>
-              <th className="num">Devices</th>
-            </tr>
-          </thead>
-          <tbody>
-            {data.patterns.map((p) => (
-              <tr key={p.mask}>
-                <td>{p.members.map((i) => data.sources[i]?.name).join(", ") || "none of these"}</td>
-                <td className="num">
-                  <button type="button" className="link-quiet" onClick={() => pick(p.mask)}>
-                    {count(p.count)}
-                  </button>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          list="overlaps"
+          label="Which sources see how many"
+          rows={data.patterns}
+          rowKey={(p) => p.mask}
+          columns={[
+            {
+              key: "seen_by",
+              label: "Seen by",
+              of: (p) => p.members.map((i) => data.sources[i]?.name).join(", "),
+              cell: (p) => p.members.map((i) => data.sources[i]?.name).join(", ") || "none of these",
+            },
+            {
+              key: "devices",
+              label: "Devices",
+              of: (p) => p.count,
+              cell: (p) => (
+                <button type="button" className="link-quiet" onClick={() => pick(p.mask)}>
+                  {count(p.count)}
+                </button>
+              ),
+              num: true,
+            },
+          ]}
+        />
       </details>
     </>
   );

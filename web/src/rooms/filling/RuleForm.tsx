@@ -5,7 +5,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
-import { Heads } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import { type FillRule, words } from "./words";
 
 type Rehearsal = Schemas["FillRehearsalOut"];
@@ -179,23 +179,39 @@ function Rehearsed({ found, outcomes }: { found: Rehearsal; outcomes: Record<str
         </ul>
       )}
       <div className="max-h-[34vh] overflow-auto rounded border border-base-300">
-        <table className="grid-table">
-          <Heads names={["Asset", "It read", "Now", "Would be", "What comes of it"]} />
-          <tbody>
-            {found.rows.map((r) => (
-              <tr key={r.asset}>
-                <td className="mono whitespace-nowrap">{r.name}</td>
-                <td className="mono break-words">{r.read}</td>
-                <td>{String(r.before ?? "–")}</td>
-                <td>{r.value === null ? "–" : String(r.value)}</td>
-                <td>
+        <Table
+          list="rule-form"
+          label="Rehearsal"
+          rows={found.rows}
+          rowKey={(r) => r.asset}
+          columns={[
+            { key: "asset", label: "Asset", of: (r) => r.name, mono: true, className: "whitespace-nowrap" },
+            { key: "it_read", label: "It read", of: (r) => r.read, mono: true, className: "break-words" },
+            {
+              key: "now",
+              label: "Now",
+              of: (r) => String(r.before ?? ""),
+              cell: (r) => String(r.before ?? "–"),
+            },
+            {
+              key: "would_be",
+              label: "Would be",
+              of: (r) => (r.value === null ? "" : String(r.value)),
+              cell: (r) => (r.value === null ? "–" : String(r.value)),
+            },
+            {
+              key: "what_comes_of_it",
+              label: "What comes of it",
+              of: (r) => `${outcomes[r.outcome]} ${r.words}`,
+              cell: (r) => (
+                <>
                   <span className={`tag ${TONES[r.outcome] ?? ""}`}>{outcomes[r.outcome]}</span>{" "}
                   <span className="dim">{r.words}</span>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </>
+              ),
+            },
+          ]}
+        />
       </div>
     </section>
   );

@@ -7,6 +7,7 @@ import { useMay } from "../../parts/me";
 import { kindWords, type OwnField, type OwnKind, useOwn } from "../../parts/own/own";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import { FieldForm } from "./FieldForm";
 import { KindForm } from "./KindForm";
 
@@ -53,46 +54,71 @@ export function Kinds() {
               None yet. A field may be on every asset or on some kinds only.
             </p>
           ) : (
-            <table className="grid-table">
-              <Heads names={["Field", "Holds", "On", "Filled", ""]} numbers={["Filled"]} />
-              <tbody>
-                {fields.map((f) => (
-                  <tr key={f.id}>
-                    <td>
+            <Table
+              list="kinds"
+              label="Fields of your own"
+              rows={fields}
+              rowKey={(f) => f.id}
+              columns={[
+                {
+                  key: "field",
+                  label: "Field",
+                  of: (f) => f.name,
+                  cell: (f) => (
+                    <>
                       <b className="font-semibold">{f.name}</b>
                       {f.required && <span className="faint"> needed</span>}
                       {f.group && <span className="faint block">{f.group}</span>}
-                    </td>
-                    <td>
+                    </>
+                  ),
+                },
+                {
+                  key: "holds",
+                  label: "Holds",
+                  of: (f) => [f.type, f.unit && `in ${f.unit}`].filter(Boolean).join(" "),
+                  cell: (f) => (
+                    <>
                       {f.type}
                       {f.unit && ` in ${f.unit}`}
                       {f.choices.length > 0 && <span className="faint block">{f.choices.join(", ")}</span>}
-                    </td>
-                    <td className="dim">{f.kinds.join(", ") || "every kind"}</td>
-                    <td className="num">
-                      <Link
-                        to="/estate"
-                        search={{ q: `field(${JSON.stringify(f.name)}) != none` }}
-                        className="link-quiet"
-                      >
-                        {count(f.filled)}
-                      </Link>
-                    </td>
-                    <td className="text-right">
-                      {may && (
-                        <button
-                          type="button"
-                          className="link-quiet font-semibold"
-                          onClick={() => setField(f)}
-                        >
-                          Change
-                        </button>
-                      )}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+                    </>
+                  ),
+                },
+                {
+                  key: "on",
+                  label: "On",
+                  of: (f) => f.kinds.join(", ") || "every kind",
+
+                  className: "dim",
+                },
+                {
+                  key: "filled",
+                  label: "Filled",
+                  of: (f) => f.filled,
+                  cell: (f) => (
+                    <Link
+                      to="/estate"
+                      search={{ q: `field(${JSON.stringify(f.name)}) != none` }}
+                      className="link-quiet"
+                    >
+                      {count(f.filled)}
+                    </Link>
+                  ),
+                  num: true,
+                },
+                {
+                  key: "do",
+                  label: "",
+                  cell: (f) =>
+                    may && (
+                      <button type="button" className="link-quiet font-semibold" onClick={() => setField(f)}>
+                        Change
+                      </button>
+                    ),
+                  className: "text-right",
+                },
+              ]}
+            />
           )}
         </Sheet>
         <Sheet

@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { client, ok } from "../../api/client";
 import { amount, plural } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 /** Installations that could be given up, each with what its units are worth. */
 export function IdleList({ at }: { at: string | undefined }) {
@@ -36,51 +36,79 @@ export function IdleList({ at }: { at: string | undefined }) {
           What to do
         </Link>
       </p>
-      <table className="grid-table">
-        <Heads
-          names={["Device", "Held by", "Product", "Why", "Licence", "Units", "Worth"]}
-          numbers={["Units", "Worth"]}
-        />
-        <tbody>
-          {rows.map((r) => (
-            <tr key={`${r.asset}${r.product}${r.balance}`}>
-              <td>
+      <Table
+        list="idle-list"
+        label="What nobody uses"
+        rows={rows}
+        rowKey={(r) => `${r.asset}${r.product}${r.balance}`}
+        columns={[
+          {
+            key: "device",
+            label: "Device",
+            of: (r) => r.name,
+            cell: (r) => (
+              <Link
+                to="/assets/$asset"
+                params={{ asset: String(r.asset) }}
+                search={{ at }}
+                className="link-quiet mono font-semibold"
+              >
+                {r.name}
+              </Link>
+            ),
+          },
+          {
+            key: "held_by",
+            label: "Held by",
+            of: (r) => [r.person, r.department].filter(Boolean).join(", "),
+            cell: (r) => (
+              <>
+                {r.person}
+                <span className="dim">{r.department}</span>
+              </>
+            ),
+          },
+          {
+            key: "product",
+            label: "Product",
+            of: (r) => [r.product, r.release].filter(Boolean).join(" "),
+            cell: (r) => (
+              <>
+                {r.product}
+                <span className="mono dim">{r.release}</span>
+              </>
+            ),
+          },
+          { key: "why", label: "Why", of: (r) => r.why },
+          {
+            key: "licence",
+            label: "Licence",
+            of: (r) => r.licence,
+            cell: (r) =>
+              r.licence_id ? (
                 <Link
-                  to="/assets/$asset"
-                  params={{ asset: String(r.asset) }}
+                  to="/licences/$licence"
+                  params={{ licence: String(r.licence_id) }}
                   search={{ at }}
-                  className="link-quiet mono font-semibold"
+                  className="link-quiet font-semibold"
                 >
-                  {r.name}
+                  {r.licence}
                 </Link>
-              </td>
-              <td>
-                {r.person} <span className="dim">{r.department}</span>
-              </td>
-              <td>
-                {r.product} <span className="mono dim">{r.release}</span>
-              </td>
-              <td>{r.why}</td>
-              <td>
-                {r.licence_id ? (
-                  <Link
-                    to="/licences/$licence"
-                    params={{ licence: String(r.licence_id) }}
-                    search={{ at }}
-                    className="link-quiet font-semibold"
-                  >
-                    {r.licence}
-                  </Link>
-                ) : (
-                  <span className="tag bad">none</span>
-                )}
-              </td>
-              <td className="num mono">{r.units}</td>
-              <td className="num mono">{r.worth ? amount(r.worth) : ""}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              ) : (
+                <span className="tag bad">none</span>
+              ),
+          },
+          { key: "units", label: "Units", of: (r) => r.units, num: true, mono: true },
+          {
+            key: "worth",
+            label: "Worth",
+            of: (r) => r.worth,
+            cell: (r) => (r.worth ? amount(r.worth) : ""),
+            num: true,
+            mono: true,
+          },
+        ]}
+      />
     </div>
   );
 }

@@ -5,7 +5,8 @@ import { client, ok } from "../../api/client";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads, useDone } from "../../parts/Sheet";
+import { useDone } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 /** Keys entered and keys found on devices, those with something wrong first. */
 export function Keys({ at }: { at: string | undefined }) {
@@ -55,16 +56,25 @@ export function Keys({ at }: { at: string | undefined }) {
           </button>
         </p>
       )}
-      <table className="grid-table">
-        <Heads
-          names={["Key", "Licence", "On", "Activations", "What is wrong", ""]}
-          numbers={["Activations"]}
-        />
-        <tbody>
-          {keys.map((k) => (
-            <tr key={k.id ?? `${k.product}${k.tail}${k.devices[0]?.asset}`}>
-              <td className="mono">{(k.id && shown[k.id]) || `… ${k.tail}`}</td>
-              <td>
+      <Table
+        list="keys"
+        label="Keys"
+        rows={keys}
+        rowKey={(k) => k.id ?? `${k.product}${k.tail}${k.devices[0]?.asset}`}
+        columns={[
+          {
+            key: "key",
+            label: "Key",
+            of: (k) => `… ${k.tail}`,
+            cell: (k) => (k.id && shown[k.id]) || `… ${k.tail}`,
+            mono: true,
+          },
+          {
+            key: "licence",
+            label: "Licence",
+            of: (k) => (k.licence ? k.licence_name : k.product),
+            cell: (k) => (
+              <>
                 {k.licence ? (
                   <Link
                     to="/licences/$licence"
@@ -78,8 +88,15 @@ export function Keys({ at }: { at: string | undefined }) {
                   <span className="dim">{k.product}</span>
                 )}
                 {!k.id && <span className="tag ml-2">found, not entered</span>}
-              </td>
-              <td className="dim">
+              </>
+            ),
+          },
+          {
+            key: "on",
+            label: "On",
+            of: (k) => k.devices.map((d) => d.name).join(", "),
+            cell: (k) => (
+              <>
                 {k.devices.slice(0, 3).map((d, n) => (
                   <span key={d.asset}>
                     {n > 0 && ", "}
@@ -95,18 +112,35 @@ export function Keys({ at }: { at: string | undefined }) {
                 ))}
                 {k.devices.length > 3 && ` and ${k.devices.length - 3} more`}
                 {k.devices.length === 0 && "no device"}
-              </td>
-              <td className="num mono">
-                {k.id
-                  ? `${k.devices.length} of ${k.activations ?? "any number"}`
-                  : plural(k.devices.length, "device")}
-              </td>
-              <td>
-                {k.problem && (
-                  <span className={`tag ${k.problem === "nobody entered it" ? "" : "bad"}`}>{k.problem}</span>
-                )}
-              </td>
-              <td className="num whitespace-nowrap">
+              </>
+            ),
+            className: "dim",
+          },
+          {
+            key: "activations",
+            label: "Activations",
+            of: (k) => k.devices.length,
+            cell: (k) =>
+              k.id
+                ? `${k.devices.length} of ${k.activations ?? "any number"}`
+                : plural(k.devices.length, "device"),
+            num: true,
+            mono: true,
+          },
+          {
+            key: "what_is_wrong",
+            label: "What is wrong",
+            of: (k) => k.problem,
+            cell: (k) =>
+              k.problem && (
+                <span className={`tag ${k.problem === "nobody entered it" ? "" : "bad"}`}>{k.problem}</span>
+              ),
+          },
+          {
+            key: "do",
+            label: "",
+            cell: (k) => (
+              <>
                 {may && k.id && !shown[k.id] && (
                   <button
                     type="button"
@@ -137,11 +171,13 @@ export function Keys({ at }: { at: string | undefined }) {
                     Withdraw
                   </button>
                 )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+            num: true,
+            className: "whitespace-nowrap",
+          },
+        ]}
+      />
     </div>
   );
 }

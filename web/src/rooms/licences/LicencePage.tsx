@@ -7,7 +7,8 @@ import { amount, count, day, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Papers } from "../../parts/Papers";
 import { Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet, useDone } from "../../parts/Sheet";
+import { Sheet, useDone } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import { KeysForm, PurchaseForm, RecordsForm } from "./Adding";
 import { LicenceForm } from "./LicenceForm";
 import { Term } from "./Owned";
@@ -185,48 +186,87 @@ function Purchases({ l, may }: { l: Held; may: boolean }) {
       hint={l.purchases.length ? "" : "none yet: nothing is owned"}
     >
       {l.purchases.length > 0 && (
-        <table className="grid-table">
-          <Heads names={["Day", "Units", "Each", "Order", ""]} numbers={["Units", "Each"]} />
-          <tbody>
-            {l.purchases.map((p) => (
-              <tr key={p.id} className={p.counts ? "" : "dim"}>
-                <td className="whitespace-nowrap">
+        <Table
+          list="licence-page"
+          label="Purchases"
+          rows={l.purchases}
+          rowKey={(p) => p.id}
+          rowClass={(p) => (p.counts ? "" : "dim")}
+          columns={[
+            {
+              key: "day",
+              label: "Day",
+              of: (p) => p.day,
+              cell: (p) => (
+                <>
                   {day(p.day)}
                   {!p.counts && <span className="tag ml-2">later</span>}
-                </td>
-                <td className="num mono">{count(p.quantity)}</td>
-                <td className="num mono whitespace-nowrap">
-                  {amount(p.price)} {p.currency}
-                </td>
-                <td className="dim">
-                  <span className="mono">{p.order}</span> {p.supplier}
-                </td>
-                <td className="num">
-                  {may && (
-                    <button
-                      type="button"
-                      className="link-quiet font-semibold"
-                      aria-label={`Drop the purchase of ${day(p.day)}`}
-                      onClick={() =>
-                        void done(
-                          () =>
-                            ok(
-                              client.DELETE("/api/licences/purchases/{number}", {
-                                params: { path: { number: p.id } },
-                              }),
-                            ),
-                          "The purchase is dropped.",
-                        )
-                      }
-                    >
-                      Drop
-                    </button>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </>
+              ),
+              className: "whitespace-nowrap",
+            },
+            {
+              key: "units",
+              label: "Units",
+              of: (p) => p.quantity,
+              cell: (p) => count(p.quantity),
+              num: true,
+              mono: true,
+            },
+            {
+              key: "each",
+              label: "Each",
+              of: (p) => p.price,
+              cell: (p) => (
+                <>
+                  {amount(p.price)}
+                  {p.currency}
+                </>
+              ),
+              num: true,
+              mono: true,
+              className: "whitespace-nowrap",
+            },
+            {
+              key: "order",
+              label: "Order",
+              of: (p) => p.order,
+              cell: (p) => (
+                <>
+                  <span className="mono">{p.order}</span>
+                  {p.supplier}
+                </>
+              ),
+              className: "dim",
+            },
+            {
+              key: "do",
+              label: "",
+              cell: (p) =>
+                may && (
+                  <button
+                    type="button"
+                    className="link-quiet font-semibold"
+                    aria-label={`Drop the purchase of ${day(p.day)}`}
+                    onClick={() =>
+                      void done(
+                        () =>
+                          ok(
+                            client.DELETE("/api/licences/purchases/{number}", {
+                              params: { path: { number: p.id } },
+                            }),
+                          ),
+                        "The purchase is dropped.",
+                      )
+                    }
+                  >
+                    Drop
+                  </button>
+                ),
+              num: true,
+            },
+          ]}
+        />
       )}
     </Sheet>
   );
@@ -245,13 +285,26 @@ function Drawn({ l, at }: { l: Held; at: string | undefined }) {
       }
     >
       {l.bearers.length > 0 && (
-        <table className="grid-table">
-          <Heads names={["Units", "On", "By right of", "Reckoned"]} numbers={["Units"]} />
-          <tbody>
-            {l.bearers.map((b) => (
-              <tr key={`${b.uses[0]?.asset}-${b.uses[0]?.product}`}>
-                <td className="num mono">{count(b.units)}</td>
-                <td>
+        <Table
+          list="licence-page-2"
+          label="Who draws on it"
+          rows={l.bearers}
+          rowKey={(b) => `${b.uses[0]?.asset}-${b.uses[0]?.product}`}
+          columns={[
+            {
+              key: "units",
+              label: "Units",
+              of: (b) => b.units,
+              cell: (b) => count(b.units),
+              num: true,
+              mono: true,
+            },
+            {
+              key: "on",
+              label: "On",
+              of: (b) => b.uses.map((u) => u.name).join(", "),
+              cell: (b) => (
+                <>
                   {b.uses.slice(0, 4).map((u) => (
                     <span key={`${u.asset}${u.product}`} className="block">
                       <Link
@@ -270,16 +323,24 @@ function Drawn({ l, at }: { l: Held; at: string | undefined }) {
                     </span>
                   ))}
                   {b.uses.length > 4 && <span className="faint">and {b.uses.length - 4} more</span>}
-                </td>
-                <td className="dim">
+                </>
+              ),
+            },
+            {
+              key: "by_right_of",
+              label: "By right of",
+              of: (b) => b.uses[0]?.right,
+              cell: (b) => (
+                <>
                   {b.uses[0]?.right}
                   {b.uses.some((u) => u.pinned) && <span className="tag note ml-2">pinned</span>}
-                </td>
-                <td className="faint">{b.text}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </>
+              ),
+              className: "dim",
+            },
+            { key: "reckoned", label: "Reckoned", of: (b) => b.text, className: "faint" },
+          ]}
+        />
       )}
     </Sheet>
   );

@@ -5,7 +5,8 @@ import { client, ok, type Schemas } from "../../api/client";
 import { TextField } from "../../parts/Form";
 import { amount, capital, count, day, plural } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 /** What licences will cost within a year, and what it takes if people are hired. */
 export function Outlook({ at }: { at: string | undefined }) {
@@ -36,41 +37,59 @@ export function Outlook({ at }: { at: string | undefined }) {
             {a}
           </p>
         ))}
-        <table className="grid-table">
-          <Heads
-            names={["Day", "What", "For", `Amount, ${y.currency}`]}
-            numbers={[`Amount, ${y.currency}`]}
-          />
-          <tbody>
-            {y.lines.map((line) => (
-              <tr key={`${line.day}${line.name}${line.sort}`}>
-                <td className="whitespace-nowrap">{day(line.day)}</td>
-                <td>
-                  <span
-                    className={`tag ${line.sort === "true-up" ? "bad" : line.sort === "renewal" ? "note" : ""}`}
+        <Table
+          list="outlook"
+          label={`Until ${day(y.until)}`}
+          rows={y.lines}
+          rowKey={(line) => `${line.day}${line.name}${line.sort}`}
+          columns={[
+            {
+              key: "day",
+              label: "Day",
+              of: (line) => line.day,
+              cell: (line) => day(line.day),
+              className: "whitespace-nowrap",
+            },
+            {
+              key: "what",
+              label: "What",
+              of: (line) => line.sort,
+              cell: (line) => (
+                <span
+                  className={`tag ${line.sort === "true-up" ? "bad" : line.sort === "renewal" ? "note" : ""}`}
+                >
+                  {capital(line.sort)}
+                </span>
+              ),
+            },
+            {
+              key: "for",
+              label: "For",
+              of: (line) => line.name,
+              cell: (line) =>
+                line.licence ? (
+                  <Link
+                    to="/licences/$licence"
+                    params={{ licence: String(line.licence) }}
+                    search={{ at }}
+                    className="link-quiet font-semibold"
                   >
-                    {capital(line.sort)}
-                  </span>
-                </td>
-                <td>
-                  {line.licence ? (
-                    <Link
-                      to="/licences/$licence"
-                      params={{ licence: String(line.licence) }}
-                      search={{ at }}
-                      className="link-quiet font-semibold"
-                    >
-                      {line.name}
-                    </Link>
-                  ) : (
-                    line.name
-                  )}
-                </td>
-                <td className="num mono">{amount(line.amount)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                    {line.name}
+                  </Link>
+                ) : (
+                  line.name
+                ),
+            },
+            {
+              key: "amount_y_currency",
+              label: `Amount, ${y.currency}`,
+              of: (line) => line.amount,
+              cell: (line) => amount(line.amount),
+              num: true,
+              mono: true,
+            },
+          ]}
+        />
         {!y.lines.length && <p className="dim px-3.5 pb-3 text-[13px]">Nothing is to be paid.</p>}
       </Sheet>
       <Hiring at={at} />
@@ -149,24 +168,44 @@ function Hired({ h }: { h: Schemas["HiredOut"] }) {
         <b className="font-semibold tabular-nums">{amount(h.cost)}</b> {h.currency} more to buy.
       </p>
       {h.balances.length > 0 && (
-        <table className="grid-table">
-          <Heads
-            names={["Product", "Needed more", "Then short more", `Cost, ${h.currency}`]}
-            numbers={["Needed more", "Then short more", `Cost, ${h.currency}`]}
-          />
-          <tbody>
-            {h.balances.map((b) => (
-              <tr key={b.name}>
-                <td>{b.name}</td>
-                <td className="num mono">
-                  {count(b.more)} {b.unit}
-                </td>
-                <td className="num mono">{b.short ? count(b.short) : ""}</td>
-                <td className="num mono">{b.cost ? amount(b.cost) : b.short ? "no price" : ""}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          list="outlook-2"
+          label="What so many people more would need"
+          rows={h.balances}
+          rowKey={(b) => b.name}
+          columns={[
+            { key: "product", label: "Product", of: (b) => b.name },
+            {
+              key: "needed_more",
+              label: "Needed more",
+              of: (b) => b.more,
+              cell: (b) => (
+                <>
+                  {count(b.more)}
+                  {b.unit}
+                </>
+              ),
+              num: true,
+              mono: true,
+            },
+            {
+              key: "then_short_more",
+              label: "Then short more",
+              of: (b) => b.short,
+              cell: (b) => (b.short ? count(b.short) : ""),
+              num: true,
+              mono: true,
+            },
+            {
+              key: "cost_h_currency",
+              label: `Cost, ${h.currency}`,
+              of: (b) => b.cost,
+              cell: (b) => (b.cost ? amount(b.cost) : b.short ? "no price" : ""),
+              num: true,
+              mono: true,
+            },
+          ]}
+        />
       )}
     </>
   );

@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { client, ok, type Schemas } from "../../api/client";
 import { amount, count, day, plural } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 /** When a licence's term is over, in words. */
 export function Term({ l }: { l: Schemas["LicenceRow"] }) {
@@ -38,15 +38,18 @@ export function Owned({ at }: { at: string | undefined }) {
     );
   return (
     <div className="overflow-x-auto bg-base-100">
-      <table className="grid-table">
-        <Heads
-          names={["Licence", "Covers", "Counted by", "Owned", "Drawn on", "A unit", "Term", "Maintenance"]}
-          numbers={["Owned", "Drawn on", "A unit"]}
-        />
-        <tbody>
-          {asked.data.map((l) => (
-            <tr key={l.id}>
-              <td>
+      <Table
+        list="owned"
+        label="Licences"
+        rows={asked.data}
+        rowKey={(l) => l.id}
+        columns={[
+          {
+            key: "licence",
+            label: "Licence",
+            of: (l) => l.name,
+            cell: (l) => (
+              <>
                 <Link
                   to="/licences/$licence"
                   params={{ licence: String(l.id) }}
@@ -56,29 +59,64 @@ export function Owned({ at }: { at: string | undefined }) {
                   {l.name}
                 </Link>
                 {l.publisher && <span className="faint block text-[12px]">{l.publisher}</span>}
-              </td>
-              <td className="dim">
+              </>
+            ),
+          },
+          {
+            key: "covers",
+            label: "Covers",
+            of: (l) => l.products.join(", "),
+            cell: (l) => (
+              <>
                 {l.products.length < 4 ? l.products.join(", ") : plural(l.products.length, "product")}
                 {l.unknown.length > 0 && (
                   <span className="tag warn ml-2">{plural(l.unknown.length, "unknown product")}</span>
                 )}
-              </td>
-              <td className="dim whitespace-nowrap">{l.metric}</td>
-              <td className="num mono">
-                {l.quantity === null || l.quantity === undefined ? "∞" : count(l.quantity)}
-              </td>
-              <td className="num mono">{count(l.used)}</td>
-              <td className="num mono">{l.price ? amount(l.price) : ""}</td>
-              <td className="whitespace-nowrap">
-                <Term l={l} />
-              </td>
-              <td className="dim whitespace-nowrap">
-                {l.maintained_until ? `until ${day(l.maintained_until)}` : ""}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+            className: "dim",
+          },
+          { key: "counted_by", label: "Counted by", of: (l) => l.metric, className: "dim whitespace-nowrap" },
+          {
+            key: "owned",
+            label: "Owned",
+            of: (l) => l.quantity,
+            cell: (l) => (l.quantity === null || l.quantity === undefined ? "∞" : count(l.quantity)),
+            num: true,
+            mono: true,
+          },
+          {
+            key: "drawn_on",
+            label: "Drawn on",
+            of: (l) => l.used,
+            cell: (l) => count(l.used),
+            num: true,
+            mono: true,
+          },
+          {
+            key: "a_unit",
+            label: "A unit",
+            of: (l) => l.price,
+            cell: (l) => (l.price ? amount(l.price) : ""),
+            num: true,
+            mono: true,
+          },
+          {
+            key: "term",
+            label: "Term",
+            of: (l) => l.ends,
+            cell: (l) => <Term l={l} />,
+            className: "whitespace-nowrap",
+          },
+          {
+            key: "maintenance",
+            label: "Maintenance",
+            of: (l) => l.maintained_until,
+            cell: (l) => (l.maintained_until ? `until ${day(l.maintained_until)}` : ""),
+            className: "dim whitespace-nowrap",
+          },
+        ]}
+      />
     </div>
   );
 }

@@ -4,6 +4,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { amount, count, plural } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { useStanding } from "../../parts/standing";
+import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
 import { BalanceBar, Hatching, Legend } from "./Balance";
 import { ChangedSince } from "./ChangedSince";
@@ -83,28 +84,21 @@ export function Positions({ at }: { at: string | undefined }) {
         )}
         <ChangedSince at={at} choose={choose} />
         <div className="overflow-x-auto border-t border-base-300 bg-base-100">
-          <table className="grid-table [&_td]:align-middle">
-            <thead>
-              <tr>
-                <th>Product</th>
-                {!branch && <th>Counted by</th>}
-                <th>Right and need</th>
-                <th className="num">Entitled</th>
-                <th className="num">Needed</th>
-                {branch && <th className="num">Covered here</th>}
-                <th>Balance</th>
-                <th className="num">Cure, {currency}</th>
-              </tr>
-            </thead>
-            <tbody>
-              {balances.map((b) => (
-                <tr
-                  key={b.key}
-                  className={
-                    b.key === chosen?.key ? "bg-[var(--wash)] shadow-[inset_3px_0_var(--s1)]" : undefined
-                  }
-                >
-                  <td>
+          <Table
+            list="positions"
+            label="Positions"
+            rows={balances}
+            rowKey={(b) => b.key}
+            rowClass={(b) =>
+              b.key === chosen?.key ? "bg-[var(--wash)] shadow-[inset_3px_0_var(--s1)]" : undefined
+            }
+            columns={[
+              {
+                key: "product",
+                label: "Product",
+                of: (b) => b.name,
+                cell: (b) => (
+                  <>
                     <button
                       type="button"
                       className="text-left font-semibold whitespace-nowrap hover:underline"
@@ -116,48 +110,89 @@ export function Positions({ at }: { at: string | undefined }) {
                     {b.products.length > 1 && (
                       <span className="faint block text-[12px]">{plural(b.products.length, "product")}</span>
                     )}
-                  </td>
-                  {!branch && (
-                    <td className="dim whitespace-nowrap">
-                      {b.licences.length ? b.metric : "nothing owned"}
-                      {b.pack > 1 && `, packs of ${b.pack}`}
-                    </td>
-                  )}
-                  <td>
-                    <BalanceBar
-                      needed={b.needed}
-                      entitled={b.entitled}
-                      short={b.short}
-                      spare={b.spare}
-                      unit={b.unit}
-                      most={most}
-                    />
-                  </td>
-                  <td className="num mono">
-                    {b.entitled === null || b.entitled === undefined ? "∞" : count(b.entitled)}
-                  </td>
-                  <td className="num mono whitespace-nowrap">
-                    {b.metric === "site" ? `${count(b.installations)} installed` : count(b.needed)}
-                  </td>
-                  {branch && (
-                    <td className="num whitespace-nowrap">
-                      {b.here && (
-                        <span className={b.here.uncovered ? "tag bad" : "mono"}>
-                          {count(b.here.covered)} of {count(b.here.covered + b.here.uncovered)}
-                        </span>
-                      )}
-                    </td>
-                  )}
-                  <td>
-                    <Verdict b={b} />
-                  </td>
-                  <td className="num mono whitespace-nowrap">
-                    {b.short ? (b.cure ? amount(b.cure) : b.licences.length ? "not known" : "no price") : ""}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+                  </>
+                ),
+              },
+              ...(branch
+                ? []
+                : [
+                    {
+                      key: "metric",
+                      label: "Counted by",
+                      of: (b: Balance) =>
+                        (b.licences.length ? b.metric : "nothing owned") +
+                        (b.pack > 1 ? `, packs of ${b.pack}` : ""),
+                      className: "dim whitespace-nowrap",
+                    },
+                  ]),
+              {
+                key: "bar",
+                label: "Right and need",
+                of: (b) => b.needed - (b.entitled ?? b.needed),
+                cell: (b) => (
+                  <BalanceBar
+                    needed={b.needed}
+                    entitled={b.entitled}
+                    short={b.short}
+                    spare={b.spare}
+                    unit={b.unit}
+                    most={most}
+                  />
+                ),
+                className: "align-middle",
+              },
+              {
+                key: "entitled",
+                label: "Entitled",
+                of: (b) => b.entitled ?? "∞",
+                cell: (b) => (b.entitled === null || b.entitled === undefined ? "∞" : count(b.entitled)),
+                num: true,
+                mono: true,
+              },
+              {
+                key: "needed",
+                label: "Needed",
+                of: (b) => (b.metric === "site" ? b.installations : b.needed),
+                cell: (b) => (b.metric === "site" ? `${count(b.installations)} installed` : count(b.needed)),
+                num: true,
+                mono: true,
+                className: "whitespace-nowrap",
+              },
+              ...(branch
+                ? [
+                    {
+                      key: "here",
+                      label: "Covered here",
+                      of: (b: Balance) => b.here?.covered,
+                      cell: (b: Balance) =>
+                        b.here && (
+                          <span className={b.here.uncovered ? "tag bad" : "mono"}>
+                            {count(b.here.covered)} of {count(b.here.covered + b.here.uncovered)}
+                          </span>
+                        ),
+                      num: true,
+                      className: "whitespace-nowrap",
+                    },
+                  ]
+                : []),
+              {
+                key: "balance",
+                label: "Balance",
+                of: (b) => (b.short ? -b.short : b.spare),
+                cell: (b) => <Verdict b={b} />,
+              },
+              {
+                key: "cure",
+                label: `Cure, ${currency}`,
+                of: (b) => (b.short ? b.cure : null),
+                cell: (b) =>
+                  b.short ? (b.cure ? amount(b.cure) : b.licences.length ? "not known" : "no price") : "",
+                num: true,
+                mono: true,
+                className: "whitespace-nowrap",
+              },
+            ]}
+          />
         </div>
       </div>
       {chosen && <Working key={chosen.key} balance={chosen} at={at} currency={currency} />}

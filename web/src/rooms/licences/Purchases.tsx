@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { client, ok } from "../../api/client";
 import { amount, count, day } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 /** Every purchase of licences, the latest first. */
 export function Purchases({ at }: { at: string | undefined }) {
@@ -22,39 +22,74 @@ export function Purchases({ at }: { at: string | undefined }) {
     return <Empty title="Nothing is bought yet.">Purchases are entered on a licence's page.</Empty>;
   return (
     <div className="overflow-x-auto bg-base-100">
-      <table className="grid-table">
-        <Heads
-          names={["Day", "Licence", "Units", "Each", "In all", "Order", "Supplier"]}
-          numbers={["Units", "Each", "In all"]}
-        />
-        <tbody>
-          {asked.data.map((p) => (
-            <tr key={p.id} className={p.counts ? undefined : "dim"}>
-              <td className="whitespace-nowrap">
+      <Table
+        list="purchases"
+        label="Purchases"
+        rows={asked.data}
+        rowKey={(p) => p.id}
+        rowClass={(p) => (p.counts ? undefined : "dim")}
+        columns={[
+          {
+            key: "day",
+            label: "Day",
+            of: (p) => p.day,
+            cell: (p) => (
+              <>
                 {day(p.day)}
                 {!p.counts && <span className="tag ml-2">does not count yet</span>}
-              </td>
-              <td>
-                <Link
-                  to="/licences/$licence"
-                  params={{ licence: String(p.licence) }}
-                  search={{ at }}
-                  className="link-quiet font-semibold"
-                >
-                  {p.name}
-                </Link>
-              </td>
-              <td className="num mono">{count(p.quantity)}</td>
-              <td className="num mono whitespace-nowrap">
-                {amount(p.price)} {p.currency}
-              </td>
-              <td className="num mono">{p.total ? amount(p.total) : "no rate"}</td>
-              <td className="mono">{p.order}</td>
-              <td className="dim">{p.supplier}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+            className: "whitespace-nowrap",
+          },
+          {
+            key: "licence",
+            label: "Licence",
+            of: (p) => p.name,
+            cell: (p) => (
+              <Link
+                to="/licences/$licence"
+                params={{ licence: String(p.licence) }}
+                search={{ at }}
+                className="link-quiet font-semibold"
+              >
+                {p.name}
+              </Link>
+            ),
+          },
+          {
+            key: "units",
+            label: "Units",
+            of: (p) => p.quantity,
+            cell: (p) => count(p.quantity),
+            num: true,
+            mono: true,
+          },
+          {
+            key: "each",
+            label: "Each",
+            of: (p) => p.price,
+            cell: (p) => (
+              <>
+                {amount(p.price)}
+                {p.currency}
+              </>
+            ),
+            num: true,
+            mono: true,
+            className: "whitespace-nowrap",
+          },
+          {
+            key: "in_all",
+            label: "In all",
+            of: (p) => p.total,
+            cell: (p) => (p.total ? amount(p.total) : "no rate"),
+            num: true,
+            mono: true,
+          },
+          { key: "order", label: "Order", of: (p) => p.order, mono: true },
+          { key: "supplier", label: "Supplier", of: (p) => p.supplier, className: "dim" },
+        ]}
+      />
     </div>
   );
 }

@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { client, ok } from "../../api/client";
 import { capital } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 const TONES: Record<string, string> = {
   unlicensed: "bad",
@@ -31,38 +31,45 @@ export function Warnings({ at }: { at: string | undefined }) {
   if (!asked.data.length) return <Empty title="Nothing is wrong." />;
   return (
     <div className="overflow-x-auto bg-base-100">
-      <table className="grid-table">
-        <Heads names={["What", "Of", "In words"]} />
-        <tbody>
-          {asked.data.map((w) => (
-            <tr key={`${w.sort}${w.balance}${w.licence}${w.text}`}>
-              <td>
-                <span className={`tag ${TONES[w.sort] ?? "note"}`}>{capital(w.sort)}</span>
-              </td>
-              <td className="whitespace-nowrap">
-                {w.balance ? (
-                  <Link
-                    to="/licences"
-                    search={{ at, q: w.balance } as never}
-                    className="link-quiet font-semibold"
-                  >
-                    {w.name}
-                  </Link>
-                ) : (
-                  <Link
-                    to="/licences"
-                    search={{ at, tab: "keys" } as never}
-                    className="link-quiet font-semibold"
-                  >
-                    {w.name}
-                  </Link>
-                )}
-              </td>
-              <td>{w.text}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table
+        list="warnings"
+        label="Warnings"
+        rows={asked.data}
+        rowKey={(w) => `${w.sort}${w.balance}${w.licence}${w.text}`}
+        columns={[
+          {
+            key: "what",
+            label: "What",
+            of: (w) => w.sort,
+            cell: (w) => <span className={`tag ${TONES[w.sort] ?? "note"}`}>{capital(w.sort)}</span>,
+          },
+          {
+            key: "of",
+            label: "Of",
+            of: (w) => w.name,
+            cell: (w) =>
+              w.balance ? (
+                <Link
+                  to="/licences"
+                  search={{ at, q: w.balance } as never}
+                  className="link-quiet font-semibold"
+                >
+                  {w.name}
+                </Link>
+              ) : (
+                <Link
+                  to="/licences"
+                  search={{ at, tab: "keys" } as never}
+                  className="link-quiet font-semibold"
+                >
+                  {w.name}
+                </Link>
+              ),
+            className: "whitespace-nowrap",
+          },
+          { key: "in_words", label: "In words", of: (w) => w.text },
+        ]}
+      />
     </div>
   );
 }

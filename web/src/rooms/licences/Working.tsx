@@ -5,6 +5,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { amount, count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
+import { Table } from "../../parts/table/Table";
 import { SayDialog } from "./SayDialog";
 
 type Why = Schemas["WhyOut"];
@@ -106,24 +107,24 @@ function Reckoning({ w, at, currency }: { w: Why; at: string | undefined; curren
       {w.departments.length > 1 && (
         <details className="mt-3 text-[12.5px]">
           <summary className="cursor-pointer font-semibold">By department, in {w.unit}</summary>
-          <table className="grid-table mt-1">
-            <thead>
-              <tr>
-                <th>Department</th>
-                <th className="num">Covered</th>
-                <th className="num">Not</th>
-              </tr>
-            </thead>
-            <tbody>
-              {w.departments.map((d) => (
-                <tr key={d.name}>
-                  <td>{d.name}</td>
-                  <td className="num mono">{d.covered}</td>
-                  <td className="num mono">{d.uncovered || ""}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Table
+            list="working"
+            label="By department"
+            rows={w.departments}
+            rowKey={(d) => d.name}
+            columns={[
+              { key: "department", label: "Department", of: (d) => d.name },
+              { key: "covered", label: "Covered", of: (d) => d.covered, num: true, mono: true },
+              {
+                key: "not",
+                label: "Not",
+                of: (d) => d.uncovered,
+                cell: (d) => d.uncovered || "",
+                num: true,
+                mono: true,
+              },
+            ]}
+          />
         </details>
       )}
     </>
@@ -149,26 +150,45 @@ function Trend({ balance, at }: { balance: string; at: string | undefined }) {
       {asked.error ? <Problem error={asked.error} /> : null}
       {open && asked.isPending ? <Waiting what="Reckoning past days …" /> : null}
       {asked.data && (
-        <table className="grid-table mt-1">
-          <thead>
-            <tr>
-              <th>Day</th>
-              <th className="num">Needed</th>
-              <th className="num">Entitled</th>
-              <th className="num">Short</th>
-            </tr>
-          </thead>
-          <tbody>
-            {asked.data.map((p) => (
-              <tr key={p.day}>
-                <td className="whitespace-nowrap">{shortDay(p.day)}</td>
-                <td className="num mono">{count(p.needed)}</td>
-                <td className="num mono">{p.entitled === null ? "∞" : count(p.entitled ?? 0)}</td>
-                <td className="num mono">{p.short || ""}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          list="working-2"
+          label="Day by day"
+          rows={asked.data}
+          rowKey={(p) => p.day}
+          columns={[
+            {
+              key: "day",
+              label: "Day",
+              of: (p) => p.day,
+              cell: (p) => shortDay(p.day),
+              className: "whitespace-nowrap",
+            },
+            {
+              key: "needed",
+              label: "Needed",
+              of: (p) => p.needed,
+              cell: (p) => count(p.needed),
+              num: true,
+              mono: true,
+            },
+            {
+              key: "entitled",
+              label: "Entitled",
+              of: (p) => p.entitled,
+              cell: (p) => (p.entitled === null ? "∞" : count(p.entitled ?? 0)),
+              num: true,
+              mono: true,
+            },
+            {
+              key: "short",
+              label: "Short",
+              of: (p) => p.short,
+              cell: (p) => p.short || "",
+              num: true,
+              mono: true,
+            },
+          ]}
+        />
       )}
     </details>
   );

@@ -9,7 +9,8 @@ import { amount, day, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Papers } from "../../parts/Papers";
 import { Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet, useDone } from "../../parts/Sheet";
+import { Sheet, useDone } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import { ContractForm } from "./ContractForm";
 import { Then, Until } from "./Contracts";
 
@@ -140,27 +141,31 @@ export function ContractPage() {
             }
           >
             {c.assets.length > 0 && (
-              <table className="grid-table">
-                <Heads names={["Name", "Kind", "Place"]} />
-                <tbody>
-                  {c.assets.slice(0, 50).map((a) => (
-                    <tr key={a.id}>
-                      <td>
-                        <Link
-                          to="/assets/$asset"
-                          params={{ asset: String(a.id) }}
-                          search={{ at }}
-                          className="link-quiet mono"
-                        >
-                          {a.name}
-                        </Link>
-                      </td>
-                      <td className="dim">{a.kind}</td>
-                      <td className="dim">{a.place}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
+              <Table
+                list="contract-page"
+                label="Devices it covers"
+                rows={c.assets.slice(0, 50)}
+                rowKey={(a) => a.id}
+                columns={[
+                  {
+                    key: "name",
+                    label: "Name",
+                    of: (a) => a.name,
+                    cell: (a) => (
+                      <Link
+                        to="/assets/$asset"
+                        params={{ asset: String(a.id) }}
+                        search={{ at }}
+                        className="link-quiet mono"
+                      >
+                        {a.name}
+                      </Link>
+                    ),
+                  },
+                  { key: "kind", label: "Kind", of: (a) => a.kind, className: "dim" },
+                  { key: "place", label: "Place", of: (a) => a.place, className: "dim" },
+                ]}
+              />
             )}
             {c.covers && !c.assets.length && (
               <p className="dim px-3.5 pb-3 text-[13px]">

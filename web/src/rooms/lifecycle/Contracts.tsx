@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { client, ok, type Schemas } from "../../api/client";
 import { amount, day, plural } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 type Row = Schemas["ContractRow"];
 
@@ -51,12 +51,19 @@ export function Contracts({ at }: { at: string | undefined }) {
     );
   return (
     <div className="sheet overflow-x-auto">
-      <table className="grid-table">
-        <Heads names={["Contract", "Kind", "Ends", "Then", "Covers", "Cost"]} numbers={["Cost"]} />
-        <tbody>
-          {asked.data.map((c) => (
-            <tr key={c.id} className={c.state === "over" ? "opacity-70" : ""}>
-              <td>
+      <Table
+        list="contracts"
+        label="Contracts"
+        rows={asked.data}
+        rowKey={(c) => c.id}
+        rowClass={(c) => (c.state === "over" ? "opacity-70" : "")}
+        columns={[
+          {
+            key: "contract",
+            label: "Contract",
+            of: (c) => c.name,
+            cell: (c) => (
+              <>
                 <Link
                   to="/lifecycle/contracts/$contract"
                   params={{ contract: String(c.id) }}
@@ -68,35 +75,51 @@ export function Contracts({ at }: { at: string | undefined }) {
                 <span className="faint block text-[12px]">
                   {c.provider} <span className="mono">{c.number}</span>
                 </span>
-              </td>
-              <td className="dim">{c.kind}</td>
-              <td className="whitespace-nowrap">
-                <Until c={c} />
-              </td>
-              <td>
-                <Then c={c} />
-              </td>
-              <td>
-                {c.covers ? (
-                  <Link to="/estate" search={{ at, q: c.covers }} className="link-quiet">
-                    {plural(c.devices, "device")}
-                  </Link>
-                ) : (
-                  <span className="faint">–</span>
-                )}
-              </td>
-              <td className="num mono whitespace-nowrap">
+              </>
+            ),
+          },
+          { key: "kind", label: "Kind", of: (c) => c.kind, className: "dim" },
+          {
+            key: "ends",
+            label: "Ends",
+            of: (c) => c.ends,
+            cell: (c) => <Until c={c} />,
+            className: "whitespace-nowrap",
+          },
+          { key: "then", label: "Then", of: (c) => c.decided || c.notice_by, cell: (c) => <Then c={c} /> },
+          {
+            key: "covers",
+            label: "Covers",
+            of: (c) => (c.covers ? c.devices : null),
+            cell: (c) =>
+              c.covers ? (
+                <Link to="/estate" search={{ at, q: c.covers }} className="link-quiet">
+                  {plural(c.devices, "device")}
+                </Link>
+              ) : (
+                <span className="faint">–</span>
+              ),
+          },
+          {
+            key: "cost",
+            label: "Cost",
+            of: (c) => c.cost,
+            cell: (c) => (
+              <>
                 {c.cost && `${amount(c.cost)} ${c.currency}`}
                 {c.cost && (
                   <span className="faint block text-[12px]">
                     {c.every === "once" ? "once" : `each ${c.every}`}
                   </span>
                 )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+            num: true,
+            mono: true,
+            className: "whitespace-nowrap",
+          },
+        ]}
+      />
     </div>
   );
 }

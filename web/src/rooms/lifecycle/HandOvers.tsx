@@ -8,7 +8,8 @@ import { Dialog } from "../../parts/Dialog";
 import { count, day, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Copied, Heads } from "../../parts/Sheet";
+import { Copied } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 type Row = Schemas["HandOverOut"];
 
@@ -69,12 +70,18 @@ export function HandOvers({ at }: { at: string | undefined }) {
         ))}
       </div>
       <div className="sheet overflow-x-auto">
-        <table className="grid-table">
-          <Heads names={["Device", "In the hands of", "Given", "Due back", "Acknowledged", ""]} />
-          <tbody>
-            {rows.map((r) => (
-              <tr key={r.id}>
-                <td>
+        <Table
+          list="hand-overs"
+          label="Hand-overs"
+          rows={rows}
+          rowKey={(r) => r.id}
+          columns={[
+            {
+              key: "device",
+              label: "Device",
+              of: (r) => r.name ?? r.number,
+              cell: (r) => (
+                <>
                   <Link
                     to="/assets/$asset"
                     params={{ asset: String(r.asset) }}
@@ -84,8 +91,15 @@ export function HandOvers({ at }: { at: string | undefined }) {
                     {r.name ?? r.number}
                   </Link>{" "}
                   <span className="dim">{[r.kind, r.model].filter(Boolean).join(" · ")}</span>
-                </td>
-                <td>
+                </>
+              ),
+            },
+            {
+              key: "in_the_hands_of",
+              label: "In the hands of",
+              of: (r) => r.person || [r.department, r.place].filter(Boolean).join(", "),
+              cell: (r) => (
+                <>
                   {r.person ? (
                     <Link
                       to="/people/$person"
@@ -99,48 +113,72 @@ export function HandOvers({ at }: { at: string | undefined }) {
                     [r.department, r.place].filter(Boolean).join(", ")
                   )}
                   {r.left && <span className="tag warn ml-2">has left</span>}
-                </td>
-                <td className="dim whitespace-nowrap">
+                </>
+              ),
+            },
+            {
+              key: "given",
+              label: "Given",
+              of: (r) => r.given_at,
+              cell: (r) => (
+                <>
                   {shortDay(r.given_at)}, {r.given_by}
-                </td>
-                <td className="whitespace-nowrap">
+                </>
+              ),
+              className: "dim whitespace-nowrap",
+            },
+            {
+              key: "due_back",
+              label: "Due back",
+              of: (r) => r.due,
+              cell: (r) => (
+                <>
                   {r.due ? day(r.due) : r.lent ? "" : <span className="faint">for good</span>}
                   {r.overdue > 0 && <span className="tag bad ml-2">{plural(r.overdue, "day")} overdue</span>}
-                </td>
-                <td>
-                  {r.acknowledged_at ? (
-                    <span className="dim">
-                      {r.acknowledged_by}, {shortDay(r.acknowledged_at)}
-                    </span>
-                  ) : may ? (
-                    <button
-                      type="button"
-                      className="link-quiet font-semibold"
-                      aria-label={`Make a link for ${r.name ?? r.number}`}
-                      onClick={() => void ask(r)}
-                    >
-                      Make a link
-                    </button>
-                  ) : (
-                    <span className="faint">not yet</span>
-                  )}
-                </td>
-                <td className="num">
-                  {may && (
-                    <button
-                      type="button"
-                      className="btn btn-sm"
-                      aria-label={`Take back ${r.name ?? r.number}`}
-                      onClick={() => setBack([r])}
-                    >
-                      Take back
-                    </button>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </>
+              ),
+              className: "whitespace-nowrap",
+            },
+            {
+              key: "acknowledged",
+              label: "Acknowledged",
+              of: (r) => r.acknowledged_at,
+              cell: (r) =>
+                r.acknowledged_at ? (
+                  <span className="dim">
+                    {r.acknowledged_by}, {shortDay(r.acknowledged_at)}
+                  </span>
+                ) : may ? (
+                  <button
+                    type="button"
+                    className="link-quiet font-semibold"
+                    aria-label={`Make a link for ${r.name ?? r.number}`}
+                    onClick={() => void ask(r)}
+                  >
+                    Make a link
+                  </button>
+                ) : (
+                  <span className="faint">not yet</span>
+                ),
+            },
+            {
+              key: "do",
+              label: "",
+              cell: (r) =>
+                may && (
+                  <button
+                    type="button"
+                    className="btn btn-sm"
+                    aria-label={`Take back ${r.name ?? r.number}`}
+                    onClick={() => setBack([r])}
+                  >
+                    Take back
+                  </button>
+                ),
+              num: true,
+            },
+          ]}
+        />
         {!rows.length && <p className="dim p-3 text-[13px]">None.</p>}
       </div>
       {link && (

@@ -6,7 +6,8 @@ import { quoted } from "../../parts/ask/narrow";
 import { amount, capital, count, day } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads, useDone } from "../../parts/Sheet";
+import { useDone } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import { OrderForm, ReceiveForm } from "./OrderForms";
 
 type Order = Schemas["OrderOut"];
@@ -78,43 +79,83 @@ export function Orders({ at }: { at: string | undefined }) {
                 </button>
               )}
             </div>
-            <table className="grid-table table-fixed">
-              <Heads
-                names={["What", "Ordered", "Received", "Each", "Warranty", "Cost centre", ""]}
-                numbers={["Ordered", "Received", "Each"]}
-              />
-              <tbody>
-                {o.lines.map((l) => (
-                  <tr key={l.id}>
-                    <td>
+            <Table
+              list="orders"
+              label={`Lines of ${o.number}`}
+              rows={o.lines}
+              rowKey={(l) => l.id}
+              columns={[
+                {
+                  key: "what",
+                  label: "What",
+                  of: (l) => [l.kind, l.manufacturer, l.model].filter(Boolean).join(" "),
+                  cell: (l) => (
+                    <>
                       <b className="font-semibold">{capital(l.kind)}</b>{" "}
                       <span className="dim">
                         {l.manufacturer} {l.model}
                       </span>
-                    </td>
-                    <td className="num mono">{count(l.quantity)}</td>
-                    <td className="num mono">{count(l.received)}</td>
-                    <td className="num mono whitespace-nowrap">
-                      {amount(l.price)} {l.currency}
-                    </td>
-                    <td className="dim">{l.warranty ? `${l.warranty} months` : "none"}</td>
-                    <td className="dim">{l.cost_centre}</td>
-                    <td className="num whitespace-nowrap">
-                      {may && l.received < l.quantity && (
-                        <button
-                          type="button"
-                          className="btn btn-sm"
-                          aria-label={`Receive ${l.kind} of ${o.number}`}
-                          onClick={() => setReceiving({ order: o, line: l })}
-                        >
-                          Receive
-                        </button>
-                      )}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+                    </>
+                  ),
+                },
+                {
+                  key: "ordered",
+                  label: "Ordered",
+                  of: (l) => l.quantity,
+                  cell: (l) => count(l.quantity),
+                  num: true,
+                  mono: true,
+                },
+                {
+                  key: "received",
+                  label: "Received",
+                  of: (l) => l.received,
+                  cell: (l) => count(l.received),
+                  num: true,
+                  mono: true,
+                },
+                {
+                  key: "each",
+                  label: "Each",
+                  of: (l) => l.price,
+                  cell: (l) => (
+                    <>
+                      {amount(l.price)}
+                      {l.currency}
+                    </>
+                  ),
+                  num: true,
+                  mono: true,
+                  className: "whitespace-nowrap",
+                },
+                {
+                  key: "warranty",
+                  label: "Warranty",
+                  of: (l) => l.warranty,
+                  cell: (l) => (l.warranty ? `${l.warranty} months` : "none"),
+                  className: "dim",
+                },
+                { key: "cost_centre", label: "Cost centre", of: (l) => l.cost_centre, className: "dim" },
+                {
+                  key: "do",
+                  label: "",
+                  cell: (l) =>
+                    may &&
+                    l.received < l.quantity && (
+                      <button
+                        type="button"
+                        className="btn btn-sm"
+                        aria-label={`Receive ${l.kind} of ${o.number}`}
+                        onClick={() => setReceiving({ order: o, line: l })}
+                      >
+                        Receive
+                      </button>
+                    ),
+                  num: true,
+                  className: "whitespace-nowrap",
+                },
+              ]}
+            />
           </section>
         ))}
       </div>

@@ -3,7 +3,8 @@ import { Link } from "@tanstack/react-router";
 import { client, ok } from "../../api/client";
 import { capital, count, day, plural } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 /** What lies in stock, model by model, and what is still to come. */
 export function Stock({ at }: { at: string | undefined }) {
@@ -18,30 +19,53 @@ export function Stock({ at }: { at: string | undefined }) {
     <div className="grid items-start gap-3 lg:grid-cols-[3fr_2fr]">
       <Sheet id="stock" className="" title="In stock" hint={plural(total, "device")}>
         {lying.length > 0 ? (
-          <table className="grid-table">
-            <Heads
-              names={["What", "Place", "In stock", "With a price", "First warranty ends"]}
-              numbers={["In stock", "With a price"]}
-            />
-            <tbody>
-              {lying.map((g) => (
-                <tr key={g.filter}>
-                  <td>
+          <Table
+            list="stock"
+            label="In stock"
+            rows={lying}
+            rowKey={(g) => g.filter}
+            columns={[
+              {
+                key: "what",
+                label: "What",
+                of: (g) => [g.kind, g.manufacturer, g.model].filter(Boolean).join(" "),
+                cell: (g) => (
+                  <>
                     <Link to="/estate" search={{ at, q: g.filter }} className="link-quiet font-semibold">
                       {capital(g.kind || "device")}
                     </Link>{" "}
                     <span className="dim">
                       {g.manufacturer} {g.model}
                     </span>
-                  </td>
-                  <td className="dim">{g.place}</td>
-                  <td className="num mono">{count(g.number)}</td>
-                  <td className="num mono">{count(g.bought)}</td>
-                  <td className="dim whitespace-nowrap">{g.warranty ? day(g.warranty) : ""}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+                  </>
+                ),
+              },
+              { key: "place", label: "Place", of: (g) => g.place, className: "dim" },
+              {
+                key: "in_stock",
+                label: "In stock",
+                of: (g) => g.number,
+                cell: (g) => count(g.number),
+                num: true,
+                mono: true,
+              },
+              {
+                key: "with_a_price",
+                label: "With a price",
+                of: (g) => g.bought,
+                cell: (g) => count(g.bought),
+                num: true,
+                mono: true,
+              },
+              {
+                key: "first_warranty_ends",
+                label: "First warranty ends",
+                of: (g) => g.warranty,
+                cell: (g) => (g.warranty ? day(g.warranty) : ""),
+                className: "dim whitespace-nowrap",
+              },
+            ]}
+          />
         ) : (
           <p className="dim px-3.5 pb-3 text-[13px]">
             Nothing is in stock. What is received of an order, or taken back, comes here.
@@ -50,27 +74,54 @@ export function Stock({ at }: { at: string | undefined }) {
       </Sheet>
       <Sheet id="coming" className="" title="Still to come" hint={plural(coming.length, "line")}>
         {coming.length > 0 ? (
-          <table className="grid-table">
-            <Heads names={["What", "To come", "Expected", "Order"]} numbers={["To come"]} />
-            <tbody>
-              {coming.map((c) => (
-                <tr key={`${c.order}${c.kind}${c.model}`}>
-                  <td>
+          <Table
+            list="stock-2"
+            label="Still to come"
+            rows={coming}
+            rowKey={(c) => `${c.order}${c.kind}${c.model}`}
+            columns={[
+              {
+                key: "what",
+                label: "What",
+                of: (c) => [c.kind, c.manufacturer, c.model].filter(Boolean).join(" "),
+                cell: (c) => (
+                  <>
                     {capital(c.kind)}{" "}
                     <span className="dim">
                       {c.manufacturer} {c.model}
                     </span>
-                  </td>
-                  <td className="num mono">{count(c.number)}</td>
-                  <td className="whitespace-nowrap">
+                  </>
+                ),
+              },
+              {
+                key: "to_come",
+                label: "To come",
+                of: (c) => c.number,
+                cell: (c) => count(c.number),
+                num: true,
+                mono: true,
+              },
+              {
+                key: "expected",
+                label: "Expected",
+                of: (c) => c.expected,
+                cell: (c) => (
+                  <>
                     {c.expected ? day(c.expected) : <span className="faint">not said</span>}
                     {c.late && <span className="tag warn ml-2">late</span>}
-                  </td>
-                  <td className="mono whitespace-nowrap">{c.order}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+                  </>
+                ),
+                className: "whitespace-nowrap",
+              },
+              {
+                key: "order",
+                label: "Order",
+                of: (c) => c.order,
+                mono: true,
+                className: "whitespace-nowrap",
+              },
+            ]}
+          />
         ) : (
           <p className="dim px-3.5 pb-3 text-[13px]">Every order has come in full.</p>
         )}

@@ -6,7 +6,8 @@ import { useDial } from "../../parts/dial";
 import { EstateNav } from "../../parts/EstateNav";
 import { count, plural, shortDay } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
 
 const VIEWS = [
@@ -70,42 +71,63 @@ export function People() {
         </Empty>
       ) : (
         <Sheet id="people" title={plural(rows.length, "person", "people")} className="">
-          <table className="grid-table">
-            <Heads
-              names={["Name", "Department", "Title", "Holds", "Signed in last on", "Known from", "Left"]}
-              numbers={["Holds", "Signed in last on"]}
-            />
-            <tbody>
-              {rows.slice(0, 400).map((p) => (
-                <tr key={p.name}>
-                  <td>
-                    <Link
-                      to="/people/$person"
-                      params={{ person: p.name }}
-                      search={{ at }}
-                      className="link-quiet font-semibold"
-                    >
-                      {p.name}
-                    </Link>
-                  </td>
-                  <td>{p.department}</td>
-                  <td className="dim">{p.title}</td>
-                  <td className="num">
-                    <Link to="/estate" search={{ at, q: p.filter }} className="link-quiet">
-                      {p.holds}
-                    </Link>
-                  </td>
-                  <td className="num">{p.signed_in || ""}</td>
-                  <td className="dim">{p.sources.join(", ") || "no system"}</td>
-                  <td>
-                    {p.left_at && (
-                      <span className={`tag ${p.holds ? "warn" : ""}`}>{shortDay(p.left_at)}</span>
-                    )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Table
+            list="people"
+            label="People"
+            rows={rows.slice(0, 400)}
+            rowKey={(p) => p.name}
+            columns={[
+              {
+                key: "name",
+                label: "Name",
+                of: (p) => p.name,
+                cell: (p) => (
+                  <Link
+                    to="/people/$person"
+                    params={{ person: p.name }}
+                    search={{ at }}
+                    className="link-quiet font-semibold"
+                  >
+                    {p.name}
+                  </Link>
+                ),
+              },
+              { key: "department", label: "Department", of: (p) => p.department },
+              { key: "title", label: "Title", of: (p) => p.title, className: "dim" },
+              {
+                key: "holds",
+                label: "Holds",
+                of: (p) => p.holds,
+                cell: (p) => (
+                  <Link to="/estate" search={{ at, q: p.filter }} className="link-quiet">
+                    {p.holds}
+                  </Link>
+                ),
+                num: true,
+              },
+              {
+                key: "signed_in_last_on",
+                label: "Signed in last on",
+                of: (p) => p.signed_in,
+                cell: (p) => p.signed_in || "",
+                num: true,
+              },
+              {
+                key: "known_from",
+                label: "Known from",
+                of: (p) => p.sources.join(", "),
+                cell: (p) => p.sources.join(", ") || "no system",
+                className: "dim",
+              },
+              {
+                key: "left",
+                label: "Left",
+                of: (p) => p.left_at,
+                cell: (p) =>
+                  p.left_at && <span className={`tag ${p.holds ? "warn" : ""}`}>{shortDay(p.left_at)}</span>,
+              },
+            ]}
+          />
           {rows.length > 400 && (
             <p className="dim px-3.5 py-2 text-[13px]">
               The first 400 are shown; narrow by name or department.

@@ -5,7 +5,8 @@ import { useDial } from "../../parts/dial";
 import { EstateNav } from "../../parts/EstateNav";
 import { capital, day, plural } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 /** One person: what they hold, where they sign in, what they held before. */
 export function PersonPage() {
@@ -66,18 +67,22 @@ export function PersonPage() {
           {p.held.length === 0 ? (
             <p className="dim px-3.5 pb-3 text-[13px]">Nothing{at ? " on that day" : " now"}.</p>
           ) : (
-            <table className="grid-table">
-              <Heads names={["Device", "Kind", "Place"]} />
-              <tbody>
-                {p.held.map((d) => (
-                  <tr key={d.id}>
-                    <td>{device(d.id, d.name ?? d.number)}</td>
-                    <td>{capital(d.kind ?? "")}</td>
-                    <td>{d.place}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <Table
+              list="person-page"
+              label="Holds"
+              rows={p.held}
+              rowKey={(d) => d.id}
+              columns={[
+                {
+                  key: "device",
+                  label: "Device",
+                  of: (d) => d.name ?? d.number,
+                  cell: (d) => device(d.id, d.name ?? d.number),
+                },
+                { key: "kind", label: "Kind", of: (d) => d.kind, cell: (d) => capital(d.kind ?? "") },
+                { key: "place", label: "Place", of: (d) => d.place },
+              ]}
+            />
           )}
         </Sheet>
         <Sheet id="used" title="Signed in last on" className="">
@@ -86,48 +91,65 @@ export function PersonPage() {
               {p.account ? "No device of the register." : "Their account is not known."}
             </p>
           ) : (
-            <table className="grid-table">
-              <Heads names={["Device", "Kind", "Place", "Whose"]} />
-              <tbody>
-                {p.used.map((d) => (
-                  <tr key={d.id}>
-                    <td>{device(d.id, d.name ?? d.number)}</td>
-                    <td>{capital(d.kind ?? "")}</td>
-                    <td>{d.place}</td>
-                    <td>{d.theirs ? "theirs" : <span className="tag note">not held by them</span>}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <Table
+              list="person-page-2"
+              label="Signed in last on"
+              rows={p.used}
+              rowKey={(d) => d.id}
+              columns={[
+                {
+                  key: "device",
+                  label: "Device",
+                  of: (d) => d.name ?? d.number,
+                  cell: (d) => device(d.id, d.name ?? d.number),
+                },
+                { key: "kind", label: "Kind", of: (d) => d.kind, cell: (d) => capital(d.kind ?? "") },
+                { key: "place", label: "Place", of: (d) => d.place },
+                {
+                  key: "whose",
+                  label: "Whose",
+                  of: (d) => (d.theirs ? "theirs" : "not held by them"),
+                  cell: (d) => (d.theirs ? "theirs" : <span className="tag note">not held by them</span>),
+                },
+              ]}
+            />
           )}
         </Sheet>
         <Sheet id="before" title="Has held" hint="from the evidence, with its days" className="">
-          <table className="grid-table">
-            <Heads names={["Device", "From", "Until"]} />
-            <tbody>
-              {p.before.map((d) => (
-                <tr key={`${d.id}-${d.since}`}>
-                  <td>{device(d.id, d.name ?? `asset ${d.id}`)}</td>
-                  <td>{day(d.since)}</td>
-                  <td>{d.until ? day(d.until) : <span className="tag ok">still</span>}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Table
+            list="person-page-3"
+            label="Has held"
+            rows={p.before}
+            rowKey={(d) => `${d.id}-${d.since}`}
+            columns={[
+              {
+                key: "device",
+                label: "Device",
+                of: (d) => d.name ?? `asset ${d.id}`,
+                cell: (d) => device(d.id, d.name ?? `asset ${d.id}`),
+              },
+              { key: "from", label: "From", of: (d) => d.since, cell: (d) => day(d.since) },
+              {
+                key: "until",
+                label: "Until",
+                of: (d) => d.until,
+                cell: (d) => (d.until ? day(d.until) : <span className="tag ok">still</span>),
+              },
+            ]}
+          />
         </Sheet>
         {p.software.length > 0 && (
           <Sheet id="software" title="Installed for them alone" className="">
-            <table className="grid-table">
-              <Heads names={["Product", "Devices"]} numbers={["Devices"]} />
-              <tbody>
-                {p.software.map((s) => (
-                  <tr key={s.name}>
-                    <td>{s.name}</td>
-                    <td className="num">{s.devices}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <Table
+              list="person-page-4"
+              label="Installed for them alone"
+              rows={p.software}
+              rowKey={(s) => s.name}
+              columns={[
+                { key: "product", label: "Product", of: (s) => s.name },
+                { key: "devices", label: "Devices", of: (s) => s.devices, num: true },
+              ]}
+            />
           </Sheet>
         )}
       </div>

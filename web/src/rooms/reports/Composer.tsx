@@ -381,7 +381,7 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
             </>
           )}
         </p>
-        {preview.data && <Lines report={preview.data} at={undefined} />}
+        {preview.data && <Lines report={preview.data} at={undefined} name="Preview" />}
         {preview.data?.lines.filter((l) => l.kind === "row").length === 0 && !fault && (
           <p className="dim py-4 text-[13px]">No row answers. Widen the question.</p>
         )}

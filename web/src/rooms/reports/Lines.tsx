@@ -3,6 +3,8 @@ import { Fragment } from "react";
 import type { Schemas } from "../../api/client";
 import { formatted } from "../../parts/days";
 import { count, plural } from "../../parts/format";
+import type { Column, Value } from "../../parts/table/column";
+import { Table } from "../../parts/table/Table";
 
 type Line = Schemas["LineOut"];
 type Block = Schemas["BlockOut"];
@@ -22,11 +24,54 @@ function shown(value: unknown, type: string): string {
   return String(value);
 }
 
+/** A value as a list is sorted, copied and written by it. */
+function bare(value: unknown, type: string): Value {
+  if (type === "day" && value) return String(value).slice(0, 10);
+  return typeof value === "number" || typeof value === "boolean" ? value : value ? String(value) : null;
+}
+
+const looks = (type: string) => (type === "moment" || type === "day" ? "whitespace-nowrap" : undefined);
+
 /** The lines of a report: rows with what is listed under them, and under each group and the whole its figures. */
-export function Lines(props: { report: Told; at: string | undefined }) {
+export function Lines(props: { report: Told; at: string | undefined; name: string }) {
   const { report, at } = props;
   const { columns, lines, blocks } = report;
   const named = columns.findIndex((c) => c.name === "name" || c.name === "asset.name");
+  const cell = (line: Line, i: number) => {
+    const text = shown(line.values[i], columns[i]?.type ?? "");
+    if (i !== named || line.id === null || line.id === undefined) return text;
+    return (
+      <Link
+        to="/assets/$asset"
+        params={{ asset: String(line.id) }}
+        search={{ at }}
+        className="link-quiet mono"
+      >
+        {text || "no name"}
+      </Link>
+    );
+  };
+  if (lines.every((line) => line.kind === "row" && line.details.every((rows) => !rows.length)))
+    return (
+      <div className="sheet overflow-x-auto">
+        <Table
+          list={`report-${props.name}`}
+          label={props.name}
+          rows={lines.map((line, place) => ({ place, line }))}
+          rowKey={(row) => row.place}
+          columns={columns.map(
+            (c, i): Column<{ place: number; line: Line }> => ({
+              key: c.name,
+              label: c.label,
+              of: ({ line }) => bare(line.values[i], c.type),
+              cell: ({ line }) => cell(line, i),
+              num: NUMBERS.has(c.type),
+              className: looks(c.type),
+            }),
+          )}
+        />
+      </div>
+    );
   return (
     <div className="sheet overflow-x-auto">
       <table className="grid-table">
@@ -45,28 +90,8 @@ export function Lines(props: { report: Told; at: string | undefined }) {
               <Fragment key={`${line.id}-${line.values.join("|")}-${n}`}>
                 <tr>
                   {columns.map((c, i) => (
-                    <td
-                      key={c.name}
-                      className={
-                        NUMBERS.has(c.type)
-                          ? "num"
-                          : c.type === "moment" || c.type === "day"
-                            ? "whitespace-nowrap"
-                            : ""
-                      }
-                    >
-                      {i === named && line.id !== null && line.id !== undefined ? (
-                        <Link
-                          to="/assets/$asset"
-                          params={{ asset: String(line.id) }}
-                          search={{ at }}
-                          className="link-quiet mono"
-                        >
-                          {shown(line.values[i], c.type) || "no name"}
-                        </Link>
-                      ) : (
-                        shown(line.values[i], c.type)
-                      )}
+                    <td key={c.name} className={NUMBERS.has(c.type) ? "num" : looks(c.type)}>
+                      {cell(line, i)}
                     </td>
                   ))}
                 </tr>

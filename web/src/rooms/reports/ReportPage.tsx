@@ -123,7 +123,7 @@ export function ReportPage() {
       ) : (
         <>
           <GroupBars lines={r.lines} />
-          <Lines report={r} at={at} />
+          <Lines report={r} at={at} name={r.name} />
         </>
       )}
       {watching && <WatchForm held={null} report={r.key} name={r.name} close={() => setWatching(false)} />}

@@ -5,7 +5,8 @@ import { client, ok } from "../../api/client";
 import { useDial } from "../../parts/dial";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
 import { useRowWords } from "./composing";
 import { Mailbox } from "./Mailbox";
@@ -117,27 +118,44 @@ function List() {
         .filter(([, several]) => several.length > 0)
         .map(([name, several]) => (
           <Sheet key={name} id={`reports-${name}`} title={name} className="mb-3">
-            <table className="grid-table">
-              <Heads names={["Report", "What it tells", "A row is"]} />
-              <tbody>
-                {several.map((r) => (
-                  <tr key={r.key}>
-                    <td className="w-[30%]">
-                      <Link
-                        to="/reports/$report"
-                        params={{ report: r.key }}
-                        search={{ at }}
-                        className="link-quiet font-semibold"
-                      >
-                        {r.name}
-                      </Link>
-                    </td>
-                    <td className="dim">{r.text || (r.made_by && `composed by ${r.made_by}`)}</td>
-                    <td className="faint w-[16%]">{rowWords(r.row)}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <Table
+              list="reports"
+              label={name}
+              rows={several}
+              rowKey={(r) => r.key}
+              columns={[
+                {
+                  key: "report",
+                  label: "Report",
+                  of: (r) => r.name,
+                  cell: (r) => (
+                    <Link
+                      to="/reports/$report"
+                      params={{ report: r.key }}
+                      search={{ at }}
+                      className="link-quiet font-semibold"
+                    >
+                      {r.name}
+                    </Link>
+                  ),
+                  className: "w-[30%]",
+                },
+                {
+                  key: "what_it_tells",
+                  label: "What it tells",
+                  of: (r) => r.text || (r.made_by && `composed by ${r.made_by}`),
+                  cell: (r) => r.text || (r.made_by && `composed by ${r.made_by}`),
+                  className: "dim",
+                },
+                {
+                  key: "a_row_is",
+                  label: "A row is",
+                  of: (r) => rowWords(r.row),
+                  cell: (r) => rowWords(r.row),
+                  className: "faint w-[16%]",
+                },
+              ]}
+            />
           </Sheet>
         ))}
       {shown.length === 0 && (

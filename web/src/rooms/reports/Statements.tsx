@@ -4,11 +4,13 @@ import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { TextField } from "../../parts/Form";
-import { count, plural } from "../../parts/format";
+import { plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 type Answer = Schemas["StatementOut"];
+type Cell = string | number | null;
 
 /** Statements of one's own over documented views: read only, ten seconds, ten thousand rows. */
 export function Statements() {
@@ -58,35 +60,21 @@ export function Statements() {
               hint={`in ${found.seconds.toFixed(2)} s${found.cut ? "; there are more, which are not shown" : ""}`}
             >
               <div className="max-h-[60vh] overflow-auto">
-                <table className="grid-table">
-                  <thead>
-                    <tr>
-                      {found.columns.map((c) => (
-                        <th key={c}>{c}</th>
-                      ))}
-                    </tr>
-                  </thead>
-                  <tbody>
-                    {found.rows.slice(0, 1000).map((row, at) => (
-                      <tr key={at}>
-                        {row.map((value, n) => (
-                          <td
-                            key={found.columns[n]}
-                            className={typeof value === "number" ? "num" : "break-words"}
-                          >
-                            {value === null ? <span className="faint">null</span> : String(value)}
-                          </td>
-                        ))}
-                      </tr>
-                    ))}
-                  </tbody>
-                </table>
+                <Table
+                  list="statement"
+                  label="What the statement found"
+                  rows={found.rows.map((values, place) => ({ place, values: values as Cell[] }))}
+                  rowKey={(row) => row.place}
+                  columns={found.columns.map((name, n) => ({
+                    key: `${n}`,
+                    label: name,
+                    of: (row) => row.values[n],
+                    cell: (row) => row.values[n] ?? <span className="faint">null</span>,
+                    num: found.rows.every((row) => row[n] === null || typeof row[n] === "number"),
+                    className: "break-words",
+                  }))}
+                />
               </div>
-              {found.rows.length > 1000 && (
-                <p className="dim px-3.5 py-2 text-[13px]">
-                  The first 1,000 of {count(found.rows.length)} are shown; the API gives them all.
-                </p>
-              )}
             </Sheet>
           )}
         </div>

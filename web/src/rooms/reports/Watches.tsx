@@ -6,7 +6,8 @@ import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import { WatchForm } from "./WatchForm";
 
 type Watch = Schemas["WatchOut"];
@@ -105,44 +106,59 @@ export function Watches() {
             </p>
           )}
           {w.letters.length > 0 && (
-            <table className="grid-table">
-              <Heads names={["Written", "Letter", "To", "Sent"]} />
-              <tbody>
-                {w.letters.map((l) => (
-                  <tr key={l.id}>
-                    <td className="w-[150px] whitespace-nowrap">{at(l.made_at)}</td>
-                    <td>{l.subject}</td>
-                    <td className="dim">{l.to.join(", ")}</td>
-                    <td>
-                      {l.sent_at ? (
-                        <>
-                          {at(l.sent_at)}
-                          {l.acknowledged_by ? (
-                            <span className="dim"> · acknowledged by {l.acknowledged_by}</span>
-                          ) : (
-                            w.insists && (
-                              <button
-                                type="button"
-                                className="link-quiet ml-2 font-semibold"
-                                onClick={() => void acknowledge(l.id)}
-                              >
-                                Acknowledge
-                              </button>
-                            )
-                          )}
-                        </>
-                      ) : l.tries ? (
-                        <span className="text-error" title={l.trouble}>
-                          not yet, {plural(l.tries, "try", "tries")}: {l.trouble}
-                        </span>
-                      ) : (
-                        <span className="dim">waits until {at(l.due_at)}</span>
-                      )}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <Table
+              list="watches"
+              label={`Letters of ${w.name}`}
+              rows={w.letters}
+              rowKey={(l) => l.id}
+              columns={[
+                {
+                  key: "written",
+                  label: "Written",
+                  of: (l) => l.made_at && iso(l.made_at),
+                  cell: (l) => at(l.made_at),
+                  className: "w-[150px] whitespace-nowrap",
+                },
+                { key: "letter", label: "Letter", of: (l) => l.subject },
+                {
+                  key: "to",
+                  label: "To",
+                  of: (l) => l.to.join(", "),
+                  cell: (l) => l.to.join(", "),
+                  className: "dim",
+                },
+                {
+                  key: "sent",
+                  label: "Sent",
+                  of: (l) => l.sent_at && iso(l.sent_at),
+                  cell: (l) =>
+                    l.sent_at ? (
+                      <>
+                        {at(l.sent_at)}
+                        {l.acknowledged_by ? (
+                          <span className="dim"> · acknowledged by {l.acknowledged_by}</span>
+                        ) : (
+                          w.insists && (
+                            <button
+                              type="button"
+                              className="link-quiet ml-2 font-semibold"
+                              onClick={() => void acknowledge(l.id)}
+                            >
+                              Acknowledge
+                            </button>
+                          )
+                        )}
+                      </>
+                    ) : l.tries ? (
+                      <span className="text-error" title={l.trouble}>
+                        not yet, {plural(l.tries, "try", "tries")}: {l.trouble}
+                      </span>
+                    ) : (
+                      <span className="dim">waits until {at(l.due_at)}</span>
+                    ),
+                },
+              ]}
+            />
           )}
         </Sheet>
       ))}

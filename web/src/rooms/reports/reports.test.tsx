@@ -50,6 +50,7 @@ const plain = {
 test("lines show numbers, days and links, and a group's figures under it", async () => {
   shown = await show(
     <Lines
+      name="Disks"
       report={{
         columns: [column("name"), column("memory", "memory"), column("seen", "moment")],
         blocks: [],
@@ -76,7 +77,9 @@ test("what is listed under a row stands under it, and an empty block does not", 
     { label: "ports", columns: [column("port", "number")] },
   ];
   const told = { ...row(["srv-1"]), details: [[["sda", 480]], []] };
-  shown = await show(<Lines report={{ columns: [column("name")], blocks, lines: [told] }} at={undefined} />);
+  shown = await show(
+    <Lines report={{ columns: [column("name")], blocks, lines: [told] }} at={undefined} name="Disks" />,
+  );
   expect(shown.text()).toContain("disks");
   expect(shown.text()).toContain("sda480");
   expect(shown.text()).not.toContain("ports");

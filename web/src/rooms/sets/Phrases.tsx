@@ -8,7 +8,8 @@ import { FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 type Phrase = Schemas["PhraseOut"];
 
@@ -32,21 +33,48 @@ export function Phrases() {
         )
       }
     >
-      <table className="grid-table">
-        <Heads names={["Phrase", "Words and patterns", "Names now", "Used by", ""]} />
-        <tbody>
-          {asked.data.map((p) => (
-            <tr key={p.name}>
-              <td>
+      <Table
+        list="phrases"
+        label="Phrases"
+        rows={asked.data}
+        rowKey={(p) => p.name}
+        columns={[
+          {
+            key: "phrase",
+            label: "Phrase",
+            of: (p) => p.name,
+            cell: (p) => (
+              <>
                 <b className="mono">@{p.name}</b>
                 <span className="faint block">{p.meaning}</span>
-              </td>
-              <td className="mono">{p.values.join(", ")}</td>
-              <td className="dim">
+              </>
+            ),
+          },
+          {
+            key: "words_and_patterns",
+            label: "Words and patterns",
+            of: (p) => p.values.join(", "),
+            cell: (p) => p.values.join(", "),
+            mono: true,
+          },
+          {
+            key: "names_now",
+            label: "Names now",
+            of: (p) => p.products.length,
+            cell: (p) => (
+              <>
                 {p.products.length ? p.products.slice(0, 4).join(", ") : "no product"}
                 {p.products.length > 4 && ` and ${p.products.length - 4} more`}
-              </td>
-              <td>
+              </>
+            ),
+            className: "dim",
+          },
+          {
+            key: "used_by",
+            label: "Used by",
+            of: (p) => p.uses.length,
+            cell: (p) => (
+              <>
                 {p.uses.length === 0 && <span className="faint">nothing yet</span>}
                 {p.uses.slice(0, 3).map((u) => (
                   <a key={u.what + u.name} className="link-quiet block" href={u.where}>
@@ -54,18 +82,22 @@ export function Phrases() {
                   </a>
                 ))}
                 {p.uses.length > 3 && <span className="faint">and {plural(p.uses.length - 3, "other")}</span>}
-              </td>
-              <td className="text-right">
-                {may && (
-                  <button type="button" className="link-quiet font-semibold" onClick={() => setMaking(p)}>
-                    Change
-                  </button>
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+          },
+          {
+            key: "do",
+            label: "",
+            cell: (p) =>
+              may && (
+                <button type="button" className="link-quiet font-semibold" onClick={() => setMaking(p)}>
+                  Change
+                </button>
+              ),
+            className: "text-right",
+          },
+        ]}
+      />
       {asked.data.length === 0 && (
         <p className="dim px-3.5 pb-3 text-[13px]">
           None yet. A phrase such as @office_suites saves writing a list in every filter.

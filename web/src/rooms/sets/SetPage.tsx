@@ -10,6 +10,7 @@ import { plural, shortDay, today } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 const SPANS: [number, string][] = [
   [7, "a week"],
@@ -153,27 +154,33 @@ function Members(props: {
       {props.total === 0 ? (
         <p className="dim px-3.5 pb-3 text-[13px]">None.</p>
       ) : (
-        <table className="grid-table">
-          <tbody>
-            {props.rows.map((m) => (
-              <tr key={m.id}>
-                <td className="mono">
-                  <Link
-                    to="/assets/$asset"
-                    params={{ asset: String(m.id) }}
-                    search={{ at: props.at }}
-                    className="link-quiet"
-                  >
-                    {m.name ?? m.number}
-                  </Link>
-                </td>
-                <td className="dim">{m.kind}</td>
-                <td className="dim">{m.place}</td>
-                <td className="dim">{m.department}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          list="set-moved"
+          label={props.title}
+          rows={props.rows}
+          rowKey={(m) => m.id}
+          columns={[
+            {
+              key: "device",
+              label: "Device",
+              of: (m) => m.name ?? m.number,
+              cell: (m) => (
+                <Link
+                  to="/assets/$asset"
+                  params={{ asset: String(m.id) }}
+                  search={{ at: props.at }}
+                  className="link-quiet"
+                >
+                  {m.name ?? m.number}
+                </Link>
+              ),
+              mono: true,
+            },
+            { key: "kind", label: "Kind", of: (m) => m.kind, className: "dim" },
+            { key: "place", label: "Place", of: (m) => m.place, className: "dim" },
+            { key: "department", label: "Department", of: (m) => m.department, className: "dim" },
+          ]}
+        />
       )}
     </Sheet>
   );

@@ -9,7 +9,8 @@ import { EstateNav } from "../../parts/EstateNav";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
 import { Phrases } from "./Phrases";
 
@@ -65,41 +66,63 @@ export function Sets() {
         <>
           {folders.map((folder) => (
             <Sheet key={folder} id={`folder-${folder}`} title={folder || "In no folder"} className="mb-3">
-              <table className="grid-table">
-                <Heads names={["Set", "Kind", "Holds whatever answers", "Devices"]} numbers={["Devices"]} />
-                <tbody>
-                  {asked.data
-                    .filter((s) => s.folder === folder)
-                    .map((s) => (
-                      <tr key={s.id}>
-                        <td className="w-[26%]">
-                          <Link
-                            to="/sets/$set"
-                            params={{ set: String(s.id) }}
-                            search={{ at }}
-                            className="link-quiet font-semibold"
-                          >
-                            {s.name}
-                          </Link>
-                          {s.note && <span className="faint block">{s.note}</span>}
-                        </td>
-                        <td className="dim whitespace-nowrap">{KINDS[s.kind]}</td>
-                        <td className="mono break-all">
-                          {s.filter.length > 160 ? `${s.filter.slice(0, 160)}…` : s.filter}
-                        </td>
-                        <td className="num">
-                          <Link
-                            to="/estate"
-                            search={{ at, q: `in set ${quoted(s.name)}` }}
-                            className="link-quiet"
-                          >
-                            {count(s.count)}
-                          </Link>
-                        </td>
-                      </tr>
-                    ))}
-                </tbody>
-              </table>
+              <Table
+                list="sets"
+                label={folder || "In no folder"}
+                rows={asked.data.filter((s) => s.folder === folder)}
+                rowKey={(s) => s.id}
+                columns={[
+                  {
+                    key: "set",
+                    label: "Set",
+                    of: (s) => s.name,
+                    cell: (s) => (
+                      <>
+                        <Link
+                          to="/sets/$set"
+                          params={{ set: String(s.id) }}
+                          search={{ at }}
+                          className="link-quiet font-semibold"
+                        >
+                          {s.name}
+                        </Link>
+                        {s.note && <span className="faint block">{s.note}</span>}
+                      </>
+                    ),
+                    className: "w-[26%]",
+                  },
+                  {
+                    key: "kind",
+                    label: "Kind",
+                    of: (s) => s.kind,
+                    cell: (s) => KINDS[s.kind],
+                    className: "dim whitespace-nowrap",
+                  },
+                  {
+                    key: "holds_whatever_answers",
+                    label: "Holds whatever answers",
+                    of: (s) => s.filter,
+                    cell: (s) => (s.filter.length > 160 ? `${s.filter.slice(0, 160)}…` : s.filter),
+                    mono: true,
+                    className: "break-all",
+                  },
+                  {
+                    key: "devices",
+                    label: "Devices",
+                    of: (s) => s.count,
+                    cell: (s) => (
+                      <Link
+                        to="/estate"
+                        search={{ at, q: `in set ${quoted(s.name)}` }}
+                        className="link-quiet"
+                      >
+                        {count(s.count)}
+                      </Link>
+                    ),
+                    num: true,
+                  },
+                ]}
+              />
             </Sheet>
           ))}
           {asked.data.length > 1 && <SideBySide sets={asked.data} at={at} />}

@@ -9,6 +9,7 @@ import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
 import { agoWords, iso, moment, plural } from "../../parts/format";
 import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 interface Factor {
   type: "totp" | "webauthn" | "recovery_codes";
@@ -91,20 +92,39 @@ export function Own() {
           </button>
         }
       >
-        <table className="grid-table">
-          <tbody>
-            {held.map((f) => (
-              <tr key={`${f.type}${f.id ?? ""}`}>
-                <td className="font-semibold">{NAMES[f.type]}</td>
-                <td className="dim">
-                  {f.type === "recovery_codes" ? `${f.unused_code_count} unused` : (f.name ?? "")}
-                </td>
-                <td className="dim">made {moment(iso(f.created_at))}</td>
-                <td className="dim">
-                  {f.last_used_at ? `used ${agoWords(iso(f.last_used_at))}` : "not used yet"}
-                </td>
-                <td className="text-right">
-                  {f.type === "recovery_codes" ? (
+        {held.length > 0 && (
+          <Table
+            list="factors"
+            label="Second factors"
+            rows={held}
+            rowKey={(f) => `${f.type}${f.id ?? ""}`}
+            columns={[
+              { key: "what", label: "What", of: (f) => NAMES[f.type], className: "font-semibold" },
+              {
+                key: "name",
+                label: "Called",
+                of: (f) => (f.type === "recovery_codes" ? `${f.unused_code_count} unused` : (f.name ?? "")),
+                className: "dim",
+              },
+              {
+                key: "made",
+                label: "Made",
+                of: (f) => iso(f.created_at),
+                cell: (f) => moment(iso(f.created_at)),
+                className: "dim",
+              },
+              {
+                key: "used",
+                label: "Used",
+                of: (f) => f.last_used_at && iso(f.last_used_at),
+                cell: (f) => (f.last_used_at ? agoWords(iso(f.last_used_at)) : "not yet"),
+                className: "dim",
+              },
+              {
+                key: "do",
+                label: "",
+                cell: (f) =>
+                  f.type === "recovery_codes" ? (
                     <button
                       type="button"
                       className="link-quiet font-semibold"
@@ -116,12 +136,12 @@ export function Own() {
                     <button type="button" className="link-quiet font-semibold" onClick={() => void drop(f)}>
                       Remove
                     </button>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                  ),
+                className: "text-right",
+              },
+            ]}
+          />
+        )}
         {held.length === 0 && (
           <p className="dim px-3.5 pb-2 text-[13px]">
             Only a password so far. With a second factor nobody signs in as you who has merely learnt it.
@@ -178,28 +198,42 @@ function Sessions({ held, end }: { held: Session[]; end: (ids: number[]) => void
         ) : undefined
       }
     >
-      <table className="grid-table">
-        <tbody>
-          {held.map((s) => (
-            <tr key={s.id}>
-              <td className="mono">{s.ip}</td>
-              <td className="dim max-w-[26rem] truncate" title={s.user_agent}>
-                {s.user_agent}
-              </td>
-              <td className="dim whitespace-nowrap">since {moment(iso(s.created_at))}</td>
-              <td className="text-right">
-                {s.is_current ? (
-                  <span className="tag ok">this one</span>
-                ) : (
-                  <button type="button" className="link-quiet font-semibold" onClick={() => end([s.id])}>
-                    End
-                  </button>
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table
+        list="sessions"
+        label="Where you are signed in"
+        rows={held}
+        rowKey={(s) => s.id}
+        columns={[
+          { key: "address", label: "Address", of: (s) => s.ip, mono: true },
+          {
+            key: "browser",
+            label: "Browser",
+            of: (s) => s.user_agent,
+            cell: (s) => <span title={s.user_agent}>{s.user_agent}</span>,
+            className: "dim max-w-[26rem] truncate",
+          },
+          {
+            key: "since",
+            label: "Since",
+            of: (s) => iso(s.created_at),
+            cell: (s) => moment(iso(s.created_at)),
+            className: "dim whitespace-nowrap",
+          },
+          {
+            key: "do",
+            label: "",
+            cell: (s) =>
+              s.is_current ? (
+                <span className="tag ok">this one</span>
+              ) : (
+                <button type="button" className="link-quiet font-semibold" onClick={() => end([s.id])}>
+                  End
+                </button>
+              ),
+            className: "text-right",
+          },
+        ]}
+      />
     </Sheet>
   );
 }

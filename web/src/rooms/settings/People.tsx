@@ -8,7 +8,8 @@ import { Choice, FormFoot, TextField, Tick } from "../../parts/Form";
 import { agoWords, iso } from "../../parts/format";
 import { useOrganisations } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import { AccountDialog } from "./AccountDialog";
 
 type Person = Schemas["PersonOut"];
@@ -43,33 +44,59 @@ export function People() {
       }
     >
       {people.error && <Problem error={people.error} />}
-      <table className="grid-table">
-        <Heads names={["Name", "Signs in as", "Role", "Sees", "Second factor", "Last sign-in", ""]} />
-        <tbody>
-          {people.data?.map((p) => (
-            <tr key={p.id}>
-              <td>
+      <Table
+        list="people"
+        label="People"
+        rows={people.data ?? []}
+        rowKey={(p) => p.id}
+        columns={[
+          {
+            key: "name",
+            label: "Name",
+            of: (p) => p.full_name || p.username,
+            cell: (p) => (
+              <>
                 <button type="button" className="link-quiet font-semibold" onClick={() => setOpen(p)}>
                   {p.full_name || p.username}
                 </button>
                 {!p.active && <span className="tag ml-2">switched off</span>}
-              </td>
-              <td className="mono">{p.username}</td>
-              <td>{p.role}</td>
-              <td>{p.limits.length ? named(p.limits) : <span className="dim">everything</span>}</td>
-              <td className="dim">{p.factors.length ? "yes" : "none"}</td>
-              <td className="dim whitespace-nowrap">
-                {p.last_sign_in ? agoWords(iso(p.last_sign_in)) : "never"}
-              </td>
-              <td className="text-right">
-                <button type="button" className="link-quiet font-semibold" onClick={() => setForm(p)}>
-                  Rights
-                </button>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+          },
+          { key: "signs_in_as", label: "Signs in as", of: (p) => p.username, mono: true },
+          { key: "role", label: "Role", of: (p) => p.role },
+          {
+            key: "sees",
+            label: "Sees",
+            of: (p) => (p.limits.length ? named(p.limits) : "everything"),
+            cell: (p) => (p.limits.length ? named(p.limits) : <span className="dim">everything</span>),
+          },
+          {
+            key: "second_factor",
+            label: "Second factor",
+            of: (p) => (p.factors.length ? "yes" : "none"),
+
+            className: "dim",
+          },
+          {
+            key: "last_sign_in",
+            label: "Last sign-in",
+            of: (p) => p.last_sign_in && iso(p.last_sign_in),
+            cell: (p) => (p.last_sign_in ? agoWords(iso(p.last_sign_in)) : "never"),
+            className: "dim whitespace-nowrap",
+          },
+          {
+            key: "do",
+            label: "",
+            cell: (p) => (
+              <button type="button" className="link-quiet font-semibold" onClick={() => setForm(p)}>
+                Rights
+              </button>
+            ),
+            className: "text-right",
+          },
+        ]}
+      />
       {organisations.length > 0 && (
         <p className="dim px-4 py-2 text-[13px]">
           Organisations: {organisations.map((o) => o.name).join(", ")}. What is of one is never shown to

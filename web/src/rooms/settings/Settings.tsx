@@ -6,6 +6,7 @@ import { agoWords, iso, moment } from "../../parts/format";
 import { useMay, useMe } from "../../parts/me";
 import { Problem } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import { Own } from "./Own";
 import { People } from "./People";
 
@@ -122,18 +123,40 @@ function Tokens() {
           </p>
         )}
       </div>
-      <table className="grid-table">
-        <tbody>
-          {tokens.data?.map((t) => (
-            <tr key={t.id}>
-              <td className="font-semibold">{t.name}</td>
-              <td className="dim">{t.scope}</td>
-              <td className="dim">made {moment(iso(t.made_at))}</td>
-              <td className="dim">
-                {t.expires_at ? `until ${moment(iso(t.expires_at))}` : "without an end"}
-              </td>
-              <td className="dim">{t.used_at ? `last used ${agoWords(iso(t.used_at))}` : "never used"}</td>
-              <td className="text-right">
+      {(tokens.data ?? []).length > 0 && (
+        <Table
+          list="tokens"
+          label="Tokens"
+          rows={tokens.data ?? []}
+          rowKey={(t) => t.id}
+          columns={[
+            { key: "name", label: "Token", of: (t) => t.name, className: "font-semibold" },
+            { key: "scope", label: "Reaches", of: (t) => t.scope, className: "dim" },
+            {
+              key: "made",
+              label: "Made",
+              of: (t) => iso(t.made_at),
+              cell: (t) => moment(iso(t.made_at)),
+              className: "dim",
+            },
+            {
+              key: "ends",
+              label: "Ends",
+              of: (t) => t.expires_at && iso(t.expires_at),
+              cell: (t) => (t.expires_at ? moment(iso(t.expires_at)) : "never"),
+              className: "dim",
+            },
+            {
+              key: "used",
+              label: "Last used",
+              of: (t) => t.used_at && iso(t.used_at),
+              cell: (t) => (t.used_at ? agoWords(iso(t.used_at)) : "never"),
+              className: "dim",
+            },
+            {
+              key: "do",
+              label: "",
+              cell: (t) => (
                 <button
                   type="button"
                   className="link-quiet font-semibold"
@@ -141,11 +164,12 @@ function Tokens() {
                 >
                   Withdraw
                 </button>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              ),
+              className: "text-right",
+            },
+          ]}
+        />
+      )}
       {tokens.data?.length === 0 && <p className="dim px-4 pb-3 text-[13px]">You have none.</p>}
     </section>
   );
@@ -159,17 +183,25 @@ function FailedSignIns() {
   });
   return (
     <Sheet id="failed" title="Failed sign-ins" hint="of the last month, the latest first" className="">
-      <table className="grid-table">
-        <tbody>
-          {failed.data?.map((f) => (
-            <tr key={`${f.at}${f.name}${f.address}`}>
-              <td className="whitespace-nowrap">{moment(iso(f.at))}</td>
-              <td className="mono">{f.name || "no name"}</td>
-              <td className="mono dim">{f.address}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      {(failed.data ?? []).length > 0 && (
+        <Table
+          list="failed-sign-ins"
+          label="Failed sign-ins"
+          rows={failed.data ?? []}
+          rowKey={(f) => `${f.at}${f.name}${f.address}`}
+          columns={[
+            {
+              key: "when",
+              label: "When",
+              of: (f) => iso(f.at),
+              cell: (f) => moment(iso(f.at)),
+              className: "whitespace-nowrap",
+            },
+            { key: "name", label: "As", of: (f) => f.name || "no name", mono: true },
+            { key: "address", label: "From", of: (f) => f.address, mono: true, className: "dim" },
+          ]}
+        />
+      )}
       {failed.data?.length === 0 && <p className="dim px-3.5 pb-3 text-[13px]">None.</p>}
     </Sheet>
   );
@@ -198,37 +230,39 @@ function Audit() {
       <h2 id="audit-title" className="px-4 pt-3 pb-2 text-[15px] font-semibold">
         Audit trail
       </h2>
-      <table className="grid-table">
-        <thead>
-          <tr>
-            <th>When</th>
-            <th>Who</th>
-            <th>Did</th>
-            <th>To what</th>
-            <th>
-              <span className="sr-only">More</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {audit.data?.pages.flat().map((e) => (
-            <tr key={e.id}>
-              <td className="whitespace-nowrap">{moment(iso(e.at))}</td>
-              <td>{e.who}</td>
-              <td>{e.verb}</td>
-              <td className="dim">{e.thing}</td>
-              <td className="text-right">
+      <Table
+        list="settings"
+        label="What people did"
+        rows={audit.data?.pages.flat() ?? []}
+        rowKey={(e) => e.id}
+        columns={[
+          {
+            key: "when",
+            label: "When",
+            of: (e) => iso(e.at),
+            cell: (e) => moment(iso(e.at)),
+            className: "whitespace-nowrap",
+          },
+          { key: "who", label: "Who", of: (e) => e.who },
+          { key: "did", label: "Did", of: (e) => e.verb },
+          { key: "to_what", label: "To what", of: (e) => e.thing, className: "dim" },
+          {
+            key: "do",
+            label: "",
+            cell: (e) => (
+              <>
                 {e.can_undo && (
                   <button type="button" className="link-quiet font-semibold" onClick={() => void undo(e.id)}>
                     Undo
                   </button>
                 )}
                 {e.undone && <span className="tag">undone</span>}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+            className: "text-right",
+          },
+        ]}
+      />
       {audit.hasNextPage && (
         <button
           type="button"

@@ -9,7 +9,8 @@ import { FormFoot, TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 type Baseline = Schemas["BaselineOut"];
 
@@ -75,44 +76,61 @@ function One({
         )
       }
     >
-      <table className="grid-table">
-        <Heads
-          names={["Should be so", "", "Have it", "Lack it", "Never read"]}
-          numbers={["Have it", "Lack it", "Never read"]}
-        />
-        <tbody>
-          {b.rules.map((r) => (
-            <tr key={r.filter}>
-              <td title={r.sentence}>
+      <Table
+        list="baselines"
+        label={b.name}
+        rows={b.rules}
+        rowKey={(r) => r.filter}
+        columns={[
+          {
+            key: "should_be_so",
+            label: "Should be so",
+            of: (r) => r.name,
+            cell: (r) => (
+              <>
                 <b className="font-semibold">{r.name}</b>
                 {r.name !== r.filter && <span className="mono faint block">{r.filter}</span>}
-              </td>
-              <td className="w-[30%]">
-                <Share have={r.have} lack={r.lack} unread={r.unread} />
-              </td>
-              <td className="num">{count(r.have)}</td>
-              <td className="num">
-                {r.lack ? (
-                  <Link to="/estate" search={{ at, q: r.lacking }} className="link-quiet font-semibold">
-                    {count(r.lack)}
-                  </Link>
-                ) : (
-                  "0"
-                )}
-              </td>
-              <td className="num faint">
-                {r.unread && r.never ? (
-                  <Link to="/estate" search={{ at, q: r.never }} className="link-quiet">
-                    {count(r.unread)}
-                  </Link>
-                ) : (
-                  count(r.unread)
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+          },
+          {
+            key: "do",
+            label: "",
+            cell: (r) => <Share have={r.have} lack={r.lack} unread={r.unread} />,
+            className: "w-[30%]",
+          },
+          { key: "have_it", label: "Have it", of: (r) => r.have, cell: (r) => count(r.have), num: true },
+          {
+            key: "lack_it",
+            label: "Lack it",
+            of: (r) => r.lack,
+            cell: (r) =>
+              r.lack ? (
+                <Link to="/estate" search={{ at, q: r.lacking }} className="link-quiet font-semibold">
+                  {count(r.lack)}
+                </Link>
+              ) : (
+                "0"
+              ),
+            num: true,
+          },
+          {
+            key: "never_read",
+            label: "Never read",
+            of: (r) => r.unread,
+            cell: (r) =>
+              r.unread && r.never ? (
+                <Link to="/estate" search={{ at, q: r.never }} className="link-quiet">
+                  {count(r.unread)}
+                </Link>
+              ) : (
+                count(r.unread)
+              ),
+            num: true,
+            className: "faint",
+          },
+        ]}
+      />
       {b.rows.length > 0 && (
         <div className="border-t border-base-300">
           <button
@@ -124,29 +142,45 @@ function One({
             {open ? "Hide the devices" : `Device by device, ${b.lack}`}
           </button>
           {open && (
-            <table className="grid-table">
-              <Heads names={["Device", "Kind", "Place", "Lacks", "Never read"]} />
-              <tbody>
-                {b.rows.map((d) => (
-                  <tr key={d.id}>
-                    <td className="mono">
-                      <Link
-                        to="/assets/$asset"
-                        params={{ asset: String(d.id) }}
-                        search={{ at }}
-                        className="link-quiet"
-                      >
-                        {d.name ?? d.number}
-                      </Link>
-                    </td>
-                    <td className="dim">{d.kind}</td>
-                    <td className="dim">{d.place}</td>
-                    <td>{d.lacks.join(", ")}</td>
-                    <td className="faint">{d.unread.join(", ")}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <Table
+              list="baselines-2"
+              label={b.name}
+              rows={b.rows}
+              rowKey={(d) => d.id}
+              columns={[
+                {
+                  key: "device",
+                  label: "Device",
+                  of: (d) => d.name ?? d.number,
+                  cell: (d) => (
+                    <Link
+                      to="/assets/$asset"
+                      params={{ asset: String(d.id) }}
+                      search={{ at }}
+                      className="link-quiet"
+                    >
+                      {d.name ?? d.number}
+                    </Link>
+                  ),
+                  mono: true,
+                },
+                { key: "kind", label: "Kind", of: (d) => d.kind, className: "dim" },
+                { key: "place", label: "Place", of: (d) => d.place, className: "dim" },
+                {
+                  key: "lacks",
+                  label: "Lacks",
+                  of: (d) => d.lacks.join(", "),
+                  cell: (d) => d.lacks.join(", "),
+                },
+                {
+                  key: "never_read",
+                  label: "Never read",
+                  of: (d) => d.unread.join(", "),
+                  cell: (d) => d.unread.join(", "),
+                  className: "faint",
+                },
+              ]}
+            />
           )}
         </div>
       )}

@@ -7,7 +7,7 @@ import { Bars } from "../../parts/Bars";
 import { ChangeGlyph } from "../../parts/ChangeGlyph";
 import { count, plural, shortDay } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import { Verdict } from "./Verdict";
 
 type Wave = Schemas["WaveOut"];
@@ -135,99 +135,113 @@ export function Changes(props: { filter: string; at: string | undefined; product
         </Empty>
       ) : (
         <div className="sheet overflow-x-auto">
-          <table className="grid-table [&_td]:align-middle">
-            <Heads
-              names={[
-                "Change",
-                ...WHAT[about].filter(Boolean),
-                "Where",
-                "28 days",
-                "What it looks like",
-                ...(about === "software" ? ["Ruling"] : []),
-              ]}
-            />
-            <tbody>
-              {shown.map((w) => (
-                <Line
-                  key={`${w.thing}|${w.verb}|${w.after}|${w.before.join()}`}
-                  wave={w}
-                  about={about}
-                  at={at}
-                  filter={filter}
-                />
-              ))}
-            </tbody>
-          </table>
+          <Table
+            list={`changes-${about}`}
+            label={`What changed: ${about}`}
+            rows={shown}
+            rowKey={(w) => `${w.thing}|${w.verb}|${w.after}|${w.before.join()}`}
+            columns={[
+              {
+                key: "change",
+                label: "Change",
+                of: (w) => w.verb,
+                cell: (w) => (
+                  <>
+                    <ChangeGlyph verb={w.verb} /> <span className="dim">{w.verb}</span>
+                  </>
+                ),
+                className: "w-[130px] whitespace-nowrap",
+              },
+              {
+                key: "what",
+                label: WHAT[about][0],
+                of: (w) => w.thing,
+                cell: (w) => <Thing wave={w} at={at} filter={filter} />,
+              },
+              ...(WHAT[about][1]
+                ? [
+                    {
+                      key: "from",
+                      label: WHAT[about][1],
+                      of: fromTo,
+                      mono: true,
+                      className: "whitespace-nowrap",
+                    },
+                  ]
+                : []),
+              {
+                key: "where",
+                label: "Where",
+                of: (w) => w.devices,
+                cell: (w) => <Devices wave={w} at={at} filter={filter} />,
+                className: "whitespace-nowrap",
+              },
+              {
+                key: "days",
+                label: "28 days",
+                of: (w) => w.days.join(" "),
+                cell: (w) => <Bars values={w.days} label={`${w.devices} devices over 28 days`} />,
+              },
+              { key: "looks", label: "What it looks like", of: (w) => w.looks_like, className: "dim" },
+              ...(about === "software"
+                ? [
+                    {
+                      key: "ruling",
+                      label: "Ruling",
+                      of: (w: Wave) => w.verdict,
+                      cell: (w: Wave) => <Verdict verdict={w.verdict} />,
+                    },
+                  ]
+                : []),
+            ]}
+          />
         </div>
       )}
     </>
   );
 }
 
-interface LineProps {
+interface WaveProps {
   wave: Wave;
-  about: About;
   at: string | undefined;
   filter: string;
 }
 
-function Line({ wave, about, at, filter }: LineProps) {
+function fromTo(wave: Wave): string {
   const from =
     wave.before.length > 2
       ? `${wave.before[0]} and ${wave.before.length - 1} others`
       : wave.before.join(", ");
-  const numbers = wave.assets.length === 1 ? `/assets/${wave.assets[0]}` : undefined;
+  return [from, wave.after].filter(Boolean).join(" → ");
+}
+
+function Thing({ wave, at, filter }: WaveProps) {
+  if (wave.product === null || wave.product === undefined) return wave.thing;
   return (
-    <tr>
-      <td className="w-[130px] whitespace-nowrap">
-        <ChangeGlyph verb={wave.verb} /> <span className="dim">{wave.verb}</span>
-      </td>
-      <td>
-        {wave.product !== null && wave.product !== undefined ? (
-          <Link
-            to="/software/products/$product"
-            params={{ product: String(wave.product) }}
-            search={{ at, q: filter || undefined }}
-            className="link-quiet font-semibold"
-          >
-            {wave.thing}
-          </Link>
-        ) : (
-          wave.thing
-        )}
-      </td>
-      {about !== "activity" && (
-        <td className="mono whitespace-nowrap">{[from, wave.after].filter(Boolean).join(" → ")}</td>
-      )}
-      <td className="whitespace-nowrap">
-        {numbers ? (
-          <Link
-            to="/assets/$asset"
-            params={{ asset: String(wave.assets[0]) }}
-            search={{ at }}
-            className="link-quiet"
-          >
-            1 device
-          </Link>
-        ) : (
-          <Devices wave={wave} at={at} filter={filter} />
-        )}
-      </td>
-      <td>
-        <Bars values={wave.days} label={`${wave.devices} devices over 28 days`} />
-      </td>
-      <td className="dim">{wave.looks_like}</td>
-      {about === "software" && (
-        <td>
-          <Verdict verdict={wave.verdict} />
-        </td>
-      )}
-    </tr>
+    <Link
+      to="/software/products/$product"
+      params={{ product: String(wave.product) }}
+      search={{ at, q: filter || undefined }}
+      className="link-quiet font-semibold"
+    >
+      {wave.thing}
+    </Link>
   );
 }
 
 /** How many devices, leading to them where a filter can say which: those that have what came. */
-function Devices({ wave, at, filter }: { wave: Wave; at: string | undefined; filter: string }) {
+function Devices({ wave, at, filter }: WaveProps) {
+  if (wave.assets.length === 1)
+    return (
+      <Link
+        to="/assets/$asset"
+        params={{ asset: String(wave.assets[0]) }}
+        search={{ at }}
+        className="link-quiet"
+      >
+        1 device
+      </Link>
+    );
   const words = `${count(wave.devices)} devices`;
   if (wave.product === null && wave.numbers.length === wave.devices)
     return (

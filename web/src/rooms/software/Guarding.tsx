@@ -3,7 +3,8 @@ import { Link } from "@tanstack/react-router";
 import { client, ok, type Schemas } from "../../api/client";
 import { count, plural } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 interface Props {
   filter: string;
@@ -68,12 +69,18 @@ export function Administrators({ filter, at }: Props) {
             {some.length === 0 ? (
               <p className="dim px-3.5 pb-3 text-[13px]">None.</p>
             ) : (
-              <table className="grid-table">
-                <Heads names={["Account", "Is", "On devices"]} numbers={["On devices"]} />
-                <tbody>
-                  {some.map((a) => (
-                    <tr key={`${a.kind} ${a.name}`}>
-                      <td className="mono break-all">
+              <Table
+                list="guarding"
+                label={title}
+                rows={some}
+                rowKey={(a) => `${a.kind} ${a.name}`}
+                columns={[
+                  {
+                    key: "account",
+                    label: "Account",
+                    of: (a) => a.name,
+                    cell: (a) => (
+                      <>
                         {a.name}
                         {a.person && (
                           <Link
@@ -85,8 +92,17 @@ export function Administrators({ filter, at }: Props) {
                             {a.person}
                           </Link>
                         )}
-                      </td>
-                      <td className="dim">
+                      </>
+                    ),
+                    mono: true,
+                    className: "break-all",
+                  },
+                  {
+                    key: "is",
+                    label: "Is",
+                    of: (a) => a.kind,
+                    cell: (a) => (
+                      <>
                         {a.kind}
                         {a.members.length > 0 && (
                           <details className="text-[12px]">
@@ -94,16 +110,23 @@ export function Administrators({ filter, at }: Props) {
                             {a.members.join(", ")}
                           </details>
                         )}
-                      </td>
-                      <td className="num">
-                        <Narrow filter={both(filter, a.filter)} at={at}>
-                          {count(a.devices)}
-                        </Narrow>
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
+                      </>
+                    ),
+                    className: "dim",
+                  },
+                  {
+                    key: "on_devices",
+                    label: "On devices",
+                    of: (a) => a.devices,
+                    cell: (a) => (
+                      <Narrow filter={both(filter, a.filter)} at={at}>
+                        {count(a.devices)}
+                      </Narrow>
+                    ),
+                    num: true,
+                  },
+                ]}
+              />
             )}
           </Sheet>
         ))}
@@ -163,26 +186,32 @@ export function Protection({ filter, at }: Props) {
         {p.products.length === 0 ? (
           <p className="dim px-3.5 pb-3 text-[13px]">None of these tells of a protection product.</p>
         ) : (
-          <table className="grid-table">
-            <Heads
-              names={["Product", "Devices", "On", "On and current"]}
-              numbers={["Devices", "On", "On and current"]}
-            />
-            <tbody>
-              {p.products.map((one) => (
-                <tr key={one.name}>
-                  <td>{one.name}</td>
-                  {[one.there, one.on, one.current].map((figure) => (
-                    <td key={figure.filter} className="num">
-                      <Narrow filter={both(filter, figure.filter)} at={at}>
-                        {count(figure.devices)}
-                      </Narrow>
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Table
+            list="protection"
+            label="Protection by product"
+            rows={p.products}
+            rowKey={(one) => one.name}
+            columns={[
+              { key: "product", label: "Product", of: (one) => one.name },
+              ...(
+                [
+                  ["there", "Devices"],
+                  ["on", "On"],
+                  ["current", "On and current"],
+                ] as const
+              ).map(([key, label]) => ({
+                key,
+                label,
+                of: (one: (typeof p.products)[number]) => one[key].devices,
+                cell: (one: (typeof p.products)[number]) => (
+                  <Narrow filter={both(filter, one[key].filter)} at={at}>
+                    {count(one[key].devices)}
+                  </Narrow>
+                ),
+                num: true,
+              })),
+            ]}
+          />
         )}
       </Sheet>
     </div>

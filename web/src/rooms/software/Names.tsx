@@ -7,7 +7,8 @@ import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Heads, Sheet, useDone } from "../../parts/Sheet";
+import { Sheet, useDone } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 interface Nameless {
   name: string;
@@ -44,30 +45,45 @@ export function Names() {
           <p className="dim px-3.5 pb-3 text-[13px]">Every listed name is understood.</p>
         )}
         {names.data && names.data.length > 0 && (
-          <table className="grid-table">
-            <Heads names={["Listed as", "Publisher", "Devices", "Because", ""]} numbers={["Devices"]} />
-            <tbody>
-              {names.data.map((n) => (
-                <tr key={n.name}>
-                  <td className="mono">{n.name}</td>
-                  <td className="dim">{n.publisher}</td>
-                  <td className="num">{count(n.devices)}</td>
-                  <td className="dim">{n.why.join("; ")}</td>
-                  <td className="text-right">
-                    {may && (
-                      <button
-                        type="button"
-                        className="link-quiet font-semibold"
-                        onClick={() => setCorrecting(n.name)}
-                      >
-                        Say what it is
-                      </button>
-                    )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Table
+            list="names"
+            label="Not understood yet"
+            rows={names.data}
+            rowKey={(n) => n.name}
+            columns={[
+              { key: "listed_as", label: "Listed as", of: (n) => n.name, mono: true },
+              { key: "publisher", label: "Publisher", of: (n) => n.publisher, className: "dim" },
+              {
+                key: "devices",
+                label: "Devices",
+                of: (n) => n.devices,
+                cell: (n) => count(n.devices),
+                num: true,
+              },
+              {
+                key: "because",
+                label: "Because",
+                of: (n) => n.why.join("; "),
+                cell: (n) => n.why.join("; "),
+                className: "dim",
+              },
+              {
+                key: "do",
+                label: "",
+                cell: (n) =>
+                  may && (
+                    <button
+                      type="button"
+                      className="link-quiet font-semibold"
+                      onClick={() => setCorrecting(n.name)}
+                    >
+                      Say what it is
+                    </button>
+                  ),
+                className: "text-right",
+              },
+            ]}
+          />
         )}
       </Sheet>
       <Sheet
@@ -89,43 +105,50 @@ export function Names() {
           </p>
         )}
         {rules.data && rules.data.length > 0 && (
-          <table className="grid-table">
-            <Heads names={["Where the", "is", "it is", "Note", "By", ""]} />
-            <tbody>
-              {rules.data.map((r) => (
-                <tr key={r.id}>
-                  <td>{r.field}</td>
-                  <td className="mono">{r.match}</td>
-                  <td>
-                    {[r.product, r.publisher && `by ${r.publisher}`, r.role].filter(Boolean).join(", ")}
-                  </td>
-                  <td className="dim">{r.note}</td>
-                  <td className="dim">{r.made_by}</td>
-                  <td className="text-right">
-                    {may && (
-                      <button
-                        type="button"
-                        className="link-quiet font-semibold"
-                        onClick={() =>
-                          done(
-                            () =>
-                              ok(
-                                client.DELETE("/api/names/corrections/{number}", {
-                                  params: { path: { number: r.id } },
-                                }),
-                              ),
-                            "Dropped; what it changed changes back.",
-                          ).then(() => queries.invalidateQueries())
-                        }
-                      >
-                        Drop
-                      </button>
-                    )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Table
+            list="names-2"
+            label="Corrections"
+            rows={rules.data}
+            rowKey={(r) => r.id}
+            columns={[
+              { key: "where_the", label: "Where the", of: (r) => r.field },
+              { key: "is", label: "is", of: (r) => r.match, mono: true },
+              {
+                key: "it_is",
+                label: "it is",
+                of: (r) => [r.product, r.publisher && `by ${r.publisher}`, r.role].filter(Boolean).join(", "),
+                cell: (r) =>
+                  [r.product, r.publisher && `by ${r.publisher}`, r.role].filter(Boolean).join(", "),
+              },
+              { key: "note", label: "Note", of: (r) => r.note, className: "dim" },
+              { key: "by", label: "By", of: (r) => r.made_by, className: "dim" },
+              {
+                key: "do",
+                label: "",
+                cell: (r) =>
+                  may && (
+                    <button
+                      type="button"
+                      className="link-quiet font-semibold"
+                      onClick={() =>
+                        done(
+                          () =>
+                            ok(
+                              client.DELETE("/api/names/corrections/{number}", {
+                                params: { path: { number: r.id } },
+                              }),
+                            ),
+                          "Dropped; what it changed changes back.",
+                        ).then(() => queries.invalidateQueries())
+                      }
+                    >
+                      Drop
+                    </button>
+                  ),
+                className: "text-right",
+              },
+            ]}
+          />
         )}
       </Sheet>
       {correcting !== null && (

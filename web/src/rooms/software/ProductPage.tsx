@@ -9,7 +9,8 @@ import { useDial } from "../../parts/dial";
 import { count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
 import { Changes } from "./Changes";
 import { CorrectDialog } from "./Names";
@@ -87,41 +88,72 @@ export function ProductPage() {
             title="Which releases are out there"
             hint={behind ? `${plural(behind, "device")} behind the newest` : "all at the newest"}
           >
-            <table className="grid-table">
-              <Heads names={["Release", "Devices", "Share", "First seen", "Ruling"]} numbers={["Devices"]} />
-              <tbody>
-                {p.releases.map((r) => (
-                  <tr key={r.version}>
-                    <td className="mono">
-                      {r.version || "none told"} {r.newest && <span className="tag ok">newest</span>}
-                    </td>
-                    <td className="num">
-                      <Link
-                        to="/estate"
-                        search={{
-                          at,
-                          q: `${q ? `${q} and ` : ""}software[product = ${quoted(p.name)}${r.version ? ` and version = ${quoted(r.version)}` : ""}]`,
-                        }}
-                        className="link-quiet"
-                      >
-                        {count(r.devices)}
-                      </Link>
-                    </td>
-                    <td className="w-[34%]">
-                      <span
-                        className="block h-[10px] rounded-sm"
-                        style={{
-                          width: `${(100 * r.devices) / most}%`,
-                          background: r.newest ? "var(--s2)" : "var(--s3)",
-                        }}
-                      />
-                    </td>
-                    <td className="whitespace-nowrap">{r.since ? shortDay(r.since) : ""}</td>
-                    <td>{r.verdict !== p.verdict && <Verdict verdict={r.verdict} />}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <Table
+              list="product-page"
+              label="Which releases are out there"
+              rows={p.releases}
+              rowKey={(r) => r.version}
+              columns={[
+                {
+                  key: "release",
+                  label: "Release",
+                  of: (r) => r.version,
+                  cell: (r) => (
+                    <>
+                      {r.version || "none told"}
+                      {r.newest && <span className="tag ok">newest</span>}
+                    </>
+                  ),
+                  mono: true,
+                },
+                {
+                  key: "devices",
+                  label: "Devices",
+                  of: (r) => r.devices,
+                  cell: (r) => (
+                    <Link
+                      to="/estate"
+                      search={{
+                        at,
+                        q: `${q ? `${q} and ` : ""}software[product = ${quoted(p.name)}${r.version ? ` and version = ${quoted(r.version)}` : ""}]`,
+                      }}
+                      className="link-quiet"
+                    >
+                      {count(r.devices)}
+                    </Link>
+                  ),
+                  num: true,
+                },
+                {
+                  key: "share",
+                  label: "Share",
+                  of: (r) => r.devices,
+                  cell: (r) => (
+                    <span
+                      className="block h-[10px] rounded-sm"
+                      style={{
+                        width: `${(100 * r.devices) / most}%`,
+                        background: r.newest ? "var(--s2)" : "var(--s3)",
+                      }}
+                    />
+                  ),
+                  className: "w-[34%]",
+                },
+                {
+                  key: "first_seen",
+                  label: "First seen",
+                  of: (r) => r.since,
+                  cell: (r) => (r.since ? shortDay(r.since) : ""),
+                  className: "whitespace-nowrap",
+                },
+                {
+                  key: "ruling",
+                  label: "Ruling",
+                  of: (r) => r.verdict,
+                  cell: (r) => r.verdict !== p.verdict && <Verdict verdict={r.verdict} />,
+                },
+              ]}
+            />
           </Sheet>
           <Sheet id="year" title="Its year" hint="devices, week by week">
             <div className="px-3.5 pb-3">
@@ -144,13 +176,19 @@ export function ProductPage() {
             title="Listed as"
             hint="the names it goes under, and what each was taken for"
           >
-            <table className="grid-table">
-              <Heads names={["Name", "Taken for", "Devices", ""]} numbers={["Devices"]} />
-              <tbody>
-                {p.listed.map((e) => (
-                  <tr key={e.name}>
-                    <td className="break-words">{e.name}</td>
-                    <td className="dim">
+            <Table
+              list="product-page-2"
+              label="Listed as"
+              rows={p.listed}
+              rowKey={(e) => e.name}
+              columns={[
+                { key: "name", label: "Name", of: (e) => e.name, className: "break-words" },
+                {
+                  key: "taken_for",
+                  label: "Taken for",
+                  of: (e) => [e.role, e.edition, e.arch, e.language].filter(Boolean).join(", "),
+                  cell: (e) => (
+                    <>
                       {[e.role, e.edition, e.arch, e.language].filter(Boolean).join(", ")}
                       {e.why.length > 0 && (
                         <details className="faint text-[12px]">
@@ -158,23 +196,34 @@ export function ProductPage() {
                           {e.why.join("; ")}
                         </details>
                       )}
-                    </td>
-                    <td className="num">{count(e.devices)}</td>
-                    <td className="text-right">
-                      {mayCorrect && (
-                        <button
-                          type="button"
-                          className="link-quiet font-semibold"
-                          onClick={() => setCorrecting(e.name)}
-                        >
-                          Correct
-                        </button>
-                      )}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+                    </>
+                  ),
+                  className: "dim",
+                },
+                {
+                  key: "devices",
+                  label: "Devices",
+                  of: (e) => e.devices,
+                  cell: (e) => count(e.devices),
+                  num: true,
+                },
+                {
+                  key: "do",
+                  label: "",
+                  cell: (e) =>
+                    mayCorrect && (
+                      <button
+                        type="button"
+                        className="link-quiet font-semibold"
+                        onClick={() => setCorrecting(e.name)}
+                      >
+                        Correct
+                      </button>
+                    ),
+                  className: "text-right",
+                },
+              ]}
+            />
           </Sheet>
         </div>
       </div>

@@ -7,21 +7,13 @@ import { shownMoment } from "../../parts/days";
 import { count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Table } from "../../parts/table/Table";
 import { RuleDialog } from "./RuleDialog";
 import { Verdict } from "./Verdict";
 
 type Product = Schemas["ProductRow"];
 
-const FIRST = 200;
 const WEEK = 7 * 86_400_000;
-const SORTS: Record<string, (a: Product, b: Product) => number> = {
-  Devices: (a, b) => b.devices - a.devices,
-  "In four weeks": (a, b) => b.devices - b.before - (a.devices - a.before),
-  Product: (a, b) => a.name.localeCompare(b.name),
-  Publisher: (a, b) => a.publisher.localeCompare(b.publisher) || a.name.localeCompare(b.name),
-  "First seen": (a, b) => (b.first_seen ?? "").localeCompare(a.first_seen ?? ""),
-  Releases: (a, b) => b.releases - a.releases,
-};
 const SIFTS: [string, string, (p: Product, now: number) => boolean][] = [
   ["all", "All", () => true],
   ["none", "No ruling yet", (p) => p.verdict === "none yet"],
@@ -42,10 +34,7 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
   const [find, setFind] = useState("");
   const [sift, setSift] = useState("all");
   const [everything, setEverything] = useState(false);
-  const [sort, setSort] = useState("Devices");
-  const [all, setAll] = useState(false);
-  const [chosen, setChosen] = useState<Set<string>>(new Set());
-  const [ruling, setRuling] = useState(false);
+  const [ruling, setRuling] = useState<{ names: string[]; done: () => void } | null>(null);
   const may = useMay("decide") && !at;
   const roles = everything ? "product,update,driver,run-time,component" : "product";
   const asked = useQuery({
@@ -65,13 +54,7 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
   const now = shownMoment(at);
   const found = asked.data.products
     .filter((p) => fits(p, now) && (!wanted || `${p.name} ${p.publisher}`.toLowerCase().includes(wanted)))
-    .sort(SORTS[sort]);
-  const shown = all ? found : found.slice(0, FIRST);
-  const toggle = (name: string) => {
-    const next = new Set(chosen);
-    if (!next.delete(name)) next.add(name);
-    setChosen(next);
-  };
+    .sort((a, b) => b.devices - a.devices);
   return (
     <>
       <div className="flex flex-wrap items-center gap-2 py-2.5">
@@ -109,17 +92,6 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
             <span className="faint">({count(asked.data.hidden)} hidden)</span>
           )}
         </label>
-        <span className="flex-1" />
-        {may && (
-          <button
-            type="button"
-            className="btn btn-sm"
-            disabled={chosen.size === 0}
-            onClick={() => setRuling(true)}
-          >
-            Rule on {chosen.size || "those ticked"}
-          </button>
-        )}
       </div>
       <p className="dim pb-1.5 text-[13px]" aria-live="polite">
         <b className="text-base-content">{plural(found.length, "product")}</b> on{" "}
@@ -145,62 +117,31 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
         </Empty>
       ) : (
         <div className="sheet overflow-x-auto">
-          <table className="grid-table">
-            <thead>
-              <tr>
-                {may && (
-                  <th className="w-8">
-                    <input
-                      type="checkbox"
-                      className="checkbox checkbox-sm"
-                      aria-label="Tick all that are shown"
-                      checked={shown.every((p) => chosen.has(p.name))}
-                      onChange={(e) => setChosen(new Set(e.target.checked ? shown.map((p) => p.name) : []))}
-                    />
-                  </th>
-                )}
-                {[
-                  "Product",
-                  "Publisher",
-                  "Devices",
-                  "In four weeks",
-                  "Releases",
-                  "Newest",
-                  "First seen",
-                  "Ruling",
-                ].map((head) => (
-                  <th
-                    key={head}
-                    className={["Devices", "In four weeks", "Releases"].includes(head) ? "num" : ""}
-                  >
-                    {head in SORTS ? (
-                      <button type="button" className="font-semibold" onClick={() => setSort(head)}>
-                        {head}
-                        {sort === head && <span aria-hidden="true"> ▾</span>}
-                        {sort === head && <span className="sr-only"> (sorted)</span>}
-                      </button>
-                    ) : (
-                      head
-                    )}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {shown.map((p) => (
-                <tr key={p.id}>
-                  {may && (
-                    <td>
-                      <input
-                        type="checkbox"
-                        className="checkbox checkbox-sm"
-                        aria-label={`Tick ${p.name}`}
-                        checked={chosen.has(p.name)}
-                        onChange={() => toggle(p.name)}
-                      />
-                    </td>
-                  )}
-                  <td>
+          <Table
+            list="products"
+            label="Products"
+            rows={found}
+            rowKey={(p) => p.id}
+            acts={
+              may
+                ? (ticked, untick) => (
+                    <button
+                      type="button"
+                      className="btn btn-primary btn-sm"
+                      onClick={() => setRuling({ names: ticked.map((p) => p.name), done: untick })}
+                    >
+                      Rule on {ticked.length}
+                    </button>
+                  )
+                : undefined
+            }
+            columns={[
+              {
+                key: "product",
+                label: "Product",
+                of: (p) => p.name,
+                cell: (p) => (
+                  <>
                     <Link
                       to="/software/products/$product"
                       params={{ product: String(p.id) }}
@@ -210,44 +151,54 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
                       {p.name}
                     </Link>
                     {p.role !== "product" && <span className="faint ml-2">{p.role}</span>}
-                  </td>
-                  <td className="dim">{p.publisher}</td>
-                  <td className="num">
-                    <Link to="/estate" search={{ at, q: having(filter, p.name) }} className="link-quiet">
-                      {count(p.devices)}
-                    </Link>
-                  </td>
-                  <td className="num">
-                    <Trend now={p.devices} before={p.before} />
-                  </td>
-                  <td className="num">{count(p.releases)}</td>
-                  <td className="mono">{p.newest}</td>
-                  <td className="whitespace-nowrap">{p.first_seen ? shortDay(p.first_seen) : ""}</td>
-                  <td>
-                    <Verdict verdict={p.verdict} why={p.why} mixed={p.mixed} />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          {found.length > shown.length && (
-            <button
-              type="button"
-              className="link-quiet w-full px-3.5 py-2 text-left text-[13px] font-semibold"
-              onClick={() => setAll(true)}
-            >
-              Show all {count(found.length)}
-            </button>
-          )}
+                  </>
+                ),
+              },
+              { key: "publisher", label: "Publisher", of: (p) => p.publisher, className: "dim" },
+              {
+                key: "devices",
+                label: "Devices",
+                of: (p) => p.devices,
+                cell: (p) => (
+                  <Link to="/estate" search={{ at, q: having(filter, p.name) }} className="link-quiet">
+                    {count(p.devices)}
+                  </Link>
+                ),
+                num: true,
+              },
+              {
+                key: "trend",
+                label: "In four weeks",
+                of: (p) => p.devices - p.before,
+                cell: (p) => <Trend now={p.devices} before={p.before} />,
+                num: true,
+              },
+              { key: "releases", label: "Releases", of: (p) => p.releases, num: true },
+              { key: "newest", label: "Newest", of: (p) => p.newest, mono: true },
+              {
+                key: "first_seen",
+                label: "First seen",
+                of: (p) => p.first_seen,
+                cell: (p) => (p.first_seen ? shortDay(p.first_seen) : ""),
+                className: "whitespace-nowrap",
+              },
+              {
+                key: "ruling",
+                label: "Ruling",
+                of: (p) => p.verdict,
+                cell: (p) => <Verdict verdict={p.verdict} why={p.why} mixed={p.mixed} />,
+              },
+            ]}
+          />
         </div>
       )}
       {ruling && (
         <RuleDialog
-          names={[...chosen]}
-          close={() => setRuling(false)}
+          names={ruling.names}
+          close={() => setRuling(null)}
           done={() => {
-            setChosen(new Set());
-            setRuling(false);
+            ruling.done();
+            setRuling(null);
           }}
         />
       )}

@@ -6,7 +6,8 @@ import { shownMoment } from "../../parts/days";
 import { iso, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet, useDone } from "../../parts/Sheet";
+import { Sheet, useDone } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import { RuleDialog } from "./RuleDialog";
 import { Verdict } from "./Verdict";
 
@@ -87,12 +88,18 @@ export function Rulings({ at }: { at: string | undefined }) {
               : "None yet. Rule on a product from the list of products, or make one here."}
           </p>
         ) : (
-          <table className="grid-table">
-            <Heads names={["On", "For", "Says", "Until", "Speaks of", "Why", "By", ""]} />
-            <tbody>
-              {rows.map((r) => (
-                <tr key={r.id}>
-                  <td>
+          <Table
+            list="rulings"
+            label={ended ? "Rulings that ended" : "Rulings that stand"}
+            rows={rows}
+            rowKey={(r) => r.id}
+            columns={[
+              {
+                key: "on",
+                label: "On",
+                of: (r) => r.name,
+                cell: (r) => (
+                  <>
                     <b className="font-semibold">{r.subject === "phrase" ? `@${r.name}` : r.name}</b>
                     {r.subject === "publisher" && <span className="faint"> (publisher)</span>}
                     {(r.low || r.high) && (
@@ -100,56 +107,91 @@ export function Rulings({ at }: { at: string | undefined }) {
                         {r.low || "first"} to {r.high || "last"}
                       </span>
                     )}
-                  </td>
-                  <td className="dim">{r.department || "the whole company"}</td>
-                  <td>
-                    <Verdict verdict={r.over ? "barred" : r.verdict} why={r.words} />
-                  </td>
-                  <td className="whitespace-nowrap">
+                  </>
+                ),
+              },
+              {
+                key: "for",
+                label: "For",
+                of: (r) => r.department || "the whole company",
+
+                className: "dim",
+              },
+              {
+                key: "says",
+                label: "Says",
+                of: (r) => r.verdict,
+                cell: (r) => <Verdict verdict={r.over ? "barred" : r.verdict} why={r.words} />,
+              },
+              {
+                key: "until",
+                label: "Until",
+                of: (r) => r.until && iso(r.until),
+                cell: (r) => (
+                  <>
                     {r.until ? shortDay(iso(r.until)) : ""}{" "}
                     {r.over ? (
                       <span className="tag bad">over</span>
                     ) : soon(r, at) ? (
                       <span className="tag warn">soon</span>
                     ) : null}
-                  </td>
-                  <td className="dim">
-                    {r.products.length === 0
-                      ? "nothing found yet"
-                      : r.products.length < 3
-                        ? r.products.join(", ")
-                        : plural(r.products.length, "product")}
-                  </td>
-                  <td>{r.why}</td>
-                  <td className="dim whitespace-nowrap">
+                  </>
+                ),
+                className: "whitespace-nowrap",
+              },
+              {
+                key: "speaks_of",
+                label: "Speaks of",
+                of: (r) => r.products.join(", "),
+                cell: (r) =>
+                  r.products.length === 0
+                    ? "nothing found yet"
+                    : r.products.length < 3
+                      ? r.products.join(", ")
+                      : plural(r.products.length, "product"),
+                className: "dim",
+              },
+              { key: "why", label: "Why", of: (r) => r.why },
+              {
+                key: "by",
+                label: "By",
+                of: (r) => r.made_by,
+                cell: (r) => (
+                  <>
                     {r.made_by}, {shortDay(iso(r.begins))}
                     {r.ends ? ` to ${shortDay(iso(r.ends))}` : ""}
-                  </td>
-                  <td className="text-right">
-                    {may && !ended && (
-                      <button
-                        type="button"
-                        className="link-quiet font-semibold"
-                        onClick={() =>
-                          done(
-                            () =>
-                              ok(
-                                client.DELETE("/api/software/rulings/{number}", {
-                                  params: { path: { number: r.id } },
-                                }),
-                              ),
-                            "It ends now; what it said of the past stays.",
-                          ).then(() => queries.invalidateQueries())
-                        }
-                      >
-                        Take back
-                      </button>
-                    )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+                  </>
+                ),
+                className: "dim whitespace-nowrap",
+              },
+              {
+                key: "do",
+                label: "",
+                cell: (r) =>
+                  may &&
+                  !ended && (
+                    <button
+                      type="button"
+                      className="link-quiet font-semibold"
+                      onClick={() =>
+                        done(
+                          () =>
+                            ok(
+                              client.DELETE("/api/software/rulings/{number}", {
+                                params: { path: { number: r.id } },
+                              }),
+                            ),
+                          "It ends now; what it said of the past stays.",
+                        ).then(() => queries.invalidateQueries())
+                      }
+                    >
+                      Take back
+                    </button>
+                  ),
+                className: "text-right",
+              },
+            ]}
+          />
         )}
       </Sheet>
       {making && <RuleDialog names={[]} close={() => setMaking(false)} done={() => setMaking(false)} />}

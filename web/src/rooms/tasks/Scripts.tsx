@@ -7,7 +7,8 @@ import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { useMay, useMe } from "../../parts/me";
 import { Problem } from "../../parts/Problem";
-import { Heads, Sheet, useDone } from "../../parts/Sheet";
+import { Sheet, useDone } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 type Script = Schemas["ScriptOut"];
 type Platform = Schemas["ScriptIn"]["platform"];
@@ -49,27 +50,47 @@ export function Scripts() {
           None yet. A script of the list is all that can be run freely on devices.
         </p>
       ) : (
-        <table className="grid-table">
-          <Heads names={["Script", "For", "Text", "Reviewed", ""]} />
-          <tbody>
-            {asked.data?.map((s) => (
-              <tr key={s.id}>
-                <td className="w-[24%]">
+        <Table
+          list="scripts"
+          label="Scripts"
+          rows={asked.data ?? []}
+          rowKey={(s) => s.id}
+          columns={[
+            {
+              key: "script",
+              label: "Script",
+              of: (s) => s.name,
+              cell: (s) => (
+                <>
                   <b className="font-semibold">{s.name}</b>
                   <span className="faint block">{s.meaning}</span>
-                </td>
-                <td>{s.platform}</td>
-                <td>
-                  <pre className="mono max-h-24 overflow-auto whitespace-pre-wrap">{s.text}</pre>
-                </td>
-                <td>
-                  {s.reviewed_by ? (
-                    <span className="tag ok">by {s.reviewed_by}</span>
-                  ) : (
-                    <span className="tag warn">written by {s.written_by}, not reviewed</span>
-                  )}
-                </td>
-                <td className="text-right whitespace-nowrap">
+                </>
+              ),
+              className: "w-[24%]",
+            },
+            { key: "for", label: "For", of: (s) => s.platform },
+            {
+              key: "text",
+              label: "Text",
+              of: (s) => s.text,
+              cell: (s) => <pre className="mono max-h-24 overflow-auto whitespace-pre-wrap">{s.text}</pre>,
+            },
+            {
+              key: "reviewed",
+              label: "Reviewed",
+              of: (s) => s.reviewed_by,
+              cell: (s) =>
+                s.reviewed_by ? (
+                  <span className="tag ok">by {s.reviewed_by}</span>
+                ) : (
+                  <span className="tag warn">written by {s.written_by}, not reviewed</span>
+                ),
+            },
+            {
+              key: "do",
+              label: "",
+              cell: (s) => (
+                <>
                   {may && !s.reviewed_by && s.written_by !== me?.username && (
                     <button
                       type="button"
@@ -84,11 +105,12 @@ export function Scripts() {
                       Change
                     </button>
                   )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </>
+              ),
+              className: "text-right whitespace-nowrap",
+            },
+          ]}
+        />
       )}
       {open && <ScriptForm held={open === "new" ? null : open} close={() => setOpen(null)} />}
     </Sheet>

@@ -5,7 +5,8 @@ import { client, ok, type Schemas } from "../../api/client";
 import { iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 type Task = Schemas["TaskOut"];
 type Device = Task["devices"][number];
@@ -122,57 +123,87 @@ export function TaskPage() {
         </details>
       )}
       <Sheet id="devices" title={plural(task.devices.length, "device")} className="">
-        <table className="grid-table">
-          <Heads names={["Device", "Address", "What is run", "How it went", "What the next reading says"]} />
-          <tbody>
-            {task.devices.map((d) => (
-              <One key={d.asset_id} device={d} />
-            ))}
-          </tbody>
-        </table>
+        <Table
+          list="task-devices"
+          label="Devices of the task"
+          rows={task.devices}
+          rowKey={(d) => d.asset_id}
+          columns={[
+            {
+              key: "device",
+              label: "Device",
+              of: (d) => d.name,
+              cell: (d) => (
+                <Link
+                  to="/assets/$asset"
+                  params={{ asset: String(d.asset_id) }}
+                  search={{}}
+                  className="link-quiet mono"
+                >
+                  {d.name}
+                </Link>
+              ),
+              className: "whitespace-nowrap",
+            },
+            {
+              key: "address",
+              label: "Address",
+              of: (d) => d.address,
+              mono: true,
+              className: "whitespace-nowrap",
+            },
+            {
+              key: "run",
+              label: "What is run",
+              of: (d) => d.shown,
+              mono: true,
+              className: "w-[26%] break-all",
+            },
+            {
+              key: "went",
+              label: "How it went",
+              of: (d) => [FARED[d.state]?.[1] ?? d.state, d.words].filter(Boolean).join(" "),
+              cell: (d) => <Fared device={d} />,
+              className: "w-[26%]",
+            },
+            {
+              key: "proof",
+              label: "What the next reading says",
+              of: (d) => (d.proof ? `${d.proof} ${d.proof_words}` : ""),
+              cell: (d) => <Proof device={d} />,
+              className: "w-[20%]",
+            },
+          ]}
+        />
       </Sheet>
     </div>
   );
 }
 
-function One({ device: d }: { device: Device }) {
+function Fared({ device: d }: { device: Device }) {
   const [tone, words] = FARED[d.state] ?? ["", d.state];
   return (
-    <tr>
-      <td className="whitespace-nowrap">
-        <Link
-          to="/assets/$asset"
-          params={{ asset: String(d.asset_id) }}
-          search={{}}
-          className="link-quiet mono"
-        >
-          {d.name}
-        </Link>
-      </td>
-      <td className="mono whitespace-nowrap">{d.address}</td>
-      <td className="mono w-[26%] break-all">{d.shown}</td>
-      <td className="w-[26%]">
-        <span className={`tag ${tone}`}>{words}</span> <span className="dim">{d.words}</span>
-        {d.credential && <span className="faint block text-[12px]">as {d.credential}</span>}
-        {d.said && (
-          <details className="text-[12px]">
-            <summary>what it printed</summary>
-            <pre className="mono whitespace-pre-wrap">{d.said}</pre>
-          </details>
-        )}
-      </td>
-      <td className="w-[20%]">
-        {d.proof ? (
-          <>
-            <span className={`tag ${d.proof === "seen" ? "ok" : "bad"}`}>
-              {d.proof === "seen" ? "seen" : "not borne out"}
-            </span>{" "}
-            <span className="dim">{d.proof_words}</span>
-          </>
-        ) : (
-          d.began && <span className="faint">not read since</span>
-        )}
-      </td>
-    </tr>
+    <>
+      <span className={`tag ${tone}`}>{words}</span> <span className="dim">{d.words}</span>
+      {d.credential && <span className="faint block text-[12px]">as {d.credential}</span>}
+      {d.said && (
+        <details className="text-[12px]">
+          <summary>what it printed</summary>
+          <pre className="mono whitespace-pre-wrap">{d.said}</pre>
+        </details>
+      )}
+    </>
+  );
+}
+
+function Proof({ device: d }: { device: Device }) {
+  if (!d.proof) return d.began && <span className="faint">not read since</span>;
+  return (
+    <>
+      <span className={`tag ${d.proof === "seen" ? "ok" : "bad"}`}>
+        {d.proof === "seen" ? "seen" : "not borne out"}
+      </span>{" "}
+      <span className="dim">{d.proof_words}</span>
+    </>
   );
 }

@@ -4,7 +4,8 @@ import { client, ok } from "../../api/client";
 import { EstateNav } from "../../parts/EstateNav";
 import { iso, moment } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
-import { Heads, Sheet } from "../../parts/Sheet";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import { Scripts } from "./Scripts";
 import { STATES } from "./TaskPage";
 
@@ -34,15 +35,18 @@ export function Tasks() {
         </Empty>
       ) : (
         <Sheet id="tasks" title="The newest first" className="">
-          <table className="grid-table">
-            <Heads
-              names={["Task", "Asked", "Stands", "Worked", "Failed", "Borne out"]}
-              numbers={["Worked", "Failed", "Borne out"]}
-            />
-            <tbody>
-              {asked.data.map((t) => (
-                <tr key={t.id}>
-                  <td>
+          <Table
+            list="tasks"
+            label="The newest first"
+            rows={asked.data}
+            rowKey={(t) => t.id}
+            columns={[
+              {
+                key: "task",
+                label: "Task",
+                of: (t) => t.title,
+                cell: (t) => (
+                  <>
                     <Link
                       to="/tasks/$task"
                       params={{ task: String(t.id) }}
@@ -52,11 +56,27 @@ export function Tasks() {
                       {t.title}
                     </Link>
                     <span className="faint block">{t.why}</span>
-                  </td>
-                  <td className="whitespace-nowrap">
-                    {moment(iso(t.asked_at))} <span className="dim">by {t.asked_by}</span>
-                  </td>
-                  <td>
+                  </>
+                ),
+              },
+              {
+                key: "asked",
+                label: "Asked",
+                of: (t) => iso(t.asked_at),
+                cell: (t) => (
+                  <>
+                    {moment(iso(t.asked_at))}
+                    <span className="dim">by {t.asked_by}</span>
+                  </>
+                ),
+                className: "whitespace-nowrap",
+              },
+              {
+                key: "stands",
+                label: "Stands",
+                of: (t) => STATES[t.state]?.[1] ?? t.state,
+                cell: (t) => (
+                  <>
                     <span className={`tag ${STATES[t.state]?.[0] ?? ""}`}>
                       {STATES[t.state]?.[1] ?? t.state}
                     </span>
@@ -70,14 +90,14 @@ export function Tasks() {
                         Decide
                       </Link>
                     )}
-                  </td>
-                  <td className="num">{t.counts.worked}</td>
-                  <td className="num">{t.counts.failed}</td>
-                  <td className="num">{t.counts.seen}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+                  </>
+                ),
+              },
+              { key: "worked", label: "Worked", of: (t) => t.counts.worked, num: true },
+              { key: "failed", label: "Failed", of: (t) => t.counts.failed, num: true },
+              { key: "borne_out", label: "Borne out", of: (t) => t.counts.seen, num: true },
+            ]}
+          />
         </Sheet>
       )}
       <Scripts />

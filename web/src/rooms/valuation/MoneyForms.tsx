@@ -6,6 +6,7 @@ import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { capital, day } from "../../parts/format";
 import { Heads, useDone } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 
 const MONTHS = Array.from({ length: 12 }, (_, n) =>
   new Date(2026, n, 1).toLocaleDateString("en-GB", { month: "long" }),
@@ -105,18 +106,24 @@ export function RatesForm({ close }: { close: () => void }) {
   return (
     <Dialog title="Rates of exchange" close={close}>
       <div className="mb-3 max-h-[30vh] overflow-auto">
-        <table className="grid-table">
-          <Heads names={["From", "Currency", "One unit of ours buys"]} numbers={["One unit of ours buys"]} />
-          <tbody>
-            {(asked.data ?? []).slice(0, 200).map((r) => (
-              <tr key={`${r.day}${r.currency}`}>
-                <td>{day(r.day)}</td>
-                <td className="mono">{r.currency}</td>
-                <td className="num mono">{Number(r.rate)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          list="money-forms"
+          label="Rates"
+          rows={(asked.data ?? []).slice(0, 200)}
+          rowKey={(r) => `${r.day}${r.currency}`}
+          columns={[
+            { key: "from", label: "From", of: (r) => r.day, cell: (r) => day(r.day) },
+            { key: "currency", label: "Currency", of: (r) => r.currency, mono: true },
+            {
+              key: "one_unit_of_ours_buys",
+              label: "One unit of ours buys",
+              of: (r) => r.rate,
+              cell: (r) => Number(r.rate),
+              num: true,
+              mono: true,
+            },
+          ]}
+        />
       </div>
       <form onSubmit={submit}>
         <FileText
@@ -219,39 +226,64 @@ export function SupportForm({ close }: { close: () => void }) {
   return (
     <Dialog title="Ends of support" close={close}>
       <div className="mb-3 max-h-[30vh] overflow-auto">
-        <table className="grid-table">
-          <Heads names={["System or product", "Release", "Came out", "Supported until", ""]} />
-          <tbody>
-            {(asked.data ?? []).map((s) => (
-              <tr key={s.id}>
-                <td>{capital(s.name)}</td>
-                <td className="mono">{s.release || "every"}</td>
-                <td>{s.released ? day(s.released) : ""}</td>
-                <td>{s.day ? day(s.day) : ""}</td>
-                <td className="num">
-                  <button
-                    type="button"
-                    className="link-quiet font-semibold"
-                    aria-label={`Drop ${s.name} ${s.release}`}
-                    onClick={() =>
-                      void done(
-                        () =>
-                          ok(
-                            client.DELETE("/api/lifecycle/support-ends/{number}", {
-                              params: { path: { number: s.id } },
-                            }),
-                          ),
-                        "Dropped.",
-                      )
-                    }
-                  >
-                    Drop
-                  </button>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          list="money-forms-2"
+          label="When support ends"
+          rows={asked.data ?? []}
+          rowKey={(s) => s.id}
+          columns={[
+            {
+              key: "system_or_product",
+              label: "System or product",
+              of: (s) => s.name,
+              cell: (s) => capital(s.name),
+            },
+            {
+              key: "release",
+              label: "Release",
+              of: (s) => s.release || "every",
+
+              mono: true,
+            },
+            {
+              key: "came_out",
+              label: "Came out",
+              of: (s) => s.released,
+              cell: (s) => (s.released ? day(s.released) : ""),
+            },
+            {
+              key: "supported_until",
+              label: "Supported until",
+              of: (s) => s.day,
+              cell: (s) => (s.day ? day(s.day) : ""),
+            },
+            {
+              key: "do",
+              label: "",
+              cell: (s) => (
+                <button
+                  type="button"
+                  className="link-quiet font-semibold"
+                  aria-label={`Drop ${s.name} ${s.release}`}
+                  onClick={() =>
+                    void done(
+                      () =>
+                        ok(
+                          client.DELETE("/api/lifecycle/support-ends/{number}", {
+                            params: { path: { number: s.id } },
+                          }),
+                        ),
+                      "Dropped.",
+                    )
+                  }
+                >
+                  Drop
+                </button>
+              ),
+              num: true,
+            },
+          ]}
+        />
       </div>
       <form onSubmit={submit}>
         <FileText

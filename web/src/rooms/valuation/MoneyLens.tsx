@@ -5,6 +5,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { quoted } from "../../parts/ask/narrow";
 import { amount, capital, count, plural } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
+import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
 
 type Money = Schemas["MoneyOut"];
@@ -175,38 +176,59 @@ function Groups({ m, filter, at, written }: Asked & { m: Money; written: string 
       <div className="px-3.5 pt-2.5 pb-1">
         <Legend />
       </div>
-      <table className="grid-table [&_td]:align-middle">
-        <thead>
-          <tr>
-            <th>{capital(m.by.replace("_", " "))}</th>
-            <th className="num">Devices</th>
-            <th className="num">Book value</th>
-            <th className="num">A month</th>
-            <th>Made up of</th>
-          </tr>
-        </thead>
-        <tbody>
-          {m.groups.slice(0, 40).map((g) => (
-            <tr key={g.name}>
-              <td>
-                <Link
-                  to={written ? "/lifecycle" : "/estate"}
-                  search={{ at, q: narrowed(g.name), tab: "money", written } as never}
-                  className="link-quiet font-semibold"
-                >
-                  {capital(g.name) || "none known"}
-                </Link>
-              </td>
-              <td className="num mono">{count(g.devices)}</td>
-              <td className="num mono">{amount(g.book)}</td>
-              <td className="num mono">{amount(g.month)}</td>
-              <td className="w-[30%]">
-                <PartsBar of={g} most={most} />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table
+        list="money-lens"
+        label="Groups"
+        rows={m.groups.slice(0, 40)}
+        rowKey={(g) => g.name}
+        columns={[
+          {
+            key: "capital_m_by_replace",
+            label: `${capital(m.by.replace("_", " "))}`,
+            of: (g) => g.name,
+            cell: (g) => (
+              <Link
+                to={written ? "/lifecycle" : "/estate"}
+                search={{ at, q: narrowed(g.name), tab: "money", written } as never}
+                className="link-quiet font-semibold"
+              >
+                {capital(g.name) || "none known"}
+              </Link>
+            ),
+          },
+          {
+            key: "devices",
+            label: "Devices",
+            of: (g) => g.devices,
+            cell: (g) => count(g.devices),
+            num: true,
+            mono: true,
+          },
+          {
+            key: "book_value",
+            label: "Book value",
+            of: (g) => g.book,
+            cell: (g) => amount(g.book),
+            num: true,
+            mono: true,
+          },
+          {
+            key: "a_month",
+            label: "A month",
+            of: (g) => g.month,
+            cell: (g) => amount(g.month),
+            num: true,
+            mono: true,
+          },
+          {
+            key: "made_up_of",
+            label: "Made up of",
+            of: (g) => g.book,
+            cell: (g) => <PartsBar of={g} most={most} />,
+            className: "w-[30%]",
+          },
+        ]}
+      />
     </section>
   );
 }
@@ -214,20 +236,18 @@ function Groups({ m, filter, at, written }: Asked & { m: Money; written: string 
 function Dearest({ m, at, more }: { m: Money; at: string | undefined; more: (() => void) | undefined }) {
   return (
     <section className="sheet overflow-x-auto" aria-label="Device by device">
-      <table className="grid-table">
-        <thead>
-          <tr>
-            <th>Device, the dearest first</th>
-            <th className="num">Cost</th>
-            <th className="num">Book value</th>
-            <th className="num">A month</th>
-            <th>Written down by</th>
-          </tr>
-        </thead>
-        <tbody>
-          {m.rows.map((r) => (
-            <tr key={r.id}>
-              <td>
+      <Table
+        list="money-lens-2"
+        label="Device by device"
+        rows={m.rows}
+        rowKey={(r) => r.id}
+        columns={[
+          {
+            key: "device_the_dearest_first",
+            label: "Device, the dearest first",
+            of: (r) => r.name ?? r.number,
+            cell: (r) => (
+              <>
                 <Link
                   to="/assets/$asset"
                   params={{ asset: String(r.id) }}
@@ -238,15 +258,41 @@ function Dearest({ m, at, more }: { m: Money; at: string | undefined; more: (() 
                   {r.name ?? r.number}
                 </Link>{" "}
                 <span className="dim">{r.kind}</span>
-              </td>
-              <td className="num mono">{r.cost ? amount(r.cost) : ""}</td>
-              <td className="num mono">{r.book ? amount(r.book) : ""}</td>
-              <td className="num mono">{amount(r.month)}</td>
-              <td className={r.book ? "dim" : "faint"}>{r.why}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+          },
+          {
+            key: "cost",
+            label: "Cost",
+            of: (r) => r.cost,
+            cell: (r) => (r.cost ? amount(r.cost) : ""),
+            num: true,
+            mono: true,
+          },
+          {
+            key: "book_value",
+            label: "Book value",
+            of: (r) => r.book,
+            cell: (r) => (r.book ? amount(r.book) : ""),
+            num: true,
+            mono: true,
+          },
+          {
+            key: "a_month",
+            label: "A month",
+            of: (r) => r.month,
+            cell: (r) => amount(r.month),
+            num: true,
+            mono: true,
+          },
+          {
+            key: "written_down_by",
+            label: "Written down by",
+            of: (r) => r.why,
+            cell: (r) => <span className={r.book ? "dim" : "faint"}>{r.why}</span>,
+          },
+        ]}
+      />
       {more && (
         <p className="p-2.5 text-center">
           <button type="button" className="btn btn-sm" onClick={more}>

@@ -7,6 +7,7 @@ import { amount, capital, count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
 import { Beside } from "./Beside";
 import { BEGUN, type Draft, draftOf, type Scenario, settingsOf } from "./draft";
 import { KeepScenario } from "./KeepScenario";
@@ -257,20 +258,18 @@ function Outcome({ p, at, beside }: { p: Planned; at: string | undefined; beside
       </p>
       <QuarterBars p={p} />
       <section className="sheet mt-3 overflow-x-auto" aria-label="Device by device">
-        <table className="grid-table">
-          <thead>
-            <tr>
-              <th>Device, the longest due first</th>
-              <th>Due</th>
-              <th>Planned for</th>
-              <th className="num">Price</th>
-              <th>Why then</th>
-            </tr>
-          </thead>
-          <tbody>
-            {p.rows.map((r) => (
-              <tr key={r.id}>
-                <td className="whitespace-nowrap">
+        <Table
+          list="refresh-plan"
+          label="Device by device"
+          rows={p.rows}
+          rowKey={(r) => r.id}
+          columns={[
+            {
+              key: "device_the_longest_due_first",
+              label: "Device, the longest due first",
+              of: (r) => r.name ?? r.number,
+              cell: (r) => (
+                <>
                   <Link
                     to="/assets/$asset"
                     params={{ asset: String(r.id) }}
@@ -280,18 +279,34 @@ function Outcome({ p, at, beside }: { p: Planned; at: string | undefined; beside
                     {r.name ?? r.number}
                   </Link>{" "}
                   <span className="dim">{r.kind}</span>
-                </td>
-                <td className="mono whitespace-nowrap">{r.due}</td>
-                <td className="whitespace-nowrap">
+                </>
+              ),
+              className: "whitespace-nowrap",
+            },
+            { key: "due", label: "Due", of: (r) => r.due, mono: true, className: "whitespace-nowrap" },
+            {
+              key: "planned_for",
+              label: "Planned for",
+              of: (r) => r.quarter,
+              cell: (r) => (
+                <>
                   {r.quarter || <span className="faint">not reached</span>}
                   {r.moved && <span className="tag note ml-1.5">moved</span>}
-                </td>
-                <td className="num mono">{Number(r.price) ? amount(r.price) : ""}</td>
-                <td className="dim text-[12.5px]">{r.why}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </>
+              ),
+              className: "whitespace-nowrap",
+            },
+            {
+              key: "price",
+              label: "Price",
+              of: (r) => r.price,
+              cell: (r) => (Number(r.price) ? amount(r.price) : ""),
+              num: true,
+              mono: true,
+            },
+            { key: "why_then", label: "Why then", of: (r) => r.why, className: "dim text-[12.5px]" },
+          ]}
+        />
       </section>
     </>
   );
