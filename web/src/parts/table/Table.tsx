@@ -153,6 +153,30 @@ export function Table<T extends RowData>({
     else sizes[column] = Math.round(px);
     change({ sizes });
   };
+  // Where the last column has no heading, what is done with the whole list stands there; else at its side.
+  const last = shown.at(-1);
+  const doing = last?.of ? undefined : last;
+  const whole = (
+    <ListMenu
+      menu={menu}
+      label={label}
+      columns={columns}
+      shown={new Set(shown.map((c) => c.key))}
+      choose={(key, on) => change({ hidden: { ...layout.hidden, [key]: on } })}
+      reset={plain ? undefined : reset}
+      copy={() => void copy()}
+      ticked={ticked.length}
+      data={() => ({
+        columns: named.map((c) => ({ label: c.label, number: c.num ?? false })),
+        rows: (ticked.length ? ticked : sorted).map((r) =>
+          named.map((c) => {
+            const value = c.of?.(r.original);
+            return typeof value === "boolean" ? (value ? "yes" : "") : (value ?? null);
+          }),
+        ),
+      })}
+    />
+  );
   return (
     <>
       {acts && ticked.length > 0 && (
@@ -212,33 +236,16 @@ export function Table<T extends RowData>({
                       {on === "none" ? "" : on === "descending" ? " ↓" : " ↑"}
                     </button>
                   ) : (
-                    <span className="sr-only">{c.label || "More"}</span>
+                    <span className="block text-right">
+                      <span className="sr-only">{c.label || "More"}</span>
+                      {c === doing && whole}
+                    </span>
                   )}
                   {c.of && <Edge label={c.label} size={(px) => size(c.key, px)} />}
                 </th>
               );
             })}
-            <th className="w-7 !px-0.5 text-right">
-              <ListMenu
-                menu={menu}
-                label={label}
-                columns={columns}
-                shown={new Set(shown.map((c) => c.key))}
-                choose={(key, on) => change({ hidden: { ...layout.hidden, [key]: on } })}
-                reset={plain ? undefined : reset}
-                copy={() => void copy()}
-                ticked={ticked.length}
-                data={() => ({
-                  columns: named.map((c) => ({ label: c.label, number: c.num ?? false })),
-                  rows: (ticked.length ? ticked : sorted).map((r) =>
-                    named.map((c) => {
-                      const value = c.of?.(r.original);
-                      return typeof value === "boolean" ? (value ? "yes" : "") : (value ?? null);
-                    }),
-                  ),
-                })}
-              />
-            </th>
+            {!doing && <th className="w-7 !px-0.5 text-right">{whole}</th>}
           </tr>
         </thead>
         <tbody ref={body} onKeyDown={walk}>
@@ -272,7 +279,7 @@ export function Table<T extends RowData>({
                   {c.cell ? c.cell(r.original) : said(c, r.original)}
                 </td>
               ))}
-              <td className="!px-0" aria-hidden />
+              {!doing && <td className="!px-0" aria-hidden />}
             </tr>
           ))}
           {sorted.length > drawn && (

@@ -134,6 +134,22 @@ export function IntakePage() {
             label="Set aside"
             rows={aside.data ?? []}
             rowKey={(d) => d.id}
+            acts={
+              mayNow
+                ? (ticked, untick) => (
+                    <button
+                      type="button"
+                      className="btn btn-primary btn-sm"
+                      onClick={() => {
+                        void decide(ticked, { standing: "intake", aside_reason: null }, "Back at intake.");
+                        untick();
+                      }}
+                    >
+                      Bring back {ticked.length}
+                    </button>
+                  )
+                : undefined
+            }
             columns={[
               {
                 key: "name",

@@ -253,7 +253,7 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
       <Table
         list="run-page"
         label="Addresses of the run"
-        rows={rows.slice(0, 400)}
+        rows={rows}
         rowKey={(a) => a.address}
         columns={[
           {
@@ -320,9 +320,6 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
           },
         ]}
       />
-      {rows.length > 400 && (
-        <p className="dim px-3 py-2 text-[13px]">The first 400 of {count(rows.length)} are shown.</p>
-      )}
     </div>
   );
 }

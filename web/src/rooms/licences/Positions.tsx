@@ -101,7 +101,7 @@ export function Positions({ at }: { at: string | undefined }) {
                   <>
                     <button
                       type="button"
-                      className="text-left font-semibold whitespace-nowrap hover:underline"
+                      className="text-left font-semibold hover:underline"
                       aria-pressed={b.key === chosen?.key}
                       onClick={() => choose(b.key)}
                     >

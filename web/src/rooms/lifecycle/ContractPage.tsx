@@ -144,7 +144,7 @@ export function ContractPage() {
               <Table
                 list="contract-page"
                 label="Devices it covers"
-                rows={c.assets.slice(0, 50)}
+                rows={c.assets}
                 rowKey={(a) => a.id}
                 columns={[
                   {

@@ -75,6 +75,15 @@ export function HandOvers({ at }: { at: string | undefined }) {
           label="Hand-overs"
           rows={rows}
           rowKey={(r) => r.id}
+          acts={
+            may
+              ? (ticked) => (
+                  <button type="button" className="btn btn-primary btn-sm" onClick={() => setBack(ticked)}>
+                    Take back {ticked.length}
+                  </button>
+                )
+              : undefined
+          }
           columns={[
             {
               key: "device",

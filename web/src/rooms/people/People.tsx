@@ -74,7 +74,7 @@ export function People() {
           <Table
             list="people"
             label="People"
-            rows={rows.slice(0, 400)}
+            rows={rows}
             rowKey={(p) => p.name}
             columns={[
               {
@@ -128,11 +128,6 @@ export function People() {
               },
             ]}
           />
-          {rows.length > 400 && (
-            <p className="dim px-3.5 py-2 text-[13px]">
-              The first 400 are shown; narrow by name or department.
-            </p>
-          )}
         </Sheet>
       )}
     </div>

@@ -109,7 +109,7 @@ export function RatesForm({ close }: { close: () => void }) {
         <Table
           list="money-forms"
           label="Rates"
-          rows={(asked.data ?? []).slice(0, 200)}
+          rows={asked.data ?? []}
           rowKey={(r) => `${r.day}${r.currency}`}
           columns={[
             { key: "from", label: "From", of: (r) => r.day, cell: (r) => day(r.day) },

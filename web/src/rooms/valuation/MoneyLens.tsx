@@ -179,12 +179,12 @@ function Groups({ m, filter, at, written }: Asked & { m: Money; written: string 
       <Table
         list="money-lens"
         label="Groups"
-        rows={m.groups.slice(0, 40)}
+        rows={m.groups}
         rowKey={(g) => g.name}
         columns={[
           {
-            key: "capital_m_by_replace",
-            label: `${capital(m.by.replace("_", " "))}`,
+            key: "group",
+            label: capital(m.by.replace("_", " ")),
             of: (g) => g.name,
             cell: (g) => (
               <Link
