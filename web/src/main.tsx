@@ -9,10 +9,12 @@ import { router } from "./router";
 
 applyTheme(currentTheme());
 
+const ME = "/api/me";
+
 /** Hand a question's own branch to its request, whatever the address bar says by the time it is sent. */
 const inItsBranch = {
   onFetch(context: { fetchFn: () => unknown }, query: { queryHash: string; queryKey: readonly unknown[] }) {
-    if (query.queryKey[0] === "me") return;
+    if (query.queryKey[0] === ME) return;
     const [stand] = JSON.parse(query.queryHash) as [string];
     const fetch = context.fetchFn;
     context.fetchFn = () => standingIn(stand, fetch);
@@ -25,7 +27,7 @@ const queries = new QueryClient({
       staleTime: 5_000,
       behavior: inItsBranch as never,
       // The same question has another answer in another branch; who asks does not depend on it.
-      queryKeyHashFn: (key) => hashKey(key[0] === "me" ? key : [standing(), ...key]),
+      queryKeyHashFn: (key) => hashKey(key[0] === ME ? key : [standing(), ...key]),
       retry: (count, error) => count < 2 && !(error instanceof ApiProblem && error.problem.status >= 400),
     },
   },

@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { client, ok } from "../api/client";
+import { asks } from "../api/asking";
+
 import { Choice } from "./Form";
 import { useMe } from "./me";
 
 export function useOrganisations() {
   return useQuery({
-    queryKey: ["organisations"],
-    queryFn: () => ok(client.GET("/api/organisations")),
+    ...asks("/api/organisations"),
     staleTime: 60_000,
   });
 }

@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
-import { ApiProblem, client, getJson, ok, postForm, type Schemas } from "../api/client";
+import { asksOpen, under } from "../api/asking";
+import { ApiProblem, client, ok, postForm, type Schemas } from "../api/client";
 import { useDial } from "./dial";
 import { bytes, moment } from "./format";
 import { useMay } from "./me";
@@ -22,11 +23,8 @@ export function Papers({ path }: { path: string }) {
   const [text, setText] = useState("");
   const [file, setFile] = useState<File | null>(null);
   const [fault, setFault] = useState("");
-  const kept = useQuery({
-    queryKey: ["papers", path, at],
-    queryFn: () => getJson<Paper[]>(path, { as_of: at }),
-  });
-  const again = () => queries.invalidateQueries({ queryKey: ["papers", path] });
+  const kept = useQuery(asksOpen<Paper[]>(path, { as_of: at }));
+  const again = () => queries.invalidateQueries(under(path));
   const say = (error: unknown) =>
     setFault(error instanceof ApiProblem ? error.problem.detail : "It could not be kept.");
   const keep = async (event: React.FormEvent<HTMLFormElement>) => {

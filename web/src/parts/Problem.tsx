@@ -1,3 +1,4 @@
+import type { UseQueryResult } from "@tanstack/react-query";
 import { ApiProblem } from "../api/client";
 
 /** What went wrong, in the server's words, and how to go on. */
@@ -29,5 +30,15 @@ export function Waiting({ what }: { what: string }) {
     <p className="dim flex items-center gap-2 px-4 py-6" role="status">
       <span className="loading loading-dots loading-sm" /> {what}
     </p>
+  );
+}
+
+/** What stands in a page's place until its question is answered: that it is read, or why it could not be. */
+export function Unanswered({ asked, what }: { asked: UseQueryResult; what: string }) {
+  if (!asked.error) return <Waiting what={what} />;
+  return (
+    <div className="p-4">
+      <Problem error={asked.error} retry={() => void asked.refetch()} />
+    </div>
   );
 }

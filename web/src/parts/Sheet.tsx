@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { useState } from "react";
 import { toast } from "sonner";
+import { under } from "../api/asking";
 import { ApiProblem } from "../api/client";
 
 interface SheetProps {
@@ -53,7 +54,7 @@ export function useDone(key: string) {
     try {
       await call();
       if (said) toast.success(said);
-      await queries.invalidateQueries({ queryKey: [key] });
+      await queries.invalidateQueries(under(key));
     } catch (error) {
       toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be done.");
     }

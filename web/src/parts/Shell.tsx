@@ -3,7 +3,8 @@ import { Link, Outlet, useNavigate, useRouterState } from "@tanstack/react-route
 import { useEffect, useState } from "react";
 import { Toaster } from "sonner";
 import { account } from "../api/account";
-import { client, ok } from "../api/client";
+import { asks } from "../api/asking";
+
 import { Dial } from "./Dial";
 import { useDial } from "./dial";
 import { useMe } from "./me";
@@ -50,8 +51,7 @@ function Room({ to, children, badge }: { to: string; children: string; badge?: n
 
 function Running() {
   const running = useQuery({
-    queryKey: ["running"],
-    queryFn: () => ok(client.GET("/api/runs", { params: { query: { under_way: true } } })),
+    ...asks("/api/runs", { params: { query: { under_way: true } } }),
     refetchInterval: (q) => (q.state.data?.length ? 2000 : 10_000),
   });
   const first = running.data?.[0];
@@ -138,8 +138,7 @@ export function Shell() {
   const path = useRouterState({ select: (s) => s.location.pathname });
   const href = useRouterState({ select: (s) => s.location.href });
   const intake = useQuery({
-    queryKey: ["intake", "count"],
-    queryFn: () => ok(client.GET("/api/intake/count")),
+    ...asks("/api/intake/count"),
     enabled: Boolean(me.data),
     refetchInterval: 20_000,
   });

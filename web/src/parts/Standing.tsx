@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { MapPin } from "lucide-react";
 import { useRef, useState } from "react";
-import { client, ok } from "../api/client";
+import { asks } from "../api/asking";
+
 import { useDial } from "./dial";
 import { count } from "./format";
 import { useStanding } from "./standing";
@@ -17,8 +18,7 @@ export function Standing() {
   const [sought, setSought] = useState("");
   const popover = useRef<HTMLDivElement>(null);
   const branches = useQuery({
-    queryKey: ["branches", at],
-    queryFn: () => ok(client.GET("/api/branches", { params: { query: { as_of: at } } })),
+    ...asks("/api/branches", { params: { query: { as_of: at } } }),
     enabled: open,
   });
   const go = (where: string | null) => {

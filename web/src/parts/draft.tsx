@@ -9,11 +9,12 @@ import {
   useForm,
 } from "react-hook-form";
 import { toast } from "sonner";
+import { under } from "../api/asking";
 import { ApiProblem } from "../api/client";
 import { Problem } from "./Problem";
 
 interface After {
-  /** What hangs on what is saved, asked anew then; all of it where nothing is named. */
+  /** The part of the API that hangs on what is saved, asked anew then; all of it where none is named. */
   anew?: string;
   close?: () => void;
   /** Called when something typed changes: what was worked out from it before says nothing any more. */
@@ -92,7 +93,7 @@ export function useDraft<T extends FieldValues>(begun: T, after: After = {}) {
   const save = (call: () => Promise<string>) =>
     submit(async () => {
       toast.success(await call());
-      await queries.invalidateQueries(after.anew === undefined ? undefined : { queryKey: [after.anew] });
+      await queries.invalidateQueries(after.anew === undefined ? undefined : under(after.anew));
       after.close?.();
     });
   const rest = faults.root ? <Problem error={refused.current} /> : null;

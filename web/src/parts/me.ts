@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { asks } from "../api/asking";
 import { client, ok, type Schemas } from "../api/client";
 import { inZone } from "./days";
 
@@ -7,7 +8,7 @@ export type Me = Schemas["Me"];
 /** Who is signed in; null where nobody is. */
 export function useMe() {
   return useQuery({
-    queryKey: ["me"],
+    queryKey: asks("/api/me").queryKey,
     queryFn: async (): Promise<Me | null> => {
       const me = (await ok(client.GET("/api/me"))) ?? null;
       if (me) inZone(me.zone);

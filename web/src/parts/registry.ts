@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { getJson } from "../api/client";
+import { asksOpen } from "../api/asking";
+
 import type { Registry } from "../api/types";
 
 export type ListColumn = Registry["lists"][number]["columns"][number];
@@ -7,8 +8,7 @@ export type ListColumn = Registry["lists"][number]["columns"][number];
 /** What Tarn says of its own fields and lists: asked for once, it changes with a release or a field of one's own. */
 export function useRegistry() {
   return useQuery({
-    queryKey: ["fields"],
-    queryFn: () => getJson<Registry>("/api/fields"),
+    ...asksOpen<Registry>("/api/fields"),
     staleTime: Number.POSITIVE_INFINITY,
   });
 }

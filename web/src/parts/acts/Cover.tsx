@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
 import { useDial } from "../dial";
 import { day } from "../format";
 import { Problem } from "../Problem";
@@ -8,15 +8,11 @@ import { Table } from "../table/Table";
 
 export function useCover(asset: number) {
   const { at } = useDial();
-  return useQuery({
-    queryKey: ["cover", asset, at],
-    queryFn: () =>
-      ok(
-        client.GET("/api/lifecycle/assets/{asset}/cover", {
-          params: { path: { asset }, query: { as_of: at } },
-        }),
-      ),
-  });
+  return useQuery(
+    asks("/api/lifecycle/assets/{asset}/cover", {
+      params: { path: { asset }, query: { as_of: at } },
+    }),
+  );
 }
 
 /** In one sentence whether it is in cover, put before whoever sends it to repair. */

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { asks, asksBy } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
@@ -46,8 +47,7 @@ export function StepDialog({ assets, filter, total, named, first = "", close }: 
   const [done, setDone] = useState<Done | null>(null);
   const whom = { assets, filter: filter ?? null, expected: filter === undefined ? null : total };
   const open = useQuery({
-    queryKey: ["steps", "open", whom],
-    queryFn: () => ok(client.POST("/api/lifecycle/steps/open", { body: whom })),
+    ...asksBy("/api/lifecycle/steps/open", { body: whom }),
     gcTime: 0,
   });
   const step = open.data?.find((s) => s.name === name) ?? open.data?.[0];
@@ -119,8 +119,7 @@ interface FieldsProps {
 function StepFields({ step, v, set, wrong }: FieldsProps) {
   const needs = new Set(step.needs);
   const people = useQuery({
-    queryKey: ["people", "names"],
-    queryFn: () => ok(client.GET("/api/persons", { params: { query: {} } })),
+    ...asks("/api/persons", { params: { query: {} } }),
     enabled: step.hands === "gives",
   });
   const given = step.hands === "gives";

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
+import { asks, asksBy } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
@@ -44,19 +45,16 @@ export function TaskDialog({ filter, product, close }: TaskDialogProps) {
   };
   const ready = (kind !== "uninstall" || chosen !== "") && (kind !== "script" || script !== "");
   const plan = useQuery({
-    queryKey: ["task-plan", kind, filter, body.product, body.script],
+    ...asksBy("/api/tasks/plan", { body: { ...body, why: "" } }),
     enabled: ready,
-    queryFn: () => ok(client.POST("/api/tasks/plan", { body })),
   });
   const scripts = useQuery({
-    queryKey: ["scripts"],
+    ...asks("/api/scripts"),
     enabled: kind === "script",
-    queryFn: () => ok(client.GET("/api/scripts")),
   });
   const products = useQuery({
-    queryKey: ["software", filter, "task"],
+    ...asks("/api/software", { params: { query: { filter } } }),
     enabled: kind === "uninstall" && !product,
-    queryFn: () => ok(client.GET("/api/software", { params: { query: { filter } } })),
   });
   const run = submit(async () => {
     const made = await ok(client.POST("/api/tasks", { body: { ...body, expected: plan.data?.runs } }));

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { iso } from "../format";
 
 export type Own = Schemas["OwnOut"];
@@ -9,8 +10,7 @@ export type OwnKind = Own["kinds"][number];
 /** Kinds and the company's own fields. */
 export function useOwn() {
   return useQuery({
-    queryKey: ["kinds"],
-    queryFn: () => ok(client.GET("/api/kinds")),
+    ...asks("/api/kinds"),
     staleTime: 30_000,
   });
 }

@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
 import { EstateNav } from "../../parts/EstateNav";
 import { count } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
 import { useStanding } from "../../parts/standing";
 import { type Field, PlaceDialog } from "./PlaceDialog";
@@ -25,12 +26,8 @@ export function Branches() {
   const may = useMay("plan") && !at;
   const { branch, stand } = useStanding();
   const [placing, setPlacing] = useState<{ field: Field; branch: Branch | null } | null>(null);
-  const found = useQuery({
-    queryKey: ["branches", at],
-    queryFn: () => ok(client.GET("/api/branches", { params: { query: { as_of: at } } })),
-  });
-  if (found.error) return <Problem error={found.error} />;
-  if (!found.data) return <Waiting what="Reading places and departments …" />;
+  const found = useQuery(asks("/api/branches", { params: { query: { as_of: at } } }));
+  if (found.error || !found.data) return <Unanswered asked={found} what="Reading places and departments …" />;
   const all = found.data;
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -43,13 +44,9 @@ export function CredentialForm({ credential, close }: { credential: Credential |
   const [secrets, setSecrets] = useState<Record<string, string>>({});
   const queries = useQueryClient();
   const facts = PROTOCOLS[protocol];
-  const outposts = useQuery({
-    queryKey: ["outposts"],
-    queryFn: () => ok(client.GET("/api/outposts")),
-  });
+  const outposts = useQuery(asks("/api/outposts"));
   const networks = useQuery({
-    queryKey: ["networks"],
-    queryFn: () => ok(client.GET("/api/networks")),
+    ...asks("/api/networks"),
     enabled: !credential,
   });
   // A new credential of devices is offered the company's networks; who makes it strikes out what it is not for.
@@ -60,7 +57,7 @@ export function CredentialForm({ credential, close }: { credential: Credential |
   const posts = outposts.data ?? [];
   const usual = values.plain && facts.plainPort ? facts.plainPort : facts.port;
   const done = async (message: string) => {
-    await queries.invalidateQueries({ queryKey: ["credentials"] });
+    await queries.invalidateQueries(under("credentials"));
     toast.success(message);
     close();
   };

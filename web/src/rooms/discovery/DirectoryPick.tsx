@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { plural } from "../../parts/format";
@@ -14,10 +15,7 @@ export function DirectoryPick({ source }: { source: Schemas["SourceOut"] }) {
   const [found, setFound] = useState<(Schemas["PickOut"] & { pick: string }) | null>(null);
   const [open, setOpen] = useState(false);
   const mayPlan = useMay("plan");
-  const credentials = useQuery({
-    queryKey: ["credentials"],
-    queryFn: () => ok(client.GET("/api/credentials")),
-  });
+  const credentials = useQuery(asks("/api/credentials"));
   if (!mayPlan) return null;
   const pick = async (which: string) => {
     await attempt(async () => {

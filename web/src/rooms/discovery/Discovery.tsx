@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
 import { agoWords, count, iso, moment, plural } from "../../parts/format";
@@ -25,15 +26,11 @@ type Credential = Schemas["CredentialOut"];
 
 export function Discovery() {
   const sweeps = useQuery({
-    queryKey: ["sweeps"],
-    queryFn: () => ok(client.GET("/api/sweeps")),
+    ...asks("/api/sweeps"),
     refetchInterval: (q) => (q.state.data?.some((s) => s.last_run && !s.last_run.ended_at) ? 2000 : false),
   });
-  const credentials = useQuery({
-    queryKey: ["credentials"],
-    queryFn: () => ok(client.GET("/api/credentials")),
-  });
-  const networks = useQuery({ queryKey: ["networks"], queryFn: () => ok(client.GET("/api/networks")) });
+  const credentials = useQuery(asks("/api/credentials"));
+  const networks = useQuery(asks("/api/networks"));
   const [sweepForm, setSweepForm] = useState<Sweep | "new" | null>(null);
   const [credentialForm, setCredentialForm] = useState<Credential | "new" | null>(null);
   const [tried, setTried] = useState<Credential | null>(null);
@@ -305,7 +302,7 @@ function SweepCard({
       const run = await ok(
         client.POST("/api/sweeps/{number}/runs", { params: { path: { number: sweep.id } } }),
       );
-      await queries.invalidateQueries({ queryKey: ["running"] });
+      await queries.invalidateQueries(under("runs"));
       await navigate({ to: "/discovery/runs/$run", params: { run: String(run.id) }, search: {} });
     } catch (error) {
       toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be started.");

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -13,8 +14,8 @@ import { Table } from "../../parts/table/Table";
 export function Hooks() {
   const queries = useQueryClient();
   const [making, setMaking] = useState(false);
-  const held = useQuery({ queryKey: ["hooks"], queryFn: () => ok(client.GET("/api/hooks")) });
-  const fresh = () => queries.invalidateQueries({ queryKey: ["hooks"] });
+  const held = useQuery(asks("/api/hooks"));
+  const fresh = () => queries.invalidateQueries(under("hooks"));
   return (
     <Sheet
       id="hooks"

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { client, ok, postForm, type Schemas } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { TextField } from "../../parts/Form";
@@ -75,13 +76,11 @@ export function NewImport() {
 export function ImportPage() {
   const { import: number } = useParams({ strict: false }) as { import: string };
   const held = useQuery({
-    queryKey: ["import", number],
-    queryFn: () => ok(client.GET("/api/imports/{number}", { params: { path: { number: Number(number) } } })),
+    ...asks("/api/imports/{number}", { params: { path: { number: Number(number) } } }),
     refetchInterval: (query) => (RUNNING.includes(query.state.data?.state ?? "") ? 1000 : false),
   });
   const choices = useQuery({
-    queryKey: ["source-choices"],
-    queryFn: () => ok(client.GET("/api/sources/choices")),
+    ...asks("/api/sources/choices"),
     staleTime: Number.POSITIVE_INFINITY,
   });
   const error = held.error ?? choices.error;
@@ -134,13 +133,16 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
     attempt(async () => {
       const heading = Number(row);
       if (!Number.isInteger(heading) || heading < 1 || heading === held.heading) return;
-      queries.setQueryData(["import", String(held.id)], await say({ heading, written }));
+      queries.setQueryData(
+        asks("/api/imports/{number}", { params: { path } }).queryKey,
+        await say({ heading, written }),
+      );
     });
   const carryOut = () =>
     attempt(async () => {
       const done = await ok(client.POST("/api/imports/{number}/carry-out", { params: { path } }));
-      queries.setQueryData(["import", String(held.id)], done);
-      await queries.invalidateQueries({ queryKey: ["intake"] });
+      queries.setQueryData(asks("/api/imports/{number}", { params: { path } }).queryKey, done);
+      await queries.invalidateQueries(under("intake"));
       const waits = done.counts["waits for a person"] ?? 0;
       const taken = (done.counts.created ?? 0) + (done.counts.changed ?? 0);
       toast.success(

@@ -2,13 +2,14 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
-import { ApiProblem, client, getJson, ok } from "../../api/client";
+import { asksOpen } from "../../api/asking";
+import { ApiProblem, client, ok } from "../../api/client";
 import type { Intake, IntakeDevice } from "../../api/types";
 import { Dialog, Labelled } from "../../parts/Dialog";
 import { useDial } from "../../parts/dial";
 import { capital, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 import { undoToast } from "../../parts/undo";
 import { Group } from "./IntakeGroup";
@@ -19,11 +20,8 @@ import { UndecidedCase } from "./UndecidedCase";
 export function IntakePage() {
   const queries = useQueryClient();
   const { past, turn } = useDial();
-  const intake = useQuery({ queryKey: ["intake"], queryFn: () => getJson<Intake>("/api/intake") });
-  const aside = useQuery({
-    queryKey: ["set-aside"],
-    queryFn: () => getJson<IntakeDevice[]>("/api/set-aside"),
-  });
+  const intake = useQuery(asksOpen<Intake>("/api/intake"));
+  const aside = useQuery(asksOpen<IntakeDevice[]>("/api/set-aside"));
   const [reasonFor, setReasonFor] = useState<IntakeDevice[] | null>(null);
   const [showAside, setShowAside] = useState(false);
   const [showRules, setShowRules] = useState(false);
@@ -41,14 +39,7 @@ export function IntakePage() {
       toast.error(error instanceof ApiProblem ? error.problem.detail : "Nothing was decided.");
     }
   };
-  if (intake.error) {
-    return (
-      <div className="p-6">
-        <Problem error={intake.error} retry={() => void intake.refetch()} />
-      </div>
-    );
-  }
-  if (!intake.data) return <Waiting what="Reading what waits …" />;
+  if (intake.error || !intake.data) return <Unanswered asked={intake} what="Reading what waits …" />;
   const { groups, total, shown, undecided } = intake.data;
   const earliest = groups.map((g) => g.first_seen).sort()[0];
   const mayNow = may && !past;

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -14,11 +15,8 @@ import { Table } from "../../parts/table/Table";
 export function IntakeRules({ may }: { may: boolean }) {
   const queries = useQueryClient();
   const [making, setMaking] = useState(false);
-  const rules = useQuery({
-    queryKey: ["intake-rules"],
-    queryFn: () => ok(client.GET("/api/intake/rules")),
-  });
-  const done = useDone("intake-rules");
+  const rules = useQuery(asks("/api/intake/rules"));
+  const done = useDone("intake");
   const act = (call: Promise<unknown>) => done(() => call).then(() => queries.invalidateQueries());
   return (
     <Sheet

@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
+import { under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -41,7 +42,7 @@ export function NetworkForm({
     if (network)
       await ok(client.PUT("/api/networks/{number}", { params: { path: { number: network.id } }, body }));
     else await ok(client.POST("/api/networks", { body }));
-    await queries.invalidateQueries({ queryKey: ["networks"] });
+    await queries.invalidateQueries(under("networks"));
     toast.success(`${values.range} is noted.`);
     close();
   });

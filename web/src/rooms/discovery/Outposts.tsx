@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -28,11 +29,10 @@ export function Outposts({
   const queries = useQueryClient();
   const [form, setForm] = useState<Outpost | "new" | null>(null);
   const held = useQuery({
-    queryKey: ["outposts"],
-    queryFn: () => ok(client.GET("/api/outposts")),
+    ...asks("/api/outposts"),
     refetchInterval: 5000,
   });
-  const fresh = () => queries.invalidateQueries({ queryKey: ["outposts"] });
+  const fresh = () => queries.invalidateQueries(under("outposts"));
   return (
     <Sheet
       id="outposts"
@@ -152,7 +152,7 @@ export function Outposts({
           close={() => {
             setForm(null);
             void fresh();
-            void queries.invalidateQueries({ queryKey: ["networks"] });
+            void queries.invalidateQueries(under("networks"));
           }}
         />
       )}

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
 import { iso, moment, plural } from "../../parts/format";
@@ -20,18 +21,15 @@ export function Reasons({ run, reasons }: { run: Run; reasons: Reason[] }) {
   const { past } = useDial();
   const [all, setAll] = useState(false);
   const [tried, setTried] = useState<Reason | null>(null);
-  const credentials = useQuery({
-    queryKey: ["credentials"],
-    queryFn: () => ok(client.GET("/api/credentials")),
-  });
+  const credentials = useQuery(asks("/api/credentials"));
   if (reasons.length === 0) return null;
   const ended = ["done", "stopped", "failed", "paused"].includes(run.state);
   const act = async (what: Promise<unknown>, said: string) => {
     try {
       await what;
       toast.success(said);
-      await queries.invalidateQueries({ queryKey: ["run", run.id] });
-      await queries.invalidateQueries({ queryKey: ["sweeps"] });
+      await queries.invalidateQueries(under("runs"));
+      await queries.invalidateQueries(under("sweeps"));
     } catch (error) {
       toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be done.");
     }

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -16,10 +17,7 @@ type Scripts = Schemas["ScriptsOut"];
 export function Reporters() {
   const queries = useQueryClient();
   const [making, setMaking] = useState(false);
-  const held = useQuery({
-    queryKey: ["enrolments"],
-    queryFn: () => ok(client.GET("/api/reporters/enrolments")),
-  });
+  const held = useQuery(asks("/api/reporters/enrolments"));
   return (
     <Sheet
       id="reporters"
@@ -70,7 +68,7 @@ export function Reporters() {
               cell: (e) =>
                 !e.withdrawn && (
                   <Withdraw
-                    what="enrolments"
+                    what="reporters"
                     name={e.name}
                     then="Computers that report by it are refused from then on."
                     call={() =>
@@ -96,7 +94,7 @@ export function Reporters() {
         <NewEnrolment
           close={() => {
             setMaking(false);
-            void queries.invalidateQueries({ queryKey: ["enrolments"] });
+            void queries.invalidateQueries(under("reporters"));
           }}
         />
       )}

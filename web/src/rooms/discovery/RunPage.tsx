@@ -2,11 +2,12 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useMemo, useState } from "react";
 import { toast } from "sonner";
+import { under } from "../../api/asking";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
 import { capital, count, duration, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 import { Compared, Reasons } from "./Reasons";
 import { Glyph, TideGrid, TideLegend } from "./TideGrid";
@@ -36,14 +37,7 @@ export function RunPage() {
   const { page, broken } = useRun(id);
   const [outcome, setOutcome] = useState<string | null>(null);
   const grids = useMemo(() => byNetwork(page.data?.addresses ?? [], page.data?.networks ?? []), [page.data]);
-  if (page.error) {
-    return (
-      <div className="p-6">
-        <Problem error={page.error} />
-      </div>
-    );
-  }
-  if (!page.data) return <Waiting what="Opening the run …" />;
+  if (page.error || !page.data) return <Unanswered asked={page} what="Opening the run …" />;
   const { run, addresses, reasons, compared } = page.data;
   const notFull = addresses.filter(
     (a) => !["waiting", "fully read", "no answer", "left out"].includes(a.outcome),
@@ -146,7 +140,7 @@ function RunHead({ run, broken }: { run: Run; broken: boolean }) {
           body: { wish: what },
         }),
       );
-      await queries.invalidateQueries({ queryKey: ["run", run.id] });
+      await queries.invalidateQueries(under("runs"));
     } catch (error) {
       toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be asked.");
     }
@@ -236,7 +230,7 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
           body: { addresses: [address] },
         }),
       );
-      await queries.invalidateQueries({ queryKey: ["run", run.id] });
+      await queries.invalidateQueries(under("runs"));
     } catch (error) {
       toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be asked.");
     }

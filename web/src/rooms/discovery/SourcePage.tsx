@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { Choice, TextField } from "../../parts/Form";
@@ -31,15 +32,13 @@ export function SourcePage() {
   const { source: text } = useParams({ strict: false }) as { source: string };
   const fresh = text === "new";
   const page = useQuery({
-    queryKey: ["source", text],
-    queryFn: () => ok(client.GET("/api/sources/{number}", { params: { path: { number: Number(text) } } })),
+    ...asks("/api/sources/{number}", { params: { path: { number: Number(text) } } }),
     enabled: !fresh,
     refetchInterval: (q) =>
       q.state.data?.syncs.some((s) => s.state === "waiting" || s.state === "running") ? 700 : false,
   });
   const choices = useQuery({
-    queryKey: ["source-choices"],
-    queryFn: () => ok(client.GET("/api/sources/choices")),
+    ...asks("/api/sources/choices"),
     staleTime: Number.POSITIVE_INFINITY,
   });
   const error = page.error ?? choices.error;
@@ -88,10 +87,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
   const navigate = useNavigate();
   const mayPlan = useMay("plan");
   const maySweep = useMay("sweep");
-  const credentials = useQuery({
-    queryKey: ["credentials"],
-    queryFn: () => ok(client.GET("/api/credentials")),
-  });
+  const credentials = useQuery(asks("/api/credentials"));
   const kind = choices.kinds.find((k) => k.name === values.kind) as Kind;
   const body = () => ({
     ...values,
@@ -112,8 +108,11 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
           )
         : await ok(client.POST("/api/sources", { body: body() }));
       toast.success(`“${values.name}” is saved.`);
-      await queries.invalidateQueries({ queryKey: ["sources"] });
-      queries.setQueryData(["source", String(saved.source.id)], saved);
+      await queries.invalidateQueries(under("sources"));
+      queries.setQueryData(
+        asks("/api/sources/{number}", { params: { path: { number: saved.source.id } } }).queryKey,
+        saved,
+      );
       if (!source)
         await navigate({
           to: "/discovery/sources/$source",
@@ -125,7 +124,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
     attempt(async () => {
       if (!source) return;
       await ok(client.POST("/api/sources/{number}/syncs", { params: { path: { number: source.id } } }));
-      await queries.invalidateQueries({ queryKey: ["source", String(source.id)] });
+      await queries.invalidateQueries(under("sources"));
     });
   const offered = credentials.data?.filter((c) => c.protocol === kind.protocol) ?? [];
   return (

@@ -1,4 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
+import { under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { count, duration, iso, moment, plural } from "../../parts/format";
@@ -122,7 +123,7 @@ function Loss({ sync, source }: { sync: Sync; source: Source }) {
   const accept = async () => {
     await attempt(async () => {
       await ok(client.POST("/api/syncs/{number}/loss", { params: { path: { number: sync.id } } }));
-      await queries.invalidateQueries({ queryKey: ["source", String(source.id)] });
+      await queries.invalidateQueries(under("sources"));
     });
   };
   return (

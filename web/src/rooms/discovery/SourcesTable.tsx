@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { ApiProblem, client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+import { ApiProblem } from "../../api/client";
 import { count, iso, moment, plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
@@ -8,7 +9,7 @@ import { Table } from "../../parts/table/Table";
 
 /** A small table of the sources, for the room's first page. */
 export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
-  const sources = useQuery({ queryKey: ["sources"], queryFn: () => ok(client.GET("/api/sources")) });
+  const sources = useQuery(asks("/api/sources"));
   const failed = sources.error instanceof ApiProblem ? sources.error : null;
   return (
     <Sheet

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue } from "react";
 import { toast } from "sonner";
+import { asksBy, under } from "../../api/asking";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -62,17 +63,13 @@ export function SweepForm({
   );
   const asked = useDeferredValue({ ranges, exclusions });
   const check = useQuery({
-    queryKey: ["ranges", asked.ranges, asked.exclusions, whose],
-    queryFn: () =>
-      ok(
-        client.POST("/api/sweeps/check", {
-          body: {
-            ranges: lines(asked.ranges),
-            exclusions: lines(asked.exclusions),
-            organisation: asOrganisation(whose),
-          },
-        }),
-      ),
+    ...asksBy("/api/sweeps/check", {
+      body: {
+        ranges: lines(asked.ranges),
+        exclusions: lines(asked.exclusions),
+        organisation: asOrganisation(whose),
+      },
+    }),
     enabled: asked.ranges.trim() !== "",
     retry: false,
   });
@@ -82,7 +79,7 @@ export function SweepForm({
       ? check.error.problem.detail
       : undefined);
   const done = async (message: string) => {
-    await queries.invalidateQueries({ queryKey: ["sweeps"] });
+    await queries.invalidateQueries(under("sweeps"));
     toast.success(message);
     close();
   };

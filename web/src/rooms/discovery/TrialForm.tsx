@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -21,7 +22,7 @@ export function TrialForm({
 }) {
   const { v, field, submit, wrong, rest } = useDraft({ address: given ?? "", by: route, from: "" });
   const { address, by, from } = v;
-  const outposts = useQuery({ queryKey: ["outposts"], queryFn: () => ok(client.GET("/api/outposts")) });
+  const outposts = useQuery(asks("/api/outposts"));
   const navigate = useNavigate();
   const start = submit(async () => {
     const made = await ok(

@@ -1,12 +1,13 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
+import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Problem, Unanswered } from "../../parts/Problem";
 import { PROTOCOLS, type Protocol } from "./protocols";
 
 type Trial = Schemas["TrialOut"];
@@ -21,8 +22,7 @@ const NEUTRAL: [string, string] = ["bg-base-300 text-base-content", "M6 10h8"];
 
 export function useTrial(id: number) {
   return useQuery({
-    queryKey: ["trial", id],
-    queryFn: () => ok(client.GET("/api/trials/{number}", { params: { path: { number: id } } })),
+    ...asks("/api/trials/{number}", { params: { path: { number: id } } }),
     refetchInterval: (q) => (q.state.data?.state === "done" ? false : 300),
   });
 }
@@ -33,14 +33,7 @@ export function TrialPage() {
   const trial = useTrial(Number(text));
   const navigate = useNavigate();
   const [error, setError] = useState<unknown>(null);
-  if (trial.error) {
-    return (
-      <div className="p-6">
-        <Problem error={trial.error} />
-      </div>
-    );
-  }
-  if (!trial.data) return <Waiting what="Opening the trial …" />;
+  if (trial.error || !trial.data) return <Unanswered asked={trial} what="Opening the trial …" />;
   const held = trial.data;
   const again = async () => {
     try {
@@ -205,7 +198,7 @@ function Renew({ trial, again }: { trial: Trial; again: () => Promise<void> }) {
         body: { secrets: given },
       }),
     );
-    await queries.invalidateQueries({ queryKey: ["credentials"] });
+    await queries.invalidateQueries(under("credentials"));
     await again();
   });
   return (

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 
 type RunPage = Schemas["RunPage"];
 type Run = Schemas["RunOut"];
@@ -8,13 +9,14 @@ type Address = Schemas["AddressOut"];
 
 const ENDED = ["done", "stopped", "failed"];
 
+const runOf = (id: number) => asks("/api/runs/{number}", { params: { path: { number: id } } });
+
 /** A run, kept live by server-sent events; a broken stream is opened again by the browser from where it stood. */
 export function useRun(id: number) {
   const queries = useQueryClient();
   const [broken, setBroken] = useState(false);
   const page = useQuery({
-    queryKey: ["run", id],
-    queryFn: () => ok(client.GET("/api/runs/{number}", { params: { path: { number: id } } })),
+    ...runOf(id),
     staleTime: Number.POSITIVE_INFINITY,
   });
   const state = page.data?.run.state;
@@ -22,10 +24,10 @@ export function useRun(id: number) {
   const loaded = page.data !== undefined;
   useEffect(() => {
     if (!live || !loaded) return;
-    const held = queries.getQueryData<RunPage>(["run", id]);
+    const held = queries.getQueryData(runOf(id).queryKey);
     const stream = new EventSource(`/api/runs/${id}/events?after=${held?.run.tick ?? 0}`);
     const change = (edit: (page: RunPage) => RunPage) =>
-      queries.setQueryData<RunPage>(["run", id], (before) => (before ? edit(before) : before));
+      queries.setQueryData(runOf(id).queryKey, (before) => (before ? edit(before) : before));
     stream.addEventListener("run", (event) => {
       setBroken(false);
       const run = JSON.parse((event as MessageEvent<string>).data) as Run;
@@ -43,7 +45,7 @@ export function useRun(id: number) {
     stream.addEventListener("end", () => {
       stream.close();
       void queries.invalidateQueries({
-        predicate: (q) => q.queryKey[0] !== "me" && q.queryKey[0] !== "fields",
+        predicate: (q) => q.queryKey[0] !== "/api/me" && q.queryKey[0] !== "/api/fields",
       });
     });
     stream.onerror = () => setBroken(true);

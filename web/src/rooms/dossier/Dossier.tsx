@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, getJson, ok } from "../../api/client";
+import { asks, asksOpen } from "../../api/asking";
+
 import type { Claims, RibbonDay, Row, Sighting, SoftwareRow } from "../../api/types";
 import { CoverSection } from "../../parts/acts/Cover";
 import { StepDialog } from "../../parts/acts/StepDialog";
@@ -55,22 +56,14 @@ export function Dossier() {
   const mayDecide = useMay("decide");
   const queries = useQueryClient();
   const dossier = useQuery({
-    queryKey: ["dossier", asset, at],
-    queryFn: () => getJson<Data>(`/api/assets/${asset}`, { as_of: at }),
+    ...asksOpen<Data>(`/api/assets/${asset}`, { as_of: at }),
     placeholderData: (before) => before,
   });
-  const ribbon = useQuery({
-    queryKey: ["ribbon", asset],
-    queryFn: () => getJson<RibbonDay[]>(`/api/assets/${asset}/ribbon`, { days: 365 }),
-  });
+  const ribbon = useQuery(asksOpen<RibbonDay[]>(`/api/assets/${asset}/ribbon`, { days: 365 }));
   const history = useQuery({
-    queryKey: ["history", asset, at],
-    queryFn: () =>
-      ok(
-        client.GET("/api/assets/{asset}/history", {
-          params: { path: { asset: Number(asset) }, query: { as_of: at } },
-        }),
-      ),
+    ...asks("/api/assets/{asset}/history", {
+      params: { path: { asset: Number(asset) }, query: { as_of: at } },
+    }),
     enabled: !dossier.error,
   });
   if (dossier.error) {

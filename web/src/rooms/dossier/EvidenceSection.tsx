@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks } from "../../api/asking";
 import { ApiProblem, client, ok } from "../../api/client";
 import type { Sighting } from "../../api/types";
 import { useDial } from "../../parts/dial";
@@ -101,10 +102,7 @@ const COLLECTORS: Record<string, string> = {
 export function Collectors({ asset, address }: { asset: number; address: string }) {
   const navigate = useNavigate();
   const maySweep = useMay("sweep");
-  const last = useQuery({
-    queryKey: ["offers", asset],
-    queryFn: () => ok(client.GET("/api/assets/{asset}/offers", { params: { path: { asset } } })),
-  });
+  const last = useQuery(asks("/api/assets/{asset}/offers", { params: { path: { asset } } }));
   const ask = async (only: string) => {
     try {
       const run = await ok(client.POST("/api/look-again", { body: { address, only } }));

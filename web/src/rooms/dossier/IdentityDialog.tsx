@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useDeferredValue, useState } from "react";
+import { asks } from "../../api/asking";
 import { client, ok } from "../../api/client";
 import type { Row, Sighting } from "../../api/types";
 import { Dialog } from "../../parts/Dialog";
@@ -25,19 +26,15 @@ export function IdentityDialog({ plate, sightings, close, saved }: Props) {
   const [chosen, setChosen] = useState<string[]>([]);
   const navigate = useNavigate();
   const found = useQuery({
-    queryKey: ["merge-with", asked],
-    queryFn: () =>
-      ok(
-        client.GET("/api/assets", {
-          params: {
-            query: {
-              filter: `"${asked.replace(/"/g, "")}" and standing in (register, intake)`,
-              limit: 6,
-              fields: "name,number,serial,kind,place",
-            },
-          },
-        }),
-      ),
+    ...asks("/api/assets", {
+      params: {
+        query: {
+          filter: `"${asked.replace(/"/g, "")}" and standing in (register, intake)`,
+          limit: 6,
+          fields: "name,number,serial,kind,place",
+        },
+      },
+    }),
     enabled: asked.length > 1,
     retry: false,
   });

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, ok, postForm, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import { postForm, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
 import { amount, day, moment } from "../../parts/format";
 import { useMay } from "../../parts/me";
@@ -12,15 +13,11 @@ type Taken = Schemas["StepTakenOut"];
 /** Where an asset stands in its life: in whose hands it is, and the steps it took, each with its papers. */
 export function LifeSection({ asset }: { asset: number }) {
   const { at } = useDial();
-  const asked = useQuery({
-    queryKey: ["steps", asset, at],
-    queryFn: () =>
-      ok(
-        client.GET("/api/lifecycle/assets/{asset}/steps", {
-          params: { path: { asset }, query: { as_of: at } },
-        }),
-      ),
-  });
+  const asked = useQuery(
+    asks("/api/lifecycle/assets/{asset}/steps", {
+      params: { path: { asset }, query: { as_of: at } },
+    }),
+  );
   const told = asked.data;
   if (!told || (!told.taken.length && !told.hand_over)) return null;
   const h = told.hand_over;
@@ -58,7 +55,7 @@ export function LifeSection({ asset }: { asset: number }) {
 function TakenStep({ t }: { t: Taken }) {
   const { at } = useDial();
   const may = useMay("keep") && !at;
-  const done = useDone("steps");
+  const done = useDone("lifecycle");
   const [adding, setAdding] = useState(false);
   const keep = async (file: File | undefined) => {
     if (!file) return;

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { TermsForm } from "../../parts/acts/TermsForm";
 import { useDial } from "../../parts/dial";
 import { amount, capital, day } from "../../parts/format";
@@ -15,11 +16,9 @@ export function MoneySection({ asset }: { asset: number }) {
   const { at } = useDial();
   const may = useMay("plan") && !at;
   const [changing, setChanging] = useState(false);
-  const asked = useQuery({
-    queryKey: ["valuation", "asset", asset, at],
-    queryFn: () =>
-      ok(client.GET("/api/valuation/assets/{asset}", { params: { path: { asset }, query: { as_of: at } } })),
-  });
+  const asked = useQuery(
+    asks("/api/valuation/assets/{asset}", { params: { path: { asset }, query: { as_of: at } } }),
+  );
   if (asked.error)
     return (
       <Section id="money" title="Money">

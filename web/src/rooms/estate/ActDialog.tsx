@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, getJson, ok } from "../../api/client";
+import { asks, asksOpen } from "../../api/asking";
+import { client, ok } from "../../api/client";
 import { Dialog, Labelled } from "../../parts/Dialog";
 import { Tick } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
@@ -52,11 +53,8 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
   const [add, setAdd] = useState("");
   const [remove, setRemove] = useState("");
   const [error, setError] = useState<unknown>(null);
-  const tags = useQuery({ queryKey: ["tags"], queryFn: () => getJson<Record<string, number>>("/api/tags") });
-  const strata = useQuery({
-    queryKey: ["strata", filter, "act"],
-    queryFn: () => ok(client.GET("/api/strata", { params: { query: { filter, bands: BANDS.join(",") } } })),
-  });
+  const tags = useQuery(asksOpen<Record<string, number>>("/api/tags"));
+  const strata = useQuery(asks("/api/strata", { params: { query: { filter, bands: BANDS.join(",") } } }));
   const given = Object.entries(values).filter(([k, v]) => v.trim() && !emptied.includes(k));
   const tagging = Boolean(add.trim() || remove.trim());
   const held = (field: string) => strata.data?.find((b) => b.name === field)?.parts ?? [];

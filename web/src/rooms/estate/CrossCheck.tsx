@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { EvidenceMark } from "../../parts/Evidence";
 import { capital, count, memory, plural } from "../../parts/format";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Problem, Unanswered, Waiting } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 import { Overlaps } from "./Overlaps";
 
@@ -15,18 +16,8 @@ type Guess = Schemas["LabelledEstimate"];
 export function CrossCheck({ filter, at }: { filter: string; at?: string }) {
   const [mask, setMask] = useState<number | null>(null);
   const query = { filter, as_of: at ?? "" };
-  const data = useQuery({
-    queryKey: ["crosscheck", filter, at],
-    queryFn: () => ok(client.GET("/api/crosscheck", { params: { query } })),
-  });
-  if (data.error) {
-    return (
-      <div className="p-5">
-        <Problem error={data.error} retry={() => void data.refetch()} />
-      </div>
-    );
-  }
-  if (!data.data) return <Waiting what="Laying the sources side by side …" />;
+  const data = useQuery(asks("/api/crosscheck", { params: { query } }));
+  if (data.error || !data.data) return <Unanswered asked={data} what="Laying the sources side by side …" />;
   return (
     <div className="h-full overflow-auto px-4 py-3.5">
       <div className="grid items-start gap-3 lg:grid-cols-[1.9fr_1fr]">
@@ -143,13 +134,9 @@ interface DevicesProps {
 
 function Devices({ filter, at, mask, data, clear }: DevicesProps) {
   const rows = useQuery({
-    queryKey: ["crosscheck-devices", filter, at, mask],
-    queryFn: () =>
-      ok(
-        client.GET("/api/crosscheck/devices", {
-          params: { query: { filter, as_of: at ?? "", ...(mask === null ? {} : { mask }) } },
-        }),
-      ),
+    ...asks("/api/crosscheck/devices", {
+      params: { query: { filter, as_of: at ?? "", ...(mask === null ? {} : { mask }) } },
+    }),
     placeholderData: (before) => before,
   });
   const names = data.patterns
@@ -266,10 +253,7 @@ function Devices({ filter, at, mask, data, clear }: DevicesProps) {
 }
 
 function Disagreements({ filter }: { filter: string }) {
-  const rows = useQuery({
-    queryKey: ["crosscheck-disagreements", filter],
-    queryFn: () => ok(client.GET("/api/crosscheck/disagreements", { params: { query: { filter } } })),
-  });
+  const rows = useQuery(asks("/api/crosscheck/disagreements", { params: { query: { filter } } }));
   const shown = (field: string, value: string) =>
     field === "memory" && Number(value) ? memory(Number(value)) : value;
   if (!rows.data || rows.data.length === 0) return null;

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
+import { asks } from "../../api/asking";
 import { ApiProblem, client, ok } from "../../api/client";
 import type { Row } from "../../api/types";
 import { useOwn } from "../../parts/own/own";
@@ -29,8 +30,7 @@ export function EditCell({ row, field, label, leave }: Props) {
   const box = useRef<HTMLInputElement>(null);
   const kinds = (useOwn().data?.kinds ?? []).map((k) => k.name);
   const offered = useQuery({
-    queryKey: ["holders", text],
-    queryFn: () => ok(client.GET("/api/holders", { params: { query: { begins: text, limit: 8 } } })),
+    ...asks("/api/holders", { params: { query: { begins: text, limit: 8 } } }),
     enabled: field === "person" && text.length > 1,
   });
   const done = useRef(false);

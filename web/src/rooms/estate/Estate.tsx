@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
-import { ApiProblem, client, narrowed, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+import { ApiProblem, narrowed } from "../../api/client";
 import type { FieldInfo } from "../../api/types";
 import { StepDialog } from "../../parts/acts/StepDialog";
 import { TaskDialog } from "../../parts/acts/TaskDialog";
@@ -61,8 +62,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
     [registry.data],
   );
   const head = useQuery({
-    queryKey: ["ask", q, at],
-    queryFn: () => ok(client.GET("/api/assets", { params: { query: { filter: q, as_of: at, limit: 0 } } })),
+    ...asks("/api/assets", { params: { query: { filter: q, as_of: at, limit: 0 } } }),
     placeholderData: (before) => before,
   });
   const [keeping, setKeeping] = useState(false);

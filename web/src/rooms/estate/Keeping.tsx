@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
+import { asks } from "../../api/asking";
 import { client, ok } from "../../api/client";
 import { narrow, quoted } from "../../parts/ask/narrow";
 import { Dialog } from "../../parts/Dialog";
@@ -13,7 +14,7 @@ export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: stri
   const lately = recent()
     .filter((t) => t !== filter)
     .slice(0, 6);
-  const sets = useQuery({ queryKey: ["sets"], queryFn: () => ok(client.GET("/api/sets")) });
+  const sets = useQuery(asks("/api/sets"));
   return (
     <>
       <button

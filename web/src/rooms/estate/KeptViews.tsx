@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -16,12 +17,12 @@ export function KeptViews({ now, choose }: { now: Looked; choose: (view: KeptVie
   const [keeping, setKeeping] = useState(false);
   const mayKeep = useMay("keep");
   const queries = useQueryClient();
-  const kept = useQuery({ queryKey: ["views"], queryFn: () => ok(client.GET("/api/views")) });
+  const kept = useQuery(asks("/api/views"));
   const drop = async (view: KeptView) => {
     try {
       await ok(client.DELETE("/api/views/{number}", { params: { path: { number: view.id } } }));
       toast.success(`The view “${view.name}” is dropped.`);
-      await queries.invalidateQueries({ queryKey: ["views"] });
+      await queries.invalidateQueries(under("views"));
     } catch (error) {
       toast.error(error instanceof ApiProblem ? error.problem.detail : "It was not dropped.");
     }
@@ -84,7 +85,10 @@ function KeepView({ now, names, close }: { now: Looked; names: string[]; close: 
   const { name, access } = v;
   const queries = useQueryClient();
   const save = submit(async () => {
-    queries.setQueryData(["views"], await ok(client.POST("/api/views", { body: { ...now, name, access } })));
+    queries.setQueryData(
+      asks("/api/views").queryKey,
+      await ok(client.POST("/api/views", { body: { ...now, name, access } })),
+    );
     toast.success(`The view “${name}” is kept.`);
     close();
   });

@@ -1,29 +1,22 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { X } from "lucide-react";
-import { getJson } from "../../api/client";
+import { asksOpen } from "../../api/asking";
+
 import type { PeekData } from "../../api/types";
 import { agoWords, memory } from "../../parts/format";
 import { Plate } from "../../parts/Plate";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Ribbon } from "../../parts/Ribbon";
 import { Fact } from "../../parts/Why";
 
 /** A look at one asset beside the list. */
 export function Peek({ asset, at, close }: { asset: number; at: string | undefined; close: () => void }) {
   const peek = useQuery({
-    queryKey: ["peek", asset, at],
-    queryFn: () => getJson<PeekData>(`/api/assets/${asset}/peek`, { as_of: at }),
+    ...asksOpen<PeekData>(`/api/assets/${asset}/peek`, { as_of: at }),
     placeholderData: (before) => before,
   });
-  if (peek.error) {
-    return (
-      <div className="p-4">
-        <Problem error={peek.error} retry={() => void peek.refetch()} />
-      </div>
-    );
-  }
-  if (!peek.data) return <Waiting what="Reading …" />;
+  if (peek.error || !peek.data) return <Unanswered asked={peek} what="Reading …" />;
   const { plate, claims, ribbon, until } = peek.data;
   const now = new Date(until);
   const system = [plate["os.name"], plate["os.version"]].filter(Boolean).join(" ");

@@ -2,7 +2,8 @@ import { useQueries } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+
 import type { FieldInfo, Row } from "../../api/types";
 import { SetForm } from "../../parts/acts/SetForm";
 import { plural } from "../../parts/format";
@@ -79,13 +80,9 @@ export function Register({
   const asked = [...new Set([...columns.filter((c) => c !== "evidence"), "number"])].join(",");
   const results = useQueries({
     queries: pages.map((page) => ({
-      queryKey: ["register", filter, at, sort, asked, page],
-      queryFn: () =>
-        ok(
-          client.GET("/api/assets", {
-            params: { query: { filter, as_of: at, sort, fields: asked, offset: page * PAGE, limit: PAGE } },
-          }),
-        ),
+      ...asks("/api/assets", {
+        params: { query: { filter, as_of: at, sort, fields: asked, offset: page * PAGE, limit: PAGE } },
+      }),
       staleTime: 15_000,
     })),
   });

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { exclude, holds, narrow, widen } from "../../parts/ask/narrow";
 import { capital, count } from "../../parts/format";
 
@@ -31,9 +32,7 @@ interface Props {
 /** One proportional band a facet: what the selection is made of. Click narrows, again widens, Alt excludes. */
 export function Strata({ filter, at, bands, change }: Props) {
   const strata = useQuery({
-    queryKey: ["strata", filter, at, bands],
-    queryFn: () =>
-      ok(client.GET("/api/strata", { params: { query: { filter, as_of: at, bands: bands.join(",") } } })),
+    ...asks("/api/strata", { params: { query: { filter, as_of: at, bands: bands.join(",") } } }),
     placeholderData: (before) => before,
   });
   if (!strata.data) return <div style={{ height: bands.length * 24 }} />;

@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
+import { asks } from "../../api/asking";
 import { client, ok } from "../../api/client";
 import { EstateNav } from "../../parts/EstateNav";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
 import { RuleForm } from "./RuleForm";
 import { type FillRule, words } from "./words";
@@ -16,9 +17,8 @@ export function FillRules() {
   const queries = useQueryClient();
   const done = useDone("fill-rules");
   const [open, setOpen] = useState<FillRule | "new" | null>(null);
-  const asked = useQuery({ queryKey: ["fill-rules"], queryFn: () => ok(client.GET("/api/fill-rules")) });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Reading the rules …" />;
+  const asked = useQuery(asks("/api/fill-rules"));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the rules …" />;
   const rules = asked.data;
   const force = (r: FillRule, on: boolean) =>
     done(

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, getJson, ok, type Schemas } from "../../api/client";
+import { asksOpen } from "../../api/asking";
+import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
@@ -38,10 +39,7 @@ const asTable = (text: string) =>
 
 /** Write a rule, rehearse it device by device, and only then keep it. */
 export function RuleForm({ held, close }: { held: FillRule | null; close: () => void }) {
-  const choices = useQuery({
-    queryKey: ["fill-choices"],
-    queryFn: () => getJson<Choices>("/api/fill-rules/choices"),
-  });
+  const choices = useQuery(asksOpen<Choices>("/api/fill-rules/choices"));
   const [found, setFound] = useState<Rehearsal | null>(null);
   const { v, field, attempt, save, rest } = useDraft(
     {

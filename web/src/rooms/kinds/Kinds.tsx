@@ -5,7 +5,7 @@ import { EstateNav } from "../../parts/EstateNav";
 import { count } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { kindWords, type OwnField, type OwnKind, useOwn } from "../../parts/own/own";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { FieldForm } from "./FieldForm";
@@ -17,8 +17,7 @@ export function Kinds() {
   const may = useMay("plan");
   const [field, setField] = useState<OwnField | "new" | null>(null);
   const [kind, setKind] = useState<OwnKind | "new" | null>(null);
-  if (own.error) return <Problem error={own.error} />;
-  if (!own.data) return <Waiting what="Reading kinds and fields …" />;
+  if (own.error || !own.data) return <Unanswered asked={own} what="Reading kinds and fields …" />;
   const { kinds, fields } = own.data;
   const below = (parent: string, depth = 0): [OwnKind, number][] =>
     kinds

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+
 import { companyDay, daysFrom } from "../../parts/days";
 import { shortDay } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
@@ -12,8 +13,7 @@ export function ChangedSince({ at, choose }: { at: string | undefined; choose: (
   const [open, setOpen] = useState(false);
   const [since, setSince] = useState(weekAgo(at));
   const asked = useQuery({
-    queryKey: ["licences", "changes", since, at],
-    queryFn: () => ok(client.GET("/api/licences/changes", { params: { query: { since, as_of: at } } })),
+    ...asks("/api/licences/changes", { params: { query: { since, as_of: at } } }),
     enabled: open,
   });
   const arrow = ([a, b]: (number | null)[]) => (a === b ? `${a ?? "∞"}` : `${a ?? "∞"} → ${b ?? "∞"}`);

@@ -1,23 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+
 import { amount, plural } from "../../parts/format";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 
 /** Installations that could be given up, each with what its units are worth. */
 export function IdleList({ at }: { at: string | undefined }) {
-  const asked = useQuery({
-    queryKey: ["licences", "idle", at],
-    queryFn: () => ok(client.GET("/api/licences/idle", { params: { query: { as_of: at } } })),
-  });
-  if (asked.error)
-    return (
-      <div className="p-4">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Looking for what nobody uses …" />;
+  const asked = useQuery(asks("/api/licences/idle", { params: { query: { as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for what nobody uses …" />;
   if (!asked.data.length)
     return (
       <Empty title="Nothing lies idle.">

@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
+import { asks } from "../../api/asking";
 import { client, ok } from "../../api/client";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 
@@ -14,17 +15,8 @@ export function Keys({ at }: { at: string | undefined }) {
   const done = useDone("licences");
   const [all, setAll] = useState(false);
   const [shown, setShown] = useState<Record<number, string>>({});
-  const asked = useQuery({
-    queryKey: ["licences", "keys", at],
-    queryFn: () => ok(client.GET("/api/licences/keys", { params: { query: { as_of: at } } })),
-  });
-  if (asked.error)
-    return (
-      <div className="p-4">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Reading keys …" />;
+  const asked = useQuery(asks("/api/licences/keys", { params: { query: { as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading keys …" />;
   const known = asked.data.keys.filter((k) => k.id || k.licence || k.devices.length > 1);
   const strange = asked.data.keys.length - known.length;
   const keys = (all ? asked.data.keys : known).sort((a, b) => Number(!a.problem) - Number(!b.problem));

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -73,8 +74,7 @@ export function LicenceForm({
   const queries = useQueryClient();
   const navigate = useNavigate();
   const metrics = useQuery({
-    queryKey: ["licence metrics"],
-    queryFn: () => ok(client.GET("/api/licences/metrics")),
+    ...asks("/api/licences/metrics"),
     staleTime: Number.POSITIVE_INFINITY,
   });
   const { v, field, tick, submit, rest } = useDraft(begun(held, product));
@@ -99,12 +99,12 @@ export function LicenceForm({
       ? await ok(client.PUT("/api/licences/{number}", { params: { path: { number: held.id } }, body }))
       : await ok(client.POST("/api/licences", { body }));
     toast.success(`“${made.name}” is ${held ? "changed" : "entered"}.`);
-    await queries.invalidateQueries({ queryKey: ["licences"] });
+    await queries.invalidateQueries(under("licences"));
     close();
     if (!held) await navigate({ to: "/licences/$licence", params: { licence: String(made.id) }, search: {} });
   });
   const metric = metrics.data?.find((m) => m.name === v.metric);
-  const asks = (term: string) => metric?.reads.includes(term) ?? false;
+  const reads = (term: string) => metric?.reads.includes(term) ?? false;
   return (
     <Dialog title={held ? `Change ${held.name}` : "Enter a licence"} close={close} wide>
       <form onSubmit={save}>
@@ -123,11 +123,11 @@ export function LicenceForm({
             options={(metrics.data ?? []).map((m): [string, string] => [m.name, m.name])}
             hint={metric?.text}
           />
-          {asks("per_processor") && (
+          {reads("per_processor") && (
             <TextField label="Cores a processor, at least" type="number" {...field("per_processor")} />
           )}
-          {asks("pack") && <TextField label="In packs of" type="number" {...field("pack")} />}
-          {asks("formula") && (
+          {reads("pack") && <TextField label="In packs of" type="number" {...field("pack")} />}
+          {reads("formula") && (
             <TextField
               label="Formula"
               mono
@@ -136,7 +136,7 @@ export function LicenceForm({
               hint="Over memory (GB) and cores."
             />
           )}
-          {asks("guests") && (
+          {reads("guests") && (
             <Choice
               label="Virtual machines"
               {...field("guests")}
@@ -146,7 +146,7 @@ export function LicenceForm({
               ]}
             />
           )}
-          {asks("per_host") && v.guests === "host" && (
+          {reads("per_host") && v.guests === "host" && (
             <TextField label="Guests a unit carries" type="number" {...field("per_host")} />
           )}
           <TextField
@@ -173,7 +173,7 @@ export function LicenceForm({
           />
           <div className="pt-5">
             <Tick label="May be used in older releases" {...tick("downgrade")} />
-            {asks("second_device") && (
+            {reads("second_device") && (
               <Tick label="Second device of the same person" {...tick("second_device")} />
             )}
             <Tick label="Without limit in number" {...tick("without_limit")} />

@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
 import { amount, count, day, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Papers } from "../../parts/Papers";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { KeysForm, PurchaseForm, RecordsForm } from "./Adding";
@@ -41,22 +42,12 @@ export function LicencePage() {
   const may = useMay("plan") && !at;
   const [doing, setDoing] = useState<"" | "change" | "buy" | "keys" | "records">("");
   const done = useDone("licences");
-  const asked = useQuery({
-    queryKey: ["licences", "one", licence, at],
-    queryFn: () =>
-      ok(
-        client.GET("/api/licences/{number}", {
-          params: { path: { number: Number(licence) }, query: { as_of: at } },
-        }),
-      ),
-  });
-  if (asked.error)
-    return (
-      <div className="p-6">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Reading the licence …" />;
+  const asked = useQuery(
+    asks("/api/licences/{number}", {
+      params: { path: { number: Number(licence) }, query: { as_of: at } },
+    }),
+  );
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the licence …" />;
   const l = asked.data;
   const close = () => setDoing("");
   const drop = async () => {

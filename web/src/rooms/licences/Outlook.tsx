@@ -1,26 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { TextField } from "../../parts/Form";
 import { amount, capital, count, day, plural } from "../../parts/format";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Problem, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 
 /** What licences will cost within a year, and what it takes if people are hired. */
 export function Outlook({ at }: { at: string | undefined }) {
-  const asked = useQuery({
-    queryKey: ["licences", "next year", at],
-    queryFn: () => ok(client.GET("/api/licences/next-year", { params: { query: { as_of: at } } })),
-  });
-  if (asked.error)
-    return (
-      <div className="p-4">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Looking ahead …" />;
+  const asked = useQuery(asks("/api/licences/next-year", { params: { query: { as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking ahead …" />;
   const y = asked.data;
   return (
     <div className="grid items-start gap-3 px-4 py-3 lg:grid-cols-[3fr_2fr]">
@@ -100,20 +92,13 @@ export function Outlook({ at }: { at: string | undefined }) {
 function Hiring({ at }: { at: string | undefined }) {
   const [v, setValues] = useState({ department: "", number: "12" });
   const [asked, setAsked] = useState<typeof v | null>(null);
-  const known = useQuery({
-    queryKey: ["complete", "department"],
-    queryFn: () => ok(client.GET("/api/strata", { params: { query: { filter: "", bands: "department" } } })),
-  });
+  const known = useQuery(asks("/api/strata", { params: { query: { filter: "", bands: "department" } } }));
   const told = useQuery({
-    queryKey: ["licences", "hired", asked, at],
-    queryFn: () =>
-      ok(
-        client.GET("/api/licences/hired", {
-          params: {
-            query: { department: asked?.department ?? "", number: Number(asked?.number), as_of: at },
-          },
-        }),
-      ),
+    ...asks("/api/licences/hired", {
+      params: {
+        query: { department: asked?.department ?? "", number: Number(asked?.number), as_of: at },
+      },
+    }),
     enabled: asked !== null,
     retry: false,
   });

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { amount, count, day, plural } from "../../parts/format";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 
 /** When a licence's term is over, in words. */
@@ -19,17 +20,8 @@ export function Term({ l }: { l: Schemas["LicenceRow"] }) {
 
 /** Every licence, with how much of it is owned and drawn on. */
 export function Owned({ at }: { at: string | undefined }) {
-  const asked = useQuery({
-    queryKey: ["licences", "owned", at],
-    queryFn: () => ok(client.GET("/api/licences", { params: { query: { as_of: at } } })),
-  });
-  if (asked.error)
-    return (
-      <div className="p-4">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Reading licences …" />;
+  const asked = useQuery(asks("/api/licences", { params: { query: { as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading licences …" />;
   if (!asked.data.length)
     return (
       <Empty title="No licence is entered yet.">

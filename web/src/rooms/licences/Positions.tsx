@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { amount, count, plural } from "../../parts/format";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { useStanding } from "../../parts/standing";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
@@ -29,17 +30,8 @@ export function Positions({ at }: { at: string | undefined }) {
   const { q } = useSearch({ strict: false }) as Search;
   const navigate = useNavigate();
   const { branch, name } = useStanding();
-  const asked = useQuery({
-    queryKey: ["licences", "positions", at],
-    queryFn: () => ok(client.GET("/api/licences/positions", { params: { query: { as_of: at } } })),
-  });
-  if (asked.error)
-    return (
-      <div className="py-4">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Reckoning positions …" />;
+  const asked = useQuery(asks("/api/licences/positions", { params: { query: { as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reckoning positions …" />;
   const { balances, cure, uncosted, spare_value, ending, currency } = asked.data;
   if (!balances.length && branch)
     return <Empty title={`Nothing that is licensed is used in ${name}.`}>Stand elsewhere to see more.</Empty>;

@@ -1,23 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+
 import { amount, count, day } from "../../parts/format";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 
 /** Every purchase of licences, the latest first. */
 export function Purchases({ at }: { at: string | undefined }) {
-  const asked = useQuery({
-    queryKey: ["licences", "purchases", at],
-    queryFn: () => ok(client.GET("/api/licences/purchases", { params: { query: { as_of: at } } })),
-  });
-  if (asked.error)
-    return (
-      <div className="p-4">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Reading purchases …" />;
+  const asked = useQuery(asks("/api/licences/purchases", { params: { query: { as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading purchases …" />;
   if (!asked.data.length)
     return <Empty title="Nothing is bought yet.">Purchases are entered on a licence's page.</Empty>;
   return (

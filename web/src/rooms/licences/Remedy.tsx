@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { TaskDialog } from "../../parts/acts/TaskDialog";
 import { amount, capital, count } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 
 type Step = Schemas["RemedyStep"];
 
@@ -15,17 +16,10 @@ const TONES: Record<string, string> = { "give up": "note", buy: "warn", move: ""
 export function Remedy({ at }: { at: string | undefined }) {
   const [free, setFree] = useState(true);
   const asked = useQuery({
-    queryKey: ["licences", "remedy", at, free],
-    queryFn: () => ok(client.GET("/api/licences/remedy", { params: { query: { as_of: at, free } } })),
+    ...asks("/api/licences/remedy", { params: { query: { as_of: at, free } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error)
-    return (
-      <div className="p-4">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Looking for the cheapest way …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for the cheapest way …" />;
   const r = asked.data;
   return (
     <div className="px-4 pb-8">

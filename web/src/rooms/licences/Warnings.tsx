@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+
 import { capital } from "../../parts/format";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 
 const TONES: Record<string, string> = {
@@ -17,17 +18,8 @@ const TONES: Record<string, string> = {
 
 /** What is wrong with licences and keys, or about to be, the costliest first. */
 export function Warnings({ at }: { at: string | undefined }) {
-  const asked = useQuery({
-    queryKey: ["licences", "warnings", at],
-    queryFn: () => ok(client.GET("/api/licences/warnings", { params: { query: { as_of: at } } })),
-  });
-  if (asked.error)
-    return (
-      <div className="p-4">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Looking for what is wrong …" />;
+  const asked = useQuery(asks("/api/licences/warnings", { params: { query: { as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for what is wrong …" />;
   if (!asked.data.length) return <Empty title="Nothing is wrong." />;
   return (
     <div className="overflow-x-auto bg-base-100">

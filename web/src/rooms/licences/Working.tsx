@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { amount, count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
@@ -22,15 +23,11 @@ export function Working({
   at: string | undefined;
   currency: string;
 }) {
-  const asked = useQuery({
-    queryKey: ["licences", "why", balance.key, at],
-    queryFn: () =>
-      ok(
-        client.GET("/api/licences/positions/{key}", {
-          params: { path: { key: balance.key }, query: { as_of: at } },
-        }),
-      ),
-  });
+  const asked = useQuery(
+    asks("/api/licences/positions/{key}", {
+      params: { path: { key: balance.key }, query: { as_of: at } },
+    }),
+  );
   const said = balance.short
     ? `Why ${balance.name} is ${count(balance.short)} short`
     : balance.spare
@@ -135,13 +132,9 @@ function Reckoning({ w, at, currency }: { w: Why; at: string | undefined; curren
 function Trend({ balance, at }: { balance: string; at: string | undefined }) {
   const [open, setOpen] = useState(false);
   const asked = useQuery({
-    queryKey: ["licences", "trend", balance, at],
-    queryFn: () =>
-      ok(
-        client.GET("/api/licences/positions/{key}/trend", {
-          params: { path: { key: balance }, query: { as_of: at } },
-        }),
-      ),
+    ...asks("/api/licences/positions/{key}/trend", {
+      params: { path: { key: balance }, query: { as_of: at } },
+    }),
     enabled: open,
   });
   return (

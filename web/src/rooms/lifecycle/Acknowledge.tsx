@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
+import { asks } from "../../api/asking";
 import { client, ok } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { TextField } from "../../parts/Form";
@@ -12,8 +13,7 @@ export function Acknowledge() {
   const { v, field, submit, rest } = useDraft({ name: "" });
   const { name } = v;
   const asked = useQuery({
-    queryKey: ["acknowledge", token],
-    queryFn: () => ok(client.GET("/api/acknowledgements/{key}", { params: { path: { key: token } } })),
+    ...asks("/api/acknowledgements/{key}", { params: { path: { key: token } } }),
     retry: false,
   });
   const say = submit(async () => {

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+
 import { formatted } from "../../parts/days";
 import { amount } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
@@ -9,10 +10,7 @@ const MONTH = { month: "short" } as const;
 
 /** What is to be paid in the twelve months to come, a bar a month. */
 export function CashBars({ at }: { at: string | undefined }) {
-  const asked = useQuery({
-    queryKey: ["lifecycle", "cash", at, 12],
-    queryFn: () => ok(client.GET("/api/lifecycle/cash", { params: { query: { as_of: at, months: 12 } } })),
-  });
+  const asked = useQuery(asks("/api/lifecycle/cash", { params: { query: { as_of: at, months: 12 } } }));
   if (asked.error)
     return (
       <div className="pt-3">

@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { toast } from "sonner";
+import { under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -59,7 +60,7 @@ export function ContractForm({ held, close }: { held: Held | null; close: () => 
         )
       : await ok(client.POST("/api/lifecycle/contracts", { body }));
     toast.success(`“${made.name}” is ${held ? "changed" : "entered"}.`);
-    await queries.invalidateQueries({ queryKey: ["lifecycle"] });
+    await queries.invalidateQueries(under("lifecycle"));
     close();
     if (!held)
       await navigate({

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDial } from "../../parts/dial";
@@ -8,7 +9,7 @@ import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { amount, day, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Papers } from "../../parts/Papers";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { ContractForm } from "./ContractForm";
@@ -24,22 +25,12 @@ export function ContractPage() {
   const may = useMay("plan") && !at;
   const done = useDone("lifecycle");
   const [doing, setDoing] = useState<"" | "change" | "decide">("");
-  const asked = useQuery({
-    queryKey: ["lifecycle", "contract", contract, at],
-    queryFn: () =>
-      ok(
-        client.GET("/api/lifecycle/contracts/{number}", {
-          params: { path: { number: Number(contract) }, query: { as_of: at } },
-        }),
-      ),
-  });
-  if (asked.error)
-    return (
-      <div className="p-6">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Reading the contract …" />;
+  const asked = useQuery(
+    asks("/api/lifecycle/contracts/{number}", {
+      params: { path: { number: Number(contract) }, query: { as_of: at } },
+    }),
+  );
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the contract …" />;
   const c = asked.data;
   const drop = async () => {
     if (!window.confirm(`Drop “${c.name}”? It can be undone in Settings.`)) return;
@@ -227,7 +218,7 @@ function Named(props: { what: string; names: { name: string; there: boolean }[];
 
 /** Letters are written by a watch on the notices; where there is none, nobody is promised any. */
 function WhoIsTold() {
-  const asked = useQuery({ queryKey: ["watches"], queryFn: () => ok(client.GET("/api/watches")) });
+  const asked = useQuery(asks("/api/watches"));
   const watching = (asked.data ?? []).filter((w) => w.report === "notices" && w.to.length > 0);
   if (!asked.data) return null;
   const to = new Set(watching.flatMap((w) => w.to)).size;

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { amount, day, plural } from "../../parts/format";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 
 type Row = Schemas["ContractRow"];
@@ -37,12 +38,8 @@ export function Then({ c }: { c: Row }) {
 
 /** Every contract, those that end first before the others. */
 export function Contracts({ at }: { at: string | undefined }) {
-  const asked = useQuery({
-    queryKey: ["lifecycle", "contracts", at],
-    queryFn: () => ok(client.GET("/api/lifecycle/contracts", { params: { query: { as_of: at } } })),
-  });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Reading contracts …" />;
+  const asked = useQuery(asks("/api/lifecycle/contracts", { params: { query: { as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading contracts …" />;
   if (!asked.data.length)
     return (
       <Empty title="No contract is entered yet.">

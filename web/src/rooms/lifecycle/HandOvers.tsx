@@ -2,12 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks } from "../../api/asking";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { StepDialog } from "../../parts/acts/StepDialog";
 import { Dialog } from "../../parts/Dialog";
 import { count, day, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { Copied } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 
@@ -27,12 +28,8 @@ export function HandOvers({ at }: { at: string | undefined }) {
   const [which, setWhich] = useState("all");
   const [link, setLink] = useState("");
   const [back, setBack] = useState<Row[]>([]);
-  const asked = useQuery({
-    queryKey: ["lifecycle", "hand-overs", at],
-    queryFn: () => ok(client.GET("/api/lifecycle/hand-overs", { params: { query: { as_of: at } } })),
-  });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Reading hand-overs …" />;
+  const asked = useQuery(asks("/api/lifecycle/hand-overs", { params: { query: { as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading hand-overs …" />;
   if (!asked.data.length)
     return (
       <Empty title="Nothing is handed over.">

@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { quoted } from "../../parts/ask/narrow";
 import { amount, capital, count, day } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { OrderForm, ReceiveForm } from "./OrderForms";
@@ -19,12 +20,8 @@ export function Orders({ at }: { at: string | undefined }) {
   const done = useDone("lifecycle");
   const [entering, setEntering] = useState(false);
   const [receiving, setReceiving] = useState<{ order: Order; line: Line } | null>(null);
-  const asked = useQuery({
-    queryKey: ["lifecycle", "orders"],
-    queryFn: () => ok(client.GET("/api/lifecycle/orders")),
-  });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Reading orders …" />;
+  const asked = useQuery(asks("/api/lifecycle/orders"));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading orders …" />;
   return (
     <>
       {may && (

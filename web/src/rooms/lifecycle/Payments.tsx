@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+
 import { formatted } from "../../parts/days";
 import { amount, plural, shortDay } from "../../parts/format";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 
 const MONTH = { month: "long", year: "numeric" } as const;
 
@@ -12,17 +13,12 @@ export function Payments({ at }: { at: string | undefined }) {
   const [since, setSince] = useState("");
   const [months, setMonths] = useState(36);
   const asked = useQuery({
-    queryKey: ["lifecycle", "cash", at, months, since],
-    queryFn: () =>
-      ok(
-        client.GET("/api/lifecycle/cash", {
-          params: { query: { as_of: at, months, since: since ? `${since}-01` : undefined } },
-        }),
-      ),
+    ...asks("/api/lifecycle/cash", {
+      params: { query: { as_of: at, months, since: since ? `${since}-01` : undefined } },
+    }),
     placeholderData: (before) => before,
   });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Reckoning payments …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reckoning payments …" />;
   const { currency, total, apart } = asked.data;
   const told = asked.data.months.filter((m) => m.payments.length);
   return (

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { formatted } from "../../parts/days";
 import { capital, day, plural, shortDay } from "../../parts/format";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { CashBars } from "./CashBars";
 
 type Ending = Schemas["EndingOut"];
@@ -19,12 +20,8 @@ const MONTH = { month: "short" } as const;
 
 /** What ends in the year to come, stream by stream, and under it what is to be paid. */
 export function River({ at }: { at: string | undefined }) {
-  const asked = useQuery({
-    queryKey: ["lifecycle", "river", at],
-    queryFn: () => ok(client.GET("/api/lifecycle/river", { params: { query: { as_of: at, months: 12 } } })),
-  });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Reading what ends …" />;
+  const asked = useQuery(asks("/api/lifecycle/river", { params: { query: { as_of: at, months: 12 } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading what ends …" />;
   const r = asked.data;
   const begins = new Date(r.months[0] ?? r.since).getTime();
   const last = new Date(r.months[r.months.length - 1] ?? r.since);

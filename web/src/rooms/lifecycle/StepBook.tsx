@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -11,16 +12,13 @@ type Step = Schemas["StepRow"];
 
 /** The steps between states: from where each may be taken, where it leads, what it needs. */
 export function StepBook({ close }: { close: () => void }) {
-  const asked = useQuery({
-    queryKey: ["steps", "book"],
-    queryFn: () => ok(client.GET("/api/lifecycle/steps")),
-  });
+  const asked = useQuery(asks("/api/lifecycle/steps"));
   if (!asked.data) return null;
   return <Editor key={asked.data.version} book={asked.data} close={close} />;
 }
 
 function Editor({ book, close }: { book: Book; close: () => void }) {
-  const { save, wrong, rest } = useDraft({}, { anew: "steps", close });
+  const { save, wrong, rest } = useDraft({}, { anew: "lifecycle", close });
   const [steps, setSteps] = useState<Step[]>(book.steps);
   const change = (at: number, values: Partial<Step>) =>
     setSteps(steps.map((s, n) => (n === at ? { ...s, ...values } : s)));

@@ -1,19 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+
 import { capital, count, day, plural } from "../../parts/format";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 
 /** What lies in stock, model by model, and what is still to come. */
 export function Stock({ at }: { at: string | undefined }) {
-  const asked = useQuery({
-    queryKey: ["lifecycle", "stock", at],
-    queryFn: () => ok(client.GET("/api/lifecycle/stock", { params: { query: { as_of: at } } })),
-  });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Looking into the stock …" />;
+  const asked = useQuery(asks("/api/lifecycle/stock", { params: { query: { as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking into the stock …" />;
   const { lying, coming, total } = asked.data;
   return (
     <div className="grid items-start gap-3 lg:grid-cols-[3fr_2fr]">

@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useDeferredValue, useState } from "react";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+
 import { useDial } from "../../parts/dial";
 import { EstateNav } from "../../parts/EstateNav";
 import { count, plural, shortDay } from "../../parts/format";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
@@ -23,12 +24,8 @@ export function People() {
   const navigate = useNavigate();
   const [wanted, setWanted] = useState("");
   const looked = useDeferredValue(wanted.trim().toLowerCase());
-  const asked = useQuery({
-    queryKey: ["persons", at],
-    queryFn: () => ok(client.GET("/api/persons", { params: { query: { as_of: at } } })),
-  });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Reading who has what …" />;
+  const asked = useQuery(asks("/api/persons", { params: { query: { as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading who has what …" />;
   const inView = (view: string | undefined) =>
     asked.data.filter((p) =>
       view === "left" ? p.left_at && p.holds > 0 : view === "unknown" ? p.sources.length === 0 : true,

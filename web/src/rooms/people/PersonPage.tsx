@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
 import { useDial } from "../../parts/dial";
 import { EstateNav } from "../../parts/EstateNav";
 import { capital, day, plural } from "../../parts/format";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 
@@ -12,17 +12,8 @@ import { Table } from "../../parts/table/Table";
 export function PersonPage() {
   const { person: name } = useParams({ strict: false }) as { person: string };
   const { at } = useDial();
-  const asked = useQuery({
-    queryKey: ["person", name, at],
-    queryFn: () => ok(client.GET("/api/persons/one", { params: { query: { name, as_of: at } } })),
-  });
-  if (asked.error)
-    return (
-      <div className="p-6">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Reading what they have …" />;
+  const asked = useQuery(asks("/api/persons/one", { params: { query: { name, as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading what they have …" />;
   const p = asked.data;
   const device = (id: number, words: string) => (
     <Link to="/assets/$asset" params={{ asset: String(id) }} search={{ at }} className="link-quiet mono">

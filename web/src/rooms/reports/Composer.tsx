@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useDeferredValue, useEffect, useState } from "react";
 import { toast } from "sonner";
+import { asks, asksBy } from "../../api/asking";
 import { ApiProblem, client, ok } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { type Access, AccessChoice, Choice, TextField } from "../../parts/Form";
@@ -29,8 +30,7 @@ export function Composer() {
   const { from } = useSearch({ strict: false }) as Search;
   const known = useRowKinds();
   const held = useQuery({
-    queryKey: ["report", from, undefined],
-    queryFn: () => ok(client.GET("/api/reports/shown/{key}", { params: { path: { key: from ?? "" } } })),
+    ...asks("/api/reports/shown/{key}", { params: { path: { key: from ?? "" } } }),
     enabled: Boolean(from),
   });
   if (held.error)
@@ -87,13 +87,9 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
     return () => clearTimeout(timer);
   }, [late]);
   const preview = useQuery({
-    queryKey: ["preview", settled],
-    queryFn: () =>
-      ok(
-        client.POST("/api/reports/preview", {
-          body: { definition: { ...settled } as Record<string, unknown> },
-        }),
-      ),
+    ...asksBy("/api/reports/preview", {
+      body: { definition: { ...settled } as Record<string, unknown> },
+    }),
     placeholderData: (before) => before,
     retry: false,
   });

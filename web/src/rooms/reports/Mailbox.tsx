@@ -1,19 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+
 import { moment } from "../../parts/format";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 
 /** The mail delivered to this installation’s own mailbox. */
 export function Mailbox() {
   const [open, setOpen] = useState<string | null>(null);
   const asked = useQuery({
-    queryKey: ["mailbox"],
-    queryFn: () => ok(client.GET("/api/mailbox")),
+    ...asks("/api/mailbox"),
     refetchInterval: 10_000,
   });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Opening the mailbox …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Opening the mailbox …" />;
   if (asked.data.length === 0)
     return (
       <Empty title="No mail yet.">

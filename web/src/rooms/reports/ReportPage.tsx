@@ -2,11 +2,12 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { client, narrowed, ok } from "../../api/client";
 import { dialWords, useDial } from "../../parts/dial";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { GroupBars, Lines } from "./Lines";
 import { WatchForm } from "./WatchForm";
 
@@ -27,18 +28,10 @@ export function ReportPage() {
   const queries = useQueryClient();
   const [watching, setWatching] = useState(false);
   const may = useMay("keep");
-  const asked = useQuery({
-    queryKey: ["report", report, at],
-    queryFn: () =>
-      ok(client.GET("/api/reports/shown/{key}", { params: { path: { key: report }, query: { as_of: at } } })),
-  });
-  if (asked.error)
-    return (
-      <div className="p-6">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Asking …" />;
+  const asked = useQuery(
+    asks("/api/reports/shown/{key}", { params: { path: { key: report }, query: { as_of: at } } }),
+  );
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Asking …" />;
   const r = asked.data;
   const rows = r.lines.filter((l) => l.kind === "row").length;
   const whole = r.lines.find((l) => l.kind === "whole")?.rows ?? rows;
@@ -48,7 +41,7 @@ export function ReportPage() {
       client.DELETE("/api/reports/composed/{number}", { params: { path: { number: Number(r.key) } } }),
     );
     toast.success(`“${r.name}” is dropped.`);
-    await queries.invalidateQueries({ queryKey: ["reports"] });
+    await queries.invalidateQueries(under("reports"));
     await navigate({ to: "/reports", search: { at } });
   };
   return (

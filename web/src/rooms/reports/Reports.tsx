@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+
 import { useDial } from "../../parts/dial";
 import { useMay } from "../../parts/me";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
@@ -63,12 +64,8 @@ function List() {
   const maySql = useMay("statements");
   const may = useMay("keep");
   const rowWords = useRowWords();
-  const asked = useQuery({
-    queryKey: ["reports"],
-    queryFn: () => ok(client.GET("/api/reports/list")),
-  });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Reading the reports …" />;
+  const asked = useQuery(asks("/api/reports/list"));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the reports …" />;
   const rooms = [...new Set(asked.data.map((r) => r.room))];
   const wanted = find.trim().toLowerCase();
   const shown = asked.data.filter(

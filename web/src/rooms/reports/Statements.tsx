@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { TextField } from "../../parts/Form";
@@ -20,7 +21,7 @@ export function Statements() {
   });
   const { statement } = v;
   const [found, setFound] = useState<Answer | null>(null);
-  const views = useQuery({ queryKey: ["sql-views"], queryFn: () => ok(client.GET("/api/sql/views")) });
+  const views = useQuery(asks("/api/sql/views"));
   if (views.error)
     return (
       <div className="p-6">

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -16,11 +17,10 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
   const queries = useQueryClient();
   const conditions =
     useQuery({
-      queryKey: ["watch conditions"],
-      queryFn: () => ok(client.GET("/api/watches/conditions")),
+      ...asks("/api/watches/conditions"),
       staleTime: Number.POSITIVE_INFINITY,
     }).data ?? [];
-  const reports = useQuery({ queryKey: ["reports"], queryFn: () => ok(client.GET("/api/reports/list")) });
+  const reports = useQuery(asks("/api/reports/list"));
   const {
     v: values,
     set,
@@ -46,7 +46,7 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
   const [secret, setSecret] = useState("");
   const finish = async (said: string) => {
     toast.success(said);
-    await queries.invalidateQueries({ queryKey: ["watches"] });
+    await queries.invalidateQueries(under("watches"));
     close();
   };
   const save = submit(async () => {
@@ -65,7 +65,7 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
       ? await ok(client.PUT("/api/watches/{number}", { params: { path: { number: held.id } }, body }))
       : await ok(client.POST("/api/watches", { body }));
     if (made.secret) {
-      await queries.invalidateQueries({ queryKey: ["watches"] });
+      await queries.invalidateQueries(under("watches"));
       setSecret(made.secret);
     } else await finish(`“${made.name}” watches: ${made.said}.`);
   });

@@ -2,10 +2,11 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { WatchForm } from "./WatchForm";
@@ -20,12 +21,10 @@ export function Watches() {
   const may = useMay("keep");
   const queries = useQueryClient();
   const asked = useQuery({
-    queryKey: ["watches"],
-    queryFn: () => ok(client.GET("/api/watches")),
+    ...asks("/api/watches"),
     refetchInterval: 20_000,
   });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Reading the watches …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the watches …" />;
   const tryOut = async (watch: Watch) => {
     try {
       const letter = await ok(
@@ -33,8 +32,8 @@ export function Watches() {
       );
       if (letter.sent_at) toast.success(`Sent to ${letter.to.join(", ")}: “${letter.subject}”.`);
       else toast.error(`It was written and could not be sent: ${letter.trouble}`);
-      await queries.invalidateQueries({ queryKey: ["watches"] });
-      await queries.invalidateQueries({ queryKey: ["mailbox"] });
+      await queries.invalidateQueries(under("watches"));
+      await queries.invalidateQueries(under("mailbox"));
     } catch (error) {
       toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be tried.");
     }
@@ -42,7 +41,7 @@ export function Watches() {
   const acknowledge = async (letter: number) => {
     try {
       await ok(client.POST("/api/letters/{number}/acknowledge", { params: { path: { number: letter } } }));
-      await queries.invalidateQueries({ queryKey: ["watches"] });
+      await queries.invalidateQueries(under("watches"));
     } catch (error) {
       toast.error(error instanceof ApiProblem ? error.problem.detail : "It was not acknowledged.");
     }

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 
 export interface Column {
   field: string;
@@ -105,8 +106,7 @@ export type RowKind = Schemas["RowKindOut"];
 /** What a row of a report may be, as the rooms that have them say. */
 export function useRowKinds() {
   return useQuery({
-    queryKey: ["rows of reports"],
-    queryFn: () => ok(client.GET("/api/reports/rows")),
+    ...asks("/api/reports/rows"),
     staleTime: 60_000,
   });
 }

@@ -1,13 +1,14 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 
@@ -17,9 +18,8 @@ type Phrase = Schemas["PhraseOut"];
 export function Phrases() {
   const [making, setMaking] = useState<Phrase | "new" | null>(null);
   const may = useMay("keep");
-  const asked = useQuery({ queryKey: ["phrases"], queryFn: () => ok(client.GET("/api/phrases")) });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Reading the phrases …" />;
+  const asked = useQuery(asks("/api/phrases"));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the phrases …" />;
   return (
     <Sheet
       id="phrases"

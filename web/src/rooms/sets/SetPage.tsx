@@ -1,14 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { KINDS, SetForm } from "../../parts/acts/SetForm";
 import { quoted } from "../../parts/ask/narrow";
 import { Bars } from "../../parts/Bars";
 import { useDial } from "../../parts/dial";
 import { plural, shortDay, today } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 
@@ -28,22 +29,12 @@ export function SetPage() {
   const [changing, setChanging] = useState(false);
   const may = useMay("keep") && !at;
   const asked = useQuery({
-    queryKey: ["set", set, at, days, since],
-    queryFn: () =>
-      ok(
-        client.GET("/api/sets/{number}", {
-          params: { path: { number: Number(set) }, query: { as_of: at, days, since: since || undefined } },
-        }),
-      ),
+    ...asks("/api/sets/{number}", {
+      params: { path: { number: Number(set) }, query: { as_of: at, days, since: since || undefined } },
+    }),
     placeholderData: (before) => before,
   });
-  if (asked.error)
-    return (
-      <div className="p-6">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Reading the set …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the set …" />;
   const s = asked.data;
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">

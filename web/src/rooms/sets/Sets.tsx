@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { KINDS, SetForm } from "../../parts/acts/SetForm";
 import { quoted } from "../../parts/ask/narrow";
 import { useDial } from "../../parts/dial";
@@ -23,10 +24,7 @@ export function Sets() {
   const navigate = useNavigate();
   const [making, setMaking] = useState(false);
   const may = useMay("keep") && !at;
-  const asked = useQuery({
-    queryKey: ["sets", at],
-    queryFn: () => ok(client.GET("/api/sets", { params: { query: { as_of: at } } })),
-  });
+  const asked = useQuery(asks("/api/sets", { params: { query: { as_of: at } } }));
   const show = (to?: string) =>
     void navigate({ to: "/sets", search: ((before: Search) => ({ at: before.at, tab: to })) as never });
   const folders = [...new Set((asked.data ?? []).map((s) => s.folder))].sort();
@@ -173,10 +171,7 @@ function SideBySide({ sets, at }: { sets: Kept[]; at: string | undefined }) {
 }
 
 function Part({ label, filter, at }: { label: string; filter: string; at: string | undefined }) {
-  const asked = useQuery({
-    queryKey: ["ask", filter, at],
-    queryFn: () => ok(client.GET("/api/assets", { params: { query: { filter, as_of: at, limit: 0 } } })),
-  });
+  const asked = useQuery(asks("/api/assets", { params: { query: { filter, as_of: at, limit: 0 } } }));
   return (
     <tr>
       <td>{label}</td>

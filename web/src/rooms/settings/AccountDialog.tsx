@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -17,15 +18,12 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
   const { v, field, attempt, wrong, rest } = useDraft({ password: "" });
   const { password } = v;
   const path = { number: person.id };
-  const asked = useQuery({
-    queryKey: ["people", person.id],
-    queryFn: () => ok(client.GET("/api/people/{number}", { params: { path } })),
-  });
+  const asked = useQuery(asks("/api/people/{number}", { params: { path } }));
   const act = async (call: () => Promise<unknown>, said: string, leave = false) => {
     await attempt(async () => {
       await call();
       toast.success(said);
-      await queries.invalidateQueries({ queryKey: ["people"] });
+      await queries.invalidateQueries(under("people"));
       if (leave) close();
     });
   };

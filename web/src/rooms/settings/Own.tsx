@@ -3,6 +3,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { renderSVG } from "uqr";
 import { account, asProblem, makePasskey, ProveYourself } from "../../api/account";
+import { under } from "../../api/asking";
 import { ApiProblem } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -37,17 +38,17 @@ export function Own() {
   const [form, setForm] = useState<Form>("");
   const [after, setAfter] = useState<() => void>(() => () => {});
   const factors = useQuery({
-    queryKey: ["own", "factors"],
+    queryKey: ["/account", "factors"],
     queryFn: async () => (await account("GET", "/account/authenticators")).data as unknown as Factor[],
   });
   const sessions = useQuery({
-    queryKey: ["own", "sessions"],
+    queryKey: ["/account", "sessions"],
     queryFn: async () => (await account("GET", "/auth/sessions")).data as unknown as Session[],
   });
   const fresh = () => {
-    void queries.invalidateQueries({ queryKey: ["own"] });
+    void queries.invalidateQueries(under("/account"));
     // Whether the role still asks for a factor is told with who one is.
-    void queries.invalidateQueries({ queryKey: ["me"] });
+    void queries.invalidateQueries(under("me"));
   };
   /** Do something that may ask for the password first, and then again. */
   const guarded = async (act: () => Promise<void>) => {
@@ -305,7 +306,7 @@ function Totp({ close, guarded }: { close: () => void; guarded: Guarded }) {
   const { v, field, refuse, rest } = useDraft({ code: "" });
   const { code } = v;
   const offered = useQuery({
-    queryKey: ["totp-offered"],
+    queryKey: ["/account", "totp"],
     queryFn: async () =>
       (await account("GET", "/account/authenticators/totp")).meta as { secret: string; totp_url: string },
     staleTime: Number.POSITIVE_INFINITY,
@@ -380,7 +381,7 @@ function Passkey({ close, guarded }: { close: () => void; guarded: Guarded }) {
 
 function Codes({ close }: { close: () => void }) {
   const codes = useQuery({
-    queryKey: ["recovery-codes"],
+    queryKey: ["/account", "recovery codes"],
     queryFn: async () =>
       (await account("GET", "/account/authenticators/recovery-codes")).data as unknown as {
         unused_codes: string[];

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -23,7 +24,7 @@ export function People() {
   const [form, setForm] = useState<Person | "new" | null>(null);
   const [making, setMaking] = useState(false);
   const [open, setOpen] = useState<Person | null>(null);
-  const people = useQuery({ queryKey: ["people"], queryFn: () => ok(client.GET("/api/people")) });
+  const people = useQuery(asks("/api/people"));
   const organisations = useOrganisations().data ?? [];
   const named = (ids: number[]) =>
     ids.map((id) => organisations.find((o) => o.id === id)?.name ?? "").join(", ");
@@ -136,7 +137,7 @@ function PersonForm({ person, close }: { person: Person | null; close: () => voi
       const path = { number: person.id };
       await ok(client.PUT("/api/people/{number}", { params: { path }, body: rights }));
     } else await ok(client.POST("/api/people", { body: { ...values, limits } }));
-    await queries.invalidateQueries({ queryKey: ["people"] });
+    await queries.invalidateQueries(under("people"));
     toast.success("Saved.");
     close();
   });
@@ -201,7 +202,7 @@ function OrganisationForm({ close }: { close: () => void }) {
   const queries = useQueryClient();
   const save = submit(async () => {
     await ok(client.POST("/api/organisations", { body: { name } }));
-    await queries.invalidateQueries({ queryKey: ["organisations"] });
+    await queries.invalidateQueries(under("organisations"));
     toast.success(`“${name}” is there; sweeps and sources can be made for it.`);
     close();
   });

@@ -1,6 +1,7 @@
 import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { ApiProblem, client, ok } from "../../api/client";
 import { agoWords, iso, moment } from "../../parts/format";
 import { useMay, useMe } from "../../parts/me";
@@ -55,7 +56,7 @@ function Tokens() {
   const [days, setDays] = useState("90");
   const [made, setMade] = useState<string | null>(null);
   const [error, setError] = useState<unknown>(null);
-  const tokens = useQuery({ queryKey: ["tokens"], queryFn: () => ok(client.GET("/api/tokens")) });
+  const tokens = useQuery(asks("/api/tokens"));
   const make = async (event: React.FormEvent) => {
     event.preventDefault();
     setError(null);
@@ -63,14 +64,14 @@ function Tokens() {
       const token = await ok(client.POST("/api/tokens", { body: { name, scope, days: Number(days) } }));
       setMade(token.token ?? null);
       setName("");
-      await queries.invalidateQueries({ queryKey: ["tokens"] });
+      await queries.invalidateQueries(under("tokens"));
     } catch (refused) {
       setError(refused);
     }
   };
   const withdraw = async (id: number) => {
     await ok(client.DELETE("/api/tokens/{token_id}", { params: { path: { token_id: id } } }));
-    await queries.invalidateQueries({ queryKey: ["tokens"] });
+    await queries.invalidateQueries(under("tokens"));
   };
   return (
     <section className="sheet overflow-hidden" aria-labelledby="tokens-title">
@@ -177,10 +178,7 @@ function Tokens() {
 
 /** Sign-ins that failed, from where and under which name. */
 function FailedSignIns() {
-  const failed = useQuery({
-    queryKey: ["failed-sign-ins"],
-    queryFn: () => ok(client.GET("/api/failed-sign-ins", { params: { query: { limit: 20 } } })),
-  });
+  const failed = useQuery(asks("/api/failed-sign-ins", { params: { query: { limit: 20 } } }));
   return (
     <Sheet id="failed" title="Failed sign-ins" hint="of the last month, the latest first" className="">
       {(failed.data ?? []).length > 0 && (
@@ -210,7 +208,7 @@ function FailedSignIns() {
 function Audit() {
   const queries = useQueryClient();
   const audit = useInfiniteQuery({
-    queryKey: ["audit"],
+    queryKey: ["/api/audit"],
     queryFn: ({ pageParam }) =>
       ok(client.GET("/api/audit", { params: { query: { before: pageParam || undefined, limit: 50 } } })),
     initialPageParam: 0,

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { account, asProblem, type Flow, usePasskey } from "../../api/account";
+import { asks } from "../../api/asking";
 import { client, csrf, ok } from "../../api/client";
 import { TextField } from "../../parts/Form";
 import { Problem } from "../../parts/Problem";
@@ -19,10 +20,10 @@ export function SignIn() {
   const [step, setStep] = useState<"name" | "forgotten" | "reset">(reset ? "reset" : "name");
   const queries = useQueryClient();
   const navigate = useNavigate();
-  const first = useQuery({ queryKey: ["first"], queryFn: () => ok(client.GET("/api/first")) });
+  const first = useQuery(asks("/api/first"));
   const enter = async () => {
     queries.clear();
-    queries.setQueryData(["me"], await ok(client.GET("/api/me")));
+    queries.setQueryData(asks("/api/me").queryKey, await ok(client.GET("/api/me")));
     // Only a path of our own is gone to, whatever the address bar says.
     await navigate({ href: to?.startsWith("/") && !to.startsWith("//") ? to : "/estate" });
   };

@@ -2,13 +2,14 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 
@@ -18,17 +19,8 @@ type Baseline = Schemas["BaselineOut"];
 export function Baselines({ at }: { at: string | undefined }) {
   const [making, setMaking] = useState<Baseline | "new" | null>(null);
   const may = useMay("plan") && !at;
-  const asked = useQuery({
-    queryKey: ["baselines", at],
-    queryFn: () => ok(client.GET("/api/software/baselines", { params: { query: { as_of: at } } })),
-  });
-  if (asked.error)
-    return (
-      <div className="py-4">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Looking for what is missing …" />;
+  const asked = useQuery(asks("/api/software/baselines", { params: { query: { as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for what is missing …" />;
   return (
     <>
       <div className="flex py-2.5">
@@ -220,7 +212,7 @@ function BaselineForm({ held, close }: { held: Baseline | null; close: () => voi
     setRules(rules.map((r) => (r.key === key ? { ...r, ...to } : r)));
   const after = async (said: string) => {
     toast.success(said);
-    await queries.invalidateQueries({ queryKey: ["baselines"] });
+    await queries.invalidateQueries(under("software/baselines"));
     close();
   };
   const save = submit(async () => {

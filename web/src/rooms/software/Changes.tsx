@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { narrow, quoted } from "../../parts/ask/narrow";
 import { Bars } from "../../parts/Bars";
 import { ChangeGlyph } from "../../parts/ChangeGlyph";
 import { count, plural, shortDay } from "../../parts/format";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 import { Verdict } from "./Verdict";
 
@@ -50,22 +51,12 @@ export function Changes(props: { filter: string; at: string | undefined; product
   const [about, setAbout] = useState<About>("software");
   const roles = everything ? "product,update,driver,run-time,component" : "product";
   const asked = useQuery({
-    queryKey: ["changes", filter, at, days, product, roles, about],
-    queryFn: () =>
-      ok(
-        client.GET("/api/software/changes", {
-          params: { query: { filter, as_of: at, days, product, roles, about } },
-        }),
-      ),
+    ...asks("/api/software/changes", {
+      params: { query: { filter, as_of: at, days, product, roles, about } },
+    }),
     placeholderData: (before) => before,
   });
-  if (asked.error)
-    return (
-      <div className="py-4">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Reading what changed …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading what changed …" />;
   const shown = asked.data.waves.filter((w) => !verb || w.verb === verb);
   return (
     <>

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { count, plural } from "../../parts/format";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 
@@ -32,13 +33,8 @@ function Narrow({
 
 /** Who may act as administrator, and where: the approved beside the others. */
 export function Administrators({ filter, at }: Props) {
-  const asked = useQuery({
-    queryKey: ["administrators", filter, at],
-    queryFn: () =>
-      ok(client.GET("/api/software/administrators", { params: { query: { filter, as_of: at } } })),
-  });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Reading who is administrator …" />;
+  const asked = useQuery(asks("/api/software/administrators", { params: { query: { filter, as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading who is administrator …" />;
   const { rows, phrase, devices, unread } = asked.data;
   const parts: [string, string, Schemas["AdministratorOut"][]][] = [
     ["others", "Not on the approved list", rows.filter((r) => !r.approved)],
@@ -137,12 +133,8 @@ export function Administrators({ filter, at }: Props) {
 
 /** How computers are protected: by state and by product, without any, with two at once, never read. */
 export function Protection({ filter, at }: Props) {
-  const asked = useQuery({
-    queryKey: ["protection", filter, at],
-    queryFn: () => ok(client.GET("/api/software/protection", { params: { query: { filter, as_of: at } } })),
-  });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Reading how they are protected …" />;
+  const asked = useQuery(asks("/api/software/protection", { params: { query: { filter, as_of: at } } }));
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading how they are protected …" />;
   const p = asked.data;
   const lines: [string, number, string, string][] = [
     ...p.states.map((s, n): [string, number, string, string] => [

@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
-import { client, getJson, ok, type Schemas } from "../../api/client";
+import { asks, asksOpen } from "../../api/asking";
+import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
@@ -32,12 +33,9 @@ export function Names() {
   const [correcting, setCorrecting] = useState<string | null>(null);
   const may = useMay("plan");
   const queries = useQueryClient();
-  const done = useDone("corrections");
-  const names = useQuery({ queryKey: ["names"], queryFn: () => getJson<Nameless[]>("/api/software/names") });
-  const rules = useQuery({
-    queryKey: ["corrections"],
-    queryFn: () => ok(client.GET("/api/names/corrections")),
-  });
+  const done = useDone("names");
+  const names = useQuery(asksOpen<Nameless[]>("/api/software/names"));
+  const rules = useQuery(asks("/api/names/corrections"));
   return (
     <>
       <Sheet id="nameless" title="Not understood yet" hint="listed names that no rule makes sense of">

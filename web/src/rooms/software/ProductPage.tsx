@@ -1,14 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
 import { TaskDialog } from "../../parts/acts/TaskDialog";
 import { quoted } from "../../parts/ask/narrow";
 import { Bars } from "../../parts/Bars";
 import { useDial } from "../../parts/dial";
 import { count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
@@ -29,22 +29,12 @@ export function ProductPage() {
   const [removing, setRemoving] = useState(false);
   const mayRun = useMay("tasks") && !at;
   const mayCorrect = useMay("plan") && !at;
-  const asked = useQuery({
-    queryKey: ["software-product", product, q, at],
-    queryFn: () =>
-      ok(
-        client.GET("/api/software/products/{number}", {
-          params: { path: { number: Number(product) }, query: { filter: q, as_of: at } },
-        }),
-      ),
-  });
-  if (asked.error)
-    return (
-      <div className="p-6">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Reading the product …" />;
+  const asked = useQuery(
+    asks("/api/software/products/{number}", {
+      params: { path: { number: Number(product) }, query: { filter: q, as_of: at } },
+    }),
+  );
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the product …" />;
   const p = asked.data;
   const most = Math.max(1, ...p.releases.map((r) => r.devices));
   const behind = p.releases.filter((r) => !r.newest).reduce((n, r) => n + r.devices, 0);

@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { narrow, quoted } from "../../parts/ask/narrow";
 import { shownMoment } from "../../parts/days";
 import { count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 import { RuleDialog } from "./RuleDialog";
 import { Verdict } from "./Verdict";
@@ -38,17 +39,10 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
   const may = useMay("decide") && !at;
   const roles = everything ? "product,update,driver,run-time,component" : "product";
   const asked = useQuery({
-    queryKey: ["software", filter, at, roles],
-    queryFn: () => ok(client.GET("/api/software", { params: { query: { filter, as_of: at, roles } } })),
+    ...asks("/api/software", { params: { query: { filter, as_of: at, roles } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error)
-    return (
-      <div className="py-4">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Counting what is installed …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Counting what is installed …" />;
   const wanted = find.trim().toLowerCase();
   const fits = SIFTS.find(([key]) => key === sift)?.[2] ?? (() => true);
   const now = shownMoment(at);

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
+import { asks } from "../../api/asking";
 import { client, ok } from "../../api/client";
 import { quoted } from "../../parts/ask/narrow";
 import { Dialog } from "../../parts/Dialog";
@@ -55,8 +56,7 @@ export function RuleDialog({ names, subject = "product", close, done }: Props) {
         ? `software[publisher = ${quoted(values.name)}]`
         : `software[product in @${values.name}]`;
   const touched = useQuery({
-    queryKey: ["rule-touches", filter],
-    queryFn: () => ok(client.GET("/api/assets", { params: { query: { filter, limit: 0 } } })),
+    ...asks("/api/assets", { params: { query: { filter, limit: 0 } } }),
     enabled: what.some(Boolean),
     retry: false,
   });

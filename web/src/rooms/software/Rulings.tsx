@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { shownMoment } from "../../parts/days";
 import { iso, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { RuleDialog } from "./RuleDialog";
@@ -26,27 +27,14 @@ export function Rulings({ at }: { at: string | undefined }) {
   const [making, setMaking] = useState(false);
   const may = useMay("decide") && !at;
   const queries = useQueryClient();
-  const done = useDone("rulings");
-  const asked = useQuery({
-    queryKey: ["rulings", at, ended],
-    queryFn: () => ok(client.GET("/api/software/rulings", { params: { query: { as_of: at, ended } } })),
-  });
-  const barred = useQuery({
-    queryKey: ["barred", at],
-    queryFn: () =>
-      ok(
-        client.GET("/api/assets", {
-          params: { query: { filter: "software[ruling = barred]", as_of: at, limit: 0 } },
-        }),
-      ),
-  });
-  if (asked.error)
-    return (
-      <div className="py-4">
-        <Problem error={asked.error} />
-      </div>
-    );
-  if (!asked.data) return <Waiting what="Reading the rulings …" />;
+  const done = useDone("software/rulings");
+  const asked = useQuery(asks("/api/software/rulings", { params: { query: { as_of: at, ended } } }));
+  const barred = useQuery(
+    asks("/api/assets", {
+      params: { query: { filter: "software[ruling = barred]", as_of: at, limit: 0 } },
+    }),
+  );
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the rulings …" />;
   const rows = [...asked.data].sort(
     (a, b) => Number(soon(b, at)) - Number(soon(a, at)) || b.begins - a.begins,
   );

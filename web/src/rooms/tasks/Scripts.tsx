@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
+import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -19,7 +20,7 @@ export function Scripts() {
   const may = useMay("scripts");
   const done = useDone("scripts");
   const [open, setOpen] = useState<Script | "new" | null>(null);
-  const asked = useQuery({ queryKey: ["scripts"], queryFn: () => ok(client.GET("/api/scripts")) });
+  const asked = useQuery(asks("/api/scripts"));
   if (asked.error) return <Problem error={asked.error} />;
   const review = (s: Script) =>
     done(
@@ -127,7 +128,7 @@ function ScriptForm({ held, close }: { held: Script | null; close: () => void })
   });
   const { name, platform, text, meaning } = v;
   const finish = async (said: string) => {
-    await queries.invalidateQueries({ queryKey: ["scripts"] });
+    await queries.invalidateQueries(under("scripts"));
     toast.success(said);
     close();
   };

@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Problem, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 
@@ -38,17 +39,15 @@ export function TaskPage() {
   const may = useMay("tasks");
   const [error, setError] = useState<unknown>(null);
   const asked = useQuery({
-    queryKey: ["task", number],
-    queryFn: () => ok(client.GET("/api/tasks/{number}", { params: { path } })),
+    ...asks("/api/tasks/{number}", { params: { path } }),
     refetchInterval: (q) => (q.state.data && OVER.has(q.state.data.state) ? false : 1500),
   });
-  if (asked.error) return <Problem error={asked.error} />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the task …" />;
   const task = asked.data;
-  if (!task) return <Waiting what="Reading the task …" />;
   const attempt = async (call: () => Promise<Task>) => {
     setError(null);
     try {
-      queries.setQueryData(["task", number], await call());
+      queries.setQueryData(asks("/api/tasks/{number}", { params: { path } }).queryKey, await call());
     } catch (refused) {
       setError(refused);
     }

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+
 import { EstateNav } from "../../parts/EstateNav";
 import { iso, moment } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
@@ -12,8 +13,7 @@ import { STATES } from "./TaskPage";
 /** What was asked of devices, and the scripts that may be. */
 export function Tasks() {
   const asked = useQuery({
-    queryKey: ["tasks"],
-    queryFn: () => ok(client.GET("/api/tasks")),
+    ...asks("/api/tasks"),
     refetchInterval: 5000,
   });
   return (

@@ -1,13 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { client, ok } from "../../api/client";
+import { asks } from "../../api/asking";
+
 import { amount, count } from "../../parts/format";
 
 /** The scenarios kept, side by side: what each spends by quarter, and what still waits. */
 export function Beside({ at }: { at: string | undefined }) {
-  const asked = useQuery({
-    queryKey: ["valuation", "beside", at],
-    queryFn: () => ok(client.GET("/api/valuation/scenarios/beside", { params: { query: { as_of: at } } })),
-  });
+  const asked = useQuery(asks("/api/valuation/scenarios/beside", { params: { query: { as_of: at } } }));
   const rows = asked.data;
   if (!rows?.length) return null;
   const longest = rows.reduce((a, b) => (b.quarters.length > a.quarters.length ? b : a)).quarters;

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { AskLine } from "../../parts/ask/AskLine";
 import { amount, capital, count } from "../../parts/format";
@@ -56,10 +57,7 @@ export function Money({ at }: { at: string | undefined }) {
 function Rules({ at, may }: { at: string | undefined; may: boolean }) {
   const done = useDone("valuation");
   const [changing, setChanging] = useState<Rule | "new" | null>(null);
-  const asked = useQuery({
-    queryKey: ["valuation", "rules", at],
-    queryFn: () => ok(client.GET("/api/valuation/rules", { params: { query: { as_of: at } } })),
-  });
+  const asked = useQuery(asks("/api/valuation/rules", { params: { query: { as_of: at } } }));
   const told = asked.data;
   if (!told) return null;
   return (

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -14,10 +15,7 @@ const MONTHS = Array.from({ length: 12 }, (_, n) =>
 
 /** The company's currency, when its year begins, and after how many days without use an installation is idle. */
 export function LedgerForm({ close }: { close: () => void }) {
-  const asked = useQuery({
-    queryKey: ["money", "ledger"],
-    queryFn: () => ok(client.GET("/api/money/ledger")),
-  });
+  const asked = useQuery(asks("/api/money/ledger"));
   return asked.data ? <Ledger key={asked.data.version} held={asked.data} close={close} /> : null;
 }
 
@@ -98,7 +96,7 @@ function FileText(props: {
 export function RatesForm({ close }: { close: () => void }) {
   const { v, field, save, wrong, rest } = useDraft({ text: "" }, { anew: "money", close });
   const { text } = v;
-  const asked = useQuery({ queryKey: ["money", "rates"], queryFn: () => ok(client.GET("/api/money/rates")) });
+  const asked = useQuery(asks("/api/money/rates"));
   const submit = save(async () => {
     const told = await ok(client.POST("/api/money/rates", { body: { text } }));
     return `${told.taken} rates are taken in.`;
@@ -141,10 +139,7 @@ export function RatesForm({ close }: { close: () => void }) {
 
 /** What a kilowatt hour costs, and what devices of each kind take up. */
 export function EnergyForm({ close }: { close: () => void }) {
-  const asked = useQuery({
-    queryKey: ["valuation", "energy"],
-    queryFn: () => ok(client.GET("/api/valuation/energy")),
-  });
+  const asked = useQuery(asks("/api/valuation/energy"));
   return asked.data ? <EnergyEditor key={asked.data.version} held={asked.data} close={close} /> : null;
 }
 
@@ -215,10 +210,7 @@ export function SupportForm({ close }: { close: () => void }) {
   const { v, field, save, wrong, rest } = useDraft({ text: "" }, { anew: "lifecycle", close });
   const { text } = v;
   const done = useDone("lifecycle");
-  const asked = useQuery({
-    queryKey: ["lifecycle", "support-ends"],
-    queryFn: () => ok(client.GET("/api/lifecycle/support-ends")),
-  });
+  const asked = useQuery(asks("/api/lifecycle/support-ends"));
   const submit = save(async () => {
     const told = await ok(client.POST("/api/lifecycle/support-ends", { body: { text } }));
     return `${told.taken} ends of support are taken in.`;

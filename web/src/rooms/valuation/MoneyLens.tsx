@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, ok, type Schemas } from "../../api/client";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { quoted } from "../../parts/ask/narrow";
 import { amount, capital, count, plural } from "../../parts/format";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
 
@@ -38,17 +39,12 @@ export function MoneyLens({ filter, at, written }: Asked & { written?: string | 
   const [by, setBy] = useState("department");
   const [most, setMost] = useState(50);
   const asked = useQuery({
-    queryKey: ["valuation", "money", filter, by, at, most, written],
-    queryFn: () =>
-      ok(
-        client.GET("/api/valuation/money", {
-          params: { query: { filter, by, as_of: at, limit: most, written } },
-        }),
-      ),
+    ...asks("/api/valuation/money", {
+      params: { query: { filter, by, as_of: at, limit: most, written } },
+    }),
     placeholderData: (before) => before,
   });
-  if (asked.error) return <Problem error={asked.error} />;
-  if (!asked.data) return <Waiting what="Reckoning the money of these …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reckoning the money of these …" />;
   const m = asked.data;
   return (
     <div className="pt-2.5">

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useDeferredValue, useState } from "react";
 import { toast } from "sonner";
+import { asks, asksBy, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { amount, capital, count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
@@ -30,22 +31,14 @@ export function RefreshPlan({ at }: { at: string | undefined }) {
   const [keeping, setKeeping] = useState(false);
   const done = useDone("valuation");
   const queries = useQueryClient();
-  const kept = useQuery({
-    queryKey: ["valuation", "scenarios"],
-    queryFn: () => ok(client.GET("/api/valuation/scenarios")),
-  });
+  const kept = useQuery(asks("/api/valuation/scenarios"));
   const asked = useDeferredValue(JSON.stringify({ draft, filter, beside: chosen?.id ?? null }));
+  const told = JSON.parse(asked) as { draft: Draft; filter: string; beside: number | null };
   const plan = useQuery({
-    queryKey: ["valuation", "refresh", asked, at],
-    queryFn: () => {
-      const told = JSON.parse(asked) as { draft: Draft; filter: string; beside: number | null };
-      return ok(
-        client.POST("/api/valuation/refresh", {
-          params: { query: { as_of: at } },
-          body: { filter: told.filter, settings: settingsOf(told.draft), beside: told.beside, most: 120 },
-        }),
-      );
-    },
+    ...asksBy("/api/valuation/refresh", {
+      params: { query: { as_of: at } },
+      body: { filter: told.filter, settings: settingsOf(told.draft), beside: told.beside, most: 120 },
+    }),
     placeholderData: (before) => before,
     retry: false,
   });
@@ -110,7 +103,7 @@ export function RefreshPlan({ at }: { at: string | undefined }) {
           draft={draft}
           kept={async (made) => {
             setKeeping(false);
-            await queries.invalidateQueries({ queryKey: ["valuation"] });
+            await queries.invalidateQueries(under("valuation"));
             setChosen(made);
             toast.success(`“${made.name}” is kept.`);
           }}

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
+import { asks } from "../../../api/asking";
 import { ApiProblem, client, ok } from "../../../api/client";
 import type { Registry } from "../../../api/types";
 import { plural } from "../../../parts/format";
@@ -67,12 +68,11 @@ export function Builder({ value, registry, submit, close }: Props) {
     return () => clearTimeout(timer);
   }, [text]);
   const count = useQuery({
-    queryKey: ["build", asked],
+    ...asks("/api/assets", { params: { query: { filter: asked, limit: 0 } } }),
     retry: false,
     placeholderData: (before) => before,
-    queryFn: () => ok(client.GET("/api/assets", { params: { query: { filter: asked, limit: 0 } } })),
   });
-  const sets = useQuery({ queryKey: ["sets"], queryFn: () => ok(client.GET("/api/sets")) });
+  const sets = useQuery(asks("/api/sets"));
   if (!group) return null;
   const problem = count.error instanceof ApiProblem && text === asked ? count.error.problem : null;
   const wrong = new Map<number, string>();

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useId } from "react";
-import { client, ok } from "../../../api/client";
+import { asks } from "../../../api/asking";
+
 import type { FieldInfo } from "../../../api/types";
 import { fieldText, type Rule } from "./model";
 
@@ -36,14 +37,13 @@ export function RuleEditor({ rule, fields, change, remove }: Props) {
   const list = useId();
   const field = fields.find((f) => f.name === rule.field);
   const ops = [...(OPS[field?.type ?? "text"] ?? NUMBERS), ...PRESENCE];
-  const asks = field?.type === "text" && rule.op !== "none" && rule.op !== "some";
+  const wantsWord = field?.type === "text" && rule.op !== "none" && rule.op !== "some";
   const head = `${fieldText(rule.field)} = `;
   const begun = rule.text.split(",").at(-1)?.trim() ?? "";
   const offers = useQuery({
-    queryKey: ["build-offers", head, begun],
-    enabled: asks && !rule.field.includes("field:"),
+    ...asks("/api/filter/complete", { params: { query: { text: head + begun } } }),
+    enabled: wantsWord && !rule.field.includes("field:"),
     staleTime: 60_000,
-    queryFn: () => ok(client.GET("/api/filter/complete", { params: { query: { text: head + begun } } })),
   });
   const words = field?.choices.length
     ? field.choices
