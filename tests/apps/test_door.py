@@ -139,10 +139,10 @@ def test_sources_that_disagree_are_both_kept_and_the_machine_is_believed():
 
 @pytest.mark.django_db
 def test_a_batch_that_fails_leaves_nothing_behind(monkeypatch):
-    from tarn.apps.estate.door import take_in as module
+    from tarn.apps.estate.door import plan as module
 
     good = [sighting(f"h{i}", 0, identity={"serial": f"S-{i:04}"}) for i in range(3)]
-    monkeypatch.setattr(module.State, "write", lambda self: (_ for _ in ()).throw(RuntimeError("power")))
+    monkeypatch.setattr(module.Plan, "write", lambda self: (_ for _ in ()).throw(RuntimeError("power")))
     with pytest.raises(RuntimeError):
         list(take_in(good))
     monkeypatch.undo()

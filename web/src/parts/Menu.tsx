@@ -1,3 +1,5 @@
+import { useState } from "react";
+
 interface Props {
   label: string;
   children: React.ReactNode;
@@ -10,6 +12,7 @@ interface Props {
 /** A button whose sheet opens below it. */
 export function Menu({ label, children, of, icon }: Props) {
   const id = menuId(label, of);
+  const [open, setOpen] = useState(false);
   return (
     <>
       <button
@@ -25,10 +28,11 @@ export function Menu({ label, children, of, icon }: Props) {
       <div
         id={id}
         popover="auto"
+        onBeforeToggle={(e) => setOpen(e.newState === "open")}
         className="dropdown dropdown-end sheet max-h-[60vh] w-60 overflow-auto p-2 shadow-lg"
         style={{ positionAnchor: `--${id}` } as React.CSSProperties}
       >
-        {children}
+        {open && children}
       </div>
     </>
   );

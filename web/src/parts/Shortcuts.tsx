@@ -10,6 +10,7 @@ const KEYS: [string, string][] = [
   ["Shift ↑ ↓", "tick on the way"],
   ["Ctrl A", "tick all that answer"],
   ["Ctrl C", "copy what is ticked as a table"],
+  ["Alt ← →", "on a heading: move its column; with Shift size it"],
   ["F2", "change a cell; Tab goes on to the next"],
   ["Ctrl Z", "undo what was done last"],
   ["Enter", "open its dossier"],

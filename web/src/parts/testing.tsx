@@ -15,6 +15,8 @@ export interface Shown {
   submit: () => Promise<void>;
   /** Wait until a text is shown: what is asked for only once something else was answered. */
   sees: (text: string) => Promise<void>;
+  /** Open the menu of a button, as a browser does. */
+  menu: (name: string) => Promise<void>;
   /** Do something to the page by hand. */
   act: (what: () => unknown) => Promise<void>;
   /** Draw another part, or the same with other things, in its place. */
@@ -72,8 +74,19 @@ export async function show(part: ReactNode): Promise<Shown> {
     for (let n = 0; n < 100 && !document.body.textContent?.includes(text); n += 1) await settle();
     if (!document.body.textContent?.includes(text)) throw new Error(`“${text}” is not shown`);
   };
+  const button = (name: string) => {
+    const found = all("button").find((b) => (b.ariaLabel ?? b.textContent)?.trim() === name);
+    if (!found) throw new Error(`no button is called ${name}`);
+    return found as HTMLButtonElement;
+  };
   return {
     sees,
+    menu: async (name) => {
+      const sheet = document.getElementById(button(name).getAttribute("popovertarget") ?? "");
+      const opens = Object.assign(new Event("beforetoggle"), { newState: "open", oldState: "closed" });
+      await act(async () => void sheet?.dispatchEvent(opens));
+      await settle();
+    },
     act: async (what) => {
       await act(async () => void what());
       await settle();
@@ -85,11 +98,7 @@ export async function show(part: ReactNode): Promise<Shown> {
     text: () => document.body.textContent ?? "",
     all,
     one,
-    button: (name) => {
-      const found = all("button").find((b) => (b.ariaLabel ?? b.textContent)?.trim() === name);
-      if (!found) throw new Error(`no button is called ${name}`);
-      return found as HTMLButtonElement;
-    },
+    button,
     click: async (element) => {
       await act(async () => element.click());
       await settle();

@@ -7,7 +7,8 @@ from itertools import islice
 
 from django.db import connection, transaction
 
-from tarn.apps.estate.door.take_in import BATCH, Door, Taken
+from tarn.apps.estate.door.plan import Taken
+from tarn.apps.estate.door.take_in import BATCH, Door
 from tarn.apps.estate.store import remembered as store
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.room import need_room

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from tarn.core.identifiers import Identifier, identifiers
+from tarn.core.sections import Identity
 from tarn.core.sightings import SCHEMA, Sighting, effective, read_sighting
 
 _ENVELOPE = {"collector", "complete", "note", "took_ms", "section"}
@@ -23,6 +24,14 @@ class Prepared:
     hashes: dict[str, bytes]
     head: list[dict[str, Any]]
     bodies: dict[bytes, bytes]
+    found: list[Identifier]
+    """What tells the device from others; nothing where it says nothing of identity."""
+
+    @property
+    def organisation(self) -> str:
+        """The organisation it says it is of; empty where it says none."""
+        placement = self.chosen.get("placement")
+        return (placement.facts.organisation or "") if placement else ""
 
 
 def body_of(reading: Any) -> bytes:
@@ -89,7 +98,8 @@ def prepare(sighting: Sighting) -> Prepared:
     for section, reading in chosen.items():
         if section not in hashes:
             hashes[section] = hash_of(body_of(reading))
-    return Prepared(sighting, chosen, hashes, head, bodies)
+    told = chosen.get("identity")
+    return Prepared(sighting, chosen, hashes, head, bodies, identifiers(told.facts if told else Identity()))
 
 
 def identifiers_of(document: dict[str, Any]) -> list[Identifier]:

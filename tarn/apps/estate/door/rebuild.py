@@ -139,8 +139,8 @@ def exchange(db: sqlite3.Connection, rebuilt: Path) -> None:
                 names = ", ".join(f'"{r[1]}"' for r in db.execute(f"PRAGMA main.table_info({table})"))
                 db.execute(f"INSERT INTO main.{table} ({names}) SELECT {names} FROM rebuilt.{table}")
             db.execute(
-                "UPDATE main.estate_sighting AS m SET (asset_id, verdict, reasons, source_id) = "
-                "(SELECT r.asset_id, r.verdict, r.reasons, r.source_id FROM rebuilt.estate_sighting r "
+                "UPDATE main.estate_sighting AS m SET (asset_id, verdict, reasons, candidates, source_id) = "
+                "(SELECT r.asset_id, r.verdict, r.reasons, r.candidates, r.source_id FROM rebuilt.estate_sighting r "
                 "WHERE r.document = m.document)"
             )
             begin_generation(db)

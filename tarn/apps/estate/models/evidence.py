@@ -35,7 +35,8 @@ class Sighting(models.Model):
     head = models.TextField(help_text="JSON: a list of readings, each with section, collector, complete, note, hash")
     asset = models.ForeignKey("estate.Asset", models.PROTECT, null=True, db_index=False, db_constraint=False)
     verdict = models.CharField(max_length=12)
-    reasons = models.TextField(help_text="JSON: why it was taken to be this asset; candidates where undecided")
+    reasons = models.TextField(help_text="JSON: why it was taken to be this asset, or why nobody can say")
+    candidates = models.TextField(default="[]", help_text="JSON: numbers of the assets an undecided one may be of")
 
     class Meta:
         indexes = [

@@ -49,17 +49,15 @@ def undecided() -> list[dict[str, Any]]:
     """Return sightings whose asset a person must decide: the latest of each source and address, both sides shown."""
     latest: dict[tuple[int, str], tuple[Any, ...]] = {}
     for row in raw_connection().execute(
-        "SELECT g.source_id, g.address, g.document, o.kind, o.name, g.at, g.reasons FROM estate_sighting g "
-        "JOIN estate_source o ON o.id = g.source_id WHERE g.verdict = 'undecided' ORDER BY g.id"
+        "SELECT g.source_id, g.address, g.document, o.kind, o.name, g.at, g.reasons, g.candidates "
+        "FROM estate_sighting g JOIN estate_source o ON o.id = g.source_id WHERE g.verdict = 'undecided' ORDER BY g.id"
     ):
         latest[row[0], row[1]] = row
     out = []
-    for _, address, document, kind, name, at, reasons in latest.values():
+    for _, address, document, kind, name, at, reasons, candidates in latest.values():
         found = read_document(document)
         if found is None:
             continue  # not of an organisation whoever asks may see
-        said = json.loads(reasons)
-        candidates = [int(r.split()[1]) for r in said if r.startswith("candidate ")]
         out.append(
             {
                 "document": document,
@@ -67,9 +65,9 @@ def undecided() -> list[dict[str, Any]]:
                 "source": name,
                 "address": address,
                 "at": iso(at),
-                "reasons": [r for r in said if not r.startswith("candidate ")],
+                "reasons": json.loads(reasons),
                 "says": _said(found),
-                "candidates": [p for c in candidates if (p := plate(c, None))],
+                "candidates": [p for c in json.loads(candidates) if (p := plate(c, None))],
             }
         )
     return out

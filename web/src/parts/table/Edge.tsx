@@ -2,14 +2,21 @@ export const NARROWEST = 56;
 const STEP = 16;
 
 /** The edge of a heading: dragged, or moved by arrows; a double click gives the width back. */
-export function Edge({ label, size }: { label: string; size: (px: number | null) => void }) {
+export function Edge(props: {
+  label: string;
+  size: (px: number | null) => void;
+  /** Left out where the heading itself is sized by key. */
+  silent?: boolean;
+}) {
+  const { label, size, silent } = props;
   const width = (edge: HTMLElement) => edge.parentElement?.getBoundingClientRect().width ?? NARROWEST;
   return (
     <hr
       aria-orientation="vertical"
       aria-label={`Width of ${label}`}
       aria-valuenow={0}
-      tabIndex={0}
+      tabIndex={silent ? -1 : 0}
+      aria-hidden={silent}
       className="absolute inset-y-0 right-0 m-0 h-auto w-[7px] cursor-col-resize border-0 border-r-2 border-transparent hover:border-primary focus-visible:border-primary"
       onDoubleClick={() => size(null)}
       onKeyDown={(e) => {
@@ -39,12 +46,13 @@ export function Edge({ label, size }: { label: string; size: (px: number | null)
   );
 }
 
-/** What makes a heading movable: dragged onto another, or by Alt and an arrow. */
+/** What makes a heading movable: dragged onto another, or by Alt and an arrow; with Shift as well it is sized. */
 export function movable(
   dragged: React.RefObject<string | null>,
   column: string,
   place: number,
   move: (column: string, to: number) => void,
+  size?: (px: number) => void,
 ) {
   return {
     draggable: true,
@@ -62,7 +70,9 @@ export function movable(
       if (!e.altKey || !by) return;
       e.preventDefault();
       e.stopPropagation();
-      move(column, place + by);
+      if (e.shiftKey && size)
+        size(Math.max(NARROWEST, e.currentTarget.getBoundingClientRect().width + by * STEP));
+      else move(column, place + by);
     },
   };
 }

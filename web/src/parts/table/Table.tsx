@@ -223,7 +223,7 @@ export function Table<T extends RowData>({
                   aria-sort={c.of ? on : undefined}
                   className={`group relative ${c.num ? "num" : ""}`}
                   style={wide(layout.sizes[c.key])}
-                  {...(c.of ? movable(dragged, c.key, place, move) : {})}
+                  {...(c.of ? movable(dragged, c.key, place, move, (px) => size(c.key, px)) : {})}
                 >
                   {c.of ? (
                     <button
@@ -241,7 +241,7 @@ export function Table<T extends RowData>({
                       {c === doing && whole}
                     </span>
                   )}
-                  {c.of && <Edge label={c.label} size={(px) => size(c.key, px)} />}
+                  {c.of && <Edge silent label={c.label} size={(px) => size(c.key, px)} />}
                 </th>
               );
             })}

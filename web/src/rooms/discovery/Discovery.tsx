@@ -110,8 +110,7 @@ export function Discovery() {
                 of: (c) => c.name,
                 cell: (c) => (
                   <>
-                    <span className="mono">{c.name}</span>
-                    <Whose id={c.organisation} />
+                    <span className="mono">{c.name}</span> <Whose id={c.organisation} />
                   </>
                 ),
               },
@@ -206,8 +205,7 @@ export function Discovery() {
                 of: (n) => n.name,
                 cell: (n) => (
                   <>
-                    {n.name}
-                    <Whose id={n.organisation} />
+                    {n.name} <Whose id={n.organisation} />
                   </>
                 ),
               },

@@ -43,8 +43,7 @@ export function Reporters() {
               of: (e) => e.name,
               cell: (e) => (
                 <>
-                  {e.name}
-                  {e.withdrawn && <span className="tag">withdrawn</span>}
+                  {e.name} {e.withdrawn && <span className="tag">withdrawn</span>}
                 </>
               ),
             },

@@ -293,8 +293,7 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
             of: (a) => [a.reason, a.remedy].filter(Boolean).join(" "),
             cell: (a) => (
               <>
-                {a.reason}
-                <span className="dim">{a.remedy}</span>
+                {a.reason} <span className="dim">{a.remedy}</span>
               </>
             ),
           },

@@ -237,6 +237,7 @@ test("a view is kept with what is looked at, and one of that name kept anew", as
   const choose = vi.fn();
   const now = { filter: "kind = kiosk", columns: ["name", "place"], sort: "name", bands: ["place"] };
   shown = await show(<KeptViews now={now} choose={choose} />);
+  await shown.menu("Views");
   await shown.sees("Keep this view");
   await shown.click(shown.button("Serverskind = server"));
   expect(choose).toHaveBeenLastCalledWith(kept);

@@ -55,8 +55,7 @@ export function IdleList({ at }: { at: string | undefined }) {
             of: (r) => [r.person, r.department].filter(Boolean).join(", "),
             cell: (r) => (
               <>
-                {r.person}
-                <span className="dim">{r.department}</span>
+                {r.person} <span className="dim">{r.department}</span>
               </>
             ),
           },
@@ -66,8 +65,7 @@ export function IdleList({ at }: { at: string | undefined }) {
             of: (r) => [r.product, r.release].filter(Boolean).join(" "),
             cell: (r) => (
               <>
-                {r.product}
-                <span className="mono dim">{r.release}</span>
+                {r.product} <span className="mono dim">{r.release}</span>
               </>
             ),
           },

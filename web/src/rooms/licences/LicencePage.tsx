@@ -210,8 +210,7 @@ function Purchases({ l, may }: { l: Held; may: boolean }) {
               of: (p) => p.price,
               cell: (p) => (
                 <>
-                  {amount(p.price)}
-                  {p.currency}
+                  {amount(p.price)} {p.currency}
                 </>
               ),
               num: true,
@@ -224,8 +223,7 @@ function Purchases({ l, may }: { l: Held; may: boolean }) {
               of: (p) => p.order,
               cell: (p) => (
                 <>
-                  <span className="mono">{p.order}</span>
-                  {p.supplier}
+                  <span className="mono">{p.order}</span> {p.supplier}
                 </>
               ),
               className: "dim",

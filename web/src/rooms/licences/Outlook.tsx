@@ -166,8 +166,7 @@ function Hired({ h }: { h: Schemas["HiredOut"] }) {
               of: (b) => b.more,
               cell: (b) => (
                 <>
-                  {count(b.more)}
-                  {b.unit}
+                  {count(b.more)} {b.unit}
                 </>
               ),
               num: true,

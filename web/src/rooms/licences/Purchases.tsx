@@ -62,8 +62,7 @@ export function Purchases({ at }: { at: string | undefined }) {
             of: (p) => p.price,
             cell: (p) => (
               <>
-                {amount(p.price)}
-                {p.currency}
+                {amount(p.price)} {p.currency}
               </>
             ),
             num: true,

@@ -117,8 +117,7 @@ export function Orders({ at }: { at: string | undefined }) {
                   of: (l) => l.price,
                   cell: (l) => (
                     <>
-                      {amount(l.price)}
-                      {l.currency}
+                      {amount(l.price)} {l.currency}
                     </>
                   ),
                   num: true,

@@ -306,7 +306,7 @@ function Totp({ close, guarded }: { close: () => void; guarded: Guarded }) {
   const { v, field, refuse, rest } = useDraft({ code: "" });
   const { code } = v;
   const offered = useQuery({
-    queryKey: ["/account", "totp"],
+    queryKey: ["totp offered"],
     queryFn: async () =>
       (await account("GET", "/account/authenticators/totp")).meta as { secret: string; totp_url: string },
     staleTime: Number.POSITIVE_INFINITY,
@@ -381,7 +381,7 @@ function Passkey({ close, guarded }: { close: () => void; guarded: Guarded }) {
 
 function Codes({ close }: { close: () => void }) {
   const codes = useQuery({
-    queryKey: ["/account", "recovery codes"],
+    queryKey: ["recovery codes"],
     queryFn: async () =>
       (await account("GET", "/account/authenticators/recovery-codes")).data as unknown as {
         unused_codes: string[];

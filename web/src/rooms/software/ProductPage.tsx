@@ -90,8 +90,7 @@ export function ProductPage() {
                   of: (r) => r.version,
                   cell: (r) => (
                     <>
-                      {r.version || "none told"}
-                      {r.newest && <span className="tag ok">newest</span>}
+                      {r.version || "none told"} {r.newest && <span className="tag ok">newest</span>}
                     </>
                   ),
                   mono: true,

@@ -65,8 +65,7 @@ export function Tasks() {
                 of: (t) => iso(t.asked_at),
                 cell: (t) => (
                   <>
-                    {moment(iso(t.asked_at))}
-                    <span className="dim">by {t.asked_by}</span>
+                    {moment(iso(t.asked_at))} <span className="dim">by {t.asked_by}</span>
                   </>
                 ),
                 className: "whitespace-nowrap",
