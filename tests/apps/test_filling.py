@@ -5,8 +5,10 @@ import time
 import pytest
 
 from tarn.apps.discovery.networks.change import make_network
+from tarn.apps.discovery.networks.inputs import NetworkIn
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.custom.change import make_field
+from tarn.apps.estate.custom.inputs import OwnFieldIn
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset
 from tarn.apps.estate.register.decide import decide
@@ -14,6 +16,7 @@ from tarn.apps.estate.register.dossier import claims
 from tarn.apps.estate.register.relations import hosts, switches, usual_accounts
 from tarn.apps.filling.actions.carry_out import carry_out, when_changed
 from tarn.apps.filling.actions.rules import change_rule, drop_rule, make_rule, order, rehearse, set_in_force
+from tarn.apps.filling.inputs import FillRuleIn, RehearseIn
 from tarn.apps.filling.models import Fill
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import undo
@@ -38,13 +41,13 @@ def held(asset, field="department"):
 def test_from_rehearsal_to_force_to_withdrawal(people, estate):
     manager = people["manager"]
     decide(people["operator"], [estate[1]], {"department": "Accounts"}, "decided")
-    found = rehearse(manager, BY_NAME)
+    found = rehearse(manager, RehearseIn.model_validate(BY_NAME))
     assert {k: n for k, n in found["counts"].items() if n} == {"fills": 2, "pinned": 1}
     pinned = next(v for v in found["rows"] if v.outcome == "pinned")
     assert (pinned.asset, pinned.before, pinned.value) == (estate[1], "Accounts", "Harbour Desk")
     assert "operator says “Accounts”, which stands" in pinned.words
     assert held(estate[0]) is None, "a rehearsal changes nothing"
-    made = make_rule(manager, BY_NAME)
+    made = make_rule(manager, FillRuleIn.model_validate(BY_NAME))
     _, assets = set_in_force(manager, made.pk, True)
     assert assets == 2
     assert held(estate[0]) == ("Fleet", "rule", "Department by name")
@@ -60,9 +63,9 @@ def test_from_rehearsal_to_force_to_withdrawal(people, estate):
 
 def test_always_keeps_in_step_and_change_does_not_withdraw(people, estate):
     manager = people["manager"]
-    always = make_rule(manager, {**BY_NAME, "filter": "memory >= 16GB"})
+    always = make_rule(manager, FillRuleIn.model_validate({**BY_NAME, "filter": "memory >= 16GB"}))
     note = {**BY_NAME, "name": "Note by name", "fills": "note", "filter": "memory >= 16GB", "when": "change"}
-    change = make_rule(manager, note)
+    change = make_rule(manager, FillRuleIn.model_validate(note))
     for rule in (always, change):
         set_in_force(manager, rule.pk, True)
     assert held(estate[0])[0] == held(estate[0], "note")[0] == "Fleet"
@@ -80,32 +83,34 @@ def test_always_keeps_in_step_and_change_does_not_withdraw(people, estate):
 def test_a_rule_does_not_see_what_it_filled_and_a_rehearsal_says_what_rules_do_to_each_other(people, estate):
     manager = people["manager"]
     own = {**BY_NAME, "filter": "department = none"}
-    found = rehearse(manager, own)
+    found = rehearse(manager, RehearseIn.model_validate(own))
     assert found["counts"]["fills"] == 4
     assert found["notes"][0].startswith("On 4 devices what the rule fills ends its own condition")
-    assert rehearse(manager, BY_NAME)["notes"] == []
-    made = make_rule(manager, own)
+    assert rehearse(manager, RehearseIn.model_validate(BY_NAME))["notes"] == []
+    made = make_rule(manager, FillRuleIn.model_validate(own))
     assert set_in_force(manager, made.pk, True)[1] == 4
     for n in range(3):  # evidence comes again and again
         list(take_in([sighting("salt-tix-01", 20 + n, identity={"serial": "HB-1001"}, hardware={"memory": 8 << 30})]))
         assert when_changed() == 0
         assert held(estate[0])[0] == "Fleet"
-    assert rehearse(manager, own, made.pk)["counts"]["same"] == 4
+    assert rehearse(manager, RehearseIn.model_validate(own), made.pk)["counts"]["same"] == 4
     decide(people["operator"], [estate[0]], {"department": "Accounts"}, "decided")
     when_changed()
     assert held(estate[0])[0] == "Accounts"
     assert not Fill.objects.filter(asset_id=estate[0]).exists(), "somebody else says it now"
     back = {**BY_NAME, "name": "Place by department", "filter": "department != none", "fills": "place"}
-    assert "asks for department, which" in rehearse(manager, back)["notes"][0]
-    change_rule(manager, made.pk, {**own, "filter": "place != none", "version": made.version + 1})
-    assert "rest on each other" in rehearse(manager, back)["notes"][0]
+    assert "asks for department, which" in rehearse(manager, RehearseIn.model_validate(back))["notes"][0]
+    change_rule(
+        manager, made.pk, FillRuleIn.model_validate({**own, "filter": "place != none", "version": made.version + 1})
+    )
+    assert "rest on each other" in rehearse(manager, RehearseIn.model_validate(back))["notes"][0]
     with pytest.raises(Invalid, match="the very field it fills"):
-        rehearse(manager, {**BY_NAME, "fills": "note", "reads": "", "formula": "note + 1"})
+        rehearse(manager, RehearseIn.model_validate({**BY_NAME, "fills": "note", "reads": "", "formula": "note + 1"}))
 
 
 def test_of_new_devices_only_once(people, estate):
     manager = people["manager"]
-    made = make_rule(manager, {**BY_NAME, "filter": "", "when": "new"})
+    made = make_rule(manager, FillRuleIn.model_validate({**BY_NAME, "filter": "", "when": "new"}))
     _, assets = set_in_force(manager, made.pk, True)
     assert assets == 0, "these were there before"
     late = sighting("salt-ws-77", (time.time() + 5 - START) / DAY, identity={"serial": "HB-77"})
@@ -117,12 +122,18 @@ def test_of_new_devices_only_once(people, estate):
 
 def test_the_first_in_order_fills_and_when_it_goes_the_next_does(people, estate):
     manager = people["manager"]
-    first = make_rule(manager, BY_NAME)
-    second = make_rule(manager, {**BY_NAME, "name": "All to IT", "pattern": "", "table": {"*": "IT"}})
+    first = make_rule(manager, FillRuleIn.model_validate(BY_NAME))
+    second = make_rule(
+        manager, FillRuleIn.model_validate({**BY_NAME, "name": "All to IT", "pattern": "", "table": {"*": "IT"}})
+    )
     for rule in (first, second):
         set_in_force(manager, rule.pk, True)
     assert held(estate[0])[0] == "Fleet"
-    found = rehearse(manager, {**BY_NAME, "name": "All to IT", "pattern": "", "table": {"*": "IT"}}, second.pk)
+    found = rehearse(
+        manager,
+        RehearseIn.model_validate({**BY_NAME, "name": "All to IT", "pattern": "", "table": {"*": "IT"}}),
+        second.pk,
+    )
     assert found["counts"]["yields"] == 3
     order(manager, [second.pk, first.pk])
     assert held(estate[0])[::2] == ("IT", "All to IT")
@@ -140,22 +151,22 @@ def test_the_order_is_changed_over_the_api(people, estate, as_role):
 
 def test_it_fills_a_field_of_ones_own_and_says_what_does_not_fit(people, estate):
     manager = people["manager"]
-    make_field(manager, {"name": "Rank", "type": "number"})
+    make_field(manager, OwnFieldIn.model_validate({"name": "Rank", "type": "number"}))
     data = {"name": "rank", "filter": "", "fills": "field:Rank", "reads": "name", "pattern": "-([a-z]+-[0-9]+)$"}
-    assert rehearse(manager, data)["counts"]["wrong"] == 4
+    assert rehearse(manager, RehearseIn.model_validate(data))["counts"]["wrong"] == 4
     data["pattern"] = "-([0-9]+)$"
-    set_in_force(manager, make_rule(manager, data).pk, True)
+    set_in_force(manager, make_rule(manager, FillRuleIn.model_validate(data)).pk, True)
     assert len(ids(question('field("Rank") = 1'))) == 4
-    make_field(manager, {"name": "Share", "type": "number"})
+    make_field(manager, OwnFieldIn.model_validate({"name": "Share", "type": "number"}))
     share = {"name": "share", "filter": "", "fills": "field:Share", "formula": "memory / 1024 / 1024 / 1024 / cores"}
-    set_in_force(manager, make_rule(manager, share).pk, True)
+    set_in_force(manager, make_rule(manager, FillRuleIn.model_validate(share)).pk, True)
     assert ids(question('field("Share") = 4')) == [estate[0]]
 
 
 def test_what_is_around_a_device(people, estate):
     manager, mac = people["manager"], "7c:1e:b0:00:00:01"
     now = (time.time() - START) / DAY
-    make_network(None, {"range": "10.60.4.0/24", "name": "data room", "place": "Saltholm"})
+    make_network(None, NetworkIn.model_validate({"range": "10.60.4.0/24", "name": "data room", "place": "Saltholm"}))
     Person.objects.create(
         source="Keel", key="1", name="Una Skerry", account="uskerry", department="Crewing",
         joined_at=1, last_sync=1,
@@ -183,7 +194,7 @@ def test_what_is_around_a_device(people, estate):
         ("person.department", "department", "Crewing"),
     ):
         rule = {"name": reads, "filter": "kind = laptop", "fills": field, "reads": reads}
-        set_in_force(manager, make_rule(manager, rule).pk, True)
+        set_in_force(manager, make_rule(manager, FillRuleIn.model_validate(rule)).pk, True)
         assert held(laptop, field)[0] == value, reads
 
 
@@ -202,7 +213,7 @@ def test_what_is_around_a_device(people, estate):
 )
 def test_a_rule_that_cannot_be_is_refused_at_its_part(people, estate, as_role, change, field, says):
     with pytest.raises(Invalid, match=says) as caught:
-        rehearse(people["manager"], {**BY_NAME, **change})
+        rehearse(people["manager"], RehearseIn.model_validate({**BY_NAME, **change}))
     assert caught.value.field == field
     answer = as_role("manager").post("/api/fill-rules", {**BY_NAME, **change}, content_type="application/json")
     assert (answer.status_code, answer.json()["field"]) == (422, field)
@@ -211,11 +222,13 @@ def test_a_rule_that_cannot_be_is_refused_at_its_part(people, estate, as_role, c
 
 def test_a_rule_in_force_keeps_what_it_fills(people, estate):
     manager = people["manager"]
-    made = make_rule(manager, BY_NAME)
+    made = make_rule(manager, FillRuleIn.model_validate(BY_NAME))
     set_in_force(manager, made.pk, True)
     made.refresh_from_db()
     with pytest.raises(Invalid, match="take it out of force first"):
-        change_rule(manager, made.pk, {**BY_NAME, "fills": "note", "version": made.version})
-    change_rule(manager, made.pk, {**BY_NAME, "table": {"salt": "Workshop"}, "version": made.version})
+        change_rule(manager, made.pk, FillRuleIn.model_validate({**BY_NAME, "fills": "note", "version": made.version}))
+    change_rule(
+        manager, made.pk, FillRuleIn.model_validate({**BY_NAME, "table": {"salt": "Workshop"}, "version": made.version})
+    )
     assert held(estate[0])[0] == "Workshop"
     assert held(estate[1]) is None

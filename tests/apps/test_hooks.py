@@ -10,8 +10,10 @@ import pytest
 from tarn.apps.discovery.hooks.change import LATE, make_hook, signature
 from tarn.apps.discovery.models import Hook, Run, RunAddress
 from tarn.apps.discovery.networks.change import change_network, make_network
+from tarn.apps.discovery.networks.inputs import NetworkIn
 from tarn.apps.discovery.sweeps import runs
 from tarn.apps.discovery.sweeps.change import make_sweep
+from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.apps.discovery.sweeps.runs import plan_run
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset
@@ -85,8 +87,10 @@ def test_word_of_a_change_has_the_device_read_again(hook, people, monkeypatch, t
     handed = []
     monkeypatch.setattr(runs, "_hand_over", handed.append)
     ferry = hook.hook.organisation_id
-    make_network(None, {"range": "10.60.4.0/24", "name": "n", "organisation": ferry})
-    sweep = make_sweep(None, {"name": "night", "ranges": ["10.60.4.1-10.60.4.3"], "organisation": ferry})
+    make_network(None, NetworkIn.model_validate({"range": "10.60.4.0/24", "name": "n", "organisation": ferry}))
+    sweep = make_sweep(
+        None, SweepIn.model_validate({"name": "night", "ranges": ["10.60.4.1-10.60.4.3"], "organisation": ferry})
+    )
     run = plan_run(people["operator"], sweep)
     RunAddress.objects.filter(run=run).update(outcome="fully read")
     Run.objects.update(state="done")
@@ -133,9 +137,11 @@ def test_a_window_begins_by_its_rule_and_lasts_its_minutes(now, ends):
 
 def test_what_is_under_maintenance_is_left_out_of_a_run_and_says_so(people):
     always = {"quiet": "FREQ=DAILY;BYHOUR=0;BYMINUTE=0;BYSECOND=0", "quiet_minutes": 1440}
-    held = make_network(None, {"range": "10.60.4.0/24", "name": "data room"})
-    change_network(people["manager"], held.pk, {"range": "10.60.4.0/24", "name": "data room", **always})
-    sweep = make_sweep(None, {"name": "night", "ranges": ["10.60.4.1-10.60.4.3", "10.60.5.1"]})
+    held = make_network(None, NetworkIn.model_validate({"range": "10.60.4.0/24", "name": "data room"}))
+    change_network(
+        people["manager"], held.pk, NetworkIn.model_validate({"range": "10.60.4.0/24", "name": "data room", **always})
+    )
+    sweep = make_sweep(None, SweepIn.model_validate({"name": "night", "ranges": ["10.60.4.1-10.60.4.3", "10.60.5.1"]}))
     run = plan_run(people["operator"], sweep)
     left = RunAddress.objects.filter(run=run, outcome="left out")
     assert run.total == 1
@@ -157,7 +163,9 @@ def test_what_is_under_maintenance_is_left_out_of_a_run_and_says_so(people):
 def test_a_network_that_cannot_stand_is_refused_at_its_field(people, change, field):
     from tarn.apps.people.actions.organisations import Unowned
 
-    held = make_network(None, {"range": "10.60.4.0/24", "name": "n"})
+    held = make_network(None, NetworkIn.model_validate({"range": "10.60.4.0/24", "name": "n"}))
     with pytest.raises((Invalid, Unowned)) as caught:
-        change_network(people["manager"], held.pk, {"range": "10.60.4.0/24", "name": "n", **change})
+        change_network(
+            people["manager"], held.pk, NetworkIn.model_validate({"range": "10.60.4.0/24", "name": "n", **change})
+        )
     assert caught.value.field == field

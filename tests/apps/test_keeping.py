@@ -16,9 +16,10 @@ PREPARE = """
 import django; django.setup()
 from tarn.site.ready import ready; ready()
 from tarn.apps.discovery.credentials.change import make_credential
+from tarn.apps.discovery.credentials.inputs import CredentialIn
 from tarn.apps.people.actions.accounts import make_person
 make_person(None, "ines", "slack-tide-5678", "administrator")
-make_credential(None, {"name": "linux", "protocol": "ssh", "user": "u", "reach": ["10.60.4.0/24"]}, {"password": "low"})
+make_credential(None, CredentialIn(name="linux", protocol="ssh", user="u", reach=["10.60.4.0/24"]), {"password": "low"})
 """
 OPENED = """
 import django; django.setup()

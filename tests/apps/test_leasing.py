@@ -11,9 +11,11 @@ from hypothesis import strategies as st
 
 from tarn.apps.discovery.models import Lease, Network, Outpost, Run, RunAddress, Sweep
 from tarn.apps.discovery.networks.change import make_network
+from tarn.apps.discovery.networks.inputs import NetworkIn
 from tarn.apps.discovery.outposts import leasing
 from tarn.apps.discovery.outposts.change import give_work, make_outpost, take_hand_in
 from tarn.apps.discovery.sweeps.change import make_sweep
+from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.apps.discovery.sweeps.runs import plan_run
 from tarn.apps.estate.models import Sighting
 from tarn.collect.outpost.wire import SPEECH, Greeting, HandIn, SweepOrder, read
@@ -74,9 +76,12 @@ def test_every_address_is_looked_at_and_nothing_is_lost_or_doubled(db: None, mov
     for model in (Run, Sweep, Network, Outpost):
         model.objects.all().delete()
     before = Sighting.objects.count()
-    network = make_network(None, {"range": "10.60.20.0/24", "name": "MV Tansy"})
+    network = make_network(None, NetworkIn.model_validate({"range": "10.60.20.0/24", "name": "MV Tansy"}))
     posts = [Post(n, make_outpost(None, f"post {n}", [network.pk])[0]) for n in range(POSTS)]
-    sweep = make_sweep(None, {"name": f"s{time.time_ns()}", "ranges": ["10.60.20.1-10.60.20.48"], "route": "lab"})
+    sweep = make_sweep(
+        None,
+        SweepIn.model_validate({"name": f"s{time.time_ns()}", "ranges": ["10.60.20.1-10.60.20.48"], "route": "lab"}),
+    )
     run = plan_run(None, sweep)
     now = int(time.time())
     Run.objects.filter(pk=run.pk).update(state="running", started_at=now)  # the worker has nothing to do here

@@ -10,6 +10,7 @@ from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.register.decide import decide
 from tarn.apps.licences.models import Key, Licence
 from tarn.apps.money.actions.ledger import set_ledger, take_in_rates
+from tarn.apps.money.inputs import LedgerIn
 from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import undo
@@ -225,7 +226,10 @@ def test_a_purchase_in_another_currency_counts_at_its_days_rate(manager, office,
     assert manager.get(f"/api/licences/{office}").json()["price"] == "200.00"
     with pytest.raises(Invalid, match="There are rates against EUR"):
         set_ledger(
-            people["manager"], {"currency": "NOK", "year_begins": 1, "idle_after": 90, "version": ledger().version}
+            people["manager"],
+            LedgerIn.model_validate(
+                {"currency": "NOK", "year_begins": 1, "idle_after": 90, "version": ledger().version}
+            ),
         )
 
 

@@ -12,6 +12,7 @@ from tarn.apps.lifecycle.reads.contracts import today
 from tarn.apps.people.actions.undo import undo
 from tarn.apps.people.models import AuditEntry
 from tarn.apps.reports.actions.watches import ask_due, make_watch
+from tarn.apps.reports.inputs import WatchIn
 from tarn.apps.reports.models import Letter
 from tarn.apps.reports.reads.asking import ask
 from tarn.apps.reports.shipped import shipped
@@ -300,7 +301,9 @@ def test_each_notice_is_written_once_and_after_days_off_too(manager, people, mon
     monkeypatch.setattr("tarn.apps.lifecycle.reads.ending.day_of", lambda at: day[0])
     number = send(manager, "/contracts", lease(ends=ends.isoformat())).json()["id"]
     body = {"name": "Ends", "report": "notices", "rule": "FREQ=DAILY;BYHOUR=6", "to": ["a@b.example"]}
-    watch, _ = make_watch(people["operator"], {**body, "condition": "new", "number": 0, "attach": "", "on": True})
+    watch, _ = make_watch(
+        people["operator"], WatchIn.model_validate({**body, "condition": "new", "number": 0, "attach": "", "on": True})
+    )
     told = []
     for left in (100, 95, 90, 89, 88, 31, 30, 14, 13, 1):
         day[0] = ends - timedelta(days=left)

@@ -9,6 +9,7 @@ from tarn.apps.discovery.intake.shown import intake
 from tarn.apps.discovery.models import Run, RunAddress
 from tarn.apps.discovery.sweeps.api import _events
 from tarn.apps.discovery.sweeps.change import make_sweep
+from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.apps.discovery.sweeps.runs import plan_run
 from tarn.apps.discovery.sweeps.shown import run_summary
 from tarn.apps.estate.asking.dial import zone
@@ -30,7 +31,9 @@ async def told(run_id: int, after: int = 0) -> list[tuple[str, object]]:
 @pytest.fixture
 def ended(people, transactional_db):
     """A run that has ended, with one address read."""
-    sweep = make_sweep(None, {"name": "night", "ranges": ["10.60.4.1-10.60.4.3"], "route": "lab"})
+    sweep = make_sweep(
+        None, SweepIn.model_validate({"name": "night", "ranges": ["10.60.4.1-10.60.4.3"], "route": "lab"})
+    )
     run = plan_run(people["operator"], sweep)
     RunAddress.objects.filter(run=run).update(outcome="no answer", stage=5, tick=2)
     RunAddress.objects.filter(run=run, address="10.60.4.2").update(outcome="fully read", tick=7)

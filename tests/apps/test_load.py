@@ -23,14 +23,16 @@ import django; django.setup()
 from django.core.management import call_command
 call_command("migrate", verbosity=0)
 from tarn.apps.discovery.credentials.change import make_credential
+from tarn.apps.discovery.credentials.inputs import CredentialIn
+from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.apps.discovery.sweeps.runs import start_run
 from tarn.apps.discovery.sweeps.change import make_sweep
 from tarn.lab import scenario
-linux = make_credential(None, {"name": "linux", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": scenario.SSH_USER},
+linux = make_credential(None, CredentialIn(name="linux", protocol="ssh", reach=["10.60.0.0/16"], user=scenario.SSH_USER),
                         {"password": scenario.SSH_PASSWORD})
 for address in %r:
     ranges = [address, "10.60.9.0/25"]
-    made = make_sweep(None, {"name": address, "ranges": ranges, "credentials": [linux.pk], "route": "lab"})
+    made = make_sweep(None, SweepIn(name=address, ranges=ranges, credentials=[linux.pk], route="lab"))
     start_run(None, made.pk)
 """
 

@@ -11,9 +11,11 @@ from urllib.parse import parse_qs, urlsplit
 import pytest
 
 from tarn.apps.discovery import recovering
+from tarn.apps.discovery.credentials.inputs import CredentialIn
 from tarn.apps.discovery.models import Sync, Trial
 from tarn.apps.discovery.sources import syncing
 from tarn.apps.discovery.sources.change import make_source
+from tarn.apps.discovery.sources.inputs import SourceIn
 from tarn.apps.discovery.sources.syncing import carry_out_sync
 from tarn.apps.estate.models import Asset, AssetSpan, Term
 from tarn.apps.estate.register.decide import decide
@@ -63,7 +65,9 @@ FIELDS = {"name": {"from": "name"}, "serial": {"from": "serial"}}
 
 def source_at(answering, **more):
     settings = {"base": answering.url, "list": "devices", "items": "devices", "key": "id", "fields": FIELDS}
-    return make_source(None, {"name": "Lanyard", "kind": "device management", "settings": settings, **more})
+    return make_source(
+        None, SourceIn.model_validate({"name": "Lanyard", "kind": "device management", "settings": settings, **more})
+    )
 
 
 def synced(source, days=0):
@@ -216,7 +220,7 @@ def test_what_a_killed_worker_left_is_taken_up_again(answering, monkeypatch, peo
     lost = Sync.objects.create(source=source, made_at=now - 400, state="waiting")
     alive = Sync.objects.create(source=source, made_at=now - 300, state="running", beat=now)
     values = {"name": "k", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": "u"}
-    key = make_credential(people["manager"], values, {"password": "x"})
+    key = make_credential(people["manager"], CredentialIn.model_validate(values), {"password": "x"})
     trial = Trial.objects.create(credential=key, address="10.60.4.9", route="lab", made_at=now - 900, state="running")
     recovering.recover()
     states = {s.pk: s.state for s in Sync.objects.all()}

@@ -6,10 +6,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tarn.apps.estate.asking.ask import count, ids, question
+from tarn.apps.estate.branches.inputs import PlacedIn
 from tarn.apps.estate.branches.place import place
 from tarn.apps.estate.door.entrance import forget, take_in
 from tarn.apps.estate.register.decide import decide
 from tarn.apps.estate.selections import membership
+from tarn.apps.estate.selections.inputs import PhraseIn, SetIn
 from tarn.apps.estate.selections.keep import change_set, keep_set
 from tarn.apps.estate.selections.keep_phrases import save_phrase
 from tarn.apps.estate.selections.membership import members_of
@@ -69,16 +71,16 @@ def test_members_are_who_answers_whatever_came_in_between(told):
 @pytest.mark.django_db
 def test_members_follow_what_is_defined_anew(people, estate):
     manager = people["manager"]
-    held = keep_set(manager, "Servers", "kind = server")
+    held = keep_set(manager, SetIn(name="Servers", filter="kind = server"))
     nested = 'in set "Servers" and place in (Mainland)'
     assert members_of(nested) == frozenset()
-    place(manager, {"field": "place", "name": "Saltholm", "under": "Mainland"})
+    place(manager, PlacedIn.model_validate({"field": "place", "name": "Saltholm", "under": "Mainland"}))
     assert members_of(nested) == {estate[0]}
-    change_set(manager, held.pk, {"name": "Servers", "filter": "kind = laptop", "version": 1})
+    change_set(manager, held.pk, SetIn.model_validate({"name": "Servers", "filter": "kind = laptop", "version": 1}))
     assert members_of(nested) == {estate[2]}
-    save_phrase(manager, {"name": "suites", "values": ["driftshare"]})
+    save_phrase(manager, PhraseIn.model_validate({"name": "suites", "values": ["driftshare"]}))
     assert members_of("software[product in @suites]") == {estate[2]}
-    save_phrase(manager, {"name": "suites", "values": ["quill-office"]}, "suites")
+    save_phrase(manager, PhraseIn.model_validate({"name": "suites", "values": ["quill-office"]}), "suites")
     assert members_of("software[product in @suites]") == set(estate[:2])
     decide(manager, [estate[1]], {"standing": "set aside", "aside_reason": "gone"}, "set aside")
     assert members_of("software[product in @suites]") == {estate[0]}

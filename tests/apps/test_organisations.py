@@ -12,27 +12,35 @@ from django.contrib.auth import get_user_model
 from django.test import AsyncClient, Client
 
 from tarn.apps.discovery.credentials.change import make_credential
+from tarn.apps.discovery.credentials.inputs import CredentialIn
 from tarn.apps.discovery.imports.change import upload
+from tarn.apps.discovery.intake.inputs import RuleIn
 from tarn.apps.discovery.intake.rules import make_rule
 from tarn.apps.discovery.models import Credential, Network, Run, RunAddress, Source, Sweep, Trial
 from tarn.apps.discovery.networks.change import make_network
+from tarn.apps.discovery.networks.inputs import NetworkIn
 from tarn.apps.discovery.outposts.change import make_outpost
 from tarn.apps.discovery.reporters.change import enrol
 from tarn.apps.discovery.sources.change import make_source
+from tarn.apps.discovery.sources.inputs import SourceIn
 from tarn.apps.discovery.sweeps.change import make_sweep
+from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.apps.discovery.sweeps.runs import plan_run
 from tarn.apps.estate.asking.ask import count, ids, question
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset, KeptView, Product, Sighting
 from tarn.apps.estate.register import pages as register
 from tarn.apps.estate.register.decide import decide
+from tarn.apps.estate.selections.inputs import SetIn
 from tarn.apps.estate.selections.keep import keep_set
 from tarn.apps.estate.selections.views import WantedView, keep_view
 from tarn.apps.licences.actions.keys import add_keys
 from tarn.apps.licences.actions.licences import make_licence
+from tarn.apps.licences.inputs import LicenceIn
 from tarn.apps.licences.models import Key, Licence, Pin, Purchase
 from tarn.apps.lifecycle.actions.contracts import make_contract
 from tarn.apps.lifecycle.actions.orders import make_order
+from tarn.apps.lifecycle.inputs import ContractIn, PurchaseOrderIn
 from tarn.apps.lifecycle.models import Contract, Order, Receipt
 from tarn.apps.people.actions.accounts import make_person
 from tarn.apps.people.actions.organisations import make_organisation, set_rights
@@ -84,48 +92,66 @@ def two(people):
     own = {"organisation": theirs.pk}
     credential = make_credential(
         admin,
-        {"name": f"{MARK}-ssh", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": MARK, **own},
+        CredentialIn.model_validate(
+            {"name": f"{MARK}-ssh", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": MARK, **own}
+        ),
         {"password": "x"},
     )
-    network = make_network(None, {"range": "10.60.99.0/24", "name": f"{MARK} net", "place": MARK, **own})
-    make_network(None, {"range": "10.60.4.0/24", "name": "ferry net", "place": "Quay", "organisation": ours.pk})
+    network = make_network(
+        None, NetworkIn.model_validate({"range": "10.60.99.0/24", "name": f"{MARK} net", "place": MARK, **own})
+    )
+    make_network(
+        None,
+        NetworkIn.model_validate(
+            {"range": "10.60.4.0/24", "name": "ferry net", "place": "Quay", "organisation": ours.pk}
+        ),
+    )
     sweep = make_sweep(
-        admin, {"name": f"{MARK} night", "ranges": ["10.60.99.0/29"], "credentials": [credential.pk], **own}
+        admin,
+        SweepIn.model_validate(
+            {"name": f"{MARK} night", "ranges": ["10.60.99.0/29"], "credentials": [credential.pk], **own}
+        ),
     )
     run = plan_run(admin, sweep)
     RunAddress.objects.filter(run=run).update(outcome="answered", reason=f"{MARK} reason", asset_id=other)
     Run.objects.filter(pk=run.pk).update(state="done", ended_at=1)
+    bind = make_credential(
+        admin,
+        CredentialIn(name=f"{MARK}-bind", protocol="ldap", reach=["10.60.0.0/16"], user=f"cn={MARK}", **own),
+        {"password": "x"},
+    )
     source = make_source(
         admin,
-        {
-            "name": f"{MARK} directory",
-            "kind": "directory",
-            "settings": {"address": "10.60.99.5"},
-            "credential": make_credential(
-                admin,
-                {"name": f"{MARK}-bind", "protocol": "ldap", "reach": ["10.60.0.0/16"], "user": f"cn={MARK}", **own},
-                {"password": "x"},
-            ).pk,
+        SourceIn(
+            name=f"{MARK} directory",
+            kind="directory",
+            settings={"address": "10.60.99.5"},
+            credential=bind.pk,
             **own,
-        },
+        ),
     )
     outpost, _ = make_outpost(admin, f"{MARK} post", [network.pk], theirs.pk)
     enrolment, _ = enrol(admin, f"{MARK} reporters", "http://t", theirs.pk)
-    intake = make_rule(admin, {"name": f"{MARK} rule", "filter": f"name = {MARK}", **own})
+    intake = make_rule(admin, RuleIn.model_validate({"name": f"{MARK} rule", "filter": f"name = {MARK}", **own}))
     trial = Trial.objects.create(credential=credential, address="10.60.99.2", route="direct", made_at=1)
     held = upload(admin, f"{MARK}.csv", iter([f"name,serial\n{MARK}-x,SN-77777\n".encode()]), theirs.pk)
-    kept = keep_set(admin, f"{MARK} set", f"name ~ {MARK}")
+    kept = keep_set(admin, SetIn(name=f"{MARK} set", filter=f"name ~ {MARK}"))
     view = keep_view(admin, WantedView(f"{MARK} view", f"name ~ {MARK}"))
     KeptView.objects.filter(pk=view.pk).update(organisation=theirs)
-    licence = make_licence(admin, {"name": f"{MARK} licence", "metric": "device", "products": [MARK], **own})
+    licence = make_licence(
+        admin, LicenceIn.model_validate({"name": f"{MARK} licence", "metric": "device", "products": [MARK], **own})
+    )
     add_keys(admin, licence.pk, f"{MARK}-KEY-1", None)
     day = date(2026, 1, 1)
     contract = make_contract(
-        admin, {"name": f"{MARK} contract", "provider": MARK, "kind": "lease", "starts": day, "cost": "7",
-                "every": "month", **own}
+        admin, ContractIn.model_validate({"name": f"{MARK} contract", "provider": MARK, "kind": "lease", "starts": day, "cost": "7",
+                "every": "month", **own})
     )  # fmt: skip
     line = {"kind": "laptop", "quantity": 2, "price": "7", "manufacturer": MARK}
-    make_order(admin, {"number": f"{MARK}-PO", "supplier": MARK, "day": day, "lines": [line], **own})
+    make_order(
+        admin,
+        PurchaseOrderIn.model_validate({"number": f"{MARK}-PO", "supplier": MARK, "day": day, "lines": [line], **own}),
+    )
     client = Client()
     client.force_login(tove, backend="django.contrib.auth.backends.ModelBackend")
     ids = {

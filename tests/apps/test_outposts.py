@@ -11,14 +11,17 @@ import time
 import pytest
 
 from tarn.apps.discovery.credentials.change import make_credential
+from tarn.apps.discovery.credentials.inputs import CredentialIn
 from tarn.apps.discovery.credentials.trials import start_trial
 from tarn.apps.discovery.models import Lease, Network, Outpost, Run, RunAddress, Trial
 from tarn.apps.discovery.networks.change import make_network
+from tarn.apps.discovery.networks.inputs import NetworkIn
 from tarn.apps.discovery.outposts import leasing
 from tarn.apps.discovery.outposts.change import make_outpost
 from tarn.apps.discovery.outposts.shown import outposts
 from tarn.apps.discovery.sweeps import running
 from tarn.apps.discovery.sweeps.change import make_sweep
+from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.apps.discovery.sweeps.runs import plan_run, steer
 from tarn.apps.estate.models import Asset, Sighting
 from tarn.apps.people.actions.refusals import Invalid
@@ -43,34 +46,44 @@ def lab():
 @pytest.fixture
 def vessel(people):
     """A vessel's network with two outposts, and a sweep over part of it and one address ashore."""
-    network = make_network(None, {"range": "10.60.20.0/24", "name": "MV Tansy", "place": "MV Tansy"})
+    network = make_network(
+        None, NetworkIn.model_validate({"range": "10.60.20.0/24", "name": "MV Tansy", "place": "MV Tansy"})
+    )
     tokens = [make_outpost(None, f"post {n}", [network.pk])[1] for n in (1, 2)]
     linux = make_credential(
         None,
-        {"name": "linux", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": scenario.SSH_USER, "timeout": 3},
+        CredentialIn.model_validate(
+            {"name": "linux", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": scenario.SSH_USER, "timeout": 3}
+        ),
         {"password": scenario.SSH_PASSWORD},
     )
     elsewhere = make_credential(
         None,
-        {"name": "ashore", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": "root", "places": ["Saltholm"]},
+        CredentialIn.model_validate(
+            {"name": "ashore", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": "root", "places": ["Saltholm"]}
+        ),
         {"password": "never-to-leave"},
     )
     v3 = make_credential(
         None,
-        {"name": "v3", "protocol": "snmp-v3", "reach": ["10.60.0.0/16"], "user": scenario.SNMP_USER, "timeout": 0.4},
+        CredentialIn.model_validate(
+            {"name": "v3", "protocol": "snmp-v3", "reach": ["10.60.0.0/16"], "user": scenario.SNMP_USER, "timeout": 0.4}
+        ),
         {"auth": scenario.SNMP_AUTH, "privacy": scenario.SNMP_PRIVACY},
     )
     for one in (linux, elsewhere, v3):
         one.outposts.set(Outpost.objects.all())
     sweep = make_sweep(
         None,
-        {
-            "name": "in port",
-            "ranges": ["10.60.20.1", "10.60.20.10", "10.60.20.31-10.60.20.40", "10.60.4.99"],
-            "credentials": [linux.pk, elsewhere.pk, v3.pk],
-            "route": "lab",
-            "patience": 0.4,
-        },
+        SweepIn.model_validate(
+            {
+                "name": "in port",
+                "ranges": ["10.60.20.1", "10.60.20.10", "10.60.20.31-10.60.20.40", "10.60.4.99"],
+                "credentials": [linux.pk, elsewhere.pk, v3.pk],
+                "route": "lab",
+                "patience": 0.4,
+            }
+        ),
     )
     sweep.tokens, sweep.linux = tokens, linux.pk
     return sweep
@@ -268,7 +281,7 @@ def test_a_run_of_outposts_is_paused_gone_on_with_and_stopped(vessel, people, cl
 
 
 def test_an_outpost_may_tell_only_of_addresses_it_was_given(vessel, people, client):
-    make_network(None, {"range": "10.60.4.0/24", "name": "data room", "place": "Saltholm"})
+    make_network(None, NetworkIn.model_validate({"range": "10.60.4.0/24", "name": "data room", "place": "Saltholm"}))
     run = begun(vessel, people)
     order = read(WorkOffer, greet(client, vessel.tokens[0]).content).orders[0]
     from tests.documents import sighting

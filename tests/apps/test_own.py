@@ -9,6 +9,7 @@ from tarn.apps.discovery.imports import change as imports
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.custom.change import change_field, change_kind, drop_field, drop_kind, make_field, make_kind
 from tarn.apps.estate.custom.fields import overview
+from tarn.apps.estate.custom.inputs import OwnFieldIn, OwnKindIn
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.door.rebuild import differences, rebuild_beside
 from tarn.apps.estate.models import Asset, KeptSet
@@ -32,8 +33,8 @@ PULL = {"name": "Pull", "type": "number", "unit": "kN", "kinds": ["winch"], "req
 def own(people, estate):
     """A kind and two fields; nothing of them is left to other tests' registry."""
     manager = people["manager"]
-    make_kind(manager, {"name": "Winch", "names": {"nb": "vinsj"}})
-    made = make_field(manager, SIDE), make_field(manager, PULL)
+    make_kind(manager, OwnKindIn.model_validate({"name": "Winch", "names": {"nb": "vinsj"}}))
+    made = make_field(manager, OwnFieldIn.model_validate(SIDE)), make_field(manager, OwnFieldIn.model_validate(PULL))
     yield made
     from tarn.core.own import know
 
@@ -63,7 +64,7 @@ LABEL = {"name": "Label", "type": "made of others", "template": "{name}, {Berth 
 
 
 def test_a_field_made_of_others_is_asked_shown_and_sorted_like_any_other(own, people, estate, as_role):
-    made = make_field(people["manager"], LABEL)
+    made = make_field(people["manager"], OwnFieldIn.model_validate(LABEL))
     decide(people["operator"], estate[:1], {"own:Berth side": "port"}, "decided")
     assert ids(question('field("Label") = "SALT-TIX-01, port (Saltholm)"')) == estate[:1]
     rows = register.page(question("kind = server"), ["field:Label"], "-field:Label", 0, 10)
@@ -78,13 +79,13 @@ def test_a_field_made_of_others_is_asked_shown_and_sorted_like_any_other(own, pe
     with pytest.raises(Invalid, match="“Label” is made of “Berth side”"):
         drop_field(people["manager"], own[0].pk)
     with pytest.raises(Invalid, match="made of others itself"):
-        make_field(people["manager"], {**LABEL, "name": "Twice", "template": "{Label}"})
-    change_field(people["manager"], made.pk, {**LABEL, "template": "{serial}", "version": 1})
+        make_field(people["manager"], OwnFieldIn.model_validate({**LABEL, "name": "Twice", "template": "{Label}"}))
+    change_field(people["manager"], made.pk, OwnFieldIn.model_validate({**LABEL, "template": "{serial}", "version": 1}))
     assert ids(question('field("Label") = HB-1001')) == estate[:1]
 
 
 def test_a_field_of_several_values_reads_each(own, people, estate):
-    make_field(people["manager"], {"name": "Jacks", "type": "address block", "many": True})
+    make_field(people["manager"], OwnFieldIn.model_validate({"name": "Jacks", "type": "address block", "many": True}))
     said = "10.60.4.9/24, eth0, 10.60.4.1; fd00::9/64"
     decide(people["operator"], estate[:1], {"own:Jacks": said}, "decided")
     (row,) = register.page(question('field("Jacks") ~ "fd00::9"'), ["field:Jacks"], "name", 0, 10)
@@ -145,10 +146,10 @@ def test_a_field_changes_with_its_values_in_view(own, people, estate):
     decide(people["operator"], estate[:2], {"own:Berth side": "port"}, "decided")
     narrower = {**SIDE, "choices": ["starboard", "aft"], "version": 1}
     with pytest.raises(Invalid, match="“port” on 2"):
-        change_field(people["manager"], side.pk, narrower)
-    change_field(people["manager"], side.pk, {**narrower, "anyway": True})
+        change_field(people["manager"], side.pk, OwnFieldIn.model_validate(narrower))
+    change_field(people["manager"], side.pk, OwnFieldIn.model_validate({**narrower, "anyway": True}))
     with pytest.raises(Stale):
-        change_field(people["manager"], side.pk, {**SIDE, "version": 1})
+        change_field(people["manager"], side.pk, OwnFieldIn.model_validate({**SIDE, "version": 1}))
     undo(people["manager"], _last("changed a field"))
     assert len(ids(question('field("Berth side") = port'))) == 2
 
@@ -168,21 +169,23 @@ def test_a_dropped_field_comes_back_with_its_values(own, people, estate):
 
 
 def test_kinds_stand_below_each_other_and_are_dropped_only_when_empty(own, people, estate):
-    make_kind(people["manager"], {"name": "capstan", "parent": "winch"})
+    make_kind(people["manager"], OwnKindIn.model_validate({"name": "capstan", "parent": "winch"}))
     winch = next(k for k in overview()["kinds"] if k["name"] == "winch")
     with pytest.raises(Invalid, match="winch → capstan → winch"):
-        change_kind(people["manager"], winch["id"], {"parent": "capstan", "version": 1})
+        change_kind(people["manager"], winch["id"], OwnKindIn.model_validate({"parent": "capstan", "version": 1}))
     decide(people["operator"], estate[:1], {"kind": "capstan"}, "decided")
     capstan = next(k for k in overview()["kinds"] if k["name"] == "capstan")
     assert (capstan["assets"], capstan["fields"]) == (1, ["Pull", "Berth side"])
     with pytest.raises(Invalid, match="1 assets are of the kind"):
         drop_kind(people["manager"], capstan["id"])
     with pytest.raises(Invalid, match="Tarn brings along"):
-        make_kind(people["manager"], {"name": "Laptop"})
+        make_kind(people["manager"], OwnKindIn.model_validate({"name": "Laptop"}))
 
 
 def test_a_kind_is_asked_by_its_name_in_another_language_at_the_command_line_too(own, people, estate):
-    make_kind(people["manager"], {"name": "crane", "names": {"de": "Kran", "nl": "hijskraan"}})
+    make_kind(
+        people["manager"], OwnKindIn.model_validate({"name": "crane", "names": {"de": "Kran", "nl": "hijskraan"}})
+    )
     decide(people["operator"], estate[:1], {"kind": "crane"}, "decided")
     shown = CliRunner().invoke(app, ["ask", "kind = KRAN", "--format", "count"])
     assert (shown.exit_code, shown.stdout.strip()) == (0, "1")
@@ -191,7 +194,7 @@ def test_a_kind_is_asked_by_its_name_in_another_language_at_the_command_line_too
     with pytest.raises(ValueError, match="Did you mean Kran"):
         question("kind = Kram")
     with pytest.raises(Invalid, match="“kran” is what the kind “crane” is called already"):
-        make_kind(people["manager"], {"name": "hoist", "names": {"de": "kran"}})
+        make_kind(people["manager"], OwnKindIn.model_validate({"name": "hoist", "names": {"de": "kran"}}))
 
 
 def test_reports_and_the_register_over_http_know_the_field(own, people, estate, as_role):

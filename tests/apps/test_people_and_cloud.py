@@ -5,9 +5,11 @@ import time
 import pytest
 
 from tarn.apps.discovery.credentials.change import make_credential
+from tarn.apps.discovery.credentials.inputs import CredentialIn
 from tarn.apps.discovery.models import Sync
 from tarn.apps.discovery.sources.change import make_source
 from tarn.apps.discovery.sources.change import test_source as try_source
+from tarn.apps.discovery.sources.inputs import SourceIn
 from tarn.apps.discovery.sources.syncing import carry_out_sync
 from tarn.apps.estate.asking.ask import count, question
 from tarn.apps.estate.door.entrance import take_in
@@ -38,13 +40,15 @@ def others():
 def credential(name, protocol, secret, **more):
     return make_credential(
         None,
-        {"name": name, "protocol": protocol, "reach": ["10.60.0.0/16"], "timeout": 5, **more},
+        CredentialIn.model_validate(
+            {"name": name, "protocol": protocol, "reach": ["10.60.0.0/16"], "timeout": 5, **more}
+        ),
         {"password": secret},
     ).pk
 
 
 def synced(**described):
-    source = make_source(None, {"route": "lab", **described})
+    source = make_source(None, SourceIn.model_validate({"route": "lab", **described}))
     sync = Sync.objects.create(source=source, made_at=int(time.time()))
     carry_out_sync(sync.pk)
     sync.refresh_from_db()
@@ -85,7 +89,7 @@ def test_a_directory_brings_people_beside_computers(others):
 
 def test_a_source_of_people_is_tried_without_storing_and_refusals_are_said(others, people):
     described = keel()
-    shown = try_source(people["manager"], {"route": "lab", **described})
+    shown = try_source(people["manager"], SourceIn.model_validate({"route": "lab", **described}))
     assert (shown["found"], shown["problem"]) == (160, "")
     assert {"name", "email", "department", "title", "active"} == set(shown["sample"][0]["facts"])
     assert not Person.objects.exists()
@@ -93,7 +97,7 @@ def test_a_source_of_people_is_tried_without_storing_and_refusals_are_said(other
     assert refused.state == "failed"
     assert "refused the sign-in with “keel wrong”" in refused.message
     with pytest.raises(Invalid, match="where the service is"):
-        make_source(None, {"name": "x", "kind": "people", "settings": {}})
+        make_source(None, SourceIn.model_validate({"name": "x", "kind": "people", "settings": {}}))
 
 
 def told(key, name, **more):

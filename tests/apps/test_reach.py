@@ -8,8 +8,10 @@ import pytest
 
 from tarn.apps.discovery.credentials.acting_access import hands_for
 from tarn.apps.discovery.credentials.change import make_credential
+from tarn.apps.discovery.credentials.inputs import CredentialIn
 from tarn.apps.discovery.models import Credential, Source
 from tarn.apps.discovery.networks.change import make_network
+from tarn.apps.discovery.networks.inputs import NetworkIn
 from tarn.apps.discovery.outposts.change import make_outpost
 from tarn.collect.credentials import SnmpCredential, SshCredential, WinrmCredential, exposed
 
@@ -24,7 +26,9 @@ def send(client, path, body, method="post"):
 
 @pytest.fixture
 def kept(people):
-    return make_credential(None, OWN, SECRET), make_credential(None, TOKEN, SECRET)
+    return make_credential(None, CredentialIn.model_validate(OWN), SECRET), make_credential(
+        None, CredentialIn.model_validate(TOKEN), SECRET
+    )
 
 
 @pytest.fixture
@@ -72,14 +76,14 @@ def test_no_test_and_no_source_at_a_server_of_ones_own(kept, as_role, listener):
 
 
 def test_no_sweep_over_ranges_where_it_may_not_be_used(kept, as_role):
-    make_network(None, {"range": "203.0.113.0/24", "name": "mine", "place": "Quay"})
+    make_network(None, NetworkIn.model_validate({"range": "203.0.113.0/24", "name": "mine", "place": "Quay"}))
     told = {"name": "mine", "ranges": ["203.0.113.0/29"], "credentials": [kept[0].pk]}
     answer = send(as_role("manager"), "sweeps", told)
     assert (answer.status_code, answer.json()["field"]) == (422, "credentials")
 
 
 def test_tasks_act_only_where_the_credential_may(people):
-    make_credential(None, {**OWN, "name": "hand", "acts": True}, SECRET)
+    make_credential(None, CredentialIn.model_validate({**OWN, "name": "hand", "acts": True}), SECRET)
     assert [h.name for h in hands_for("ssh", "10.60.4.9", "", "")] == ["hand"]
     assert hands_for("ssh", "10.60.5.9", "", "") == []
 
@@ -97,7 +101,9 @@ def test_tasks_act_only_where_the_credential_may(people):
     ],
 )
 def test_what_lets_a_secret_go_further_asks_for_it_again(kept, as_role, change, asks):
-    outpost, _ = make_outpost(None, "post", [make_network(None, {"range": "10.60.20.0/24", "name": "V"}).pk])
+    outpost, _ = make_outpost(
+        None, "post", [make_network(None, NetworkIn.model_validate({"range": "10.60.20.0/24", "name": "V"})).pk]
+    )
     change = {**change, **({"outposts": [outpost.pk]} if "outposts" in change else {})}
     manager, path = as_role("manager"), f"credentials/{kept[0].pk}"
     body = {**OWN, "version": 1, "port": 22, **change}
@@ -127,7 +133,7 @@ def test_a_password_in_clear_goes_only_to_hosts_named_one_by_one(people, as_role
 
 def test_a_source_in_clear_is_not_asked_with_what_is_for_more_than_single_hosts(people, as_role, listener):
     port, heard = listener
-    wide = make_credential(None, {**TOKEN, "reach": ["127.0.0.0/8"]}, SECRET)
+    wide = make_credential(None, CredentialIn.model_validate({**TOKEN, "reach": ["127.0.0.0/8"]}), SECRET)
     settings = {
         "base": f"http://127.0.0.1:{port}/api",
         "list": "devices",

@@ -6,8 +6,10 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from tarn.apps.discovery.credentials.change import make_credential
+from tarn.apps.discovery.credentials.inputs import CredentialIn
 from tarn.apps.discovery.models import Sync
 from tarn.apps.discovery.sources.change import make_source
+from tarn.apps.discovery.sources.inputs import SourceIn
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset
 from tarn.apps.estate.register.decide import decide
@@ -36,7 +38,9 @@ def register(people):
 def care(people):
     key = make_credential(
         None,
-        {"name": "care", "protocol": "http", "reach": ["10.60.0.0/16"], "auth": "header", "user": "X-Care-Key"},
+        CredentialIn.model_validate(
+            {"name": "care", "protocol": "http", "reach": ["10.60.0.0/16"], "auth": "header", "user": "X-Care-Key"}
+        ),
         {"password": services.WARRANTY_KEY},
     )
     settings = {
@@ -46,14 +50,14 @@ def care(people):
         "batch": services.MOST,
     }
     described = {"name": "Halberd care", "kind": "warranty service", "settings": settings, "route": "lab"}
-    return make_source(None, {**described, "credential": key.pk})
+    return make_source(None, SourceIn.model_validate({**described, "credential": key.pk}))
 
 
 @pytest.fixture
 def desk(people):
     token = make_credential(
         None,
-        {"name": "desk", "protocol": "http", "reach": [services.DESK], "auth": "bearer"},
+        CredentialIn.model_validate({"name": "desk", "protocol": "http", "reach": [services.DESK], "auth": "bearer"}),
         {"password": services.DESK_TOKEN},
     )
     settings = {
@@ -66,7 +70,7 @@ def desk(people):
         "link": "http://desk.skerrivane.example/tickets/{number}",
     }
     described = {"name": "Slipway desk", "kind": "service desk", "settings": settings, "route": "lab"}
-    return make_source(None, {**described, "credential": token.pk})
+    return make_source(None, SourceIn.model_validate({**described, "credential": token.pk}))
 
 
 def test_coverages_come_in_batches_past_limits_and_a_failure(others, register, care, as_role):  # noqa: F811

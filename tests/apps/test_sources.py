@@ -7,8 +7,10 @@ import time
 import pytest
 
 from tarn.apps.discovery.credentials.change import make_credential
+from tarn.apps.discovery.credentials.inputs import CredentialIn
 from tarn.apps.discovery.models import Run, RunAddress, Source, SourceDevice, Sweep, Sync
 from tarn.apps.discovery.sources.change import make_source, start_due_syncs
+from tarn.apps.discovery.sources.inputs import SourceIn
 from tarn.apps.discovery.sources.syncing import carry_out_sync
 from tarn.apps.discovery.sweeps.runs import start_due
 from tarn.apps.discovery.sweeps.shown import compared
@@ -49,12 +51,14 @@ def others():
 def described(people):
     bind = make_credential(
         None,
-        {"name": "dir", "protocol": "ldap", "reach": ["10.60.0.0/16"], "user": systems.BIND},
+        CredentialIn.model_validate(
+            {"name": "dir", "protocol": "ldap", "reach": ["10.60.0.0/16"], "user": systems.BIND}
+        ),
         {"password": systems.BIND_PASSWORD},
     )
     token = make_credential(
         None,
-        {"name": "tok", "protocol": "http", "reach": ["10.60.0.0/16"], "auth": "bearer"},
+        CredentialIn.model_validate({"name": "tok", "protocol": "http", "reach": ["10.60.0.0/16"], "auth": "bearer"}),
         {"password": systems.DEVICES_TOKEN},
     )
     managed = {
@@ -135,7 +139,7 @@ def test_what_cannot_stand_names_its_field(as_role, described, change, field):
 
 
 def test_two_systems_that_know_a_laptop_make_one_asset_of_it(others, described):
-    directory, managed = (make_source(None, d) for d in described.values())
+    directory, managed = (make_source(None, SourceIn.model_validate(d)) for d in described.values())
     assert synced(directory).state == "done"
     known = Asset.objects.count()
     sync = synced(managed)
@@ -147,7 +151,7 @@ def test_two_systems_that_know_a_laptop_make_one_asset_of_it(others, described):
 
 
 def test_what_the_other_side_drops_is_marked_and_comes_back(others, described):
-    source = make_source(None, described["managed"])
+    source = make_source(None, SourceIn.model_validate(described["managed"]))
     synced(source)
     gone = SourceDevice.objects.filter(source=source).first()
     stray = SourceDevice.objects.create(source=source, key="was-there", asset_id=gone.asset_id, last_sync=0)
@@ -165,7 +169,7 @@ def test_what_the_other_side_drops_is_marked_and_comes_back(others, described):
 
 
 def test_a_sync_that_fails_says_why_and_loses_nothing(described):
-    source = make_source(None, described["directory"])
+    source = make_source(None, SourceIn.model_validate(described["directory"]))
     sync = synced(source)
     assert sync.state == "failed"
     assert "refused" in sync.message
@@ -173,7 +177,7 @@ def test_a_sync_that_fails_says_why_and_loses_nothing(described):
 
 
 def test_a_sweep_of_the_directorys_workstations(as_role, others, described):
-    source = make_source(None, described["directory"])
+    source = make_source(None, SourceIn.model_validate(described["directory"]))
     call = f"/api/sources/{source.pk}/pick"
     found = as_role("manager").post(call, {"pick": "workstations"}, content_type="application/json").json()
     assert found["names"] > 40
@@ -184,7 +188,7 @@ def test_what_is_due_starts_once_and_its_next_turn_is_noted(monkeypatch, describ
     monkeypatch.setattr("tarn.apps.discovery.sources.change.run_sync", lambda n: None)
     monkeypatch.setattr("tarn.apps.discovery.sweeps.runs._hand_over", lambda n: None)
     nightly = "FREQ=DAILY;BYHOUR=1;BYMINUTE=30;BYSECOND=0"
-    source = make_source(None, {**described["directory"], "schedule": nightly})
+    source = make_source(None, SourceIn.model_validate({**described["directory"], "schedule": nightly}))
     sweep = Sweep.objects.create(name="n", ranges=["10.60.4.0/30"], schedule=nightly, next_at=5)
     Source.objects.update(next_at=5)
     now = int(time.time())

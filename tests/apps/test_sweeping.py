@@ -7,10 +7,13 @@ import pytest
 
 from tarn.apps.discovery import recovering
 from tarn.apps.discovery.credentials.change import make_credential
+from tarn.apps.discovery.credentials.inputs import CredentialIn
 from tarn.apps.discovery.models import Run, RunAddress
 from tarn.apps.discovery.networks.change import make_network
+from tarn.apps.discovery.networks.inputs import NetworkIn
 from tarn.apps.discovery.sweeps import running, runs
 from tarn.apps.discovery.sweeps.change import make_sweep
+from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.apps.discovery.sweeps.runs import plan_run, read_again, steer
 from tarn.apps.discovery.sweeps.shown import run_page
 from tarn.apps.estate.models import Asset, Sighting
@@ -40,28 +43,34 @@ def lab():
 @pytest.fixture
 def planned(lab, people, transactional_db):
     """A sweep over the addresses of those devices, with an exclusion and a range never to be probed."""
-    make_network(None, {"range": "10.60.4.0/24", "name": "data room", "place": "Saltholm"})
-    make_network(None, {"range": "10.60.21.0/24", "name": "bridge", "never_probe": True})
+    make_network(None, NetworkIn.model_validate({"range": "10.60.4.0/24", "name": "data room", "place": "Saltholm"}))
+    make_network(None, NetworkIn.model_validate({"range": "10.60.21.0/24", "name": "bridge", "never_probe": True}))
     ids = [
         make_credential(
             None,
-            {
-                "name": "v3",
-                "protocol": "snmp-v3",
-                "reach": ["10.60.0.0/16"],
-                "user": scenario.SNMP_USER,
-                "timeout": 0.4,
-            },
+            CredentialIn.model_validate(
+                {
+                    "name": "v3",
+                    "protocol": "snmp-v3",
+                    "reach": ["10.60.0.0/16"],
+                    "user": scenario.SNMP_USER,
+                    "timeout": 0.4,
+                }
+            ),
             {"auth": scenario.SNMP_AUTH, "privacy": scenario.SNMP_PRIVACY},
         ).pk,
         make_credential(
             None,
-            {"name": "v2", "protocol": "snmp-v2c", "reach": ["10.60.0.0/16"], "timeout": 0.4},
+            CredentialIn.model_validate(
+                {"name": "v2", "protocol": "snmp-v2c", "reach": ["10.60.0.0/16"], "timeout": 0.4}
+            ),
             {"community": scenario.SNMP_COMMUNITY},
         ).pk,
         make_credential(
             None,
-            {"name": "linux", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": scenario.SSH_USER, "timeout": 3},
+            CredentialIn.model_validate(
+                {"name": "linux", "protocol": "ssh", "reach": ["10.60.0.0/16"], "user": scenario.SSH_USER, "timeout": 3}
+            ),
             {"password": scenario.SSH_PASSWORD},
         ).pk,
     ]
@@ -78,14 +87,16 @@ def planned(lab, people, transactional_db):
     ]
     return make_sweep(
         None,
-        {
-            "name": "night",
-            "ranges": ranges,
-            "exclusions": ["10.60.4.24"],
-            "credentials": ids,
-            "route": "lab",
-            "patience": 0.4,
-        },
+        SweepIn.model_validate(
+            {
+                "name": "night",
+                "ranges": ranges,
+                "exclusions": ["10.60.4.24"],
+                "credentials": ids,
+                "route": "lab",
+                "patience": 0.4,
+            }
+        ),
     )
 
 
@@ -187,7 +198,7 @@ def test_one_run_of_a_sweep_at_a_time_and_an_ended_one_takes_no_wish(planned, pe
 )
 def test_sweeps_that_cannot_stand_are_refused_at_their_field(people, change, field):
     with pytest.raises(Invalid) as caught:
-        make_sweep(None, {"name": "s", "ranges": ["10.60.4.0/24"], **change})
+        make_sweep(None, SweepIn.model_validate({"name": "s", "ranges": ["10.60.4.0/24"], **change}))
     assert caught.value.field == field
 
 

@@ -22,6 +22,7 @@ from tarn.apps.people.models import Person
 from tarn.apps.reports.actions.reports import make_report
 from tarn.apps.reports.actions.watches import ask_due, make_watch
 from tarn.apps.reports.composing import answer
+from tarn.apps.reports.inputs import ReportIn, WatchIn
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.reads.asking import found
 from tarn.apps.reports.sending import send_due
@@ -88,7 +89,7 @@ WATCH = {
 
 
 def test_a_watch_writes_of_what_is_new_and_only_once(people, estate, post, as_role):
-    watch, _ = make_watch(people["operator"], WATCH)
+    watch, _ = make_watch(people["operator"], WatchIn.model_validate(WATCH))
     now = watch.next_at
     assert ask_due(now) == 0, "what was there when it was made is not new"
     list(
@@ -127,8 +128,10 @@ def test_a_holder_is_told_of_their_own_devices_only(people, estate, post):
     people["manager"].save()
     to = ["holder", "role:manager", "person:Nell Stroma"]
     report = {"name": "All", "definition": {"columns": [{"field": "name"}]}, "room": "Estate"}
-    made = make_report(people["operator"], report)
-    watch, _ = make_watch(people["operator"], {**WATCH, "report": str(made.pk), "condition": "any", "to": to})
+    made = make_report(people["operator"], ReportIn.model_validate(report))
+    watch, _ = make_watch(
+        people["operator"], WatchIn.model_validate({**WATCH, "report": str(made.pk), "condition": "any", "to": to})
+    )
     ask_due(watch.next_at)
     send_due(watch.next_at)
     told = {x["To"]: x.get_body(("plain",)).get_content() for x in post.letters()}
@@ -146,7 +149,7 @@ def test_a_holder_is_told_of_their_own_devices_only(people, estate, post):
 
 
 def test_a_watch_that_insists_writes_until_somebody_acknowledges(people, estate, post, as_role):
-    watch, _ = make_watch(people["operator"], {**WATCH, "attach": "", "insists": True})
+    watch, _ = make_watch(people["operator"], WatchIn.model_validate({**WATCH, "attach": "", "insists": True}))
     list(take_in([sighting("late-1", 30, identity={"serial": "L-1"})]))
     for _ in range(3):
         watch.refresh_from_db()
@@ -161,7 +164,9 @@ def test_a_watch_that_insists_writes_until_somebody_acknowledges(people, estate,
 
 def test_a_mail_server_that_is_away_loses_nothing(people, estate, post):
     post.stop()
-    watch, _ = make_watch(people["operator"], {**WATCH, "condition": "any", "report": "by-place", "attach": ""})
+    watch, _ = make_watch(
+        people["operator"], WatchIn.model_validate({**WATCH, "condition": "any", "report": "by-place", "attach": ""})
+    )
     now = watch.next_at
     assert (ask_due(now), send_due(now)) == (1, 0)
     letter = Letter.objects.get()
@@ -182,7 +187,9 @@ def test_a_mail_server_that_is_away_loses_nothing(people, estate, post):
 
 def test_quiet_hours_hold_a_letter_back(people, estate, post, settings):
     settings.TIME_ZONE = "UTC"
-    watch, _ = make_watch(people["operator"], {**WATCH, "condition": "any", "report": "by-place", "quiet": "0-23"})
+    watch, _ = make_watch(
+        people["operator"], WatchIn.model_validate({**WATCH, "condition": "any", "report": "by-place", "quiet": "0-23"})
+    )
     night = watch.next_at - watch.next_at % DAY + 3 * 3600
     Watch.objects.update(next_at=night)
     ask_due(night)
@@ -194,7 +201,7 @@ def test_quiet_hours_hold_a_letter_back(people, estate, post, settings):
 def test_a_try_out_goes_to_oneself_and_remembers_nothing(people, estate, post, as_role):
     people["operator"].email = "wren@skerrivane.example"
     people["operator"].save()
-    watch, _ = make_watch(people["operator"], WATCH)
+    watch, _ = make_watch(people["operator"], WatchIn.model_validate(WATCH))
     held = watch.held
     answer = as_role("operator").post(f"/api/watches/{watch.pk}/try").json()
     assert (answer["to"], bool(answer["sent_at"])) == (["wren@skerrivane.example"], True)
@@ -205,7 +212,7 @@ def test_a_try_out_goes_to_oneself_and_remembers_nothing(people, estate, post, a
 
 
 def test_a_watch_whose_report_is_gone_says_so_and_goes_on(people, estate, as_role, composed):
-    watch, _ = make_watch(people["operator"], {**WATCH, "report": composed})
+    watch, _ = make_watch(people["operator"], WatchIn.model_validate({**WATCH, "report": composed}))
     as_role("operator").delete(f"/api/reports/composed/{composed}")
     before = watch.next_at
     assert ask_due(before) == 0
@@ -298,14 +305,16 @@ def test_a_call_is_signed_tried_again_and_not_led_elsewhere(as_role, estate, cal
 def test_a_share_that_moves_is_written_of_once_it_has_moved_far_enough(people, estate, post):
     report = make_report(
         people["operator"],
-        {
-            "name": "Laptops",
-            "room": "Estate",
-            "definition": {"columns": [{"field": "name"}], "filter": "kind = laptop"},
-        },
+        ReportIn.model_validate(
+            {
+                "name": "Laptops",
+                "room": "Estate",
+                "definition": {"columns": [{"field": "name"}], "filter": "kind = laptop"},
+            }
+        ),
     )
     rule = {"report": str(report.pk), "condition": "share", "number": 30, "attach": ""}
-    watch, _ = make_watch(people["operator"], {**WATCH, **rule})
+    watch, _ = make_watch(people["operator"], WatchIn.model_validate({**WATCH, **rule}))
     assert watch.share == 25.0, "one of four"
     for wrote, number in ((0, 0), (1, 3)):
         decide(people["operator"], [estate[number]], {"kind": "laptop"}, "decided")
@@ -324,7 +333,7 @@ def send_refused(people, data):
     from tarn.apps.people.actions.refusals import Invalid
 
     with pytest.raises(Invalid) as refused:
-        make_watch(people["operator"], data)
+        make_watch(people["operator"], WatchIn.model_validate(data))
     return refused.value.field
 
 
@@ -343,7 +352,7 @@ def test_letters_that_are_gathered_go_in_one_message_at_seven(people, estate, po
     settings.TIME_ZONE = "UTC"
     for name, report in (("One", "by-place"), ("Two", "by-system")):
         plain = {"name": name, "report": report, "condition": "any", "gathered": True}
-        watch, _ = make_watch(people["operator"], {**WATCH, **plain})
+        watch, _ = make_watch(people["operator"], WatchIn.model_validate({**WATCH, **plain}))
     now = watch.next_at
     assert ask_due(now) == 2
     seven = Letter.objects.first().due_at
@@ -357,8 +366,8 @@ def test_letters_that_are_gathered_go_in_one_message_at_seven(people, estate, po
 
 
 def test_one_bad_watch_stops_no_other_and_says_so_at_itself(people, estate, post, as_role, monkeypatch):
-    bad, _ = make_watch(people["operator"], {**WATCH, "name": "Bad", "attach": ""})
-    good, _ = make_watch(people["operator"], {**WATCH, "name": "Good", "attach": ""})
+    bad, _ = make_watch(people["operator"], WatchIn.model_validate({**WATCH, "name": "Bad", "attach": ""}))
+    good, _ = make_watch(people["operator"], WatchIn.model_validate({**WATCH, "name": "Good", "attach": ""}))
 
     def torn(watch, at):
         if watch.name == "Bad":
@@ -383,7 +392,9 @@ def test_one_bad_watch_stops_no_other_and_says_so_at_itself(people, estate, post
 
 def test_a_letter_of_what_is_gone_says_what_and_a_call_carries_the_rows(people, estate, post, called):
     to = ["ines@skerrivane.example", f"http://127.0.0.1:{called.server_port}/hook"]
-    watch, _ = make_watch(people["manager"], {**WATCH, "condition": "gone", "attach": "", "to": to})
+    watch, _ = make_watch(
+        people["manager"], WatchIn.model_validate({**WATCH, "condition": "gone", "attach": "", "to": to})
+    )
     list(take_in([sighting("late-1", 30, identity={"serial": "L-1"})]))
     assert ask_due(watch.next_at) == 0
     late = Asset.objects.latest("pk").pk
@@ -428,11 +439,11 @@ def test_more_watches_need_no_more_statements(as_role, people, estate):
             rows = as_role("viewer").get("/api/watches").json()
         return len(told), rows
 
-    make_watch(people["operator"], {**WATCH, "name": "First"})
+    make_watch(people["operator"], WatchIn.model_validate({**WATCH, "name": "First"}))
     asked()
     one, _ = asked()
     for n in range(6):
-        watch, _ = make_watch(people["operator"], {**WATCH, "name": f"More {n}"})
+        watch, _ = make_watch(people["operator"], WatchIn.model_validate({**WATCH, "name": f"More {n}"}))
         for k in range(12):
             Letter.objects.create(
                 watch=watch, made_at=k, due_at=k, to=["a@b.example"], subject=f"{k}", text="", html=""

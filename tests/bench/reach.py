@@ -15,6 +15,8 @@ from typing import Any
 from pypsrp.shell import Process, SignalCode, WinRS
 from pypsrp.wsman import WSMan
 
+from tarn.apps.discovery.networks.inputs import NetworkIn
+from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.collect.credentials import WinrmCredential
 from tarn.collect.presented import Expected
 from tarn.collect.routes import LAB
@@ -89,8 +91,12 @@ def outposts() -> Figure:
     from tarn.apps.discovery.sweeps.change import make_sweep
     from tarn.apps.discovery.sweeps.runs import plan_run
 
-    network = make_network(None, {"range": "10.60.20.0/24", "name": "slow", "at_once": 8, "pause_ms": 400})
-    sweep = make_sweep(None, {"name": "slow", "ranges": ["10.60.20.0/24"], "route": "lab", "patience": 0.5})
+    network = make_network(
+        None, NetworkIn.model_validate({"range": "10.60.20.0/24", "name": "slow", "at_once": 8, "pause_ms": 400})
+    )
+    sweep = make_sweep(
+        None, SweepIn.model_validate({"name": "slow", "ranges": ["10.60.20.0/24"], "route": "lab", "patience": 0.5})
+    )
     port = _port()
     tarn = [sys.executable, "-m", "tarn.site.cli_main"]
     web = subprocess.Popen([*tarn, "serve", "--port", str(port)], env=dict(os.environ))

@@ -7,28 +7,11 @@ from ninja import Router, Schema, Status
 
 from tarn.apps.filling import reads
 from tarn.apps.filling.actions import rules as actions
+from tarn.apps.filling.inputs import FillRuleIn, RehearseIn
 from tarn.apps.filling.models import FillRule
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["fill rules"])
-
-
-class FillRuleIn(Schema):
-    name: str = ""
-    filter: str = ""
-    fills: str = ""
-    reads: str = ""
-    formula: str = ""
-    pattern: str = ""
-    compose: str = ""
-    table: dict[str, str] = {}
-    when: str = "always"
-    version: int = 0
-
-
-class RehearseIn(FillRuleIn):
-    number: int | None = None
-    on: str = ""
 
 
 class FillRuleOut(Schema):
@@ -94,22 +77,22 @@ def choices(request: HttpRequest) -> dict[str, Any]:
 def rehearse(request: HttpRequest, data: RehearseIn) -> Any:
     """Say what a rule would do, device by device; changes nothing."""
     return reads.rehearsal(
-        actions.rehearse(request.user, data.dict(), None)
+        actions.rehearse(request.user, data, None)
         if data.number is None
-        else or_404(FillRule, lambda n: actions.rehearse(request.user, data.dict(), n), data.number, "fill rule")
+        else or_404(FillRule, lambda n: actions.rehearse(request.user, data, n), data.number, "fill rule")
     )
 
 
 @router.post("/fill-rules", response=FillRuleOut)
 def new_rule(request: HttpRequest, data: FillRuleIn) -> Any:
     """Make a rule, not yet in force."""
-    return reads.row(actions.make_rule(request.user, data.dict()))
+    return reads.row(actions.make_rule(request.user, data))
 
 
 @router.put("/fill-rules/{number}", response=FillRuleOut)
 def change_rule(request: HttpRequest, number: int, data: FillRuleIn) -> Any:
     """Change a rule; its name stays. One in force is carried out as it is now."""
-    return reads.row(or_404(FillRule, lambda n: actions.change_rule(request.user, n, data.dict()), number, "fill rule"))
+    return reads.row(or_404(FillRule, lambda n: actions.change_rule(request.user, n, data), number, "fill rule"))
 
 
 @router.post("/fill-rules/{number}/force", response=ForceOut)

@@ -13,6 +13,7 @@ from tarn.apps.licences.actions import licences as licence_actions
 from tarn.apps.licences.actions import pins as pin_actions
 from tarn.apps.licences.actions.bundles import take_away
 from tarn.apps.licences.actions.records import take_in_records
+from tarn.apps.licences.inputs import LicenceIn, PurchaseIn, SaidIn
 from tarn.apps.licences.models import Key, Licence, Purchase
 from tarn.apps.licences.reads import judging, keys, licences, outlook, positions
 from tarn.apps.licences.reads.remedying import remedied
@@ -25,7 +26,6 @@ from tarn.apps.licences.schemas import (
     KeyShown,
     KeysIn,
     KeysOut,
-    LicenceIn,
     LicenceName,
     LicenceOut,
     LicenceRow,
@@ -33,12 +33,10 @@ from tarn.apps.licences.schemas import (
     NeedIn,
     NextYearOut,
     PositionsOut,
-    PurchaseIn,
     PurchaseLine,
     RecordsIn,
     RecordsOut,
     RemedyOut,
-    SaidIn,
     TrendPoint,
     WarningOut,
     WhyOut,
@@ -142,7 +140,7 @@ def all_licences(request: HttpRequest, as_of: str | None = None) -> Any:
 @router.post("/licences", response={201: LicenceName})
 def enter_licence(request: HttpRequest, body: LicenceIn) -> Any:
     """Enter a licence; what it holds is added by purchases."""
-    return Status(201, licence_actions.make_licence(request.user, body.dict()))
+    return Status(201, licence_actions.make_licence(request.user, body))
 
 
 @router.get("/licences/keys", response=KeysOut)
@@ -167,7 +165,7 @@ def withdraw_key(request: HttpRequest, number: int) -> Any:
 @router.post("/licences/said", response=CountOut)
 def say_of(request: HttpRequest, body: SaidIn) -> Any:
     """Say of a product on devices: covered by this licence, exempt, disputed; or take back what was said."""
-    return {"count": pin_actions.say(request.user, body.product, body.assets, body.dict(), day_of(None))}
+    return {"count": pin_actions.say(request.user, body, day_of(None))}
 
 
 @router.post("/licences/needs", response={204: None})
@@ -203,7 +201,7 @@ def one_licence(request: HttpRequest, number: int, as_of: str | None = None) -> 
 @router.put("/licences/{number}", response=LicenceName)
 def change_licence(request: HttpRequest, number: int, body: LicenceIn) -> Any:
     """Change a licence from the version the edit was made from."""
-    return or_404(Licence, lambda n: licence_actions.change_licence(request.user, n, body.dict()), number, "licence")
+    return or_404(Licence, lambda n: licence_actions.change_licence(request.user, n, body), number, "licence")
 
 
 @router.delete("/licences/{number}", response={204: None})
@@ -216,7 +214,7 @@ def drop_licence(request: HttpRequest, number: int) -> Any:
 @router.post("/licences/{number}/purchases", response={201: CountOut})
 def add_purchase(request: HttpRequest, number: int, body: PurchaseIn) -> Any:
     """Add a purchase line; a quantity below nothing gives units back."""
-    made = or_404(Licence, lambda n: licence_actions.buy(request.user, n, body.dict()), number, "licence")
+    made = or_404(Licence, lambda n: licence_actions.buy(request.user, n, body), number, "licence")
     return Status(201, {"count": made.quantity})
 
 

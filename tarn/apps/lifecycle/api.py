@@ -11,6 +11,7 @@ from tarn.apps.lifecycle.actions import contracts as contract_actions
 from tarn.apps.lifecycle.actions import orders as order_actions
 from tarn.apps.lifecycle.actions import support
 from tarn.apps.lifecycle.actions.feeds import feed_of, make_feed
+from tarn.apps.lifecycle.inputs import ContractIn, PurchaseOrderIn
 from tarn.apps.lifecycle.models import Contract, Order, OrderLine, SupportEnd
 from tarn.apps.lifecycle.reads import cash, contracts, ending, feed, orders
 from tarn.apps.people.answers import Day, or_404
@@ -83,29 +84,6 @@ class ContractOut(ContractRow):
     people: list[CoveredName]
     former: list[FormerOut]
     history: list[DecidedOut]
-
-
-class ContractIn(Schema):
-    name: str
-    provider: str
-    kind: str
-    number: str = ""
-    starts: Day | None = None
-    ends: Day | None = None
-    renews: int = 0
-    notice: int = 0
-    notices: list[int] = []
-    cost: str = ""
-    currency: str = ""
-    every: str = ""
-    first_payment: Day | None = None
-    covers: str = ""
-    licences: list[str] = []
-    people: list[str] = []
-    note: str = ""
-    organisation: int | None = None
-    version: int = 0
-    holds_from: Day | None = None
 
 
 class ContractName(Schema):
@@ -191,27 +169,6 @@ class OrderOut(Schema):
     lines: list[OrderLineOut]
 
 
-class OrderLineIn(Schema):
-    kind: str
-    quantity: int
-    price: str = ""
-    currency: str = ""
-    manufacturer: str = ""
-    model: str = ""
-    warranty: int = 0
-    cost_centre: str = ""
-
-
-class PurchaseOrderIn(Schema):
-    number: str
-    supplier: str
-    lines: list[OrderLineIn]
-    day: Day | None = None
-    expected: Day | None = None
-    note: str = ""
-    organisation: int | None = None
-
-
 class OrderName(Schema):
     id: int
     number: str
@@ -270,7 +227,7 @@ def all_contracts(request: HttpRequest, as_of: str | None = None) -> Any:
 @router.post("/lifecycle/contracts", response={201: ContractName})
 def enter_contract(request: HttpRequest, body: ContractIn) -> Any:
     """Enter a contract."""
-    return Status(201, contract_actions.make_contract(request.user, body.dict()))
+    return Status(201, contract_actions.make_contract(request.user, body))
 
 
 @router.get("/lifecycle/contracts/{number}", response=ContractOut)
@@ -283,9 +240,7 @@ def one_contract(request: HttpRequest, number: int, as_of: str | None = None) ->
 @router.put("/lifecycle/contracts/{number}", response=ContractName)
 def change_contract(request: HttpRequest, number: int, body: ContractIn) -> Any:
     """Change a contract from the version the edit was made from."""
-    return or_404(
-        Contract, lambda n: contract_actions.change_contract(request.user, n, body.dict()), number, "contract"
-    )
+    return or_404(Contract, lambda n: contract_actions.change_contract(request.user, n, body), number, "contract")
 
 
 @router.post("/lifecycle/contracts/{number}/decision", response=ContractName)
@@ -315,7 +270,7 @@ def all_orders(request: HttpRequest) -> Any:
 @router.post("/lifecycle/orders", response={201: OrderName})
 def enter_order(request: HttpRequest, body: PurchaseOrderIn) -> Any:
     """Enter an order with its lines."""
-    return Status(201, order_actions.make_order(request.user, body.dict()))
+    return Status(201, order_actions.make_order(request.user, body))
 
 
 @router.delete("/lifecycle/orders/{number}", response={204: None})

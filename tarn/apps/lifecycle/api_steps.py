@@ -13,6 +13,7 @@ from tarn.apps.estate.papers.held import papers_of
 from tarn.apps.estate.papers.keep import add_paper
 from tarn.apps.lifecycle.actions import acquisition as typed
 from tarn.apps.lifecycle.actions import steps as actions
+from tarn.apps.lifecycle.inputs import AcquisitionIn
 from tarn.apps.lifecycle.models import HandOver, StepTaken
 from tarn.apps.lifecycle.reads import steps as reads
 from tarn.apps.lifecycle.reads.cover import cover
@@ -185,17 +186,6 @@ class StockOut(Schema):
     coming: list[ComingLine]
 
 
-class AcquisitionIn(Schema):
-    bought: Day | None = None
-    price: str = ""
-    currency: str = ""
-    supplier: str = ""
-    order: str = ""
-    cost_centre: str = ""
-    warranty_from: Day | None = None
-    warranty_end: Day | None = None
-
-
 class EntryOut(Schema):
     entry: int
 
@@ -299,7 +289,7 @@ def steps_of(request: HttpRequest, asset: int, as_of: str | None = None) -> Any:
 @router.put("/lifecycle/assets/{asset}/acquisition", response=EntryOut)
 def set_acquisition(request: HttpRequest, asset: int, body: AcquisitionIn) -> Any:
     """Say how an asset was acquired and until when its warranty lasts; what is left empty is taken back."""
-    return {"entry": typed.set_acquisition(request.user, asset, body.dict())}
+    return {"entry": typed.set_acquisition(request.user, asset, body)}
 
 
 @router.get("/lifecycle/assets/{asset}/cover", response=CoverOut)

@@ -7,20 +7,14 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from tarn.apps.money.actions import ledger as actions
+from tarn.apps.money.inputs import LedgerIn
 from tarn.apps.money.reads import ledger as reads
 from tarn.apps.people.answers import Day
 
 router = Router(tags=["money"])
 
 
-class LedgerOut(Schema):
-    currency: str
-    year_begins: int
-    idle_after: int
-    version: int
-
-
-class LedgerIn(LedgerOut):
+class LedgerOut(LedgerIn):
     pass
 
 
@@ -47,7 +41,7 @@ def ledger(request: HttpRequest) -> Any:
 @router.put("/money/ledger", response=LedgerOut)
 def set_ledger(request: HttpRequest, body: LedgerIn) -> Any:
     """Set them, from the version the edit was made from."""
-    return actions.set_ledger(request.user, body.dict())
+    return actions.set_ledger(request.user, body)
 
 
 @router.get("/money/rates", response=list[RateOut])

@@ -2,7 +2,7 @@
 
 import time
 from collections import defaultdict
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from django.db.models import Window
 from django.db.models.functions import RowNumber
@@ -17,6 +17,7 @@ from tarn.apps.reports import writing
 from tarn.apps.reports.actions import reports as report_actions
 from tarn.apps.reports.actions import watches as watch_actions
 from tarn.apps.reports.api_files import report_named
+from tarn.apps.reports.inputs import ReportIn, WatchIn
 from tarn.apps.reports.models import Letter, Report, Watch
 from tarn.apps.reports.reads.asking import Found, all_reports, ask
 from tarn.apps.reports.reads.mailbox import letters as delivered
@@ -101,34 +102,8 @@ class PreviewOut(Schema):
     cut: bool
 
 
-class ReportIn(Schema):
-    name: str
-    text: str = ""
-    room: str = "Estate"
-    access: Literal["all", "read", "own"] = "all"
-    definition: dict[str, Any]
-    version: int | None = None
-    organisation: int | None = None
-
-
 class KeyOut(Schema):
     key: str
-
-
-class WatchIn(Schema):
-    name: str
-    report: str
-    rule: str
-    condition: str = "new"
-    number: int = 0
-    to: list[str]
-    attach: str = ""
-    quiet: str = ""
-    on: bool = True
-    insists: bool = False
-    gathered: bool = False
-    version: int | None = None
-    organisation: int | None = None
 
 
 class LetterOut(Schema):
@@ -254,14 +229,14 @@ def preview(
 @router.post("/reports/composed", response=KeyOut)
 def new_report(request: HttpRequest, data: ReportIn) -> Any:
     """Keep a report."""
-    return {"key": str(report_actions.make_report(request.user, data.dict()).pk)}
+    return {"key": str(report_actions.make_report(request.user, data).pk)}
 
 
 @router.put("/reports/composed/{number}", response=KeyOut)
 def change_report(request: HttpRequest, number: int, data: ReportIn) -> Any:
     """Change a report, made from the version it was read at."""
     try:
-        return {"key": str(report_actions.change_report(request.user, number, data.dict()).pk)}
+        return {"key": str(report_actions.change_report(request.user, number, data).pk)}
     except Report.DoesNotExist:
         raise HttpError(404, f"There is no report {number}.") from None
 
@@ -337,13 +312,13 @@ def conditions(request: HttpRequest) -> Any:
 @router.post("/watches", response=WatchOut)
 def new_watch(request: HttpRequest, data: WatchIn) -> Any:
     """Make a watch. `secret`: what its calls on the web are signed with, told this once."""
-    return _watch(*watch_actions.make_watch(request.user, data.dict()))
+    return _watch(*watch_actions.make_watch(request.user, data))
 
 
 @router.put("/watches/{number}", response=WatchOut)
 def change_watch(request: HttpRequest, number: int, data: WatchIn) -> Any:
     """Change a watch, made from the version it was read at."""
-    return _watch(*or_404(Watch, lambda n: watch_actions.change_watch(request.user, n, data.dict()), number))
+    return _watch(*or_404(Watch, lambda n: watch_actions.change_watch(request.user, n, data), number))
 
 
 @router.delete("/watches/{number}", response={204: None})

@@ -11,6 +11,7 @@ from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.people.scope import visible
 from tarn.apps.software.actions import baselines as baseline_actions
 from tarn.apps.software.actions import rulings as ruling_actions
+from tarn.apps.software.inputs import BaselineIn
 from tarn.apps.software.models import Baseline, Ruling
 from tarn.apps.software.reads import rooms, rulings
 from tarn.apps.software.reads.baselines import result
@@ -137,19 +138,6 @@ class RuledOut(Schema):
     made: int
 
 
-class ConditionIn(Schema):
-    name: str = ""
-    filter: str
-
-
-class BaselineIn(Schema):
-    name: str
-    filter: str = ""
-    rules: list[ConditionIn]
-    version: int | None = None
-    organisation: int | None = None
-
-
 class ConditionOut(Schema):
     name: str
     filter: str
@@ -274,14 +262,14 @@ def all_baselines(request: HttpRequest, as_of: str | None = None) -> Any:
 @router.post("/software/baselines", response=BaselineOut)
 def new_baseline(request: HttpRequest, data: BaselineIn) -> Any:
     """Make a baseline."""
-    return _shown(baseline_actions.make_baseline(request.user, data.dict()), None)
+    return _shown(baseline_actions.make_baseline(request.user, data), None)
 
 
 @router.put("/software/baselines/{number}", response=BaselineOut)
 def change_baseline(request: HttpRequest, number: int, data: BaselineIn) -> Any:
     """Change a baseline, made from the version it was read at."""
     try:
-        return _shown(baseline_actions.change_baseline(request.user, number, data.dict()), None)
+        return _shown(baseline_actions.change_baseline(request.user, number, data), None)
     except Baseline.DoesNotExist:
         raise HttpError(404, f"There is no baseline {number}.") from None
 

@@ -1,6 +1,6 @@
 """Tasks over HTTP: thin; parse, call, shape."""
 
-from typing import Any, Literal
+from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
@@ -9,19 +9,10 @@ from tarn.apps.people.answers import or_404
 from tarn.apps.tasks import reads
 from tarn.apps.tasks.actions import scripts as script_actions
 from tarn.apps.tasks.actions import tasks as actions
+from tarn.apps.tasks.inputs import ScriptIn, TaskIn
 from tarn.apps.tasks.models import Script, Task
 
 router = Router(tags=["tasks"])
-
-
-class TaskIn(Schema):
-    kind: Literal["restart", "wake", "uninstall", "script"]
-    filter: str = ""
-    assets: list[int] = []
-    product: int | None = None
-    script: int | None = None
-    why: str = ""
-    expected: int | None = None
 
 
 class PlannedDeviceOut(Schema):
@@ -87,14 +78,6 @@ class TaskOut(TaskRowOut):
     devices: list[TaskDeviceOut]
 
 
-class ScriptIn(Schema):
-    name: str
-    platform: Literal["Linux", "macOS", "Windows"]
-    text: str
-    meaning: str = ""
-    version: int = 0
-
-
 class ScriptOut(Schema):
     id: int
     name: str
@@ -125,13 +108,13 @@ def tasks(request: HttpRequest) -> Any:
 @router.post("/tasks/plan", response=TaskPlanOut)
 def plan(request: HttpRequest, data: TaskIn) -> Any:
     """Return what a task would run where, and where not and why; runs nothing."""
-    return reads.planned(actions.plan(request.user, data.dict()))
+    return reads.planned(actions.plan(request.user, data))
 
 
 @router.post("/tasks", response=TaskOut)
 def ask(request: HttpRequest, data: TaskIn) -> Any:
     """Ask for a task; for many devices it waits until a second person approves it. It cannot be undone."""
-    return reads.one(request.user, actions.ask(request.user, data.dict()).pk)
+    return reads.one(request.user, actions.ask(request.user, data).pk)
 
 
 @router.get("/tasks/{number}", response=TaskOut)
@@ -163,14 +146,14 @@ def scripts(request: HttpRequest) -> Any:
 @router.post("/scripts", response=ScriptOut)
 def write_script(request: HttpRequest, data: ScriptIn) -> Any:
     """Put a script on the list; another administrator reviews it before it can run."""
-    return script_actions.write_script(request.user, data.dict())
+    return script_actions.write_script(request.user, data)
 
 
 @router.put("/scripts/{number}", response=ScriptOut)
 def change_script(request: HttpRequest, number: int, data: ScriptIn) -> Any:
     """Change a script; it is to be reviewed anew."""
     change = script_actions.change_script
-    return or_404(Script, lambda n: change(request.user, n, data.version, data.dict()), number)
+    return or_404(Script, lambda n: change(request.user, n, data.version, data), number)
 
 
 @router.post("/scripts/{number}/review", response=ScriptOut)

@@ -11,21 +11,18 @@ from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import visible
 from tarn.apps.valuation.actions import plans, rules
+from tarn.apps.valuation.inputs import DepreciationRuleIn, EnergyIn, ScenarioIn, TermsIn
 from tarn.apps.valuation.models import DepreciationRule, Energy, Scenario
 from tarn.apps.valuation.reads import lens, refresh, shown_rules
 from tarn.apps.valuation.schemas import (
     AssetMoneyOut,
-    DepreciationRuleIn,
     DepreciationRulesOut,
-    EnergyIn,
     EnergyOut,
     MoneyOut,
     PlannedOut,
     RefreshIn,
-    ScenarioIn,
     ScenarioOut,
     SideBySide,
-    TermsIn,
     ValuationVersion,
 )
 
@@ -59,7 +56,7 @@ def asset_money(request: HttpRequest, asset: int, as_of: str | None = None) -> A
 @router.put("/valuation/assets/{asset}/terms", response=ValuationVersion)
 def set_terms(request: HttpRequest, asset: int, body: TermsIn) -> Any:
     """Give one asset terms of its own in place of its rule's."""
-    return rules.set_terms(request.user, asset, body.dict())
+    return rules.set_terms(request.user, asset, body)
 
 
 @router.delete("/valuation/assets/{asset}/terms", response={204: None})
@@ -78,13 +75,13 @@ def all_rules(request: HttpRequest, as_of: str | None = None) -> Any:
 @router.post("/valuation/rules", response={201: ValuationVersion})
 def make_rule(request: HttpRequest, body: DepreciationRuleIn) -> Any:
     """Make a rule, after those there are."""
-    return Status(201, rules.make_rule(request.user, body.dict()))
+    return Status(201, rules.make_rule(request.user, body))
 
 
 @router.put("/valuation/rules/{number}", response=ValuationVersion)
 def change_rule(request: HttpRequest, number: int, body: DepreciationRuleIn) -> Any:
     """Change a rule from the version the edit was made from."""
-    return or_404(DepreciationRule, lambda n: rules.change_rule(request.user, n, body.dict()), number, "rule")
+    return or_404(DepreciationRule, lambda n: rules.change_rule(request.user, n, body), number, "rule")
 
 
 @router.post("/valuation/rules/{number}/up", response={204: None})
@@ -110,7 +107,7 @@ def energy(request: HttpRequest) -> Any:
 @router.put("/valuation/energy", response=ValuationVersion)
 def set_energy(request: HttpRequest, body: EnergyIn) -> Any:
     """Set what energy costs, from the version the edit was made from."""
-    return plans.set_energy(request.user, body.dict())
+    return plans.set_energy(request.user, body)
 
 
 @router.get("/valuation/scenarios", response=list[ScenarioOut])
@@ -128,13 +125,13 @@ def beside(request: HttpRequest, as_of: str | None = None) -> Any:
 @router.post("/valuation/scenarios", response={201: ScenarioOut})
 def keep_scenario(request: HttpRequest, body: ScenarioIn) -> Any:
     """Keep a scenario."""
-    return Status(201, refresh.scenario(plans.keep_scenario(request.user, None, body.dict())))
+    return Status(201, refresh.scenario(plans.keep_scenario(request.user, None, body)))
 
 
 @router.put("/valuation/scenarios/{number}", response=ScenarioOut)
 def change_scenario(request: HttpRequest, number: int, body: ScenarioIn) -> Any:
     """Change a scenario from the version the edit was made from."""
-    kept = or_404(Scenario, lambda n: plans.keep_scenario(request.user, n, body.dict()), number, "scenario")
+    kept = or_404(Scenario, lambda n: plans.keep_scenario(request.user, n, body), number, "scenario")
     return refresh.scenario(kept)
 
 
@@ -151,5 +148,5 @@ def preview(request: HttpRequest, body: RefreshIn, as_of: str | None = None) -> 
     held = None
     if body.beside is not None:
         held = or_404(Scenario, lambda n: visible(Scenario).get(pk=n), body.beside, "scenario").settings
-    settings = plans.checked_settings(body.settings.dict())
+    settings = plans.checked_settings(body.settings)
     return refresh.planned(body.filter, settings, read_dial(as_of), held, min(body.most, refresh.MOST_ROWS))

@@ -4,6 +4,14 @@ import time
 from datetime import UTC, datetime
 from typing import Any
 
+from tarn.apps.estate.branches.inputs import PlacedIn
+from tarn.apps.estate.custom.inputs import OwnFieldIn, OwnKindIn
+from tarn.apps.estate.software.inputs import CorrectionIn
+from tarn.apps.filling.inputs import FillRuleIn
+from tarn.apps.reports.inputs import WatchIn
+from tarn.apps.software.inputs import BaselineIn
+from tarn.apps.tasks.inputs import ScriptIn
+
 DAY = 86_400
 BASELINES: tuple[dict[str, Any], ...] = (
     {
@@ -139,15 +147,15 @@ def _of_ones_own(user: Any) -> None:
     from tarn.apps.filling.actions.rules import make_rule
 
     for field, name, under in TREE:
-        place(user, {"field": field, "name": name, "under": under})
+        place(user, PlacedIn.model_validate({"field": field, "name": name, "under": under}))
     for kind in OWN_KINDS:
-        make_kind(user, kind)
+        make_kind(user, OwnKindIn.model_validate(kind))
     for described in OWN_FIELDS:
-        make_field(user, described)
+        make_field(user, OwnFieldIn.model_validate(described))
     for asset in ENTERED:
         enter(user, dict(asset))
     for rule in FILL_RULES:
-        make_rule(user, rule)
+        make_rule(user, FillRuleIn.model_validate(rule))
 
 
 def govern() -> None:
@@ -164,18 +172,20 @@ def govern() -> None:
 
     ines = get_user_model().objects.get(username="ines")
     _of_ones_own(ines)
-    written = [write_script(ines, script) for script in SCRIPTS]
+    written = [write_script(ines, ScriptIn.model_validate(script)) for script in SCRIPTS]
     review_script(get_user_model().objects.get(username="sten"), written[0].pk, 1)
     soon = int(time.time()) + 25 * DAY
     correct(
         ines,
-        {
-            "field": "product",
-            "match": "tillmaster",
-            "product": "Galleykeeper Till",
-            "publisher": "Galleykeeper",
-            "note": "Its maker was bought and gave it another name.",
-        },
+        CorrectionIn.model_validate(
+            {
+                "field": "product",
+                "match": "tillmaster",
+                "product": "Galleykeeper Till",
+                "publisher": "Galleykeeper",
+                "note": "Its maker was bought and gave it another name.",
+            }
+        ),
     )
     for names, data in (
         (["Quill Office", "Berthwright Planner", "Corvid Protect", "Crewroster"], {"verdict": "permitted"}),
@@ -189,9 +199,9 @@ def govern() -> None:
     ):
         rule(ines, names, data)
     for baseline in BASELINES:
-        make_baseline(ines, baseline)
+        make_baseline(ines, BaselineIn.model_validate(baseline))
     for watch in WATCHES:
-        make_watch(ines, watch)
+        make_watch(ines, WatchIn.model_validate(watch))
     today = datetime.fromtimestamp(time.time(), UTC).date()
     own(ines, today)
     value(ines, today)

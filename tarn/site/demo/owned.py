@@ -4,6 +4,9 @@ import re
 from datetime import date, timedelta
 from typing import Any
 
+from tarn.apps.licences.inputs import LicenceIn, PurchaseIn, SaidIn
+from tarn.apps.lifecycle.inputs import ContractIn, PurchaseOrderIn
+
 RATES = "date,currency,rate\n2022-01-01,NOK,10.05\n2024-01-02,NOK,11.40\n2025-01-02,NOK,11.75\n2026-01-02,NOK,11.60\n"
 
 _Line = tuple[int, int, str, str, str, str]
@@ -183,10 +186,10 @@ def own(user: Any, today: date) -> None:
             "ends": today + timedelta(days=ends) if ends else None,
             "maintained_until": today + timedelta(days=kept) if kept else None,
         }
-        licence = made[told["name"]] = make_licence(user, {**told, **dates})
+        licence = made[told["name"]] = make_licence(user, LicenceIn.model_validate({**told, **dates}))
         for ago, quantity, price, currency, order, supplier in lines:
             line = {"day": today - timedelta(days=ago), "quantity": quantity, "price": price, "currency": currency}
-            buy(user, licence.pk, {**line, "order": order, "supplier": supplier})
+            buy(user, licence.pk, PurchaseIn.model_validate({**line, "order": order, "supplier": supplier}))
     planner = sorted({key for _, product, key in keys_found(None) if product.startswith("Berthwright")})
     if planner:
         add_keys(user, made["Berthwright Planner"].pk, "\n".join(planner[:2]), 1)
@@ -198,10 +201,11 @@ def own(user: Any, today: date) -> None:
             "starts": today - timedelta(days=began),
             "ends": None if ends is None else today + timedelta(days=ends),
         }
-        make_contract(user, {**told, **dates, "notices": [90, 45, 14]})
+        make_contract(user, ContractIn.model_validate({**told, **dates, "notices": [90, 45, 14]}))
     _order(user, today)
     until = today + timedelta(days=38)
-    say(user, "Quill Office", [by_name["salt-win-02"]], {"says": "exempt", "why": "test bench", "until": until}, today)
+    exempt = {"product": "Quill Office", "assets": [by_name["salt-win-02"]], "says": "exempt", "why": "test bench"}
+    say(user, SaidIn.model_validate({**exempt, "until": until}), today)
 
 
 def _order(user: Any, today: date) -> None:
@@ -217,7 +221,9 @@ def _order(user: Any, today: date) -> None:
         pieces = [s for s in pieces if re.fullmatch(r"[A-Z0-9]+-[0-9]{3,}", s) and pieces.count(s) == 1][:40]
         day = today - timedelta(days=ago)
         line = {"kind": kind, "quantity": len(pieces), "price": price, "warranty": warranty, "cost_centre": "IT-400"}
-        made = make_order(user, {"number": number, "supplier": supplier, "day": day, "lines": [line]})
+        made = make_order(
+            user, PurchaseOrderIn.model_validate({"number": number, "supplier": supplier, "day": day, "lines": [line]})
+        )
         receive(user, made.orderline_set.get().pk, "\n".join(pieces), day + timedelta(days=12), known=True)
     laptops = {"kind": "laptop", "manufacturer": "Halberd", "model": "L16", "price": "985.00", "warranty": 36}
     scanners = {"kind": "scanner", "manufacturer": "Quarto Imaging", "model": "Q2", "price": "310.00", "warranty": 12}
@@ -226,4 +232,7 @@ def _order(user: Any, today: date) -> None:
         ("PO-2569", 47, -5, [{**laptops, "quantity": 4}]),
     ):
         days = {"day": today - timedelta(days=ago), "expected": today + timedelta(days=due)}
-        make_order(user, {"number": number, "supplier": "Quayside Hardware", "lines": lines, **days})
+        make_order(
+            user,
+            PurchaseOrderIn.model_validate({"number": number, "supplier": "Quayside Hardware", "lines": lines, **days}),
+        )

@@ -9,6 +9,10 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
+from tarn.apps.discovery.credentials.inputs import CredentialIn
+from tarn.apps.discovery.networks.inputs import NetworkIn
+from tarn.apps.discovery.sources.inputs import SourceIn
+from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.site.demo import past
 from tarn.site.demo.govern import govern
 from tarn.site.home import home
@@ -92,17 +96,32 @@ def _settings() -> None:
     owners = {o.name: o.pk for o in (ferries, trust)}
     for n in scenario.NETWORKS:
         described = {"range": n.range, "name": n.name, "place": n.place, "never_probe": n.never_probe}
-        make_network(None, {**described, "organisation": owners[n.organisation]})
+        make_network(None, NetworkIn.model_validate({**described, "organisation": owners[n.organisation]}))
     ids = _credentials("harbour", "SKERRIVANE", ferries.pk)
     common = {"credentials": ids, "route": "lab", "patience": 0.6, "organisation": ferries.pk}
     ashore = ["10.60.4.0/24", "10.60.5.0/24", "10.60.8.0/24"]
-    make_sweep(None, {"name": past.SWEEP, "ranges": ashore, "exclusions": ["10.60.4.200-10.60.4.220"], **common})
-    make_sweep(None, {"name": past.VESSEL_SWEEP, "ranges": ["10.60.20.0/24", "10.60.21.0/24"], **common})
+    make_sweep(
+        None,
+        SweepIn.model_validate(
+            {"name": past.SWEEP, "ranges": ashore, "exclusions": ["10.60.4.200-10.60.4.220"], **common}
+        ),
+    )
+    make_sweep(
+        None,
+        SweepIn.model_validate({"name": past.VESSEL_SWEEP, "ranges": ["10.60.20.0/24", "10.60.21.0/24"], **common}),
+    )
     outer = ["10.60.6.0/24", "10.60.9.0/24", "10.60.10.0/24", "10.60.11.0/24", "10.60.12.0/24"]
-    make_sweep(None, {"name": past.OUTER_SWEEP, "ranges": outer, **common})
-    make_sweep(None, {"name": past.VESSELS_SWEEP, "ranges": [f"10.60.{n}.0/24" for n in (22, 24, 26)], **common})
+    make_sweep(None, SweepIn.model_validate({"name": past.OUTER_SWEEP, "ranges": outer, **common}))
+    make_sweep(
+        None,
+        SweepIn.model_validate(
+            {"name": past.VESSELS_SWEEP, "ranges": [f"10.60.{n}.0/24" for n in (22, 24, 26)], **common}
+        ),
+    )
     theirs = {"credentials": _credentials("trust", "HARBOURTRUST", trust.pk), "organisation": trust.pk}
-    make_sweep(None, {**common, "name": past.TRUST_SWEEP, "ranges": ["10.60.13.0/24"], **theirs})
+    make_sweep(
+        None, SweepIn.model_validate({**common, "name": past.TRUST_SWEEP, "ranges": ["10.60.13.0/24"], **theirs})
+    )
     _sources(ferries.pk)
     _outposts(ferries.pk)
     for phrase, meaning, values in PHRASES:
@@ -130,13 +149,13 @@ def _credentials(prefix: str, domain: str, organisation: int) -> list[int]:
     mine = Network.objects.filter(never_probe=False, organisation=organisation)
     own = {"organisation": organisation, "reach": [n.range for n in mine]}
     ids = [
-        make_credential(None, {**described, "preference": number * 10, **own}, secret).pk
+        make_credential(None, CredentialIn.model_validate({**described, "preference": number * 10, **own}), secret).pk
         for number, (described, secret) in enumerate(plan, start=1)
     ]
     if prefix == "harbour":
         _hands(domain, own)
         tills = {"name": "terminal-tills", "protocol": "ssh", "user": scenario.SSH_USER, "preference": 50, "timeout": 8}
-        make_credential(None, {**tills, **own}, password)
+        make_credential(None, CredentialIn.model_validate({**tills, **own}), password)
     return ids
 
 
@@ -147,9 +166,17 @@ def _hands(domain: str, own: dict[str, Any]) -> None:
 
     secret = {"password": scenario.HAND_PASSWORD}
     common = {"acts": True, "preference": 55, **own}
-    make_credential(None, {"name": "harbour-hand-linux", "protocol": "ssh", "user": acting.HAND, **common}, secret)
+    make_credential(
+        None,
+        CredentialIn.model_validate({"name": "harbour-hand-linux", "protocol": "ssh", "user": acting.HAND, **common}),
+        secret,
+    )
     user = f"{domain}\\{acting.HAND}"
-    make_credential(None, {"name": "harbour-hand-windows", "protocol": "winrm", "user": user, **common}, secret)
+    make_credential(
+        None,
+        CredentialIn.model_validate({"name": "harbour-hand-windows", "protocol": "winrm", "user": user, **common}),
+        secret,
+    )
 
 
 def _outposts(organisation: int) -> None:
@@ -187,81 +214,102 @@ def _sources(organisation: int) -> None:
     own = {"organisation": organisation}
     bind = make_credential(
         None,
-        {
-            "name": "harbour-directory",
-            "protocol": "ldap",
-            "user": systems.BIND,
-            "preference": 60,
-            "reach": [systems.DIRECTORY],
-            **own,
-        },
+        CredentialIn.model_validate(
+            {
+                "name": "harbour-directory",
+                "protocol": "ldap",
+                "user": systems.BIND,
+                "preference": 60,
+                "reach": [systems.DIRECTORY],
+                **own,
+            }
+        ),
         {"password": systems.BIND_PASSWORD},
     )
     token = make_credential(
         None,
-        {
-            "name": "lanyard-token",
-            "protocol": "http",
-            "auth": "bearer",
-            "preference": 70,
-            "reach": [systems.DEVICES],
-            **own,
-        },
+        CredentialIn.model_validate(
+            {
+                "name": "lanyard-token",
+                "protocol": "http",
+                "auth": "bearer",
+                "preference": 70,
+                "reach": [systems.DEVICES],
+                **own,
+            }
+        ),
         {"password": systems.DEVICES_TOKEN},
     )
     basic = make_credential(
         None,
-        {
-            "name": "breakwater-reader",
-            "protocol": "http",
-            "auth": "basic",
-            "user": systems.ENDPOINTS_USER,
-            "preference": 80,
-            "reach": [systems.ENDPOINTS],
-            **own,
-        },
+        CredentialIn.model_validate(
+            {
+                "name": "breakwater-reader",
+                "protocol": "http",
+                "auth": "basic",
+                "user": systems.ENDPOINTS_USER,
+                "preference": 80,
+                "reach": [systems.ENDPOINTS],
+                **own,
+            }
+        ),
         {"password": systems.ENDPOINTS_PASSWORD},
     )
     keel = make_credential(
         None,
-        {
-            "name": "keel-token",
-            "protocol": "http",
-            "auth": "bearer",
-            "preference": 90,
-            "reach": [people.ADDRESS],
-            **own,
-        },
+        CredentialIn.model_validate(
+            {
+                "name": "keel-token",
+                "protocol": "http",
+                "auth": "bearer",
+                "preference": 90,
+                "reach": [people.ADDRESS],
+                **own,
+            }
+        ),
         {"password": people.TOKEN},
     )
     pair = make_credential(
         None,
-        {
-            "name": "cloud-reader",
-            "protocol": "cloud",
-            "user": cloud.KEY,
-            "preference": 95,
-            "reach": [cloud.ADDRESS],
-            **own,
-        },
+        CredentialIn.model_validate(
+            {
+                "name": "cloud-reader",
+                "protocol": "cloud",
+                "user": cloud.KEY,
+                "preference": 95,
+                "reach": [cloud.ADDRESS],
+                **own,
+            }
+        ),
         {"password": cloud.SECRET},
     )
     care = make_credential(
         None,
-        {
-            "name": "halberd-care",
-            "protocol": "http",
-            "auth": "header",
-            "user": "X-Care-Key",
-            "preference": 96,
-            "reach": [services.WARRANTIES],
-            **own,
-        },
+        CredentialIn.model_validate(
+            {
+                "name": "halberd-care",
+                "protocol": "http",
+                "auth": "header",
+                "user": "X-Care-Key",
+                "preference": 96,
+                "reach": [services.WARRANTIES],
+                **own,
+            }
+        ),
         {"password": services.WARRANTY_KEY},
     )
     desk = make_credential(
         None,
-        {"name": "desk-token", "protocol": "http", "auth": "bearer", "preference": 97, "reach": [services.DESK], **own},
+        CredentialIn.model_validate(
+            {
+                "name": "desk-token",
+                "protocol": "http",
+                "auth": "bearer",
+                "preference": 97,
+                "reach": [services.DESK],
+                **own,
+            }
+        ),
         {"password": services.DESK_TOKEN},
     )
     managed, endpoints = PREPARED.values()
@@ -269,23 +317,36 @@ def _sources(organisation: int) -> None:
     common = {"route": "lab", "schedule": nightly, **own}
     directory = {"address": systems.DIRECTORY, "certificate": public_pin("directory.skerrivane.example")}
     make_source(
-        None, {"name": "Company directory", "kind": "directory", "settings": directory, "credential": bind.pk, **common}
+        None,
+        SourceIn.model_validate(
+            {"name": "Company directory", "kind": "directory", "settings": directory, "credential": bind.pk, **common}
+        ),
     )
     make_source(
         None,
-        {
-            "name": "Lanyard",
-            "kind": "device management",
-            "settings": {**managed, "certificate": public_pin("devices.skerrivane.example")},
-            "credential": token.pk,
-            "gone": "mark",
-            **common,
-        },
+        SourceIn.model_validate(
+            {
+                "name": "Lanyard",
+                "kind": "device management",
+                "settings": {**managed, "certificate": public_pin("devices.skerrivane.example")},
+                "credential": token.pk,
+                "gone": "mark",
+                **common,
+            }
+        ),
     )
     roll = {"base": f"https://{people.ADDRESS}/scim/v2", "certificate": public_pin("people.skerrivane.example")}
-    make_source(None, {"name": "Keel", "kind": "people", "settings": roll, "credential": keel.pk, **common})
+    make_source(
+        None,
+        SourceIn.model_validate({"name": "Keel", "kind": "people", "settings": roll, "credential": keel.pk, **common}),
+    )
     account = {"endpoint": f"https://{cloud.ADDRESS}", "verify": False}
-    make_source(None, {"name": "Cloud", "kind": "cloud account", "settings": account, "credential": pair.pk, **common})
+    make_source(
+        None,
+        SourceIn.model_validate(
+            {"name": "Cloud", "kind": "cloud account", "settings": account, "credential": pair.pk, **common}
+        ),
+    )
     asked = {
         "base": f"https://{services.WARRANTIES}/v1",
         "certificate": public_pin("care.skerrivane.example"),
@@ -294,7 +355,9 @@ def _sources(organisation: int) -> None:
     }
     make_source(
         None,
-        {"name": "Halberd care", "kind": "warranty service", "settings": asked, "credential": care.pk, **common},
+        SourceIn.model_validate(
+            {"name": "Halberd care", "kind": "warranty service", "settings": asked, "credential": care.pk, **common}
+        ),
     )
     tickets = {
         "base": f"http://{services.DESK}:8080/api",
@@ -306,10 +369,16 @@ def _sources(organisation: int) -> None:
         "link": "http://desk.skerrivane.example/tickets/{number}",
     }
     make_source(
-        None, {"name": "Slipway desk", "kind": "service desk", "settings": tickets, "credential": desk.pk, **common}
+        None,
+        SourceIn.model_validate(
+            {"name": "Slipway desk", "kind": "service desk", "settings": tickets, "credential": desk.pk, **common}
+        ),
     )
     make_source(
-        None, {"name": "Breakwater", "kind": "inventory", "settings": endpoints, "credential": basic.pk, **common}
+        None,
+        SourceIn.model_validate(
+            {"name": "Breakwater", "kind": "inventory", "settings": endpoints, "credential": basic.pk, **common}
+        ),
     )
 
 

@@ -3,6 +3,8 @@
 from datetime import date, timedelta
 from typing import Any
 
+from tarn.apps.valuation.inputs import DepreciationRuleIn, EnergyIn, ScenarioIn
+
 RULES: tuple[dict[str, Any], ...] = (
     {"name": "Servers and virtual hosts", "filter": "kind in (server, hypervisor)", "months": 60, "residual": "5",
      "method": "declining balance", "factor": 200},
@@ -44,13 +46,13 @@ def value(user: Any, today: date) -> None:
     from tarn.apps.valuation.actions.rules import make_rule
 
     for rule in RULES:
-        make_rule(user, rule)
-    set_energy(user, ENERGY)
+        make_rule(user, DepreciationRuleIn.model_validate(rule))
+    set_energy(user, EnergyIn.model_validate(ENERGY))
     lines = [f"{name},{release},{today + timedelta(days=days)}" for name, release, days in SUPPORT]
     take_in_support_ends(user, "\n".join(["name,release,day", *lines]))
     for name, settings in SCENARIOS:
         filter_ = "kind in (laptop, workstation, server, kiosk, till, printer, switch)"
-        keep_scenario(user, None, {"name": name, "filter": filter_, "settings": settings})
+        keep_scenario(user, None, ScenarioIn.model_validate({"name": name, "filter": filter_, "settings": settings}))
 
     people = [name for name, known in roster().items() if known.left_at is None]
     laptops = sorted(ids(question('kind = laptop and state = "in use" and last_seen > now - 30d')))

@@ -1,6 +1,6 @@
 """Credentials and their trials over HTTP: thin; parse, call, shape."""
 
-from typing import Any, Literal
+from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
@@ -8,31 +8,12 @@ from ninja import Router, Schema, Status
 from tarn.apps.discovery.credentials import change as credential_actions
 from tarn.apps.discovery.credentials import shown as reads
 from tarn.apps.discovery.credentials import trials as trial_actions
+from tarn.apps.discovery.credentials.inputs import CredentialIn
 from tarn.apps.discovery.models import Credential, Trial
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import visible
 
 router = Router(tags=["credentials"])
-
-
-class CredentialIn(Schema):
-    name: str
-    protocol: Literal["snmp-v1", "snmp-v2c", "snmp-v3", "ssh", "winrm", "ldap", "http", "cloud"]
-    port: int | None = None
-    timeout: float | None = None
-    user: str = ""
-    auth: str = ""
-    privacy: str = ""
-    preference: int = 100
-    plain: bool = False
-    verify: bool = False
-    places: list[str] = []
-    reach: list[str] = []
-    outposts: list[int] = []
-    acts: bool = False
-    organisation: int | None = None
-    secrets: dict[str, str] = {}
-    version: int = 0
 
 
 class CredentialOut(Schema):
@@ -111,17 +92,15 @@ def credentials(request: HttpRequest) -> Any:
 @router.post("/credentials", response=CredentialOut)
 def new_credential(request: HttpRequest, data: CredentialIn) -> Any:
     """Make a credential."""
-    values = data.dict(exclude={"secrets", "version"})
-    return reads.credential(credential_actions.make_credential(request.user, values, data.secrets))
+    return reads.credential(credential_actions.make_credential(request.user, data, data.secrets))
 
 
 @router.put("/credentials/{number}", response=CredentialOut)
 def edit_credential(request: HttpRequest, number: int, data: CredentialIn) -> Any:
     """Change a credential; secrets not given stay as they are."""
-    values = data.dict(exclude={"secrets", "version"})
     change = credential_actions.change_credential
     return reads.credential(
-        or_404(Credential, lambda n: change(request.user, n, data.version, values, data.secrets), number)
+        or_404(Credential, lambda n: change(request.user, n, data.version, data, data.secrets), number)
     )
 
 

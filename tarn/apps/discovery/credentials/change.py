@@ -4,6 +4,7 @@ from typing import Any
 
 from django.db import transaction
 
+from tarn.apps.discovery.credentials.inputs import CredentialIn
 from tarn.apps.discovery.models import Credential, Outpost
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
@@ -46,9 +47,9 @@ LABELS = {
 }
 
 
-def _reach(data: dict[str, Any], protocol: str, *, clear: bool) -> list[str]:
+def _reach(data: CredentialIn, protocol: str, *, clear: bool) -> list[str]:
     """Return where a credential may be used, checked. Raises Invalid."""
-    entries = written(str(e) for e in data.get("reach") or [])
+    entries = written(data.reach)
     if not entries and protocol != "cloud":
         like = "10.60.4.10 or directory.example" if protocol in ("ldap", "http") else "10.60.4.0/24"
         raise Invalid("reach", f"Say where it may be used, such as {like}: it is sent nowhere else.")
@@ -65,8 +66,8 @@ def _reach(data: dict[str, Any], protocol: str, *, clear: bool) -> list[str]:
     return list(entries)
 
 
-def _outposts(data: dict[str, Any]) -> list[Outpost]:
-    wanted = list(data.get("outposts") or [])
+def _outposts(data: CredentialIn) -> list[Outpost]:
+    wanted = list(data.outposts)
     found = list(visible(Outpost).filter(pk__in=wanted, withdrawn_at=None))
     if missing := set(wanted) - {o.pk for o in found}:
         raise Invalid("outposts", f"There is no outpost {min(missing)}.")
@@ -89,21 +90,19 @@ def _wider(held: Credential, values: dict[str, Any], outposts: list[Outpost]) ->
     return ""
 
 
-def _checked(data: dict[str, Any], secrets: dict[str, str], *, new: bool) -> dict[str, Any]:
-    name, protocol = str(data.get("name", "")).strip(), data.get("protocol")
+def _checked(data: CredentialIn, secrets: dict[str, str], *, new: bool) -> dict[str, Any]:
+    name, protocol = data.name.strip(), data.protocol
     if not name:
         raise Invalid("name", "A credential needs a name, so that outcomes can say which was refused.")
-    if protocol not in PROTOCOLS:
-        raise Invalid("protocol", f"“{protocol}” is no protocol; one of: {', '.join(PROTOCOLS)}.")
-    plain = bool(data.get("plain")) and protocol in PLAIN_PORTS
-    port = data.get("port") or (PLAIN_PORTS[protocol] if plain else PROTOCOLS[protocol])
+    plain = data.plain and protocol in PLAIN_PORTS
+    port = data.port or (PLAIN_PORTS[protocol] if plain else PROTOCOLS[protocol])
     if not 1 <= port <= 65_535:
         raise Invalid("port", f"{port} is no port: 1 to 65,535.")
-    timeout = float(data.get("timeout") or (2.0 if protocol.startswith("snmp") else 15.0))
+    timeout = float(data.timeout or (2.0 if protocol.startswith("snmp") else 15.0))
     if not 0.1 <= timeout <= 120:
         raise Invalid("timeout", f"A time-out of {timeout} s is out of bounds: 0.1 to 120.")
-    user = str(data.get("user") or "").strip()
-    auth, privacy = str(data.get("auth") or ""), str(data.get("privacy") or "")
+    user = data.user.strip()
+    auth, privacy = data.auth, data.privacy
     if protocol in MANNERS:
         auth = auth or MANNERS[protocol][0]
         if auth not in MANNERS[protocol]:
@@ -111,10 +110,10 @@ def _checked(data: dict[str, Any], secrets: dict[str, str], *, new: bool) -> dic
     if not user and protocol not in ("snmp-v1", "snmp-v2c") and auth != "bearer":
         wanted = "the header that carries the key" if auth == "header" else "a user name"
         raise Invalid("user", f"This sign-in needs {wanted}.")
-    acts = bool(data.get("acts"))
+    acts = data.acts
     if acts and protocol not in ("ssh", "winrm"):
         raise Invalid("acts", f"Tasks are run over SSH and WinRM; {protocol} only reads.")
-    places = [str(p).strip() for p in data.get("places") or [] if str(p).strip()]
+    places = [p.strip() for p in data.places if p.strip()]
     if protocol == "snmp-v3":
         auth, privacy = auth or "sha256", privacy or "aes128"
         if auth not in AUTH_KEYS:
@@ -142,15 +141,15 @@ def _checked(data: dict[str, Any], secrets: dict[str, str], *, new: bool) -> dic
         "auth": auth,
         "privacy": privacy,
         "plain": plain,
-        "verify": bool(data.get("verify")),
+        "verify": data.verify,
         "places": places,
         "acts": acts,
-        "preference": int(data.get("preference") or 100),
-        "organisation": owner(data.get("organisation")),
+        "preference": data.preference,
+        "organisation": owner(data.organisation),
     }
 
 
-def make_credential(user: Any, data: dict[str, Any], secrets: dict[str, str]) -> Credential:
+def make_credential(user: Any, data: CredentialIn, secrets: dict[str, str]) -> Credential:
     """Make a credential. Raises Invalid."""
     if user is not None:
         require(user, "credentials")
@@ -163,7 +162,7 @@ def make_credential(user: Any, data: dict[str, Any], secrets: dict[str, str]) ->
 
 
 def change_credential(
-    user: Any, credential_id: int, version: int, data: dict[str, Any], secrets: dict[str, str]
+    user: Any, credential_id: int, version: int, data: CredentialIn, secrets: dict[str, str]
 ) -> Credential:
     """Change a credential made from `version`; secrets that are not given stay. Raises Invalid, Stale."""
     require(user, "credentials")
@@ -171,7 +170,7 @@ def change_credential(
         held = visible(Credential).get(pk=credential_id)
         if held.version != version:
             raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
-        values, outposts = _checked(data, secrets, new=held.protocol != data.get("protocol")), _outposts(data)
+        values, outposts = _checked(data, secrets, new=held.protocol != data.protocol), _outposts(data)
         wider = _wider(held, values, outposts)
         if wider and not any(secrets.values()):
             raise Invalid(SECRETS[held.protocol][0], f"{wider}: type its secret again.")

@@ -1,6 +1,6 @@
 """Intake rules over HTTP: thin; parse, call, shape."""
 
-from typing import Any, Literal
+from typing import Any
 
 from django.db.models import Count
 from django.http import HttpRequest
@@ -8,19 +8,11 @@ from ninja import Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.discovery.intake import rules as actions
+from tarn.apps.discovery.intake.inputs import RuleIn
 from tarn.apps.discovery.models import IntakeRule
 from tarn.apps.people.scope import visible
 
 router = Router(tags=["intake rules"])
-
-
-class RuleIn(Schema):
-    name: str
-    filter: str
-    action: Literal["adopt", "aside"] = "adopt"
-    reason: str = ""
-    in_force: bool = False
-    organisation: int | None = None
 
 
 class RuleOut(Schema):
@@ -65,7 +57,7 @@ def rehearse(request: HttpRequest, data: IntakeFilterIn) -> Any:
 @router.post("/intake/rules", response=RuleOut)
 def new_rule(request: HttpRequest, data: RuleIn) -> Any:
     """Make a rule."""
-    return _rules().get(pk=actions.make_rule(request.user, data.dict()).pk)
+    return _rules().get(pk=actions.make_rule(request.user, data).pk)
 
 
 @router.put("/intake/rules/{number}", response=RuleOut)

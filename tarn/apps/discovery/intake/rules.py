@@ -5,6 +5,7 @@ from typing import Any
 
 from django.db import transaction
 
+from tarn.apps.discovery.intake.inputs import RuleIn
 from tarn.apps.discovery.models import IntakeRule, Ruled
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.register.crosscheck import facts_of
@@ -36,27 +37,25 @@ def _waiting(text: str) -> list[int]:
         raise Invalid("filter", error.message) from None
 
 
-def make_rule(user: Any, data: dict[str, Any]) -> IntakeRule:
+def make_rule(user: Any, data: RuleIn) -> IntakeRule:
     """Make a rule, in force or not yet. Raises Invalid."""
     require(user, "plan")
-    name, action = str(data.get("name") or "").strip(), data.get("action", "adopt")
+    name, action = data.name.strip(), data.action
     if not name:
         raise Invalid("name", "A rule needs a name: it stands in the audit trail beside what it decided.")
-    if action not in ("adopt", "aside"):
-        raise Invalid("action", f"“{action}” is nothing a rule does; adopt or aside.")
-    reason = str(data.get("reason") or "").strip()
+    reason = data.reason.strip()
     if action == "aside" and not reason:
         raise Invalid("reason", "Say why such devices are set aside.")
-    _waiting(str(data.get("filter") or ""))
+    _waiting(data.filter)
     with once("name", f"There is a rule “{name}” already."):
         made = IntakeRule.objects.create(
             name=name[:80],
-            filter=str(data["filter"]).strip(),
+            filter=data.filter.strip(),
             action=action,
             reason=reason[:200],
-            in_force=bool(data.get("in_force")),
+            in_force=data.in_force,
             made_at=int(time.time()),
-            organisation=owner(data.get("organisation")),
+            organisation=owner(data.organisation),
         )
         record(user, "made an intake rule", made.name, detail={"filter": made.filter, "action": made.action})
     if made.in_force:

@@ -8,21 +8,10 @@ from ninja import Router, Schema
 from tarn.apps.discovery.models import Network
 from tarn.apps.discovery.networks import change as actions
 from tarn.apps.discovery.networks import shown as reads
+from tarn.apps.discovery.networks.inputs import NetworkIn
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["discovery"])
-
-
-class NetworkIn(Schema):
-    range: str
-    name: str
-    place: str = ""
-    never_probe: bool = False
-    at_once: int = 256
-    pause_ms: int = 0
-    quiet: str = ""
-    quiet_minutes: int = 0
-    organisation: int | None = None
 
 
 class NetworkOut(Schema):
@@ -49,10 +38,10 @@ def networks(request: HttpRequest) -> Any:
 @router.post("/networks", response=NetworkOut)
 def new_network(request: HttpRequest, data: NetworkIn) -> Any:
     """Note a network: its place, its pace, or that it must never be probed."""
-    return reads.network(actions.make_network(request.user, data.dict()))
+    return reads.network(actions.make_network(request.user, data))
 
 
 @router.put("/networks/{number}", response=NetworkOut)
 def edit_network(request: HttpRequest, number: int, data: NetworkIn) -> Any:
     """Change what is noted of a network."""
-    return reads.network(or_404(Network, lambda n: actions.change_network(request.user, n, data.dict()), number))
+    return reads.network(or_404(Network, lambda n: actions.change_network(request.user, n, data), number))

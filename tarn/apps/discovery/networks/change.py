@@ -6,6 +6,7 @@ from typing import Any
 from django.db.models import Q
 
 from tarn.apps.discovery.models import Network
+from tarn.apps.discovery.networks.inputs import NetworkIn
 from tarn.apps.discovery.starting import next_start
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
@@ -39,35 +40,35 @@ def keep_within(ranges: list[str], field: str) -> None:
             raise Invalid(field, f"{wanted.text} lies in no network of your organisation.")
 
 
-def _network_checked(data: dict[str, Any]) -> dict[str, Any]:
+def _network_checked(data: NetworkIn) -> dict[str, Any]:
     try:
-        found = parse_ranges([data["range"]], most=ALL_THERE_ARE)
+        found = parse_ranges([data.range], most=ALL_THERE_ARE)
     except RangeError as error:
         raise Invalid("range", str(error)) from None
     if len(found) != 1:
-        raise Invalid("range", f"A network is one range; “{data['range']}” is {len(found) or 'none'}: note each apart.")
-    if not 1 <= int(data.get("at_once") or 256) <= 1024:
-        raise Invalid("at_once", f"{data['at_once']} devices at once is out of bounds: 1 to 1,024.")
-    quiet, minutes = str(data.get("quiet") or "").strip(), int(data.get("quiet_minutes") or 0)
+        raise Invalid("range", f"A network is one range; “{data.range}” is {len(found) or 'none'}: note each apart.")
+    if not 1 <= data.at_once <= 1024:
+        raise Invalid("at_once", f"{data.at_once} devices at once is out of bounds: 1 to 1,024.")
+    quiet, minutes = data.quiet.strip(), data.quiet_minutes
     if quiet:
         next_start(quiet, "quiet")
         if not 5 <= minutes <= 7 * 1440:
             raise Invalid("quiet_minutes", f"Maintenance of {minutes} minutes is out of bounds: 5 to 10,080.")
     return {
-        **data,
+        **data.dict(),
         "quiet": quiet,
         "quiet_minutes": minutes if quiet else 0,
-        "organisation": owner(data.get("organisation")),
+        "organisation": owner(data.organisation),
     }
 
 
-def change_network(user: Any, number: int, data: dict[str, Any]) -> Network:
+def change_network(user: Any, number: int, data: NetworkIn) -> Network:
     """Change what is noted of a network. Raises Invalid, Network.DoesNotExist."""
     require(user, "plan")
     if scope() is not None:
         raise NotAllowed("Networks say where an organisation may look; ask someone who is not limited to one.")
     values = _network_checked(data)
-    with once("range", f"The network {data['range']} is noted already."):
+    with once("range", f"The network {data.range} is noted already."):
         held = visible(Network).get(pk=number)
         for name, value in values.items():
             setattr(held, name, value)
@@ -76,14 +77,14 @@ def change_network(user: Any, number: int, data: dict[str, Any]) -> Network:
     return held
 
 
-def make_network(user: Any, data: dict[str, Any]) -> Network:
+def make_network(user: Any, data: NetworkIn) -> Network:
     """Note a network of the company. Raises Invalid."""
     if user is not None:
         require(user, "plan")
     if scope() is not None:
         raise NotAllowed("Networks say where an organisation may look; ask someone who is not limited to one.")
     values = _network_checked(data)
-    with once("range", f"The network {data['range']} is noted already."):
+    with once("range", f"The network {data.range} is noted already."):
         made = Network.objects.create(**values)
         record(user, "noted a network", f"{made.range} {made.name}")
     return made

@@ -8,24 +8,10 @@ from ninja import Router, Schema, Status
 from tarn.apps.discovery.models import Source, Sync
 from tarn.apps.discovery.sources import change as actions
 from tarn.apps.discovery.sources import shown as reads
+from tarn.apps.discovery.sources.inputs import SourceIn
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["sources"])
-
-
-class SourceIn(Schema):
-    name: str
-    kind: str
-    settings: dict[str, Any] = {}
-    take: list[str] = []
-    credential: int | None = None
-    route: str = "direct"
-    schedule: str = ""
-    gone: str = "keep"
-    gone_days: int = 30
-    loss_share: int = 20
-    organisation: int | None = None
-    version: int = 0
 
 
 class SyncOut(Schema):
@@ -147,13 +133,13 @@ def choices(request: HttpRequest) -> Any:
 @router.post("/sources/test", response=TestOut)
 def test(request: HttpRequest, data: SourceIn) -> Any:
     """Ask a source as described and show a sample; nothing is stored."""
-    return actions.test_source(request.user, data.dict(exclude={"version"}))
+    return actions.test_source(request.user, data)
 
 
 @router.post("/sources", response=SourcePage)
 def new_source(request: HttpRequest, data: SourceIn) -> Any:
     """Make a source."""
-    return reads.source_page(actions.make_source(request.user, data.dict(exclude={"version"})).pk)
+    return reads.source_page(actions.make_source(request.user, data).pk)
 
 
 @router.get("/sources/{number}", response=SourcePage)
@@ -165,8 +151,7 @@ def one_source(request: HttpRequest, number: int) -> Any:
 @router.put("/sources/{number}", response=SourcePage)
 def edit_source(request: HttpRequest, number: int, data: SourceIn) -> Any:
     """Change a source."""
-    values = data.dict(exclude={"version"})
-    or_404(Source, lambda n: actions.change_source(request.user, n, data.version, values), number)
+    or_404(Source, lambda n: actions.change_source(request.user, n, data.version, data), number)
     return reads.source_page(number)
 
 

@@ -9,6 +9,7 @@ from django.db import transaction
 from tarn.apps.discovery.credentials.sealing import opened
 from tarn.apps.discovery.models import Credential, Source, Sync
 from tarn.apps.discovery.sources.asking import asked_at, findings, kind_of
+from tarn.apps.discovery.sources.inputs import SourceIn
 from tarn.apps.discovery.sources.jobs import run_sync
 from tarn.apps.discovery.sources.known import known_to
 from tarn.apps.discovery.sources.missing import Missing
@@ -30,38 +31,38 @@ TEST_SECONDS = 45
 """Seconds a test waits for a source: somebody sits before it."""
 
 
-def _checked(data: dict[str, Any]) -> dict[str, Any]:
-    name = str(data.get("name", "")).strip()
+def _checked(data: SourceIn) -> dict[str, Any]:
+    name = data.name.strip()
     if not name:
         raise Invalid("name", "A source needs a name: it stands beside every value it brings.")
-    kind = kind_of(data.get("kind"))
-    if data.get("route", "direct") not in ROUTES:
-        raise Invalid("route", f"“{data.get('route')}” is no route; one of: {', '.join(ROUTES)}.")
-    if data.get("gone", "keep") not in GONE:
+    kind = kind_of(data.kind)
+    if data.route not in ROUTES:
+        raise Invalid("route", f"“{data.route}” is no route; one of: {', '.join(ROUTES)}.")
+    if data.gone not in GONE:
         raise Invalid("gone", f"What becomes of what the other side drops is one of: {', '.join(GONE)}.")
-    days = int(data.get("gone_days") or 30)
+    days = data.gone_days
     if not 1 <= days <= 3650:
         raise Invalid("gone_days", f"{days} days is out of bounds: 1 to 3,650.")
-    share = int(data["loss_share"]) if data.get("loss_share") is not None else 20
+    share = data.loss_share
     if not 0 <= share <= 100:
         raise Invalid("loss_share", f"{share} % is out of bounds: 0 to 100.")
-    host = asked_at(kind, data.get("settings") or {})
-    credential = _credential(data.get("credential"))
+    host = asked_at(kind, data.settings)
+    credential = _credential(data.credential)
     _within_reach(credential, host)
-    schedule = str(data.get("schedule") or "").strip()
+    schedule = data.schedule.strip()
     return {
         "name": name,
         "kind": kind.name,
-        "settings": data.get("settings") or {},
-        "take": [str(s) for s in data.get("take") or []],
+        "settings": data.settings,
+        "take": data.take,
         "credential": credential,
-        "route": data.get("route") or "direct",
+        "route": data.route,
         "schedule": schedule,
         "next_at": next_start(schedule),
-        "gone": data.get("gone") or "keep",
+        "gone": data.gone,
         "gone_days": days,
         "loss_share": share,
-        "organisation": owner(data.get("organisation")),
+        "organisation": owner(data.organisation),
     }
 
 
@@ -82,7 +83,7 @@ def _within_reach(credential: Credential | None, host: str) -> None:
         )
 
 
-def make_source(user: Any, data: dict[str, Any]) -> Source:
+def make_source(user: Any, data: SourceIn) -> Source:
     """Make a source. Raises Invalid."""
     if user is not None:
         require(user, "plan")
@@ -93,7 +94,7 @@ def make_source(user: Any, data: dict[str, Any]) -> Source:
     return made
 
 
-def change_source(user: Any, source_id: int, version: int, data: dict[str, Any]) -> Source:
+def change_source(user: Any, source_id: int, version: int, data: SourceIn) -> Source:
     """Change a source made from `version`. Raises Invalid, Stale, Source.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
@@ -118,7 +119,7 @@ def drop_source(user: Any, source_id: int) -> None:
         held.delete()
 
 
-def test_source(user: Any, data: dict[str, Any]) -> dict[str, Any]:
+def test_source(user: Any, data: SourceIn) -> dict[str, Any]:
     """Ask a source as it is described and show what it would bring; nothing is stored. Raises Invalid."""
     require(user, "plan")
     values = _checked(data)

@@ -14,27 +14,13 @@ from tarn.apps.discovery.networks.api import NetworkOut
 from tarn.apps.discovery.sweeps import change as sweep_actions
 from tarn.apps.discovery.sweeps import runs as run_actions
 from tarn.apps.discovery.sweeps import shown as reads
+from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.apps.estate.register.identifiers import numbers_of
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import Scope, limited_to, scope, visible
 
 router = Router(tags=["discovery"])
-
-
-class SweepIn(Schema):
-    name: str
-    ranges: list[str]
-    exclusions: list[str] = []
-    protocols: list[str] = ["snmp", "ssh", "winrm", "tls"]
-    credentials: list[int] = []
-    route: str = "direct"
-    at_once: int = 256
-    patience: float = 1.5
-    schedule: str = ""
-    minutes: int | None = None
-    organisation: int | None = None
-    version: int = 0
 
 
 class StageOut(Schema):
@@ -198,16 +184,13 @@ def check_ranges(request: HttpRequest, data: RangesIn) -> Any:
 @router.post("/sweeps", response=SweepOut)
 def new_sweep(request: HttpRequest, data: SweepIn) -> Any:
     """Make a sweep."""
-    return reads.sweep(sweep_actions.make_sweep(request.user, data.dict(exclude={"version"})))
+    return reads.sweep(sweep_actions.make_sweep(request.user, data))
 
 
 @router.put("/sweeps/{number}", response=SweepOut)
 def edit_sweep(request: HttpRequest, number: int, data: SweepIn) -> Any:
     """Change a sweep."""
-    values = data.dict(exclude={"version"})
-    return reads.sweep(
-        or_404(Sweep, lambda n: sweep_actions.change_sweep(request.user, n, data.version, values), number)
-    )
+    return reads.sweep(or_404(Sweep, lambda n: sweep_actions.change_sweep(request.user, n, data.version, data), number))
 
 
 @router.delete("/sweeps/{number}", response={204: None})

@@ -7,6 +7,7 @@ from django.db import transaction
 from tarn.apps.discovery.models import Credential, Sweep
 from tarn.apps.discovery.networks.change import keep_within, never_probed
 from tarn.apps.discovery.starting import next_start
+from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, Stale, once
@@ -42,27 +43,27 @@ def check_ranges(ranges: list[str], exclusions: list[str], organisation: int | N
     return {"probe": probe, "left_out": left}
 
 
-def _checked(data: dict[str, Any]) -> tuple[dict[str, Any], list[Credential]]:
-    name = str(data.get("name", "")).strip()
+def _checked(data: SweepIn) -> tuple[dict[str, Any], list[Credential]]:
+    name = data.name.strip()
     if not name:
         raise Invalid("name", "A sweep needs a name: it stands beside every value it brings.")
-    ranges, exclusions = list(data.get("ranges") or []), list(data.get("exclusions") or [])
-    organisation = owner(data.get("organisation"))
+    ranges, exclusions = list(data.ranges), list(data.exclusions)
+    organisation = owner(data.organisation)
     check_ranges(ranges, exclusions, organisation.pk if organisation else None)
-    protocols = list(data.get("protocols") or PROTOCOLS)
+    protocols = data.protocols
     for protocol in protocols:
         if protocol not in PROTOCOLS:
             raise Invalid("protocols", f"“{protocol}” is no protocol; of: {', '.join(PROTOCOLS)}.")
-    route = data.get("route") or "direct"
+    route = data.route or "direct"
     if route not in ROUTES:
         raise Invalid("route", f"“{route}” is no route; one of: {', '.join(ROUTES)}.")
-    at_once = int(data.get("at_once") or 256)
+    at_once = data.at_once
     if not 1 <= at_once <= 1024:
         raise Invalid("at_once", f"{at_once} devices at once is out of bounds: 1 to 1,024.")
-    patience = float(data.get("patience") or 1.5)
+    patience = data.patience
     if not 0.1 <= patience <= 30:
         raise Invalid("patience", f"{patience} s is out of bounds: 0.1 to 30.")
-    ids = list(data.get("credentials") or [])
+    ids = list(data.credentials)
     found = list(visible(Credential).filter(pk__in=ids))
     missing = set(ids) - {c.pk for c in found}
     if missing:
@@ -74,10 +75,10 @@ def _checked(data: dict[str, Any]) -> tuple[dict[str, Any], list[Credential]]:
         reach = one.where
         if not any(reach.meets(r) for r in wanted):
             raise Invalid("credentials", f"“{one.name}” may be used at no address of this sweep.")
-    minutes = int(data["minutes"]) if data.get("minutes") else None
+    minutes = data.minutes
     if minutes is not None and not 1 <= minutes <= 7 * 1440:
         raise Invalid("minutes", f"A limit of {minutes} minutes is out of bounds: 1 to 10,080.")
-    schedule = str(data.get("schedule") or "").strip()
+    schedule = data.schedule.strip()
     values = {
         "schedule": schedule,
         "next_at": next_start(schedule),
@@ -94,7 +95,7 @@ def _checked(data: dict[str, Any]) -> tuple[dict[str, Any], list[Credential]]:
     return values, found
 
 
-def make_sweep(user: Any, data: dict[str, Any]) -> Sweep:
+def make_sweep(user: Any, data: SweepIn) -> Sweep:
     """Make a sweep. Raises Invalid."""
     if user is not None:
         require(user, "plan")
@@ -106,7 +107,7 @@ def make_sweep(user: Any, data: dict[str, Any]) -> Sweep:
     return made
 
 
-def change_sweep(user: Any, sweep_id: int, version: int, data: dict[str, Any]) -> Sweep:
+def change_sweep(user: Any, sweep_id: int, version: int, data: SweepIn) -> Sweep:
     """Change a sweep made from `version`. Raises Invalid, Stale, Sweep.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():

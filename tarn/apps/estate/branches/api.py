@@ -1,23 +1,18 @@
 """The trees of places, departments and people over HTTP: thin; parse, call, shape."""
 
-from typing import Any, Literal
+from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema, Status
+from ninja import Router, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.branches import place as actions
 from tarn.apps.estate.branches import tree as reads
+from tarn.apps.estate.branches.inputs import PlacedIn
 from tarn.apps.estate.models import Branch
 
 router = Router(tags=["branches"])
-
-
-class PlacedIn(Schema):
-    field: Literal["place", "department", "person"]
-    name: str
-    under: str = ""
 
 
 class BranchOut(PlacedIn):
@@ -37,7 +32,7 @@ def branches(request: HttpRequest, as_of: str | None = None) -> Any:
 @router.put("/branches", response=list[BranchOut])
 def put_under(request: HttpRequest, data: PlacedIn) -> Any:
     """Put a place, department or person under another, or at the top; return the trees as they stand then."""
-    actions.place(request.user, data.dict())
+    actions.place(request.user, data)
     return reads.branches(None)
 
 

@@ -5,21 +5,20 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.estate.asking.branches import trees
+from tarn.apps.estate.branches.inputs import PlacedIn
 from tarn.apps.estate.models import Branch, Term
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import scope
-from tarn.core.branches import HIERARCHIES, Circle, put_under
+from tarn.core.branches import Circle, put_under
 from tarn.core.text import fold
 
 
-def _checked(data: dict[str, Any]) -> tuple[str, str, str]:
-    field = str(data.get("field") or "")
-    if field not in HIERARCHIES:
-        raise Invalid("field", f"Nothing lies under a {field or 'nothing'}; of: {', '.join(HIERARCHIES)}.")
-    name, under = (" ".join(str(data.get(part) or "").split())[:300] for part in ("name", "under"))
+def _checked(data: PlacedIn) -> tuple[str, str, str]:
+    field = data.field
+    name, under = (" ".join(part.split())[:300] for part in (data.name, data.under))
     if not name:
         raise Invalid("name", f"Say which {field}.")
     return field, name, under
@@ -46,7 +45,7 @@ def _may(user: Any) -> None:
         raise NotAllowed("The tree is the same for all organisations; you are limited to some.")
 
 
-def place(user: Any, data: dict[str, Any]) -> None:
+def place(user: Any, data: PlacedIn) -> None:
     """Put a place, department or person under another, or at the top where `under` is empty. Raises Invalid."""
     _may(user)
     field, name, under = _checked(data)

@@ -8,27 +8,11 @@ from ninja.errors import HttpError
 
 from tarn.apps.estate.custom import change as actions
 from tarn.apps.estate.custom import fields as reads
+from tarn.apps.estate.custom.inputs import OwnFieldIn, OwnKindIn
 from tarn.apps.estate.models import OwnField, OwnKind
 from tarn.core.own import TYPES
 
 router = Router(tags=["kinds"])
-
-
-class OwnFieldIn(Schema):
-    name: str = ""
-    type: str = "text"
-    unit: str = ""
-    choices: list[str] = []
-    help: str = ""
-    group: str = ""
-    required: bool = False
-    kinds: list[str] = []
-    position: int = 0
-    many: bool = False
-    template: str = ""
-    listed: bool = False
-    version: int = 0
-    anyway: bool = False
 
 
 class OwnFieldOut(Schema):
@@ -47,15 +31,6 @@ class OwnFieldOut(Schema):
     listed: bool
     version: int
     filled: int
-
-
-class OwnKindIn(Schema):
-    name: str = ""
-    parent: str = ""
-    icon: str = ""
-    names: dict[str, str] = {}
-    hidden: list[str] = []
-    version: int = 0
 
 
 class OwnKindOut(Schema):
@@ -96,14 +71,14 @@ def kinds(request: HttpRequest) -> Any:
 @router.post("/kinds", response=OwnOut)
 def new_kind(request: HttpRequest, data: OwnKindIn) -> Any:
     """Make a kind of the company's own."""
-    actions.make_kind(request.user, data.dict())
+    actions.make_kind(request.user, data)
     return _all()
 
 
 @router.put("/kinds/{number}", response=OwnOut)
 def change_kind(request: HttpRequest, number: int, data: OwnKindIn) -> Any:
     """Change a kind; its name stays."""
-    _found("kind", lambda: actions.change_kind(request.user, number, data.dict()))
+    _found("kind", lambda: actions.change_kind(request.user, number, data))
     return _all()
 
 
@@ -117,14 +92,14 @@ def drop_kind(request: HttpRequest, number: int) -> Status[None]:
 @router.post("/own-fields", response=OwnOut)
 def new_field(request: HttpRequest, data: OwnFieldIn) -> Any:
     """Make a field of the company's own."""
-    actions.make_field(request.user, data.dict())
+    actions.make_field(request.user, data)
     return _all()
 
 
 @router.put("/own-fields/{number}", response=OwnOut)
 def change_field(request: HttpRequest, number: int, data: OwnFieldIn) -> Any:
     """Change a field; where values would not fit it is refused unless `anyway`. Values are kept either way."""
-    _found("field", lambda: actions.change_field(request.user, number, data.dict()))
+    _found("field", lambda: actions.change_field(request.user, number, data))
     return _all()
 
 

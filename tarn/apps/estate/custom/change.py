@@ -8,6 +8,7 @@ from django.db import transaction
 
 from tarn.apps.estate.asking.uses import uses_of
 from tarn.apps.estate.custom.fields import assets_by_kind, fields, kinds, refresh, values_held
+from tarn.apps.estate.custom.inputs import OwnFieldIn, OwnKindIn
 from tarn.apps.estate.models import OwnField as HeldField
 from tarn.apps.estate.models import OwnKind as HeldKind
 from tarn.apps.people.actions.audit import record
@@ -29,9 +30,9 @@ def _record(
     record(user, f"{done} a {of}", held.name, detail=detail, undo=undo)
 
 
-def _fresh(held: HeldField | HeldKind, data: dict[str, Any]) -> None:
+def _fresh(held: HeldField | HeldKind, data: OwnFieldIn | OwnKindIn) -> None:
     """Raise Stale unless an edit was made from the version held."""
-    if held.version != data.get("version"):
+    if held.version != data.version:
         raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
 
 
@@ -56,21 +57,21 @@ def _drop(user: Any, of: str, held: HeldField | HeldKind, detail: dict[str, Any]
     _record(user, "dropped", of, held, detail, before)
 
 
-def _field_values(data: dict[str, Any]) -> dict[str, Any]:
+def _field_values(data: OwnFieldIn) -> dict[str, Any]:
     try:
         made = OwnField(
-            checked_name(str(data.get("name") or ""), "field"),
-            data.get("type", "text"),
-            str(data.get("unit") or "").strip()[:20],
-            tuple(dict.fromkeys(c.strip() for c in data.get("choices") or [] if c.strip())),
-            str(data.get("help") or "").strip()[:300],
-            str(data.get("group") or "").strip()[:60],
-            bool(data.get("required")),
-            tuple(data.get("kinds") or ()),
-            int(data.get("position") or 0),
-            bool(data.get("many")),
-            " ".join(str(data.get("template") or "").split())[:300] if data.get("type") == "made of others" else "",
-            bool(data.get("listed")),
+            checked_name(data.name, "field"),
+            data.type,
+            data.unit.strip()[:20],
+            tuple(dict.fromkeys(c.strip() for c in data.choices if c.strip())),
+            data.help.strip()[:300],
+            data.group.strip()[:60],
+            data.required,
+            tuple(data.kinds or ()),
+            data.position,
+            data.many,
+            " ".join(data.template.split())[:300] if data.type == "made of others" else "",
+            data.listed,
         )
         check_field(made)
     except OwnError as error:
@@ -81,7 +82,7 @@ def _field_values(data: dict[str, Any]) -> dict[str, Any]:
     return {f: list(v) if isinstance(v := getattr(made, f), tuple) else v for f in _FIELD}
 
 
-def make_field(user: Any, data: dict[str, Any]) -> HeldField:
+def make_field(user: Any, data: OwnFieldIn) -> HeldField:
     """Make a field. Raises Invalid."""
     require(user, "plan")
     values = _field_values(data)
@@ -108,15 +109,15 @@ def would_lose(data: dict[str, Any]) -> list[tuple[str, int]]:
     return out
 
 
-def change_field(user: Any, number: int, data: dict[str, Any]) -> HeldField:
+def change_field(user: Any, number: int, data: OwnFieldIn) -> HeldField:
     """Change a field, made from the version it was read at; its name stays. Raises Invalid, Stale, DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
         held = HeldField.objects.get(pk=number, dropped_at=None)
         _fresh(held, data)
-        values = _field_values({**data, "name": held.name})
+        values = _field_values(data.model_copy(update={"name": held.name}))
         lost = would_lose(values)
-        if lost and not data.get("anyway"):
+        if lost and not data.anyway:
             listed = ", ".join(f"“{v}” on {n}" for v, n in lost[:4])
             raise Invalid(
                 "type", f"{sum(n for _, n in lost)} values would not fit: {listed}. They would be kept unseen."
@@ -139,15 +140,15 @@ def drop_field(user: Any, number: int) -> None:
     refresh()
 
 
-def _kind_values(data: dict[str, Any]) -> dict[str, Any]:
+def _kind_values(data: OwnKindIn) -> dict[str, Any]:
     try:
-        name = checked_name(str(data.get("name") or ""), "kind").lower()
+        name = checked_name(data.name, "kind").lower()
         values: dict[str, Any] = {
             "name": name,
-            "parent": str(data.get("parent") or "").strip(),
-            "icon": str(data.get("icon") or "").strip()[:20],
-            "names": {k: str(v).strip() for k, v in (data.get("names") or {}).items() if str(v).strip()},
-            "hidden": list(data.get("hidden") or []),
+            "parent": data.parent.strip(),
+            "icon": data.icon.strip()[:20],
+            "names": {k: v.strip() for k, v in data.names.items() if v.strip()},
+            "hidden": list(data.hidden),
         }
         known = {*KINDS, *(k.name for k in kinds())}
         if values["parent"] and values["parent"] not in known:
@@ -163,7 +164,7 @@ def _kind_values(data: dict[str, Any]) -> dict[str, Any]:
     return values
 
 
-def make_kind(user: Any, data: dict[str, Any]) -> HeldKind:
+def make_kind(user: Any, data: OwnKindIn) -> HeldKind:
     """Make a kind. Raises Invalid."""
     require(user, "plan")
     values = _kind_values(data)
@@ -176,13 +177,13 @@ def make_kind(user: Any, data: dict[str, Any]) -> HeldKind:
     return made
 
 
-def change_kind(user: Any, number: int, data: dict[str, Any]) -> HeldKind:
+def change_kind(user: Any, number: int, data: OwnKindIn) -> HeldKind:
     """Change a kind, made from the version it was read at; its name stays. Raises Invalid, Stale, DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
         held = HeldKind.objects.get(pk=number, dropped_at=None)
         _fresh(held, data)
-        _change(user, "kind", held, _kind_values({**data, "name": held.name}))
+        _change(user, "kind", held, _kind_values(data.model_copy(update={"name": held.name})))
     refresh()
     return held
 

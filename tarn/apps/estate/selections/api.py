@@ -1,7 +1,7 @@
 """Kept sets and phrases over HTTP: thin; parse, call, shape."""
 
 import time
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema, Status
@@ -13,25 +13,13 @@ from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.selections import keep
 from tarn.apps.estate.selections import keep_phrases as phrase_actions
 from tarn.apps.estate.selections import sets as reads
+from tarn.apps.estate.selections.inputs import PhraseIn, SetIn
 from tarn.apps.people.scope import visible
 from tarn.core.filters.check import check
 from tarn.core.filters.english import english
 from tarn.core.filters.parse import parse
 
 router = Router(tags=["sets"])
-
-
-class SetIn(Schema):
-    name: str
-    filter: str = ""
-    kind: Literal["live", "picked", "address"] = "live"
-    assets: list[int] = []
-    picked: str = ""
-    ranges: list[str] = []
-    folder: str = ""
-    note: str = ""
-    access: Literal["all", "read", "own"] = "all"
-    version: int | None = None
 
 
 class SetOut(Schema):
@@ -83,12 +71,6 @@ class SetPageOut(SetOut):
     moved: CameAndWentOut
 
 
-class PhraseIn(Schema):
-    name: str
-    meaning: str = ""
-    values: list[str]
-
-
 class PhraseOut(PhraseIn):
     products: list[str]
     uses: list[UseOut]
@@ -118,10 +100,7 @@ def sets(request: HttpRequest, as_of: str | None = None) -> Any:
 @router.post("/sets", response=SetOut)
 def new_set(request: HttpRequest, data: SetIn) -> dict[str, Any]:
     """Keep a selection as a set: live by a filter, picked by hand, or by address ranges."""
-    if not data.name.strip():
-        raise HttpError(422, "A set needs a name.")
-    given = data.dict()
-    return _row(keep.keep_set(request.user, given.pop("name"), given.pop("filter"), **given), None)
+    return _row(keep.keep_set(request.user, data), None)
 
 
 @router.get("/sets/{number}", response=SetPageOut)
@@ -156,7 +135,7 @@ def one_set(
 def change_set(request: HttpRequest, number: int, data: SetIn) -> dict[str, Any]:
     """Change a set, made from the version it was read at; past days keep the definition they had."""
     _held(number)
-    return _row(keep.change_set(request.user, number, data.dict()), None)
+    return _row(keep.change_set(request.user, number, data), None)
 
 
 @router.delete("/sets/{number}", response={204: None})
@@ -176,14 +155,14 @@ def phrases(request: HttpRequest) -> Any:
 @router.post("/phrases", response=PhraseIn)
 def new_phrase(request: HttpRequest, data: PhraseIn) -> Any:
     """Make a phrase."""
-    return phrase_actions.save_phrase(request.user, data.dict())
+    return phrase_actions.save_phrase(request.user, data)
 
 
 @router.put("/phrases/{name}", response=PhraseIn)
 def change_phrase(request: HttpRequest, name: str, data: PhraseIn) -> Any:
     """Change a phrase; every filter that speaks of it follows."""
     try:
-        return phrase_actions.save_phrase(request.user, data.dict(), name)
+        return phrase_actions.save_phrase(request.user, data, name)
     except Phrase.DoesNotExist:
         raise HttpError(404, f"There is no phrase @{name}.") from None
 

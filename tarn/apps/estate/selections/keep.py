@@ -10,6 +10,7 @@ from tarn.apps.estate.asking.ask import context, visible_among
 from tarn.apps.estate.asking.uses import uses_of
 from tarn.apps.estate.models import KeptSet, SetSpan
 from tarn.apps.estate.register.identifiers import by_word, numbers_in_order
+from tarn.apps.estate.selections.inputs import SetIn
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
 from tarn.apps.people.actions.refusals import Invalid, Stale
@@ -30,16 +31,13 @@ class NameTaken(ValueError):
     """A set of that name is there already."""
 
 
-def _filter(data: dict[str, Any]) -> str:
+def _filter(data: SetIn) -> str:
     """Return the filter a set of any kind comes down to. Raises Invalid, FilterError."""
-    kind = data.get("kind") or "live"
-    if kind not in KINDS:
-        raise Invalid("kind", f"“{kind}” is no kind of set; {', '.join(KINDS)} are.")
-    if kind == "picked":
-        return _of_numbers([*_pasted(str(data.get("picked") or "")), *(int(a) for a in data.get("assets") or [])])
-    if kind == "address":
-        return _of_ranges([str(r).strip() for r in data.get("ranges") or [] if str(r).strip()])
-    return str(data.get("filter") or "")
+    if data.kind == "picked":
+        return _of_numbers([*_pasted(data.picked), *data.assets])
+    if data.kind == "address":
+        return _of_ranges([r.strip() for r in data.ranges if r.strip()])
+    return data.filter
 
 
 def _pasted(text: str) -> list[int]:
@@ -83,20 +81,23 @@ def _of_ranges(ranges: list[str]) -> str:
     return " or ".join(f"address in {text}" for text in ranges)
 
 
-def keep_set(user: Any, name: str, text: str, **more: Any) -> KeptSet:
+def keep_set(user: Any, data: SetIn) -> KeptSet:
     """Keep a selection under a name. Raises FilterError, Invalid, NameTaken."""
     require(user, "keep")
-    tree = parse(_filter({"filter": text, **more}))
+    name = data.name.strip()[:120]
+    if not name:
+        raise Invalid("name", "A set needs a name.")
+    tree = parse(_filter(data))
     check(tree, context(None))
     now = int(time.time())
     try:
         with transaction.atomic():
             made = KeptSet.objects.create(
-                name=name.strip()[:120],
-                kind=more.get("kind") or "live",
-                folder=_folder(more.get("folder")),
-                note=str(more.get("note") or "").strip()[:300],
-                access=read_access(more.get("access")),
+                name=name,
+                kind=data.kind,
+                folder=_folder(data.folder),
+                note=data.note.strip()[:300],
+                access=read_access(data.access),
                 filter=to_text(tree),
                 organisation=owner(None),
                 made_by=user,
@@ -105,37 +106,37 @@ def keep_set(user: Any, name: str, text: str, **more: Any) -> KeptSet:
             SetSpan.objects.create(kept=made, filter=made.filter, valid_from=now)
             record(user, "kept a set", made.name, detail={"filter": made.filter})
     except IntegrityError:
-        raise NameTaken(f"There is a set “{name.strip()}” already; choose another name.") from None
+        raise NameTaken(f"There is a set “{name}” already; choose another name.") from None
     return made
 
 
-def _folder(text: Any) -> str:
-    return "/".join(p.strip() for p in str(text or "").split("/") if p.strip())[:120]
+def _folder(text: str) -> str:
+    return "/".join(p.strip() for p in text.split("/") if p.strip())[:120]
 
 
-def change_set(user: Any, set_id: int, data: dict[str, Any]) -> KeptSet:
+def change_set(user: Any, set_id: int, data: SetIn) -> KeptSet:
     """Change a set made from `version`; past days keep the definition they had.
 
     Raises Invalid, Stale, FilterError with the path of a circle, NameTaken, KeptSet.DoesNotExist.
     """
     require(user, "keep")
     now = int(time.time())
-    name = str(data.get("name") or "").strip()[:120]
+    name = data.name.strip()[:120]
     if not name:
         raise Invalid("name", "A set needs a name.")
     try:
         with transaction.atomic():
             held = visible(KeptSet).get(pk=set_id)
             require_change(user, held.access, _maker(held))
-            if held.version != data.get("version"):
+            if held.version != data.version:
                 raise Stale(held.name, {"name": held.name, "filter": held.filter, "folder": held.folder})
             before = {"name": held.name, "filter": held.filter}
             if name != held.name and (used := uses_of(set_name=held.name)):
                 raise Invalid("name", f"“{held.name}” is spoken of by name: {_named(used)}. Change that first.")
-            held.name, held.folder, held.access = name, _folder(data.get("folder")), read_access(data.get("access"))
-            held.note, held.version = str(data.get("note") or "").strip()[:300], held.version + 1
-            if held.kind != "picked" or data.get("assets") or data.get("picked"):
-                held.filter = to_text(parse(_filter({**data, "kind": held.kind})))
+            held.name, held.folder, held.access = name, _folder(data.folder), read_access(data.access)
+            held.note, held.version = data.note.strip()[:300], held.version + 1
+            if held.kind != "picked" or data.assets or data.picked:
+                held.filter = to_text(parse(_filter(data.model_copy(update={"kind": held.kind}))))
             held.save()
             if held.filter != before["filter"]:
                 if not SetSpan.objects.filter(kept=held, valid_to=None).update(valid_to=now):

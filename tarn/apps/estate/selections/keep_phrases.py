@@ -7,6 +7,7 @@ from django.db import transaction
 
 from tarn.apps.estate.asking.uses import uses_of
 from tarn.apps.estate.models import Phrase
+from tarn.apps.estate.selections.inputs import PhraseIn
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid, once
 from tarn.apps.people.roles import NotAllowed, require
@@ -16,11 +17,11 @@ from tarn.core.patterns import pattern
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,59}$")
 
 
-def _checked(data: dict[str, Any]) -> dict[str, Any]:
-    name = str(data.get("name") or "").strip().removeprefix("@")
+def _checked(data: PhraseIn) -> dict[str, Any]:
+    name = data.name.strip().removeprefix("@")
     if not _NAME.match(name):
         raise Invalid("name", "A phrase is named in small letters, figures and _, such as office_suites.")
-    values = [str(v).strip() for v in data.get("values") or [] if str(v).strip()]
+    values = [str(v).strip() for v in data.values if str(v).strip()]
     if not values:
         raise Invalid("values", "A phrase needs at least one word or pattern.")
     for value in values:
@@ -29,7 +30,7 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
                 pattern(value[1:-1])
             except ValueError as error:
                 raise Invalid("values", f"The pattern {value} cannot be used: {error}") from None
-    return {"name": name, "values": values, "meaning": str(data.get("meaning") or "").strip()[:300]}
+    return {"name": name, "values": values, "meaning": data.meaning.strip()[:300]}
 
 
 def _may(user: Any) -> None:
@@ -38,7 +39,7 @@ def _may(user: Any) -> None:
         raise NotAllowed("Phrases are the same for all organisations; you are limited to some.")
 
 
-def save_phrase(user: Any, data: dict[str, Any], name: str | None = None) -> Phrase:
+def save_phrase(user: Any, data: PhraseIn, name: str | None = None) -> Phrase:
     """Make a phrase, or change the one of a name. Raises Invalid, Phrase.DoesNotExist."""
     _may(user)
     checked = _checked(data)

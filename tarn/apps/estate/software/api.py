@@ -1,6 +1,6 @@
 """Corrections of software names over HTTP: thin; parse, call, shape."""
 
-from typing import Any, Literal
+from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router, Schema
@@ -9,17 +9,9 @@ from ninja.errors import HttpError
 from tarn.apps.estate.models import NamingRule
 from tarn.apps.estate.software import correct as actions
 from tarn.apps.estate.software.corrections import corrections
+from tarn.apps.estate.software.inputs import CorrectionIn
 
 router = Router(tags=["names"])
-
-
-class CorrectionIn(Schema):
-    field: Literal["name", "product", "publisher"] = "product"
-    match: str
-    product: str = ""
-    publisher: str = ""
-    role: str = ""
-    note: str = ""
 
 
 class CorrectionOut(CorrectionIn):
@@ -47,13 +39,13 @@ def listed(request: HttpRequest) -> Any:
 @router.post("/names/corrections/rehearse", response=list[RenamedOut])
 def rehearse(request: HttpRequest, data: CorrectionIn) -> Any:
     """Return which listed names a correction would change, and to what; nothing is changed."""
-    return actions.rehearse(request.user, data.dict())
+    return actions.rehearse(request.user, data)
 
 
 @router.post("/names/corrections", response=ChangedOut)
 def correct(request: HttpRequest, data: CorrectionIn) -> Any:
     """Add a correction; it applies to the past as well."""
-    return {"changed": actions.correct(request.user, data.dict())[1]}
+    return {"changed": actions.correct(request.user, data)[1]}
 
 
 @router.delete("/names/corrections/{number}", response=ChangedOut)

@@ -7,6 +7,7 @@ from django.db import transaction
 
 from tarn.apps.estate.door.naming import Catalogue
 from tarn.apps.estate.models import NamingRule
+from tarn.apps.estate.software.inputs import CorrectionIn
 from tarn.apps.estate.store.database import begin_generation, raw_connection
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
@@ -24,8 +25,8 @@ class _Rehearsed(Exception):
     """Carries a rehearsal's result out of the transaction that is rolled back."""
 
 
-def _checked(data: dict[str, Any]) -> dict[str, str]:
-    checked = {k: str(data.get(k) or "").strip()[:300] for k in _SAYS}
+def _checked(data: CorrectionIn) -> dict[str, str]:
+    checked = {k: str(getattr(data, k)).strip()[:300] for k in _SAYS}
     if checked["field"] not in FIELDS:
         raise Invalid("field", f"“{checked['field']}” is nothing to compare; {', '.join(FIELDS)} are.")
     match = checked["match"]
@@ -49,7 +50,7 @@ def _may(user: Any) -> None:
         raise NotAllowed("Names are the same for all organisations; you are limited to some.")
 
 
-def correct(user: Any, data: dict[str, Any]) -> tuple[NamingRule, int]:
+def correct(user: Any, data: CorrectionIn) -> tuple[NamingRule, int]:
     """Add a correction; returns it and how many listed names it changed. Raises Invalid."""
     _may(user)
     checked = _checked(data)
@@ -62,7 +63,7 @@ def correct(user: Any, data: dict[str, Any]) -> tuple[NamingRule, int]:
     return made, changed
 
 
-def rehearse(user: Any, data: dict[str, Any]) -> list[dict[str, str]]:
+def rehearse(user: Any, data: CorrectionIn) -> list[dict[str, str]]:
     """Return what a correction would change, changing nothing: name, product before and after. Raises Invalid."""
     _may(user)
     checked = _checked(data)

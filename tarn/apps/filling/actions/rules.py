@@ -9,6 +9,7 @@ from tarn.apps.estate.asking.ask import context, ids, question
 from tarn.apps.estate.asking.places import supposing
 from tarn.apps.filling.actions.carry_out import as_rule, carry_out, take_back
 from tarn.apps.filling.facts import verdicts
+from tarn.apps.filling.inputs import FillRuleIn, RehearseIn
 from tarn.apps.filling.models import FillRule
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
@@ -29,37 +30,37 @@ MOST_ROWS = 5_000
 """Rows of a look-up table."""
 
 
-def _checked(data: dict[str, Any]) -> FillRule:
+def _checked(data: FillRuleIn) -> FillRule:
     """Return an unsaved rule. Raises Invalid naming the part."""
-    name, fills = " ".join(str(data.get("name") or "").split()), str(data.get("fills") or "")
+    name, fills = " ".join(data.name.split()), data.fills
     if not name:
         raise Invalid("name", "A rule needs a name: it stands beside every value it fills.")
     if fills not in FILLABLE and not (fills.startswith(PREFIX) and fills in FIELDS):
         raise Invalid("fills", f"“{fills}” cannot be filled; one of {', '.join(FILLABLE)} can, or a field of your own.")
-    reads = str(data.get("reads") or "")
+    reads = data.reads
     if reads and reads not in READS and reads not in FIELDS:
         near = " or ".join(nearest(reads, [*READS, *FIELDS]))
         raise Invalid("reads", f"There is no “{reads}” to read." + (f" Did you mean {near}?" if near else ""))
     if reads == fills:
         raise Invalid("reads", "A rule cannot read the very field it fills.")
-    when = data.get("when") or "always"
+    when = data.when or "always"
     if when not in WHEN:
         raise Invalid("when", f"“{when}” is no time to fill; one of: {', '.join(WHEN)}.")
-    table = {str(k).strip(): str(v).strip() for k, v in (data.get("table") or {}).items() if str(k).strip()}
+    table = {k.strip(): v.strip() for k, v in data.table.items() if k.strip()}
     if len(table) > MOST_ROWS:
         raise Invalid("table", f"{len(table):,} rows are too many for a look-up table: at most {MOST_ROWS:,}.")
     try:
-        question(str(data.get("filter") or ""), None)
+        question(data.filter, None)
     except FilterError as error:
         raise Invalid("filter", error.message) from None
     made = FillRule(
         name=name[:80],
-        filter=str(data.get("filter") or "").strip(),
+        filter=data.filter.strip(),
         fills=fills,
         reads=reads,
-        formula=str(data.get("formula") or "").strip()[:200],
-        pattern=str(data.get("pattern") or "")[:300],
-        compose=str(data.get("compose") or "")[:200],
+        formula=data.formula.strip()[:200],
+        pattern=data.pattern[:300],
+        compose=data.compose[:200],
         table=table,
         when=when,
     )
@@ -74,10 +75,10 @@ def _checked(data: dict[str, Any]) -> FillRule:
     return made
 
 
-def rehearse(user: Any, data: dict[str, Any], number: int | None = None) -> dict[str, Any]:
+def rehearse(user: Any, data: RehearseIn, number: int | None = None) -> dict[str, Any]:
     """Say what a rule would do, device by device, changing nothing. Raises Invalid.
 
-    Rules in force that come before it have their say first. `data["on"]` narrows whom it is rehearsed on.
+    Rules in force that come before it have their say first. `data.on` narrows whom it is rehearsed on.
     """
     require(user, "plan")
     wanted = _checked(data)
@@ -86,7 +87,7 @@ def rehearse(user: Any, data: dict[str, Any], number: int | None = None) -> dict
         place = visible(FillRule).get(pk=number).position
         before = [r for r in before if r.position < place]
     filters = {r.pk: r.filter for r in before}
-    narrowed = " and ".join(f"({t})" for t in (wanted.filter, str(data.get("on") or "").strip()) if t)
+    narrowed = " and ".join(f"({t})" for t in (wanted.filter, data.on.strip()) if t)
     try:
         found = verdicts([Ready(as_rule(r)) for r in (*before, wanted)], {**filters, 0: narrowed})
     except FilterError as error:
@@ -155,11 +156,11 @@ def _between(rule: FillRule, others: list[FillRule]) -> list[str]:
     return notes
 
 
-def make_rule(user: Any, data: dict[str, Any]) -> FillRule:
+def make_rule(user: Any, data: FillRuleIn) -> FillRule:
     """Make a rule, not yet in force, the last in order. Raises Invalid."""
     require(user, "plan")
     made = _checked(data)
-    made.made_by, made.made_at, made.organisation = user.username, int(time.time()), owner(data.get("organisation"))
+    made.made_by, made.made_at, made.organisation = user.username, int(time.time()), owner(None)
     made.position = max(FillRule.objects.values_list("position", flat=True), default=0) + 1
     with once("name", f"There is a rule “{made.name}” already."):
         made.save()
@@ -167,14 +168,14 @@ def make_rule(user: Any, data: dict[str, Any]) -> FillRule:
     return made
 
 
-def change_rule(user: Any, number: int, data: dict[str, Any]) -> FillRule:
+def change_rule(user: Any, number: int, data: FillRuleIn) -> FillRule:
     """Change a rule, made from the version it was read at; its name stays. Raises Invalid, Stale, DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
         held = visible(FillRule).get(pk=number)
-        if held.version != data.get("version"):
+        if held.version != data.version:
             raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
-        wanted = _checked({**data, "name": held.name})
+        wanted = _checked(data.model_copy(update={"name": held.name}))
         if held.in_force_at is not None and wanted.fills != held.fills:
             raise Invalid("fills", "It is in force and has filled that field; take it out of force first.")
         for field in ("filter", "fills", "reads", "formula", "pattern", "compose", "table", "when"):

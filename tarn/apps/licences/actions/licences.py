@@ -9,6 +9,7 @@ from django.db import transaction
 from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.estate.selections.phrases import phrase_values
 from tarn.apps.licences.actions.changing import back_to, changed
+from tarn.apps.licences.inputs import LicenceIn, PurchaseIn
 from tarn.apps.licences.models import Licence, PastTerms, Purchase
 from tarn.apps.licences.reads.terms import terms_of
 from tarn.apps.money.actions.amounts import read_amount
@@ -20,7 +21,6 @@ from tarn.apps.people.scope import visible
 from tarn.core.finance.payments import EVERY
 from tarn.core.formula import Formula, FormulaError
 from tarn.core.licensing.metrics import METRICS
-from tarn.core.licensing.rights import GUESTS
 from tarn.core.text import nearest
 
 _WORDS = ("publisher", "release", "note", "edition")
@@ -28,26 +28,24 @@ _SWITCHES = ("downgrade", "second_device", "without_limit", "keys_wanted", "tran
 _DAYS = ("starts", "ends", "maintained_until")
 
 
-def _checked(data: dict[str, Any]) -> dict[str, Any]:
+def _checked(data: LicenceIn) -> dict[str, Any]:
     """Return a licence's fields as they are kept. Raises Invalid naming the field."""
-    out: dict[str, Any] = {n: str(data.get(n) or "").strip() for n in ("name", "metric", "formula", *_WORDS)}
-    out |= {n: bool(data.get(n, n == "transferable")) for n in _SWITCHES} | {n: data.get(n) for n in _DAYS}
+    out: dict[str, Any] = {n: getattr(data, n).strip() for n in ("name", "metric", "formula", *_WORDS)}
+    out |= {n: getattr(data, n) for n in (*_SWITCHES, *_DAYS)}
     if not out["name"]:
         raise Invalid("name", "A licence needs a name.")
     if out["metric"] not in METRICS:
         raise Invalid("metric", f"“{out['metric']}” is no metric; one of: {', '.join(METRICS)}.")
-    out["products"] = list(dict.fromkeys(p.strip() for p in data.get("products") or [] if p.strip()))
+    out["products"] = list(dict.fromkeys(p.strip() for p in data.products if p.strip()))
     if not out["products"]:
         raise Invalid("products", "Say which products it covers.")
-    out["tags"] = list(dict.fromkeys(t.strip()[:60] for t in data.get("tags") or [] if t.strip()))
-    out["extra"] = {k.strip()[:60]: str(v).strip()[:500] for k, v in (data.get("extra") or {}).items() if k.strip()}
+    out["tags"] = list(dict.fromkeys(t.strip()[:60] for t in data.tags if t.strip()))
+    out["extra"] = {k.strip()[:60]: v.strip()[:500] for k, v in data.extra.items() if k.strip()}
     _check_phrases(out["products"])
-    out["departments"] = list(dict.fromkeys(d.strip() for d in data.get("departments") or [] if d.strip()))
-    out["guests"] = data.get("guests") or "own"
-    if out["guests"] not in GUESTS:
-        raise Invalid("guests", f"Virtual machines need their own units, or the host's: {' or '.join(GUESTS)}.")
+    out["departments"] = list(dict.fromkeys(d.strip() for d in data.departments if d.strip()))
+    out["guests"] = data.guests
     for name, least in (("per_host", 1), ("per_processor", 0), ("pack", 1)):
-        out[name] = int(data.get(name) or least)
+        out[name] = getattr(data, name) or least
         if out[name] < least:
             raise Invalid(name, f"This is {least} or more, not {out[name]}.")
     if out["starts"] and out["ends"] and out["ends"] < out["starts"]:
@@ -77,25 +75,23 @@ def _check_formula(text: str) -> None:
         raise Invalid("formula", f"“{unknown[0]}” cannot be reckoned with here: memory (GB) and cores can.")
 
 
-def _cost(data: dict[str, Any]) -> dict[str, Any]:
-    every = str(data.get("cost_every") or "")
+def _cost(data: LicenceIn) -> dict[str, Any]:
+    every = data.cost_every
     if not every:
         return {"cost": 0, "cost_currency": "", "cost_every": ""}
     if every not in EVERY:
         raise Invalid("cost_every", f"“{every}” is no rhythm of payment; one of: {', '.join(EVERY)}.")
-    cost, currency = read_amount(
-        data.get("cost"), data.get("cost_currency"), field="cost", currency_field="cost_currency"
-    )
+    cost, currency = read_amount(data.cost, data.cost_currency, field="cost", currency_field="cost_currency")
     return {"cost": cost, "cost_currency": currency, "cost_every": every}
 
 
-def make_licence(user: Any, data: dict[str, Any]) -> Licence:
+def make_licence(user: Any, data: LicenceIn) -> Licence:
     """Enter a licence. Raises Invalid."""
     require(user, "plan")
     checked = _checked(data)
     with once("name", f"There is a licence “{checked['name']}” already."):
         made = Licence.objects.create(
-            **checked, made_by=user.username, made_at=int(time.time()), organisation=owner(data.get("organisation"))
+            **checked, made_by=user.username, made_at=int(time.time()), organisation=owner(data.organisation)
         )
         changed()
         inverse = back_to(made, made=True)
@@ -103,17 +99,17 @@ def make_licence(user: Any, data: dict[str, Any]) -> Licence:
     return made
 
 
-def change_licence(user: Any, number: int, data: dict[str, Any]) -> Licence:
+def change_licence(user: Any, number: int, data: LicenceIn) -> Licence:
     """Change a licence from the version the edit was made from.
 
     `holds_from`: the day from which its new terms hold; none: it was always so, and what was said before was wrong.
     Raises Invalid, Stale, Licence.DoesNotExist.
     """
     require(user, "plan")
-    checked, since = _checked(data), data.get("holds_from")
+    checked, since = _checked(data), data.holds_from
     with once("name", f"There is a licence “{checked['name']}” already."):
         held = visible(Licence).get(pk=number)
-        require_version(held, data["version"], f"“{held.name}”", {"name": held.name, "version": held.version})
+        require_version(held, data.version, f"“{held.name}”", {"name": held.name, "version": held.version})
         inverse = back_to(held)
         before = terms_of(held)
         for name, value in checked.items():
@@ -142,16 +138,16 @@ def drop_licence(user: Any, number: int) -> None:
         record(user, "dropped a licence", held.name, undo=inverse)
 
 
-def buy(user: Any, number: int, data: dict[str, Any]) -> Purchase:
+def buy(user: Any, number: int, data: PurchaseIn) -> Purchase:
     """Add a purchase line to a licence; less than nothing gives units back. Raises Invalid, Licence.DoesNotExist."""
     require(user, "plan")
     held = visible(Licence).get(pk=number)
-    day, quantity = data["day"], data["quantity"]
+    day, quantity = data.day, data.quantity
     if not quantity:
         raise Invalid("quantity", "A purchase of nothing is none.")
     if quantity < 0 and _least(held, day, quantity) < 0:
         raise Invalid("quantity", f"So many were never held on {day.isoformat()} and after.")
-    price, currency = read_amount(data.get("price"), data.get("currency"), day, field="price")
+    price, currency = read_amount(data.price, data.currency, day, field="price")
     with transaction.atomic():
         inverse = back_to(held)
         made = Purchase.objects.create(
@@ -160,8 +156,8 @@ def buy(user: Any, number: int, data: dict[str, Any]) -> Purchase:
             quantity=quantity,
             price=price,
             currency=currency,
-            order=str(data.get("order") or "").strip()[:80],
-            supplier=str(data.get("supplier") or "").strip()[:200],
+            order=data.order.strip()[:80],
+            supplier=data.supplier.strip()[:200],
         )
         changed()
         record(user, "bought" if quantity > 0 else "gave back", f"{abs(quantity)} of {held.name}", undo=inverse)

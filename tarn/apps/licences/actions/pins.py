@@ -9,6 +9,7 @@ from django.db.models import Q
 
 from tarn.apps.estate.software.installed import machines, products_named
 from tarn.apps.licences.actions.changing import changed
+from tarn.apps.licences.inputs import SaidIn
 from tarn.apps.licences.models import Licence, Need, Pin
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
@@ -16,20 +17,17 @@ from tarn.apps.people.actions.refusals import Invalid, once
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 
-SAYS = ("licence", "exempt", "disputed")
 _VERBS = {"licence": "pinned", "exempt": "exempted", "disputed": "disputed", "": "took back what was said of"}
 
 
-def say(user: Any, product: str, assets: list[int], data: dict[str, Any], today: date) -> int:
+def say(user: Any, data: SaidIn, today: date) -> int:
     """Say of a product on assets what holds of it from today; an earlier word on them is replaced. Returns how many.
 
-    `data`: says (licence, exempt, disputed, or empty to take back what was said), licence, why, until.
+    `says`: licence, exempt, disputed, or empty to take back what was said.
     Raises Invalid.
     """
     require(user, "decide")
-    says, until = data.get("says") or "", data.get("until")
-    if says and says not in SAYS:
-        raise Invalid("says", f"“{says}” cannot be said; one of: {', '.join(SAYS)}.")
+    says, until, product, assets = data.says, data.until, data.product, data.assets
     if not assets:
         raise Invalid("assets", "Say on which devices.")
     if products_named([product])[product] is None:
@@ -37,14 +35,14 @@ def say(user: Any, product: str, assets: list[int], data: dict[str, Any], today:
     known = machines(None)
     if unknown := [a for a in assets if a not in known]:
         raise Invalid("assets", f"{len(unknown)} of these devices are not in the register.")
-    why = str(data.get("why") or "").strip()[:300]
+    why = data.why.strip()[:300]
     if says in ("exempt", "disputed") and not why:
         raise Invalid("why", "Say why; an auditor will ask.")
     if until is not None and until < today:
         raise Invalid("until", f"{until.isoformat()} is over already.")
     licence = None
     if says == "licence":
-        licence = visible(Licence).filter(pk=data.get("licence") or 0).first()
+        licence = visible(Licence).filter(pk=data.licence or 0).first()
         if licence is None:
             raise Invalid("licence", "Say which licence.")
     with transaction.atomic():

@@ -7,6 +7,7 @@ from django.db import transaction
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.licences.reads.dated import licence_names
+from tarn.apps.lifecycle.inputs import ContractIn
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.lifecycle.reads.contracts import DATED, DECISIONS, as_agreed, former_terms, today
 from tarn.apps.money.actions.amounts import read_amount
@@ -28,31 +29,31 @@ MOST_NOTICES = 6
 rows_undoer("contracts", Contract, "plan")
 
 
-def _checked(data: dict[str, Any]) -> dict[str, Any]:
-    out: dict[str, Any] = {n: str(data.get(n) or "").strip() for n in ("name", "provider", "kind", "number", "note")}
+def _checked(data: ContractIn) -> dict[str, Any]:
+    out: dict[str, Any] = {n: getattr(data, n).strip() for n in ("name", "provider", "kind", "number", "note")}
     for field, word in (("name", "a name"), ("provider", "a provider")):
         if not out[field]:
             raise Invalid(field, f"A contract needs {word}.")
     if out["kind"] not in KINDS:
         raise Invalid("kind", f"“{out['kind']}” is no kind of contract; one of: {', '.join(KINDS)}.")
-    if data.get("starts") is None:
+    if data.starts is None:
         raise Invalid("starts", "Say when it begins.")
-    out |= {"starts": data["starts"], "ends": data.get("ends"), "covers": str(data.get("covers") or "").strip()}
+    out |= {"starts": data.starts, "ends": data.ends, "covers": data.covers.strip()}
     if out["ends"] and out["ends"] < out["starts"]:
         raise Invalid("ends", "The term ends before it begins.")
     for field in ("renews", "notice"):
-        out[field] = int(data.get(field) or 0)
+        out[field] = getattr(data, field)
         if out[field] < 0:
             raise Invalid(field, "This is not less than nothing.")
     if out["renews"] and not out["ends"]:
         raise Invalid("renews", "What has no end does not go on after it; say when the first term ends.")
     for field in ("licences", "people"):
-        out[field] = list(dict.fromkeys(n.strip()[:300] for n in data.get(field) or [] if n.strip()))
+        out[field] = list(dict.fromkeys(n.strip()[:300] for n in getattr(data, field) if n.strip()))
     if unknown := sorted(set(out["licences"]) - licence_names()):
         raise Invalid("licences", f"There is no licence “{unknown[0]}”.")
     if unknown := sorted(set(out["people"]) - set(roster())):
         raise Invalid("people", f"Nobody of the company is called “{unknown[0]}”.")
-    out["notices"] = sorted({int(n) for n in data.get("notices") or []}, reverse=True)
+    out["notices"] = sorted(set(data.notices), reverse=True)
     if any(n < 0 for n in out["notices"]) or len(out["notices"]) > MOST_NOTICES:
         raise Invalid("notices", f"Days before the end, at most {MOST_NOTICES} of them: 90, 45, 14.")
     try:
@@ -62,37 +63,37 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
     return out | _cost(data, out)
 
 
-def _cost(data: dict[str, Any], agreed: dict[str, Any]) -> dict[str, Any]:
-    every = str(data.get("every") or "")
+def _cost(data: ContractIn, agreed: dict[str, Any]) -> dict[str, Any]:
+    every = data.every
     if not every:
         return {"cost": 0, "currency": "", "every": "", "first_payment": None}
     if every not in EVERY:
         raise Invalid("every", f"“{every}” is no rhythm of payment; one of: {', '.join(EVERY)}.")
-    first = data.get("first_payment") or agreed["starts"]
-    cost, currency = read_amount(data.get("cost"), data.get("currency"), first, field="cost")
+    first = data.first_payment or agreed["starts"]
+    cost, currency = read_amount(data.cost, data.currency, first, field="cost")
     return {"cost": cost, "currency": currency, "every": every, "first_payment": first}
 
 
-def make_contract(user: Any, data: dict[str, Any]) -> Contract:
+def make_contract(user: Any, data: ContractIn) -> Contract:
     """Enter a contract. Raises Invalid."""
     require(user, "plan")
     checked = _checked(data)
     with once("name", f"There is a contract “{checked['name']}” already."):
         made = Contract.objects.create(
-            **checked, made_by=user.username, made_at=int(time.time()), organisation=owner(data.get("organisation"))
+            **checked, made_by=user.username, made_at=int(time.time()), organisation=owner(data.organisation)
         )
         record(user, "entered a contract", made.name, undo=inverse("contracts", made, made=True))
     return made
 
 
-def change_contract(user: Any, number: int, data: dict[str, Any]) -> Contract:
+def change_contract(user: Any, number: int, data: ContractIn) -> Contract:
     """Change a contract from the version the edit was made from.
 
     `holds_from`: the day from which its new terms hold; what was paid before stays as it was agreed then. None: it was
     always so, and what was said before was wrong. Raises Invalid, Stale, Contract.DoesNotExist.
     """
     require(user, "plan")
-    checked, since = _checked(data), data.get("holds_from")
+    checked, since = _checked(data), data.holds_from
     if since is not None and since > today():
         raise Invalid("holds_from", "This day is still to come.")
     with once("name", f"There is a contract “{checked['name']}” already."):
@@ -104,7 +105,7 @@ def change_contract(user: Any, number: int, data: dict[str, Any]) -> Contract:
         elif before != after:
             former = changed_from(former_terms(held), before, since)
             checked["former"] = [{"until": one.until.isoformat(), "terms": dict(one.terms)} for one in former]
-        changed: Contract = edit(user, Contract, number, data["version"], checked, "contracts", "changed a contract")
+        changed: Contract = edit(user, Contract, number, data.version, checked, "contracts", "changed a contract")
     return changed
 
 

@@ -10,6 +10,7 @@ from django.db import transaction
 from tarn.apps.estate.asking.ask import visible_among
 from tarn.apps.estate.register.acquire import acquire
 from tarn.apps.estate.register.identifiers import by_serial
+from tarn.apps.lifecycle.inputs import OrderLineIn, PurchaseOrderIn
 from tarn.apps.lifecycle.models import Order, OrderLine, Receipt
 from tarn.apps.lifecycle.reads.contracts import today
 from tarn.apps.money.actions.amounts import read_amount
@@ -25,18 +26,18 @@ from tarn.core.text import fold
 MOST_LINES, MOST_AT_ONCE = 50, 2_000
 
 
-def make_order(user: Any, data: dict[str, Any]) -> Order:
+def make_order(user: Any, data: PurchaseOrderIn) -> Order:
     """Enter an order with its lines. Raises Invalid."""
     require(user, "plan")
-    number, supplier = str(data.get("number") or "").strip(), str(data.get("supplier") or "").strip()
+    number, supplier = data.number.strip(), data.supplier.strip()
     if not number:
         raise Invalid("number", "An order needs its number.")
     if not supplier:
         raise Invalid("supplier", "Say of whom it was ordered.")
-    day = data.get("day") or today()
-    if data.get("expected") and data["expected"] < day:
+    day = data.day or today()
+    if data.expected and data.expected < day:
         raise Invalid("expected", "It is expected before it was ordered.")
-    lines = [_line(n, told, day) for n, told in enumerate(data.get("lines") or [], start=1)]
+    lines = [_line(n, told, day) for n, told in enumerate(data.lines, start=1)]
     if not lines:
         raise Invalid("lines", "An order needs at least one line.")
     if len(lines) > MOST_LINES:
@@ -46,11 +47,11 @@ def make_order(user: Any, data: dict[str, Any]) -> Order:
             number=number[:80],
             supplier=supplier[:200],
             day=day,
-            expected=data.get("expected"),
-            note=str(data.get("note") or "").strip(),
+            expected=data.expected,
+            note=data.note.strip(),
             made_by=user.username,
             made_at=int(time.time()),
-            organisation=owner(data.get("organisation")),
+            organisation=owner(data.organisation),
         )
         for line in lines:
             OrderLine.objects.create(order=made, **line)
@@ -58,23 +59,21 @@ def make_order(user: Any, data: dict[str, Any]) -> Order:
     return made
 
 
-def _line(number: int, told: dict[str, Any], day: date) -> dict[str, Any]:
+def _line(number: int, told: OrderLineIn, day: date) -> dict[str, Any]:
     where = f"Line {number}: "
-    kind, quantity = str(told.get("kind") or "").strip(), int(told.get("quantity") or 0)
+    kind, quantity = told.kind.strip(), told.quantity
     if not kind:
         raise Invalid("lines", f"{where}say what kind of thing it is.")
     if not 1 <= quantity <= MOST_AT_ONCE:
         raise Invalid("lines", f"{where}a quantity is 1 to {MOST_AT_ONCE}, not {quantity}.")
-    warranty = int(told.get("warranty") or 0)
+    warranty = told.warranty
     if warranty < 0:
         raise Invalid("lines", f"{where}a warranty does not last {warranty} months.")
     try:
-        price, currency = read_amount(
-            told.get("price"), told.get("currency"), day, field="lines", currency_field="lines"
-        )
+        price, currency = read_amount(told.price, told.currency, day, field="lines", currency_field="lines")
     except Invalid as wrong:
         raise Invalid("lines", f"{where}{wrong}") from None
-    words = {n: str(told.get(n) or "").strip() for n in ("manufacturer", "model", "cost_centre")}
+    words = {n: getattr(told, n).strip() for n in ("manufacturer", "model", "cost_centre")}
     return {"kind": kind, "quantity": quantity, "price": price, "currency": currency, "warranty": warranty, **words}
 
 

@@ -4,6 +4,7 @@ from typing import Any
 
 from django.db import transaction
 
+from tarn.apps.money.inputs import LedgerIn
 from tarn.apps.money.models import Ledger, Rate
 from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.actions.audit import record
@@ -12,7 +13,7 @@ from tarn.apps.people.roles import require
 from tarn.core.finance.money import MoneyError, checked_currency, read_rates
 
 
-def set_ledger(user: Any, data: dict[str, Any]) -> Ledger:
+def set_ledger(user: Any, data: LedgerIn) -> Ledger:
     """Set currency and beginning of the fiscal year. Rates are against the old currency, so they must go first.
 
     Raises Invalid, Stale.
@@ -21,19 +22,19 @@ def set_ledger(user: Any, data: dict[str, Any]) -> Ledger:
     with transaction.atomic():
         held = ledger()
         now = {"currency": held.currency, "year_begins": held.year_begins, "version": held.version}
-        require_version(held, data["version"], "The ledger", now)
+        require_version(held, data.version, "The ledger", now)
         try:
-            currency = checked_currency(data["currency"])
+            currency = checked_currency(data.currency)
         except MoneyError as wrong:
             raise Invalid("currency", str(wrong)) from None
-        if not 1 <= data["year_begins"] <= 12:
+        if not 1 <= data.year_begins <= 12:
             raise Invalid("year_begins", "A year begins in one of its months, 1 to 12.")
         if currency != held.currency and Rate.objects.exists():
             raise Invalid("currency", f"There are rates against {held.currency}; take in a file of rates anew after.")
-        if not 1 <= data["idle_after"] <= 3_650:
+        if not 1 <= data.idle_after <= 3_650:
             raise Invalid("idle_after", "Days without use are 1 to 3650.")
-        held.currency, held.year_begins, held.version = currency, data["year_begins"], held.version + 1
-        held.idle_after = data["idle_after"]
+        held.currency, held.year_begins, held.version = currency, data.year_begins, held.version + 1
+        held.idle_after = data.idle_after
         held.save()
         record(user, "set the ledger", currency, detail={"year_begins": held.year_begins})
     return held

@@ -13,6 +13,7 @@ from tarn.apps.people.actions.refusals import Invalid, Stale, once
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.apps.people.sharing import read_access, require_change
+from tarn.apps.reports.inputs import ReportIn
 from tarn.apps.reports.models import Report
 from tarn.apps.reports.reads.asking import ask
 from tarn.core.filters.parse import FilterError
@@ -41,31 +42,31 @@ def read_definition(data: dict[str, Any]) -> Definition:
     return definition
 
 
-def _checked(data: dict[str, Any]) -> dict[str, Any]:
-    name, room = str(data.get("name") or "").strip()[:120], data.get("room") or "Estate"
+def _checked(data: ReportIn) -> dict[str, Any]:
+    name, room = data.name.strip()[:120], data.room or "Estate"
     if not name:
         raise Invalid("name", "A report needs a name.")
     if room not in ROOMS:
         raise Invalid("room", f"“{room}” is no room; {', '.join(ROOMS)} are.")
-    definition = read_definition(data.get("definition") or {})
-    text = str(data.get("text") or "").strip()[:500]
-    access = read_access(data.get("access"))
+    definition = read_definition(data.definition)
+    text = data.text.strip()[:500]
+    access = read_access(data.access)
     return {"name": name, "room": room, "text": text, "access": access, "definition": definition.model_dump()}
 
 
-def make_report(user: Any, data: dict[str, Any]) -> Report:
+def make_report(user: Any, data: ReportIn) -> Report:
     """Keep a report. Raises Invalid."""
     require(user, "keep")
     checked = _checked(data)
     with once("name", f"There is a report “{checked['name']}” already."):
         made = Report.objects.create(
-            **checked, made_by=user.username, made_at=int(time.time()), organisation=owner(data.get("organisation"))
+            **checked, made_by=user.username, made_at=int(time.time()), organisation=owner(data.organisation)
         )
         record(user, "composed a report", made.name)
     return made
 
 
-def change_report(user: Any, number: int, data: dict[str, Any]) -> Report:
+def change_report(user: Any, number: int, data: ReportIn) -> Report:
     """Change a report, made from `version`. Raises Invalid, Stale, Report.DoesNotExist."""
     require(user, "keep")
     checked = _checked(data)
@@ -73,7 +74,7 @@ def change_report(user: Any, number: int, data: dict[str, Any]) -> Report:
         held = visible(Report).get(pk=number)
         require_change(user, held.access, held.made_by)
         before = {f: getattr(held, f) for f in checked}
-        if held.version != data.get("version"):
+        if held.version != data.version:
             raise Stale(held.name, before)
         for field, value in checked.items():
             setattr(held, field, value)

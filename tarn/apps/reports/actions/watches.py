@@ -18,6 +18,7 @@ from tarn.apps.people.roles import ROLES, require
 from tarn.apps.people.scope import limited_to, scope_of, visible
 from tarn.apps.people.sealing import seal
 from tarn.apps.reports.composing import ReportAnswer, addressed, answer, called, compose, held_rows, is_call
+from tarn.apps.reports.inputs import WatchIn
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.reads.asking import found
 from tarn.apps.reports.writing import FORMATS
@@ -32,44 +33,44 @@ MOST_HELD = 20_000
 """Rows a watch remembers; a longer answer is too wide to watch."""
 
 
-def _checked(data: dict[str, Any]) -> dict[str, Any]:
-    name = " ".join(str(data.get("name") or "").split())[:120]
+def _checked(data: WatchIn) -> dict[str, Any]:
+    name = " ".join(data.name.split())[:120]
     if not name:
         raise Invalid("name", "A watch needs a name: it stands in the subject of its letters.")
     try:
-        found(str(data.get("report") or ""))
+        found(data.report)
     except Http404:
         raise Invalid("report", "Choose the report that is asked.") from None
-    if data.get("condition") not in CONDITIONS:
-        raise Invalid("condition", f"“{data.get('condition')}” is no condition; {', '.join(CONDITIONS)} are.")
-    to = [str(t).strip() for t in data.get("to") or [] if str(t).strip()]
+    if data.condition not in CONDITIONS:
+        raise Invalid("condition", f"“{data.condition}” is no condition; {', '.join(CONDITIONS)} are.")
+    to = [t.strip() for t in data.to if t.strip()]
     if not to:
         raise Invalid("to", "Say to whom it writes.")
     for one in to:
-        _check_recipient(one, str(data["report"]))
-    if CONDITIONS[data["condition"]].of_devices and found(str(data["report"])).definition.row == "product":
+        _check_recipient(one, data.report)
+    if CONDITIONS[data.condition].of_devices and found(data.report).definition.row == "product":
         raise Invalid("condition", "A row of this report is no device's, so it has no share of all devices.")
-    if data.get("attach") and data["attach"] not in FORMATS:
-        raise Invalid("attach", f"“{data['attach']}” cannot be attached; {', '.join(FORMATS)} can.")
+    if data.attach and data.attach not in FORMATS:
+        raise Invalid("attach", f"“{data.attach}” cannot be attached; {', '.join(FORMATS)} can.")
     try:
-        quiet_hours(str(data.get("quiet") or ""))
-        due = next_after(str(data.get("rule") or ""), int(time.time()), settings.TIME_ZONE)
+        quiet_hours(data.quiet)
+        due = next_after(data.rule, int(time.time()), settings.TIME_ZONE)
     except WatchError as error:
         raise Invalid(error.field, str(error)) from None
     except ScheduleError as error:
         raise Invalid("rule", str(error)) from None
     return {
         "name": name,
-        "report": str(data["report"]),
-        "rule": str(data["rule"]),
-        "condition": data["condition"],
-        "number": int(data.get("number") or 0),
+        "report": data.report,
+        "rule": data.rule,
+        "condition": data.condition,
+        "number": data.number,
         "to": to,
-        "attach": data.get("attach") or "",
-        "quiet": str(data.get("quiet") or ""),
-        "on": bool(data.get("on", True)),
-        "insists": bool(data.get("insists")),
-        "gathered": bool(data.get("gathered")),
+        "attach": data.attach,
+        "quiet": data.quiet,
+        "on": data.on,
+        "insists": data.insists,
+        "gathered": data.gathered,
         "next_at": due,
     }
 
@@ -114,7 +115,7 @@ def _sealed(user: Any, held: Watch) -> str:
     return secret
 
 
-def make_watch(user: Any, data: dict[str, Any]) -> tuple[Watch, str]:
+def make_watch(user: Any, data: WatchIn) -> tuple[Watch, str]:
     """Make a watch. What its report holds now is what later answers are compared with. Raises Invalid.
 
     Returns it with the secret its calls are signed with, empty where it calls nobody.
@@ -122,7 +123,7 @@ def make_watch(user: Any, data: dict[str, Any]) -> tuple[Watch, str]:
     require(user, "keep")
     checked = _checked(data)
     with once("name", f"There is a watch “{checked['name']}” already."):
-        made = Watch(**checked, owner=user, organisation=owner(data.get("organisation")))
+        made = Watch(**checked, owner=user, organisation=owner(data.organisation))
         secret = _sealed(user, made)
         _remember(made, answer(made, None))
         made.asked_at = int(time.time())
@@ -138,7 +139,7 @@ def _remember(watch: Watch, told: ReportAnswer, *, share: bool = True) -> None:
         watch.share = told.share
 
 
-def change_watch(user: Any, number: int, data: dict[str, Any]) -> tuple[Watch, str]:
+def change_watch(user: Any, number: int, data: WatchIn) -> tuple[Watch, str]:
     """Change a watch, made from `version`. Raises Invalid, Stale, Watch.DoesNotExist.
 
     Returns it with a new secret where it calls on the web for the first time.
@@ -147,7 +148,7 @@ def change_watch(user: Any, number: int, data: dict[str, Any]) -> tuple[Watch, s
     checked = _checked(data)
     with once("name", f"There is a watch “{checked['name']}” already."):
         held = visible(Watch).get(pk=number)
-        if held.version != data.get("version"):
+        if held.version != data.version:
             raise Stale(held.name, {f: getattr(held, f) for f in checked if f != "next_at"})
         other = held.report != checked["report"]
         for field, value in checked.items():

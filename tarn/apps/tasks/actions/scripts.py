@@ -8,6 +8,7 @@ from django.db import transaction
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid, Stale, once
 from tarn.apps.people.roles import require
+from tarn.apps.tasks.inputs import ScriptIn
 from tarn.apps.tasks.models import Script
 from tarn.core.tasks import WAYS
 
@@ -15,11 +16,11 @@ MOST = 20_000
 """Characters of one script."""
 
 
-def _checked(data: dict[str, Any]) -> dict[str, Any]:
-    name, text = str(data.get("name") or "").strip(), str(data.get("text") or "").replace("\r\n", "\n").strip()
+def _checked(data: ScriptIn) -> dict[str, Any]:
+    name, text = data.name.strip(), data.text.replace("\r\n", "\n").strip()
     if not name:
         raise Invalid("name", "A script needs a name: it stands in the list and in the audit trail.")
-    if data.get("platform") not in WAYS:
+    if data.platform not in WAYS:
         raise Invalid("platform", f"A script is for one of: {', '.join(WAYS)}.")
     if not text:
         raise Invalid("text", "There is nothing in the script.")
@@ -27,13 +28,13 @@ def _checked(data: dict[str, Any]) -> dict[str, Any]:
         raise Invalid("text", f"{len(text):,} characters are too many for a script of the list: at most {MOST:,}.")
     return {
         "name": name[:120],
-        "platform": data["platform"],
+        "platform": data.platform,
         "text": text,
-        "meaning": str(data.get("meaning") or "").strip()[:500],
+        "meaning": data.meaning.strip()[:500],
     }
 
 
-def write_script(user: Any, data: dict[str, Any]) -> Script:
+def write_script(user: Any, data: ScriptIn) -> Script:
     """Put a script on the list, to be reviewed. Raises Invalid."""
     require(user, "scripts")
     values = _checked(data)
@@ -43,7 +44,7 @@ def write_script(user: Any, data: dict[str, Any]) -> Script:
     return made
 
 
-def change_script(user: Any, number: int, version: int, data: dict[str, Any]) -> Script:
+def change_script(user: Any, number: int, version: int, data: ScriptIn) -> Script:
     """Change a script; what was reviewed before is to be reviewed anew. Raises Invalid, Stale, Script.DoesNotExist."""
     require(user, "scripts")
     values = _checked(data)

@@ -16,6 +16,7 @@ from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import may, require
 from tarn.apps.people.scope import visible
 from tarn.apps.tasks import jobs
+from tarn.apps.tasks.inputs import TaskIn
 from tarn.apps.tasks.models import Script, Task, TaskDevice
 from tarn.core.tasks import KINDS, TaskOrder, order_for
 from tarn.core.tasks import Script as Reviewed
@@ -54,14 +55,12 @@ class Plan:
         return self.runs > settings.TARN_TASKS_ALONE
 
 
-def plan(user: Any, data: dict[str, Any]) -> Plan:
+def plan(user: Any, data: TaskIn) -> Plan:
     """Return what a task would do, device by device, doing nothing. Raises Invalid, FilterError."""
     require(user, "tasks")
-    kind = data.get("kind")
-    if kind not in KINDS:
-        raise Invalid("kind", f"“{kind}” is no task; one of: {', '.join(KINDS)}.")
-    assets = [int(a) for a in data.get("assets") or []] or ids(question(str(data.get("filter") or ""), None))
-    if data.get("assets"):
+    kind = data.kind
+    assets = data.assets or ids(question(data.filter, None))
+    if data.assets:
         allowed = set(ids(question("", None)))
         assets = [a for a in assets if a in allowed]
     if not assets:
@@ -70,13 +69,13 @@ def plan(user: Any, data: dict[str, Any]) -> Plan:
         raise Invalid(
             "filter", f"{len(assets):,} devices are too many for one task: at most {MOST:,}. Narrow the selection."
         )
-    product, thing, script = data.get("product"), "", None
+    product, thing, script = data.product, "", None
     if kind == "uninstall":
-        thing = product_name(int(product or 0))
+        thing = product_name(product or 0)
         if not thing:
             raise Invalid("product", "Say which product is to be uninstalled.")
     if kind == "script":
-        held = Script.objects.filter(pk=int(data.get("script") or 0)).first()
+        held = Script.objects.filter(pk=data.script or 0).first()
         if held is None:
             raise Invalid("script", "Choose a script of the list.")
         if not held.reviewed_at:
@@ -93,7 +92,7 @@ def plan(user: Any, data: dict[str, Any]) -> Plan:
     return Plan(kind, thing, product if kind == "uninstall" else None, script.text if script else "", planned)
 
 
-def ask(user: Any, data: dict[str, Any]) -> Task:
+def ask(user: Any, data: TaskIn) -> Task:
     """Ask for a task. It runs at once, or waits for a second person where it is for many devices.
 
     `data`: as for `plan`, with `why`, and `expected`: on how many devices it was shown to run. Raises Invalid.
@@ -101,9 +100,9 @@ def ask(user: Any, data: dict[str, Any]) -> Task:
     planned = plan(user, data)
     if not planned.runs:
         raise Invalid("filter", "It would run on none of these devices; the list says why.")
-    if data.get("expected") is not None and planned.runs != data["expected"]:
-        raise Invalid("filter", f"It was shown for {data['expected']} devices and would run on {planned.runs} by now.")
-    why = str(data.get("why") or "").strip()
+    if data.expected is not None and planned.runs != data.expected:
+        raise Invalid("filter", f"It was shown for {data.expected} devices and would run on {planned.runs} by now.")
+    why = data.why.strip()
     if not why:
         raise Invalid("why", "Say why: it stands in the audit trail of every device.")
     now, later = int(time.time()), planned.needs_approval
@@ -113,12 +112,12 @@ def ask(user: Any, data: dict[str, Any]) -> Task:
             thing=planned.thing,
             product=planned.product,
             script=planned.script,
-            filter=str(data.get("filter") or ""),
+            filter=data.filter,
             why=why[:500],
             state="to approve" if later else "waiting",
             asked_by=user,
             asked_at=now,
-            organisation=owner(data.get("organisation")),
+            organisation=owner(None),
         )
         TaskDevice.objects.bulk_create([_row(made, p) for p in planned.devices], batch_size=500)
         verb = "asked for approval to " if later else "began to "

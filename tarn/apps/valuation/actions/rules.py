@@ -16,6 +16,7 @@ from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.actions.rows import drop, edit, inverse, rows_undoer
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
+from tarn.apps.valuation.inputs import DepreciationRuleIn, TermsIn
 from tarn.apps.valuation.models import AssetTerms, DepreciationRule
 from tarn.apps.valuation.reads.values import as_core, of_asset
 from tarn.core.filters.parse import FilterError
@@ -42,24 +43,23 @@ def percent(told: object, field: str) -> int:
     return out
 
 
-def _rule(data: dict[str, Any]) -> dict[str, Any]:
-    name = str(data.get("name") or "").strip()
+def _rule(data: DepreciationRuleIn) -> dict[str, Any]:
+    name = data.name.strip()
     if not name:
         raise Invalid("name", "A rule needs a name.")
     changes = [
-        {"day": c["day"].isoformat(), "months": int(c["months"]), "residual": percent(c.get("residual"), "changes")}
-        for c in data.get("changes") or []
+        {"day": c.day.isoformat(), "months": c.months, "residual": percent(c.residual, "changes")} for c in data.changes
     ]
     if len(changes) > MOST_CHANGES:
         raise Invalid("changes", f"{len(changes)} changes are too many: at most {MOST_CHANGES}.")
     out: dict[str, Any] = {
         "name": name[:200],
-        "filter": str(data.get("filter") or "").strip(),
-        "months": int(data.get("months") or 0),
-        "residual": percent(data.get("residual"), "residual"),
-        "method": str(data.get("method") or "straight line"),
-        "convention": str(data.get("convention") or "full month"),
-        "factor": int(data.get("factor") or 200),
+        "filter": data.filter.strip(),
+        "months": data.months,
+        "residual": percent(data.residual, "residual"),
+        "method": data.method,
+        "convention": data.convention,
+        "factor": data.factor,
         "changes": sorted(changes, key=lambda c: str(c["day"])),
     }
     try:
@@ -78,26 +78,24 @@ def _sentence(wrong: DepreciationError) -> str:
     return said[:1].upper() + said[1:] + "."
 
 
-def make_rule(user: Any, data: dict[str, Any]) -> DepreciationRule:
+def make_rule(user: Any, data: DepreciationRuleIn) -> DepreciationRule:
     """Make a rule, after those there are. Raises Invalid."""
     require(user, "plan")
     checked = _rule(data)
     with once("name", f"There is a rule “{checked['name']}” already."):
         last = visible(DepreciationRule).aggregate(last=Max("position"))["last"] or 0
-        made = DepreciationRule.objects.create(
-            **checked, position=last + 1, organisation=owner(data.get("organisation"))
-        )
+        made = DepreciationRule.objects.create(**checked, position=last + 1, organisation=owner(data.organisation))
         record(user, "made a rule of depreciation", made.name, undo=inverse(_RULES, made, made=True))
     return made
 
 
-def change_rule(user: Any, number: int, data: dict[str, Any]) -> DepreciationRule:
+def change_rule(user: Any, number: int, data: DepreciationRuleIn) -> DepreciationRule:
     """Change a rule from the version the edit was made from. Raises Invalid, Stale, DepreciationRule.DoesNotExist."""
     require(user, "plan")
     checked = _rule(data)
     with once("name", f"There is a rule “{checked['name']}” already."):
         verb = "changed a rule of depreciation"
-        held: DepreciationRule = edit(user, DepreciationRule, number, data["version"], checked, _RULES, verb)
+        held: DepreciationRule = edit(user, DepreciationRule, number, data.version, checked, _RULES, verb)
     return held
 
 
@@ -126,7 +124,7 @@ def drop_rule(user: Any, number: int) -> None:
 rows_undoer("asset terms", AssetTerms, "plan")
 
 
-def set_terms(user: Any, asset: int, data: dict[str, Any]) -> AssetTerms:
+def set_terms(user: Any, asset: int, data: TermsIn) -> AssetTerms:
     """Give one asset terms of its own, or change them. Raises Invalid, Stale."""
     require(user, "plan")
     documents = documents_of(asset) if visible_among([asset]) else []
@@ -135,7 +133,7 @@ def set_terms(user: Any, asset: int, data: dict[str, Any]) -> AssetTerms:
     values = _terms(data)
     held = AssetTerms.objects.filter(anchor__in=documents).first()
     now = held or AssetTerms(anchor=documents[0], version=0)
-    require_version(now, data.get("version") or 0, "Its terms", {"version": now.version})
+    require_version(now, data.version, "Its terms", {"version": now.version})
     back = inverse("asset terms", held) if held is not None else None
     for name, value in values.items():
         setattr(now, name, value)
@@ -152,28 +150,28 @@ def set_terms(user: Any, asset: int, data: dict[str, Any]) -> AssetTerms:
     return now
 
 
-def _terms(data: dict[str, Any]) -> dict[str, Any]:
+def _terms(data: TermsIn) -> dict[str, Any]:
     own = ledger().currency
-    if data.get("start") is None:
+    if data.start is None:
         raise Invalid("start", "Say from which day it is written down.")
     revisions = [
         {
-            "day": r["day"].isoformat(),
-            "months_left": int(r["months_left"]),
-            "residual": read_amount(r.get("residual"), own, field="revisions")[0],
+            "day": r.day.isoformat(),
+            "months_left": r.months_left,
+            "residual": read_amount(r.residual, own, field="revisions")[0],
         }
-        for r in data.get("revisions") or []
+        for r in data.revisions
     ]
     return {
-        "cost": read_amount(data.get("cost"), own, field="cost")[0],
-        "start": data["start"],
-        "months": int(data.get("months") or 0),
-        "residual": read_amount(data.get("residual"), own, field="residual")[0],
-        "method": str(data.get("method") or "straight line"),
-        "convention": str(data.get("convention") or "full month"),
-        "factor": int(data.get("factor") or 200),
+        "cost": read_amount(data.cost, own, field="cost")[0],
+        "start": data.start,
+        "months": data.months,
+        "residual": read_amount(data.residual, own, field="residual")[0],
+        "method": data.method,
+        "convention": data.convention,
+        "factor": data.factor,
         "revisions": sorted(revisions, key=lambda r: str(r["day"])),
-        "why": str(data.get("why") or "").strip()[:300],
+        "why": data.why.strip()[:300],
     }
 
 
