@@ -8,7 +8,7 @@ export default defineConfig(({ command }) => ({
   base: command === "build" ? "/static/" : "/",
   plugins: [react(), tailwindcss()],
   build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 400, target: "es2022" },
-  server: { port: 5173, proxy: { "/api": server } },
+  server: { port: 5173, proxy: { "/api": server }, fs: { allow: [".."] } },
   test: {
     environment: "jsdom",
     include: ["src/**/*.test.{ts,tsx}"],

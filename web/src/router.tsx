@@ -3,12 +3,13 @@ import {
   createRoute,
   createRouter,
   lazyRouteComponent,
+  type RouterHistory,
   redirect,
   retainSearchParams,
   stripSearchParams,
 } from "@tanstack/react-router";
 import { LENSES, MONEY_VIEWS } from "./lenses";
-import { Empty } from "./parts/Problem";
+import { Empty, Failed } from "./parts/Problem";
 import { Shell } from "./parts/Shell";
 import { SignIn } from "./rooms/signin/SignIn";
 import type { Search } from "./search";
@@ -208,43 +209,51 @@ const settings = createRoute({
   component: lazyRouteComponent(() => import("./rooms/settings/Settings"), "Settings"),
 });
 
-export const router = createRouter({
-  routeTree: root.addChildren([
-    home,
-    signIn,
-    estate,
-    dossier,
-    discovery,
-    run,
-    trial,
-    source,
-    newImport,
-    oneImport,
-    intake,
-    software,
-    product,
-    licences,
-    licence,
-    lifecycle,
-    contract,
-    acknowledge,
-    reports,
-    compose,
-    statements,
-    report,
-    sets,
-    oneSet,
-    people,
-    onePerson,
-    branches,
-    kinds,
-    fillRules,
-    tasks,
-    oneTask,
-    settings,
-  ]),
-  defaultPreload: "intent",
-});
+const routeTree = root.addChildren([
+  home,
+  signIn,
+  estate,
+  dossier,
+  discovery,
+  run,
+  trial,
+  source,
+  newImport,
+  oneImport,
+  intake,
+  software,
+  product,
+  licences,
+  licence,
+  lifecycle,
+  contract,
+  acknowledge,
+  reports,
+  compose,
+  statements,
+  report,
+  sets,
+  oneSet,
+  people,
+  onePerson,
+  branches,
+  kinds,
+  fillRules,
+  tasks,
+  oneTask,
+  settings,
+]);
+
+/** Return a router of all pages; in a browser its history is the address bar's. */
+export const routerOf = (history?: RouterHistory) =>
+  createRouter({
+    routeTree,
+    defaultPreload: "intent",
+    defaultErrorComponent: Failed,
+    ...(history ? { history } : {}),
+  });
+
+export const router = routerOf();
 
 declare module "@tanstack/react-router" {
   interface Register {

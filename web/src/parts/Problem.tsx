@@ -42,3 +42,18 @@ export function Unanswered({ asked, what }: { asked: UseQueryResult; what: strin
     </div>
   );
 }
+
+/** What stands in a page's place that could not be drawn: a fault of Tarn's own, told so that it can be passed on. */
+export function Failed({ error }: { error: unknown }) {
+  return (
+    <div role="alert" className="mx-auto max-w-xl px-6 py-14">
+      <p className="text-[15px] font-semibold">This page could not be drawn.</p>
+      <p className="dim mt-1 text-[13px]">
+        That is a fault of Tarn, not of what you asked; nothing was changed. Whoever keeps Tarn can use this:
+      </p>
+      <pre className="mono mt-2 text-[12px] break-words whitespace-pre-wrap">
+        {error instanceof Error ? (error.stack ?? error.message) : String(error)}
+      </pre>
+    </div>
+  );
+}

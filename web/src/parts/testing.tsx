@@ -27,7 +27,11 @@ export interface Shown {
 type Answer = { status?: number; body: unknown };
 
 /** Answer calls by "METHOD /path"; what was called is noted, bodies included. */
-export function serverOf(answers: Record<string, Answer | ((body: unknown) => Answer)>) {
+export function serverOf(
+  answers: Record<string, Answer | ((body: unknown) => Answer)>,
+  /** What answers calls that are not named. */
+  else_: (call: string) => unknown = () => undefined,
+) {
   const called: { call: string; body: unknown }[] = [];
   answerBy(async (input, init) => {
     const request = input instanceof Request ? input : new Request(input, init);
@@ -35,7 +39,8 @@ export function serverOf(answers: Record<string, Answer | ((body: unknown) => An
     const text = await request.text();
     const body = text ? JSON.parse(text) : undefined;
     called.push({ call, body });
-    const found = answers[call];
+    const other = answers[call] ? undefined : else_(call);
+    const found = answers[call] ?? (other === undefined ? undefined : { body: other });
     if (!found) return new Response(`{"detail":"nothing answers ${call}"}`, { status: 500 });
     const answer = typeof found === "function" ? found(body) : found;
     return new Response(answer.body === undefined ? null : JSON.stringify(answer.body), {

@@ -13,7 +13,7 @@ export function Edge(props: {
   return (
     <hr
       aria-orientation="vertical"
-      aria-label={`Width of ${label}`}
+      aria-label={silent ? undefined : `Width of ${label}`}
       aria-valuenow={0}
       tabIndex={silent ? -1 : 0}
       aria-hidden={silent}

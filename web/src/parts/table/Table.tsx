@@ -72,23 +72,21 @@ export function Table<T extends RowData>({
   const latest = useRef(byKey);
   latest.current = byKey;
   // Columns are often written out anew at each drawing; they are the same as long as they are called the same.
-  const keys = columns.map((c) => c.key + (c.of ? (c.num ? "#" : "") : "!")).join(" ");
+  const same = JSON.stringify(columns.map((c) => [c.key, Boolean(c.of), c.num ?? false]));
   const definitions = useMemo(
     () =>
-      keys.split(" ").map((marked): ColumnDef<typeof features, T> => {
-        const id = marked.replace(/[#!]$/, "");
-        const says = !marked.endsWith("!");
-        return {
+      (JSON.parse(same) as [string, boolean, boolean][]).map(
+        ([id, says, num]): ColumnDef<typeof features, T> => ({
           id,
           accessorFn: (row: T) => latest.current.get(id)?.of?.(row) ?? undefined,
           enableSorting: says,
           enableHiding: says,
-          sortDescFirst: marked.endsWith("#"), // of numbers one asks for the largest
+          sortDescFirst: num, // of numbers one asks for the largest
           sortUndefined: "last",
           sortFn: (a, b, column) => order(a.getValue(column), b.getValue(column)),
-        };
-      }),
-    [keys],
+        }),
+      ),
+    [same],
   );
   const spare = Object.fromEntries(columns.filter((c) => c.spare).map((c) => [c.key, false]));
   const table = useTable({

@@ -97,7 +97,7 @@ test("columns are chosen and moved, are so the next time, and come back as they 
 
 test("a width is drawn by key, kept, and given back by two clicks", async () => {
   shown = await show(piers());
-  const edge = () => shown.one('[aria-label="Width of Name"]');
+  const edge = () => shown.all("th hr")[0] as HTMLElement;
   await press(shown.all("th")[0] as Element, "ArrowRight", { altKey: true, shiftKey: true });
   const width = () => (shown.all("th")[0] as HTMLElement).style.width;
   expect(width()).toBe("56px");
@@ -197,4 +197,18 @@ test("ten thousand rows are drawn as they are looked at, and all of them are cop
   expect(shown.all("tbody tr").length).toBe(201);
   await shown.click(shown.button("9,800 rows more"));
   expect(shown.all("tbody tr").length).toBe(401);
+});
+
+test("columns may be called anything, and there may be none", async () => {
+  const odd: Column<Pier>[] = [
+    { key: "berths a pier", label: "Berths a pier", of: (p) => p.berths, num: true },
+  ];
+  const list = (columns: Column<Pier>[]) => (
+    <Table list="odd" label="Odd" rows={PIERS} columns={columns} rowKey={(p) => p.id} />
+  );
+  shown = await show(list(odd));
+  await shown.click(shown.button("Berths a pier"));
+  expect(shown.all("tbody tr").map((r) => r.textContent)).toEqual(["12", "4", ""]);
+  await shown.again(list([]));
+  expect(shown.all("tbody tr").length).toBe(3);
 });

@@ -1,0 +1,106 @@
+import { createMemoryHistory, RouterProvider } from "@tanstack/react-router";
+import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
+import { answered, type Fill } from "./parts/sample";
+import { me, type Shown, serverOf, show } from "./parts/testing";
+import { routerOf } from "./router";
+
+/** Every page, and every tab of it, by its address. */
+const PAGES = [
+  "/estate", "/estate?tab=software", "/estate?tab=changes", "/estate?tab=money", "/estate?tab=crosscheck",
+  "/estate?q=kind%20%3D%20server&peek=3", "/assets/3",
+  "/discovery", "/discovery/runs/3", "/discovery/trials/3", "/discovery/sources/3", "/discovery/sources/new",
+  "/discovery/imports", "/discovery/imports/3", "/discovery/intake",
+  "/software", "/software?tab=changes", "/software?tab=rulings", "/software?tab=baselines",
+  "/software?tab=administrators", "/software?tab=protection", "/software?tab=names", "/software/products/3",
+  "/licences", "/licences?tab=owned", "/licences?tab=keys", "/licences?tab=purchases", "/licences?tab=idle",
+  "/licences?tab=warnings", "/licences?tab=remedy", "/licences?tab=next", "/licences/3",
+  "/lifecycle", "/lifecycle?tab=contracts", "/lifecycle?tab=orders", "/lifecycle?tab=stock",
+  "/lifecycle?tab=hand-overs", "/lifecycle?tab=refresh", "/lifecycle?tab=money", "/lifecycle?tab=payments",
+  "/lifecycle?tab=steps", "/lifecycle/contracts/3", "/acknowledge/abc",
+  "/reports", "/reports?tab=watches", "/reports?tab=mailbox", "/reports/compose", "/reports/sql", "/reports/by-place",
+  "/sets", "/sets?tab=phrases", "/sets/3", "/people", "/people/Una%20Skerry", "/branches", "/kinds", "/fill-rules",
+  "/tasks", "/tasks/3", "/settings", "/sign-in",
+]; // biome-ignore format: a list of addresses
+
+const plate = { id: 3, number: "A-00003", name: "salt-pc-01", kind: "workstation", standing: "register", state: "in use",
+  first_seen: "2026-03-01T10:00:00Z", last_seen: "2026-03-01T10:00:00Z", "os.name": "Linux", marks: ["sweep"] }; // biome-ignore format: one plate
+const registry = { lists: [], groups: {}, bands: ["kind", "place"], fields: [
+  { name: "name", type: "text", label: "Name", meaning: "", choices: [] },
+  { name: "kind", type: "choice", label: "Kind", meaning: "", choices: ["server"] }] }; // biome-ignore format: two fields
+
+/** What the description of the API leaves open, because its keys are names of fields. */
+function open(fill: Fill): Record<string, { body: unknown }> {
+  const full = fill === "full";
+  const choices = answered("GET /api/sources/choices", "full") as { kinds: object[] };
+  const { source } = answered("GET /api/sources/3", fill) as { source: object };
+  const licence = answered("GET /api/licences/3", fill) as object;
+  const device = { ...plate, mac: null, serial: null, manufacturer: null, model: null, place: null, address: "10.60.4.1",
+    sure: 80, reasons: ["it answers like one"], aside_reason: "a guest's" }; // biome-ignore format: one device
+  return {
+    "GET /api/me": me("administrator"),
+    "GET /api/csrf": { body: {} },
+    "GET /api/fields": { body: registry },
+    "GET /api/tags": { body: full ? { desk: 2 } : {} },
+    "GET /api/assets": { body: { total: full ? 1 : 0, of: full ? 2 : 0, sentence: "all", rows: full ? [plate] : [] } },
+    "GET /api/assets/3": { body: { plate, claims: full ? { name: [{ source_kind: "sweep", source: "night", value: "salt-pc-01",
+      since: "2026-03-01T10:00:00Z", confirmed: "2026-03-01T10:00:00Z", believed: true, agrees: true }] } : {}, items: {},
+      software: [], sightings: [], guess: "workstation", sure: 80, guess_reasons: [] } },
+    "GET /api/assets/3/peek": { body: { plate, claims: {}, ribbon: [], until: "2026-03-01T10:00:00Z" } },
+    "GET /api/assets/3/ribbon": { body: full ? [{ day: "2026-03-01", software: 2 }] : [] },
+    "GET /api/sources/choices": { body: { ...choices, kinds: choices.kinds.map((k) => ({ ...k, name: "directory" })) } },
+    "GET /api/sources/3": { body: { source: { ...source, kind: "directory" }, syncs: [] } },
+    "GET /api/reports/rows": { body: answered("GET /api/reports/rows", "full") },
+    "GET /api/software/names": { body: full ? [{ name: "Qy", publisher: "", devices: 2, why: ["no rule"] }] : [] },
+    "GET /api/licences/3": { body: { ...licence, former: full ? [{ until: "2026-03-01", terms: { metric: "device", release: "", products: ["Quill"] } }] : [] } },
+    "GET /api/set-aside": { body: full ? [device] : [] },
+    "GET /api/intake": { body: { total: full ? 1 : 0, shown: full ? 1 : 0, undecided: [], groups: full ? [{ kind: "server",
+      manufacturer: null, model: null, place: null, sure: 80, first_seen: "2026-03-01T10:00:00Z", devices: [device] }] : [] } },
+    "GET /api/fill-rules/choices": { body: { reads: [], fills: [], when: [], outcomes: {} } },
+  }; // biome-ignore format: one answer a line
+}
+
+let shown: Shown;
+const faults: unknown[] = [];
+beforeEach(() => {
+  faults.length = 0;
+  localStorage.clear();
+  vi.spyOn(console, "error").mockImplementation((...said) => void faults.push(said));
+  vi.stubGlobal("EventSource", class { addEventListener() {} close() {} }); // biome-ignore format: a stream that says nothing
+  vi.stubGlobal("matchMedia", () => ({ matches: false, addEventListener() {}, removeEventListener() {} }));
+});
+afterEach(() => {
+  shown.end();
+  vi.restoreAllMocks();
+  vi.unstubAllGlobals();
+});
+
+async function page(address: string, fill: Fill) {
+  const called = serverOf(open(fill), (call) =>
+    call.includes("/api/account/") ? { status: 200, data: [], meta: {} } : answered(call, fill),
+  );
+  const router = routerOf(createMemoryHistory({ initialEntries: [address] }));
+  await router.load();
+  shown = await show(<RouterProvider router={router as never} />);
+  // Parts are loaded and questions asked one after another: it stands once nothing has changed for a while.
+  for (let n = 0, still = 0, before = ""; n < 150 && still < 4; n += 1) {
+    await shown.act(() => undefined);
+    still = shown.text() === before && shown.all(".loading").length === 0 ? still + 1 : 0;
+    before = shown.text();
+  }
+  return called;
+}
+
+describe.each(["least", "full"] as const)("with the %s of what the API may answer", (fill) => {
+  test.each(PAGES)("%s stands", async (address) => {
+    const called = await page(address, fill);
+    const text = shown.text();
+    expect(
+      called
+        .filter((c) => answered(c.call, fill) === undefined && !(c.call in open(fill)))
+        .map((c) => c.call),
+    ).toEqual(called.filter((c) => c.call.includes("/api/account/")).map((c) => c.call));
+    expect(text.length, text).toBeGreaterThan(60);
+    expect(text).not.toMatch(/undefined|NaN|\[object|Invalid Date|could not be drawn|There is no such page/);
+    expect(faults.map(String).filter((f) => !/act\(|not wrapped/.test(f))).toEqual([]);
+  });
+});
