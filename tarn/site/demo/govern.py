@@ -4,14 +4,6 @@ import time
 from datetime import UTC, datetime
 from typing import Any
 
-from tarn.apps.estate.branches.inputs import PlacedIn
-from tarn.apps.estate.custom.inputs import OwnFieldIn, OwnKindIn
-from tarn.apps.estate.software.inputs import CorrectionIn
-from tarn.apps.filling.inputs import FillRuleIn
-from tarn.apps.reports.inputs import WatchIn
-from tarn.apps.software.inputs import BaselineIn
-from tarn.apps.tasks.inputs import ScriptIn
-
 DAY = 86_400
 BASELINES: tuple[dict[str, Any], ...] = (
     {
@@ -141,10 +133,13 @@ TREE: tuple[tuple[str, str, str], ...] = (
 
 
 def _of_ones_own(user: Any) -> None:
+    from tarn.apps.estate.branches.inputs import PlacedIn
     from tarn.apps.estate.branches.place import place
     from tarn.apps.estate.custom.change import make_field, make_kind
+    from tarn.apps.estate.custom.inputs import OwnFieldIn, OwnKindIn
     from tarn.apps.estate.register.enter import enter
     from tarn.apps.filling.actions.rules import make_rule
+    from tarn.apps.filling.inputs import FillRuleIn
 
     for field, name, under in TREE:
         place(user, PlacedIn.model_validate({"field": field, "name": name, "under": under}))
@@ -163,10 +158,14 @@ def govern() -> None:
     from django.contrib.auth import get_user_model
 
     from tarn.apps.estate.software.correct import correct
+    from tarn.apps.estate.software.inputs import CorrectionIn
     from tarn.apps.reports.actions.watches import make_watch
+    from tarn.apps.reports.inputs import WatchIn
     from tarn.apps.software.actions.baselines import make_baseline
     from tarn.apps.software.actions.rulings import rule
+    from tarn.apps.software.inputs import BaselineIn
     from tarn.apps.tasks.actions.scripts import review_script, write_script
+    from tarn.apps.tasks.inputs import ScriptIn
     from tarn.site.demo.owned import own
     from tarn.site.demo.valued import value
 

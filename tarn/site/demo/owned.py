@@ -4,9 +4,6 @@ import re
 from datetime import date, timedelta
 from typing import Any
 
-from tarn.apps.licences.inputs import LicenceIn, PurchaseIn, SaidIn
-from tarn.apps.lifecycle.inputs import ContractIn, PurchaseOrderIn
-
 RATES = "date,currency,rate\n2022-01-01,NOK,10.05\n2024-01-02,NOK,11.40\n2025-01-02,NOK,11.75\n2026-01-02,NOK,11.60\n"
 
 _Line = tuple[int, int, str, str, str, str]
@@ -173,7 +170,9 @@ def own(user: Any, today: date) -> None:
     from tarn.apps.licences.actions.keys import add_keys
     from tarn.apps.licences.actions.licences import buy, make_licence
     from tarn.apps.licences.actions.pins import need, say
+    from tarn.apps.licences.inputs import LicenceIn, PurchaseIn, SaidIn
     from tarn.apps.lifecycle.actions.contracts import make_contract
+    from tarn.apps.lifecycle.inputs import ContractIn
     from tarn.apps.money.actions.ledger import take_in_rates
 
     take_in_rates(user, RATES)
@@ -213,6 +212,7 @@ def _order(user: Any, today: date) -> None:
     from tarn.apps.estate.asking.ask import question
     from tarn.apps.estate.register.rows import rows_of
     from tarn.apps.lifecycle.actions.orders import make_order, receive
+    from tarn.apps.lifecycle.inputs import PurchaseOrderIn
 
     for number, supplier, kind, ago, price, warranty in ORDERS:
         asked = question(f"kind = {kind} and serial != none")

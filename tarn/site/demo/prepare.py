@@ -9,10 +9,6 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from tarn.apps.discovery.credentials.inputs import CredentialIn
-from tarn.apps.discovery.networks.inputs import NetworkIn
-from tarn.apps.discovery.sources.inputs import SourceIn
-from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.site.demo import past
 from tarn.site.demo.govern import govern
 from tarn.site.home import home
@@ -80,7 +76,9 @@ def _entries() -> int:
 
 def _settings() -> None:
     from tarn.apps.discovery.networks.change import make_network
+    from tarn.apps.discovery.networks.inputs import NetworkIn
     from tarn.apps.discovery.sweeps.change import make_sweep
+    from tarn.apps.discovery.sweeps.inputs import SweepIn
     from tarn.apps.estate.models import KeptSet, Phrase
     from tarn.apps.people.actions.accounts import make_person
     from tarn.apps.people.actions.organisations import make_organisation, set_rights
@@ -134,6 +132,7 @@ def _settings() -> None:
 def _credentials(prefix: str, domain: str, organisation: int) -> list[int]:
     """Make the credentials of an organisation's sweeps; return their ids. Of one there is a second SSH credential."""
     from tarn.apps.discovery.credentials.change import make_credential
+    from tarn.apps.discovery.credentials.inputs import CredentialIn
     from tarn.apps.discovery.models import Network
     from tarn.lab import scenario
 
@@ -162,6 +161,7 @@ def _credentials(prefix: str, domain: str, organisation: int) -> list[int]:
 def _hands(domain: str, own: dict[str, Any]) -> None:
     """Make the credentials that tasks are run with; no sweep uses them."""
     from tarn.apps.discovery.credentials.change import make_credential
+    from tarn.apps.discovery.credentials.inputs import CredentialIn
     from tarn.lab import acting, scenario
 
     secret = {"password": scenario.HAND_PASSWORD}
@@ -206,7 +206,9 @@ OUTPOSTS = "outposts.json"
 def _sources(organisation: int) -> None:
     """Make the other systems that the company has: a directory, device management, endpoint management."""
     from tarn.apps.discovery.credentials.change import make_credential
+    from tarn.apps.discovery.credentials.inputs import CredentialIn
     from tarn.apps.discovery.sources.change import make_source
+    from tarn.apps.discovery.sources.inputs import SourceIn
     from tarn.collect.sources.mapped import PREPARED
     from tarn.lab import cloud, people, services, systems
     from tarn.lab.keys import public_pin

@@ -3,8 +3,6 @@
 from datetime import date, timedelta
 from typing import Any
 
-from tarn.apps.valuation.inputs import DepreciationRuleIn, EnergyIn, ScenarioIn
-
 RULES: tuple[dict[str, Any], ...] = (
     {"name": "Servers and virtual hosts", "filter": "kind in (server, hypervisor)", "months": 60, "residual": "5",
      "method": "declining balance", "factor": 200},
@@ -44,6 +42,7 @@ def value(user: Any, today: date) -> None:
     from tarn.apps.people.reads import roster
     from tarn.apps.valuation.actions.plans import keep_scenario, set_energy
     from tarn.apps.valuation.actions.rules import make_rule
+    from tarn.apps.valuation.inputs import DepreciationRuleIn, EnergyIn, ScenarioIn
 
     for rule in RULES:
         make_rule(user, DepreciationRuleIn.model_validate(rule))

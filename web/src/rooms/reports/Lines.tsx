@@ -1,6 +1,7 @@
 import { Link } from "@tanstack/react-router";
-import { Fragment } from "react";
+import { Fragment, useCallback, useMemo } from "react";
 import type { Schemas } from "../../api/client";
+import { axes, Chart, type Inks } from "../../parts/chart/Chart";
 import { formatted } from "../../parts/days";
 import { count, plural } from "../../parts/format";
 import type { Column, Value } from "../../parts/table/column";
@@ -166,32 +167,49 @@ function Under({ blocks, details }: { blocks: Block[]; details: unknown[][][] })
   );
 }
 
-/** The groups of a report as bars, the largest first; the table below says the same. */
+const MOST_BARS = 24;
+
+/** The groups of a report as bars, the largest first; the lines below say the same. */
 export function GroupBars({ lines }: { lines: Line[] }) {
-  const groups = lines
-    .filter((l) => l.kind === "group" && l.keys.length === 1)
-    .sort((a, b) => b.rows - a.rows);
+  const groups = useMemo(
+    () =>
+      lines
+        .filter((l) => l.kind === "group" && l.keys.length === 1)
+        .map((l) => ({ name: String(l.keys[0] ?? "none") || "none", rows: l.rows }))
+        .sort((a, b) => b.rows - a.rows),
+    [lines],
+  );
+  const shown = groups.slice(0, MOST_BARS);
+  const draw = useCallback((ink: Inks) => asBars(groups.slice(0, MOST_BARS), ink), [groups]);
   if (groups.length < 2) return null;
-  const most = Math.max(...groups.map((g) => g.rows));
   return (
-    <div className="sheet mb-3 grid grid-cols-[max-content_1fr_max-content] items-center gap-x-3 gap-y-1 px-3.5 py-3 text-[13px]">
-      {groups.slice(0, 12).map((g) => (
-        <Bar key={String(g.keys[0])} name={String(g.keys[0] ?? "none")} rows={g.rows} most={most} />
-      ))}
-      {groups.length > 12 && <span className="faint">and {groups.length - 12} more</span>}
+    <div className="sheet mb-3 px-3.5 py-2 text-[13px]">
+      <Chart
+        label={`Rows by group: ${shown.map((g) => `${g.name} ${g.rows}`).join(", ")}`}
+        draw={draw}
+        height={24 * shown.length + 34}
+      />
+      {groups.length > MOST_BARS && <p className="faint">and {groups.length - MOST_BARS} more</p>}
     </div>
   );
 }
 
-function Bar({ name, rows, most }: { name: string; rows: number; most: number }) {
-  return (
-    <>
-      <span className="max-w-[260px] truncate">{name}</span>
-      <span
-        className="h-[10px] rounded-sm"
-        style={{ width: `${(100 * rows) / most}%`, background: "var(--s2)" }}
-      />
-      <span className="num">{count(rows)}</span>
-    </>
-  );
+function asBars(groups: { name: string; rows: number }[], ink: Inks) {
+  const { grid, names, numbers, tooltip, words } = axes(ink);
+  return {
+    grid,
+    tooltip,
+    yAxis: { type: "category", data: groups.map((g) => g.name), inverse: true, ...names },
+    xAxis: { type: "value", ...numbers },
+    series: [
+      {
+        name: "Rows",
+        type: "bar",
+        barMaxWidth: 14,
+        data: groups.map((g) => g.rows),
+        itemStyle: { color: ink.first, borderRadius: [0, 2, 2, 0] },
+        label: { show: true, position: "right", ...words },
+      },
+    ],
+  };
 }

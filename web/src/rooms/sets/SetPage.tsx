@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { KINDS, SetForm } from "../../parts/acts/SetForm";
 import { quoted } from "../../parts/ask/narrow";
-import { Bars } from "../../parts/Bars";
+import { axes, Chart, type Inks } from "../../parts/chart/Chart";
 import { useDial } from "../../parts/dial";
 import { plural, shortDay, today } from "../../parts/format";
 import { useMay } from "../../parts/me";
@@ -34,6 +34,8 @@ export function SetPage() {
     }),
     placeholderData: (before) => before,
   });
+  const year = asked.data?.year;
+  const drawYear = useCallback((ink: Inks) => asYear(year ?? [], ink), [year]);
   if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the set …" />;
   const s = asked.data;
   return (
@@ -64,15 +66,20 @@ export function SetPage() {
       <div className="grid items-start gap-3 lg:grid-cols-2">
         <Sheet id="year" className="" title="Its year" hint="devices, fortnight by fortnight">
           <div className="px-3.5 pb-3">
-            <Bars
-              values={s.year.map((p) => p.devices)}
-              width={520}
-              label={`${s.year[0]?.devices} a year ago, ${s.count} now`}
-            />
-            <p className="faint flex justify-between pt-1 text-[12px]" style={{ maxWidth: 520 }}>
-              <span>{s.year[0] && `${shortDay(s.year[0].at)}: ${s.year[0].devices}`}</span>
-              <span>now: {s.count}</span>
-            </p>
+            <Chart label={`${s.year[0]?.devices} a year ago, ${s.count} now`} draw={drawYear} height={150} />
+            <details className="pt-1 text-[12.5px]">
+              <summary className="link-quiet font-semibold">As a list</summary>
+              <Table
+                list="set-year"
+                label={`The year of ${s.name}`}
+                rows={s.year}
+                rowKey={(p) => p.at}
+                columns={[
+                  { key: "day", label: "Day", of: (p) => p.at, cell: (p) => shortDay(p.at) },
+                  { key: "devices", label: "Devices", of: (p) => p.devices, num: true },
+                ]}
+              />
+            </details>
           </div>
         </Sheet>
         <Sheet id="uses" className="" title="What uses it" hint={s.uses.length ? "" : "nothing yet"}>
@@ -175,4 +182,26 @@ function Members(props: {
       )}
     </Sheet>
   );
+}
+
+/** How many devices a set held, as a curve of steps. */
+function asYear(year: Schemas["SetPageOut"]["year"], ink: Inks) {
+  const { grid, names, numbers, tooltip } = axes(ink);
+  return {
+    grid,
+    tooltip: { ...tooltip, axisPointer: { type: "line" } },
+    xAxis: { type: "category", data: year.map((p) => shortDay(p.at)), boundaryGap: false, ...names },
+    yAxis: { type: "value", ...numbers },
+    series: [
+      {
+        name: "Devices",
+        type: "line",
+        step: "end",
+        symbol: "none",
+        data: year.map((p) => p.devices),
+        lineStyle: { color: ink.first, width: 2 },
+        areaStyle: { color: ink.second, opacity: 0.35 },
+      },
+    ],
+  };
 }
