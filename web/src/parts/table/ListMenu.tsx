@@ -1,6 +1,7 @@
 import { Ellipsis } from "lucide-react";
 import { toast } from "sonner";
 import { ApiProblem, postFile, type Schemas } from "../../api/client";
+import { plural } from "../format";
 import { closeMenu, Menu } from "../Menu";
 import type { Column } from "./column";
 
@@ -28,7 +29,6 @@ interface Props<T> {
 
 /** What can be done with a list as a whole: its columns, a copy, a file. */
 export function ListMenu<T>({ menu, label, columns, shown, choose, reset, copy, ticked, data }: Props<T>) {
-  const which = ticked ? "what is ticked" : "all of it";
   const file = async (format: (typeof FILES)[number][0]) => {
     closeMenu("Columns, copy, file", menu);
     try {
@@ -59,16 +59,18 @@ export function ListMenu<T>({ menu, label, columns, shown, choose, reset, copy, 
             ),
         )}
         {reset && <Item act={reset} words="As it came" />}
-        <hr className="my-1 border-base-300" />
+        <p className="faint mt-1 border-t border-base-300 px-1.5 pt-1.5 text-[12px]">
+          {ticked ? `The ${plural(ticked, "row")} ticked` : "The whole list"}
+        </p>
         <Item
           act={() => {
             closeMenu("Columns, copy, file", menu);
             copy();
           }}
-          words={`Copy ${which}`}
+          words="Copy as a table"
         />
         {FILES.map(([format, words]) => (
-          <Item key={format} act={() => void file(format)} words={`${words} of ${which}`} />
+          <Item key={format} act={() => void file(format)} words={words} />
         ))}
       </div>
     </Menu>

@@ -91,7 +91,7 @@ export function HardwareSection({ plate, claims, items }: Props & { items: Items
           rows={disks}
           rowKey={(d) => String(d.name)}
           columns={[
-            { key: "disk", label: "Disk", of: (d) => d.name, mono: true, className: "!pl-0" },
+            { key: "disk", label: "Disk", of: (d) => d.name, mono: true },
             { key: "model", label: "Model", of: (d) => d.model },
             { key: "serial_number", label: "Serial number", of: (d) => d.serial, mono: true },
             {
@@ -111,7 +111,7 @@ export function HardwareSection({ plate, claims, items }: Props & { items: Items
           rows={systems}
           rowKey={(f) => String(f.mount)}
           columns={[
-            { key: "file_system", label: "File system", of: (f) => f.mount, mono: true, className: "!pl-0" },
+            { key: "file_system", label: "File system", of: (f) => f.mount, mono: true },
             { key: "type", label: "Type", of: (f) => f.type },
             {
               key: "size",
@@ -170,7 +170,7 @@ export function NetworkSection({ plate, claims, items }: Props & { items: Items 
           rowKey={(i) => String(i.name)}
           rowClass={(i) => (i.up ? "" : "faint")}
           columns={[
-            { key: "interface", label: "Interface", of: (i) => i.name, mono: true, className: "!pl-0" },
+            { key: "interface", label: "Interface", of: (i) => i.name, mono: true },
             { key: "hardware_address", label: "Hardware address", of: (i) => i.mac, mono: true },
             {
               key: "address",
