@@ -108,3 +108,48 @@ def test_a_view_is_kept_chosen_from_another_page_and_let_go(page: Page, complain
     page.get_by_role("button", name="Drop the view Servers by memory").click()
     expect(page.get_by_text("is dropped.")).to_be_visible()
     assert complaints == []
+
+
+def test_any_list_is_sorted_laid_out_ticked_and_written_to_a_file(page: Page, complaints: list[str]) -> None:
+    sign_in(page, to="/software")
+    table = page.get_by_role("table", name="Products")
+    firsts = table.locator("tbody tr td:nth-child(2) a")
+    expect(firsts.first).to_have_text("Corvid Protect")
+    table.get_by_role("button", name="Product", exact=True).click()
+    expect(table.get_by_role("columnheader", name="Product")).to_have_attribute("aria-sort", "ascending")
+    expect(firsts.first).to_have_text("Berthwright Planner")
+    table.get_by_role("button", name="This list").click()
+    table.get_by_label("Newest").click()
+    expect(table.get_by_role("columnheader", name="Newest")).to_have_count(0)
+    page.keyboard.press("Escape")
+    page.reload()
+    expect(table.get_by_role("columnheader", name="Releases")).to_be_visible()
+    expect(table.get_by_role("columnheader", name="Newest")).to_have_count(0)
+    boxes = table.locator("tbody input[type=checkbox]")
+    boxes.nth(1).click()
+    boxes.nth(3).click(modifiers=["Shift"])
+    expect(page.get_by_text("3 rows ticked")).to_be_visible()
+    table.get_by_role("button", name="This list").click()
+    with page.expect_download() as begun:
+        table.get_by_role("button", name="CSV", exact=True).click()
+    lines = begun.value.path().read_text("utf-8-sig").splitlines()
+    assert lines[0].startswith("Product,Publisher,Devices")
+    assert len(lines) == 4
+    table.get_by_role("button", name="This list").click()
+    table.get_by_role("button", name="As it came").click()
+    expect(table.get_by_role("columnheader", name="Newest")).to_be_visible()
+    assert complaints == []
+
+
+def test_a_question_of_a_form_is_built_of_conditions(page: Page, complaints: list[str]) -> None:
+    sign_in(page, to="/software?tab=baselines")
+    page.get_by_role("button", name="New baseline").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Which devices", exact=True).fill("kind = server")
+    dialog.get_by_role("button", name="Build: Which devices").click()
+    builder = dialog.get_by_label("Build the question")
+    expect(builder.get_by_role("status")).to_contain_text("asset")
+    builder.get_by_label("Value").first.fill("laptop")
+    builder.get_by_role("button", name="Use it").click()
+    expect(dialog.get_by_label("Which devices", exact=True)).to_have_value("kind = laptop")
+    assert complaints == []

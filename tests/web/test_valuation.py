@@ -20,7 +20,8 @@ def test_a_loan_from_the_dossier_is_acknowledged_through_its_link_and_taken_back
 ) -> None:
     sign_in(page, "wren", to="/estate?q=name+%3D+salt-nb-04")
     page.get_by_role("grid").get_by_role("link", name="salt-nb-04").click()
-    page.wait_for_url("**/assets/*")  # the register has a button of the same name, and stands until the page is there
+    # The register has a button of the same name, and stands until the page has been loaded.
+    expect(page.get_by_role("button", name="Assign or correct")).to_be_visible()
     page.get_by_role("button", name="Take a step").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Step").select_option("lend")

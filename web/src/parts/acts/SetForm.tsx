@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
+import { FilterField } from "../ask/FilterField";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
 import { type Access, AccessChoice, Choice, FormFoot, TextField } from "../Form";
@@ -115,7 +116,7 @@ export function SetForm(props: { held: Kept | null; picked?: string[]; close: ()
             hint="One a line: a network, or from–to."
           />
         ) : (
-          <TextField label="Filter" mono rows={3} {...field("filter")} />
+          <FilterField label="Filter" rows={3} {...field("filter")} />
         )}
         <TextField label="Folder" {...field("folder")} hint="Folders within folders: Ticketing/Kiosks." />
         <TextField label="Note" {...field("note")} />

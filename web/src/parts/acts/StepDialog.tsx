@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { asks, asksBy } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { OfferedField } from "../ask/OfferedField";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
 import { Choice, FormFoot, TextField } from "../Form";
@@ -140,12 +141,17 @@ function StepFields({ step, v, set, wrong }: FieldsProps) {
             }
           />
           {needs.has("receiver") && (
-            <TextField label="Department" value={v.department} set={(department) => set({ department })} />
+            <OfferedField
+              of="department"
+              label="Department"
+              value={v.department}
+              set={(department) => set({ department })}
+            />
           )}
         </>
       )}
       {(given || step.to === "in stock") && (
-        <TextField label="Place" value={v.place} set={(place) => set({ place })} />
+        <OfferedField of="place" label="Place" value={v.place} set={(place) => set({ place })} />
       )}
       {given && (
         <TextField

@@ -30,7 +30,7 @@ interface Props<T> {
 /** What can be done with a list as a whole: its columns, a copy, a file. */
 export function ListMenu<T>({ menu, label, columns, shown, choose, reset, copy, ticked, data }: Props<T>) {
   const file = async (format: (typeof FILES)[number][0]) => {
-    closeMenu("Columns, copy, file", menu);
+    closeMenu("This list", menu);
     try {
       await postFile(`/api/reports/listed/${format}`, { name: label, ...data() });
     } catch (error) {
@@ -38,7 +38,7 @@ export function ListMenu<T>({ menu, label, columns, shown, choose, reset, copy, 
     }
   };
   return (
-    <Menu label="Columns, copy, file" of={menu} icon={<Ellipsis size={14} aria-hidden />}>
+    <Menu label="This list" of={menu} icon={<Ellipsis size={14} aria-hidden />}>
       <div className="text-left font-normal">
         {columns.map(
           (c) =>
@@ -64,7 +64,7 @@ export function ListMenu<T>({ menu, label, columns, shown, choose, reset, copy, 
         </p>
         <Item
           act={() => {
-            closeMenu("Columns, copy, file", menu);
+            closeMenu("This list", menu);
             copy();
           }}
           words="Copy as a table"

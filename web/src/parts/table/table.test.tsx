@@ -80,7 +80,7 @@ test("columns are chosen and moved, are so the next time, and come back as they 
       .all("label")
       .find((l) => l.textContent === label)
       ?.querySelector("input") as HTMLInputElement;
-  await shown.menu("Columns, copy, file");
+  await shown.menu("This list");
   await shown.click(box("Open"));
   await shown.click(box("Berths"));
   const toll = shown.all("th").find((h) => h.textContent?.startsWith("Toll")) as HTMLElement;
@@ -90,7 +90,7 @@ test("columns are chosen and moved, are so the next time, and come back as they 
   shown = await show(piers());
   expect(heads()).toEqual(["Toll", "Name", "Open"]);
   expect(shown.all("tbody tr")[0]?.textContent).toBe("9.50 EURPier 10yesClose Pier 10");
-  await shown.menu("Columns, copy, file");
+  await shown.menu("This list");
   await shown.click(shown.button("As it came"));
   expect(heads()).toEqual(["Name", "Berths", "Toll"]);
 });
@@ -170,7 +170,7 @@ test("a file is asked for with what is shown, sorted as it stands; a refusal is 
   });
   shown = await show(piers());
   await shown.click(shown.button("Name"));
-  await shown.menu("Columns, copy, file");
+  await shown.menu("This list");
   await shown.click(shown.button("Workbook (XLSX)"));
   expect(calls[0]?.body).toEqual({
     name: "Piers",

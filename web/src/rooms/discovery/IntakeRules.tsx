@@ -3,6 +3,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { FilterField } from "../../parts/ask/FilterField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
@@ -147,9 +148,8 @@ function NewRule({ close, done }: { close: () => void; done: () => void }) {
     <Dialog title="New rule" close={close}>
       <form onSubmit={save}>
         <TextField label="Name" required {...field("name")} />
-        <TextField
+        <FilterField
           label="Which devices at intake"
-          mono
           value={values.filter}
           set={(filter) => {
             set({ filter });

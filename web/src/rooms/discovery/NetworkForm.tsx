@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
 import { under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { OfferedField } from "../../parts/ask/OfferedField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField, Tick } from "../../parts/Form";
@@ -52,7 +53,8 @@ export function NetworkForm({
         <div className="grid grid-cols-2 gap-x-4">
           <TextField label="Range" mono required placeholder="10.60.4.0/24" {...field("range")} />
           <TextField label="Name" required {...field("name")} />
-          <TextField
+          <OfferedField
+            of="place"
             label="Place"
             hint="Devices met here are held to stand at this place."
             {...field("place")}

@@ -1,9 +1,9 @@
 import { Link } from "@tanstack/react-router";
 import type { FieldInfo, Row } from "../../api/types";
+import { fieldText } from "../../parts/ask/build/model";
 import { narrow, quoted } from "../../parts/ask/narrow";
 import { EvidenceMarks } from "../../parts/Evidence";
 import { ago, moment, shown } from "../../parts/format";
-import { fieldText } from "./build/model";
 import { type Editable, EditCell, isEditable } from "./EditCell";
 
 const MONO = new Set(["name", "number", "serial", "address", "mac", "uuid", "os.version", "os.kernel"]);

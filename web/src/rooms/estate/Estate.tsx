@@ -26,7 +26,7 @@ import { BAND_WORDS, Strata } from "./Strata";
 
 const DEFAULT_BANDS = ["kind", "platform", "place", "last_seen", "evidence"];
 
-const Builder = lazy(() => import("./build/Builder").then((m) => ({ default: m.Builder })));
+const Builder = lazy(() => import("../../parts/ask/build/Builder").then((m) => ({ default: m.Builder })));
 
 /** One way to look at a selection; `padded`: in a page of its own width. */
 export interface Lens {

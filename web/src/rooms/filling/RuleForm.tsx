@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { asksOpen } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { FilterField } from "../../parts/ask/FilterField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
@@ -89,9 +90,8 @@ export function RuleForm({ held, close }: { held: FillRule | null; close: () => 
           {!held && (
             <TextField label="Name" {...field("name")} required hint="Stands beside every value it fills." />
           )}
-          <TextField
+          <FilterField
             label="When an asset answers"
-            mono
             {...field("filter")}
             placeholder="every asset"
             hint="A filter, as on the ask line."

@@ -1,4 +1,5 @@
 import { client, ok, type Schemas } from "../../api/client";
+import { OfferedField } from "../../parts/ask/OfferedField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
@@ -100,7 +101,13 @@ export function NeedForm({ close }: { close: () => void }) {
           Products that a licence covers are counted anyway. Of others, say which may not be used without one:
           they are short until you own a licence.
         </p>
-        <TextField label="Product" {...field("product")} hint="As the Software room calls it." required />
+        <OfferedField
+          of="software.product"
+          label="Product"
+          {...field("product")}
+          hint="As the Software room calls it."
+          required
+        />
         <Choice
           label="It needs a licence"
           {...field("needed")}

@@ -3,6 +3,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { toast } from "sonner";
 import { under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { FilterField } from "../../parts/ask/FilterField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, HoldsFrom, TextField } from "../../parts/Form";
@@ -121,9 +122,8 @@ export function ContractForm({ held, close }: { held: Held | null; close: () => 
         {held && (
           <HoldsFrom {...field("holds_from")} hint="What was paid before stays as it was agreed then." />
         )}
-        <TextField
+        <FilterField
           label="Covers the devices that answer"
-          mono
           {...field("covers")}
           placeholder="kind = printer and place = Saltholm"
           hint="A filter, or a set: in set “…”. Empty: no devices."

@@ -4,6 +4,7 @@ import { useDeferredValue, useEffect, useState } from "react";
 import { toast } from "sonner";
 import { asks, asksBy } from "../../api/asking";
 import { ApiProblem, client, ok } from "../../api/client";
+import { FilterField } from "../../parts/ask/FilterField";
 import { useDraft } from "../../parts/draft";
 import { type Access, AccessChoice, Choice, TextField } from "../../parts/Form";
 import { Problem, Waiting } from "../../parts/Problem";
@@ -168,9 +169,8 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
               wrong={at("room")}
             />
           </div>
-          <TextField
+          <FilterField
             label="Of which devices"
-            mono
             value={d.filter}
             set={(filter) => set({ filter })}
             wrong={at("filter")}

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { FilterField } from "../../parts/ask/FilterField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
@@ -239,12 +240,7 @@ function BaselineForm({ held, close }: { held: Baseline | null; close: () => voi
     <Dialog title={held ? `Change ${held.name}` : "New baseline"} close={close} wide>
       <form onSubmit={save}>
         <TextField label="Name" {...field("name")} required />
-        <TextField
-          label="Which devices"
-          mono
-          {...field("filter")}
-          hint="A filter; empty: the whole register."
-        />
+        <FilterField label="Which devices" {...field("filter")} hint="A filter; empty: the whole register." />
         <p className="mb-1 text-[13px] font-semibold">What should be so</p>
         {rules.map((r, i) => (
           <div key={r.key} className="mb-2 flex gap-2">

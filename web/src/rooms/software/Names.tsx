@@ -3,6 +3,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { asks, asksOpen } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { OfferedField } from "../../parts/ask/OfferedField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
@@ -207,8 +208,8 @@ export function CorrectDialog({
             ]}
           />
           <TextField label="is" {...field("match")} hint="A pattern stands between slashes." />
-          <TextField label="the product is" {...field("product")} />
-          <TextField label="the publisher is" {...field("publisher")} />
+          <OfferedField of="software.product" label="the product is" {...field("product")} />
+          <OfferedField of="software.publisher" label="the publisher is" {...field("publisher")} />
         </div>
         <Choice label="and it is" {...field("role")} options={ROLES} />
         <TextField label="Note" {...field("note")} />

@@ -1,6 +1,7 @@
 import { client, ok, type Schemas } from "../../api/client";
 import { MidCourse } from "../../parts/acts/MidCourse";
 import { DepreciationFields } from "../../parts/acts/TermsForm";
+import { FilterField } from "../../parts/ask/FilterField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
@@ -49,9 +50,8 @@ export function RuleForm({
     <Dialog title={held ? `Change ${held.name}` : "New rule of depreciation"} close={close}>
       <form onSubmit={submit}>
         <TextField label="Name" {...field("name")} required />
-        <TextField
+        <FilterField
           label="For assets that answer"
-          mono
           {...field("filter")}
           placeholder="kind in (laptop, workstation)"
           hint="Empty: every asset."

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { asks } from "../../../api/asking";
 import { ApiProblem, client, ok } from "../../../api/client";
 import type { Registry } from "../../../api/types";
-import { plural } from "../../../parts/format";
+import { plural } from "../../format";
 import { GroupEditor } from "./GroupEditor";
 import { emptyGroup, exchanged, fromTree, type Group, type Placed, toText } from "./model";
 
@@ -12,6 +12,8 @@ interface Props {
   registry: Registry;
   submit: (text: string) => void;
   close: () => void;
+  /** What the button says that takes it. */
+  verb?: string;
 }
 
 /** The words a part of a tree is written with, for what the builder has no form for. */
@@ -34,7 +36,7 @@ async function partTexts(tree: unknown): Promise<Map<unknown, string>> {
 }
 
 /** The other view of the ask line: groups, conditions and brackets, counted while they are built. */
-export function Builder({ value, registry, submit, close }: Props) {
+export function Builder({ value, registry, submit, close, verb = "Ask this" }: Props) {
   const [group, setGroup] = useState<Group | null>(null);
   const [told, setTold] = useState("");
   const last = useRef<string | null>(null);
@@ -127,7 +129,7 @@ export function Builder({ value, registry, submit, close }: Props) {
             submit(text);
           }}
         >
-          Ask this
+          {verb}
         </button>
       </div>
     </section>
