@@ -146,7 +146,7 @@ def test_a_question_of_a_form_is_built_of_conditions(page: Page, complaints: lis
     page.get_by_role("button", name="New baseline").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Which devices", exact=True).fill("kind = server")
-    dialog.get_by_role("button", name="Build: Which devices").click()
+    dialog.get_by_role("button", name="Build it").click()
     builder = dialog.get_by_label("Build the question")
     expect(builder.get_by_role("status")).to_contain_text("asset")
     builder.get_by_label("Value").first.fill("laptop")

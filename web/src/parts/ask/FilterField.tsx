@@ -35,7 +35,6 @@ export function FilterField({ label, value, set, wrong, hint, placeholder, rows 
         type="button"
         className="link-quiet absolute top-0 right-0 text-[12.5px] font-semibold"
         aria-expanded={building}
-        aria-label={`Build: ${label}`}
         onClick={() => setBuilding(!building)}
       >
         {building ? "Type it" : "Build it"}
