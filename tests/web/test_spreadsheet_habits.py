@@ -113,18 +113,19 @@ def test_a_view_is_kept_chosen_from_another_page_and_let_go(page: Page, complain
 def test_any_list_is_sorted_laid_out_ticked_and_written_to_a_file(page: Page, complaints: list[str]) -> None:
     sign_in(page, to="/software")
     table = page.get_by_role("table", name="Products")
+    heads = table.locator("th[aria-sort]")
     firsts = table.locator("tbody tr td:nth-child(2) a")
     expect(firsts.first).to_have_text("Corvid Protect")
     table.get_by_role("button", name="Product", exact=True).click()
-    expect(table.get_by_role("columnheader", name="Product")).to_have_attribute("aria-sort", "ascending")
+    expect(heads.first).to_have_attribute("aria-sort", "ascending")
     expect(firsts.first).to_have_text("Berthwright Planner")
     table.get_by_role("button", name="This list").click()
     table.get_by_label("Newest").click()
-    expect(table.get_by_role("columnheader", name="Newest")).to_have_count(0)
+    expect(heads.filter(has_text="Newest")).to_have_count(0)
     page.keyboard.press("Escape")
     page.reload()
-    expect(table.get_by_role("columnheader", name="Releases")).to_be_visible()
-    expect(table.get_by_role("columnheader", name="Newest")).to_have_count(0)
+    expect(heads.filter(has_text="Releases")).to_be_visible()
+    expect(heads.filter(has_text="Newest")).to_have_count(0)
     boxes = table.locator("tbody input[type=checkbox]")
     boxes.nth(1).click()
     boxes.nth(3).click(modifiers=["Shift"])
@@ -137,7 +138,7 @@ def test_any_list_is_sorted_laid_out_ticked_and_written_to_a_file(page: Page, co
     assert len(lines) == 4
     table.get_by_role("button", name="This list").click()
     table.get_by_role("button", name="As it came").click()
-    expect(table.get_by_role("columnheader", name="Newest")).to_be_visible()
+    expect(heads.filter(has_text="Newest")).to_be_visible()
     assert complaints == []
 
 
