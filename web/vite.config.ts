@@ -11,6 +11,7 @@ export default defineConfig(({ command }) => ({
   server: { port: 5173, proxy: { "/api": server }, fs: { allow: [".."] } },
   test: {
     environment: "jsdom",
+    testTimeout: 60_000,
     include: ["src/**/*.test.{ts,tsx}"],
     setupFiles: ["src/parts/testing.setup.ts"],
   },

@@ -13,7 +13,20 @@ globalThis.Request = class extends own {
 const answering: { fetch: Fetch } = {
   fetch: () => Promise.reject(new Error("nothing answers: the test names no server")),
 };
-globalThis.fetch = ((...given) => answering.fetch(...given)) as Fetch;
+let asked = 0;
+globalThis.fetch = (async (...given) => {
+  asked += 1;
+  try {
+    return await answering.fetch(...given);
+  } finally {
+    asked -= 1;
+  }
+}) as Fetch;
+
+/** How many calls have not been answered yet. */
+export function underWay(): number {
+  return asked;
+}
 
 export function answerBy(fetch: Fetch) {
   answering.fetch = fetch;

@@ -2,7 +2,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { act } from "react";
 import { createRoot, type Root } from "react-dom/client";
-import { answerBy } from "./testing.setup";
+import { answerBy, underWay } from "./testing.setup";
 
 /** A page of one part, in a document of its own, with a server that answers as told. */
 export interface Shown {
@@ -57,7 +57,13 @@ export async function show(part: ReactNode): Promise<Shown> {
   document.body.append(place);
   const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   let root: Root;
-  const settle = () => act(async () => void (await new Promise((r) => setTimeout(r, 20))));
+  // However slow the machine is: until everything asked for has been answered and drawn.
+  const settle = async () => {
+    for (let n = 0, still = 0; n < 500 && still < 2; n += 1) {
+      await act(async () => void (await new Promise((r) => setTimeout(r, 10))));
+      still = underWay() === 0 ? still + 1 : 0;
+    }
+  };
   await act(async () => {
     root = createRoot(place);
     root.render(<QueryClientProvider client={queries}>{part}</QueryClientProvider>);

@@ -5,6 +5,7 @@ import { toast } from "sonner";
 import { asksOpen } from "../../api/asking";
 import { ApiProblem, client, ok } from "../../api/client";
 import type { Intake, IntakeDevice } from "../../api/types";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { Dialog, Labelled } from "../../parts/Dialog";
 import { useDial } from "../../parts/dial";
 import { capital, plural, shortDay } from "../../parts/format";
@@ -147,14 +148,9 @@ export function IntakePage() {
                 label: "Name",
                 of: (d) => d.name ?? d.number,
                 cell: (d) => (
-                  <Link
-                    to="/assets/$asset"
-                    params={{ asset: String(d.id) }}
-                    search={{}}
-                    className="link-quiet"
-                  >
+                  <DeviceLink asset={d.id} className="link-quiet">
                     {d.name ?? d.number}
-                  </Link>
+                  </DeviceLink>
                 ),
                 mono: true,
               },

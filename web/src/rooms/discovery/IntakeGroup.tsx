@@ -1,6 +1,6 @@
-import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { IntakeDevice, IntakeGroup } from "../../api/types";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { capital, shortDay } from "../../parts/format";
 
 interface GroupProps {
@@ -120,14 +120,9 @@ export function Group({ group, may, adopt, setAside }: GroupProps) {
                     />
                   </td>
                   <td className="mono">
-                    <Link
-                      to="/assets/$asset"
-                      params={{ asset: String(d.id) }}
-                      search={{}}
-                      className="link-quiet"
-                    >
+                    <DeviceLink asset={d.id} className="link-quiet">
                       {d.name ?? d.number}
-                    </Link>
+                    </DeviceLink>
                   </td>
                   <td className="mono">{d.address}</td>
                   <td className="mono">{d.mac ?? d.serial}</td>

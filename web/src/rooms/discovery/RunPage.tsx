@@ -4,6 +4,7 @@ import { useMemo, useState } from "react";
 import { toast } from "sonner";
 import { under } from "../../api/asking";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { useDial } from "../../parts/dial";
 import { capital, count, duration, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
@@ -268,14 +269,9 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
             of: (a) => a.taken_for,
             cell: (a) =>
               a.asset_id ? (
-                <Link
-                  to="/assets/$asset"
-                  params={{ asset: String(a.asset_id) }}
-                  search={{}}
-                  className="link-quiet"
-                >
+                <DeviceLink asset={a.asset_id} className="link-quiet">
                   {a.taken_for || "an asset"}
-                </Link>
+                </DeviceLink>
               ) : (
                 a.taken_for
               ),

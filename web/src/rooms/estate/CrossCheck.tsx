@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { EvidenceMark } from "../../parts/Evidence";
 import { capital, count, memory, plural } from "../../parts/format";
 import { Problem, Unanswered, Waiting } from "../../parts/Problem";
@@ -176,14 +176,9 @@ function Devices({ filter, at, mask, data, clear }: DevicesProps) {
               label: "Device",
               of: (d) => d.name,
               cell: (d) => (
-                <Link
-                  to="/assets/$asset"
-                  params={{ asset: String(d.asset) }}
-                  search={{}}
-                  className="link-quiet"
-                >
+                <DeviceLink asset={d.asset} className="link-quiet">
                   {d.name}
-                </Link>
+                </DeviceLink>
               ),
               mono: true,
               className: "whitespace-nowrap",
@@ -284,14 +279,9 @@ function Disagreements({ filter }: { filter: string }) {
                     label: "Device",
                     of: (s) => s.asset,
                     cell: (s) => (
-                      <Link
-                        to="/assets/$asset"
-                        params={{ asset: String(s.asset) }}
-                        search={{}}
-                        className="link-quiet font-semibold"
-                      >
+                      <DeviceLink asset={s.asset} className="link-quiet font-semibold">
                         Open
-                      </Link>
+                      </DeviceLink>
                     ),
                   },
                   {

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
+import { DeviceLink } from "../../parts/DeviceLink";
 
 import { amount, plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
@@ -39,14 +40,9 @@ export function IdleList({ at }: { at: string | undefined }) {
             label: "Device",
             of: (r) => r.name,
             cell: (r) => (
-              <Link
-                to="/assets/$asset"
-                params={{ asset: String(r.asset) }}
-                search={{ at }}
-                className="link-quiet mono font-semibold"
-              >
+              <DeviceLink asset={r.asset} at={at} className="link-quiet mono font-semibold">
                 {r.name}
-              </Link>
+              </DeviceLink>
             ),
           },
           {

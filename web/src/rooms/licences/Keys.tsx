@@ -3,6 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import { client, ok } from "../../api/client";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
@@ -92,14 +93,9 @@ export function Keys({ at }: { at: string | undefined }) {
                 {k.devices.slice(0, 3).map((d, n) => (
                   <span key={d.asset}>
                     {n > 0 && ", "}
-                    <Link
-                      to="/assets/$asset"
-                      params={{ asset: String(d.asset) }}
-                      search={{ at }}
-                      className="link-quiet mono"
-                    >
+                    <DeviceLink asset={d.asset} at={at}>
                       {d.name}
-                    </Link>
+                    </DeviceLink>
                   </span>
                 ))}
                 {k.devices.length > 3 && ` and ${k.devices.length - 3} more`}

@@ -3,6 +3,7 @@ import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { useDial } from "../../parts/dial";
 import { amount, count, day, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
@@ -296,14 +297,9 @@ function Drawn({ l, at }: { l: Held; at: string | undefined }) {
                 <>
                   {b.uses.slice(0, 4).map((u) => (
                     <span key={`${u.asset}${u.product}`} className="block">
-                      <Link
-                        to="/assets/$asset"
-                        params={{ asset: String(u.asset) }}
-                        search={{ at }}
-                        className="link-quiet mono"
-                      >
+                      <DeviceLink asset={u.asset} at={at}>
                         {u.name}
-                      </Link>{" "}
+                      </DeviceLink>{" "}
                       <span className="dim">
                         {l.products.length > 1 && `${u.product} `}
                         <span className="mono">{u.release}</span>

@@ -3,6 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { amount, count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
@@ -189,9 +190,9 @@ function Trend({ balance, at }: { balance: string; at: string | undefined }) {
 
 function Asset({ asset, name, at }: { asset: number; name: string; at: string | undefined }) {
   return (
-    <Link to="/assets/$asset" params={{ asset: String(asset) }} search={{ at }} className="link-quiet mono">
+    <DeviceLink asset={asset} at={at}>
       {name}
-    </Link>
+    </DeviceLink>
   );
 }
 

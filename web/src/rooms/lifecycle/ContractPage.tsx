@@ -3,6 +3,7 @@ import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { Dialog } from "../../parts/Dialog";
 import { useDial } from "../../parts/dial";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
@@ -143,14 +144,9 @@ export function ContractPage() {
                     label: "Name",
                     of: (a) => a.name,
                     cell: (a) => (
-                      <Link
-                        to="/assets/$asset"
-                        params={{ asset: String(a.id) }}
-                        search={{ at }}
-                        className="link-quiet mono"
-                      >
+                      <DeviceLink asset={a.id} at={at}>
                         {a.name}
-                      </Link>
+                      </DeviceLink>
                     ),
                   },
                   { key: "kind", label: "Kind", of: (a) => a.kind, className: "dim" },
@@ -178,14 +174,9 @@ export function ContractPage() {
                 {c.gone.slice(0, 40).map((a, n) => (
                   <span key={a.id}>
                     {n > 0 && ", "}
-                    <Link
-                      to="/assets/$asset"
-                      params={{ asset: String(a.id) }}
-                      search={{ at }}
-                      className="link-quiet mono"
-                    >
+                    <DeviceLink asset={a.id} at={at}>
                       {a.name ?? `asset ${a.id}`}
-                    </Link>
+                    </DeviceLink>
                   </span>
                 ))}
               </p>

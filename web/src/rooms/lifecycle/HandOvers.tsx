@@ -5,6 +5,7 @@ import { toast } from "sonner";
 import { asks } from "../../api/asking";
 import { ApiProblem, client, ok, type Schemas } from "../../api/client";
 import { StepDialog } from "../../parts/acts/StepDialog";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { Dialog } from "../../parts/Dialog";
 import { count, day, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
@@ -88,14 +89,9 @@ export function HandOvers({ at }: { at: string | undefined }) {
               of: (r) => r.name ?? r.number,
               cell: (r) => (
                 <>
-                  <Link
-                    to="/assets/$asset"
-                    params={{ asset: String(r.asset) }}
-                    search={{ at }}
-                    className="link-quiet mono font-semibold"
-                  >
+                  <DeviceLink asset={r.asset} at={at} className="link-quiet mono font-semibold">
                     {r.name ?? r.number}
-                  </Link>{" "}
+                  </DeviceLink>{" "}
                   <span className="dim">{[r.kind, r.model].filter(Boolean).join(" · ")}</span>
                 </>
               ),

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { useDial } from "../../parts/dial";
 import { EstateNav } from "../../parts/EstateNav";
 import { capital, day, plural } from "../../parts/format";
@@ -16,9 +17,9 @@ export function PersonPage() {
   if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading what they have …" />;
   const p = asked.data;
   const device = (id: number, words: string) => (
-    <Link to="/assets/$asset" params={{ asset: String(id) }} search={{ at }} className="link-quiet mono">
+    <DeviceLink asset={id} at={at}>
       {words}
-    </Link>
+    </DeviceLink>
   );
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">

@@ -1,7 +1,7 @@
-import { Link } from "@tanstack/react-router";
 import { Fragment, useCallback, useMemo } from "react";
 import type { Schemas } from "../../api/client";
 import { axes, Chart, type Inks } from "../../parts/chart/Chart";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { formatted } from "../../parts/days";
 import { count, plural } from "../../parts/format";
 import type { Column, Value } from "../../parts/table/column";
@@ -42,14 +42,9 @@ export function Lines(props: { report: Told; at: string | undefined; name: strin
     const text = shown(line.values[i], columns[i]?.type ?? "");
     if (i !== named || line.id === null || line.id === undefined) return text;
     return (
-      <Link
-        to="/assets/$asset"
-        params={{ asset: String(line.id) }}
-        search={{ at }}
-        className="link-quiet mono"
-      >
+      <DeviceLink asset={line.id} at={at}>
         {text || "no name"}
-      </Link>
+      </DeviceLink>
     );
   };
   if (lines.every((line) => line.kind === "row" && line.details.every((rows) => !rows.length)))

@@ -6,6 +6,7 @@ import type { Schemas } from "../../api/client";
 import { KINDS, SetForm } from "../../parts/acts/SetForm";
 import { quoted } from "../../parts/ask/narrow";
 import { axes, Chart, type Inks } from "../../parts/chart/Chart";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { useDial } from "../../parts/dial";
 import { plural, shortDay, today } from "../../parts/format";
 import { useMay } from "../../parts/me";
@@ -163,14 +164,9 @@ function Members(props: {
               label: "Device",
               of: (m) => m.name ?? m.number,
               cell: (m) => (
-                <Link
-                  to="/assets/$asset"
-                  params={{ asset: String(m.id) }}
-                  search={{ at: props.at }}
-                  className="link-quiet"
-                >
+                <DeviceLink asset={m.id} at={props.at} className="link-quiet">
                   {m.name ?? m.number}
-                </Link>
+                </DeviceLink>
               ),
               mono: true,
             },

@@ -5,6 +5,7 @@ import { toast } from "sonner";
 import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { FilterField } from "../../parts/ask/FilterField";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
@@ -146,14 +147,9 @@ function One({
                   label: "Device",
                   of: (d) => d.name ?? d.number,
                   cell: (d) => (
-                    <Link
-                      to="/assets/$asset"
-                      params={{ asset: String(d.id) }}
-                      search={{ at }}
-                      className="link-quiet"
-                    >
+                    <DeviceLink asset={d.id} at={at} className="link-quiet">
                       {d.name ?? d.number}
-                    </Link>
+                    </DeviceLink>
                   ),
                   mono: true,
                 },

@@ -6,6 +6,7 @@ import type { Schemas } from "../../api/client";
 import { narrow, quoted } from "../../parts/ask/narrow";
 import { Bars } from "../../parts/Bars";
 import { ChangeGlyph } from "../../parts/ChangeGlyph";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { count, plural, shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
@@ -224,14 +225,9 @@ function Thing({ wave, at, filter }: WaveProps) {
 function Devices({ wave, at, filter }: WaveProps) {
   if (wave.assets.length === 1)
     return (
-      <Link
-        to="/assets/$asset"
-        params={{ asset: String(wave.assets[0]) }}
-        search={{ at }}
-        className="link-quiet"
-      >
+      <DeviceLink asset={wave.assets[0] ?? 0} at={at} className="link-quiet">
         1 device
-      </Link>
+      </DeviceLink>
     );
   const words = `${count(wave.devices)} devices`;
   if (wave.product === null && wave.numbers.length === wave.devices)

@@ -3,6 +3,7 @@ import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Unanswered } from "../../parts/Problem";
@@ -132,16 +133,7 @@ export function TaskPage() {
               key: "device",
               label: "Device",
               of: (d) => d.name,
-              cell: (d) => (
-                <Link
-                  to="/assets/$asset"
-                  params={{ asset: String(d.asset_id) }}
-                  search={{}}
-                  className="link-quiet mono"
-                >
-                  {d.name}
-                </Link>
-              ),
+              cell: (d) => <DeviceLink asset={d.asset_id}>{d.name}</DeviceLink>,
               className: "whitespace-nowrap",
             },
             {

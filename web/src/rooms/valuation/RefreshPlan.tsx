@@ -1,9 +1,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
 import { useDeferredValue, useState } from "react";
 import { toast } from "sonner";
 import { asks, asksBy, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { amount, capital, count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
@@ -263,14 +263,9 @@ function Outcome({ p, at, beside }: { p: Planned; at: string | undefined; beside
               of: (r) => r.name ?? r.number,
               cell: (r) => (
                 <>
-                  <Link
-                    to="/assets/$asset"
-                    params={{ asset: String(r.id) }}
-                    search={{ at }}
-                    className="link-quiet mono font-semibold"
-                  >
+                  <DeviceLink asset={r.id} at={at} className="link-quiet mono font-semibold">
                     {r.name ?? r.number}
-                  </Link>{" "}
+                  </DeviceLink>{" "}
                   <span className="dim">{r.kind}</span>
                 </>
               ),
