@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from tarn.core.licensing.cures import cures
 from tarn.core.licensing.reckon import Basis, reckon
 from tarn.core.licensing.remedy import remedy
-from tarn.core.licensing.rights import Licence, Use
+from tarn.core.licensing.rights import Licence, Use, in_force
 
 DAY = date(2026, 6, 1)
 
@@ -90,3 +90,31 @@ def test_what_is_uncovered_is_short_and_what_is_short_is_bought_or_left(basis):
     if all(b.cure is not None for b in short):
         assert whole.left == []
         assert whole.cost <= sum(b.cure or 0 for b in short)
+
+
+@given(estates())
+@settings(max_examples=200, deadline=None)
+def test_only_licences_whose_term_holds_the_day_give_units(basis):
+    """A balance may gather licences in force and not; what is over or to come gives no right, and is told with it."""
+    for one in reckon(basis).balances:
+        now = [li for li in one.licences if in_force(li, basis.day)]
+        limited = [li.quantity for li in now if li.quantity is not None]
+        if len(limited) == len(now):
+            assert one.entitled == sum(limited), one.working
+        else:
+            assert one.entitled is None
+        assert one.assigned == 0 or now, "nobody is covered by what is not in force"
+
+
+def test_a_balance_of_one_licence_in_force_and_one_that_is_over_tells_both():
+    held = {"key": 1, "name": "Old", "metric": "device", "quantity": 5, "products": frozenset({1}), "price": 7}
+    over = Licence(**held, ends=date(2026, 5, 1))
+    running = Licence(**{**held, "key": 2, "name": "New", "quantity": 2})
+    devices = [Use(key=n, product=1, release="16", device=n) for n in range(1, 5)]
+    (balance,) = reckon(Basis(DAY, [over, running], devices, {}, {}, [])).balances
+    assert (balance.entitled, balance.needed, balance.short) == (2, 4, 2)
+    assert {one.name for one in balance.licences} == {"Old", "New"}
+    (alone,) = reckon(Basis(DAY, [over], devices, {}, {}, [])).balances
+    assert (alone.entitled, alone.short) == (0, 4)
+    (before,) = reckon(Basis(date(2026, 4, 1), [over, running], devices, {}, {}, [])).balances
+    assert (before.entitled, before.short, before.spare) == (7, 0, 3)
