@@ -85,49 +85,53 @@ export function HardwareSection({ plate, claims, items }: Props & { items: Items
         )}
       </dl>
       {disks.length > 0 && (
-        <Table
-          list="dossier-disks"
-          label="Disks"
-          rows={disks}
-          rowKey={(d) => String(d.name)}
-          columns={[
-            { key: "disk", label: "Disk", of: (d) => d.name, mono: true },
-            { key: "model", label: "Model", of: (d) => d.model },
-            { key: "serial_number", label: "Serial number", of: (d) => d.serial, mono: true },
-            {
-              key: "size",
-              label: "Size",
-              of: (d) => d.size,
-              cell: (d) => (d.size ? bytes(Number(d.size)) : ""),
-              num: true,
-            },
-          ]}
-        />
+        <div className="mt-2">
+          <Table
+            list="dossier-disks"
+            label="Disks"
+            rows={disks}
+            rowKey={(d) => String(d.name)}
+            columns={[
+              { key: "disk", label: "Disk", of: (d) => d.name, mono: true },
+              { key: "model", label: "Model", of: (d) => d.model },
+              { key: "serial_number", label: "Serial number", of: (d) => d.serial, mono: true },
+              {
+                key: "size",
+                label: "Size",
+                of: (d) => d.size,
+                cell: (d) => (d.size ? bytes(Number(d.size)) : ""),
+                num: true,
+              },
+            ]}
+          />
+        </div>
       )}
       {systems.length > 0 && (
-        <Table
-          list="dossier-filesystems"
-          label="File systems"
-          rows={systems}
-          rowKey={(f) => String(f.mount)}
-          columns={[
-            { key: "file_system", label: "File system", of: (f) => f.mount, mono: true },
-            { key: "type", label: "Type", of: (f) => f.type },
-            {
-              key: "size",
-              label: "Size",
-              of: (f) => f.size,
-              cell: (f) => (f.size ? bytes(Number(f.size)) : ""),
-              num: true,
-            },
-            {
-              key: "full",
-              label: "Full",
-              of: (f) => f.full,
-              cell: (f) => f.full !== null && <Full percent={Number(f.full)} />,
-            },
-          ]}
-        />
+        <div className="mt-2">
+          <Table
+            list="dossier-filesystems"
+            label="File systems"
+            rows={systems}
+            rowKey={(f) => String(f.mount)}
+            columns={[
+              { key: "file_system", label: "File system", of: (f) => f.mount, mono: true },
+              { key: "type", label: "Type", of: (f) => f.type },
+              {
+                key: "size",
+                label: "Size",
+                of: (f) => f.size,
+                cell: (f) => (f.size ? bytes(Number(f.size)) : ""),
+                num: true,
+              },
+              {
+                key: "full",
+                label: "Full",
+                of: (f) => f.full,
+                cell: (f) => f.full !== null && <Full percent={Number(f.full)} />,
+              },
+            ]}
+          />
+        </div>
       )}
     </Section>
   );
@@ -163,37 +167,39 @@ export function NetworkSection({ plate, claims, items }: Props & { items: Items 
         <Fact label="Hardware address" field="mac" value={plate.mac} claims={claims} mono />
       </dl>
       {(items.interfaces ?? []).length > 0 && (
-        <Table
-          list="dossier-interfaces"
-          label="Interfaces"
-          rows={items.interfaces ?? []}
-          rowKey={(i) => String(i.name)}
-          rowClass={(i) => (i.up ? "" : "faint")}
-          columns={[
-            { key: "interface", label: "Interface", of: (i) => i.name, mono: true },
-            { key: "hardware_address", label: "Hardware address", of: (i) => i.mac, mono: true },
-            {
-              key: "address",
-              label: "Address",
-              of: addressesOf,
-              mono: true,
-            },
-            {
-              key: "speed",
-              label: "Speed",
-              of: (i) => i.speed,
-              cell: (i) => (i.speed ? bits(Number(i.speed)) : ""),
-              num: true,
-              className: "whitespace-nowrap",
-            },
-            {
-              key: "do",
-              label: "",
-              cell: (i) => (i.up ? <EvidenceMark kind={i.source_kind} /> : "down"),
-              className: "text-right",
-            },
-          ]}
-        />
+        <div className="mt-2">
+          <Table
+            list="dossier-interfaces"
+            label="Interfaces"
+            rows={items.interfaces ?? []}
+            rowKey={(i) => String(i.name)}
+            rowClass={(i) => (i.up ? "" : "faint")}
+            columns={[
+              { key: "interface", label: "Interface", of: (i) => i.name, mono: true },
+              { key: "hardware_address", label: "Hardware address", of: (i) => i.mac, mono: true },
+              {
+                key: "address",
+                label: "Address",
+                of: addressesOf,
+                mono: true,
+              },
+              {
+                key: "speed",
+                label: "Speed",
+                of: (i) => i.speed,
+                cell: (i) => (i.speed ? bits(Number(i.speed)) : ""),
+                num: true,
+                className: "whitespace-nowrap",
+              },
+              {
+                key: "do",
+                label: "",
+                cell: (i) => (i.up ? <EvidenceMark kind={i.source_kind} /> : "down"),
+                className: "text-right",
+              },
+            ]}
+          />
+        </div>
       )}
       {ports.length > 0 && (
         <p className="mt-2 text-[13px]">
@@ -265,34 +271,36 @@ export function AccountsSection({ items }: { items: Items }) {
   const people = accounts.filter((a) => a.enabled);
   return (
     <Section id="accounts" title={`Accounts that can sign in, ${people.length} of ${accounts.length}`} flush>
-      <Table
-        list="dossier-accounts"
-        label="Accounts"
-        rows={people}
-        rowKey={(a) => String(a.name)}
-        columns={[
-          { key: "account", label: "Account", of: (a) => a.name, mono: true },
-          { key: "name", label: "Name", of: (a) => a.full_name },
-          {
-            key: "rights",
-            label: "Rights",
-            of: (a) => (a.administrator ? "administrator" : "ordinary"),
-            cell: (a) =>
-              a.administrator ? (
-                <span className="tag warn">administrator</span>
-              ) : (
-                <span className="dim">ordinary</span>
-              ),
-          },
-          {
-            key: "since",
-            label: "Since",
-            of: (a) => a.since,
-            cell: (a) => shortDay(a.since),
-            className: "dim whitespace-nowrap",
-          },
-        ]}
-      />
+      <div className="mt-2">
+        <Table
+          list="dossier-accounts"
+          label="Accounts"
+          rows={people}
+          rowKey={(a) => String(a.name)}
+          columns={[
+            { key: "account", label: "Account", of: (a) => a.name, mono: true },
+            { key: "name", label: "Name", of: (a) => a.full_name },
+            {
+              key: "rights",
+              label: "Rights",
+              of: (a) => (a.administrator ? "administrator" : "ordinary"),
+              cell: (a) =>
+                a.administrator ? (
+                  <span className="tag warn">administrator</span>
+                ) : (
+                  <span className="dim">ordinary</span>
+                ),
+            },
+            {
+              key: "since",
+              label: "Since",
+              of: (a) => a.since,
+              cell: (a) => shortDay(a.since),
+              className: "dim whitespace-nowrap",
+            },
+          ]}
+        />
+      </div>
     </Section>
   );
 }

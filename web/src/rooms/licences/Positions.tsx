@@ -75,7 +75,7 @@ export function Positions({ at }: { at: string | undefined }) {
           </p>
         )}
         <ChangedSince at={at} choose={choose} />
-        <div className="overflow-x-auto border-t border-base-300 bg-base-100">
+        <div className="overflow-x-auto border-t border-base-300 bg-base-100 [&_td]:align-middle">
           <Table
             list="positions"
             label="Positions"
