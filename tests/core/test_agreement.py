@@ -16,7 +16,9 @@ licences = st.builds(
     Licence,
     key=st.just(0),
     name=st.just("L"),
-    metric=st.sampled_from(["device", "named person", "core", "virtual machine", "concurrent use", "site"]),
+    metric=st.sampled_from(
+        ["device", "named person", "core", "virtual machine", "concurrent use", "site", "installation"]
+    ),
     quantity=st.one_of(st.none(), st.integers(0, 24)),
     products=st.frozensets(st.integers(1, 3), min_size=1, max_size=2),
     release=st.sampled_from(["", "", "16"]),
@@ -118,3 +120,15 @@ def test_a_balance_of_one_licence_in_force_and_one_that_is_over_tells_both():
     assert (alone.entitled, alone.short) == (0, 4)
     (before,) = reckon(Basis(date(2026, 4, 1), [over, running], devices, {}, {}, [])).balances
     assert (before.entitled, before.short, before.spare) == (7, 0, 3)
+
+
+def test_by_installation_each_product_on_a_device_takes_a_unit():
+    both = Licence(key=1, name="Suite", metric="installation", quantity=3, products=frozenset({1, 2}), price=7)
+    uses_ = [
+        Use(key=n, product=p, release="16", device=d) for n, (p, d) in enumerate([(1, 1), (2, 1), (1, 2), (2, 2)], 1)
+    ]
+    (balance,) = reckon(Basis(DAY, [both], uses_, {}, {}, [])).balances
+    assert (balance.needed, balance.entitled, balance.short, balance.cure) == (4, 3, 1, 7)
+    by_device = Licence(**{**_fields(both), "metric": "device"})
+    (balance,) = reckon(Basis(DAY, [by_device], uses_, {}, {}, [])).balances
+    assert (balance.needed, balance.spare) == (2, 1)

@@ -118,6 +118,14 @@ def _by_own_device(licence: Licence, use: Use) -> Hashable:
     return ("device", use.device)
 
 
+def _by_installation(licence: Licence, use: Use) -> Hashable:
+    return ("installation", use.device, use.product)
+
+
+def _installation(licence: Licence, uses: Sequence[Use]) -> tuple[int, str]:
+    return 1, "one installation"
+
+
 def _by_everybody(licence: Licence, use: Use) -> Hashable:
     return ("everybody",)
 
@@ -182,6 +190,13 @@ _KNOWN = (
         _capacity,
         of_facts=True,
         reads=("pack", "formula", "guests"),
+    ),
+    Metric(
+        "installation",
+        "installations",
+        "One unit an installation: of several products it covers on one device, each.",
+        _by_installation,
+        _installation,
     ),
     Metric("activation", "activations", "One unit a device its key is activated on.", _by_own_device, _devices),
 )
