@@ -7,6 +7,8 @@ import pytest
 from dateutil.relativedelta import relativedelta
 from icalendar import Calendar
 
+from tarn.apps.lifecycle.actions.contracts import make_contract
+from tarn.apps.lifecycle.inputs import ContractIn
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.lifecycle.reads.contracts import today
 from tarn.apps.people.actions.undo import undo
@@ -313,3 +315,21 @@ def test_each_notice_is_written_once_and_after_days_off_too(manager, people, mon
         if ask_due(watch.next_at):
             told.append((left, Letter.objects.latest("pk").subject))
     assert told == [(90, "Ends: 1 row, 1 new"), (31, "Ends: 2 rows, 1 new"), (14, "Ends: 3 rows, 1 new")]
+
+
+@pytest.mark.django_db
+def test_contracts_are_rows_of_reports(people, as_role):
+    plain = {"provider": "Quayside", "kind": "support", "starts": "2026-01-01", "cost": "12.50", "every": "month"}
+    for name, ends in (("Second", "2027-06-30"), ("First", "2027-01-31")):
+        make_contract(
+            people["manager"], ContractIn.model_validate({"name": name, "ends": ends, "currency": "EUR", **plain})
+        )
+    fields = ["name", "ends", "cost", "devices"]
+    definition = {"row": "contract", "columns": [{"field": f} for f in fields], "inner": "provider = Quayside"}
+    body = {"definition": definition}
+    told = as_role("viewer").post("/api/reports/preview", body, content_type="application/json").json()
+    rows = [line["values"] for line in told["lines"] if line["kind"] == "row"]
+    assert rows == [["First", "2027-01-31", "12.50", 0], ["Second", "2027-06-30", "12.50", 0]]
+    none = {"definition": {**definition, "inner": "days_left > 99999"}}
+    answer = as_role("viewer").post("/api/reports/preview", none, content_type="application/json").json()
+    assert [line for line in answer["lines"] if line["kind"] == "row"] == []

@@ -1,5 +1,6 @@
-"""Rows of reports: notices of what ends, and hand-overs."""
+"""Rows of reports: notices of what ends, contracts, and hand-overs."""
 
+from tarn.apps.lifecycle.reads.contracts import listed
 from tarn.apps.lifecycle.reads.ending import notices
 from tarn.apps.lifecycle.reads.steps import hand_overs
 from tarn.core.report_rows import ReportRow
@@ -20,6 +21,29 @@ ROWS = (
         },
         ("path", "ends", "before"),
         lambda asked: notices(asked.at),
+        filtered=False,
+    ),
+    ReportRow(
+        "contract",
+        "contract",
+        {
+            "name": ("Contract", "text"),
+            "provider": ("Provider", "text"),
+            "kind": ("Kind", "text"),
+            "number": ("Number", "text"),
+            "state": ("State", "text"),
+            "starts": ("Begins", "day"),
+            "ends": ("Ends", "day"),
+            "days_left": ("Days left", "number"),
+            "notice_by": ("Notice by", "day"),
+            "decided": ("Decided", "text"),
+            "cost": ("Cost", "text"),
+            "currency": ("Currency", "text"),
+            "every": ("Paid", "text"),
+            "devices": ("Devices covered", "number"),
+        },
+        ("name",),
+        lambda asked: ({k: v for k, v in one.items() if k != "id"} for one in listed(asked.at)),
         filtered=False,
     ),
     ReportRow(
