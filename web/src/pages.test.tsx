@@ -49,6 +49,7 @@ function open(fill: Fill): Record<string, { body: unknown }> {
     "GET /api/assets/3/ribbon": { body: full ? [{ day: "2026-03-01", software: 2 }] : [] },
     "GET /api/sources/choices": { body: { ...choices, kinds: choices.kinds.map((k) => ({ ...k, name: "directory" })) } },
     "GET /api/sources/3": { body: { source: { ...source, kind: "directory" }, syncs: [] } },
+    "POST /api/sources": { body: { source: { ...source, kind: "directory" }, syncs: [] } },
     "GET /api/reports/rows": { body: answered("GET /api/reports/rows", "full") },
     "GET /api/software/names": { body: full ? [{ name: "Qy", publisher: "", devices: 2, why: ["no rule"] }] : [] },
     "GET /api/licences/3": { body: { ...licence, former: full ? [{ until: "2026-03-01", terms: { metric: "device", release: "", products: ["Quill"] } }] : [] } },
@@ -76,7 +77,9 @@ afterEach(() => {
 
 async function page(address: string, fill: Fill) {
   const called = serverOf(open(fill), (call) =>
-    call.includes("/api/account/") ? { status: 200, data: [], meta: {} } : answered(call, fill),
+    call.includes("/api/account/")
+      ? { status: 200, data: [], meta: { secret: "AB", totp_url: "otpauth://totp/tarn?secret=AB" } }
+      : answered(call, fill),
   );
   const router = routerOf(createMemoryHistory({ initialEntries: [address] }));
   await router.load();
@@ -90,6 +93,9 @@ async function page(address: string, fill: Fill) {
   return called;
 }
 
+const BROKEN = /undefined|NaN|\[object|Invalid Date|could not be drawn|There is no such page/;
+const complaints = () => faults.map(String).filter((f) => !/act\(|not wrapped/.test(f));
+
 describe.each(["least", "full"] as const)("with the %s of what the API may answer", (fill) => {
   test.each(PAGES)("%s stands", async (address) => {
     const called = await page(address, fill);
@@ -100,7 +106,36 @@ describe.each(["least", "full"] as const)("with the %s of what the API may answe
         .map((c) => c.call),
     ).toEqual(called.filter((c) => c.call.includes("/api/account/")).map((c) => c.call));
     expect(text.length, text).toBeGreaterThan(60);
-    expect(text).not.toMatch(/undefined|NaN|\[object|Invalid Date|could not be drawn|There is no such page/);
-    expect(faults.map(String).filter((f) => !/act\(|not wrapped/.test(f))).toEqual([]);
+    expect(text).not.toMatch(BROKEN);
+    expect(complaints()).toEqual([]);
   });
 });
+
+describe("every button of a page can be pressed", () => {
+  test.each(PAGES)("%s", async (address) => {
+    vi.spyOn(window, "confirm").mockReturnValue(true);
+    vi.spyOn(window, "open").mockReturnValue(null);
+    await page(address, "full");
+    const names = new Set(main().map(nameOf));
+    for (const name of names) {
+      const button = main().find((b) => nameOf(b) === name);
+      if (!button || button.disabled) continue;
+      await shown.click(button);
+      const said = shown.text();
+      expect(said, `after “${name}”`).not.toMatch(BROKEN);
+      expect(complaints(), `after “${name}”`).toEqual([]);
+      // A form that opened is left again, as it can be by whoever does not want it.
+      const leave = shown
+        .all("dialog[open] button")
+        .find((b) => /^(Leave|Close|Done)$/.test(b.textContent ?? ""));
+      if (leave) await shown.click(leave);
+      if (shown.all("main").length === 0) break; // it led elsewhere
+    }
+  });
+});
+
+/** The buttons of a page itself, beside those of the bar that every page has. */
+function main(): HTMLButtonElement[] {
+  return shown.all("main button").filter((b) => !b.closest("dialog")) as HTMLButtonElement[];
+}
+const nameOf = (button: HTMLElement) => button.ariaLabel ?? button.textContent?.trim() ?? "";
