@@ -75,12 +75,24 @@ afterEach(() => {
   vi.unstubAllGlobals();
 });
 
-async function page(address: string, fill: Fill) {
-  const called = serverOf(open(fill), (call) =>
-    call.includes("/api/account/")
-      ? { status: 200, data: [], meta: { secret: "AB", totp_url: "otpauth://totp/tarn?secret=AB" } }
-      : answered(call, fill),
-  );
+const REFUSED = "The tide is out, so this is not taken.";
+/** Calls that change nothing although they carry a body. */
+const ASKING = /\/(filter|preview|check|plan|rehearse|refresh|open|pasted|auth|test)(\/|$)/;
+
+async function page(address: string, fill: Fill, refuse = false) {
+  const called = serverOf(open(fill), (call) => {
+    if (call.includes("/api/account/"))
+      return {
+        body: { status: 200, data: [], meta: { secret: "AB", totp_url: "otpauth://totp/tarn?secret=AB" } },
+      };
+    if (refuse && !call.startsWith("GET ") && !ASKING.test(call))
+      return {
+        status: 422,
+        body: { title: "Refused", status: 422, detail: REFUSED, field: "nothing_drawn" },
+      };
+    const body = answered(call, fill);
+    return body === undefined ? undefined : { body };
+  });
   const router = routerOf(createMemoryHistory({ initialEntries: [address] }));
   await router.load();
   shown = await show(<RouterProvider router={router as never} />);
@@ -130,6 +142,31 @@ describe("every button of a page can be pressed", () => {
         .find((b) => /^(Leave|Close|Done)$/.test(b.textContent ?? ""));
       if (leave) await shown.click(leave);
       if (shown.all("main").length === 0) break; // it led elsewhere
+    }
+  });
+});
+
+describe("what the server refuses is said in every form", () => {
+  test.each(PAGES)("%s", async (address) => {
+    vi.spyOn(window, "confirm").mockReturnValue(false);
+    const called = await page(address, "full", true);
+    const names = new Set(main().map(nameOf));
+    for (const name of names) {
+      const button = main().find((b) => nameOf(b) === name);
+      if (!button || button.disabled) continue;
+      await shown.click(button);
+      const form = shown.all("dialog[open] form:not(.modal-backdrop)")[0];
+      if (form) {
+        const before = called.filter((c) => !c.call.startsWith("GET ") && !ASKING.test(c.call)).length;
+        await shown.act(() => form.dispatchEvent(new Event("submit", { bubbles: true, cancelable: true })));
+        const sent = called.filter((c) => !c.call.startsWith("GET ") && !ASKING.test(c.call)).slice(before);
+        if (sent.length > 0) expect(shown.text(), `“${name}” sent ${sent[0]?.call}`).toContain(REFUSED);
+      }
+      const leave = shown
+        .all("dialog[open] button")
+        .find((b) => /^(Leave|Close|Done)$/.test(b.textContent ?? ""));
+      if (leave) await shown.click(leave);
+      if (shown.all("main").length === 0) break;
     }
   });
 });

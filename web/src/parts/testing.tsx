@@ -30,7 +30,7 @@ type Answer = { status?: number; body: unknown };
 export function serverOf(
   answers: Record<string, Answer | ((body: unknown) => Answer)>,
   /** What answers calls that are not named. */
-  else_: (call: string) => unknown = () => undefined,
+  other: (call: string) => Answer | undefined = () => undefined,
 ) {
   const called: { call: string; body: unknown }[] = [];
   answerBy(async (input, init) => {
@@ -39,8 +39,7 @@ export function serverOf(
     const text = await request.text();
     const body = text ? JSON.parse(text) : undefined;
     called.push({ call, body });
-    const other = answers[call] ? undefined : else_(call);
-    const found = answers[call] ?? (other === undefined ? undefined : { body: other });
+    const found = answers[call] ?? other(call);
     if (!found) return new Response(`{"detail":"nothing answers ${call}"}`, { status: 500 });
     const answer = typeof found === "function" ? found(body) : found;
     return new Response(answer.body === undefined ? null : JSON.stringify(answer.body), {
