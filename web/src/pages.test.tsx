@@ -79,13 +79,17 @@ const REFUSED = "The tide is out, so this is not taken.";
 /** Calls that change nothing although they carry a body. */
 const ASKING = /\/(filter|preview|check|plan|rehearse|refresh|open|pasted|auth|test)(\/|$)/;
 
+/** Whether a call would change something, by another way than signing in. */
+const changes = ({ call }: { call: string }) =>
+  !call.startsWith("GET ") && !ASKING.test(call) && !call.includes("/api/account/");
+
 async function page(address: string, fill: Fill, refuse = false) {
   const called = serverOf(open(fill), (call) => {
     if (call.includes("/api/account/"))
       return {
         body: { status: 200, data: [], meta: { secret: "AB", totp_url: "otpauth://totp/tarn?secret=AB" } },
       };
-    if (refuse && !call.startsWith("GET ") && !ASKING.test(call))
+    if (refuse && changes({ call }))
       return {
         status: 422,
         body: { title: "Refused", status: 422, detail: REFUSED, field: "nothing_drawn" },
@@ -157,9 +161,9 @@ describe("what the server refuses is said in every form", () => {
       await shown.click(button);
       const form = shown.all("dialog[open] form:not(.modal-backdrop)")[0];
       if (form) {
-        const before = called.filter((c) => !c.call.startsWith("GET ") && !ASKING.test(c.call)).length;
+        const before = called.filter(changes).length;
         await shown.act(() => form.dispatchEvent(new Event("submit", { bubbles: true, cancelable: true })));
-        const sent = called.filter((c) => !c.call.startsWith("GET ") && !ASKING.test(c.call)).slice(before);
+        const sent = called.filter(changes).slice(before);
         if (sent.length > 0) expect(shown.text(), `“${name}” sent ${sent[0]?.call}`).toContain(REFUSED);
       }
       const leave = shown
