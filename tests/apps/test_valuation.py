@@ -24,7 +24,8 @@ def manager(as_role, estate):
     return as_role("manager")
 
 
-BOUGHT = today().replace(day=1) - relativedelta(months=12)
+BOUGHT = (today() + timedelta(days=1)).replace(day=1) - relativedelta(months=12)
+"""So that twelve months have ended: on the last day of one, it has."""
 
 
 @pytest.fixture
