@@ -34,5 +34,15 @@ class Migration(migrations.Migration):
                 )
             ],
         ),
-        migrations.RunSQL(FORTH, BACK),
+        migrations.RunSQL(
+            FORTH,
+            BACK,
+            state_operations=[
+                migrations.AlterField(
+                    "sighting",
+                    "reasons",
+                    models.TextField(help_text="JSON: why it was taken to be this asset, or why nobody can say"),
+                )
+            ],
+        ),
     ]

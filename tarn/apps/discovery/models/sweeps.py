@@ -1,21 +1,10 @@
 """Networks, credentials, sweeps, and how far each address got in each run."""
 
-from typing import Any
-
 from django.conf import settings
 from django.db import models
-from django.db.models.functions import Coalesce
 
+from tarn.apps.discovery.models.shared import once, owner
 from tarn.core.reach import Reach, read_reach
-
-
-def _owner() -> Any:
-    return models.ForeignKey("people.Organisation", models.PROTECT, null=True, help_text="none: for all")
-
-
-def _once(name: str, *fields: str) -> models.UniqueConstraint:
-    """Return the rule that each organisation has these only once, whatever others have."""
-    return models.UniqueConstraint(Coalesce("organisation", 0), *fields, name=name)
 
 
 class Outpost(models.Model):
@@ -32,12 +21,12 @@ class Outpost(models.Model):
     skew = models.FloatField(default=0.0, help_text="seconds its clock is ahead of ours")
     kept = models.IntegerField(default=0, help_text="hand-ins it could not send yet")
     handed = models.BigIntegerField(default=0, help_text="addresses it has looked at")
-    organisation = _owner()
+    organisation = owner()
 
     scope_path = "organisation"
 
     class Meta:
-        constraints = [_once("outpost_once", "name")]
+        constraints = [once("outpost_once", "name")]
 
     def __str__(self) -> str:
         return self.name
@@ -55,12 +44,12 @@ class Network(models.Model):
     quiet = models.CharField(max_length=200, blank=True, help_text="when maintenance begins: a recurrence rule")
     quiet_minutes = models.IntegerField(default=0, help_text="how long maintenance lasts")
     outposts = models.ManyToManyField(Outpost, blank=True, help_text="reached through these, and from nowhere else")
-    organisation = _owner()
+    organisation = owner()
 
     scope_path = "organisation"
 
     class Meta:
-        constraints = [_once("network_once", "range")]
+        constraints = [once("network_once", "range")]
 
     def __str__(self) -> str:
         return f"{self.range} {self.name}"
@@ -90,12 +79,12 @@ class Credential(models.Model):
     sealed = models.BinaryField()
     preference = models.IntegerField(default=100)
     version = models.IntegerField(default=1)
-    organisation = _owner()
+    organisation = owner()
 
     scope_path = "organisation"
 
     class Meta:
-        constraints = [_once("credential_once", "name")]
+        constraints = [once("credential_once", "name")]
         ordering = ["preference", "name"]
 
     def __str__(self) -> str:
@@ -169,12 +158,12 @@ class Sweep(models.Model):
     next_at = models.BigIntegerField(null=True, help_text="the next start by its schedule")
     minutes = models.IntegerField(null=True, help_text="a run is stopped after so many minutes")
     version = models.IntegerField(default=1)
-    organisation = _owner()
+    organisation = owner()
 
     scope_path = "organisation"
 
     class Meta:
-        constraints = [_once("sweep_once", "name")]
+        constraints = [once("sweep_once", "name")]
 
     def __str__(self) -> str:
         return self.name
@@ -249,196 +238,3 @@ class RunAddress(models.Model):
             models.Index(fields=["run", "tick"], name="run_tick"),
             models.Index(fields=["asset_id"], condition=models.Q(asset_id__isnull=False), name="run_asset"),
         ]
-
-
-class Source(models.Model):
-    """Another system that knows devices: how it is asked, when, and what becomes of what it drops."""
-
-    name = models.CharField(max_length=120)
-    kind = models.CharField(max_length=20, help_text="directory, device management or inventory")
-    settings = models.JSONField(default=dict)
-    take = models.JSONField(default=list, help_text="sections taken; empty: all")
-    credential = models.ForeignKey(Credential, models.PROTECT, null=True)
-    route = models.CharField(max_length=10, default="direct")
-    schedule = models.CharField(max_length=200, blank=True)
-    next_at = models.BigIntegerField(null=True)
-    gone = models.CharField(max_length=10, default="keep", help_text="what the other side dropped: keep, mark, retire")
-    gone_days = models.IntegerField(default=30)
-    loss_share = models.IntegerField(
-        default=20, help_text="percent of what it knew that may be missing before a person is asked"
-    )
-    version = models.IntegerField(default=1)
-    organisation = _owner()
-
-    scope_path = "organisation"
-
-    class Meta:
-        constraints = [_once("source_once_each", "name")]
-
-    def __str__(self) -> str:
-        return self.name
-
-
-class Sync(models.Model):
-    """One pull from a source."""
-
-    source = models.ForeignKey(Source, models.CASCADE)
-    asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
-    state = models.CharField(max_length=10, default="waiting", help_text="waiting, running, done, part, failed")
-    made_at = models.BigIntegerField()
-    ended_at = models.BigIntegerField(null=True)
-    since = models.BigIntegerField(null=True, help_text="only what changed after this was asked for")
-    beat = models.BigIntegerField(default=0, help_text="the last sign of life of whoever is at it")
-    counts = models.JSONField(default=dict)
-    faults = models.JSONField(default=list)
-    message = models.TextField(blank=True)
-    loss = models.JSONField(
-        null=True,
-        help_text="what is missing beyond the source's share, until a person says yes",
-    )
-
-    scope_path = "source__organisation"
-
-    class Meta:
-        ordering = ["-id"]
-
-    def __str__(self) -> str:
-        return f"sync {self.pk} of {self.source_id}"
-
-
-class SourceDevice(models.Model):
-    """A device of another system, by its id there."""
-
-    source = models.ForeignKey(Source, models.CASCADE)
-    key = models.CharField(max_length=300)
-    asset_id = models.BigIntegerField(null=True)
-    last_sync = models.BigIntegerField()
-    missing_since = models.BigIntegerField(null=True)
-    told = models.CharField(max_length=10, blank=True, help_text="the state Tarn gave it for being missing")
-
-    class Meta:
-        constraints = [models.UniqueConstraint(fields=["source", "key"], name="source_device_once")]
-
-    def __str__(self) -> str:
-        return self.key
-
-
-class FileImport(models.Model):
-    """A file of devices: how it is read, what it would do, what it did."""
-
-    name = models.CharField(max_length=120, help_text="the source its values come from")
-    file_name = models.CharField(max_length=200)
-    path = models.CharField(max_length=300)
-    shape = models.JSONField(default=dict)
-    mapping = models.JSONField(default=dict)
-    state = models.CharField(
-        max_length=10, default="uploaded", help_text="uploaded, rehearsed, running, done, undoing, undone"
-    )
-    counts = models.JSONField(default=dict)
-    refused = models.JSONField(default=list)
-    progress = models.IntegerField(default=0, help_text="rows taken in or taken back so far, while it runs")
-    total = models.IntegerField(default=0, help_text="rows the file has, as it was rehearsed")
-    beat = models.BigIntegerField(default=0, help_text="the last sign of life of whoever is at it")
-    made_at = models.BigIntegerField()
-    asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
-    organisation = _owner()
-
-    scope_path = "organisation"
-
-    class Meta:
-        ordering = ["-id"]
-
-    def __str__(self) -> str:
-        return self.file_name
-
-
-class FileMapping(models.Model):
-    """The mapping last used for files with these headings."""
-
-    headings = models.CharField(max_length=64, unique=True, help_text="digest of the headings")
-    mapping = models.JSONField(default=dict)
-
-
-class Hook(models.Model):
-    """A way in for another system: it pushes sightings, or tells that a device changed, signed with a secret."""
-
-    name = models.CharField(max_length=80)
-    key = models.CharField(max_length=32, unique=True, help_text="names it in the address it posts to")
-    sealed = models.BinaryField()
-    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
-    made_at = models.BigIntegerField()
-    withdrawn_at = models.BigIntegerField(null=True)
-    used_at = models.BigIntegerField(null=True)
-    organisation = _owner()
-
-    scope_path = "organisation"
-
-    class Meta:
-        constraints = [_once("hook_once", "name")]
-
-    def __str__(self) -> str:
-        return self.name
-
-
-class Enrolment(models.Model):
-    """A token baked into reporters; only its SHA-256 is kept. Withdrawn, its reporters are refused."""
-
-    name = models.CharField(max_length=80)
-    digest = models.CharField(max_length=64, unique=True)
-    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
-    made_at = models.BigIntegerField()
-    withdrawn_at = models.BigIntegerField(null=True)
-    organisation = _owner()
-
-    scope_path = "organisation"
-
-    def __str__(self) -> str:
-        return self.name
-
-
-class Reporter(models.Model):
-    """A computer that reports: its number here, and the last document, whose unchanged sections stand on."""
-
-    enrolment = models.ForeignKey(Enrolment, models.PROTECT)
-    number = models.CharField(max_length=40, unique=True)
-    document = models.CharField(max_length=80)
-    asset_id = models.BigIntegerField(null=True)
-    version = models.IntegerField()
-    last_seen = models.BigIntegerField()
-    skew = models.FloatField(default=0.0, help_text="seconds its clock is ahead of ours")
-
-    def __str__(self) -> str:
-        return self.number
-
-
-class IntakeRule(models.Model):
-    """What waits at intake and answers to a filter is adopted, or set aside, by itself."""
-
-    name = models.CharField(max_length=80)
-    filter = models.TextField()
-    action = models.CharField(max_length=10, default="adopt", help_text="adopt or aside")
-    reason = models.CharField(max_length=200, blank=True, help_text="why such devices are set aside")
-    in_force = models.BooleanField(default=False)
-    made_at = models.BigIntegerField()
-    organisation = _owner()
-
-    scope_path = "organisation"
-
-    class Meta:
-        constraints = [_once("rule_once", "name")]
-
-    def __str__(self) -> str:
-        return self.name
-
-
-class Ruled(models.Model):
-    """That a rule has decided of an asset: it does so once, so that a person's other word stands."""
-
-    rule = models.ForeignKey(IntakeRule, models.CASCADE)
-    asset_id = models.BigIntegerField()
-
-    class Meta:
-        constraints = [models.UniqueConstraint(fields=["rule", "asset_id"], name="ruled_once")]
-
-    def __str__(self) -> str:
-        return f"{self.rule_id} of {self.asset_id}"
