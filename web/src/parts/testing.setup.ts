@@ -1,4 +1,4 @@
-/** What a browser has and the tests' document lacks: relative addresses of calls, and dialogs. */
+/** What a browser has and the tests' document lacks: relative addresses of calls, dialogs, and popovers. */
 
 type Fetch = typeof globalThis.fetch;
 
@@ -39,8 +39,13 @@ HTMLDialogElement.prototype.close = function () {
   this.open = false;
 };
 
+HTMLElement.prototype.showPopover = () => {};
+HTMLElement.prototype.hidePopover = () => {};
+
 globalThis.ResizeObserver = class {
   observe() {}
   unobserve() {}
   disconnect() {}
 };
+
+window.scrollTo = () => {};

@@ -86,7 +86,6 @@ test("a move is sent, and a circle is told at its field", async () => {
 test("the control in the bar says where one stands and leads back", async () => {
   stoodIn = "place:Saltholm";
   serverOf(plain);
-  HTMLElement.prototype.hidePopover = vi.fn(); // the test's document has no popovers
   shown = await show(<Standing />);
   expect(shown.button("Standing in Saltholm").textContent).toBe("Saltholm");
   await shown.click(shown.button("Everywhere"));

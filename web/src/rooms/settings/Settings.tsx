@@ -3,9 +3,9 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { asks, under } from "../../api/asking";
 import { ApiProblem, client, ok } from "../../api/client";
+import { useDraft } from "../../parts/draft";
 import { agoWords, iso, moment } from "../../parts/format";
 import { useMay, useMe } from "../../parts/me";
-import { Problem } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { Own } from "./Own";
@@ -51,28 +51,20 @@ function Rest() {
 
 function Tokens() {
   const queries = useQueryClient();
-  const [name, setName] = useState("");
-  const [scope, setScope] = useState("read");
-  const [days, setDays] = useState("90");
+  const { v, set, rest, submit, attempt, busy } = useDraft({ name: "", scope: "read", days: "90" });
   const [made, setMade] = useState<string | null>(null);
-  const [error, setError] = useState<unknown>(null);
   const tokens = useQuery(asks("/api/tokens"));
-  const make = async (event: React.FormEvent) => {
-    event.preventDefault();
-    setError(null);
-    try {
-      const token = await ok(client.POST("/api/tokens", { body: { name, scope, days: Number(days) } }));
-      setMade(token.token ?? null);
-      setName("");
-      await queries.invalidateQueries(under("tokens"));
-    } catch (refused) {
-      setError(refused);
-    }
-  };
-  const withdraw = async (id: number) => {
-    await ok(client.DELETE("/api/tokens/{token_id}", { params: { path: { token_id: id } } }));
+  const make = submit(async () => {
+    const token = await ok(client.POST("/api/tokens", { body: { ...v, days: Number(v.days) } }));
+    setMade(token.token ?? null);
+    set({ name: "" });
     await queries.invalidateQueries(under("tokens"));
-  };
+  });
+  const withdraw = (id: number) =>
+    attempt(async () => {
+      await ok(client.DELETE("/api/tokens/{token_id}", { params: { path: { token_id: id } } }));
+      await queries.invalidateQueries(under("tokens"));
+    });
   return (
     <section className="sheet overflow-hidden" aria-labelledby="tokens-title">
       <div className="px-4 pt-3">
@@ -89,14 +81,14 @@ function Tokens() {
             aria-label="Name of the token"
             placeholder="What it is for"
             required
-            value={name}
-            onChange={(e) => setName(e.target.value)}
+            value={v.name}
+            onChange={(e) => set({ name: e.target.value })}
           />
           <select
             className="select w-52"
             aria-label="What it reaches"
-            value={scope}
-            onChange={(e) => setScope(e.target.value)}
+            value={v.scope}
+            onChange={(e) => set({ scope: e.target.value })}
           >
             <option value="read">reads only</option>
             <option value="evidence">hands in sightings only</option>
@@ -105,19 +97,19 @@ function Tokens() {
           <select
             className="select w-32"
             aria-label="How long"
-            value={days}
-            onChange={(e) => setDays(e.target.value)}
+            value={v.days}
+            onChange={(e) => set({ days: e.target.value })}
           >
             <option value="7">7 days</option>
             <option value="30">30 days</option>
             <option value="90">90 days</option>
             <option value="366">a year</option>
           </select>
-          <button type="submit" className="btn btn-primary">
+          <button type="submit" className="btn btn-primary" disabled={busy}>
             Make a token
           </button>
         </form>
-        {error !== null && <Problem error={error} />}
+        {rest}
         {made && (
           <p className="tag ok mb-3 !block !py-2 !whitespace-normal">
             Copy it now, it is not shown again: <code className="mono break-all select-all">{made}</code>
