@@ -3,7 +3,7 @@ import type { ReactNode } from "react";
 import { useState } from "react";
 import { toast } from "sonner";
 import { under } from "../api/asking";
-import { ApiProblem } from "../api/client";
+import { sayRefused } from "./refusal";
 
 interface SheetProps {
   id: string;
@@ -47,7 +47,7 @@ export function Heads({ names, numbers = [] }: { names: string[]; numbers?: stri
   );
 }
 
-/** Something done to a row at once: said when it is done, said in words when it is not. */
+/** Something done at once: said when it is done, said in words when it is not. Whether it was is returned. */
 export function useDone(key: string) {
   const queries = useQueryClient();
   return async (call: () => Promise<unknown>, said = "") => {
@@ -55,8 +55,10 @@ export function useDone(key: string) {
       await call();
       if (said) toast.success(said);
       await queries.invalidateQueries(under(key));
+      return true;
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be done.");
+      sayRefused(error, "It could not be done.");
+      return false;
     }
   };
 }

@@ -1,5 +1,6 @@
 import { toast } from "sonner";
-import { ApiProblem, client, ok } from "../api/client";
+import { client, ok } from "../api/client";
+import { sayRefused } from "./refusal";
 
 interface Done {
   entry: number;
@@ -16,7 +17,7 @@ async function undo({ entry, after }: Done): Promise<void> {
     toast.success("Undone.");
     after();
   } catch (error) {
-    toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be undone.");
+    sayRefused(error, "It could not be undone.");
   }
 }
 

@@ -1,6 +1,6 @@
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
-import { toast } from "sonner";
 import { ApiProblem, client, ok } from "../../api/client";
+import { sayRefused } from "../refusal";
 import { type Pasted, PastedNote } from "./PastedNote";
 
 const Editor = lazy(() => import("./AskEditor"));
@@ -30,7 +30,7 @@ export function AskLine({ value, error, submit, given = submit }: Props) {
       setPasted({ ...found, asked });
       if (asked !== value) given(asked);
     } catch (refused) {
-      toast.error(refused instanceof ApiProblem ? refused.problem.detail : "It could not be looked up.");
+      sayRefused(refused, "It could not be looked up.");
     }
   };
   const [text, setText] = useState(value);

@@ -1,8 +1,8 @@
 import { Ellipsis } from "lucide-react";
-import { toast } from "sonner";
-import { ApiProblem, postFile, type Schemas } from "../../api/client";
+import { postFile, type Schemas } from "../../api/client";
 import { plural } from "../format";
 import { closeMenu, Menu } from "../Menu";
+import { sayRefused } from "../refusal";
 import type { Column } from "./column";
 
 type Data = Omit<Schemas["ListIn"], "name">;
@@ -34,7 +34,7 @@ export function ListMenu<T>({ menu, label, columns, shown, choose, reset, copy, 
     try {
       await postFile(`/api/reports/listed/${format}`, { name: label, ...data() });
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "The file could not be written.");
+      sayRefused(error, "The file could not be written.");
     }
   };
   return (

@@ -1,14 +1,14 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
-import { toast } from "sonner";
 import { asks, under } from "../../api/asking";
-import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
 import { agoWords, count, iso, moment, plural } from "../../parts/format";
 import { useMay, useMe } from "../../parts/me";
 import { Whose } from "../../parts/Organisation";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
+import { sayRefused } from "../../parts/refusal";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { CredentialForm } from "./CredentialForm";
@@ -303,7 +303,7 @@ function SweepCard({
       await queries.invalidateQueries(under("runs"));
       await navigate({ to: "/discovery/runs/$run", params: { run: String(run.id) }, search: {} });
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be started.");
+      sayRefused(error, "It could not be started.");
     }
   };
   const names = sweep.credentials.map((id) => credentials.find((c) => c.id === id)?.name).filter(Boolean);

@@ -1,9 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { toast } from "sonner";
 import { asksOpen } from "../../api/asking";
-import { ApiProblem, client, ok } from "../../api/client";
+import { client, ok } from "../../api/client";
 import type { Intake, IntakeDevice } from "../../api/types";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { Dialog, Labelled } from "../../parts/Dialog";
@@ -11,6 +10,7 @@ import { useDial } from "../../parts/dial";
 import { capital, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
+import { sayRefused } from "../../parts/refusal";
 import { Table } from "../../parts/table/Table";
 import { undoToast } from "../../parts/undo";
 import { Group } from "./IntakeGroup";
@@ -37,7 +37,7 @@ export function IntakePage() {
       undoToast(said, done.entry, refresh);
       refresh();
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "Nothing was decided.");
+      sayRefused(error, "Nothing was decided.");
     }
   };
   if (intake.error || !intake.data) return <Unanswered asked={intake} what="Reading what waits …" />;

@@ -2,10 +2,11 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
 import { asks, under } from "../../api/asking";
-import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
 import { iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
+import { sayRefused } from "../../parts/refusal";
 import { TrialForm } from "./TrialForm";
 
 type Run = Schemas["RunOut"];
@@ -31,7 +32,7 @@ export function Reasons({ run, reasons }: { run: Run; reasons: Reason[] }) {
       await queries.invalidateQueries(under("runs"));
       await queries.invalidateQueries(under("sweeps"));
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be done.");
+      sayRefused(error, "It could not be done.");
     }
   };
   const again = (r: Reason) =>

@@ -1,14 +1,14 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useMemo, useState } from "react";
-import { toast } from "sonner";
 import { under } from "../../api/asking";
-import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { client, ok, type Schemas } from "../../api/client";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { useDial } from "../../parts/dial";
 import { capital, count, duration, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
+import { sayRefused } from "../../parts/refusal";
 import { Table } from "../../parts/table/Table";
 import { Compared, Reasons } from "./Reasons";
 import { Glyph, TideGrid, TideLegend } from "./TideGrid";
@@ -143,7 +143,7 @@ function RunHead({ run, broken }: { run: Run; broken: boolean }) {
       );
       await queries.invalidateQueries(under("runs"));
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be asked.");
+      sayRefused(error, "It could not be asked.");
     }
   };
   const again = async () => {
@@ -153,7 +153,7 @@ function RunHead({ run, broken }: { run: Run; broken: boolean }) {
       );
       await navigate({ to: "/discovery/runs/$run", params: { run: String(next.id) }, search: {} });
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be started.");
+      sayRefused(error, "It could not be started.");
     }
   };
   return (
@@ -233,7 +233,7 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
       );
       await queries.invalidateQueries(under("runs"));
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be asked.");
+      sayRefused(error, "It could not be asked.");
     }
   };
   if (rows.length === 0) {

@@ -1,7 +1,8 @@
 import { toast } from "sonner";
-import { ApiProblem, client, ok } from "../../api/client";
+import { client, ok } from "../../api/client";
 import type { Undecided } from "../../api/types";
 import { moment } from "../../parts/format";
+import { sayRefused } from "../../parts/refusal";
 
 const FIELDS: [string, string, string][] = [
   ["name", "name", "Host name"],
@@ -24,7 +25,7 @@ export function UndecidedCase({ one, may, done }: { one: Undecided; may: boolean
       );
       done();
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "Nothing was decided.");
+      sayRefused(error, "Nothing was decided.");
     }
   };
   return (

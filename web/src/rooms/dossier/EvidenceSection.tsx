@@ -1,14 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
-import { toast } from "sonner";
 import { asks } from "../../api/asking";
-import { ApiProblem, client, ok } from "../../api/client";
+import { client, ok } from "../../api/client";
 import type { Sighting } from "../../api/types";
 import { useDial } from "../../parts/dial";
 import { EvidenceMark } from "../../parts/Evidence";
 import { moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
+import { sayRefused } from "../../parts/refusal";
 import { Section } from "../../parts/Section";
 
 const FIRST = 6;
@@ -108,7 +108,7 @@ export function Collectors({ asset, address }: { asset: number; address: string 
       const run = await ok(client.POST("/api/look-again", { body: { address, only } }));
       await navigate({ to: "/discovery/runs/$run", params: { run: String(run.id) }, search: {} });
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be asked.");
+      sayRefused(error, "It could not be asked.");
     }
   };
   if (!address) return null;

@@ -61,11 +61,11 @@ function TakenStep({ t }: { t: Taken }) {
     if (!file) return;
     const body = new FormData();
     body.set("file", file);
-    await done(
+    const kept = await done(
       () => postForm(`/api/lifecycle/steps-taken/${t.anchor}/papers`, body),
       `${file.name} is kept.`,
     );
-    setAdding(false);
+    if (kept) setAdding(false);
   };
   const more = [
     t.receiver && `to ${t.receiver}`,

@@ -1,12 +1,13 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
 import { toast } from "sonner";
-import { ApiProblem, postForm } from "../../api/client";
+import { postForm } from "../../api/client";
 import type { SoftwareRow } from "../../api/types";
 import { useDial } from "../../parts/dial";
 import { EvidenceMarks } from "../../parts/Evidence";
 import { plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
+import { sayRefused } from "../../parts/refusal";
 import { Section } from "../../parts/Section";
 import { Table } from "../../parts/table/Table";
 
@@ -100,7 +101,7 @@ function BillOfMaterials({ asset }: { asset: number }) {
       toast.success(`“${file.name}” is taken in as a source of its own.`);
       await queries.invalidateQueries();
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be taken in.");
+      sayRefused(error, "It could not be taken in.");
     }
   };
   return (

@@ -1,10 +1,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { toast } from "sonner";
 import { asks } from "../../api/asking";
-import { ApiProblem, client, ok } from "../../api/client";
+import { client, ok } from "../../api/client";
 import type { Row } from "../../api/types";
 import { useOwn } from "../../parts/own/own";
+import { sayRefused } from "../../parts/refusal";
 import { undoToast } from "../../parts/undo";
 
 /** Fields that may be said of a device in its cell. */
@@ -53,7 +53,7 @@ export function EditCell({ row, field, label, leave }: Props) {
       leave(next);
     } catch (error) {
       done.current = false;
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It was not changed.");
+      sayRefused(error, "It was not changed.");
     }
   };
   const list = field === "kind" ? kinds : (offered.data ?? []).map((p) => p.name);

@@ -2,12 +2,13 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
 import { asks, under } from "../../api/asking";
-import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { type Access, AccessChoice, FormFoot, TextField } from "../../parts/Form";
 import { closeMenu, Menu } from "../../parts/Menu";
 import { useMay } from "../../parts/me";
+import { sayRefused } from "../../parts/refusal";
 
 export type KeptView = Schemas["KeptViewOut"];
 type Looked = Pick<KeptView, "filter" | "columns" | "sort" | "bands">;
@@ -24,7 +25,7 @@ export function KeptViews({ now, choose }: { now: Looked; choose: (view: KeptVie
       toast.success(`The view “${view.name}” is dropped.`);
       await queries.invalidateQueries(under("views"));
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It was not dropped.");
+      sayRefused(error, "It was not dropped.");
     }
   };
   return (

@@ -1,8 +1,9 @@
 import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
-import { ApiProblem, client, ok } from "../../api/client";
+import { client, ok } from "../../api/client";
 import type { FieldInfo, Row } from "../../api/types";
 import { moment, plural, shown } from "../../parts/format";
+import { sayRefused } from "../../parts/refusal";
 import { copyTable } from "../../parts/table/copy";
 
 const AT_ONCE = 500;
@@ -14,7 +15,7 @@ interface Asked {
 }
 
 function told(error: unknown): void {
-  toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be read.");
+  sayRefused(error, "It could not be read.");
 }
 
 /** Read rows of a selection by their places, however many pages they lie on. */

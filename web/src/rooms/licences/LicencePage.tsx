@@ -54,11 +54,11 @@ export function LicencePage() {
   const drop = async () => {
     if (!window.confirm(`Drop “${l.name}” with its purchases and keys? It can be undone in Settings.`))
       return;
-    await done(
+    const dropped = await done(
       () => ok(client.DELETE("/api/licences/{number}", { params: { path: { number: l.id } } })),
       `“${l.name}” is dropped.`,
     );
-    await navigate({ to: "/licences", search: { tab: "owned" } as never });
+    if (dropped) await navigate({ to: "/licences", search: { tab: "owned" } as never });
   };
   const left = l.quantity === null || l.quantity === undefined ? null : l.quantity - l.used;
   return (

@@ -1,6 +1,7 @@
 import { toast } from "sonner";
-import { ApiProblem, client, ok } from "../../api/client";
+import { client, ok } from "../../api/client";
 import { today } from "../../parts/format";
+import { sayRefused } from "../../parts/refusal";
 
 /** Take the position of the day shown away as a signed archive. */
 export function TakeAway({ at }: { at: string | undefined }) {
@@ -24,7 +25,7 @@ export function TakeAway({ at }: { at: string | undefined }) {
       URL.revokeObjectURL(address);
       toast.success("The position is taken away; `tarn verify-position` checks it.");
     } catch (refused) {
-      toast.error(refused instanceof ApiProblem ? refused.problem.detail : "It could not be taken away.");
+      sayRefused(refused, "It could not be taken away.");
     }
   };
   return (

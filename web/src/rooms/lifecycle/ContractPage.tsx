@@ -35,11 +35,11 @@ export function ContractPage() {
   const c = asked.data;
   const drop = async () => {
     if (!window.confirm(`Drop “${c.name}”? It can be undone in Settings.`)) return;
-    await done(
+    const dropped = await done(
       () => ok(client.DELETE("/api/lifecycle/contracts/{number}", { params: { path: { number: c.id } } })),
       `“${c.name}” is dropped.`,
     );
-    await navigate({ to: "/lifecycle", search: { tab: "contracts" } as never });
+    if (dropped) await navigate({ to: "/lifecycle", search: { tab: "contracts" } as never });
   };
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
@@ -257,7 +257,7 @@ function Decide({ c, close }: { c: Held; close: () => void }) {
   const [why, setWhy] = useState("");
   const save = async (event: React.FormEvent) => {
     event.preventDefault();
-    await done(
+    const decided = await done(
       () =>
         ok(
           client.POST("/api/lifecycle/contracts/{number}/decision", {
@@ -267,7 +267,7 @@ function Decide({ c, close }: { c: Held; close: () => void }) {
         ),
       decision ? `Decided: ${decision}.` : "The decision is taken back.",
     );
-    close();
+    if (decided) close();
   };
   return (
     <Dialog title={`What becomes of ${c.name} after ${c.ends && day(c.ends)}`} close={close}>

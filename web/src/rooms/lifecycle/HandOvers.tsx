@@ -1,15 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { toast } from "sonner";
 import { asks } from "../../api/asking";
-import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { client, ok, type Schemas } from "../../api/client";
 import { StepDialog } from "../../parts/acts/StepDialog";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { Dialog } from "../../parts/Dialog";
 import { count, day, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
+import { sayRefused } from "../../parts/refusal";
 import { Copied } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 
@@ -49,7 +49,7 @@ export function HandOvers({ at }: { at: string | undefined }) {
       );
       setLink(`${window.location.origin}${made.path}`);
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "No link could be made.");
+      sayRefused(error, "No link could be made.");
     }
   };
   return (

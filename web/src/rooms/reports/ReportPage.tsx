@@ -1,13 +1,13 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
-import { toast } from "sonner";
-import { asks, under } from "../../api/asking";
+import { asks } from "../../api/asking";
 import { client, narrowed, ok } from "../../api/client";
 import { dialWords, useDial } from "../../parts/dial";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
+import { useDone } from "../../parts/Sheet";
 import { GroupBars, Lines } from "./Lines";
 import { WatchForm } from "./WatchForm";
 
@@ -25,7 +25,7 @@ export function ReportPage() {
   const { report } = useParams({ strict: false }) as { report: string };
   const { at } = useDial();
   const navigate = useNavigate();
-  const queries = useQueryClient();
+  const done = useDone("reports");
   const [watching, setWatching] = useState(false);
   const may = useMay("keep");
   const asked = useQuery(
@@ -37,12 +37,12 @@ export function ReportPage() {
   const whole = r.lines.find((l) => l.kind === "whole")?.rows ?? rows;
   const drop = async () => {
     if (!window.confirm(`Drop the report “${r.name}”? Watches on it will say that it is gone.`)) return;
-    await ok(
-      client.DELETE("/api/reports/composed/{number}", { params: { path: { number: Number(r.key) } } }),
+    const dropped = await done(
+      () =>
+        ok(client.DELETE("/api/reports/composed/{number}", { params: { path: { number: Number(r.key) } } })),
+      `“${r.name}” is dropped.`,
     );
-    toast.success(`“${r.name}” is dropped.`);
-    await queries.invalidateQueries(under("reports"));
-    await navigate({ to: "/reports", search: { at } });
+    if (dropped) await navigate({ to: "/reports", search: { at } });
   };
   return (
     <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">

@@ -27,6 +27,7 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
     field,
     tick,
     submit,
+    attempt,
     wrong,
     rest,
   } = useDraft({
@@ -72,8 +73,10 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
   const drop = async () => {
     if (!held || !window.confirm(`Drop the watch “${held.name}” and the list of its letters? This is final.`))
       return;
-    await ok(client.DELETE("/api/watches/{number}", { params: { path: { number: held.id } } }));
-    await finish(`“${held.name}” is dropped.`);
+    await attempt(async () => {
+      await ok(client.DELETE("/api/watches/{number}", { params: { path: { number: held.id } } }));
+      await finish(`“${held.name}” is dropped.`);
+    });
   };
   const numbered = conditions.find((c) => c.key === values.condition)?.number;
   if (secret)

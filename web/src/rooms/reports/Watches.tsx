@@ -3,10 +3,11 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import { asks, under } from "../../api/asking";
-import { ApiProblem, client, ok, type Schemas } from "../../api/client";
+import { client, ok, type Schemas } from "../../api/client";
 import { iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
+import { sayRefused } from "../../parts/refusal";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { WatchForm } from "./WatchForm";
@@ -35,7 +36,7 @@ export function Watches() {
       await queries.invalidateQueries(under("watches"));
       await queries.invalidateQueries(under("mailbox"));
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be tried.");
+      sayRefused(error, "It could not be tried.");
     }
   };
   const acknowledge = async (letter: number) => {
@@ -43,7 +44,7 @@ export function Watches() {
       await ok(client.POST("/api/letters/{number}/acknowledge", { params: { path: { number: letter } } }));
       await queries.invalidateQueries(under("watches"));
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It was not acknowledged.");
+      sayRefused(error, "It was not acknowledged.");
     }
   };
   return (

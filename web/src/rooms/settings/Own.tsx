@@ -1,10 +1,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { toast } from "sonner";
 import { account, asProblem, ProveYourself } from "../../api/account";
 import { under } from "../../api/asking";
-import { ApiProblem } from "../../api/client";
 import { agoWords, iso, moment } from "../../parts/format";
+import { sayRefused } from "../../parts/refusal";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { Codes, Passkey, PasswordForm, Prove, Totp } from "./SigningForms";
@@ -59,7 +58,7 @@ export function Own() {
         return;
       }
       const told = asProblem(refused);
-      toast.error(told instanceof ApiProblem ? told.problem.detail : "It could not be done.");
+      sayRefused(told, "It could not be done.");
     }
   };
   const close = () => {

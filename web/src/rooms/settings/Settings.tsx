@@ -2,10 +2,11 @@ import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-quer
 import { useState } from "react";
 import { toast } from "sonner";
 import { asks, under } from "../../api/asking";
-import { ApiProblem, client, ok } from "../../api/client";
+import { client, ok } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { agoWords, iso, moment } from "../../parts/format";
 import { useMay, useMe } from "../../parts/me";
+import { sayRefused } from "../../parts/refusal";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { Own } from "./Own";
@@ -212,7 +213,7 @@ function Audit() {
       toast.success("Undone.");
       await queries.invalidateQueries();
     } catch (error) {
-      toast.error(error instanceof ApiProblem ? error.problem.detail : "It could not be undone.");
+      sayRefused(error, "It could not be undone.");
     }
   };
   return (

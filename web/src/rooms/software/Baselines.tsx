@@ -197,7 +197,7 @@ function Share({ have, lack, unread }: { have: number; lack: number; unread: num
 
 function BaselineForm({ held, close }: { held: Baseline | null; close: () => void }) {
   const queries = useQueryClient();
-  const { v, field, submit, wrong, rest } = useDraft({
+  const { v, field, submit, attempt, wrong, rest } = useDraft({
     name: held?.name ?? "",
     filter: held?.filter ?? "kind in (workstation, laptop)",
   });
@@ -229,8 +229,10 @@ function BaselineForm({ held, close }: { held: Baseline | null; close: () => voi
   });
   const drop = async () => {
     if (!held || !window.confirm(`Drop the baseline “${held.name}”? The devices stay as they are.`)) return;
-    await ok(client.DELETE("/api/software/baselines/{number}", { params: { path: { number: held.id } } }));
-    await after(`“${held.name}” is dropped.`);
+    await attempt(async () => {
+      await ok(client.DELETE("/api/software/baselines/{number}", { params: { path: { number: held.id } } }));
+      await after(`“${held.name}” is dropped.`);
+    });
   };
   return (
     <Dialog title={held ? `Change ${held.name}` : "New baseline"} close={close} wide>

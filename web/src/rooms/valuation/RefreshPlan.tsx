@@ -49,12 +49,12 @@ export function RefreshPlan({ at }: { at: string | undefined }) {
   };
   const drop = async () => {
     if (!chosen || !window.confirm(`Drop “${chosen.name}”? It can be undone in Settings.`)) return;
-    await done(
+    const dropped = await done(
       () =>
         ok(client.DELETE("/api/valuation/scenarios/{number}", { params: { path: { number: chosen.id } } })),
       `“${chosen.name}” is dropped.`,
     );
-    open(null);
+    if (dropped) open(null);
   };
   return (
     <>
