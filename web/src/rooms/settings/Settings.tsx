@@ -110,7 +110,7 @@ function Tokens() {
             Make a token
           </button>
         </form>
-        {rest}
+        <div className="mb-2 empty:hidden">{rest}</div>
         {made && (
           <p className="tag ok mb-3 !block !py-2 !whitespace-normal">
             Copy it now, it is not shown again: <code className="mono break-all select-all">{made}</code>
