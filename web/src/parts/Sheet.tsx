@@ -47,14 +47,17 @@ export function Heads({ names, numbers = [] }: { names: string[]; numbers?: stri
   );
 }
 
-/** Something done at once: said when it is done, said in words when it is not. Whether it was is returned. */
-export function useDone(key: string) {
+/**
+ * Something done at once: said when it is done, said in words when it is not. Whether it was is returned.
+ * Asked anew is what lies under `anew`, all of the API where it is not named.
+ */
+export function useDone(anew?: string) {
   const queries = useQueryClient();
   return async (call: () => Promise<unknown>, said = "") => {
     try {
       await call();
       if (said) toast.success(said);
-      await queries.invalidateQueries(under(key));
+      await queries.invalidateQueries(anew === undefined ? undefined : under(anew));
       return true;
     } catch (error) {
       sayRefused(error, "It could not be done.");

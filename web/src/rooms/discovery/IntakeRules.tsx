@@ -17,8 +17,8 @@ export function IntakeRules({ may }: { may: boolean }) {
   const queries = useQueryClient();
   const [making, setMaking] = useState(false);
   const rules = useQuery(asks("/api/intake/rules"));
-  const done = useDone("intake");
-  const act = (call: Promise<unknown>) => done(() => call).then(() => queries.invalidateQueries());
+  const done = useDone();
+  const act = (call: Promise<unknown>) => done(() => call);
   return (
     <Sheet
       id="rules"

@@ -12,6 +12,7 @@ import { Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { KeysForm, PurchaseForm, RecordsForm } from "./Adding";
+import { boughtColumns } from "./bought";
 import { LicenceForm } from "./LicenceForm";
 import { Term } from "./Owned";
 
@@ -197,27 +198,7 @@ function Purchases({ l, may }: { l: Held; may: boolean }) {
               ),
               className: "whitespace-nowrap",
             },
-            {
-              key: "units",
-              label: "Units",
-              of: (p) => p.quantity,
-              cell: (p) => count(p.quantity),
-              num: true,
-              mono: true,
-            },
-            {
-              key: "each",
-              label: "Each",
-              of: (p) => p.price,
-              cell: (p) => (
-                <>
-                  {amount(p.price)} {p.currency}
-                </>
-              ),
-              num: true,
-              mono: true,
-              className: "whitespace-nowrap",
-            },
+            ...boughtColumns(),
             {
               key: "order",
               label: "Order",

@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
-
-import { amount, count, day } from "../../parts/format";
+import { amount, day } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { boughtColumns } from "./bought";
 
 /** Every purchase of licences, the latest first. */
 export function Purchases({ at }: { at: string | undefined }) {
@@ -48,27 +48,7 @@ export function Purchases({ at }: { at: string | undefined }) {
               </Link>
             ),
           },
-          {
-            key: "units",
-            label: "Units",
-            of: (p) => p.quantity,
-            cell: (p) => count(p.quantity),
-            num: true,
-            mono: true,
-          },
-          {
-            key: "each",
-            label: "Each",
-            of: (p) => p.price,
-            cell: (p) => (
-              <>
-                {amount(p.price)} {p.currency}
-              </>
-            ),
-            num: true,
-            mono: true,
-            className: "whitespace-nowrap",
-          },
+          ...boughtColumns(),
           {
             key: "in_all",
             label: "In all",

@@ -148,7 +148,6 @@ function List() {
                   key: "a_row_is",
                   label: "A row is",
                   of: (r) => rowWords(r.row),
-                  cell: (r) => rowWords(r.row),
                   className: "faint w-[16%]",
                 },
               ]}

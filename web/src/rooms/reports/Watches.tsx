@@ -124,7 +124,6 @@ export function Watches() {
                   key: "to",
                   label: "To",
                   of: (l) => l.to.join(", "),
-                  cell: (l) => l.to.join(", "),
                   className: "dim",
                 },
                 {

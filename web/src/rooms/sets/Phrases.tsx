@@ -54,7 +54,6 @@ export function Phrases() {
             key: "words_and_patterns",
             label: "Words and patterns",
             of: (p) => p.values.join(", "),
-            cell: (p) => p.values.join(", "),
             mono: true,
           },
           {

@@ -159,13 +159,11 @@ function One({
                   key: "lacks",
                   label: "Lacks",
                   of: (d) => d.lacks.join(", "),
-                  cell: (d) => d.lacks.join(", "),
                 },
                 {
                   key: "never_read",
                   label: "Never read",
                   of: (d) => d.unread.join(", "),
-                  cell: (d) => d.unread.join(", "),
                   className: "faint",
                 },
               ]}

@@ -33,8 +33,7 @@ const ROLES: [string, string][] = [
 export function Names() {
   const [correcting, setCorrecting] = useState<string | null>(null);
   const may = useMay("plan");
-  const queries = useQueryClient();
-  const done = useDone("names");
+  const done = useDone();
   const names = useQuery(asksOpen<Nameless[]>("/api/software/names"));
   const rules = useQuery(asks("/api/names/corrections"));
   return (
@@ -63,7 +62,6 @@ export function Names() {
                 key: "because",
                 label: "Because",
                 of: (n) => n.why.join("; "),
-                cell: (n) => n.why.join("; "),
                 className: "dim",
               },
               {
@@ -116,8 +114,6 @@ export function Names() {
                 key: "it_is",
                 label: "it is",
                 of: (r) => [r.product, r.publisher && `by ${r.publisher}`, r.role].filter(Boolean).join(", "),
-                cell: (r) =>
-                  [r.product, r.publisher && `by ${r.publisher}`, r.role].filter(Boolean).join(", "),
               },
               { key: "note", label: "Note", of: (r) => r.note, className: "dim" },
               { key: "by", label: "By", of: (r) => r.made_by, className: "dim" },
@@ -138,7 +134,7 @@ export function Names() {
                               }),
                             ),
                           "Dropped; what it changed changes back.",
-                        ).then(() => queries.invalidateQueries())
+                        )
                       }
                     >
                       Drop

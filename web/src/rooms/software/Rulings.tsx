@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
@@ -26,8 +26,7 @@ export function Rulings({ at }: { at: string | undefined }) {
   const [ended, setEnded] = useState(false);
   const [making, setMaking] = useState(false);
   const may = useMay("decide") && !at;
-  const queries = useQueryClient();
-  const done = useDone("software/rulings");
+  const done = useDone();
   const asked = useQuery(asks("/api/software/rulings", { params: { query: { as_of: at, ended } } }));
   const barred = useQuery(
     asks("/api/assets", {
@@ -170,7 +169,7 @@ export function Rulings({ at }: { at: string | undefined }) {
                               }),
                             ),
                           "It ends now; what it said of the past stays.",
-                        ).then(() => queries.invalidateQueries())
+                        )
                       }
                     >
                       Take back
