@@ -30,7 +30,8 @@ NEEDS = {
         GET /organisations  GET /holders
         GET /assets  GET /assets.csv  GET /strata  GET /assets/{asset}  GET /assets/{asset}/peek
         GET /assets/{asset}/history  GET /assets/{asset}/ribbon  GET /sightings/{document}  GET /tags  GET /set-aside
-        POST /filter  GET /filter/complete  GET /fields  GET /kinds  GET /branches  GET /persons  GET /persons/one
+        POST /filter  POST /filter/draft  POST /filter/written  POST /filter/narrowed
+        GET /filter/complete  GET /fields  GET /kinds  GET /branches  GET /persons  GET /persons/one
         GET /assets/{asset}/papers  GET /papers-of/{kind}/{number}  GET /papers/{number}/file
         GET /networks  GET /assets/{asset}/offers  GET /sweeps  GET /runs  GET /runs/{number}
         GET /runs/{number}/events  GET /intake  GET /intake/count  GET /credentials  GET /trials/{number}
@@ -144,7 +145,8 @@ COMPANY = """
 
 
 READING = """
-    POST /filter  POST /reports/preview  POST /valuation/refresh  POST /sweeps/check  POST /tasks/plan
+    POST /filter  POST /filter/draft  POST /filter/written  POST /filter/narrowed
+    POST /reports/preview  POST /valuation/refresh  POST /sweeps/check  POST /tasks/plan
     POST /reports/listed/{format}
     POST /intake/rules/rehearse  POST /names/corrections/rehearse  POST /fill-rules/rehearse  POST /sql
 """

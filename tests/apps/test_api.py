@@ -94,6 +94,37 @@ def test_the_faces_of_a_filter(as_role, estate):
     assert post(as_role("viewer"), "/api/filter", {"tree": {"is": "nonsense"}}).status_code == 422
 
 
+def test_a_filter_is_drafted_written_and_narrowed(as_role, estate):
+    viewer = as_role("viewer")
+    draft = post(viewer, "/api/filter/draft", {"text": "kind = server and unread accounts"}).json()
+    assert [item["type"] for item in draft["items"]] == ["rule", "written"]
+    draft["items"][0]["text"] = "till"
+    written = post(viewer, "/api/filter/written", draft).json()
+    assert written == {"text": "kind = till and unread accounts", "problems": []}
+    draft["items"][0]["text"] = "sever"
+    [problem] = post(viewer, "/api/filter/written", draft).json()["problems"]
+    assert problem["id"] == draft["items"][0]["id"]
+    assert "sever" in problem["detail"]
+    nested = {"type": "group", "id": 1, "mode": "none", "items": []}
+    for number in range(2, 300):
+        nested = {"type": "group", "id": number, "mode": "none", "items": [nested, dict(draft["items"][1], id=900)]}
+    refused = post(viewer, "/api/filter/written", nested)
+    assert refused.status_code == 422
+    asked = {"filter": "name ~ tix or name ~ a", "condition": "kind = server", "how": "narrow"}
+    narrowed = post(viewer, "/api/filter/narrowed", asked).json()["text"]
+    assert narrowed == "(name ~ tix or name ~ a) and kind = server"
+    held = {
+        part["filter"]: part["held"]
+        for part in viewer.get("/api/strata", {"filter": narrowed, "bands": "kind"}).json()[0]["parts"]
+    }
+    assert held == {"kind = server": True}
+    assert post(viewer, "/api/filter/narrowed", {**asked, "how": "widen", "filter": narrowed}).json() == {
+        "text": "name ~ tix or name ~ a"
+    }
+    refused = post(viewer, "/api/filter/narrowed", {**asked, "condition": "knid = server"})
+    assert refused.status_code == 422
+
+
 def test_export_has_every_row_and_runs_no_formula(as_role, estate):
     client = as_role("operator")
     post(client, "/api/decide", {"assets": [estate[0]], "note": "=1+1"})

@@ -6,16 +6,19 @@ from zoneinfo import ZoneInfo
 import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from tarn.core.fields import FIELDS, GROUPS
 from tarn.core.filters.check import RESTS_ON, Cond, Context, Either, Every, Without, check
 from tarn.core.filters.complete import complete
+from tarn.core.filters.draft import DraftGroup, DraftRule, draft_of, problems_of, tree_of
 from tarn.core.filters.english import english
+from tarn.core.filters.narrow import conditions, excluding, holds, narrowed, widened
 from tarn.core.filters.parse import MOST_TEXT, FilterError, parse
 from tarn.core.filters.plain import narrowing
+from tarn.core.filters.tree import EVERYTHING, Compare, Has, Not, Plain, Words, from_json, to_json, to_text
 from tarn.core.filters.tree import All as AllOf
 from tarn.core.filters.tree import Any_ as AnyOf
-from tarn.core.filters.tree import Compare, Has, Not, Plain, Words, from_json, to_json, to_text
 from tarn.core.filters.values import Clock
 
 LONDON = ZoneInfo("Europe/London")
@@ -94,6 +97,136 @@ def test_any_tree_reads_back_from_its_text(tree):
     text = to_text(tree)
     assert to_text(parse(text)) == text
     assert _plain(to_json(parse(text))) == _plain(to_json(parse(to_text(parse(text)))))
+
+
+@pytest.mark.parametrize("text", EXAMPLES)
+def test_a_filter_is_built_of_its_draft_again(text):
+    tree = parse(text)
+    draft = draft_of(tree)
+    assert to_text(tree_of(draft) or EVERYTHING) == to_text(tree)
+    assert problems_of(draft, lambda node: check(parse(to_text(node)), CONTEXT)) == {}
+
+
+@given(_trees)
+def test_any_tree_is_built_of_its_draft_again(tree):
+    text = to_text(tree)
+    again = to_text(tree_of(draft_of(parse(text))) or EVERYTHING)
+    assert to_text(parse(again)) == again
+    # A group within a group of the same kind and “not” twice are drawn as they are.
+    assert sorted(again.replace("(", "").replace(")", "").split()) == sorted(
+        to_text(parse(text)).replace("(", "").replace(")", "").split()
+    )
+
+
+@pytest.mark.parametrize(
+    ("typed", "written"),
+    [
+        ("Saltholm", "Saltholm"),
+        ("Port Averne", '"Port Averne"'),
+        ("none", '"none"'),
+        ("@suites", "@suites"),
+        ("/^(a|b)/", "/^(a|b)/"),
+        ("now - 30d", "now - 30d"),
+        ("16 GB", "16GB"),
+        ("4GB .. 8GB", "4GB .. 8GB"),
+        ("10.60.4.0/24", "10.60.4.0/24"),
+        ('say "so"', '"say \\"so\\""'),
+        ("R or D", '"R or D"'),
+        ("a and name = b", '"a and name = b"'),
+    ],
+)
+def test_what_is_typed_is_a_value_and_never_more(typed, written):
+    rule = DraftRule(type="rule", id=1, field="name", op="=", text=typed)
+    assert to_text(tree_of(rule)) == f"name = {written}"
+
+
+def test_what_is_not_whole_is_left_out_and_what_is_wrong_is_told_of_its_item():
+    def rule(number, field, op, text=""):
+        return {"type": "rule", "id": number, "field": field, "op": op, "text": text}
+
+    def group(number, *items, mode="all"):
+        return {"type": "group", "id": number, "mode": mode, "items": list(items)}
+
+    def bracket(item, quantity, inner, **more):
+        return {"type": "bracket", "id": item, "list": "software", "quantity": quantity, "inner": inner, **more}
+
+    draft = DraftGroup.model_validate(
+        group(
+            1,
+            rule(2, "memory", "<", "lots"),
+            rule(3, "kind", "="),
+            rule(4, "place", "in", "Port Averne, Oropol"),
+            bracket(5, "no", group(6, rule(7, "version", "<", "11"), rule(8, "nam", "=", "x"))),
+            bracket(9, "count", group(10), op=">", number="many"),
+            bracket(11, "some", group(12)),
+            group(13, group(14), mode="any"),
+            {"type": "set", "id": 15, "name": "fein"},
+            {"type": "written", "id": 16, "text": "and"},
+        )
+    )
+    wrong = problems_of(draft, lambda node: check(parse(to_text(node)), CONTEXT))
+    assert sorted(wrong) == [2, 8, 15, 16]
+    assert "“lots” is no value for memory" in wrong[2]
+    assert "nam" in wrong[8]
+    draft.items = [one for one in draft.items if one.id in (3, 4, 9, 11, 13)]
+    assert to_text(tree_of(draft)) == 'place in ("Port Averne", Oropol) and count software > 0'
+
+
+def test_a_draft_names_fields_and_nothing_else():
+    for field in ("kind = server or name", "name\n", "(name"):
+        with pytest.raises(ValidationError):
+            DraftRule(type="rule", id=1, field=field, op="=", text="x")
+
+
+@pytest.mark.parametrize(
+    ("asked", "condition", "narrow", "widen", "exclude"),
+    [
+        ("", "kind = kiosk", "kind = kiosk", "", "not kind = kiosk"),
+        (
+            "kind = server or kind = router",
+            "place = Oropol",
+            "(kind = server or kind = router) and place = Oropol",
+            "kind = server or kind = router",
+            "(kind = server or kind = router) and not place = Oropol",
+        ),
+        # The same is known however it is written, and asked once.
+        ('Kind  =  "Server" and name ~ a', "kind = server", "Kind = Server and name ~ a", "name ~ a", None),
+        (
+            "kind = till and last_seen < now - 1d and last_seen >= now - 7d",
+            "last_seen < now - 1d and last_seen >= now - 7d",
+            "kind = till and last_seen < now - 1d and last_seen >= now - 7d",
+            "kind = till",
+            None,
+        ),
+        (
+            'software[name ~ a and version < 2] and name = "x and y"',
+            'name = "x and y"',
+            'software[name ~ a and version < 2] and name = "x and y"',
+            "software[name ~ a and version < 2]",
+            None,
+        ),
+    ],
+)
+def test_a_filter_is_narrowed_widened_and_rid_of_a_condition(asked, condition, narrow, widen, exclude):
+    tree, by = parse(asked), parse(condition)
+    assert to_text(narrowed(tree, by)) == narrow
+    assert to_text(widened(tree, by)) == widen
+    assert holds(narrowed(tree, by), by)
+    assert not holds(widened(tree, by), by)
+    if exclude is not None:
+        assert to_text(excluding(tree, by)) == exclude
+
+
+@given(_trees, _trees)
+def test_what_is_narrowed_is_widened_to_what_was(tree, by):
+    tree, by = parse(to_text(tree)), parse(to_text(by))
+    there = {to_text(one).casefold() for one in conditions(tree)}
+    if any(to_text(one).casefold() in there for one in conditions(by)):
+        return
+    assert to_text(widened(narrowed(tree, by), by)) == to_text(
+        tree if len(conditions(tree)) == 1 else AllOf(conditions(tree))
+    )
+    assert narrowed(narrowed(tree, by), by) == narrowed(tree, by)
 
 
 def test_and_binds_tighter_than_or():

@@ -38,6 +38,9 @@ def test_a_call_that_changes_something_needs_more_than_to_look():
     changes = {d for d, need in doors.NEEDED.items() if need == "look" and not d.startswith("GET ")}
     said = {
         "POST /filter",
+        "POST /filter/draft",
+        "POST /filter/narrowed",
+        "POST /filter/written",
         "POST /register/pasted",
         "POST /reports/listed/{format}",
         "POST /reports/preview",

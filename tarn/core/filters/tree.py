@@ -223,7 +223,8 @@ def quote(text: str) -> str:
     return json.dumps(text, ensure_ascii=False)
 
 
-def _value_text(value: Value) -> str:
+def value_text(value: Value) -> str:
+    """Return a value as a filter writes it."""
     match value:
         case Plain(text, quoted):
             return json.dumps(text, ensure_ascii=False) if quoted and not _SAFE.match(text) else quote(text)
@@ -234,7 +235,7 @@ def _value_text(value: Value) -> str:
         case Moment(base, shifts):
             return base + "".join(f" {sign} {number}{unit}" for sign, number, unit in shifts)
         case Between(low, high):
-            return f"{_value_text(low)} .. {_value_text(high)}"
+            return f"{value_text(low)} .. {value_text(high)}"
     raise TypeError(value)
 
 
@@ -255,9 +256,9 @@ def to_text(node: Node, inside: str = "") -> str:
         case Not(item):
             return "not " + to_text(item, "not")
         case Compare(field, op, value):
-            return f"{field_text(field)} {op} {_value_text(value)}"
+            return f"{field_text(field)} {op} {value_text(value)}"
         case Within(field, values):
-            inner = ", ".join(_value_text(v) for v in values)
+            inner = ", ".join(value_text(v) for v in values)
             return f"{field_text(field)} in " + (inner if len(values) == 1 else f"({inner})")
         case Presence(field, present):
             return f"{field_text(field)} {'!=' if present else '='} none"
@@ -267,7 +268,7 @@ def to_text(node: Node, inside: str = "") -> str:
             return f"{'no ' if no else ''}{group}[{to_text(inner)}]"
         case Counted(group, op, number, inner):
             bracket = f"[{to_text(inner)}]" if inner is not None else ""
-            return f"count {group}{bracket} {op} {_value_text(number)}"
+            return f"count {group}{bracket} {op} {value_text(number)}"
         case Unread(section):
             return f"unread {section}"
         case InSet(name):

@@ -775,6 +775,68 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/filter/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draft
+         * @description Turn a filter's text into what is built on a screen.
+         */
+        post: operations["tarn_apps_estate_selections_api_questions_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filter/written": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Written
+         * @description Write what was built on a screen as text; what is not whole yet is left out.
+         *
+         *     `problems`: what is wrong with an item, by its id; the text is empty where there are any.
+         */
+        post: operations["tarn_apps_estate_selections_api_questions_written"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filter/narrowed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Narrow
+         * @description Return a filter narrowed by a condition, widened by it again, or without what it asks for.
+         */
+        post: operations["tarn_apps_estate_selections_api_questions_narrow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/filter": {
         parameters: {
             query?: never;
@@ -4800,6 +4862,8 @@ export interface components {
             count: number;
             /** Filter */
             filter: string;
+            /** Held */
+            held: boolean;
         };
         /** DossierOut */
         DossierOut: {
@@ -5010,6 +5074,145 @@ export interface components {
             detail: string;
             /** Start */
             start: number;
+        };
+        /**
+         * DraftBracket
+         * @description Some item of a list, none, or how many, for which `inner` holds; `op` and `number` are those of how many.
+         */
+        DraftBracket: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "bracket";
+            /** Id */
+            id: number;
+            /** List */
+            list: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "some" | "no" | "count";
+            /**
+             * Op
+             * @default >=
+             * @enum {string}
+             */
+            op: "=" | "<" | "<=" | ">" | ">=";
+            /**
+             * Number
+             * @default 1
+             */
+            number: string;
+            inner: components["schemas"]["DraftGroup"];
+        };
+        /**
+         * DraftGroup
+         * @description Items of which all, any or none holds.
+         */
+        DraftGroup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "group";
+            /** Id */
+            id: number;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "all" | "any" | "none";
+            /** Items */
+            items: (components["schemas"]["DraftRule"] | components["schemas"]["DraftGroup"] | components["schemas"]["DraftBracket"] | components["schemas"]["DraftSet"] | components["schemas"]["DraftWritten"])[];
+        };
+        /**
+         * DraftRule
+         * @description A field against what was typed; `some` and `none` ask whether it is known and take no text.
+         */
+        DraftRule: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "rule";
+            /** Id */
+            id: number;
+            /** Field */
+            field: string;
+            /**
+             * Op
+             * @enum {string}
+             */
+            op: "=" | "!=" | "<" | "<=" | ">" | ">=" | "~" | "!~" | "in" | "some" | "none";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * DraftSet
+         * @description Membership of a kept set.
+         */
+        DraftSet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "set";
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * DraftWritten
+         * @description What has no form here, as the language writes it.
+         */
+        DraftWritten: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "written";
+            /** Id */
+            id: number;
+            /** Text */
+            text: string;
+        };
+        /** TextIn */
+        TextIn: {
+            /** Text */
+            text: string;
+        };
+        /** ProblemOut */
+        ProblemOut: {
+            /** Id */
+            id: number;
+            /** Detail */
+            detail: string;
+        };
+        /** WrittenOut */
+        WrittenOut: {
+            /** Text */
+            text: string;
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
+        };
+        /** NarrowIn */
+        NarrowIn: {
+            /** Filter */
+            filter: string;
+            /** Condition */
+            condition: string;
+            /**
+             * How
+             * @default narrow
+             * @enum {string}
+             */
+            how: "narrow" | "widen" | "exclude";
         };
         /** FilterFaces */
         FilterFaces: {
@@ -11837,6 +12040,102 @@ export interface operations {
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
             422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_estate_selections_api_questions_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftGroup"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_estate_selections_api_questions_written: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftGroup"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WrittenOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_estate_selections_api_questions_narrow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NarrowIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextIn"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
         };
     };
     tarn_apps_estate_selections_api_questions_faces: {

@@ -76,7 +76,8 @@ export async function show(part: ReactNode): Promise<Shown> {
   };
   const field = (label: string) => {
     const named = all("label").find((l) => l.textContent?.trim() === label) as HTMLLabelElement | undefined;
-    const control = named?.control ?? document.getElementById(named?.htmlFor ?? "");
+    const unseen = all(`:is(input, select, textarea)[aria-label="${label}"]`).at(-1);
+    const control = named?.control ?? document.getElementById(named?.htmlFor ?? "") ?? unseen;
     if (!control) throw new Error(`no field is labelled ${label}`);
     return control as HTMLInputElement;
   };

@@ -50,6 +50,7 @@ class PartOut(Schema):
     label: str
     count: int
     filter: str
+    held: bool
 
 
 class BandOut(Schema):

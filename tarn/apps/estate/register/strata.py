@@ -20,6 +20,8 @@ from tarn.apps.estate.store.stamps import EVIDENCE
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import scope
 from tarn.core.fields import FIELDS
+from tarn.core.filters.narrow import holds as asks_for
+from tarn.core.filters.parse import parse
 from tarn.core.filters.tree import EVERYTHING, field_text, quote
 from tarn.core.own import PREFIX
 
@@ -129,11 +131,15 @@ def _build(at: int | None) -> Columns:
 def strata(asked: Question, bands: tuple[str, ...]) -> list[dict[str, Any]]:
     """Return the bands of a selection: each with its parts, the largest first.
 
-    A part has its label, its count, and `filter`: the condition that narrows to it.
+    A part has its label, its count, `filter`: the condition that narrows to it, and `held`: the question asks that.
     """
     held = columns(asked.at)
     mask = selected(held, asked)
-    return [_band(name, held, mask, asked.at) for name in bands]
+    out = [_band(name, held, mask, asked.at) for name in bands]
+    for band in out:
+        for part in band["parts"]:
+            part["held"] = asks_for(asked.tree, parse(part["filter"]))
+    return out
 
 
 def selected(held: Columns, asked: Question) -> Any:

@@ -1,6 +1,6 @@
 """The filter language over HTTP: completion, its three faces, its fields."""
 
-from typing import Any
+from typing import Any, Literal
 
 from django.http import HttpRequest
 from ninja import Router, Schema
@@ -13,9 +13,11 @@ from tarn.apps.people.scope import visible
 from tarn.core.fields import FIELDS, GROUPS, TYPES
 from tarn.core.filters.check import check
 from tarn.core.filters.complete import complete
+from tarn.core.filters.draft import DraftGroup, draft_of, problems_of, tree_of
 from tarn.core.filters.english import english
-from tarn.core.filters.parse import parse
-from tarn.core.filters.tree import from_json, to_json, to_text
+from tarn.core.filters.narrow import excluding, narrowed, widened
+from tarn.core.filters.parse import FilterError, parse
+from tarn.core.filters.tree import EVERYTHING, from_json, to_json, to_text
 from tarn.core.item import Section
 from tarn.core.items import SECTIONS
 
@@ -48,6 +50,26 @@ class FilterIn(Schema):
     tree: dict[str, Any] | None = None
 
 
+class TextIn(Schema):
+    text: str
+
+
+class ProblemOut(Schema):
+    id: int
+    detail: str
+
+
+class WrittenOut(Schema):
+    text: str
+    problems: list[ProblemOut]
+
+
+class NarrowIn(Schema):
+    filter: str
+    condition: str
+    how: Literal["narrow", "widen", "exclude"] = "narrow"
+
+
 @router.get("/filter/complete", response=list[OfferOut])
 def offers(request: HttpRequest, text: str = "", cursor: int | None = None) -> Any:
     """Return what may stand at the cursor of a filter."""
@@ -58,6 +80,40 @@ def offers(request: HttpRequest, text: str = "", cursor: int | None = None) -> A
         {"text": o.text, "kind": o.kind, "detail": o.detail, "start": o.start}
         for o in complete(text, at, words_of, phrases, sets)
     ]
+
+
+@router.post("/filter/draft", response=DraftGroup)
+def draft(request: HttpRequest, data: TextIn) -> DraftGroup:
+    """Turn a filter's text into what is built on a screen."""
+    return draft_of(parse(data.text))
+
+
+@router.post("/filter/written", response=WrittenOut)
+def written(request: HttpRequest, data: DraftGroup) -> WrittenOut:
+    """Write what was built on a screen as text; what is not whole yet is left out.
+
+    `problems`: what is wrong with an item, by its id; the text is empty where there are any.
+    """
+    asked = context(None)
+    wrong = problems_of(data, lambda node: check(parse(to_text(node)), asked))
+    if wrong:
+        return WrittenOut(text="", problems=[ProblemOut(id=item, detail=told) for item, told in wrong.items()])
+    text = to_text(tree_of(data) or EVERYTHING)
+    try:
+        check(parse(text), asked)
+    except FilterError as error:
+        return WrittenOut(text="", problems=[ProblemOut(id=data.id, detail=error.message)])
+    return WrittenOut(text=text, problems=[])
+
+
+@router.post("/filter/narrowed", response=TextIn)
+def narrow(request: HttpRequest, data: NarrowIn) -> TextIn:
+    """Return a filter narrowed by a condition, widened by it again, or without what it asks for."""
+    change = {"narrow": narrowed, "widen": widened, "exclude": excluding}[data.how]
+    made = change(parse(data.filter), parse(data.condition))
+    text = to_text(made)
+    check(parse(text), context(None))
+    return TextIn(text=text)
 
 
 @router.post("/filter", response=FilterFaces)

@@ -1,7 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import type { FieldInfo, Row } from "../../api/types";
-import { fieldText } from "../../parts/ask/build/model";
-import { narrow, quoted } from "../../parts/ask/narrow";
+import { useNarrow } from "../../parts/ask/narrow";
+import { fieldText, quoted } from "../../parts/ask/written";
 import { EvidenceMarks } from "../../parts/Evidence";
 import { ago, moment, shown } from "../../parts/format";
 import { type Editable, EditCell, isEditable } from "./EditCell";
@@ -27,6 +27,7 @@ interface CellsProps {
 /** One device in the register. */
 export function Cells(props: CellsProps) {
   const { row, picked, pick, editing, edit, leave, columns, fields, template, at, filter, setFilter } = props;
+  const narrow = useNarrow(filter, setFilter);
   return (
     <div className="hidden h-full items-center bg-inherit md:grid" style={{ gridTemplateColumns: template }}>
       <div role="gridcell" className="frozen pl-1">
@@ -95,7 +96,7 @@ export function Cells(props: CellsProps) {
                 className="max-w-full truncate hover:underline"
                 onClick={(e) => {
                   e.stopPropagation();
-                  setFilter(narrow(filter, `${fieldText(c)} = ${quoted(String(value))}`));
+                  void narrow(`${fieldText(c)} = ${quoted(String(value))}`);
                 }}
               >
                 {text}

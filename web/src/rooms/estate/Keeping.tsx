@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
 import { client, ok } from "../../api/client";
-import { narrow, quoted } from "../../parts/ask/narrow";
+import { useNarrow } from "../../parts/ask/narrow";
+import { inSet } from "../../parts/ask/written";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
@@ -15,6 +16,7 @@ export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: stri
     .filter((t) => t !== filter)
     .slice(0, 6);
   const sets = useQuery(asks("/api/sets"));
+  const narrow = useNarrow(filter, pick);
   return (
     <>
       <button
@@ -38,7 +40,7 @@ export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: stri
             className="flex w-full items-baseline gap-2 rounded px-2 py-1.5 text-left text-[13px] hover:bg-[var(--head)]"
             onClick={() => {
               document.getElementById("sets")?.hidePopover();
-              pick(narrow(filter, `in set ${quoted(s.name)}`));
+              void narrow(inSet(s.name));
             }}
           >
             <span className="min-w-0 flex-1">

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
-import { exclude, holds, narrow, widen } from "../../parts/ask/narrow";
+import { useNarrow } from "../../parts/ask/narrow";
 import { capital, count } from "../../parts/format";
 
 type Band = Schemas["BandOut"];
@@ -31,6 +31,7 @@ interface Props {
 
 /** One proportional band a facet: what the selection is made of. Click narrows, again widens, Alt excludes. */
 export function Strata({ filter, at, bands, change }: Props) {
+  const narrow = useNarrow(filter, change);
   const strata = useQuery({
     ...asks("/api/strata", { params: { query: { filter, as_of: at, bands: bands.join(",") } } }),
     placeholderData: (before) => before,
@@ -39,13 +40,13 @@ export function Strata({ filter, at, bands, change }: Props) {
   return (
     <div className="grid grid-cols-[76px_1fr] items-center gap-x-2.5 gap-y-[3px] text-[12px]">
       {strata.data.map((band) => (
-        <BandRow key={band.name} band={band} filter={filter} change={change} />
+        <BandRow key={band.name} band={band} change={narrow} />
       ))}
     </div>
   );
 }
 
-function BandRow({ band, filter, change }: { band: Band; filter: string; change: (filter: string) => void }) {
+function BandRow({ band, change }: { band: Band; change: ReturnType<typeof useNarrow> }) {
   const total = band.parts.reduce((n, p) => n + p.count, 0);
   const words = BAND_WORDS[band.name] ?? band.name;
   return (
@@ -53,7 +54,7 @@ function BandRow({ band, filter, change }: { band: Band; filter: string; change:
       <span className="dim text-right">{words}</span>
       <div className="flex h-[21px] gap-[2px] overflow-hidden rounded-[5px]" role="group" aria-label={words}>
         {band.parts.map((part, i) => {
-          const picked = holds(filter, part.filter);
+          const picked = part.held;
           const pale = PALE.has(i) || i > 7;
           const share = part.count / total;
           return (
@@ -62,15 +63,7 @@ function BandRow({ band, filter, change }: { band: Band; filter: string; change:
               type="button"
               aria-pressed={picked}
               title={`${part.label}: ${count(part.count)}. Click to ${picked ? "widen" : "narrow"}, Alt-click to exclude`}
-              onClick={(e) =>
-                change(
-                  picked
-                    ? widen(filter, part.filter)
-                    : e.altKey
-                      ? exclude(filter, part.filter)
-                      : narrow(filter, part.filter),
-                )
-              }
+              onClick={(e) => void change(part.filter, picked ? "widen" : e.altKey ? "exclude" : "narrow")}
               className={`flex min-w-[6px] items-center gap-1.5 overflow-hidden px-[7px] text-[11.5px] whitespace-nowrap transition-[flex-grow] duration-300 focus-visible:-outline-offset-2 ${
                 picked ? "outline-2 -outline-offset-2 outline-accent" : ""
               }`}

@@ -13,6 +13,7 @@ import { CrossCheck } from "./CrossCheck";
 import { EditCell } from "./EditCell";
 import { Heads } from "./Heads";
 import { KeptViews } from "./KeptViews";
+import { Strata } from "./Strata";
 import { copyTicked } from "./ticking";
 
 vi.mock("@tanstack/react-router", () => ({
@@ -153,7 +154,8 @@ test("headings sort, move and are sized, by hand and by key", async () => {
 });
 
 test("a row is ticked, its words narrow, and only whoever may changes its cells", async () => {
-  serverOf(plain);
+  const narrowed = "kind = server and place = Saltholm";
+  const called = serverOf({ ...plain, "POST /api/filter/narrowed": { body: { text: narrowed } } });
   const [pick, edit, setFilter] = [vi.fn(), vi.fn(), vi.fn()];
   const cells = (may: boolean) => (
     <Cells
@@ -179,13 +181,45 @@ test("a row is ticked, its words narrow, and only whoever may changes its cells"
   });
   expect(pick).toHaveBeenLastCalledWith(true);
   await shown.click(shown.button("Saltholm"));
-  expect(setFilter).toHaveBeenLastCalledWith("kind = server and place = Saltholm");
+  expect(called.at(-1)?.body).toEqual({
+    filter: "kind = server",
+    condition: "place = Saltholm",
+    how: "narrow",
+  });
+  expect(setFilter).toHaveBeenLastCalledWith(narrowed);
   await shown.click(shown.button("Change Place of salt-tix-01"));
   expect(edit).toHaveBeenLastCalledWith("place");
   expect(shown.text()).toContain("16 GB");
   shown.end();
   shown = await show(cells(false));
   expect(shown.all("button").map((b) => b.textContent)).toEqual(["Saltholm"]);
+});
+
+test("a part of a band narrows, widens what it narrowed, and leaves out with Alt; a refusal is said", async () => {
+  const parts = [
+    { label: "server", count: 3, filter: "kind = server", held: true },
+    { label: "kiosk", count: 1, filter: "kind = kiosk", held: false },
+  ];
+  const called = serverOf({
+    ...plain,
+    "GET /api/strata": { body: [{ name: "kind", parts }] },
+    "POST /api/filter/narrowed": { body: { text: "made" } },
+  });
+  const change = vi.fn();
+  shown = await show(<Strata filter="kind = server" at={undefined} bands={["kind"]} change={change} />);
+  await shown.sees("Server");
+  const [server, kiosk] = shown.all("[aria-pressed]") as [HTMLElement, HTMLElement];
+  expect([server, kiosk].map((b) => b.getAttribute("aria-pressed"))).toEqual(["true", "false"]);
+  const how = () => called.at(-1)?.body;
+  await shown.click(server);
+  expect(how()).toEqual({ filter: "kind = server", condition: "kind = server", how: "widen" });
+  await shown.click(kiosk);
+  expect(how()).toEqual({ filter: "kind = server", condition: "kind = kiosk", how: "narrow" });
+  await act(async () => {
+    kiosk.dispatchEvent(new MouseEvent("click", { bubbles: true, altKey: true }));
+  });
+  expect(how()).toEqual({ filter: "kind = server", condition: "kind = kiosk", how: "exclude" });
+  await vi.waitFor(() => expect(change.mock.calls).toEqual([["made"], ["made"], ["made"]]));
 });
 
 test("what is copied is a table a spreadsheet takes: headings, tabs, moments as days", async () => {

@@ -1,6 +1,6 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { quoted } from "../../parts/ask/narrow";
+import { quoted } from "../../parts/ask/written";
 import { EstateNav } from "../../parts/EstateNav";
 import { count } from "../../parts/format";
 import { useMay } from "../../parts/me";

@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
-import { quoted } from "../../parts/ask/narrow";
+import { quoted } from "../../parts/ask/written";
 import { amount, capital, count, day } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";

@@ -4,7 +4,7 @@ import { useCallback, useState } from "react";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { KINDS, SetForm } from "../../parts/acts/SetForm";
-import { quoted } from "../../parts/ask/narrow";
+import { inSet } from "../../parts/ask/written";
 import { axes, Chart, type Inks } from "../../parts/chart/Chart";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { useDial } from "../../parts/dial";
@@ -51,7 +51,7 @@ export function SetPage() {
         <h1>{s.name}</h1>
         <span className="tag">{KINDS[s.kind]}</span>
         <span className="flex-1" />
-        <Link to="/estate" search={{ at, q: `in set ${quoted(s.name)}` }} className="btn btn-primary btn-sm">
+        <Link to="/estate" search={{ at, q: inSet(s.name) }} className="btn btn-primary btn-sm">
           {plural(s.count, "device")}
         </Link>
         {may && (

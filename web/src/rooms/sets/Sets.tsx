@@ -4,7 +4,7 @@ import { useState } from "react";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { KINDS, SetForm } from "../../parts/acts/SetForm";
-import { quoted } from "../../parts/ask/narrow";
+import { inSet } from "../../parts/ask/written";
 import { useDial } from "../../parts/dial";
 import { EstateNav } from "../../parts/EstateNav";
 import { count, plural } from "../../parts/format";
@@ -109,11 +109,7 @@ export function Sets() {
                     label: "Devices",
                     of: (s) => s.count,
                     cell: (s) => (
-                      <Link
-                        to="/estate"
-                        search={{ at, q: `in set ${quoted(s.name)}` }}
-                        className="link-quiet"
-                      >
+                      <Link to="/estate" search={{ at, q: inSet(s.name) }} className="link-quiet">
                         {count(s.count)}
                       </Link>
                     ),
@@ -135,8 +131,8 @@ export function Sets() {
 function SideBySide({ sets, at }: { sets: Kept[]; at: string | undefined }) {
   const [one, setOne] = useState(sets[0]?.name ?? "");
   const [other, setOther] = useState(sets[1]?.name ?? "");
-  const a = `in set ${quoted(one)}`;
-  const b = `in set ${quoted(other)}`;
+  const a = inSet(one);
+  const b = inSet(other);
   const parts: [string, string][] = [
     [`Only in ${one}`, `${a} and not ${b}`],
     ["In both", `${a} and ${b}`],

@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
-import { narrow, quoted } from "../../parts/ask/narrow";
+import { both, quoted } from "../../parts/ask/written";
 import { Bars } from "../../parts/Bars";
 import { ChangeGlyph } from "../../parts/ChangeGlyph";
 import { DeviceLink } from "../../parts/DeviceLink";
@@ -240,7 +240,7 @@ function Devices({ wave, at, filter }: WaveProps) {
   const since = wave.first.slice(0, 10);
   const came = `software[product = ${quoted(wave.thing)} and version = ${quoted(wave.after)} and since >= ${since}]`;
   return (
-    <Link to="/estate" search={{ at, q: narrow(filter, came) }} className="link-quiet">
+    <Link to="/estate" search={{ at, q: both(filter, came) }} className="link-quiet">
       {words}
     </Link>
   );

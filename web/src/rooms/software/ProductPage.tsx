@@ -3,7 +3,7 @@ import { Link, useParams, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import { TaskDialog } from "../../parts/acts/TaskDialog";
-import { quoted } from "../../parts/ask/narrow";
+import { both, quoted } from "../../parts/ask/written";
 import { Bars } from "../../parts/Bars";
 import { useDial } from "../../parts/dial";
 import { count, plural, shortDay } from "../../parts/format";
@@ -104,7 +104,10 @@ export function ProductPage() {
                       to="/estate"
                       search={{
                         at,
-                        q: `${q ? `${q} and ` : ""}software[product = ${quoted(p.name)}${r.version ? ` and version = ${quoted(r.version)}` : ""}]`,
+                        q: both(
+                          q,
+                          `software[product = ${quoted(p.name)}${r.version ? ` and version = ${quoted(r.version)}` : ""}]`,
+                        ),
                       }}
                       className="link-quiet"
                     >

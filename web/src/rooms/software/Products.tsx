@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
-import { narrow, quoted } from "../../parts/ask/narrow";
+import { both, quoted } from "../../parts/ask/written";
 import { shownMoment } from "../../parts/days";
 import { count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
@@ -28,7 +28,7 @@ const WHERE: Record<string, string> = { none: "none yet", tolerated: "tolerated"
 
 /** Return the filter for devices that have a product, within a selection. */
 export function having(filter: string, product: string): string {
-  return narrow(filter, `software[product = ${quoted(product)}]`);
+  return both(filter, `software[product = ${quoted(product)}]`);
 }
 
 export function Products({ filter, at }: { filter: string; at: string | undefined }) {
@@ -95,7 +95,7 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
             {" "}
             <Link
               to="/estate"
-              search={{ at, q: narrow(filter, `software[ruling = ${quoted(WHERE[sift])}]`) } as never}
+              search={{ at, q: both(filter, `software[ruling = ${quoted(WHERE[sift])}]`) } as never}
               className="link-quiet font-semibold"
             >
               Where it is installed

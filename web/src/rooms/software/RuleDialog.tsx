@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
 import { asks } from "../../api/asking";
 import { client, ok } from "../../api/client";
-import { quoted } from "../../parts/ask/narrow";
+import { quoted } from "../../parts/ask/written";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";

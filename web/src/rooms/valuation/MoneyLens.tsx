@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
-import { quoted } from "../../parts/ask/narrow";
+import { both, quoted } from "../../parts/ask/written";
 import { amount, capital, count, plural } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
@@ -163,10 +163,7 @@ function Legend() {
 
 function Groups({ m, filter, at, written }: Asked & { m: Money; written: string | undefined }) {
   const most = Math.max(1, ...m.groups.map((g) => Number(g.month)));
-  const narrowed = (name: string) =>
-    [filter && `(${filter})`, name ? `${m.by} = ${quoted(name)}` : `${m.by} = none`]
-      .filter(Boolean)
-      .join(" and ");
+  const narrowed = (name: string) => both(filter, name ? `${m.by} = ${quoted(name)}` : `${m.by} = none`);
   return (
     <section className="sheet overflow-x-auto" aria-label={`By ${m.by.replace("_", " ")}`}>
       <div className="px-3.5 pt-2.5 pb-1">

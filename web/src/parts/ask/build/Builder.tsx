@@ -1,11 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
-import { asks } from "../../../api/asking";
+import { useEffect, useRef, useState } from "react";
+import { asks, asksBy } from "../../../api/asking";
 import { ApiProblem, client, ok } from "../../../api/client";
 import type { Registry } from "../../../api/types";
 import { plural } from "../../format";
+import { sayRefused } from "../../refusal";
 import { GroupEditor } from "./GroupEditor";
-import { emptyGroup, exchanged, fromTree, type Group, type Placed, toText } from "./model";
+import { emptyGroup, exchanged, type Group } from "./model";
+
+const NOTHING = emptyGroup();
 
 interface Props {
   value: string;
@@ -14,25 +17,6 @@ interface Props {
   close: () => void;
   /** What the button says that takes it. */
   verb?: string;
-}
-
-/** The words a part of a tree is written with, for what the builder has no form for. */
-async function partTexts(tree: unknown): Promise<Map<unknown, string>> {
-  const found = new Map<unknown, string>();
-  const walk = async (node: unknown): Promise<void> => {
-    if (Array.isArray(node)) await Promise.all(node.map(walk));
-    else if (node && typeof node === "object") {
-      const { is } = node as { is: string };
-      if (is === "words" || is === "related") {
-        const faces = await ok(
-          client.POST("/api/filter", { body: { tree: node as Record<string, unknown> } }),
-        );
-        found.set(node, faces.text);
-      } else await Promise.all(Object.values(node).map(walk));
-    }
-  };
-  await walk(tree);
-  return found;
 }
 
 /** The other view of the ask line: groups, conditions and brackets, counted while they are built. */
@@ -46,9 +30,8 @@ export function Builder({ value, registry, submit, close, verb = "Ask this" }: P
     let gone = false;
     const read = async () => {
       try {
-        const faces = await ok(client.POST("/api/filter", { body: { text: value } }));
-        const texts = await partTexts(faces.tree);
-        if (!gone) setGroup(fromTree(faces.tree, (node) => texts.get(node) ?? ""));
+        const draft = await ok(client.POST("/api/filter/draft", { body: { text: value } }));
+        if (!gone) setGroup(draft);
       } catch (error) {
         if (gone) return;
         setTold(error instanceof ApiProblem ? error.problem.detail : "The filter cannot be read.");
@@ -60,31 +43,44 @@ export function Builder({ value, registry, submit, close, verb = "Ask this" }: P
       gone = true;
     };
   }, [value]);
-  const [text, placed] = useMemo(() => {
-    const where: Placed[] = [];
-    return [group ? toText(group, where) : "", where] as const;
-  }, [group]);
-  const [asked, setAsked] = useState(text);
+  const [settled, setSettled] = useState(group);
   useEffect(() => {
-    const timer = setTimeout(() => setAsked(text), 180);
+    const timer = setTimeout(() => setSettled(group), 180);
     return () => clearTimeout(timer);
-  }, [text]);
-  const count = useQuery({
-    ...asks("/api/assets", { params: { query: { filter: asked, limit: 0 } } }),
+  }, [group]);
+  const faces = useQuery({
+    ...asksBy("/api/filter/written", { body: settled ?? NOTHING }),
+    enabled: settled !== null,
+    retry: false,
+    placeholderData: (before) => before,
+  });
+  const text = faces.data?.text ?? "";
+  const problems = faces.data?.problems ?? [];
+  const asked = useQuery({
+    ...asks("/api/assets", { params: { query: { filter: text, limit: 0 } } }),
+    enabled: faces.data !== undefined && problems.length === 0,
     retry: false,
     placeholderData: (before) => before,
   });
   const sets = useQuery(asks("/api/sets"));
   if (!group) return null;
-  const problem = count.error instanceof ApiProblem && text === asked ? count.error.problem : null;
-  const wrong = new Map<number, string>();
-  if (problem) {
-    const start = problem.start ?? 0;
-    // The narrowest item that holds the place of the error is the one that is wrong.
-    const holding = placed.filter((p) => p.from <= start && start <= p.to);
-    const at = holding.sort((a, b) => a.to - a.from - (b.to - b.from))[0];
-    if (at) wrong.set(at.id, problem.detail);
-  }
+  const wrong = new Map(problems.map((p) => [p.id, p.detail]));
+  const refused = faces.error ?? asked.error;
+  const problem =
+    problems[0]?.detail ??
+    (refused instanceof ApiProblem
+      ? refused.problem.detail
+      : refused && "The question was not counted: no answer came.");
+  const take = async () => {
+    try {
+      const written = await ok(client.POST("/api/filter/written", { body: group }));
+      if (written.problems.length > 0) return; // said beside the item
+      last.current = written.text;
+      submit(written.text);
+    } catch (error) {
+      sayRefused(error, "The question was not asked: no answer came.");
+    }
+  };
   return (
     <section
       className="sheet mt-2 max-h-[52vh] overflow-auto px-3 py-2"
@@ -107,15 +103,15 @@ export function Builder({ value, registry, submit, close, verb = "Ask this" }: P
       <div className="mt-2 flex flex-wrap items-center gap-3 text-[13px]">
         <span role="status" className="font-semibold">
           {problem ? (
-            <span className="text-error">{problem.detail}</span>
-          ) : count.data ? (
-            plural(count.data.total, "asset")
+            <span className="text-error">{problem}</span>
+          ) : asked.data ? (
+            plural(asked.data.total, "asset")
           ) : (
             "counting …"
           )}
         </span>
         <code className="mono dim min-w-0 flex-1 truncate" title={text}>
-          {text || "everything"}
+          {problems.length > 0 ? "…" : text || "everything"}
         </code>
         <button type="button" className="btn btn-sm" onClick={close}>
           Close
@@ -123,11 +119,8 @@ export function Builder({ value, registry, submit, close, verb = "Ask this" }: P
         <button
           type="button"
           className="btn btn-primary btn-sm"
-          disabled={problem !== null}
-          onClick={() => {
-            last.current = text;
-            submit(text);
-          }}
+          disabled={Boolean(problem)}
+          onClick={() => void take()}
         >
           {verb}
         </button>

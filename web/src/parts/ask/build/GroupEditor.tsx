@@ -124,7 +124,7 @@ function One(props: Props & { one: Item }) {
       ✕
     </button>
   );
-  switch (one.is) {
+  switch (one.type) {
     case "rule":
       return (
         <RuleEditor rule={one} fields={fields} change={(made) => change(one.id, made)} remove={remove} />
@@ -183,7 +183,7 @@ function Quantity({ one, change }: { one: Bracket; change: Change }) {
             className="select select-xs w-16"
             aria-label="Compared"
             value={one.op}
-            onChange={(e) => change(one.id, { ...one, op: e.target.value })}
+            onChange={(e) => change(one.id, { ...one, op: e.target.value as Bracket["op"] })}
           >
             {["=", ">", ">=", "<", "<="].map((op) => (
               <option key={op}>{op}</option>

@@ -3,9 +3,10 @@ import { useId } from "react";
 import { asks } from "../../../api/asking";
 
 import type { FieldInfo } from "../../../api/types";
-import { fieldText, type Rule } from "./model";
+import { fieldText } from "../written";
+import type { Rule } from "./model";
 
-const OPS: Record<string, [string, string][]> = {
+const OPS: Record<string, [Rule["op"], string][]> = {
   text: [["=", "is"], ["!=", "is not"], ["~", "contains"], ["!~", "does not contain"], ["in", "is one of"]],
   choice: [["=", "is"], ["!=", "is not"], ["in", "is one of"]],
   "yes/no": [["=", "is"]],
@@ -13,8 +14,8 @@ const OPS: Record<string, [string, string][]> = {
   version: [["<", "before"], ["<=", "up to"], ["=", "is"], [">=", "from"], [">", "after"], ["~", "contains"]],
   moment: [["<", "before"], [">", "after"], ["in", "within"]],
 }; // biome-ignore format: a line a type
-const NUMBERS: [string, string][] = [["<", "under"], ["<=", "at most"], ["=", "is"], [">=", "at least"], [">", "over"], ["in", "within"]]; // biome-ignore format: one list
-const PRESENCE: [string, string][] = [["some", "is known"], ["none", "is not known"]]; // biome-ignore format: one list
+const NUMBERS: [Rule["op"], string][] = [["<", "under"], ["<=", "at most"], ["=", "is"], [">=", "at least"], [">", "over"], ["in", "within"]]; // biome-ignore format: one list
+const PRESENCE: [Rule["op"], string][] = [["some", "is known"], ["none", "is not known"]]; // biome-ignore format: one list
 const HINTS: Record<string, string> = {
   moment: "now - 30d, 2026-08-03",
   memory: "16GB",
@@ -75,7 +76,7 @@ export function RuleEditor({ rule, fields, change, remove }: Props) {
         className="select select-xs w-32"
         aria-label="Comparison"
         value={rule.op}
-        onChange={(e) => change({ ...rule, op: e.target.value })}
+        onChange={(e) => change({ ...rule, op: e.target.value as Rule["op"] })}
       >
         {!ops.some(([op]) => op === rule.op) && <option value={rule.op}>{rule.op}</option>}
         {ops.map(([op, said]) => (

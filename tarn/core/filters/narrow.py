@@ -1,0 +1,36 @@
+"""Narrowing a filter by a condition, and widening it again."""
+
+from tarn.core.filters.tree import All, Node, Not, to_text
+
+
+def conditions(tree: Node) -> tuple[Node, ...]:
+    """Return the conditions a filter joins with “and” at its top, in their order."""
+    return tuple(part for item in tree.items for part in conditions(item)) if isinstance(tree, All) else (tree,)
+
+
+def _said(node: Node) -> str:
+    """Two ways to write one condition say the same: quotes that are not needed, letter case, white space."""
+    return to_text(node).casefold()
+
+
+def holds(tree: Node, condition: Node) -> bool:
+    """Return whether all a condition asks is asked by a filter already."""
+    there = {_said(one) for one in conditions(tree)}
+    return all(_said(one) in there for one in conditions(condition))
+
+
+def narrowed(tree: Node, condition: Node) -> Node:
+    """Return a filter that asks for a condition as well; itself where it does already."""
+    return tree if holds(tree, condition) else All((*conditions(tree), *conditions(condition)))
+
+
+def widened(tree: Node, condition: Node) -> Node:
+    """Return a filter without what a condition asks."""
+    gone = {_said(one) for one in conditions(condition)}
+    left = tuple(one for one in conditions(tree) if _said(one) not in gone)
+    return left[0] if len(left) == 1 else All(left)
+
+
+def excluding(tree: Node, condition: Node) -> Node:
+    """Return a filter that leaves out what a condition asks for."""
+    return narrowed(tree, Not(condition))
