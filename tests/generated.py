@@ -9,7 +9,7 @@ from tarn.core.identity import match
 from tarn.core.sections import Identity
 from tarn.core.signs import KnownAsset
 from tarn.core.text import fold
-from tarn.core.truth import rank_of
+from tarn.core.truth import RANKS
 
 RATES = {
     "placeholder serial": 0.02,
@@ -108,8 +108,8 @@ class Register:
         for identifier in found:
             self._add(identifier.key, asset)
         rank, name = self.names.get(asset, (99, ""))
-        if seen.identity.name and rank_of(seen.kind) <= rank:  # whose word counts, as the door has it
-            rank, name = rank_of(seen.kind), fold(seen.identity.name)
+        if seen.identity.name and RANKS[seen.kind] <= rank:  # whose word counts, as the door has it
+            rank, name = RANKS[seen.kind], fold(seen.identity.name)
             self.names[asset] = (rank, name)
         if seen.identity.name and seen.at >= self.called[asset].get(seen.kind, (0, ""))[0]:
             self.called[asset][seen.kind] = (seen.at, fold(seen.identity.name).partition(".")[0])

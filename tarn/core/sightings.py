@@ -13,6 +13,7 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, StringConstrai
 
 from tarn.core.item import Count, Part, Text
 from tarn.core.sections import COLLECTOR_RANKS, FACTS, ITEMS, RULING, SameAs
+from tarn.core.truth import RANKS
 
 SCHEMA = "tarn.sighting/1"
 
@@ -27,24 +28,16 @@ class SightingError(ValueError):
         super().__init__(shown + more)
 
 
+if TYPE_CHECKING:
+    SourceKindName = str
+else:
+    SourceKindName = Literal[tuple(RANKS)]
+
+
 class SourceName(Part):
     """What the evidence comes from: a kind of source and its name."""
 
-    kind: Literal[
-        "sweep",
-        "reporter",
-        "outpost",
-        "directory",
-        "virtual host",
-        "cloud account",
-        "device management",
-        "inventory",
-        "warranty service",
-        "service desk",
-        "file",
-        "hand",
-        "rule",
-    ]
+    kind: SourceKindName
     name: Annotated[str, StringConstraints(min_length=1, max_length=200)]
 
 
@@ -131,7 +124,7 @@ def compose(
     return Sighting(
         schema="tarn.sighting/1",
         id=made,
-        source=SourceName(kind=source[0], name=source[1]),  # type: ignore[arg-type]
+        source=SourceName(kind=source[0], name=source[1]),
         at=at,
         address=address,
         clock_skew=clock_skew,

@@ -6,19 +6,21 @@ from typing import Any
 PIN, RULE, READ, RECORD, FILE, GUESS = range(6)
 
 RANKS: dict[str, int] = {
-    "hand": PIN,
-    "rule": RULE,
     "sweep": READ,
     "reporter": READ,
     "outpost": READ,
+    "directory": RECORD,
+    "virtual host": RECORD,
+    "cloud account": RECORD,
+    "device management": RECORD,
+    "inventory": RECORD,
+    "warranty service": RECORD,
+    "service desk": RECORD,
     "file": FILE,
+    "hand": PIN,
+    "rule": RULE,
 }
-"""Rank of a kind of source; the lower is believed first. Any other system is one of record: `rank_of`."""
-
-
-def rank_of(source_kind: str) -> int:
-    """Return the rank of a kind of source; what is none of Tarn's own ways is another system of record."""
-    return RANKS.get(source_kind, RECORD)
+"""The kinds of source evidence may come from, each with its rank; the lower is believed first."""
 
 
 SPOKEN = ("hand", "rule")
@@ -48,7 +50,7 @@ class Claim:
     @property
     def rank(self) -> int:
         """Rank by kind of source; what was worked out from a sighting comes last."""
-        return GUESS if self.section == "recognition" else rank_of(self.source_kind)
+        return GUESS if self.section == "recognition" else RANKS[self.source_kind]
 
 
 def order(claims: list[Claim]) -> list[Claim]:

@@ -8,6 +8,7 @@ import pkgutil
 from collections.abc import AsyncIterator, Callable
 from dataclasses import dataclass, field, fields
 from functools import cache
+from types import NoneType
 from typing import Any, Literal
 from urllib.parse import urlsplit
 
@@ -66,9 +67,10 @@ class SourceKind:
     """A kind of source. `settings`: the dataclass its reader takes; `form`: the settings that are asked for, in order;
     `read` yields what it knows, a device or person at a time.
 
-    `credential`: the class it is asked with, `protocol` as people know it; `must` is said where there is none, empty
-    where it may be asked without. `host_in`: the setting that holds its address. `about`: it is asked about devices of
-    the register and brings none. `mapped`: its fields are put to ours by a mapping; `prepared`: some made ready.
+    `credential`: the class it is asked with, `protocol` as people know it, both empty where it takes none; `must` is
+    said where there is none, empty where it may be asked without. `host_in`: the setting that holds its address.
+    `about`: it is asked about devices of the register and brings none. `mapped`: its fields are put to ours by a
+    mapping; `prepared`: some made ready.
     `check` raises SettingError for what a form cannot say.
     """
 
@@ -78,8 +80,8 @@ class SourceKind:
     settings: type
     form: tuple[Setting, ...]
     read: Callable[[Any, Asking], AsyncIterator[Finding]]
-    credential: type
-    protocol: str
+    credential: type = NoneType
+    protocol: str = ""
     must: str = ""
     host_in: str = "base"
     about: bool = False
@@ -119,7 +121,9 @@ class SourceKind:
         """Return what a source knows, a device or person at a time. Raises SettingError; Problem while it is asked."""
         held: Credential | None = asking.credential
         if (held is None and self.must) or (held is not None and not isinstance(held, self.credential)):
-            said = self.must or "This service is asked with an HTTP credential, or with none."
+            said = self.must or f"A {self.name} is asked with a credential of {self.protocol}, or with none."
+            if not self.protocol:
+                said = f"A {self.name} is asked without a credential."
             raise SettingError("credential", said)
         return self.read(self.checked(given), asking)
 

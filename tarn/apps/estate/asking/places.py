@@ -9,11 +9,9 @@ from tarn.core.fields import FIELDS, Field
 from tarn.core.kinds import IN_USE
 from tarn.core.own import MADE, OwnError, OwnField, made_of, pieces
 from tarn.core.sections import OWN
-from tarn.core.truth import RANKS, RECORD
+from tarn.core.truth import RANKS
 
-BY_RANK = (
-    "CASE w.kind " + " ".join(f"WHEN '{kind}' THEN {rank}" for kind, rank in RANKS.items()) + f" ELSE {RECORD} END"
-)
+BY_RANK = "CASE w.kind " + " ".join(f"WHEN '{kind}' THEN {rank}" for kind, rank in RANKS.items()) + " END"
 
 
 @dataclass

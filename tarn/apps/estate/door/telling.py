@@ -10,7 +10,7 @@ from tarn.apps.estate.door.tables import FACT_FIELDS, INSTALLS, SPAN_TABLES
 from tarn.core.kinds import guess, telling_package
 from tarn.core.sections import FACTS, OWN, RULING, STALE_AFTER, rows, seen_through
 from tarn.core.sightings import rank
-from tarn.core.truth import READ, SPOKEN, rank_of
+from tarn.core.truth import RANKS, READ, SPOKEN
 
 _HOLD_MACHINES = frozenset({"virtual host", "cloud account"})
 """Kinds of source whose devices are virtual machines."""
@@ -135,7 +135,7 @@ def _recognise(state: State, prepared: Prepared, line: Line) -> None:
     ports = {p.port for p in prepared.chosen["ports"].items} if "ports" in prepared.chosen else set()
     packages = {p.name for p in prepared.chosen["packages"].items} if "packages" in prepared.chosen else set()
     taken_for = guess(facts, ports, packages, virtual=kind in _HOLD_MACHINES)
-    if taken_for.kind == "device" and rank_of(kind) != READ:
+    if taken_for.kind == "device" and RANKS[kind] != READ:
         return  # a list that tells nothing of the kind claims nothing
     state.guesses[line[0]] = taken_for
     content: Content = {("recognition", "kind"): (json.dumps(taken_for.kind),)}

@@ -172,14 +172,16 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
               wrong={wrong("kind")}
               hint={capital(`${kind.text}.`)}
             />
-            <Choice
-              label="Credential"
-              {...field("credential")}
-              options={[
-                ["", kind.must ? "choose one" : "none"],
-                ...offered.map((c) => [String(c.id), c.name] as const),
-              ]}
-            />
+            {kind.protocol !== "" && (
+              <Choice
+                label="Credential"
+                {...field("credential")}
+                options={[
+                  ["", kind.must ? "choose one" : "none"],
+                  ...offered.map((c) => [String(c.id), c.name] as const),
+                ]}
+              />
+            )}
             <Choice
               label="Route"
               {...field("route")}
