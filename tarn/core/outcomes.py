@@ -200,6 +200,11 @@ _ALL = [
         "If that is right, give that address as the source's own.",
     ),
     Reason("no-names", "The name service did not answer: {detail}.", "Check the name server Tarn asks."),
+    Reason(
+        "no-transfer",
+        "The name server does not hand over the zone “{zone}”: {detail}.",
+        "Have the name server allow transfers of the zone to Tarn's address.",
+    ),
     Reason("read", "Everything asked for was read.", ""),
 ]
 

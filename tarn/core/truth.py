@@ -16,6 +16,7 @@ RANKS: dict[str, int] = {
     "inventory": RECORD,
     "warranty service": RECORD,
     "service desk": RECORD,
+    "name zone": FILE,
     "file": FILE,
     "hand": PIN,
     "rule": RULE,

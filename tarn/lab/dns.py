@@ -1,6 +1,8 @@
-"""The company's name service (RFC 1035): names to addresses and back, with one stale entry."""
+"""The company's name service (RFC 1035): names to addresses and back, with one stale entry; over TCP its zones whole
+(RFC 5936)."""
 
 import asyncio
+from collections.abc import Iterator
 from ipaddress import ip_address
 
 import dns.exception
@@ -56,3 +58,47 @@ class NameServer(asyncio.DatagramProtocol):
             else:
                 answer.set_rcode(dns.rcode.NXDOMAIN)
         self.transport.sendto(answer.to_wire(), addr)  # type: ignore[attr-defined]
+
+
+RECORDS_A_MESSAGE = 100
+
+
+def transfer(held: Zone, query: dns.message.Message) -> Iterator[bytes]:
+    """Yield the messages of a zone transfer: its records between two of its start of authority."""
+    [asked] = query.question
+    origin = asked.name.to_text().lower()
+    start = dns.rrset.from_text(asked.name, 300, "IN", "SOA", f"ns.{origin} hostmaster.{origin} 1 3600 600 86400 300")
+    records = [
+        dns.rrset.from_text(name, 300, "IN", kind, value)
+        for (name, kind), value in sorted(held.items())
+        if name.endswith(f".{origin}")
+    ]
+    for first in range(0, max(1, len(records)), RECORDS_A_MESSAGE):
+        part = records[first : first + RECORDS_A_MESSAGE]
+        answer = dns.message.make_response(query)
+        answer.flags |= dns.flags.AA
+        answer.answer = [*([start] if first == 0 else []), *part]
+        if first + RECORDS_A_MESSAGE >= len(records):
+            answer.answer.append(start)
+        yield answer.to_wire(max_size=65_535)
+
+
+async def hand_over(held: Zone, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+    """Answer a connection over TCP: zones that are held are handed over, anything else is refused."""
+    try:
+        size = int.from_bytes(await reader.readexactly(2))
+        query = dns.message.from_wire(await reader.readexactly(size))
+        held_here = any(name.endswith(f".{query.question[0].name.to_text().lower()}") for name, _ in held)
+        if query.question[0].rdtype == dns.rdatatype.AXFR and held_here:
+            messages = list(transfer(held, query))
+        else:
+            refusal = dns.message.make_response(query)
+            refusal.set_rcode(dns.rcode.REFUSED)
+            messages = [refusal.to_wire()]
+        for message in messages:
+            writer.write(len(message).to_bytes(2) + message)
+        await writer.drain()
+    except (asyncio.IncompleteReadError, ConnectionError, dns.exception.DNSException):
+        pass  # whoever asked has gone, or asked for nothing that can be read
+    finally:
+        writer.close()

@@ -16,6 +16,7 @@ import tempfile
 import threading
 import time
 from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 
 import asyncssh
@@ -23,7 +24,7 @@ from aiohttp import web
 
 from tarn.lab import cloud, people, services, systems
 from tarn.lab.acting import HAND, Ledger, change
-from tarn.lab.dns import NameServer, zone
+from tarn.lab.dns import NameServer, hand_over, zone
 from tarn.lab.keys import certificate_pem, host_key
 from tarn.lab.ldap import DirectoryServer
 from tarn.lab.leases import leases
@@ -100,7 +101,7 @@ class Lab:
                 await self._sleeps(device)
             else:
                 await self._device(device)
-        await self._names(devices)
+        await self._names(World().on(self.day))  # it names what is switched off as well
         if only is None or "systems" in only:
             await self._systems()
         return len(devices)
@@ -178,6 +179,7 @@ class Lab:
             there = f"127.{number}." + host.split(".", 2)[2]
             transport, _ = await loop.create_datagram_endpoint(lambda: NameServer(known), local_addr=(there, port))
             self._closers.append(transport)
+            self._closers.append(await asyncio.start_server(partial(hand_over, known), there, port))
 
     async def _device(self, device: Device) -> None:
         loop = asyncio.get_running_loop()

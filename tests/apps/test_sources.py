@@ -150,6 +150,21 @@ def test_two_systems_that_know_a_laptop_make_one_asset_of_it(others, described):
     assert "new" not in again.counts
 
 
+def test_a_name_zone_finds_the_devices_of_the_directory_and_those_it_alone_knows(others, described):
+    synced(make_source(None, SourceIn.model_validate(described["directory"])))
+    known = set(Asset.objects.values_list("pk", flat=True))
+    zone = {"server": "10.60.4.53", "zone": "skerrivane.example"}
+    source = make_source(
+        None, SourceIn.model_validate({"name": "Names", "kind": "name zone", "settings": zone, "route": "lab"})
+    )
+    sync = synced(source)
+    assert (sync.state, sync.faults) == ("done", [])
+    linked = set(SourceDevice.objects.filter(source=source).values_list("asset_id", flat=True))
+    assert len(linked & known) > 60
+    assert sync.counts["new"] == len(linked - known) > 0
+    assert "new" not in synced(source).counts
+
+
 def test_what_the_other_side_drops_is_marked_and_comes_back(others, described):
     source = make_source(None, SourceIn.model_validate(described["managed"]))
     synced(source)

@@ -10,7 +10,7 @@ from tarn.collect.sources.kind import Asking, SettingError, kinds
 
 KINDS = list(kinds().values())
 GIVEN = {"base": "https://one.example/api", "address": "dir.example", "manufacturer": "Quoin", "list": "all", "key": "id",
-         "items": "rows", "device": "serial"}  # fmt: skip
+         "items": "rows", "device": "serial", "server": "10.0.0.53", "zone": "one.example"}  # fmt: skip
 
 
 def given(kind):
@@ -41,7 +41,9 @@ def test_a_kind_asks_for_settings_its_reader_has_and_says_which_is_wrong(kind):
 @pytest.mark.parametrize("kind", KINDS, ids=lambda k: k.name)
 def test_a_kind_is_asked_at_its_address_with_its_own_credential_alone(kind):
     host = kind.host(kind.checked(given(kind)))
-    assert host == {"base": "one.example", "address": "dir.example", "endpoint": ""}[kind.host_in]
+    assert (
+        host == {"base": "one.example", "address": "dir.example", "endpoint": "", "server": "10.0.0.53"}[kind.host_in]
+    )
     other = (
         LdapCredential("o", "o", "o") if kind.credential is HttpCredential else HttpCredential("o", "basic", "o", "o")
     )

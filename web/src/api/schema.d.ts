@@ -12067,11 +12067,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
-            409: components["responses"]["Problem409"];
-            413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
-            503: components["responses"]["Problem503"];
-            507: components["responses"]["Problem507"];
         };
     };
     tarn_apps_estate_selections_api_questions_written: {
@@ -12099,11 +12095,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
-            409: components["responses"]["Problem409"];
-            413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
-            503: components["responses"]["Problem503"];
-            507: components["responses"]["Problem507"];
         };
     };
     tarn_apps_estate_selections_api_questions_narrow: {
@@ -12131,11 +12123,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
-            409: components["responses"]["Problem409"];
-            413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
-            503: components["responses"]["Problem503"];
-            507: components["responses"]["Problem507"];
         };
     };
     tarn_apps_estate_selections_api_questions_faces: {

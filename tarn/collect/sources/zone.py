@@ -1,0 +1,98 @@
+"""A zone of the name service: every name in it that has an address, by zone transfer (RFC 5936).
+
+A name service says what it was once told and is seldom told that a device has gone: its word is that of a file.
+"""
+
+from collections import defaultdict
+from collections.abc import AsyncIterator
+from dataclasses import dataclass
+
+import dns.asyncquery
+import dns.exception
+import dns.name
+import dns.rdatatype
+import dns.xfr
+import dns.zone
+
+from tarn.collect.problems import Problem
+from tarn.collect.routes import Route
+from tarn.collect.sources.finding import Finding
+from tarn.collect.sources.kind import Setting, SettingError, SourceKind
+from tarn.core.items import Address
+from tarn.core.sections import Identity, Placement
+from tarn.core.sightings import make_reading
+
+COLLECTOR = "zone"
+LONGEST = 300.0
+"""Seconds a transfer may take in all."""
+
+
+@dataclass(frozen=True, slots=True)
+class ZoneSettings:
+    """`server` is the name server's address, `zone` the domain whose names it is asked for."""
+
+    server: str
+    zone: str
+    port: int = 53
+
+
+async def read_zone(route: Route, settings: ZoneSettings) -> AsyncIterator[Finding]:
+    """Yield the devices a zone names, each with its addresses. Raises Problem where it is not handed over whole.
+
+    The zone's own name, and names that stand for a service or for many (RFC 8552, RFC 4592), are no devices.
+    """
+    origin = dns.name.from_text(settings.zone)
+    told = dns.zone.Zone(origin, relativize=False)
+    host, port = route.dial(settings.server, settings.port)
+    try:
+        await dns.asyncquery.inbound_xfr(host, told, port=port, timeout=10.0, lifetime=LONGEST)
+    except dns.xfr.TransferError as refused:
+        raise Problem("no-transfer", zone=settings.zone, detail=refused.rcode.name) from None
+    except (dns.exception.DNSException, OSError, EOFError) as error:
+        raise Problem("no-names", detail=str(error)[:160] or type(error).__name__) from None
+    addresses: dict[dns.name.Name, list[str]] = defaultdict(list)
+    for kind in (dns.rdatatype.A, dns.rdatatype.AAAA):
+        for name, _, record in told.iterate_rdatas(kind):
+            if name != origin and not name.labels[0].startswith((b"_", b"*")):
+                addresses[name].append(record.to_text())
+    for name in sorted(addresses):
+        yield _finding(name, origin, sorted(set(addresses[name])))
+
+
+def _finding(name: dns.name.Name, origin: dns.name.Name, addresses: list[str]) -> Finding:
+    whole = name.to_text(omit_final_dot=True).lower()
+    short = name.relativize(origin).to_text(omit_final_dot=True).lower()
+    identity = Identity(name=short, domain=origin.to_text(omit_final_dot=True).lower())
+    readings = [
+        make_reading("identity", identity, COLLECTOR),
+        make_reading("placement", Placement(address=addresses[0]), COLLECTOR),
+        make_reading("addresses", [Address(address=one) for one in addresses], COLLECTOR),
+    ]
+    return Finding(whole, whole, readings)
+
+
+def _check(settings: ZoneSettings) -> None:
+    try:
+        if dns.name.from_text(settings.zone) == dns.name.root:
+            raise SettingError("zone", "The root of all names is no company's zone.")
+    except dns.exception.DNSException as wrong:
+        raise SettingError("zone", f"“{settings.zone}” is no domain: {wrong}.") from None
+
+
+KINDS = (
+    SourceKind(
+        "name zone",
+        COLLECTOR,
+        "a zone of the name service: the names in it and their addresses, handed over whole",
+        ZoneSettings,
+        (
+            Setting("server", "Address of the name server", needed="Say where the name server is, such as 10.0.0.53."),
+            Setting("zone", "Domain", needed="Say which domain's names it is asked for, such as company.example."),
+            Setting("port", "Port", "number", usual=53, least=1, most=65_535),
+        ),
+        lambda settings, asking: read_zone(asking.route, settings),
+        host_in="server",
+        check=_check,
+    ),
+)
+"""Other systems that know devices: each yields what it knows as findings, a device at a time."""
