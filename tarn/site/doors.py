@@ -33,7 +33,7 @@ NEEDS = {
         POST /filter  POST /filter/draft  POST /filter/written  POST /filter/narrowed
         GET /filter/complete  GET /fields  GET /kinds  GET /branches  GET /persons  GET /persons/one
         GET /assets/{asset}/papers  GET /papers-of/{kind}/{number}  GET /papers/{number}/file
-        GET /networks  GET /assets/{asset}/offers  GET /sweeps  GET /runs  GET /runs/{number}
+        GET /networks  GET /networks/selected  GET /assets/{asset}/offers  GET /sweeps  GET /runs  GET /runs/{number}
         GET /runs/{number}/events  GET /intake  GET /intake/count  GET /credentials  GET /trials/{number}
         GET /sources  GET /sources/choices  GET /sources/{number}
         GET /crosscheck  GET /crosscheck/devices  GET /crosscheck/disagreements  GET /outposts  GET /intake/rules

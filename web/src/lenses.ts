@@ -25,6 +25,12 @@ export const LENSES: Lens[] = [
     Shown: lazy(() => import("./rooms/valuation/MoneyLens").then((m) => ({ default: m.MoneyLens }))),
   },
   {
+    key: "networks",
+    label: "Networks",
+    padded: true,
+    Shown: lazy(() => import("./rooms/discovery/NetworksLens").then((m) => ({ default: m.NetworksLens }))),
+  },
+  {
     key: "crosscheck",
     label: "Cross-check",
     padded: false,

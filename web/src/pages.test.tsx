@@ -6,7 +6,7 @@ import { routerOf } from "./router";
 
 /** Every page, and every tab of it, by its address. */
 const PAGES = [
-  "/estate", "/estate?tab=software", "/estate?tab=changes", "/estate?tab=money", "/estate?tab=crosscheck",
+  "/estate", "/estate?tab=software", "/estate?tab=changes", "/estate?tab=money", "/estate?tab=networks", "/estate?tab=crosscheck",
   "/estate?q=kind%20%3D%20server&peek=3", "/assets/3",
   "/discovery", "/discovery/runs/3", "/discovery/trials/3", "/discovery/sources/3", "/discovery/sources/new",
   "/discovery/imports", "/discovery/imports/3", "/discovery/intake",
@@ -41,6 +41,7 @@ function open(fill: Fill): Record<string, { body: unknown }> {
     "GET /api/csrf": { body: {} },
     "GET /api/fields": { body: registry },
     "GET /api/tags": { body: full ? { desk: 2 } : {} },
+    "POST /api/filter/draft": { body: { type: "group", id: 1, mode: "all", items: full ? [{ type: "set", id: 2, name: "Desks" }] : [] } },
     "GET /api/assets": { body: { total: full ? 1 : 0, of: full ? 2 : 0, sentence: "all", rows: full ? [plate] : [] } },
     "GET /api/assets/3": { body: { plate, claims: full ? { name: [{ source_kind: "sweep", source: "night", value: "salt-pc-01",
       since: "2026-03-01T10:00:00Z", confirmed: "2026-03-01T10:00:00Z", believed: true, agrees: true }] } : {}, items: {},

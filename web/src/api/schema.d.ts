@@ -1169,6 +1169,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/networks/selected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Selected
+         * @description Return a selection by network.
+         */
+        get: operations["tarn_apps_discovery_networks_api_selected"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/networks/{number}": {
         parameters: {
             query?: never;
@@ -5715,6 +5735,54 @@ export interface components {
             quiet_minutes: number;
             /** Organisation */
             organisation?: number | null;
+        };
+        /** KindCount */
+        KindCount: {
+            /** Kind */
+            kind: string;
+            /** Count */
+            count: number;
+        };
+        /**
+         * NetworkShare
+         * @description What a network holds of a selection. `addresses`: how many it has; `filter` opens exactly its devices.
+         */
+        NetworkShare: {
+            /** Id */
+            id: number;
+            /** Range */
+            range: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Devices */
+            devices: number;
+            /** Addresses */
+            addresses: number;
+            /** Kinds */
+            kinds: components["schemas"]["KindCount"][];
+            /** Last Seen */
+            last_seen: string | null;
+            /** Filter */
+            filter: string;
+        };
+        /**
+         * NetworksOfSelection
+         * @description A selection by network. A device counts in every network that holds its address, so one within another is
+         *     counted in both. `outside`: with an address that none of them holds, `without`: with none known.
+         */
+        NetworksOfSelection: {
+            /** Total */
+            total: number;
+            /** Networks */
+            networks: components["schemas"]["NetworkShare"][];
+            /** Outside */
+            outside: number;
+            /** Outside Filter */
+            outside_filter: string;
+            /** Without */
+            without: number;
         };
         /** CollectorOut */
         CollectorOut: {
@@ -12803,6 +12871,32 @@ export interface operations {
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_discovery_networks_api_selected: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NetworksOfSelection"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
         };
     };
     tarn_apps_discovery_networks_api_edit_network: {

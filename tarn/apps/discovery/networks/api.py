@@ -7,8 +7,10 @@ from ninja import Router, Schema
 
 from tarn.apps.discovery.models import Network
 from tarn.apps.discovery.networks import change as actions
+from tarn.apps.discovery.networks import lens
 from tarn.apps.discovery.networks import shown as reads
 from tarn.apps.discovery.networks.inputs import NetworkIn
+from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["discovery"])
@@ -33,6 +35,12 @@ class NetworkOut(Schema):
 def networks(request: HttpRequest) -> Any:
     """Return the company's networks."""
     return reads.networks()
+
+
+@router.get("/networks/selected", response=lens.NetworksOfSelection)
+def selected(request: HttpRequest, filter: str = "", as_of: str = "") -> lens.NetworksOfSelection:
+    """Return a selection by network."""
+    return lens.networks_of(filter, read_dial(as_of))
 
 
 @router.post("/networks", response=NetworkOut)

@@ -21,8 +21,13 @@ def network(held: Network) -> dict[str, Any]:
     }
 
 
-def networks() -> list[dict[str, Any]]:
-    """Return the company's networks, those in the branch whoever asks stands in."""
+def in_sight() -> list[Network]:
+    """Return the company's networks, those in the branch whoever asks stands in, in the order of their addresses."""
     seen = places_in_sight()
     held = [n for n in visible(Network).prefetch_related("outposts") if seen is None or fold(n.place) in seen]
-    return [network(n) for n in sorted(held, key=lambda n: address_key(str(ranges_of(n)[0].first)))]
+    return sorted(held, key=lambda n: address_key(str(ranges_of(n)[0].first)))
+
+
+def networks() -> list[dict[str, Any]]:
+    """Return the networks in sight."""
+    return [network(n) for n in in_sight()]

@@ -1,0 +1,80 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
+import { both } from "../../parts/ask/written";
+import { ago, count, plural } from "../../parts/format";
+import { Empty, Unanswered } from "../../parts/Problem";
+import { Table } from "../../parts/table/Table";
+
+type Share = Schemas["NetworkShare"];
+
+const used = (n: Share) => Math.round((1000 * n.devices) / n.addresses) / 10;
+const kinds = (n: Share) => n.kinds.map((k) => `${count(k.count)} ${k.kind || "of no kind"}`).join(", ");
+
+/** The networks of a selection: how much of it each holds, and what lies in none. */
+export function NetworksLens({ filter, at }: { filter: string; at: string | undefined }) {
+  const asked = useQuery(asks("/api/networks/selected", { params: { query: { filter, as_of: at ?? "" } } }));
+  if (!asked.data || asked.error) return <Unanswered asked={asked} what="Laying the networks out …" />;
+  const { networks, outside, outside_filter, without, total } = asked.data;
+  const devices = (condition: string, words: string) => (
+    <Link to="/estate" search={{ at, q: both(filter, condition) }} className="link-quiet font-semibold">
+      {words}
+    </Link>
+  );
+  return (
+    <>
+      <p className="dim py-2 text-[13px]" aria-live="polite">
+        <b className="text-base-content">{plural(networks.length, "network")}</b>{" "}
+        {networks.length === 1 ? "holds" : "hold"} {count(total - outside - without)} of{" "}
+        {plural(total, "device")}.
+        {outside > 0 && (
+          <> {devices(outside_filter, plural(outside, "device"))} with an address in none of them.</>
+        )}
+        {without > 0 && <> {devices("address = none", plural(without, "device"))} without a known address.</>}
+      </p>
+      {networks.length === 0 ? (
+        <Empty title="None of these devices lies in a noted network.">
+          Networks are noted under Discovery; widen the question, or note the network these addresses belong
+          to.
+        </Empty>
+      ) : (
+        <div className="sheet overflow-x-auto">
+          <Table
+            list="networks-lens"
+            label="Networks of the selection"
+            rows={networks}
+            rowKey={(n) => n.id}
+            columns={[
+              { key: "range", label: "Network", of: (n) => n.range, mono: true },
+              { key: "name", label: "Name", of: (n) => n.name },
+              { key: "place", label: "Place", of: (n) => n.place },
+              {
+                key: "devices",
+                label: "Devices",
+                of: (n) => n.devices,
+                cell: (n) => devices(n.filter, count(n.devices)),
+                num: true,
+              },
+              { key: "addresses", label: "Addresses", of: (n) => n.addresses, num: true },
+              {
+                key: "used",
+                label: "In use %",
+                meaning: "Its addresses that devices of this selection have",
+                of: used,
+                num: true,
+              },
+              { key: "kinds", label: "Mostly", of: kinds },
+              {
+                key: "last_seen",
+                label: "Last seen",
+                of: (n) => n.last_seen,
+                cell: (n) => (n.last_seen ? ago(n.last_seen) : ""),
+              },
+            ]}
+          />
+        </div>
+      )}
+    </>
+  );
+}
