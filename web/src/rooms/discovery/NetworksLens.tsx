@@ -10,7 +10,7 @@ import { Table } from "../../parts/table/Table";
 type Share = Schemas["NetworkShare"];
 
 const used = (n: Share) => Math.round((1000 * n.devices) / n.addresses) / 10;
-const kinds = (n: Share) => n.kinds.map((k) => `${count(k.count)} ${k.kind || "of no kind"}`).join(", ");
+const kinds = (n: Share) => n.kinds.map((k) => `${k.kind || "no kind"} ${count(k.count)}`).join(", ");
 
 /** The networks of a selection: how much of it each holds, and what lies in none. */
 export function NetworksLens({ filter, at }: { filter: string; at: string | undefined }) {

@@ -67,7 +67,8 @@ export function Builder({ value, registry, submit, close, verb = "Ask this" }: P
   const wrong = new Map(problems.map((p) => [p.id, p.detail]));
   const refused = faces.error ?? asked.error;
   const problem =
-    problems[0]?.detail ??
+    problems.find((p) => p.id === group.id)?.detail ??
+    (problems.length > 0 ? `Not to be asked yet: ${plural(problems.length, "condition")} above.` : null) ??
     (refused instanceof ApiProblem
       ? refused.problem.detail
       : refused && "The question was not counted: no answer came.");
