@@ -9,52 +9,14 @@ from tarn.apps.filling import reads
 from tarn.apps.filling.actions import rules as actions
 from tarn.apps.filling.inputs import FillRuleIn, RehearseIn
 from tarn.apps.filling.models import FillRule
+from tarn.apps.filling.results import FillRehearsalOut, FillRuleOut, ForceOut
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["fill rules"])
 
 
-class FillRuleOut(Schema):
-    id: int
-    name: str
-    filter: str
-    fills: str
-    reads: str
-    formula: str
-    pattern: str
-    compose: str
-    table: dict[str, str]
-    when: str
-    in_force_at: int | None
-    version: int
-    filled: int
-    stands: str
-
-
-class FilledAssetOut(Schema):
-    asset: int
-    name: str
-    read: str
-    before: Any
-    value: Any
-    outcome: str
-    words: str
-
-
-class FillRehearsalOut(Schema):
-    assets: int
-    counts: dict[str, int]
-    rows: list[FilledAssetOut]
-    notes: list[str]
-
-
 class ForceIn(Schema):
     on: bool
-
-
-class ForceOut(Schema):
-    rule: FillRuleOut
-    assets: int
 
 
 class OrderIn(Schema):

@@ -13,28 +13,25 @@ from tarn.apps.licences.actions import licences as licence_actions
 from tarn.apps.licences.actions import pins as pin_actions
 from tarn.apps.licences.actions.bundles import take_away
 from tarn.apps.licences.actions.records import take_in_records
-from tarn.apps.licences.inputs import LicenceIn, PurchaseIn, SaidIn
+from tarn.apps.licences.inputs import KeysIn, LicenceIn, NeedIn, PurchaseIn, RecordsIn, SaidIn
 from tarn.apps.licences.models import Key, Licence, Purchase
 from tarn.apps.licences.reads import judging, keys, licences, outlook, positions
 from tarn.apps.licences.reads.remedying import remedied
-from tarn.apps.licences.schemas import (
+from tarn.apps.licences.results import (
     ChangedBalance,
     CountOut,
     HiredOut,
     IdleOut,
     KeysAdded,
     KeyShown,
-    KeysIn,
     KeysOut,
     LicenceName,
     LicenceOut,
     LicenceRow,
     MetricOut,
-    NeedIn,
     NextYearOut,
     PositionsOut,
     PurchaseLine,
-    RecordsIn,
     RecordsOut,
     RemedyOut,
     TrendPoint,

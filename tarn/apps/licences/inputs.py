@@ -56,3 +56,17 @@ class SaidIn(Schema):
     licence: int | None = None
     why: str = ""
     until: Day | None = None
+
+
+class KeysIn(Schema):
+    keys: str
+    activations: int | None = None
+
+
+class NeedIn(Schema):
+    product: str
+    needed: bool = True
+
+
+class RecordsIn(Schema):
+    file: str

@@ -14,164 +14,28 @@ from tarn.apps.lifecycle.actions.feeds import feed_of, make_feed
 from tarn.apps.lifecycle.inputs import ContractIn, PurchaseOrderIn
 from tarn.apps.lifecycle.models import Contract, Order, OrderLine, SupportEnd
 from tarn.apps.lifecycle.reads import cash, contracts, ending, feed, orders
+from tarn.apps.lifecycle.results import (
+    CashOut,
+    ContractName,
+    ContractOut,
+    ContractRow,
+    FeedOut,
+    OrderName,
+    OrderOut,
+    ReceivedOut,
+    RiverOut,
+    SupportEndOut,
+    SupportEndsTaken,
+)
 from tarn.apps.people.answers import Day, or_404
 from tarn.apps.people.scope import limited_to, scope_of, visible
 
 router = Router(tags=["lifecycle"])
 
 
-class ContractRow(Schema):
-    id: int
-    name: str
-    provider: str
-    kind: str
-    number: str
-    state: str
-    starts: str
-    ends: str | None
-    notice_by: str | None
-    days_left: int | None
-    notice_days: int | None
-    renews: int
-    times: int
-    cost: str | None
-    currency: str
-    every: str
-    covers: str
-    devices: int
-    decided: str
-
-
-class CoveredAsset(Schema):
-    id: int
-    name: str | None = None
-    kind: str | None = None
-    place: str | None = None
-
-
-class CoveredName(Schema):
-    name: str
-    there: bool
-
-
-class DecidedOut(Schema):
-    at: int
-    who: str
-    verb: str
-    why: str
-
-
-class FormerOut(Schema):
-    """What was agreed before, up to a day."""
-
-    until: str
-    provider: str
-    cost: str | None
-    currency: str
-    every: str
-
-
-class ContractOut(ContractRow):
-    agreed_until: str | None
-    notice: int
-    notices: list[int]
-    first_payment: str | None
-    note: str
-    version: int
-    assets: list[CoveredAsset]
-    gone: list[CoveredAsset]
-    licences: list[CoveredName]
-    people: list[CoveredName]
-    former: list[FormerOut]
-    history: list[DecidedOut]
-
-
-class ContractName(Schema):
-    id: int
-    name: str
-
-
 class ContractDecision(Schema):
     decision: str
     why: str = ""
-
-
-class EndingOut(Schema):
-    stream: str
-    name: str
-    day: str
-    path: str
-    count: int | None
-    notice_by: str | None
-    missed: bool
-    decided: str
-    goes_on: bool
-    over: bool
-
-
-class RiverOut(Schema):
-    day: str
-    since: str
-    months: list[str]
-    streams: list[str]
-    endings: list[EndingOut]
-    first_notice: EndingOut | None
-
-
-class PaymentOut(Schema):
-    name: str
-    what: str
-    path: str
-    day: str
-    amount: str
-    currency: str
-    own: str | None
-    renewal: bool
-
-
-class MonthOut(Schema):
-    month: str
-    total: str
-    currencies: dict[str, str]
-    payments: list[PaymentOut]
-
-
-class CashOut(Schema):
-    currency: str
-    months: list[MonthOut]
-    total: str
-    apart: list[str]
-
-
-class OrderLineOut(Schema):
-    id: int
-    kind: str
-    manufacturer: str
-    model: str
-    quantity: int
-    received: int
-    price: str
-    currency: str
-    warranty: int
-    cost_centre: str
-    last: str | None
-
-
-class OrderOut(Schema):
-    id: int
-    number: str
-    supplier: str
-    day: str
-    expected: str | None
-    open: bool
-    late: bool
-    note: str
-    lines: list[OrderLineOut]
-
-
-class OrderName(Schema):
-    id: int
-    number: str
 
 
 class ReceiveIn(Schema):
@@ -182,28 +46,8 @@ class ReceiveIn(Schema):
     """Those that are known already are these devices."""
 
 
-class ReceivedOut(Schema):
-    assets: list[int]
-
-
-class FeedOut(Schema):
-    path: str
-
-
-class SupportEndOut(Schema):
-    id: int
-    name: str
-    release: str
-    day: Day | None
-    released: Day | None
-
-
 class SupportEndsIn(Schema):
     text: str
-
-
-class SupportEndsTaken(Schema):
-    taken: int
 
 
 @router.get("/lifecycle/river", response=RiverOut)

@@ -18,6 +18,18 @@ from tarn.apps.lifecycle.models import HandOver, StepTaken
 from tarn.apps.lifecycle.reads import steps as reads
 from tarn.apps.lifecycle.reads.cover import cover
 from tarn.apps.lifecycle.reads.stock import stock
+from tarn.apps.lifecycle.results import (
+    AcknowledgePath,
+    BookVersion,
+    CoverOut,
+    EntryOut,
+    HandOverOut,
+    StepDone,
+    StepPaper,
+    StepTakenOut,
+    StockOut,
+    ToAcknowledge,
+)
 from tarn.apps.people.actions.tokens import digest
 from tarn.apps.people.answers import Day, or_404
 from tarn.core.lifecycle import CLEARS, NEEDS
@@ -48,10 +60,6 @@ class BookIn(Schema):
     version: int
 
 
-class BookVersion(Schema):
-    version: int
-
-
 class MeantIn(Schema):
     assets: list[int] = []
     filter: str | None = None
@@ -73,139 +81,10 @@ class StepIn(MeantIn):
     day: Day | None = None
 
 
-class AcknowledgeAt(Schema):
-    asset: int
-    path: str
-
-
-class StepDone(Schema):
-    assets: int
-    entry: int
-    acknowledge: list[AcknowledgeAt]
-
-
-class HandOverOut(Schema):
-    id: int
-    asset: int
-    name: str | None
-    number: str | None
-    kind: str | None
-    serial: str | None
-    model: str | None
-    person: str
-    department: str
-    place: str
-    receiver: str
-    lent: bool
-    given_at: str
-    given_by: str
-    due: str | None
-    overdue: int
-    acknowledged_at: str | None
-    acknowledged_by: str
-    left: bool
-
-
-class StepPaper(Schema):
-    id: int
-    file_name: str
-    text: str
-
-
-class StepTakenOut(Schema):
-    anchor: str
-    step: str
-    begins: str
-    to: str
-    at: str
-    who: str
-    why: str
-    method: str
-    erasure: str
-    proceeds: str | None
-    costs: str | None
-    currency: str
-    receiver: str
-    due: str | None
-    acknowledged_at: str | None
-    returned_at: str | None
-    condition: str
-    papers: list[StepPaper]
-
-
 class AssetSteps(Schema):
     open: list[StepRow]
     taken: list[StepTakenOut]
     hand_over: HandOverOut | None
-
-
-class CoverRow(Schema):
-    name: str
-    who: str
-    begins: str | None
-    ends: str | None
-    level: str
-    claim: str
-    holds: bool
-
-
-class CoverOut(Schema):
-    in_cover: bool
-    says: str
-    until: str | None
-    days_left: int | None
-    conflict: str
-    covers: list[CoverRow]
-
-
-class StockGroup(Schema):
-    kind: str
-    manufacturer: str
-    model: str
-    place: str
-    number: int
-    bought: int
-    warranty: str | None
-    filter: str
-
-
-class ComingLine(Schema):
-    order: str
-    supplier: str
-    expected: str | None
-    late: bool
-    kind: str
-    manufacturer: str
-    model: str
-    number: int
-
-
-class StockOut(Schema):
-    total: int
-    lying: list[StockGroup]
-    coming: list[ComingLine]
-
-
-class EntryOut(Schema):
-    entry: int
-
-
-class AcknowledgePath(Schema):
-    path: str
-
-
-class ToAcknowledge(Schema):
-    name: str
-    number: str
-    kind: str
-    serial: str
-    model: str
-    receiver: str
-    given_by: str
-    given_on: str
-    due: str | None
-    done: bool
-    acknowledged_by: str
 
 
 class AcknowledgeIn(Schema):

@@ -1,6 +1,5 @@
 """The company's money over HTTP: thin; parse, call, shape."""
 
-from decimal import Decimal
 from typing import Any
 
 from django.http import HttpRequest
@@ -9,7 +8,7 @@ from ninja import Router, Schema
 from tarn.apps.money.actions import ledger as actions
 from tarn.apps.money.inputs import LedgerIn
 from tarn.apps.money.reads import ledger as reads
-from tarn.apps.people.answers import Day
+from tarn.apps.money.results import RateOut, RatesTaken
 
 router = Router(tags=["money"])
 
@@ -18,18 +17,8 @@ class LedgerOut(LedgerIn):
     pass
 
 
-class RateOut(Schema):
-    day: Day
-    currency: str
-    rate: Decimal
-
-
 class RatesIn(Schema):
     text: str
-
-
-class RatesTaken(Schema):
-    taken: int
 
 
 @router.get("/money/ledger", response=LedgerOut)

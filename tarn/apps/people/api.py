@@ -11,6 +11,7 @@ from tarn.apps.people.actions.audit import open_entries
 from tarn.apps.people.actions.organisations import make_organisation, organisations
 from tarn.apps.people.actions.undo import undo
 from tarn.apps.people.models import Person
+from tarn.apps.people.results import Entry, HolderOut, Me, OrganisationOut
 from tarn.apps.people.roles import MAY, ROLES, lacks_factor, require, role_of
 from tarn.apps.people.room import room
 from tarn.apps.people.scope import scope_of, visible
@@ -20,45 +21,8 @@ Role = Literal["viewer", "operator", "manager", "administrator"]
 router = Router(tags=["people"])
 
 
-class Me(Schema):
-    username: str
-    full_name: str
-    role: str
-    may: list[str]
-    limits: list[str]
-    zone: str
-    warning: str = ""
-    factor_wanted: bool = False
-
-
 class OrganisationIn(Schema):
     name: str
-
-
-class OrganisationOut(Schema):
-    id: int
-    name: str
-
-
-class HolderOut(Schema):
-    name: str
-    email: str
-    department: str
-    title: str
-    source: str
-    joined_at: int
-    left_at: int | None
-
-
-class Entry(Schema):
-    id: int
-    at: int
-    who: str
-    verb: str
-    thing: str
-    detail: dict[str, Any]
-    can_undo: bool
-    undone: bool
 
 
 def _me(user: Any) -> dict[str, Any]:

@@ -15,6 +15,7 @@ from tarn.apps.people.actions.organisations import set_rights
 from tarn.apps.people.actions.refusals import once
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.models import ApiToken, FailedSignIn
+from tarn.apps.people.results import AccountOut, FailureOut, FirstOut, PersonOut, TokenOut
 from tarn.apps.people.roles import role_of
 
 Role = Literal["viewer", "operator", "manager", "administrator"]
@@ -37,51 +38,6 @@ class RightsIn(Schema):
     limits: list[int] = []
 
 
-class PersonOut(Schema):
-    id: int
-    username: str
-    full_name: str
-    email: str
-    role: str
-    limits: list[int]
-    active: bool
-    elsewhere: bool
-    factors: list[str]
-    sessions: int
-    tokens: int
-    last_sign_in: int | None
-
-
-class SessionOut(Schema):
-    id: int
-    address: str
-    agent: str
-    began_at: int
-    seen_at: int
-
-
-class TokenOut(Schema):
-    id: int
-    name: str
-    scope: str
-    made_at: int
-    expires_at: int | None
-    used_at: int | None
-    token: str | None = None
-
-
-class FailureOut(Schema):
-    at: int
-    name: str
-    address: str
-
-
-class AccountOut(PersonOut):
-    held_sessions: list[SessionOut]
-    held_tokens: list[TokenOut]
-    failures: list[FailureOut]
-
-
 class TokenIn(Schema):
     name: str
     scope: str = "all"
@@ -101,12 +57,6 @@ class FirstIn(Schema):
     username: str
     password: str
     full_name: str = ""
-
-
-class FirstOut(Schema):
-    needed: bool
-    provider: str
-    directory: bool
 
 
 def _rows(users: Any) -> list[dict[str, Any]]:

@@ -21,6 +21,16 @@ from tarn.apps.reports.inputs import ReportIn, WatchIn
 from tarn.apps.reports.models import Letter, Report, Watch
 from tarn.apps.reports.reads.asking import Found, all_reports, ask
 from tarn.apps.reports.reads.mailbox import letters as delivered
+from tarn.apps.reports.results import (
+    KeyOut,
+    LetterOut,
+    MailOut,
+    PreviewOut,
+    ReportOut,
+    ReportRow,
+    RowKindOut,
+    WatchConditionOut,
+)
 from tarn.apps.reports.sending import send_again
 from tarn.core.report_rows import report_rows, row_names
 from tarn.core.reports import ShownColumn, columns_of, one_of
@@ -34,88 +44,8 @@ MOST_READ = 50_000
 """Rows a page reads for its figures; of a longer report they stand in its files."""
 
 
-class ReportRow(Schema):
-    key: str
-    name: str
-    room: str
-    text: str
-    ships: bool
-    row: str
-    made_by: str
-    access: str
-
-
-class ColumnOut(Schema):
-    name: str
-    label: str
-    type: str
-
-
-class RowKindOut(Schema):
-    name: str
-    one: str
-    over_days: bool
-    filtered: bool
-    columns: list[ColumnOut]
-
-
-class WatchConditionOut(Schema):
-    key: str
-    sentence: str
-    number: str
-
-
-class LineOut(Schema):
-    kind: str
-    values: list[Any]
-    keys: list[Any]
-    said: str
-    rows: int
-    id: int | None
-    details: list[list[list[Any]]]
-
-
-class BlockOut(Schema):
-    label: str
-    columns: list[ColumnOut]
-
-
-class ReportOut(ReportRow):
-    definition: dict[str, Any]
-    version: int
-    sentence: str
-    columns: list[ColumnOut]
-    blocks: list[BlockOut]
-    lines: list[LineOut]
-    cut: bool
-
-
 class PreviewIn(Schema):
     definition: dict[str, Any]
-
-
-class PreviewOut(Schema):
-    sentence: str
-    columns: list[ColumnOut]
-    blocks: list[BlockOut]
-    lines: list[LineOut]
-    cut: bool
-
-
-class KeyOut(Schema):
-    key: str
-
-
-class LetterOut(Schema):
-    id: int
-    made_at: int
-    due_at: int
-    sent_at: int | None
-    subject: str
-    to: list[str]
-    acknowledged_by: str
-    tries: int
-    trouble: str
 
 
 class WatchOut(WatchIn):
@@ -132,16 +62,6 @@ class WatchOut(WatchIn):
     share: float | None
     secret: str
     letters: list[LetterOut]
-
-
-class MailOut(Schema):
-    id: str
-    sender: str
-    to: str
-    at: str
-    subject: str
-    text: str
-    attached: list[str]
 
 
 def _row(one: Found) -> dict[str, Any]:

@@ -11,25 +11,13 @@ from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import scope
+from tarn.apps.reports.results import StatementOut, ViewOut
 
 router = Router(tags=["reports"])
 
 
-class ViewOut(Schema):
-    name: str
-    meaning: str
-    columns: list[str]
-
-
 class StatementIn(Schema):
     statement: str
-
-
-class StatementOut(Schema):
-    columns: list[str]
-    rows: list[list[Any]]
-    cut: bool
-    seconds: float
 
 
 def _may(request: HttpRequest) -> None:

@@ -15,91 +15,18 @@ from tarn.apps.software.inputs import BaselineIn
 from tarn.apps.software.models import Baseline, Ruling
 from tarn.apps.software.reads import rooms, rulings
 from tarn.apps.software.reads.baselines import result
+from tarn.apps.software.results import (
+    BaselineOut,
+    OverviewOut,
+    ProductOut,
+    RuledOut,
+    SoftwareRulingOut,
+    WavesOut,
+)
 from tarn.core.naming import ROLES
 
 router = Router(tags=["software"])
 Verdict = Literal["permitted", "tolerated", "barred", "none yet"]
-
-
-class ProductRow(Schema):
-    id: int
-    name: str
-    publisher: str
-    devices: int
-    before: int
-    releases: int
-    newest: str
-    role: str
-    first_seen: str | None
-    verdict: str
-    mixed: bool
-    why: str
-
-
-class OverviewOut(Schema):
-    products: list[ProductRow]
-    devices: int
-    hidden: int
-
-
-class ReleaseOut(Schema):
-    version: str
-    devices: int
-    since: str | None
-    newest: bool
-    verdict: str
-
-
-class ListedOut(Schema):
-    name: str
-    publisher: str
-    role: str
-    edition: str
-    arch: str
-    language: str
-    understood: bool
-    why: list[str]
-    devices: int
-
-
-class WeekOut(Schema):
-    at: str
-    devices: int
-
-
-class ProductOut(Schema):
-    id: int
-    name: str
-    publisher: str
-    devices: int
-    releases: list[ReleaseOut]
-    listed: list[ListedOut]
-    year: list[WeekOut]
-    verdict: str
-    why: str
-
-
-class WaveOut(Schema):
-    product: int | None
-    thing: str
-    verb: str
-    before: list[str]
-    after: str | None
-    devices: int
-    days: list[int]
-    looks_like: str
-    first: str
-    last: str
-    verdict: str
-    assets: list[int]
-    numbers: list[str]
-
-
-class WavesOut(Schema):
-    waves: list[WaveOut]
-    changes: int
-    since: str
-    until: str
 
 
 class SoftwareRulingIn(Schema):
@@ -113,64 +40,6 @@ class SoftwareRulingIn(Schema):
     review_at: int | None = None
     why: str = ""
     organisation: int | None = None
-
-
-class SoftwareRulingOut(Schema):
-    id: int
-    subject: str
-    name: str
-    low: str
-    high: str
-    department: str
-    verdict: str
-    until: int | None
-    over: bool
-    why: str
-    review_at: int | None
-    begins: int
-    ends: int | None
-    made_by: str
-    words: str
-    products: list[str]
-
-
-class RuledOut(Schema):
-    made: int
-
-
-class ConditionOut(Schema):
-    name: str
-    filter: str
-    sentence: str
-    lacking: str
-    never: str
-    have: int
-    lack: int
-    unread: int
-
-
-class LackingOut(Schema):
-    id: int
-    number: str
-    name: str | None
-    kind: str | None
-    place: str | None
-    department: str | None
-    lacks: list[str]
-    unread: list[str]
-
-
-class BaselineOut(Schema):
-    id: int
-    name: str
-    filter: str
-    version: int
-    devices: int
-    whole: int
-    lack: int
-    unread: int
-    rules: list[ConditionOut]
-    rows: list[LackingOut]
 
 
 def _roles(text: str) -> tuple[str, ...]:

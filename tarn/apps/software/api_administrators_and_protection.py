@@ -3,59 +3,19 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.software import administrators_and_protection as reads
+from tarn.apps.software.results import (
+    AdministratorsOut,
+    ProtectionOut,
+)
 
 router = Router(tags=["software"])
 COMPUTERS = "kind in (server, workstation, laptop, kiosk, till, hypervisor)"
 """What these views ask of where nothing narrower is asked."""
-
-
-class AdministratorOut(Schema):
-    name: str
-    kind: str
-    person: str
-    members: list[str]
-    devices: int
-    filter: str
-    approved: bool
-
-
-class AdministratorsOut(Schema):
-    rows: list[AdministratorOut]
-    phrase: str
-    devices: int
-    unread: int
-
-
-class FigureOut(Schema):
-    """A number of devices and the filter that opens them."""
-
-    devices: int
-    filter: str
-
-
-class ProtectionStateOut(FigureOut):
-    label: str
-
-
-class ProtectionProductOut(Schema):
-    name: str
-    there: FigureOut
-    on: FigureOut
-    current: FigureOut
-
-
-class ProtectionOut(Schema):
-    devices: int
-    states: list[ProtectionStateOut]
-    none: FigureOut
-    unread: FigureOut
-    two: FigureOut
-    products: list[ProtectionProductOut]
 
 
 @router.get("/software/administrators", response=AdministratorsOut)

@@ -11,84 +11,14 @@ from tarn.apps.tasks.actions import scripts as script_actions
 from tarn.apps.tasks.actions import tasks as actions
 from tarn.apps.tasks.inputs import ScriptIn, TaskIn
 from tarn.apps.tasks.models import Script, Task
+from tarn.apps.tasks.results import (
+    ScriptOut,
+    TaskOut,
+    TaskPlanOut,
+    TaskRowOut,
+)
 
 router = Router(tags=["tasks"])
-
-
-class PlannedDeviceOut(Schema):
-    asset: int
-    number: str
-    name: str
-    address: str
-    shown: str
-    refused: str
-
-
-class TaskPlanOut(Schema):
-    thing: str
-    runs: int
-    needs_approval: bool
-    devices: list[PlannedDeviceOut]
-
-
-class TaskCountsOut(Schema):
-    refused: int
-    waiting: int
-    worked: int
-    failed: int
-    stopped: int
-    seen: int
-    unseen: int
-
-
-class TaskRowOut(Schema):
-    id: int
-    kind: str
-    title: str
-    filter: str
-    why: str
-    state: str
-    asked_by: str
-    asked_at: int
-    decided_by: str
-    ended_at: int | None
-    may_approve: bool
-    counts: TaskCountsOut
-
-
-class TaskDeviceOut(Schema):
-    asset_id: int
-    number: str
-    name: str
-    address: str
-    shown: str
-    state: str
-    words: str
-    said: str
-    code: int | None
-    credential: str
-    began: int | None
-    ended: int | None
-    proof: str
-    proof_words: str
-
-
-class TaskOut(TaskRowOut):
-    script: str
-    devices: list[TaskDeviceOut]
-
-
-class ScriptOut(Schema):
-    id: int
-    name: str
-    platform: str
-    text: str
-    meaning: str
-    written_by: str
-    written_at: int
-    reviewed_by: str
-    reviewed_at: int | None
-    version: int
 
 
 class VersionIn(Schema):

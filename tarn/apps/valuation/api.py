@@ -11,16 +11,15 @@ from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import visible
 from tarn.apps.valuation.actions import plans, rules
-from tarn.apps.valuation.inputs import DepreciationRuleIn, EnergyIn, ScenarioIn, TermsIn
+from tarn.apps.valuation.inputs import DepreciationRuleIn, EnergyIn, RefreshIn, ScenarioIn, TermsIn
 from tarn.apps.valuation.models import DepreciationRule, Energy, Scenario
 from tarn.apps.valuation.reads import lens, refresh, shown_rules
-from tarn.apps.valuation.schemas import (
+from tarn.apps.valuation.results import (
     AssetMoneyOut,
     DepreciationRulesOut,
     EnergyOut,
     MoneyOut,
     PlannedOut,
-    RefreshIn,
     ScenarioOut,
     SideBySide,
     ValuationVersion,

@@ -64,3 +64,10 @@ class ScenarioIn(Schema):
     settings: ScenarioSettings
     organisation: int | None = None
     version: int = 0
+
+
+class RefreshIn(Schema):
+    filter: str = ""
+    settings: ScenarioSettings
+    beside: int | None = None
+    most: int = 200

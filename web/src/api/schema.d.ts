@@ -4595,15 +4595,9 @@ export interface components {
             limits: string[];
             /** Zone */
             zone: string;
-            /**
-             * Warning
-             * @default
-             */
+            /** Warning */
             warning: string;
-            /**
-             * Factor Wanted
-             * @default false
-             */
+            /** Factor Wanted */
             factor_wanted: boolean;
         };
         /** OrganisationOut */
@@ -4789,7 +4783,7 @@ export interface components {
             /** Used At */
             used_at: number | null;
             /** Token */
-            token?: string | null;
+            token: string | null;
         };
         /** RightsIn */
         RightsIn: {
@@ -5683,10 +5677,7 @@ export interface components {
             at_once: number;
             /** Pause Ms */
             pause_ms: number;
-            /**
-             * Outposts
-             * @default []
-             */
+            /** Outposts */
             outposts: string[];
             /** Organisation */
             organisation: number | null;
@@ -6211,15 +6202,9 @@ export interface components {
             advice: string;
             /** Took Ms */
             took_ms: number;
-            /**
-             * Code
-             * @default
-             */
+            /** Code */
             code: string;
-            /**
-             * Key
-             * @default
-             */
+            /** Key */
             key: string;
         };
         /** TrialOut */
@@ -9528,11 +9513,11 @@ export interface components {
             /** Id */
             id: number;
             /** Name */
-            name?: string | null;
+            name: string | null;
             /** Kind */
-            kind?: string | null;
+            kind: string | null;
             /** Place */
-            place?: string | null;
+            place: string | null;
         };
         /** CoveredName */
         CoveredName: {

@@ -9,33 +9,12 @@ from tarn.apps.discovery.credentials import change as credential_actions
 from tarn.apps.discovery.credentials import shown as reads
 from tarn.apps.discovery.credentials import trials as trial_actions
 from tarn.apps.discovery.credentials.inputs import CredentialIn
+from tarn.apps.discovery.credentials.results import AcceptedKeyOut, CredentialOut, TrialOut
 from tarn.apps.discovery.models import Credential, Trial
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import visible
 
 router = Router(tags=["credentials"])
-
-
-class CredentialOut(Schema):
-    id: int
-    name: str
-    protocol: str
-    port: int
-    timeout: float
-    user: str
-    auth: str
-    privacy: str
-    preference: int
-    plain: bool
-    verify: bool
-    places: list[str]
-    reach: list[str]
-    outposts: list[int]
-    acts: bool
-    refusals: int
-    organisation: int | None
-    version: int
-    used_by: list[str]
 
 
 class SecretIn(Schema):
@@ -47,40 +26,6 @@ class TrialIn(Schema):
     address: str
     route: str = "direct"
     outpost: int | None = None
-
-
-class StepOut(Schema):
-    step: str
-    title: str
-    verdict: str
-    says: str
-    advice: str
-    took_ms: int
-    code: str = ""
-    key: str = ""
-
-
-class AcceptedKeyOut(Schema):
-    address: str
-    fingerprint: str
-
-
-class TrialOut(Schema):
-    id: int
-    credential: int
-    name: str
-    protocol: str
-    address: str
-    route: str
-    outpost: str
-    state: str
-    made_at: int
-    steps: list[StepOut]
-    read_with: int
-    refused: int
-    refusals: int
-    used_by: list[str]
-    places: list[str]
 
 
 @router.get("/credentials", response=list[CredentialOut])

@@ -3,81 +3,19 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router
 
+from tarn.apps.discovery.crosscheck.results import (
+    CrossCheckOut,
+    DisagreementOut,
+    UnseenOut,
+)
 from tarn.apps.discovery.crosscheck.why_unseen import unseen
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.register import crosscheck as reads
 
 router = Router(tags=["cross-check"])
-
-
-class WitnessOut(Schema):
-    name: str
-    kind: str
-
-
-class CountedWitness(WitnessOut):
-    count: int
-
-
-class PatternOut(Schema):
-    mask: int
-    members: list[int]
-    count: int
-
-
-class EstimateOut(Schema):
-    known: int
-    unseen: float
-    low: float
-    high: float
-    method: str
-    refusal: str
-    dependent: list[list[str]]
-
-
-class LabelledEstimate(EstimateOut):
-    label: str
-
-
-class CrossCheckOut(Schema):
-    total: int
-    sources: list[CountedWitness]
-    patterns: list[PatternOut]
-    estimate: EstimateOut
-    by_kind: list[LabelledEstimate]
-    by_place: list[LabelledEstimate]
-
-
-class BlindSpot(WitnessOut):
-    reason: str
-    remedy: str
-    where: str
-
-
-class UnseenOut(Schema):
-    asset: int
-    name: str
-    kind: str | None
-    place: str | None
-    known_to: list[WitnessOut]
-    unseen_by: list[BlindSpot]
-
-
-class SaidTwice(Schema):
-    asset: int
-    first: str
-    second: str
-
-
-class DisagreementOut(Schema):
-    field: str
-    first: str
-    second: str
-    count: int
-    devices: list[SaidTwice]
 
 
 @router.get("/crosscheck", response=CrossCheckOut)

@@ -7,6 +7,7 @@ from ninja import Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.discovery.hooks import change as actions
+from tarn.apps.discovery.hooks.results import HookOut, HookTakenOut, MadeOut
 from tarn.apps.discovery.models import Hook
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
@@ -17,25 +18,6 @@ router = Router(tags=["hooks"])
 class HookIn(Schema):
     name: str
     organisation: int | None = None
-
-
-class HookOut(Schema):
-    id: int
-    name: str
-    made_at: int
-    used_at: int | None
-
-
-class MadeOut(Schema):
-    id: int
-    name: str
-    url: str
-    secret: str
-
-
-class HookTakenOut(Schema):
-    verdict: str
-    asset: int | None
 
 
 @router.get("/hooks", response=list[HookOut])

@@ -9,6 +9,7 @@ from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 
 from tarn.apps.discovery.imports import change as actions
+from tarn.apps.discovery.imports.results import ImportOut, RehearsalOut
 from tarn.apps.discovery.models import FileImport
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.roles import require
@@ -23,50 +24,6 @@ class MappingIn(Schema):
     mapping: dict[str, dict[str, str]]
     heading: int | None = None
     written: dict[str, str] = {}
-
-
-class RefusedOut(Schema):
-    row: int
-    why: str
-    cells: dict[str, str]
-
-
-class ImportOut(Schema):
-    id: int
-    name: str
-    file_name: str
-    format: str
-    encoding: str
-    heading: int
-    written: dict[str, str]
-    headings: list[str]
-    first: list[dict[str, str]]
-    mapping: dict[str, dict[str, str]]
-    state: str
-    counts: dict[str, int]
-    progress: int
-    total: int
-    made_at: int
-
-
-class RehearsedRow(Schema):
-    row: int
-    what: str
-    asset: int | None
-    why: str
-
-
-class QuestionOut(Schema):
-    name: str
-    asks: str
-    choices: dict[str, str]
-
-
-class RehearsalOut(Schema):
-    counts: dict[str, int]
-    rows: list[RehearsedRow]
-    refused: list[RefusedOut]
-    questions: list[QuestionOut]
 
 
 def _shown(held: FileImport) -> dict[str, Any]:

@@ -3,15 +3,12 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router
 
 from tarn.apps.discovery.intake import shown as reads
+from tarn.apps.discovery.intake.results import WaitingOut
 
 router = Router(tags=["discovery"])
-
-
-class WaitingOut(Schema):
-    waiting: int
 
 
 @router.get("/intake/count", response=WaitingOut)

@@ -9,20 +9,11 @@ from ninja.errors import HttpError
 
 from tarn.apps.discovery.intake import rules as actions
 from tarn.apps.discovery.intake.inputs import RuleIn
+from tarn.apps.discovery.intake.results import IntakeRehearsedOut, RuleOut
 from tarn.apps.discovery.models import IntakeRule
 from tarn.apps.people.scope import visible
 
 router = Router(tags=["intake rules"])
-
-
-class RuleOut(Schema):
-    id: int
-    name: str
-    filter: str
-    action: str
-    reason: str
-    in_force: bool
-    decided: int
 
 
 class InForce(Schema):
@@ -31,11 +22,6 @@ class InForce(Schema):
 
 class IntakeFilterIn(Schema):
     filter: str
-
-
-class IntakeRehearsedOut(Schema):
-    count: int
-    first: list[str]
 
 
 def _rules() -> Any:

@@ -3,32 +3,18 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router
 
 from tarn.apps.discovery.models import Network
 from tarn.apps.discovery.networks import change as actions
 from tarn.apps.discovery.networks import lens
 from tarn.apps.discovery.networks import shown as reads
 from tarn.apps.discovery.networks.inputs import NetworkIn
+from tarn.apps.discovery.networks.results import NetworkOut
 from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["discovery"])
-
-
-class NetworkOut(Schema):
-    id: int
-    range: str
-    name: str
-    place: str
-    never_probe: bool
-    at_once: int
-    pause_ms: int
-    outposts: list[str] = []
-    organisation: int | None
-    quiet: str
-    quiet_words: str
-    quiet_minutes: int
 
 
 @router.get("/networks", response=list[NetworkOut])

@@ -9,6 +9,7 @@ from ninja.errors import HttpError
 from tarn.apps.discovery.models import Outpost, Run, Trial
 from tarn.apps.discovery.outposts import change as actions
 from tarn.apps.discovery.outposts import shown as reads
+from tarn.apps.discovery.outposts.results import JoinOut, OutpostOut
 from tarn.apps.discovery.schemas import bearer, unpacked
 from tarn.apps.people.roles import require
 from tarn.collect.outpost.wire import Greeting, HandIn, TrialNews, read, write
@@ -24,28 +25,6 @@ class OutpostIn(Schema):
 
 class NetworksIn(Schema):
     networks: list[int]
-
-
-class OutpostOut(Schema):
-    id: int
-    name: str
-    networks: list[int]
-    ranges: list[str]
-    state: str
-    says: str
-    made_at: int
-    last_seen: int | None
-    release: str
-    skew: float
-    kept: int
-    at_work: int
-    handed: int
-
-
-class JoinOut(Schema):
-    id: int
-    name: str
-    command: str
 
 
 def _wire(document: Any) -> HttpResponse:

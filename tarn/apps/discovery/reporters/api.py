@@ -8,6 +8,7 @@ from ninja.errors import HttpError
 
 from tarn.apps.discovery.models import Enrolment
 from tarn.apps.discovery.reporters import change as actions
+from tarn.apps.discovery.reporters.results import EnrolOut, ReportedOut, ScriptsOut
 from tarn.apps.discovery.schemas import bearer, unpacked
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
@@ -19,29 +20,6 @@ router = Router(tags=["reporters"])
 class EnrolIn(Schema):
     name: str
     organisation: int | None = None
-
-
-class EnrolOut(Schema):
-    id: int
-    name: str
-    made_at: int
-    withdrawn: bool
-    reporters: int
-    last_seen: int | None
-
-
-class ScriptsOut(Schema):
-    id: int
-    name: str
-    posix: str
-    powershell: str
-
-
-class ReportedOut(Schema):
-    asset: str
-    host: str
-    again: bool
-    unread: list[str]
 
 
 @router.get("/reporters/enrolments", response=list[EnrolOut])

@@ -1,6 +1,6 @@
 """Other systems over HTTP: thin; parse, call, shape."""
 
-from typing import Any, Literal
+from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
@@ -9,113 +9,14 @@ from tarn.apps.discovery.models import Source, Sync
 from tarn.apps.discovery.sources import change as actions
 from tarn.apps.discovery.sources import shown as reads
 from tarn.apps.discovery.sources.inputs import SourceIn
+from tarn.apps.discovery.sources.results import ChoicesOut, PickOut, SourceOut, SourcePage, SyncOut, TestOut
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["sources"])
 
 
-class SyncOut(Schema):
-    id: int
-    state: str
-    made_at: int
-    ended_at: int | None
-    since: int | None
-    counts: dict[str, int]
-    faults: list[dict[str, str]]
-    message: str
-    loss: dict[str, int] | None
-    asked_by: str | None
-
-
-class SourceOut(Schema):
-    id: int
-    name: str
-    kind: str
-    settings: dict[str, Any]
-    take: list[str]
-    credential: int | None
-    route: str
-    schedule: str
-    schedule_words: str
-    next_at: int | None
-    gone: str
-    gone_days: int
-    loss_share: int
-    organisation: int | None
-    version: int
-    devices: int
-    missing: int
-    last_sync: SyncOut | None
-
-
-class SourcePage(Schema):
-    source: SourceOut
-    syncs: list[SyncOut]
-
-
-class SampleRow(Schema):
-    key: str
-    label: str
-    facts: dict[str, Any]
-
-
-class FaultOut(Schema):
-    says: str
-    count: int
-
-
-class TestOut(Schema):
-    found: int
-    took_ms: int
-    problem: str
-    remedy: str
-    faults: list[FaultOut]
-    sample: list[SampleRow]
-
-
 class PickIn(Schema):
     pick: str
-
-
-class PickOut(Schema):
-    names: int
-    addresses: list[str]
-    unknown: list[str]
-
-
-class TargetOut(Schema):
-    name: str
-    label: str
-    type: str
-    section: str
-
-
-class SettingOut(Schema):
-    name: str
-    label: str
-    type: Literal["text", "number", "choice"]
-    needed: str
-    usual: str | int
-    options: list[str]
-    least: int
-    most: int
-
-
-class SourceKindOut(Schema):
-    name: str
-    text: str
-    protocol: str
-    must: str
-    mapped: bool
-    about: bool
-    form: list[SettingOut]
-    prepared: dict[str, dict[str, Any]]
-
-
-class ChoicesOut(Schema):
-    kinds: list[SourceKindOut]
-    targets: list[TargetOut]
-    units: list[str]
 
 
 @router.get("/sources", response=list[SourceOut])

@@ -10,11 +10,17 @@ from ninja import Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.discovery.models import Run, Sweep
-from tarn.apps.discovery.networks.api import NetworkOut
 from tarn.apps.discovery.sweeps import change as sweep_actions
 from tarn.apps.discovery.sweeps import runs as run_actions
 from tarn.apps.discovery.sweeps import shown as reads
 from tarn.apps.discovery.sweeps.inputs import SweepIn
+from tarn.apps.discovery.sweeps.results import (
+    OffersOut,
+    RangesOut,
+    RunOut,
+    RunPage,
+    SweepOut,
+)
 from tarn.apps.estate.register.identifiers import numbers_of
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.roles import require
@@ -23,125 +29,15 @@ from tarn.apps.people.scope import Scope, limited_to, scope, visible
 router = Router(tags=["discovery"])
 
 
-class StageOut(Schema):
-    name: str
-    past: int
-    inside: int
-    total: int
-
-
-class RunOut(Schema):
-    id: int
-    sweep: int
-    name: str
-    route: str
-    state: str
-    wish: str
-    asked_by: str | None
-    made_at: int
-    started_at: int | None
-    ended_at: int | None
-    total: int
-    done: int
-    seconds: int
-    rate: float
-    remaining_seconds: int | None
-    outcomes: dict[str, int]
-    stages: list[StageOut]
-    message: str
-    tick: int
-
-
-class SweepOut(Schema):
-    id: int
-    name: str
-    ranges: list[str]
-    exclusions: list[str]
-    protocols: list[str]
-    credentials: list[int]
-    route: str
-    at_once: int
-    patience: float
-    schedule: str
-    schedule_words: str
-    next_at: int | None
-    minutes: int | None
-    organisation: int | None
-    version: int
-    last_run: RunOut | None
-
-
 class RangesIn(Schema):
     ranges: list[str]
     exclusions: list[str] = []
     organisation: int | None = None
 
 
-class RangesOut(Schema):
-    probe: int
-    left_out: int
-    first: str
-    last: str
-
-
 class AddressIn(Schema):
     address: str
     only: str = ""
-
-
-class CollectorOut(Schema):
-    collector: str
-    ran: bool
-    why: str
-    took_ms: int
-    sections: int
-
-
-class OffersOut(Schema):
-    address: str
-    run: int
-    sweep: str
-    outpost: str
-    at: int | None
-    offers: list[CollectorOut]
-
-
-class AddressOut(Schema):
-    address: str
-    stage: int
-    outcome: str
-    code: str
-    reason: str
-    remedy: str
-    credential: str
-    outpost: str
-    taken_for: str
-    ports: list[int]
-    asset_id: int | None
-    took_ms: int | None
-
-
-class ReasonOut(Schema):
-    code: str
-    reason: str
-    remedy: str
-    count: int
-    addresses: list[str]
-    credential: int | None
-
-
-class ComparedOut(Schema):
-    run: int
-    ended_at: int | None
-    changes: dict[str, list[str]]
-
-
-class RunPage(Schema):
-    run: RunOut
-    addresses: list[AddressOut]
-    networks: list[NetworkOut]
-    reasons: list[ReasonOut]
-    compared: ComparedOut | None
 
 
 class Wish(Schema):

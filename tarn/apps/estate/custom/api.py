@@ -3,52 +3,17 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema, Status
+from ninja import Router, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.custom import change as actions
 from tarn.apps.estate.custom import fields as reads
 from tarn.apps.estate.custom.inputs import OwnFieldIn, OwnKindIn
+from tarn.apps.estate.custom.results import OwnOut
 from tarn.apps.estate.models import OwnField, OwnKind
 from tarn.core.own import TYPES
 
 router = Router(tags=["kinds"])
-
-
-class OwnFieldOut(Schema):
-    id: int
-    name: str
-    type: str
-    unit: str
-    choices: list[str]
-    help: str
-    group: str
-    required: bool
-    kinds: list[str]
-    position: int
-    many: bool
-    template: str
-    listed: bool
-    version: int
-    filled: int
-
-
-class OwnKindOut(Schema):
-    id: int | None
-    name: str
-    parent: str
-    icon: str
-    names: dict[str, str]
-    hidden: list[str]
-    version: int
-    assets: int
-    fields: list[str]
-
-
-class OwnOut(Schema):
-    kinds: list[OwnKindOut]
-    fields: list[OwnFieldOut]
-    types: dict[str, str]
 
 
 def _found(what: str, call: Any) -> Any:

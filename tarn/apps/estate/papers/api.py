@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.http import FileResponse, HttpRequest
-from ninja import File, Form, Router, Schema, Status
+from ninja import File, Form, Router, Status
 from ninja.errors import HttpError
 from ninja.files import UploadedFile
 
@@ -12,18 +12,10 @@ from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.models import Paper, Sighting
 from tarn.apps.estate.papers import held as reads
 from tarn.apps.estate.papers import keep as actions
+from tarn.apps.estate.papers.results import PaperOut
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["papers"])
-
-
-class PaperOut(Schema):
-    id: int
-    text: str
-    file_name: str
-    size: int
-    made_by: str
-    made_at: str
 
 
 def _seen(asset: int) -> None:

@@ -3,69 +3,17 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.people import persons as reads
+from tarn.apps.estate.people.results import (
+    PersonPageOut,
+    PersonRowOut,
+)
 
 router = Router(tags=["people"])
-
-
-class PersonRowOut(Schema):
-    name: str
-    department: str
-    title: str
-    email: str
-    account: str
-    sources: list[str]
-    joined_at: str | None
-    left_at: str | None
-    holds: int
-    signed_in: int
-    filter: str
-
-
-class HeldDeviceOut(Schema):
-    id: int
-    number: str
-    name: str | None
-    kind: str | None
-    place: str | None
-    department: str | None
-
-
-class UsedDeviceOut(HeldDeviceOut):
-    theirs: bool
-
-
-class HeldBeforeOut(Schema):
-    id: int
-    name: str | None
-    since: str
-    until: str | None
-
-
-class TheirSoftwareOut(Schema):
-    name: str
-    devices: int
-
-
-class PersonPageOut(Schema):
-    name: str
-    department: str
-    title: str
-    email: str
-    account: str
-    groups: list[str]
-    sources: list[str]
-    joined_at: str | None
-    left_at: str | None
-    filter: str
-    held: list[HeldDeviceOut]
-    used: list[UsedDeviceOut]
-    before: list[HeldBeforeOut]
-    software: list[TheirSoftwareOut]
 
 
 @router.get("/persons", response=list[PersonRowOut])

@@ -21,6 +21,15 @@ from tarn.apps.estate.register import history as histories
 from tarn.apps.estate.register import intake as intakes
 from tarn.apps.estate.register import reidentify
 from tarn.apps.estate.register.pages import GIVEN, everything, field_named, marks, page
+from tarn.apps.estate.register.results import (
+    AskOut,
+    BandOut,
+    ChangeOut,
+    DecisionOut,
+    DossierOut,
+    MovedOut,
+    TakenOut,
+)
 from tarn.apps.estate.register.strata import DEFAULT_BANDS, bands_there_are, strata
 from tarn.apps.estate.register.streaming import stream
 from tarn.apps.people.roles import NotAllowed, may, require
@@ -36,26 +45,6 @@ from tarn.core.truth import SPOKEN
 router = Router(tags=["estate"])
 
 DEFAULT_COLUMNS = "name,kind,os.name,os.version,address,memory,place,person,last_seen,sources,software.count"
-
-
-class AskOut(Schema):
-    total: int
-    of: int
-    sentence: str
-    as_of: str | None
-    rows: list[dict[str, Any]]
-
-
-class PartOut(Schema):
-    label: str
-    count: int
-    filter: str
-    held: bool
-
-
-class BandOut(Schema):
-    name: str
-    parts: list[PartOut]
 
 
 class DecisionIn(Schema):
@@ -83,11 +72,6 @@ class EmptyIn(Schema):
     fields: list[str]
 
 
-class DecisionOut(Schema):
-    assets: int
-    entry: int
-
-
 class TagsIn(Schema):
     assets: list[int] = []
     filter: str | None = None
@@ -101,35 +85,6 @@ class RulingIn(Schema):
     asset: str | None = None
 
 
-class TakenOut(Schema):
-    document: str
-    verdict: str
-    asset: int | None
-    reasons: list[str]
-
-
-class ChangeOut(Schema):
-    at: str
-    section: str
-    thing: str
-    verb: str
-    before: str | None
-    after: str | None
-
-
-class DossierOut(Schema):
-    plate: dict[str, Any]
-    claims: dict[str, list[dict[str, Any]]]
-    items: dict[str, list[dict[str, Any]]]
-    software: list[dict[str, Any]]
-    sightings: list[dict[str, Any]]
-    guess: str
-    sure: int
-    guess_reasons: list[str]
-    began: str
-    as_of: str | None
-
-
 def _shown(at: int | None) -> str | None:
     return None if at is None else datetime.fromtimestamp(at, UTC).isoformat().replace("+00:00", "Z")
 
@@ -141,11 +96,6 @@ class MergeIn(Schema):
 class SplitIn(Schema):
     sightings: list[str] = []
     sources: list[str] = []
-
-
-class MovedOut(Schema):
-    asset: int
-    entry: int
 
 
 @router.get("/assets", response=AskOut)

@@ -4,6 +4,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from tarn.apps.estate.register.enter import enter
+from tarn.apps.estate.register.results import EnteredOut
 from tarn.core.sections import OWN
 
 router = Router(tags=["estate"])
@@ -24,10 +25,6 @@ class EnteredIn(Schema):
     state: str = ""
     note: str = ""
     own: dict[str, str | bool | float | None] = {}
-
-
-class EnteredOut(Schema):
-    asset: int
 
 
 @router.post("/register", response=EnteredOut)

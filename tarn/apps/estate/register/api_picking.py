@@ -10,6 +10,7 @@ from tarn.apps.estate.asking.ask import count, question
 from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.register.pages import everything
 from tarn.apps.estate.register.pasted import MOST, TooMany, found_by
+from tarn.apps.estate.register.results import NumberOut, PastedOut
 from tarn.apps.people.actions.refusals import Invalid
 
 router = Router(tags=["estate"])
@@ -17,17 +18,6 @@ router = Router(tags=["estate"])
 
 class PastedIn(Schema):
     words: list[str]
-
-
-class PastedOut(Schema):
-    numbers: list[str]
-    missing: list[str]
-    several: dict[str, list[str]]
-
-
-class NumberOut(Schema):
-    id: int
-    number: str
 
 
 @router.post("/register/pasted", response=PastedOut)

@@ -4,7 +4,7 @@ import time
 from typing import Annotated, Any
 
 from django.http import HttpRequest
-from ninja import Query, Router, Schema, Status
+from ninja import Query, Router, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import context, definition_at
@@ -14,61 +14,13 @@ from tarn.apps.estate.selections import keep
 from tarn.apps.estate.selections import keep_phrases as phrase_actions
 from tarn.apps.estate.selections import sets as reads
 from tarn.apps.estate.selections.inputs import PhraseIn, SetIn
+from tarn.apps.estate.selections.results import SetOut, SetPageOut, UseOut
 from tarn.apps.people.scope import visible
 from tarn.core.filters.check import check
 from tarn.core.filters.english import english
 from tarn.core.filters.parse import parse
 
 router = Router(tags=["sets"])
-
-
-class SetOut(Schema):
-    id: int
-    name: str
-    kind: str
-    filter: str
-    folder: str
-    note: str
-    access: str
-    made_by: str
-    version: int
-    count: int
-
-
-class UseOut(Schema):
-    what: str
-    name: str
-    where: str
-
-
-class PointOut(Schema):
-    at: str
-    devices: int
-
-
-class MemberOut(Schema):
-    id: int
-    number: str
-    name: str | None
-    kind: str | None
-    place: str | None
-    department: str | None
-
-
-class CameAndWentOut(Schema):
-    since: str
-    came: int
-    left: int
-    stayed: int
-    came_rows: list[MemberOut]
-    left_rows: list[MemberOut]
-
-
-class SetPageOut(SetOut):
-    sentence: str
-    year: list[PointOut]
-    uses: list[UseOut]
-    moved: CameAndWentOut
 
 
 class PhraseOut(PhraseIn):

@@ -9,6 +9,7 @@ from ninja.errors import HttpError
 from tarn.apps.estate.asking.ask import context, words_of
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.register.strata import bands_there_are
+from tarn.apps.estate.selections.results import FilterFaces, OfferOut, ProblemOut, WrittenOut
 from tarn.apps.people.scope import visible
 from tarn.core.fields import FIELDS, GROUPS, TYPES
 from tarn.core.filters.check import check
@@ -24,27 +25,6 @@ from tarn.core.items import SECTIONS
 router = Router(tags=["questions"])
 
 
-class OfferOut(Schema):
-    text: str
-    kind: str
-    detail: str
-    start: int
-
-
-class FieldOut(Schema):
-    name: str
-    type: str
-    label: str
-    meaning: str
-    choices: list[str]
-
-
-class FilterFaces(Schema):
-    text: str
-    tree: dict[str, Any]
-    sentence: str
-
-
 class FilterIn(Schema):
     text: str | None = None
     tree: dict[str, Any] | None = None
@@ -52,16 +32,6 @@ class FilterIn(Schema):
 
 class TextIn(Schema):
     text: str
-
-
-class ProblemOut(Schema):
-    id: int
-    detail: str
-
-
-class WrittenOut(Schema):
-    text: str
-    problems: list[ProblemOut]
 
 
 class NarrowIn(Schema):

@@ -3,13 +3,14 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router
 from ninja.errors import HttpError
 
 from tarn.apps.estate.models import NamingRule
 from tarn.apps.estate.software import correct as actions
 from tarn.apps.estate.software.corrections import corrections
 from tarn.apps.estate.software.inputs import CorrectionIn
+from tarn.apps.estate.software.results import ChangedOut, RenamedOut
 
 router = Router(tags=["names"])
 
@@ -18,16 +19,6 @@ class CorrectionOut(CorrectionIn):
     id: int
     made_by: str
     made_at: int
-
-
-class ChangedOut(Schema):
-    changed: int
-
-
-class RenamedOut(Schema):
-    name: str
-    before: str
-    after: str
 
 
 @router.get("/names/corrections", response=list[CorrectionOut])

@@ -1,6 +1,7 @@
-"""The shapes of what is asked of and answered by the calls on worth and cost."""
+"""What is told here: the reads return it, the API hands it on as it is."""
 
 from ninja import Schema
+from typing_extensions import TypedDict
 
 from tarn.apps.valuation.inputs import ScenarioSettings
 
@@ -9,7 +10,7 @@ class ValuationVersion(Schema):
     version: int
 
 
-class Sums(Schema):
+class Sums(TypedDict):
     devices: int
     cost: str
     book: str
@@ -24,7 +25,7 @@ class MoneyGroup(Sums):
     name: str
 
 
-class MoneyRow(Schema):
+class MoneyRow(TypedDict):
     id: int
     name: str | None
     number: str | None
@@ -42,17 +43,17 @@ class MoneyRow(Schema):
     why: str
 
 
-class WithoutBook(Schema):
+class WithoutBook(TypedDict):
     why: str
     devices: int
 
 
-class OnNoDevice(Schema):
+class OnNoDevice(TypedDict):
     name: str
     month: str
 
 
-class MoneyOut(Schema):
+class MoneyOut(TypedDict):
     day: str
     currency: str
     by: str
@@ -64,13 +65,13 @@ class MoneyOut(Schema):
     loose: list[OnNoDevice]
 
 
-class RevisionOut(Schema):
+class RevisionOut(TypedDict):
     day: str
     months_left: int
     residual: str
 
 
-class TermsOut(Schema):
+class TermsOut(TypedDict):
     cost: str
     residual: str
     months: int
@@ -81,38 +82,38 @@ class TermsOut(Schema):
     revisions: list[RevisionOut]
 
 
-class OwnTerms(Schema):
+class OwnTerms(TypedDict):
     version: int
     why: str
     made_by: str
 
 
-class ScheduleYear(Schema):
+class ScheduleYear(TypedDict):
     year: int
     charge: str
     derecognised: str
     book: str
 
 
-class ScheduleMonth(Schema):
+class ScheduleMonth(TypedDict):
     month: str
     charge: str
     derecognised: str
     book: str
 
 
-class Parting(Schema):
+class Parting(TypedDict):
     book: str
     gain: str
 
 
-class CostLine(Schema):
+class CostLine(TypedDict):
     part: str
     what: str
     amount: str
 
 
-class AssetMoneyOut(Schema):
+class AssetMoneyOut(TypedDict):
     day: str
     currency: str
     by: str
@@ -127,13 +128,13 @@ class AssetMoneyOut(Schema):
     total: str
 
 
-class RuleChangeOut(Schema):
+class RuleChangeOut(TypedDict):
     day: str
     months: int
     residual: str
 
 
-class DepreciationRuleOut(Schema):
+class DepreciationRuleOut(TypedDict):
     id: int
     name: str
     filter: str
@@ -149,7 +150,7 @@ class DepreciationRuleOut(Schema):
     book: str
 
 
-class DepreciationRulesOut(Schema):
+class DepreciationRulesOut(TypedDict):
     day: str
     currency: str
     methods: list[str]
@@ -165,7 +166,7 @@ class EnergyOut(Schema):
     version: int
 
 
-class ScenarioOut(Schema):
+class ScenarioOut(TypedDict):
     id: int
     name: str
     filter: str
@@ -174,14 +175,7 @@ class ScenarioOut(Schema):
     version: int
 
 
-class RefreshIn(Schema):
-    filter: str = ""
-    settings: ScenarioSettings
-    beside: int | None = None
-    most: int = 200
-
-
-class QuarterOut(Schema):
+class QuarterOut(TypedDict):
     name: str
     begins: str
     devices: int
@@ -190,7 +184,7 @@ class QuarterOut(Schema):
     waiting: int
 
 
-class SideBySide(Schema):
+class SideBySide(TypedDict):
     id: int
     name: str
     planned: int
@@ -200,7 +194,7 @@ class SideBySide(Schema):
     quarters: list[QuarterOut]
 
 
-class PlannedKind(Schema):
+class PlannedKind(TypedDict):
     kind: str
     devices: int
     planned: int
@@ -209,7 +203,7 @@ class PlannedKind(Schema):
     memory: float | None
 
 
-class PlannedRow(Schema):
+class PlannedRow(TypedDict):
     id: int
     name: str | None
     number: str | None
@@ -223,7 +217,7 @@ class PlannedRow(Schema):
     moved: bool
 
 
-class PlannedOut(Schema):
+class PlannedOut(TypedDict):
     day: str
     currency: str
     devices: int

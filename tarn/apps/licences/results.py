@@ -1,11 +1,12 @@
-"""The shapes of what the licences room takes and answers."""
+"""What is told here: the reads return it, the API hands it on as it is."""
 
 from typing import Any
 
 from ninja import Schema
+from typing_extensions import TypedDict
 
 
-class MetricOut(Schema):
+class MetricOut(TypedDict):
     name: str
     unit: str
     text: str
@@ -18,14 +19,14 @@ class LicenceName(Schema):
     name: str
 
 
-class ShareOut(Schema):
+class ShareOut(TypedDict):
     name: str
     covered: int
     uncovered: int
     uses: int
 
 
-class BalanceOut(Schema):
+class BalanceOut(TypedDict):
     key: str
     name: str
     products: list[str]
@@ -45,7 +46,7 @@ class BalanceOut(Schema):
     here: ShareOut | None
 
 
-class PositionsOut(Schema):
+class PositionsOut(TypedDict):
     day: str
     currency: str
     balances: list[BalanceOut]
@@ -55,21 +56,21 @@ class PositionsOut(Schema):
     ending: int
 
 
-class WorkingLine(Schema):
+class WorkingLine(TypedDict):
     sign: str
     figure: int
     text: str
     note: str
 
 
-class FreeOut(Schema):
+class FreeOut(TypedDict):
     asset: int
     name: str
     why: str
     person: str
 
 
-class CureOut(Schema):
+class CureOut(TypedDict):
     free: list[FreeOut]
     freed: int
     buy: int
@@ -80,12 +81,12 @@ class CureOut(Schema):
     decides: bool
 
 
-class NotCovered(Schema):
+class NotCovered(TypedDict):
     licence: str
     reason: str
 
 
-class UncoveredOut(Schema):
+class UncoveredOut(TypedDict):
     asset: int
     name: str
     person: str
@@ -95,7 +96,7 @@ class UncoveredOut(Schema):
     reasons: list[NotCovered]
 
 
-class LeftOutUse(Schema):
+class LeftOutUse(TypedDict):
     asset: int
     name: str
     reason: str
@@ -113,7 +114,7 @@ class WhyOut(BalanceOut):
     spare_idle: int
 
 
-class LicenceRow(Schema):
+class LicenceRow(TypedDict):
     id: int
     name: str
     publisher: str
@@ -131,7 +132,7 @@ class LicenceRow(Schema):
     tags: list[str]
 
 
-class PurchaseOut(Schema):
+class PurchaseOut(TypedDict):
     id: int
     day: str
     quantity: int
@@ -142,7 +143,7 @@ class PurchaseOut(Schema):
     counts: bool
 
 
-class CoveredUse(Schema):
+class CoveredUse(TypedDict):
     asset: int
     name: str
     person: str
@@ -152,13 +153,13 @@ class CoveredUse(Schema):
     pinned: bool
 
 
-class BearerOut(Schema):
+class BearerOut(TypedDict):
     units: int
     text: str
     uses: list[CoveredUse]
 
 
-class FormerTerms(Schema):
+class FormerTerms(TypedDict):
     until: str
     terms: dict[str, Any]
 
@@ -191,23 +192,18 @@ class LicenceOut(LicenceRow):
     bearers_all: int
 
 
-class KeysIn(Schema):
-    keys: str
-    activations: int | None = None
-
-
-class KeysAdded(Schema):
+class KeysAdded(TypedDict):
     count: int
     tails: list[str]
     twice: list[str]
 
 
-class KeyDevice(Schema):
+class KeyDevice(TypedDict):
     asset: int
     name: str
 
 
-class LicenceKeyOut(Schema):
+class LicenceKeyOut(TypedDict):
     id: int | None
     licence: int | None
     licence_name: str
@@ -218,33 +214,24 @@ class LicenceKeyOut(Schema):
     problem: str
 
 
-class KeysOut(Schema):
+class KeysOut(TypedDict):
     keys: list[LicenceKeyOut]
 
 
-class KeyShown(Schema):
+class KeyShown(TypedDict):
     key: str
 
 
-class NeedIn(Schema):
-    product: str
-    needed: bool = True
-
-
-class RecordsIn(Schema):
-    file: str
-
-
-class RecordsOut(Schema):
+class RecordsOut(TypedDict):
     fresh: int
     known: int
 
 
-class CountOut(Schema):
+class CountOut(TypedDict):
     count: int
 
 
-class IdleOut(Schema):
+class IdleOut(TypedDict):
     balance: str
     asset: int
     name: str
@@ -260,7 +247,7 @@ class IdleOut(Schema):
     currency: str
 
 
-class WarningOut(Schema):
+class WarningOut(TypedDict):
     sort: str
     text: str
     balance: str
@@ -268,7 +255,7 @@ class WarningOut(Schema):
     licence: int | None
 
 
-class RemedyStep(Schema):
+class RemedyStep(TypedDict):
     sort: str
     text: str
     why: str
@@ -278,7 +265,7 @@ class RemedyStep(Schema):
     licence: int | None
 
 
-class RemedyOut(Schema):
+class RemedyOut(TypedDict):
     day: str
     currency: str
     cost: str
@@ -287,14 +274,14 @@ class RemedyOut(Schema):
     unpriced: list[str]
 
 
-class TrendPoint(Schema):
+class TrendPoint(TypedDict):
     day: str
     needed: int
     entitled: int | None
     short: int
 
 
-class ExpectedLine(Schema):
+class ExpectedLine(TypedDict):
     sort: str
     name: str
     licence: int | None
@@ -302,7 +289,7 @@ class ExpectedLine(Schema):
     amount: str
 
 
-class NextYearOut(Schema):
+class NextYearOut(TypedDict):
     day: str
     until: str
     currency: str
@@ -312,7 +299,7 @@ class NextYearOut(Schema):
     apart: list[str]
 
 
-class HiredBalance(Schema):
+class HiredBalance(TypedDict):
     name: str
     unit: str
     more: int
@@ -321,7 +308,7 @@ class HiredBalance(Schema):
     cost: str | None
 
 
-class HiredOut(Schema):
+class HiredOut(TypedDict):
     department: str
     number: int
     currency: str
@@ -336,7 +323,7 @@ class PurchaseLine(PurchaseOut):
     total: str | None
 
 
-class ChangedBalance(Schema):
+class ChangedBalance(TypedDict):
     key: str
     name: str
     unit: str

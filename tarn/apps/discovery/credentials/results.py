@@ -1,0 +1,59 @@
+"""What is told here: the reads return it, the API hands it on as it is."""
+
+from typing_extensions import TypedDict
+
+
+class CredentialOut(TypedDict):
+    id: int
+    name: str
+    protocol: str
+    port: int
+    timeout: float
+    user: str
+    auth: str
+    privacy: str
+    preference: int
+    plain: bool
+    verify: bool
+    places: list[str]
+    reach: list[str]
+    outposts: list[int]
+    acts: bool
+    refusals: int
+    organisation: int | None
+    version: int
+    used_by: list[str]
+
+
+class StepOut(TypedDict):
+    step: str
+    title: str
+    verdict: str
+    says: str
+    advice: str
+    took_ms: int
+    code: str
+    key: str
+
+
+class AcceptedKeyOut(TypedDict):
+    address: str
+    fingerprint: str
+
+
+class TrialOut(TypedDict):
+    id: int
+    credential: int
+    name: str
+    protocol: str
+    address: str
+    route: str
+    outpost: str
+    state: str
+    made_at: int
+    steps: list[StepOut]
+    read_with: int
+    refused: int
+    refusals: int
+    used_by: list[str]
+    places: list[str]

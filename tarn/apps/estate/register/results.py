@@ -1,0 +1,80 @@
+"""What is told here: the reads return it, the API hands it on as it is."""
+
+from typing import Any
+
+from ninja import Schema
+from typing_extensions import TypedDict
+
+
+class PastedOut(Schema):
+    numbers: list[str]
+    missing: list[str]
+    several: dict[str, list[str]]
+
+
+class NumberOut(TypedDict):
+    id: int
+    number: str
+
+
+class AskOut(TypedDict):
+    total: int
+    of: int
+    sentence: str
+    as_of: str | None
+    rows: list[dict[str, Any]]
+
+
+class PartOut(TypedDict):
+    label: str
+    count: int
+    filter: str
+    held: bool
+
+
+class BandOut(TypedDict):
+    name: str
+    parts: list[PartOut]
+
+
+class DecisionOut(TypedDict):
+    assets: int
+    entry: int
+
+
+class TakenOut(TypedDict):
+    document: str
+    verdict: str
+    asset: int | None
+    reasons: list[str]
+
+
+class ChangeOut(TypedDict):
+    at: str
+    section: str
+    thing: str
+    verb: str
+    before: str | None
+    after: str | None
+
+
+class DossierOut(TypedDict):
+    plate: dict[str, Any]
+    claims: dict[str, list[dict[str, Any]]]
+    items: dict[str, list[dict[str, Any]]]
+    software: list[dict[str, Any]]
+    sightings: list[dict[str, Any]]
+    guess: str
+    sure: int
+    guess_reasons: list[str]
+    began: str
+    as_of: str | None
+
+
+class MovedOut(TypedDict):
+    asset: int
+    entry: int
+
+
+class EnteredOut(TypedDict):
+    asset: int

@@ -1,0 +1,85 @@
+"""What is told here: the reads return it, the API hands it on as it is."""
+
+from typing import Any
+
+from typing_extensions import TypedDict
+
+
+class SetOut(TypedDict):
+    id: int
+    name: str
+    kind: str
+    filter: str
+    folder: str
+    note: str
+    access: str
+    made_by: str
+    version: int
+    count: int
+
+
+class UseOut(TypedDict):
+    what: str
+    name: str
+    where: str
+
+
+class PointOut(TypedDict):
+    at: str
+    devices: int
+
+
+class MemberOut(TypedDict):
+    id: int
+    number: str
+    name: str | None
+    kind: str | None
+    place: str | None
+    department: str | None
+
+
+class CameAndWentOut(TypedDict):
+    since: str
+    came: int
+    left: int
+    stayed: int
+    came_rows: list[MemberOut]
+    left_rows: list[MemberOut]
+
+
+class SetPageOut(SetOut):
+    sentence: str
+    year: list[PointOut]
+    uses: list[UseOut]
+    moved: CameAndWentOut
+
+
+class OfferOut(TypedDict):
+    text: str
+    kind: str
+    detail: str
+    start: int
+
+
+class FieldOut(TypedDict):
+    name: str
+    type: str
+    label: str
+    meaning: str
+    choices: list[str]
+
+
+class FilterFaces(TypedDict):
+    text: str
+    tree: dict[str, Any]
+    sentence: str
+
+
+class ProblemOut(TypedDict):
+    id: int
+    detail: str
+
+
+class WrittenOut(TypedDict):
+    text: str
+    problems: list[ProblemOut]

@@ -1,0 +1,44 @@
+"""What is told here: the reads return it, the API hands it on as it is."""
+
+from typing import Any
+
+from typing_extensions import TypedDict
+
+
+class FillRuleOut(TypedDict):
+    id: int
+    name: str
+    filter: str
+    fills: str
+    reads: str
+    formula: str
+    pattern: str
+    compose: str
+    table: dict[str, str]
+    when: str
+    in_force_at: int | None
+    version: int
+    filled: int
+    stands: str
+
+
+class FilledAssetOut(TypedDict):
+    asset: int
+    name: str
+    read: str
+    before: Any
+    value: Any
+    outcome: str
+    words: str
+
+
+class FillRehearsalOut(TypedDict):
+    assets: int
+    counts: dict[str, int]
+    rows: list[FilledAssetOut]
+    notes: list[str]
+
+
+class ForceOut(TypedDict):
+    rule: FillRuleOut
+    assets: int

@@ -1,0 +1,94 @@
+"""What is told here: the reads return it, the API hands it on as it is."""
+
+from typing import Any
+
+from ninja import Schema
+from typing_extensions import TypedDict
+
+
+class PersonOut(TypedDict):
+    id: int
+    username: str
+    full_name: str
+    email: str
+    role: str
+    limits: list[int]
+    active: bool
+    elsewhere: bool
+    factors: list[str]
+    sessions: int
+    tokens: int
+    last_sign_in: int | None
+
+
+class SessionOut(TypedDict):
+    id: int
+    address: str
+    agent: str
+    began_at: int
+    seen_at: int
+
+
+class TokenOut(TypedDict):
+    id: int
+    name: str
+    scope: str
+    made_at: int
+    expires_at: int | None
+    used_at: int | None
+    token: str | None
+
+
+class FailureOut(TypedDict):
+    at: int
+    name: str
+    address: str
+
+
+class AccountOut(PersonOut):
+    held_sessions: list[SessionOut]
+    held_tokens: list[TokenOut]
+    failures: list[FailureOut]
+
+
+class FirstOut(TypedDict):
+    needed: bool
+    provider: str
+    directory: bool
+
+
+class Me(TypedDict):
+    username: str
+    full_name: str
+    role: str
+    may: list[str]
+    limits: list[str]
+    zone: str
+    warning: str
+    factor_wanted: bool
+
+
+class OrganisationOut(Schema):
+    id: int
+    name: str
+
+
+class HolderOut(TypedDict):
+    name: str
+    email: str
+    department: str
+    title: str
+    source: str
+    joined_at: int
+    left_at: int | None
+
+
+class Entry(TypedDict):
+    id: int
+    at: int
+    who: str
+    verb: str
+    thing: str
+    detail: dict[str, Any]
+    can_undo: bool
+    undone: bool

@@ -1,0 +1,109 @@
+"""What is told here: the reads return it, the API hands it on as it is."""
+
+from typing import Any
+
+from ninja import Schema
+from typing_extensions import TypedDict
+
+
+class ViewOut(TypedDict):
+    name: str
+    meaning: str
+    columns: list[str]
+
+
+class StatementOut(TypedDict):
+    columns: list[str]
+    rows: list[list[Any]]
+    cut: bool
+    seconds: float
+
+
+class ReportRow(TypedDict):
+    key: str
+    name: str
+    room: str
+    text: str
+    ships: bool
+    row: str
+    made_by: str
+    access: str
+
+
+class ColumnOut(TypedDict):
+    name: str
+    label: str
+    type: str
+
+
+class RowKindOut(TypedDict):
+    name: str
+    one: str
+    over_days: bool
+    filtered: bool
+    columns: list[ColumnOut]
+
+
+class WatchConditionOut(Schema):
+    key: str
+    sentence: str
+    number: str
+
+
+class LineOut(TypedDict):
+    kind: str
+    values: list[Any]
+    keys: list[Any]
+    said: str
+    rows: int
+    id: int | None
+    details: list[list[list[Any]]]
+
+
+class BlockOut(TypedDict):
+    label: str
+    columns: list[ColumnOut]
+
+
+class ReportOut(ReportRow):
+    definition: dict[str, Any]
+    version: int
+    sentence: str
+    columns: list[ColumnOut]
+    blocks: list[BlockOut]
+    lines: list[LineOut]
+    cut: bool
+
+
+class PreviewOut(TypedDict):
+    sentence: str
+    columns: list[ColumnOut]
+    blocks: list[BlockOut]
+    lines: list[LineOut]
+    cut: bool
+
+
+class KeyOut(TypedDict):
+    key: str
+
+
+class LetterOut(TypedDict):
+    id: int
+    made_at: int
+    due_at: int
+    sent_at: int | None
+    subject: str
+    to: list[str]
+    acknowledged_by: str
+    tries: int
+    trouble: str
+
+
+class MailOut(TypedDict):
+    id: str
+    sender: str
+    to: str
+    at: str
+    subject: str
+    text: str
+    attached: list[str]

@@ -1,0 +1,186 @@
+"""What is told here: the reads return it, the API hands it on as it is."""
+
+from typing_extensions import TypedDict
+
+
+class AdministratorOut(TypedDict):
+    name: str
+    kind: str
+    person: str
+    members: list[str]
+    devices: int
+    filter: str
+    approved: bool
+
+
+class AdministratorsOut(TypedDict):
+    rows: list[AdministratorOut]
+    phrase: str
+    devices: int
+    unread: int
+
+
+class FigureOut(TypedDict):
+    """A number of devices and the filter that opens them."""
+
+    devices: int
+    filter: str
+
+
+class ProtectionStateOut(FigureOut):
+    label: str
+
+
+class ProtectionProductOut(TypedDict):
+    name: str
+    there: FigureOut
+    on: FigureOut
+    current: FigureOut
+
+
+class ProtectionOut(TypedDict):
+    devices: int
+    states: list[ProtectionStateOut]
+    none: FigureOut
+    unread: FigureOut
+    two: FigureOut
+    products: list[ProtectionProductOut]
+
+
+class ProductRow(TypedDict):
+    id: int
+    name: str
+    publisher: str
+    devices: int
+    before: int
+    releases: int
+    newest: str
+    role: str
+    first_seen: str | None
+    verdict: str
+    mixed: bool
+    why: str
+
+
+class OverviewOut(TypedDict):
+    products: list[ProductRow]
+    devices: int
+    hidden: int
+
+
+class ReleaseOut(TypedDict):
+    version: str
+    devices: int
+    since: str | None
+    newest: bool
+    verdict: str
+
+
+class ListedOut(TypedDict):
+    name: str
+    publisher: str
+    role: str
+    edition: str
+    arch: str
+    language: str
+    understood: bool
+    why: list[str]
+    devices: int
+
+
+class WeekOut(TypedDict):
+    at: str
+    devices: int
+
+
+class ProductOut(TypedDict):
+    id: int
+    name: str
+    publisher: str
+    devices: int
+    releases: list[ReleaseOut]
+    listed: list[ListedOut]
+    year: list[WeekOut]
+    verdict: str
+    why: str
+
+
+class WaveOut(TypedDict):
+    product: int | None
+    thing: str
+    verb: str
+    before: list[str]
+    after: str | None
+    devices: int
+    days: list[int]
+    looks_like: str
+    first: str
+    last: str
+    verdict: str
+    assets: list[int]
+    numbers: list[str]
+
+
+class WavesOut(TypedDict):
+    waves: list[WaveOut]
+    changes: int
+    since: str
+    until: str
+
+
+class SoftwareRulingOut(TypedDict):
+    id: int
+    subject: str
+    name: str
+    low: str
+    high: str
+    department: str
+    verdict: str
+    until: int | None
+    over: bool
+    why: str
+    review_at: int | None
+    begins: int
+    ends: int | None
+    made_by: str
+    words: str
+    products: list[str]
+
+
+class RuledOut(TypedDict):
+    made: int
+
+
+class ConditionOut(TypedDict):
+    name: str
+    filter: str
+    sentence: str
+    lacking: str
+    never: str
+    have: int
+    lack: int
+    unread: int
+
+
+class LackingOut(TypedDict):
+    id: int
+    number: str
+    name: str | None
+    kind: str | None
+    place: str | None
+    department: str | None
+    lacks: list[str]
+    unread: list[str]
+
+
+class BaselineOut(TypedDict):
+    id: int
+    name: str
+    filter: str
+    version: int
+    devices: int
+    whole: int
+    lack: int
+    unread: int
+    rules: list[ConditionOut]
+    rows: list[LackingOut]
