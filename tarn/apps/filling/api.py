@@ -24,7 +24,7 @@ class OrderIn(Schema):
 
 
 @router.get("/fill-rules", response=list[FillRuleOut])
-def rules(request: HttpRequest) -> Any:
+def rules(request: HttpRequest) -> list[FillRuleOut]:
     """Return the fill rules in their order."""
     return reads.rules()
 
@@ -36,7 +36,7 @@ def choices(request: HttpRequest) -> dict[str, Any]:
 
 
 @router.post("/fill-rules/rehearse", response=FillRehearsalOut)
-def rehearse(request: HttpRequest, data: RehearseIn) -> Any:
+def rehearse(request: HttpRequest, data: RehearseIn) -> FillRehearsalOut:
     """Say what a rule would do, device by device; changes nothing."""
     return reads.rehearsal(
         actions.rehearse(request.user, data, None)
@@ -46,26 +46,26 @@ def rehearse(request: HttpRequest, data: RehearseIn) -> Any:
 
 
 @router.post("/fill-rules", response=FillRuleOut)
-def new_rule(request: HttpRequest, data: FillRuleIn) -> Any:
+def new_rule(request: HttpRequest, data: FillRuleIn) -> FillRuleOut:
     """Make a rule, not yet in force."""
     return reads.row(actions.make_rule(request.user, data))
 
 
 @router.put("/fill-rules/{number}", response=FillRuleOut)
-def change_rule(request: HttpRequest, number: int, data: FillRuleIn) -> Any:
+def change_rule(request: HttpRequest, number: int, data: FillRuleIn) -> FillRuleOut:
     """Change a rule; its name stays. One in force is carried out as it is now."""
     return reads.row(or_404(FillRule, lambda n: actions.change_rule(request.user, n, data), number, "fill rule"))
 
 
 @router.post("/fill-rules/{number}/force", response=ForceOut)
-def force(request: HttpRequest, number: int, data: ForceIn) -> Any:
+def force(request: HttpRequest, number: int, data: ForceIn) -> ForceOut:
     """Put a rule in force, or take it out: its values are taken back then."""
     rule, assets = or_404(FillRule, lambda n: actions.set_in_force(request.user, n, data.on), number, "fill rule")
     return {"rule": reads.row(rule), "assets": assets}
 
 
 @router.put("/fill-rules", response=list[FillRuleOut])
-def order(request: HttpRequest, data: OrderIn) -> Any:
+def order(request: HttpRequest, data: OrderIn) -> list[FillRuleOut]:
     """Put the rules in this order: of those that fill one field the first does."""
     actions.order(request.user, data.order)
     return reads.rules()

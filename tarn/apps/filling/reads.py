@@ -9,7 +9,9 @@ from tarn.apps.estate.asking.uses import Kept
 from tarn.apps.estate.register.identifiers import numbers_of
 from tarn.apps.estate.register.pages import named
 from tarn.apps.estate.register.rows import rows_of
+from tarn.apps.filling.actions.rules import Rehearsed
 from tarn.apps.filling.models import FillRule
+from tarn.apps.filling.results import FilledAssetOut, FillRehearsalOut, FillRuleOut
 from tarn.apps.people.scope import visible
 from tarn.core.fields import FIELDS
 from tarn.core.filling import FILLABLE, OUTCOMES, READS, WHEN
@@ -23,18 +25,17 @@ def kept_filters() -> Iterable[Kept]:
         yield Kept("fill rule", rule.name, "/fill-rules", rule.filter)
 
 
-def rules() -> list[dict[str, Any]]:
+def rules() -> list[FillRuleOut]:
     """Return the rules in their order, each with on how many assets its word stands."""
     return _rows(list(visible(FillRule)))
 
 
-def row(rule: FillRule) -> dict[str, Any]:
+def row(rule: FillRule) -> FillRuleOut:
     """Return a rule as it is shown."""
     return _rows([rule])[0]
 
 
-def _rows(held: list[FillRule]) -> list[dict[str, Any]]:
-    shown = ("name", "filter", "fills", "reads", "formula", "pattern", "compose", "table", "when", "in_force_at")
+def _rows(held: list[FillRule]) -> list[FillRuleOut]:
     asked = question("filled_by != none", None)
     said = (row["filled_by"] for row in rows_of("asset", ["filled_by"], asked, "", []))
     filled = Counter(name for names in said for name in str(names).split("; "))
@@ -44,18 +45,27 @@ def _rows(held: list[FillRule]) -> list[dict[str, Any]]:
             "version": rule.version,
             "filled": filled[rule.name],
             "stands": f"filled_by = {quote(rule.name)}",
-            **{f: getattr(rule, f) for f in shown},
+            "name": rule.name,
+            "filter": rule.filter,
+            "fills": rule.fills,
+            "reads": rule.reads,
+            "formula": rule.formula,
+            "pattern": rule.pattern,
+            "compose": rule.compose,
+            "table": rule.table,
+            "when": rule.when,
+            "in_force_at": rule.in_force_at,
         }
         for rule in held
     ]
 
 
-def rehearsal(found: dict[str, Any]) -> dict[str, Any]:
+def rehearsal(found: Rehearsed) -> FillRehearsalOut:
     """Return a rehearsal with the devices' names."""
     assets = [v.asset for v in found["rows"]]
     names = {r["id"]: r["name"] for r in named(assets, None)}
     numbers = numbers_of(assets)
-    rows = [
+    rows: list[FilledAssetOut] = [
         {
             "asset": v.asset,
             "name": names.get(v.asset) or numbers.get(v.asset, ""),
@@ -67,7 +77,7 @@ def rehearsal(found: dict[str, Any]) -> dict[str, Any]:
         }
         for v in found["rows"]
     ]
-    return {**found, "rows": rows}
+    return {"assets": found["assets"], "counts": found["counts"], "rows": rows, "notes": found["notes"]}
 
 
 def choices() -> dict[str, Any]:

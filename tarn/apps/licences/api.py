@@ -44,13 +44,13 @@ router = Router(tags=["licences"])
 
 
 @router.get("/licences/metrics", response=list[MetricOut])
-def metrics(request: HttpRequest) -> Any:
+def metrics(request: HttpRequest) -> list[MetricOut]:
     """What licences may be counted by, each explained."""
     return licences.metrics()
 
 
 @router.get("/licences/positions", response=PositionsOut)
-def all_positions(request: HttpRequest, as_of: str | None = None) -> Any:
+def all_positions(request: HttpRequest, as_of: str | None = None) -> PositionsOut:
     """How what is owned stands against what is used, the costliest to cure first."""
     return positions.rows(read_dial(as_of))
 
@@ -67,7 +67,7 @@ def bundle(request: HttpRequest, as_of: str | None = None) -> HttpResponse:
 
 
 @router.get("/licences/positions/{key}", response=WhyOut)
-def one_position(request: HttpRequest, key: str, as_of: str | None = None) -> Any:
+def one_position(request: HttpRequest, key: str, as_of: str | None = None) -> WhyOut:
     """One balance with its working, line by line, its cures, and what nothing covers."""
     found = positions.why(key, read_dial(as_of))
     if found is None:
@@ -76,7 +76,7 @@ def one_position(request: HttpRequest, key: str, as_of: str | None = None) -> An
 
 
 @router.get("/licences/positions/{key}/trend", response=list[TrendPoint])
-def position_trend(request: HttpRequest, key: str, as_of: str | None = None) -> Any:
+def position_trend(request: HttpRequest, key: str, as_of: str | None = None) -> list[TrendPoint]:
     """How need and right of a balance stood on days of the past year."""
     if positions.why(key, read_dial(as_of)) is None:
         raise HttpError(404, "Nothing is owned or used of this on that day.")
@@ -84,43 +84,43 @@ def position_trend(request: HttpRequest, key: str, as_of: str | None = None) -> 
 
 
 @router.get("/licences/changes", response=list[ChangedBalance])
-def changes(request: HttpRequest, since: Day, as_of: str | None = None) -> Any:
+def changes(request: HttpRequest, since: Day, as_of: str | None = None) -> list[ChangedBalance]:
     """The balances that stood otherwise at the end of a day."""
     return outlook.changed_since(since, read_dial(as_of))
 
 
 @router.get("/licences/remedy", response=RemedyOut)
-def remedy(request: HttpRequest, as_of: str | None = None, free: bool = True) -> Any:
+def remedy(request: HttpRequest, as_of: str | None = None, free: bool = True) -> RemedyOut:
     """The cheapest way to put every shortfall right at once, as steps to take."""
     return remedied(read_dial(as_of), free)
 
 
 @router.get("/licences/idle", response=list[IdleOut])
-def all_idle(request: HttpRequest, as_of: str | None = None) -> Any:
+def all_idle(request: HttpRequest, as_of: str | None = None) -> list[IdleOut]:
     """Installations that could be given up: the holder has left, or nobody has used them for long."""
     return judging.idle(read_dial(as_of))
 
 
 @router.get("/licences/warnings", response=list[WarningOut])
-def all_warnings(request: HttpRequest, as_of: str | None = None) -> Any:
+def all_warnings(request: HttpRequest, as_of: str | None = None) -> list[WarningOut]:
     """What is wrong with licences and keys, or about to be."""
     return judging.warnings(read_dial(as_of))
 
 
 @router.get("/licences/purchases", response=list[PurchaseLine])
-def all_purchases(request: HttpRequest, as_of: str | None = None) -> Any:
+def all_purchases(request: HttpRequest, as_of: str | None = None) -> list[PurchaseLine]:
     """All purchase lines, the latest first."""
     return outlook.purchases(read_dial(as_of))
 
 
 @router.get("/licences/next-year", response=NextYearOut)
-def next_year(request: HttpRequest, as_of: str | None = None) -> Any:
+def next_year(request: HttpRequest, as_of: str | None = None) -> NextYearOut:
     """What licences will cost within a year: payments, renewals, and what is short."""
     return outlook.next_year(read_dial(as_of))
 
 
 @router.get("/licences/hired", response=HiredOut)
-def if_hired(request: HttpRequest, department: str, number: int, as_of: str | None = None) -> Any:
+def if_hired(request: HttpRequest, department: str, number: int, as_of: str | None = None) -> HiredOut:
     """What it takes if a department hires so many."""
     try:
         return outlook.hired(department, number, read_dial(as_of))
@@ -129,7 +129,7 @@ def if_hired(request: HttpRequest, department: str, number: int, as_of: str | No
 
 
 @router.get("/licences", response=list[LicenceRow])
-def all_licences(request: HttpRequest, as_of: str | None = None) -> Any:
+def all_licences(request: HttpRequest, as_of: str | None = None) -> list[LicenceRow]:
     """All licences, with how much of each is owned and drawn on."""
     return licences.listed(read_dial(as_of))
 
@@ -141,13 +141,13 @@ def enter_licence(request: HttpRequest, body: LicenceIn) -> Any:
 
 
 @router.get("/licences/keys", response=KeysOut)
-def all_keys(request: HttpRequest, as_of: str | None = None) -> Any:
+def all_keys(request: HttpRequest, as_of: str | None = None) -> KeysOut:
     """Keys entered and found, with the devices each is on and what is wrong with it."""
     return keys.keys(read_dial(as_of))
 
 
 @router.post("/licences/keys/{number}/show", response=KeyShown)
-def show_key(request: HttpRequest, number: int) -> Any:
+def show_key(request: HttpRequest, number: int) -> KeyShown:
     """A key in full; that it was looked at is noted."""
     return {"key": or_404(Key, lambda n: key_actions.show_key(request.user, n), number, "key")}
 
@@ -160,7 +160,7 @@ def withdraw_key(request: HttpRequest, number: int) -> Any:
 
 
 @router.post("/licences/said", response=CountOut)
-def say_of(request: HttpRequest, body: SaidIn) -> Any:
+def say_of(request: HttpRequest, body: SaidIn) -> CountOut:
     """Say of a product on devices: covered by this licence, exempt, disputed; or take back what was said."""
     return {"count": pin_actions.say(request.user, body, day_of(None))}
 
@@ -173,7 +173,7 @@ def needs_licence(request: HttpRequest, body: NeedIn) -> Any:
 
 
 @router.post("/licences/use-records", response=RecordsOut)
-def use_records(request: HttpRequest, body: RecordsIn) -> Any:
+def use_records(request: HttpRequest, body: RecordsIn) -> RecordsOut:
     """Take in records of use (product, person, device, begins, ends): what concurrent use is reckoned from."""
     fresh, known = take_in_records(request.user, body.file)
     return {"fresh": fresh, "known": known}
@@ -187,7 +187,7 @@ def drop_purchase(request: HttpRequest, number: int) -> Any:
 
 
 @router.get("/licences/{number}", response=LicenceOut)
-def one_licence(request: HttpRequest, number: int, as_of: str | None = None) -> Any:
+def one_licence(request: HttpRequest, number: int, as_of: str | None = None) -> LicenceOut:
     """One licence with its purchases, and who draws on it by which right."""
     found = licences.opened(number, read_dial(as_of))
     if found is None:

@@ -19,6 +19,11 @@ class LicenceName(Schema):
     name: str
 
 
+class LicenceRef(TypedDict):
+    id: int
+    name: str
+
+
 class ShareOut(TypedDict):
     name: str
     covered: int
@@ -40,7 +45,7 @@ class BalanceOut(TypedDict):
     short: int
     spare: int
     installations: int
-    licences: list[LicenceName]
+    licences: list[LicenceRef]
     cure: str | None
     spare_value: str | None
     here: ShareOut | None
@@ -124,6 +129,7 @@ class LicenceRow(TypedDict):
     quantity: int | None
     used: int
     price: str | None
+    paid: int
     starts: str | None
     ends: str | None
     maintained_until: str | None

@@ -51,19 +51,21 @@ class SupportEndsIn(Schema):
 
 
 @router.get("/lifecycle/river", response=RiverOut)
-def river(request: HttpRequest, as_of: str | None = None, months: int = 12) -> Any:
+def river(request: HttpRequest, as_of: str | None = None, months: int = 12) -> RiverOut:
     """What ends in the months from this one on, and which notice must go out first."""
     return ending.river(read_dial(as_of), max(1, min(months, cash.MOST_MONTHS)))
 
 
 @router.get("/lifecycle/cash", response=CashOut)
-def cash_calendar(request: HttpRequest, as_of: str | None = None, months: int = 36, since: Day | None = None) -> Any:
+def cash_calendar(
+    request: HttpRequest, as_of: str | None = None, months: int = 36, since: Day | None = None
+) -> CashOut:
     """What is to be paid month by month; `since` begins in another month, also a past one."""
     return cash.cash(read_dial(as_of), max(1, min(months, cash.MOST_MONTHS)), since)
 
 
 @router.get("/lifecycle/contracts", response=list[ContractRow])
-def all_contracts(request: HttpRequest, as_of: str | None = None) -> Any:
+def all_contracts(request: HttpRequest, as_of: str | None = None) -> list[ContractRow]:
     """All contracts as they stand, those that end first before the others."""
     return contracts.listed(read_dial(as_of))
 
@@ -75,7 +77,7 @@ def enter_contract(request: HttpRequest, body: ContractIn) -> Any:
 
 
 @router.get("/lifecycle/contracts/{number}", response=ContractOut)
-def one_contract(request: HttpRequest, number: int, as_of: str | None = None) -> Any:
+def one_contract(request: HttpRequest, number: int, as_of: str | None = None) -> ContractOut:
     """One contract with the devices it covers and what was decided of it."""
     at = read_dial(as_of)
     return or_404(Contract, lambda n: contracts.opened(visible(Contract).get(pk=n), at), number, "contract")
@@ -106,7 +108,7 @@ def drop_contract(request: HttpRequest, number: int) -> Any:
 
 
 @router.get("/lifecycle/orders", response=list[OrderOut])
-def all_orders(request: HttpRequest) -> Any:
+def all_orders(request: HttpRequest) -> list[OrderOut]:
     """All orders with how much of each line has come."""
     return orders.orders()
 
@@ -125,7 +127,7 @@ def drop_order(request: HttpRequest, number: int) -> Any:
 
 
 @router.post("/lifecycle/order-lines/{number}/receive", response=ReceivedOut)
-def receive_line(request: HttpRequest, number: int, body: ReceiveIn) -> Any:
+def receive_line(request: HttpRequest, number: int, body: ReceiveIn) -> ReceivedOut:
     """Receive pieces of a line by serial number, all or none: each is an asset with its price and warranty."""
     assets = or_404(
         OrderLine,
@@ -143,7 +145,7 @@ def support_ends(request: HttpRequest) -> Any:
 
 
 @router.post("/lifecycle/support-ends", response=SupportEndsTaken)
-def take_in_support_ends(request: HttpRequest, body: SupportEndsIn) -> Any:
+def take_in_support_ends(request: HttpRequest, body: SupportEndsIn) -> SupportEndsTaken:
     """Take in a file of ends of support: name, release, day."""
     return {"taken": support.take_in_support_ends(request.user, body.text)}
 
@@ -156,7 +158,7 @@ def drop_support_end(request: HttpRequest, number: int) -> Any:
 
 
 @router.post("/lifecycle/feed", response=FeedOut)
-def new_feed(request: HttpRequest) -> Any:
+def new_feed(request: HttpRequest) -> FeedOut:
     """Make the calendar feed of whoever asks; its address is told once, and the former one no longer holds."""
     return {"path": f"/api/lifecycle/feed/{make_feed(request.user)}.ics"}
 

@@ -11,6 +11,7 @@ from tarn.apps.estate.asking.ask import ids, question, visible_among
 from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.papers.held import papers_of
 from tarn.apps.estate.papers.keep import add_paper
+from tarn.apps.estate.papers.results import PaperOut
 from tarn.apps.lifecycle.actions import acquisition as typed
 from tarn.apps.lifecycle.actions import steps as actions
 from tarn.apps.lifecycle.inputs import AcquisitionIn
@@ -19,14 +20,14 @@ from tarn.apps.lifecycle.reads import steps as reads
 from tarn.apps.lifecycle.reads.cover import cover
 from tarn.apps.lifecycle.reads.stock import stock
 from tarn.apps.lifecycle.results import (
+    AcknowledgeAt,
     AcknowledgePath,
     BookVersion,
     CoverOut,
     EntryOut,
     HandOverOut,
     StepDone,
-    StepPaper,
-    StepTakenOut,
+    StepWithPapers,
     StockOut,
     ToAcknowledge,
 )
@@ -83,7 +84,7 @@ class StepIn(MeantIn):
 
 class AssetSteps(Schema):
     open: list[StepRow]
-    taken: list[StepTakenOut]
+    taken: list[StepWithPapers]
     hand_over: HandOverOut | None
 
 
@@ -117,12 +118,12 @@ def steps_open(request: HttpRequest, body: MeantIn) -> Any:
 
 
 @router.post("/lifecycle/steps/take", response=StepDone)
-def take_step(request: HttpRequest, body: StepIn) -> Any:
+def take_step(request: HttpRequest, body: StepIn) -> StepDone:
     """Take a step with assets, or with all that answer a filter; `expected`: how many were shown. All or none."""
     assets = _meant(body)
     data = body.model_dump(exclude={"step", "assets", "filter", "expected"})
     done = actions.take_step(request.user, assets, body.step, data)
-    told = [{"asset": asset, "path": _path(key)} for asset, key in done.secrets.items()]
+    told: list[AcknowledgeAt] = [{"asset": asset, "path": _path(key)} for asset, key in done.secrets.items()]
     return {"assets": len(done.assets), "entry": done.entry, "acknowledge": told}
 
 
@@ -138,13 +139,13 @@ def _meant(body: MeantIn) -> list[int]:
 
 
 @router.get("/lifecycle/hand-overs", response=list[HandOverOut])
-def hand_overs(request: HttpRequest, as_of: str | None = None) -> Any:
+def hand_overs(request: HttpRequest, as_of: str | None = None) -> list[HandOverOut]:
     """What is handed over: what is overdue first, then what leavers hold, then what is due soonest."""
     return reads.hand_overs(read_dial(as_of))
 
 
 @router.get("/lifecycle/stock", response=StockOut)
-def in_stock(request: HttpRequest, as_of: str | None = None) -> Any:
+def in_stock(request: HttpRequest, as_of: str | None = None) -> StockOut:
     """What lies in stock, model by model, and what is still to come of orders."""
     return stock(read_dial(as_of))
 
@@ -166,23 +167,23 @@ def steps_of(request: HttpRequest, asset: int, as_of: str | None = None) -> Any:
 
 
 @router.put("/lifecycle/assets/{asset}/acquisition", response=EntryOut)
-def set_acquisition(request: HttpRequest, asset: int, body: AcquisitionIn) -> Any:
+def set_acquisition(request: HttpRequest, asset: int, body: AcquisitionIn) -> EntryOut:
     """Say how an asset was acquired and until when its warranty lasts; what is left empty is taken back."""
     return {"entry": typed.set_acquisition(request.user, asset, body)}
 
 
 @router.get("/lifecycle/assets/{asset}/cover", response=CoverOut)
-def cover_of(request: HttpRequest, asset: int, as_of: str | None = None) -> Any:
+def cover_of(request: HttpRequest, asset: int, as_of: str | None = None) -> CoverOut:
     """Whether an asset is in cover, until when, by whom, and how that is claimed."""
     if not visible_among([asset]):
         raise HttpError(404, f"There is no asset {asset}.")
     return cover(asset, read_dial(as_of))
 
 
-@router.post("/lifecycle/steps-taken/{anchor}/papers", response=list[StepPaper])
+@router.post("/lifecycle/steps-taken/{anchor}/papers", response=list[PaperOut])
 def add_step_paper(
     request: HttpRequest, anchor: str, text: Form[str] = "", file: File[UploadedFile | None] = None
-) -> Any:
+) -> list[PaperOut]:
     """Keep a note or a file with a step: a form signed, a certificate of erasure."""
     asset = reads.asset_of_step(anchor)
     if asset is None or not StepTaken.objects.filter(anchor=anchor).exists():
@@ -192,14 +193,14 @@ def add_step_paper(
 
 
 @router.post("/lifecycle/hand-overs/{number}/acknowledgement", response=AcknowledgePath)
-def new_acknowledgement(request: HttpRequest, number: int) -> Any:
+def new_acknowledgement(request: HttpRequest, number: int) -> AcknowledgePath:
     """Make a new link by which whoever received something acknowledges it; the former no longer holds."""
     key = or_404(HandOver, lambda n: actions.new_acknowledgement(request.user, n), number, "open hand-over")
     return {"path": _path(key)}
 
 
 @router.get("/acknowledgements/{key}", auth=None, response=ToAcknowledge)
-def to_acknowledge(request: HttpRequest, key: str) -> Any:
+def to_acknowledge(request: HttpRequest, key: str) -> ToAcknowledge:
     """What was handed over, for whoever has the link."""
     held = HandOver.objects.exclude(digest="").filter(digest=digest(key)).first()
     if held is None:
@@ -208,7 +209,7 @@ def to_acknowledge(request: HttpRequest, key: str) -> Any:
 
 
 @router.post("/acknowledgements/{key}", auth=None, response=ToAcknowledge)
-def acknowledge(request: HttpRequest, key: str, body: AcknowledgeIn) -> Any:
+def acknowledge(request: HttpRequest, key: str, body: AcknowledgeIn) -> ToAcknowledge:
     """Acknowledge in one's own name that something was received."""
     try:
         held = actions.acknowledge(key, body.name)

@@ -3,6 +3,8 @@
 from ninja import Schema
 from typing_extensions import TypedDict
 
+from tarn.apps.estate.papers.results import PaperOut
+from tarn.apps.estate.register.results import NamedDevice
 from tarn.apps.people.answers import Day
 
 
@@ -26,13 +28,6 @@ class ContractRow(TypedDict):
     covers: str
     devices: int
     decided: str
-
-
-class CoveredAsset(TypedDict):
-    id: int
-    name: str | None
-    kind: str | None
-    place: str | None
 
 
 class CoveredName(TypedDict):
@@ -64,8 +59,8 @@ class ContractOut(ContractRow):
     first_payment: str | None
     note: str
     version: int
-    assets: list[CoveredAsset]
-    gone: list[CoveredAsset]
+    assets: list[NamedDevice]
+    gone: list[NamedDevice]
     licences: list[CoveredName]
     people: list[CoveredName]
     former: list[FormerOut]
@@ -212,12 +207,6 @@ class HandOverOut(TypedDict):
     left: bool
 
 
-class StepPaper(TypedDict):
-    id: int
-    file_name: str
-    text: str
-
-
 class StepTakenOut(TypedDict):
     anchor: str
     step: str
@@ -236,7 +225,10 @@ class StepTakenOut(TypedDict):
     acknowledged_at: str | None
     returned_at: str | None
     condition: str
-    papers: list[StepPaper]
+
+
+class StepWithPapers(StepTakenOut):
+    papers: list[PaperOut]
 
 
 class CoverRow(TypedDict):

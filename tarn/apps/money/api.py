@@ -40,6 +40,6 @@ def rates(request: HttpRequest) -> Any:
 
 
 @router.post("/money/rates", response=RatesTaken)
-def take_in_rates(request: HttpRequest, body: RatesIn) -> Any:
+def take_in_rates(request: HttpRequest, body: RatesIn) -> RatesTaken:
     """Take in a file of rates: date, currency, rate; the same day and currency replaces."""
     return {"taken": actions.take_in_rates(request.user, body.text)}

@@ -65,7 +65,7 @@ def new_organisation(request: HttpRequest, data: OrganisationIn) -> Any:
 
 
 @router.get("/holders", response=list[HolderOut])
-def holders(request: HttpRequest, begins: str = "", limit: Annotated[int, Query(ge=1, le=500)] = 50) -> Any:
+def holders(request: HttpRequest, begins: str = "", limit: Annotated[int, Query(ge=1, le=500)] = 50) -> list[HolderOut]:
     """Return people of the company by the beginning of a name: who may hold devices, and who has left."""
     found = visible(Person).filter(name__istartswith=begins) if begins else visible(Person)
     return found[:limit]
@@ -74,7 +74,7 @@ def holders(request: HttpRequest, begins: str = "", limit: Annotated[int, Query(
 @router.get("/audit", response=list[Entry])
 def audit(
     request: HttpRequest, before: int | None = None, limit: Annotated[int, Query(ge=1, le=500)] = 100
-) -> list[dict[str, Any]]:
+) -> list[Entry]:
     """Return the audit trail, the newest first; `before` is the id to go on from."""
     require(request.user, "decide")
     entries = open_entries().order_by("-id")

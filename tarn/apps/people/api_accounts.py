@@ -15,7 +15,7 @@ from tarn.apps.people.actions.organisations import set_rights
 from tarn.apps.people.actions.refusals import once
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.models import ApiToken, FailedSignIn
-from tarn.apps.people.results import AccountOut, FailureOut, FirstOut, PersonOut, TokenOut
+from tarn.apps.people.results import AccountOut, FailureOut, FirstOut, PersonOut, TokenFacts, TokenOut
 from tarn.apps.people.roles import role_of
 
 Role = Literal["viewer", "operator", "manager", "administrator"]
@@ -59,7 +59,7 @@ class FirstIn(Schema):
     full_name: str = ""
 
 
-def _rows(users: Any) -> list[dict[str, Any]]:
+def _rows(users: Any) -> list[PersonOut]:
     """Return accounts as they are listed, in a fixed number of statements."""
     users = list(users.prefetch_related("groups", "limit_set"))
     ids = [u.pk for u in users]
@@ -87,18 +87,18 @@ def _rows(users: Any) -> list[dict[str, Any]]:
     ]
 
 
-def _person(number: int) -> dict[str, Any]:
+def _person(number: int) -> PersonOut:
     return _rows(User.objects.filter(pk=number))[0]
 
 
 @router.get("/people", response=list[PersonOut])
-def people(request: HttpRequest) -> Any:
+def people(request: HttpRequest) -> list[PersonOut]:
     """Return the accounts, with their roles and what they are limited to."""
     return _rows(User.objects.order_by("username"))
 
 
 @router.get("/people/{number}", response=AccountOut)
-def account(request: HttpRequest, number: int) -> Any:
+def account(request: HttpRequest, number: int) -> AccountOut:
     """Return one account with its sessions, its tokens and the sign-ins that failed under its name."""
     held = or_404(User, lambda n: User.objects.get(pk=n), number, "account")
     failures = FailedSignIn.objects.filter(name__iexact=held.get_username()).order_by("-at")[:50]
@@ -114,13 +114,13 @@ def account(request: HttpRequest, number: int) -> Any:
             }
             for s in UserSession.objects.filter(user=held).order_by("-last_seen_at")
         ],
-        "held_tokens": ApiToken.objects.filter(user=held, withdrawn_at=None).order_by("-id"),
+        "held_tokens": [_token(t) for t in ApiToken.objects.filter(user=held, withdrawn_at=None).order_by("-id")],
         "failures": [{"at": int(f.at), "name": f.name, "address": f.address} for f in failures],
     }
 
 
 @router.post("/people", response=PersonOut)
-def new_person(request: HttpRequest, data: PersonIn) -> Any:
+def new_person(request: HttpRequest, data: PersonIn) -> PersonOut:
     """Make an account; one that signs in `elsewhere` has no password here."""
     name = accounts.checked_name(data.username)
     if not data.elsewhere:
@@ -133,7 +133,7 @@ def new_person(request: HttpRequest, data: PersonIn) -> Any:
 
 
 @router.put("/people/{number}", response=PersonOut)
-def rights(request: HttpRequest, number: int, data: RightsIn) -> Any:
+def rights(request: HttpRequest, number: int, data: RightsIn) -> PersonOut:
     """Give a person a role, and limit them to organisations."""
     held = or_404(User, lambda n: set_rights(request.user, n, data.role, data.limits), number, "account")
     return _person(held.pk)
@@ -147,7 +147,7 @@ def end_account(request: HttpRequest, number: int) -> Status[None]:
 
 
 @router.post("/people/{number}/switch", response=PersonOut)
-def switch(request: HttpRequest, number: int, data: SwitchIn) -> Any:
+def switch(request: HttpRequest, number: int, data: SwitchIn) -> PersonOut:
     """Switch an account off, which ends its sessions, or on again."""
     or_404(User, lambda n: accounts.switch(request.user, n, on=data.on), number, "account")
     return _person(number)
@@ -190,24 +190,35 @@ def end_token_of(request: HttpRequest, number: int, token: int) -> Status[None]:
 
 
 @router.get("/failed-sign-ins", response=list[FailureOut])
-def failed_sign_ins(request: HttpRequest, limit: Annotated[int, Query(ge=1, le=500)] = 100) -> Any:
+def failed_sign_ins(request: HttpRequest, limit: Annotated[int, Query(ge=1, le=500)] = 100) -> list[FailureOut]:
     """Return the sign-ins that failed in the last month, the latest first, with the name typed and the address."""
     found = FailedSignIn.objects.order_by("-at")[:limit]
     return [{"at": int(f.at), "name": f.name, "address": f.address} for f in found]
 
 
-@router.get("/tokens", response=list[TokenOut])
-def own_tokens(request: HttpRequest) -> Any:
+@router.get("/tokens", response=list[TokenFacts])
+def own_tokens(request: HttpRequest) -> list[TokenFacts]:
     """Return one's own tokens."""
-    return ApiToken.objects.filter(user__username=request.user.get_username(), withdrawn_at=None).order_by("-id")
+    held = ApiToken.objects.filter(user__username=request.user.get_username(), withdrawn_at=None)
+    return [_token(t) for t in held.order_by("-id")]
+
+
+def _token(held: ApiToken) -> TokenFacts:
+    return {
+        "id": held.pk,
+        "name": held.name,
+        "scope": held.scope,
+        "made_at": held.made_at,
+        "expires_at": held.expires_at,
+        "used_at": held.used_at,
+    }
 
 
 @router.post("/tokens", response=TokenOut)
-def new_token(request: HttpRequest, data: TokenIn) -> dict[str, Any]:
+def new_token(request: HttpRequest, data: TokenIn) -> TokenOut:
     """Make a token; this answer is the only time it is shown."""
     made, text = tokens.make_token(request.user, data.name, data.scope, data.days)
-    shown = ("id", "name", "scope", "made_at", "expires_at", "used_at")
-    return {**{n: getattr(made, n) for n in shown}, "token": text}
+    return {**_token(made), "token": text}
 
 
 @router.delete("/tokens/{token_id}", response={204: None})
@@ -218,7 +229,7 @@ def end_own_token(request: HttpRequest, token_id: int) -> Status[None]:
 
 
 @router.get("/first", auth=None, response=FirstOut)
-def first_needed(request: HttpRequest) -> dict[str, Any]:
+def first_needed(request: HttpRequest) -> FirstOut:
     """Say whether the first account is still to be made, and which ways of signing in there are."""
     providers: dict[str, Any] = settings.SOCIALACCOUNT_PROVIDERS
     apps = providers["openid_connect"]["APPS"]

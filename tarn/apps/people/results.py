@@ -29,14 +29,19 @@ class SessionOut(TypedDict):
     seen_at: int
 
 
-class TokenOut(TypedDict):
+class TokenFacts(TypedDict):
     id: int
     name: str
     scope: str
     made_at: int
     expires_at: int | None
     used_at: int | None
-    token: str | None
+
+
+class TokenOut(TokenFacts):
+    """A token as it is given out, the only time its text is."""
+
+    token: str
 
 
 class FailureOut(TypedDict):
@@ -47,7 +52,7 @@ class FailureOut(TypedDict):
 
 class AccountOut(PersonOut):
     held_sessions: list[SessionOut]
-    held_tokens: list[TokenOut]
+    held_tokens: list[TokenFacts]
     failures: list[FailureOut]
 
 

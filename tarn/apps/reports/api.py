@@ -22,8 +22,11 @@ from tarn.apps.reports.models import Letter, Report, Watch
 from tarn.apps.reports.reads.asking import Found, all_reports, ask
 from tarn.apps.reports.reads.mailbox import letters as delivered
 from tarn.apps.reports.results import (
+    BlockOut,
+    ColumnOut,
     KeyOut,
     LetterOut,
+    LineOut,
     MailOut,
     PreviewOut,
     ReportOut,
@@ -64,7 +67,7 @@ class WatchOut(WatchIn):
     letters: list[LetterOut]
 
 
-def _row(one: Found) -> dict[str, Any]:
+def _row(one: Found) -> ReportRow:
     return {
         "key": one.key,
         "name": one.name,
@@ -77,10 +80,10 @@ def _row(one: Found) -> dict[str, Any]:
     }
 
 
-def _lines(asked: Any, most: int = PAGE) -> dict[str, Any]:
+def _lines(asked: Any, most: int = PAGE) -> PreviewOut:
     """Return a report's first rows with the figures of all of them; of none where there are more than can be read."""
     within: tuple[Any, ...] = ()
-    out: list[dict[str, Any]] = []
+    out: list[LineOut] = []
     cut, rows = False, 0
     groups = [[c.name for c in asked.columns].index(name) for name in asked.definition.group_by]
     for line in asked.lines:
@@ -109,16 +112,16 @@ def _lines(asked: Any, most: int = PAGE) -> dict[str, Any]:
                 ],
             }
         )
-    blocks = [{"label": b.label, "columns": _columns(b.columns)} for b in asked.blocks]
+    blocks: list[BlockOut] = [{"label": b.label, "columns": _columns(b.columns)} for b in asked.blocks]
     return {"sentence": asked.sentence, "columns": _columns(asked.columns), "blocks": blocks, "lines": out, "cut": cut}
 
 
-def _columns(known: list[ShownColumn]) -> list[dict[str, str]]:
+def _columns(known: list[ShownColumn]) -> list[ColumnOut]:
     return [{"name": c.name, "label": writing.heading(c), "type": c.type} for c in known]
 
 
 @router.get("/reports/rows", response=list[RowKindOut])
-def row_kinds(request: HttpRequest) -> Any:
+def row_kinds(request: HttpRequest) -> list[RowKindOut]:
     """Return what a row of a report may be, and the columns it may have."""
     return [
         {
@@ -133,7 +136,7 @@ def row_kinds(request: HttpRequest) -> Any:
 
 
 @router.get("/reports/list", response=list[ReportRow])
-def listed(request: HttpRequest) -> Any:
+def listed(request: HttpRequest) -> list[ReportRow]:
     """Return the reports composed here, and those that ship."""
     return [_row(r) for r in all_reports()]
 
@@ -141,19 +144,19 @@ def listed(request: HttpRequest) -> Any:
 @router.post("/reports/preview", response=PreviewOut)
 def preview(
     request: HttpRequest, data: PreviewIn, as_of: str | None = None, limit: Annotated[int, Query(ge=1, le=500)] = 60
-) -> Any:
+) -> PreviewOut:
     """Return the first rows of a report as it is being composed."""
     return _lines(ask(report_actions.read_definition(data.definition), read_dial(as_of)), limit)
 
 
 @router.post("/reports/composed", response=KeyOut)
-def new_report(request: HttpRequest, data: ReportIn) -> Any:
+def new_report(request: HttpRequest, data: ReportIn) -> KeyOut:
     """Keep a report."""
     return {"key": str(report_actions.make_report(request.user, data).pk)}
 
 
 @router.put("/reports/composed/{number}", response=KeyOut)
-def change_report(request: HttpRequest, number: int, data: ReportIn) -> Any:
+def change_report(request: HttpRequest, number: int, data: ReportIn) -> KeyOut:
     """Change a report, made from the version it was read at."""
     try:
         return {"key": str(report_actions.change_report(request.user, number, data).pk)}
@@ -172,16 +175,25 @@ def end_report(request: HttpRequest, number: int) -> Status[None]:
 
 
 @router.get("/reports/shown/{key}", response=ReportOut)
-def report(request: HttpRequest, key: str, as_of: str | None = None) -> Any:
+def report(request: HttpRequest, key: str, as_of: str | None = None) -> ReportOut:
     """Return a report with its lines, as of a day; a long one is cut, its files are whole."""
     one = report_named(key)
     asked = ask(one.definition, read_dial(as_of))
     return {**_row(one), "definition": one.definition.model_dump(), "version": one.version, **_lines(asked)}
 
 
-def _letter(letter: Letter) -> dict[str, Any]:
-    shown = ("made_at", "due_at", "sent_at", "subject", "to", "acknowledged_by", "tries", "trouble")
-    return {"id": letter.pk, **{f: getattr(letter, f) for f in shown}}
+def _letter(letter: Letter) -> LetterOut:
+    return {
+        "id": letter.pk,
+        "made_at": letter.made_at,
+        "due_at": letter.due_at,
+        "sent_at": letter.sent_at,
+        "subject": letter.subject,
+        "to": letter.to,
+        "acknowledged_by": letter.acknowledged_by,
+        "tries": letter.tries,
+        "trouble": letter.trouble,
+    }
 
 
 LATEST = 10
@@ -249,7 +261,7 @@ def end_watch(request: HttpRequest, number: int) -> Status[None]:
 
 
 @router.post("/watches/{number}/try", response=LetterOut)
-def try_watch(request: HttpRequest, number: int) -> Any:
+def try_watch(request: HttpRequest, number: int) -> LetterOut:
     """Write what a watch would write now, to oneself, and send it at once."""
     letter = or_404(Watch, lambda n: watch_actions.try_out(request.user, n), number)
     send_again(letter, int(time.time()))
@@ -257,14 +269,14 @@ def try_watch(request: HttpRequest, number: int) -> Any:
 
 
 @router.post("/letters/{number}/acknowledge", response=LetterOut)
-def acknowledge(request: HttpRequest, number: int) -> Any:
+def acknowledge(request: HttpRequest, number: int) -> LetterOut:
     """Acknowledge a letter, so that its watch does not insist on it."""
     return _letter(or_404(Letter, lambda n: watch_actions.acknowledge(request.user, n), number))
 
 
 @router.get("/mailbox", response=list[MailOut])
-def mailbox(request: HttpRequest) -> Any:
+def mailbox(request: HttpRequest) -> list[MailOut]:
     """Return the mail delivered to this installation's own mailbox, where it has one."""
     if scope() is not None:
         return []
-    return [{**m, "sender": m["from"]} for m in delivered()]
+    return delivered()

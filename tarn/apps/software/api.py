@@ -52,13 +52,13 @@ def _roles(text: str) -> tuple[str, ...]:
 
 
 @router.get("/software", response=OverviewOut)
-def overview(request: HttpRequest, filter: str = "", as_of: str | None = None, roles: str = "product") -> Any:
+def overview(request: HttpRequest, filter: str = "", as_of: str | None = None, roles: str = "product") -> OverviewOut:
     """Return the products of a selection, with devices now and four weeks before, releases, and what is ruled."""
     return rooms.overview(filter, read_dial(as_of), _roles(roles))
 
 
 @router.get("/software/products/{number}", response=ProductOut)
-def product(request: HttpRequest, number: int, filter: str = "", as_of: str | None = None) -> Any:
+def product(request: HttpRequest, number: int, filter: str = "", as_of: str | None = None) -> ProductOut:
     """Return one product over a selection: its releases, the names it is listed under and why, and its year."""
     found = rooms.product(number, filter, read_dial(as_of))
     if found is None:
@@ -75,7 +75,7 @@ def changes(
     product: int | None = None,
     roles: str = "product",
     about: Literal["software", "hardware", "activity"] = "software",
-) -> Any:
+) -> WavesOut:
     """Return what changed in the days up to the dial's date, the same change on many devices in one line.
 
     `about` hardware: parts that came, went or were exchanged; activity: starts and sign-ins.
@@ -95,13 +95,13 @@ def names(request: HttpRequest) -> Any:
 
 
 @router.get("/software/rulings", response=list[SoftwareRulingOut])
-def standing(request: HttpRequest, as_of: str | None = None, ended: bool = False) -> Any:
+def standing(request: HttpRequest, as_of: str | None = None, ended: bool = False) -> list[SoftwareRulingOut]:
     """Return the rulings that stand, or those that ended, the newest first."""
     return rulings.rows(read_dial(as_of), ended=ended)
 
 
 @router.post("/software/rulings", response=RuledOut)
-def rule(request: HttpRequest, data: SoftwareRulingIn) -> Any:
+def rule(request: HttpRequest, data: SoftwareRulingIn) -> RuledOut:
     """Rule on one product, publisher or phrase, or on many alike."""
     given = data.dict()
     return {"made": len(ruling_actions.rule(request.user, given.pop("names"), given))}
@@ -117,25 +117,25 @@ def withdraw(request: HttpRequest, number: int) -> Status[None]:
     return Status(204, None)
 
 
-def _shown(held: Baseline, at: int | None) -> dict[str, Any]:
+def _shown(held: Baseline, at: int | None) -> BaselineOut:
     return {"id": held.pk, "name": held.name, "filter": held.filter, "version": held.version, **result(held, at)}
 
 
 @router.get("/software/baselines", response=list[BaselineOut])
-def all_baselines(request: HttpRequest, as_of: str | None = None) -> Any:
+def all_baselines(request: HttpRequest, as_of: str | None = None) -> list[BaselineOut]:
     """Return every baseline and how it stands."""
     at = read_dial(as_of)
     return [_shown(b, at) for b in visible(Baseline).order_by("name")]
 
 
 @router.post("/software/baselines", response=BaselineOut)
-def new_baseline(request: HttpRequest, data: BaselineIn) -> Any:
+def new_baseline(request: HttpRequest, data: BaselineIn) -> BaselineOut:
     """Make a baseline."""
     return _shown(baseline_actions.make_baseline(request.user, data), None)
 
 
 @router.put("/software/baselines/{number}", response=BaselineOut)
-def change_baseline(request: HttpRequest, number: int, data: BaselineIn) -> Any:
+def change_baseline(request: HttpRequest, number: int, data: BaselineIn) -> BaselineOut:
     """Change a baseline, made from the version it was read at."""
     try:
         return _shown(baseline_actions.change_baseline(request.user, number, data), None)

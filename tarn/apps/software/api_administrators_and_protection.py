@@ -1,7 +1,5 @@
 """Administrators and protection over HTTP: thin; parse, call, shape."""
 
-from typing import Any
-
 from django.http import HttpRequest
 from ninja import Router
 
@@ -19,12 +17,12 @@ COMPUTERS = "kind in (server, workstation, laptop, kiosk, till, hypervisor)"
 
 
 @router.get("/software/administrators", response=AdministratorsOut)
-def administrators(request: HttpRequest, filter: str = "", as_of: str | None = None) -> Any:
+def administrators(request: HttpRequest, filter: str = "", as_of: str | None = None) -> AdministratorsOut:
     """Return who may act as administrator on the computers of a selection, approved or not, groups with members."""
     return reads.administrators(question(filter or COMPUTERS, read_dial(as_of)))
 
 
 @router.get("/software/protection", response=ProtectionOut)
-def protection(request: HttpRequest, filter: str = "", as_of: str | None = None) -> Any:
+def protection(request: HttpRequest, filter: str = "", as_of: str | None = None) -> ProtectionOut:
     """Return how the computers of a selection are protected."""
     return reads.protection(question(filter or COMPUTERS, read_dial(as_of)))

@@ -2,6 +2,9 @@
 
 from typing_extensions import TypedDict
 
+from tarn.apps.estate.register.results import NamedDevice
+from tarn.apps.estate.software.results import ListedOut, ProductFigures, ReleaseFigures, WeekOut
+
 
 class AdministratorOut(TypedDict):
     name: str
@@ -47,16 +50,7 @@ class ProtectionOut(TypedDict):
     products: list[ProtectionProductOut]
 
 
-class ProductRow(TypedDict):
-    id: int
-    name: str
-    publisher: str
-    devices: int
-    before: int
-    releases: int
-    newest: str
-    role: str
-    first_seen: str | None
+class ProductRow(ProductFigures):
     verdict: str
     mixed: bool
     why: str
@@ -68,29 +62,8 @@ class OverviewOut(TypedDict):
     hidden: int
 
 
-class ReleaseOut(TypedDict):
-    version: str
-    devices: int
-    since: str | None
-    newest: bool
+class ReleaseOut(ReleaseFigures):
     verdict: str
-
-
-class ListedOut(TypedDict):
-    name: str
-    publisher: str
-    role: str
-    edition: str
-    arch: str
-    language: str
-    understood: bool
-    why: list[str]
-    devices: int
-
-
-class WeekOut(TypedDict):
-    at: str
-    devices: int
 
 
 class ProductOut(TypedDict):
@@ -162,25 +135,22 @@ class ConditionOut(TypedDict):
     unread: int
 
 
-class LackingOut(TypedDict):
-    id: int
-    number: str
-    name: str | None
-    kind: str | None
-    place: str | None
-    department: str | None
+class LackingOut(NamedDevice):
     lacks: list[str]
     unread: list[str]
 
 
-class BaselineOut(TypedDict):
-    id: int
-    name: str
-    filter: str
-    version: int
+class BaselineResult(TypedDict):
     devices: int
     whole: int
     lack: int
     unread: int
     rules: list[ConditionOut]
     rows: list[LackingOut]
+
+
+class BaselineOut(BaselineResult):
+    id: int
+    name: str
+    filter: str
+    version: int

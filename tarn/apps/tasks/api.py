@@ -30,38 +30,38 @@ class ApprovalIn(Schema):
 
 
 @router.get("/tasks", response=list[TaskRowOut])
-def tasks(request: HttpRequest) -> Any:
+def tasks(request: HttpRequest) -> list[TaskRowOut]:
     """Return the newest two hundred tasks."""
     return reads.tasks(request.user)
 
 
 @router.post("/tasks/plan", response=TaskPlanOut)
-def plan(request: HttpRequest, data: TaskIn) -> Any:
+def plan(request: HttpRequest, data: TaskIn) -> TaskPlanOut:
     """Return what a task would run where, and where not and why; runs nothing."""
     return reads.planned(actions.plan(request.user, data))
 
 
 @router.post("/tasks", response=TaskOut)
-def ask(request: HttpRequest, data: TaskIn) -> Any:
+def ask(request: HttpRequest, data: TaskIn) -> TaskOut:
     """Ask for a task; for many devices it waits until a second person approves it. It cannot be undone."""
     return reads.one(request.user, actions.ask(request.user, data).pk)
 
 
 @router.get("/tasks/{number}", response=TaskOut)
-def task(request: HttpRequest, number: int) -> Any:
+def task(request: HttpRequest, number: int) -> TaskOut:
     """Return a task: how each device fared, and what the next reading says of it."""
     return or_404(Task, lambda n: reads.one(request.user, n), number)
 
 
 @router.post("/tasks/{number}/approval", response=TaskOut)
-def settle(request: HttpRequest, number: int, data: ApprovalIn) -> Any:
+def settle(request: HttpRequest, number: int, data: ApprovalIn) -> TaskOut:
     """Approve or refuse a task that waits for a second person."""
     or_404(Task, lambda n: actions.settle_approval(request.user, n, approve=data.approve), number)
     return reads.one(request.user, number)
 
 
 @router.post("/tasks/{number}/stop", response=TaskOut)
-def stop(request: HttpRequest, number: int) -> Any:
+def stop(request: HttpRequest, number: int) -> TaskOut:
     """Stop a task; what was done stays done."""
     or_404(Task, lambda n: actions.stop(request.user, n), number)
     return reads.one(request.user, number)

@@ -1,6 +1,6 @@
 """Tasks and scripts as they are shown."""
 
-from typing import Any
+from typing import Any, cast
 
 from django.db.models import Count, Q
 
@@ -8,12 +8,13 @@ from tarn.apps.people.roles import may
 from tarn.apps.people.scope import visible
 from tarn.apps.tasks.actions.tasks import Plan, may_approve
 from tarn.apps.tasks.models import Script, Task
+from tarn.apps.tasks.results import PlannedDeviceOut, TaskCountsOut, TaskDeviceOut, TaskOut, TaskPlanOut, TaskRowOut
 from tarn.core.tasks import KINDS
 
 
-def planned(plan: Plan) -> dict[str, Any]:
+def planned(plan: Plan) -> TaskPlanOut:
     """Return what a task would do, what it would not do on its end."""
-    rows = [
+    rows: list[PlannedDeviceOut] = [
         {
             "asset": p.device.asset,
             "number": p.device.number,
@@ -28,7 +29,7 @@ def planned(plan: Plan) -> dict[str, Any]:
     return {"thing": plan.thing, "runs": plan.runs, "needs_approval": plan.needs_approval, "devices": rows}
 
 
-def _counts(task: Task) -> dict[str, int]:
+def _counts(task: Task) -> TaskCountsOut:
     found = task.devices.aggregate(
         refused=Count("pk", filter=Q(state="refused")),
         waiting=Count("pk", filter=Q(state__in=("waiting", "running"))),
@@ -38,10 +39,10 @@ def _counts(task: Task) -> dict[str, int]:
         seen=Count("pk", filter=Q(proof="seen")),
         unseen=Count("pk", filter=Q(proof="not seen")),
     )
-    return dict(found)
+    return cast("TaskCountsOut", found)  # of the names counted above
 
 
-def row(user: Any, task: Task) -> dict[str, Any]:
+def row(user: Any, task: Task) -> TaskRowOut:
     """Return a task in a list."""
     return {
         "id": task.pk,
@@ -59,19 +60,19 @@ def row(user: Any, task: Task) -> dict[str, Any]:
     }
 
 
-def tasks(user: Any) -> list[dict[str, Any]]:
+def tasks(user: Any) -> list[TaskRowOut]:
     """Return the tasks, the newest first."""
     return [row(user, t) for t in visible(Task).select_related("asked_by", "decided_by")[:200]]
 
 
-def one(user: Any, number: int) -> dict[str, Any]:
+def one(user: Any, number: int) -> TaskOut:
     """Return a task and how each device fares. Raises Task.DoesNotExist."""
     task = visible(Task).select_related("asked_by", "decided_by").get(pk=number)
     fields = ("asset_id", "number", "name", "address", "shown", "state", "words", "said", "code", "credential")
     rows = task.devices.order_by("pk").values(*fields, "began", "ended", "proof", "proof_words")
     # Output of a device may hold what not everyone should read; whoever may run tasks may.
     shows = may(user, "tasks")
-    devices = [{**r, "said": r["said"] if shows else ""} for r in rows]
+    devices = [cast("TaskDeviceOut", {**r, "said": r["said"] if shows else ""}) for r in rows]
     return {**row(user, task), "script": task.script, "devices": devices}
 
 

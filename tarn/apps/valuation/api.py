@@ -37,7 +37,7 @@ def money(
     written: str = "",
     offset: Annotated[int, Query(ge=0)] = 0,
     limit: Annotated[int, Query(ge=1, le=500)] = 100,
-) -> Any:
+) -> MoneyOut:
     """The money of a selection: cost, worth, and what it costs a month all in, by what one asks."""
     if by not in lens.BY:
         raise HttpError(422, f"“{by}” is nothing money is told by; one of: {', '.join(lens.BY)}.")
@@ -45,7 +45,7 @@ def money(
 
 
 @router.get("/valuation/assets/{asset}", response=AssetMoneyOut)
-def asset_money(request: HttpRequest, asset: int, as_of: str | None = None) -> Any:
+def asset_money(request: HttpRequest, asset: int, as_of: str | None = None) -> AssetMoneyOut:
     """The money of one asset: its terms, its schedule, what it costs a month and why."""
     if not visible_among([asset]):
         raise HttpError(404, f"There is no asset {asset}.")
@@ -66,7 +66,7 @@ def drop_terms(request: HttpRequest, asset: int) -> Any:
 
 
 @router.get("/valuation/rules", response=DepreciationRulesOut)
-def all_rules(request: HttpRequest, as_of: str | None = None) -> Any:
+def all_rules(request: HttpRequest, as_of: str | None = None) -> DepreciationRulesOut:
     """The rules of depreciation in their order, with what is written down by each."""
     return shown_rules.rules(read_dial(as_of))
 
@@ -110,13 +110,13 @@ def set_energy(request: HttpRequest, body: EnergyIn) -> Any:
 
 
 @router.get("/valuation/scenarios", response=list[ScenarioOut])
-def scenarios(request: HttpRequest) -> Any:
+def scenarios(request: HttpRequest) -> list[ScenarioOut]:
     """The scenarios kept."""
     return refresh.scenarios()
 
 
 @router.get("/valuation/scenarios/beside", response=list[SideBySide])
-def beside(request: HttpRequest, as_of: str | None = None) -> Any:
+def beside(request: HttpRequest, as_of: str | None = None) -> list[SideBySide]:
     """What every scenario comes to, by quarter."""
     return refresh.side_by_side(read_dial(as_of))
 
@@ -128,7 +128,7 @@ def keep_scenario(request: HttpRequest, body: ScenarioIn) -> Any:
 
 
 @router.put("/valuation/scenarios/{number}", response=ScenarioOut)
-def change_scenario(request: HttpRequest, number: int, body: ScenarioIn) -> Any:
+def change_scenario(request: HttpRequest, number: int, body: ScenarioIn) -> ScenarioOut:
     """Change a scenario from the version the edit was made from."""
     kept = or_404(Scenario, lambda n: plans.keep_scenario(request.user, n, body), number, "scenario")
     return refresh.scenario(kept)
@@ -142,7 +142,7 @@ def drop_scenario(request: HttpRequest, number: int) -> Any:
 
 
 @router.post("/valuation/refresh", response=PlannedOut)
-def preview(request: HttpRequest, body: RefreshIn, as_of: str | None = None) -> Any:
+def preview(request: HttpRequest, body: RefreshIn, as_of: str | None = None) -> PlannedOut:
     """What a scenario would make of a selection, kept or not; `beside`: the kept one it is held against."""
     held = None
     if body.beside is not None:

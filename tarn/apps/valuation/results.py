@@ -3,6 +3,7 @@
 from ninja import Schema
 from typing_extensions import TypedDict
 
+from tarn.apps.estate.register.results import NamedDevice
 from tarn.apps.valuation.inputs import ScenarioSettings
 
 
@@ -203,13 +204,7 @@ class PlannedKind(TypedDict):
     memory: float | None
 
 
-class PlannedRow(TypedDict):
-    id: int
-    name: str | None
-    number: str | None
-    kind: str | None
-    place: str | None
-    department: str | None
+class PlannedRow(NamedDevice):
     due: str
     quarter: str
     price: str

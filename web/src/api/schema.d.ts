@@ -4742,7 +4742,7 @@ export interface components {
             /** Held Sessions */
             held_sessions: components["schemas"]["SessionOut"][];
             /** Held Tokens */
-            held_tokens: components["schemas"]["TokenOut"][];
+            held_tokens: components["schemas"]["TokenFacts"][];
             /** Failures */
             failures: components["schemas"]["FailureOut"][];
         };
@@ -4768,8 +4768,8 @@ export interface components {
             /** Seen At */
             seen_at: number;
         };
-        /** TokenOut */
-        TokenOut: {
+        /** TokenFacts */
+        TokenFacts: {
             /** Id */
             id: number;
             /** Name */
@@ -4782,8 +4782,6 @@ export interface components {
             expires_at: number | null;
             /** Used At */
             used_at: number | null;
-            /** Token */
-            token: string | null;
         };
         /** RightsIn */
         RightsIn: {
@@ -4807,6 +4805,26 @@ export interface components {
         PasswordIn: {
             /** Password */
             password: string;
+        };
+        /**
+         * TokenOut
+         * @description A token as it is given out, the only time its text is.
+         */
+        TokenOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Scope */
+            scope: string;
+            /** Made At */
+            made_at: number;
+            /** Expires At */
+            expires_at: number | null;
+            /** Used At */
+            used_at: number | null;
+            /** Token */
+            token: string;
         };
         /** TokenIn */
         TokenIn: {
@@ -5576,8 +5594,11 @@ export interface components {
             /** Until */
             until: string | null;
         };
-        /** HeldDeviceOut */
-        HeldDeviceOut: {
+        /**
+         * NamedDevice
+         * @description An asset by what people know it by.
+         */
+        NamedDevice: {
             /** Id */
             id: number;
             /** Number */
@@ -5603,18 +5624,18 @@ export interface components {
             email: string;
             /** Account */
             account: string;
-            /** Groups */
-            groups: string[];
             /** Sources */
             sources: string[];
             /** Joined At */
             joined_at: string | null;
             /** Left At */
             left_at: string | null;
+            /** Groups */
+            groups: string[];
             /** Filter */
             filter: string;
             /** Held */
-            held: components["schemas"]["HeldDeviceOut"][];
+            held: components["schemas"]["NamedDevice"][];
             /** Used */
             used: components["schemas"]["UsedDeviceOut"][];
             /** Before */
@@ -6512,17 +6533,17 @@ export interface components {
         };
         /** CrossCheckOut */
         CrossCheckOut: {
+            estimate: components["schemas"]["EstimateOut"];
+            /** By Kind */
+            by_kind: components["schemas"]["LabelledEstimate"][];
+            /** By Place */
+            by_place: components["schemas"]["LabelledEstimate"][];
             /** Total */
             total: number;
             /** Sources */
             sources: components["schemas"]["CountedWitness"][];
             /** Patterns */
             patterns: components["schemas"]["PatternOut"][];
-            estimate: components["schemas"]["EstimateOut"];
-            /** By Kind */
-            by_kind: components["schemas"]["LabelledEstimate"][];
-            /** By Place */
-            by_place: components["schemas"]["LabelledEstimate"][];
         };
         /** EstimateOut */
         EstimateOut: {
@@ -7151,14 +7172,6 @@ export interface components {
         };
         /** BaselineOut */
         BaselineOut: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Filter */
-            filter: string;
-            /** Version */
-            version: number;
             /** Devices */
             devices: number;
             /** Whole */
@@ -7171,6 +7184,14 @@ export interface components {
             rules: components["schemas"]["ConditionOut"][];
             /** Rows */
             rows: components["schemas"]["LackingOut"][];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
+            /** Version */
+            version: number;
         };
         /** ConditionOut */
         ConditionOut: {
@@ -7468,24 +7489,9 @@ export interface components {
             /** Stayed */
             stayed: number;
             /** Came Rows */
-            came_rows: components["schemas"]["MemberOut"][];
+            came_rows: components["schemas"]["NamedDevice"][];
             /** Left Rows */
-            left_rows: components["schemas"]["MemberOut"][];
-        };
-        /** MemberOut */
-        MemberOut: {
-            /** Id */
-            id: number;
-            /** Number */
-            number: string;
-            /** Name */
-            name: string | null;
-            /** Kind */
-            kind: string | null;
-            /** Place */
-            place: string | null;
-            /** Department */
-            department: string | null;
+            left_rows: components["schemas"]["NamedDevice"][];
         };
         /** PointOut */
         PointOut: {
@@ -8448,15 +8454,15 @@ export interface components {
             /** Installations */
             installations: number;
             /** Licences */
-            licences: components["schemas"]["LicenceName"][];
+            licences: components["schemas"]["LicenceRef"][];
             /** Cure */
             cure: string | null;
             /** Spare Value */
             spare_value: string | null;
             here: components["schemas"]["ShareOut"] | null;
         };
-        /** LicenceName */
-        LicenceName: {
+        /** LicenceRef */
+        LicenceRef: {
             /** Id */
             id: number;
             /** Name */
@@ -8584,7 +8590,7 @@ export interface components {
             /** Installations */
             installations: number;
             /** Licences */
-            licences: components["schemas"]["LicenceName"][];
+            licences: components["schemas"]["LicenceRef"][];
             /** Cure */
             cure: string | null;
             /** Spare Value */
@@ -8825,6 +8831,8 @@ export interface components {
             used: number;
             /** Price */
             price: string | null;
+            /** Paid */
+            paid: number;
             /** Starts */
             starts: string | null;
             /** Ends */
@@ -8837,6 +8845,13 @@ export interface components {
             unknown: string[];
             /** Tags */
             tags: string[];
+        };
+        /** LicenceName */
+        LicenceName: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
         };
         /** LicenceIn */
         LicenceIn: {
@@ -9109,6 +9124,8 @@ export interface components {
             used: number;
             /** Price */
             price: string | null;
+            /** Paid */
+            paid: number;
             /** Starts */
             starts: string | null;
             /** Ends */
@@ -9496,9 +9513,9 @@ export interface components {
             /** Version */
             version: number;
             /** Assets */
-            assets: components["schemas"]["CoveredAsset"][];
+            assets: components["schemas"]["NamedDevice"][];
             /** Gone */
-            gone: components["schemas"]["CoveredAsset"][];
+            gone: components["schemas"]["NamedDevice"][];
             /** Licences */
             licences: components["schemas"]["CoveredName"][];
             /** People */
@@ -9507,17 +9524,6 @@ export interface components {
             former: components["schemas"]["FormerOut"][];
             /** History */
             history: components["schemas"]["DecidedOut"][];
-        };
-        /** CoveredAsset */
-        CoveredAsset: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string | null;
-            /** Kind */
-            kind: string | null;
-            /** Place */
-            place: string | null;
         };
         /** CoveredName */
         CoveredName: {
@@ -9961,20 +9967,11 @@ export interface components {
             /** Open */
             open: components["schemas"]["StepRow"][];
             /** Taken */
-            taken: components["schemas"]["StepTakenOut"][];
+            taken: components["schemas"]["StepWithPapers"][];
             hand_over: components["schemas"]["HandOverOut"] | null;
         };
-        /** StepPaper */
-        StepPaper: {
-            /** Id */
-            id: number;
-            /** File Name */
-            file_name: string;
-            /** Text */
-            text: string;
-        };
-        /** StepTakenOut */
-        StepTakenOut: {
+        /** StepWithPapers */
+        StepWithPapers: {
             /** Anchor */
             anchor: string;
             /** Step */
@@ -10010,7 +10007,7 @@ export interface components {
             /** Condition */
             condition: string;
             /** Papers */
-            papers: components["schemas"]["StepPaper"][];
+            papers: components["schemas"]["PaperOut"][];
         };
         /** EntryOut */
         EntryOut: {
@@ -10682,10 +10679,10 @@ export interface components {
         PlannedRow: {
             /** Id */
             id: number;
+            /** Number */
+            number: string;
             /** Name */
             name: string | null;
-            /** Number */
-            number: string | null;
             /** Kind */
             kind: string | null;
             /** Place */
@@ -11408,7 +11405,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TokenOut"][];
+                    "application/json": components["schemas"]["TokenFacts"][];
                 };
             };
             401: components["responses"]["Problem401"];
@@ -18204,7 +18201,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StepPaper"][];
+                    "application/json": components["schemas"]["PaperOut"][];
                 };
             };
             400: components["responses"]["Problem400"];

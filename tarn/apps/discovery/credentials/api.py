@@ -1,7 +1,5 @@
 """Credentials and their trials over HTTP: thin; parse, call, shape."""
 
-from typing import Any
-
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
 
@@ -29,19 +27,19 @@ class TrialIn(Schema):
 
 
 @router.get("/credentials", response=list[CredentialOut])
-def credentials(request: HttpRequest) -> Any:
+def credentials(request: HttpRequest) -> list[CredentialOut]:
     """Return all credentials; their secrets are never returned."""
     return reads.credentials()
 
 
 @router.post("/credentials", response=CredentialOut)
-def new_credential(request: HttpRequest, data: CredentialIn) -> Any:
+def new_credential(request: HttpRequest, data: CredentialIn) -> CredentialOut:
     """Make a credential."""
     return reads.credential(credential_actions.make_credential(request.user, data, data.secrets))
 
 
 @router.put("/credentials/{number}", response=CredentialOut)
-def edit_credential(request: HttpRequest, number: int, data: CredentialIn) -> Any:
+def edit_credential(request: HttpRequest, number: int, data: CredentialIn) -> CredentialOut:
     """Change a credential; secrets not given stay as they are."""
     change = credential_actions.change_credential
     return reads.credential(
@@ -57,14 +55,14 @@ def end_credential(request: HttpRequest, number: int) -> Status[None]:
 
 
 @router.post("/credentials/{number}/secret", response=CredentialOut)
-def renew_secret(request: HttpRequest, number: int, data: SecretIn) -> Any:
+def renew_secret(request: HttpRequest, number: int, data: SecretIn) -> CredentialOut:
     """Replace a credential's secret, and nothing else."""
     renew = credential_actions.renew_secret
     return reads.credential(or_404(Credential, lambda n: renew(request.user, n, data.secrets), number))
 
 
 @router.post("/trials", response=TrialOut)
-def new_trial(request: HttpRequest, data: TrialIn) -> Any:
+def new_trial(request: HttpRequest, data: TrialIn) -> TrialOut:
     """Try a credential at an address; ask for the trial again until its state is done."""
     start = trial_actions.start_trial
     return reads.trial(
@@ -73,7 +71,7 @@ def new_trial(request: HttpRequest, data: TrialIn) -> Any:
 
 
 @router.get("/trials/{number}", response=TrialOut)
-def one_trial(request: HttpRequest, number: int) -> Any:
+def one_trial(request: HttpRequest, number: int) -> TrialOut:
     """Return a trial with the steps done so far."""
     return reads.trial(
         or_404(Trial, lambda n: visible(Trial).select_related("credential", "outpost").get(pk=n), number)
@@ -81,7 +79,7 @@ def one_trial(request: HttpRequest, number: int) -> Any:
 
 
 @router.post("/trials/{number}/key", response=AcceptedKeyOut)
-def accept_key(request: HttpRequest, number: int) -> Any:
+def accept_key(request: HttpRequest, number: int) -> AcceptedKeyOut:
     """Accept the key a trial met, where it is another than the address presented before."""
     trial = or_404(Trial, lambda n: visible(Trial).get(pk=n), number)
     return {"address": trial.address, "fingerprint": trial_actions.accept_key(request.user, number)}

@@ -1,16 +1,16 @@
 """Credentials without their secrets, and their trials."""
 
 from collections import Counter
-from typing import Any
 
 from django.db.models import Max
 
+from tarn.apps.discovery.credentials.results import CredentialOut, TrialOut
 from tarn.apps.discovery.models import Credential, Run, RunAddress, Trial
 from tarn.apps.people.scope import visible
 from tarn.collect.problems import REFUSALS
 
 
-def credential(held: Credential) -> dict[str, Any]:
+def credential(held: Credential) -> CredentialOut:
     """Return a credential as it may be shown."""
     return {
         "id": held.pk,
@@ -35,12 +35,12 @@ def credential(held: Credential) -> dict[str, Any]:
     }
 
 
-def credentials() -> list[dict[str, Any]]:
+def credentials() -> list[CredentialOut]:
     """Return all credentials, in order of preference."""
     return [credential(c) for c in visible(Credential).prefetch_related("sweep_set", "outposts")]
 
 
-def trial(held: Trial) -> dict[str, Any]:
+def trial(held: Trial) -> TrialOut:
     """Return a trial: its steps so far, and how else its credential fares."""
     name = held.credential.name
     fared = dict(

@@ -4,6 +4,7 @@ from collections import defaultdict
 from ipaddress import ip_address
 from typing import Any
 
+from tarn.apps.discovery.crosscheck.results import UnseenOut
 from tarn.apps.discovery.models import Network, Run, RunAddress, Source, Sweep
 from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.register.crosscheck import facts_of, members
@@ -15,13 +16,13 @@ _LOOKED_AT = 5
 """Runs of a sweep looked back on."""
 
 
-def unseen(asked: Question, wanted: int | None, most: int = 200) -> list[dict[str, Any]]:
+def unseen(asked: Question, wanted: int | None, most: int = 200) -> list[UnseenOut]:
     """Return devices of one combination of sources (None: all that some source should see and does not), each with
     who knows it, who should and does not, why most likely, and what to do."""
     assets, bits, expected, who = members(asked, wanted, most)
     facts = facts_of(assets, asked.at)
     reasons = _Reasons([f["address"] for f in facts.values() if f.get("address")])
-    out = []
+    out: list[UnseenOut] = []
     for asset, mask, should in zip(assets, bits, expected, strict=True):
         about = facts.get(asset, {})
         missing = [i for i in range(len(who.names)) if should >> i & 1 and not mask >> i & 1]
@@ -35,8 +36,9 @@ def unseen(asked: Question, wanted: int | None, most: int = 200) -> list[dict[st
                     {"name": who.names[i], "kind": who.kinds[i]} for i in range(len(who.names)) if mask >> i & 1
                 ],
                 "unseen_by": [
-                    {"name": who.names[i], "kind": who.kinds[i], **reasons.why(who.kinds[i], who.names[i], about)}
-                    for i in missing
+                    {"name": name, "kind": kind, "reason": reason, "remedy": remedy, "where": where}
+                    for name, kind in ((who.names[i], who.kinds[i]) for i in missing)
+                    for reason, remedy, where in [reasons.why(kind, name, about)]
                 ],
             }
         )
@@ -59,7 +61,7 @@ class _Reasons:
         for row in RunAddress.objects.filter(run__in=runs, address__in=addresses).order_by("-run"):
             self.outcomes[row.address].append(row)
 
-    def why(self, kind: str, name: str, about: dict[str, Any]) -> dict[str, str]:
+    def why(self, kind: str, name: str, about: dict[str, Any]) -> tuple[str, str, str]:
         """Return the reason, the remedy and where it is done."""
         if kind == "sweep":
             reason, remedy, where = self._sweep(about)
@@ -71,7 +73,7 @@ class _Reasons:
             reason, remedy, where = "no reporter is installed on it", "Install the reporter", ""
         else:
             reason, remedy, where = self._enrolled(name, about)
-        return {"reason": reason, "remedy": remedy, "where": where}
+        return reason, remedy, where
 
     def _sweep(self, about: dict[str, Any]) -> tuple[str, str, str]:
         address = about.get("address")

@@ -1,7 +1,5 @@
 """Hooks over HTTP: thin; parse, call, shape."""
 
-from typing import Any
-
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
 from ninja.errors import HttpError
@@ -21,14 +19,14 @@ class HookIn(Schema):
 
 
 @router.get("/hooks", response=list[HookOut])
-def hooks(request: HttpRequest) -> Any:
+def hooks(request: HttpRequest) -> list[HookOut]:
     """Return the hooks in force."""
     require(request.user, "credentials")
     return visible(Hook).filter(withdrawn_at=None).order_by("name")
 
 
 @router.post("/hooks", response=MadeOut)
-def new_hook(request: HttpRequest, data: HookIn) -> dict[str, Any]:
+def new_hook(request: HttpRequest, data: HookIn) -> MadeOut:
     """Make a hook; this answer is the only time its secret is given."""
     made, secret = actions.make_hook(request.user, data.name, data.organisation)
     url = f"{request.scheme}://{request.get_host()}/api/inbound/{made.key}"
@@ -46,6 +44,6 @@ def withdraw(request: HttpRequest, number: int) -> Status[None]:
 
 
 @router.post("/inbound/{key}", auth=None, response=HookTakenOut)
-def message(request: HttpRequest, key: str) -> dict[str, Any]:
+def message(request: HttpRequest, key: str) -> HookTakenOut:
     """Take a signed message in (Standard Webhooks 1.0): a sighting, or word that a device changed."""
     return actions.take_message(key, request.headers, request.body)

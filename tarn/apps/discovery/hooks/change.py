@@ -9,6 +9,7 @@ from typing import Any
 
 from django.db import transaction
 
+from tarn.apps.discovery.hooks.results import HookTakenOut
 from tarn.apps.discovery.models import Hook
 from tarn.apps.discovery.sweeps.runs import look_again
 from tarn.apps.estate.door.entrance import take_in_batch
@@ -58,7 +59,7 @@ def withdraw_hook(user: Any, number: int) -> None:
         record(user, "withdrew a hook", held.name)
 
 
-def take_message(key: str, headers: Mapping[str, str], body: bytes) -> dict[str, Any]:
+def take_message(key: str, headers: Mapping[str, str], body: bytes) -> HookTakenOut:
     """Take a signed message in: {"sighting": …} or {"changed": {"address": …} or {"name": …}}.
 
     Raises NotAllowed where it is not signed as it should be, Invalid and SightingError for what it says.
@@ -89,7 +90,7 @@ def _check(hook: Hook, headers: Mapping[str, str], body: bytes) -> None:
         raise NotAllowed("The message's signature is not right.")
 
 
-def _sighting(hook: Hook, document: Any) -> dict[str, Any]:
+def _sighting(hook: Hook, document: Any) -> HookTakenOut:
     sighting = read_sighting(document if isinstance(document, dict) else {})
     if (sighting.source.kind, sighting.source.name) != ("inventory", hook.name):
         raise Invalid("sighting.source", f"This hook speaks for the source inventory “{hook.name}” and no other.")
@@ -100,7 +101,7 @@ def _sighting(hook: Hook, document: Any) -> dict[str, Any]:
     return {"verdict": taken.verdict, "asset": taken.asset}
 
 
-def _changed(hook: Hook, told: Any) -> dict[str, Any]:
+def _changed(hook: Hook, told: Any) -> HookTakenOut:
     if not isinstance(told, dict) or not (told.get("address") or told.get("name")):
         raise Invalid("changed", "Say which device changed: its address, or its name.")
     addresses = [str(told["address"])] if told.get("address") else addresses_called(str(told["name"]))

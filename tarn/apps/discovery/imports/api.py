@@ -2,7 +2,6 @@
 
 import csv
 import io
-from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema
@@ -26,7 +25,7 @@ class MappingIn(Schema):
     written: dict[str, str] = {}
 
 
-def _shown(held: FileImport) -> dict[str, Any]:
+def _shown(held: FileImport) -> ImportOut:
     return {
         "id": held.pk,
         "name": held.name,
@@ -47,7 +46,7 @@ def _shown(held: FileImport) -> dict[str, Any]:
 
 
 @router.post("/imports", response=ImportOut)
-def upload(request: HttpRequest, file: File[UploadedFile], organisation: int | None = None) -> Any:
+def upload(request: HttpRequest, file: File[UploadedFile], organisation: int | None = None) -> ImportOut:
     """Upload a file of devices; how it is read and what its columns are is found out and can be corrected."""
     return _shown(actions.upload(request.user, file.name or "file", file.chunks(), organisation))
 
@@ -59,14 +58,14 @@ def sbom(request: HttpRequest, asset: int, file: File[UploadedFile]) -> dict[str
 
 
 @router.get("/imports/{number}", response=ImportOut)
-def one(request: HttpRequest, number: int) -> Any:
+def one(request: HttpRequest, number: int) -> ImportOut:
     """Return an import and its first rows."""
     require(request.user, "plan")
     return _shown(or_404(FileImport, lambda n: visible(FileImport).get(pk=n), number, "import"))
 
 
 @router.put("/imports/{number}", response=ImportOut)
-def mapping(request: HttpRequest, number: int, data: MappingIn) -> Any:
+def mapping(request: HttpRequest, number: int, data: MappingIn) -> ImportOut:
     """Say what the columns are, what the source is called, where the headings stand, and how it is written."""
 
     def say(number: int) -> FileImport:
@@ -78,13 +77,13 @@ def mapping(request: HttpRequest, number: int, data: MappingIn) -> Any:
 
 
 @router.post("/imports/{number}/rehearse", response=RehearsalOut)
-def rehearse(request: HttpRequest, number: int) -> Any:
+def rehearse(request: HttpRequest, number: int) -> RehearsalOut:
     """Say what it would do, row by row, storing nothing."""
     return or_404(FileImport, lambda n: actions.rehearse(request.user, n), number, "import")
 
 
 @router.post("/imports/{number}/carry-out", response=ImportOut)
-def carry_out(request: HttpRequest, number: int) -> Any:
+def carry_out(request: HttpRequest, number: int) -> ImportOut:
     """Take every sound row in, piece by piece; what was broken off goes on. Can be undone from the audit trail."""
     return _shown(or_404(FileImport, lambda n: actions.carry_out(request.user, n), number, "import"))
 

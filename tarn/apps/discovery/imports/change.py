@@ -15,6 +15,7 @@ from django.conf import settings
 from django.db import transaction
 
 from tarn.apps.discovery.imports.jobs import take_import_back
+from tarn.apps.discovery.imports.results import QuestionOut, RefusedOut, RehearsalOut, RehearsedRow
 from tarn.apps.discovery.imports.taking_back import STALE, document, shape, take_back
 from tarn.apps.discovery.models import FileImport, FileMapping
 from tarn.apps.estate.door.entrance import take_in
@@ -107,9 +108,9 @@ QUESTIONS = {
 """What a file may leave open, asked once for all of it, and the answers with what they mean."""
 
 
-def questions(held: FileImport, known: Written) -> list[dict[str, Any]]:
+def questions(held: FileImport, known: Written) -> list[QuestionOut]:
     """Return what is still open of how a file is written, each with a value that shows it."""
-    out: dict[str, dict[str, Any]] = {}
+    out: dict[str, QuestionOut] = {}
     for value in _open_values(held):
         for name, read in (("decimals", read_amount), ("dates", read_day)):
             try:
@@ -185,7 +186,7 @@ class _Reader:
 
     def __init__(self, held: FileImport) -> None:
         self.held = held
-        self.refused: list[dict[str, Any]] = []
+        self.refused: list[RefusedOut] = []
         self.refusals = 0
         self.at = datetime.fromtimestamp(held.made_at, UTC)
         self.whose = whose(held.organisation.name if held.organisation else "", "file")
@@ -218,12 +219,12 @@ class _Reader:
             yield number, row, made
 
 
-def rehearse(user: Any, import_id: int) -> dict[str, Any]:
+def rehearse(user: Any, import_id: int) -> RehearsalOut:
     """Do everything and take it back: what would be created, matched, changed and refused, row by row."""
     require(user, "plan")
     held = visible(FileImport).get(pk=import_id)
     reader, counts = _Reader(held), _counts()
-    shown: list[dict[str, Any]] = []
+    shown: list[RehearsedRow] = []
     try:
         stream = reader.sightings()
         while batch := list(islice(stream, REHEARSED)):

@@ -29,25 +29,25 @@ def _rules() -> Any:
 
 
 @router.get("/intake/rules", response=list[RuleOut])
-def rules(request: HttpRequest) -> Any:
+def rules(request: HttpRequest) -> list[RuleOut]:
     """Return the intake rules, in the order they are carried out."""
     return _rules()
 
 
 @router.post("/intake/rules/rehearse", response=IntakeRehearsedOut)
-def rehearse(request: HttpRequest, data: IntakeFilterIn) -> Any:
+def rehearse(request: HttpRequest, data: IntakeFilterIn) -> IntakeRehearsedOut:
     """Say what a rule with this filter would decide of now, changing nothing."""
     return actions.rehearse_rule(request.user, data.filter)
 
 
 @router.post("/intake/rules", response=RuleOut)
-def new_rule(request: HttpRequest, data: RuleIn) -> Any:
+def new_rule(request: HttpRequest, data: RuleIn) -> RuleOut:
     """Make a rule."""
     return _rules().get(pk=actions.make_rule(request.user, data).pk)
 
 
 @router.put("/intake/rules/{number}", response=RuleOut)
-def in_force(request: HttpRequest, number: int, data: InForce) -> Any:
+def in_force(request: HttpRequest, number: int, data: InForce) -> RuleOut:
     """Put a rule in force, or take it out of force."""
     try:
         return _rules().get(pk=actions.set_in_force(request.user, number, data.in_force).pk)

@@ -6,6 +6,7 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.discovery.intake.inputs import RuleIn
+from tarn.apps.discovery.intake.results import IntakeRehearsedOut
 from tarn.apps.discovery.models import IntakeRule, Ruled
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.register.crosscheck import facts_of
@@ -20,7 +21,7 @@ from tarn.core.filters.parse import FilterError
 SHOWN = 20
 
 
-def rehearse_rule(user: Any, text: str) -> dict[str, Any]:
+def rehearse_rule(user: Any, text: str) -> IntakeRehearsedOut:
     """Say which devices at intake a rule with this filter would decide, changing nothing. Raises Invalid."""
     require(user, "plan")
     found = _waiting(text)

@@ -1,7 +1,5 @@
 """The company's networks over HTTP: thin; parse, call, shape."""
 
-from typing import Any
-
 from django.http import HttpRequest
 from ninja import Router
 
@@ -18,7 +16,7 @@ router = Router(tags=["discovery"])
 
 
 @router.get("/networks", response=list[NetworkOut])
-def networks(request: HttpRequest) -> Any:
+def networks(request: HttpRequest) -> list[NetworkOut]:
     """Return the company's networks."""
     return reads.networks()
 
@@ -30,12 +28,12 @@ def selected(request: HttpRequest, filter: str = "", as_of: str = "") -> lens.Ne
 
 
 @router.post("/networks", response=NetworkOut)
-def new_network(request: HttpRequest, data: NetworkIn) -> Any:
+def new_network(request: HttpRequest, data: NetworkIn) -> NetworkOut:
     """Note a network: its place, its pace, or that it must never be probed."""
     return reads.network(actions.make_network(request.user, data))
 
 
 @router.put("/networks/{number}", response=NetworkOut)
-def edit_network(request: HttpRequest, number: int, data: NetworkIn) -> Any:
+def edit_network(request: HttpRequest, number: int, data: NetworkIn) -> NetworkOut:
     """Change what is noted of a network."""
     return reads.network(or_404(Network, lambda n: actions.change_network(request.user, n, data), number))

@@ -1,9 +1,8 @@
 """The company's networks as they are shown."""
 
-from typing import Any
-
 from tarn.apps.discovery.models import Network
 from tarn.apps.discovery.networks.places import ranges_of
+from tarn.apps.discovery.networks.results import NetworkOut
 from tarn.apps.estate.asking.branches import places_in_sight
 from tarn.apps.people.scope import visible
 from tarn.core.ranges import address_key
@@ -11,10 +10,18 @@ from tarn.core.schedule import in_words
 from tarn.core.text import fold
 
 
-def network(held: Network) -> dict[str, Any]:
+def network(held: Network) -> NetworkOut:
     """Return a network of the company."""
-    shown = ("id", "range", "name", "place", "never_probe", "at_once", "pause_ms", "quiet", "quiet_minutes")
-    return {n: getattr(held, n) for n in shown} | {
+    return {
+        "id": held.id,
+        "range": held.range,
+        "name": held.name,
+        "place": held.place,
+        "never_probe": held.never_probe,
+        "at_once": held.at_once,
+        "pause_ms": held.pause_ms,
+        "quiet": held.quiet,
+        "quiet_minutes": held.quiet_minutes,
         "quiet_words": in_words(held.quiet) if held.quiet else "",
         "organisation": held.organisation_id,
         "outposts": [o.name for o in held.outposts.all() if o.withdrawn_at is None],
@@ -28,6 +35,6 @@ def in_sight() -> list[Network]:
     return sorted(held, key=lambda n: address_key(str(ranges_of(n)[0].first)))
 
 
-def networks() -> list[dict[str, Any]]:
+def networks() -> list[NetworkOut]:
     """Return the networks in sight."""
     return [network(n) for n in in_sight()]

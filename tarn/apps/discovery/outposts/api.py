@@ -59,14 +59,14 @@ def trial_news(request: HttpRequest, number: int) -> Status[None]:
 
 
 @router.get("/outposts", response=list[OutpostOut])
-def outposts(request: HttpRequest) -> list[dict[str, Any]]:
+def outposts(request: HttpRequest) -> list[OutpostOut]:
     """Return the outposts, each with how it fares."""
     require(request.user, "look")
     return reads.outposts()
 
 
 @router.post("/outposts", response=JoinOut)
-def new_outpost(request: HttpRequest, data: OutpostIn) -> dict[str, Any]:
+def new_outpost(request: HttpRequest, data: OutpostIn) -> JoinOut:
     """Make an outpost; this answer is the only time its token is given."""
     made, token = actions.make_outpost(request.user, data.name, data.networks, data.organisation)
     url = f"{request.scheme}://{request.get_host()}"
@@ -74,7 +74,7 @@ def new_outpost(request: HttpRequest, data: OutpostIn) -> dict[str, Any]:
 
 
 @router.put("/outposts/{number}", response=OutpostOut)
-def set_networks(request: HttpRequest, number: int, data: NetworksIn) -> dict[str, Any]:
+def set_networks(request: HttpRequest, number: int, data: NetworksIn) -> OutpostOut:
     """Say which networks are reached through an outpost."""
     try:
         return reads.outpost(actions.set_networks(request.user, number, data.networks))

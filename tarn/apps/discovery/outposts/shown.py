@@ -1,17 +1,17 @@
 """Outposts as they are shown: whether they are at their post, what they are at, and what is wrong."""
 
 import time
-from typing import Any
 
 from tarn.apps.discovery.models import Lease, Outpost, RunAddress
 from tarn.apps.discovery.outposts.leasing import LISTENS
+from tarn.apps.discovery.outposts.results import OutpostOut
 from tarn.apps.people.scope import visible
 
 MOST_SKEW = 60
 """Seconds a clock may be off before the page speaks of it."""
 
 
-def outpost(held: Outpost) -> dict[str, Any]:
+def outpost(held: Outpost) -> OutpostOut:
     """Return one outpost."""
     networks = sorted(held.network_set.all(), key=lambda n: n.range)
     state, says = _state(held)
@@ -34,7 +34,7 @@ def outpost(held: Outpost) -> dict[str, Any]:
     }
 
 
-def outposts() -> list[dict[str, Any]]:
+def outposts() -> list[OutpostOut]:
     """Return all outposts that were not withdrawn."""
     return [
         outpost(o) for o in visible(Outpost).filter(withdrawn_at=None).prefetch_related("network_set").order_by("name")

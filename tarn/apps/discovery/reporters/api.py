@@ -1,7 +1,5 @@
 """Reporters over HTTP: thin; parse, call, shape."""
 
-from typing import Any
-
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
 from ninja.errors import HttpError
@@ -23,10 +21,10 @@ class EnrolIn(Schema):
 
 
 @router.get("/reporters/enrolments", response=list[EnrolOut])
-def enrolments(request: HttpRequest) -> list[dict[str, Any]]:
+def enrolments(request: HttpRequest) -> list[EnrolOut]:
     """Return enrolments, each with how many computers report by it."""
     require(request.user, "credentials")
-    out = []
+    out: list[EnrolOut] = []
     for held in visible(Enrolment).prefetch_related("reporter_set").order_by("-id"):
         seen = [r.last_seen for r in held.reporter_set.all()]
         out.append(
@@ -43,11 +41,11 @@ def enrolments(request: HttpRequest) -> list[dict[str, Any]]:
 
 
 @router.post("/reporters/enrolments", response=ScriptsOut)
-def enrol(request: HttpRequest, data: EnrolIn) -> dict[str, Any]:
+def enrol(request: HttpRequest, data: EnrolIn) -> ScriptsOut:
     """Make an enrolment; this answer is the only time its scripts are given."""
     url = f"{request.scheme}://{request.get_host()}"
     made, scripts = actions.enrol(request.user, data.name, url, data.organisation)
-    return {"id": made.pk, "name": made.name, **scripts}
+    return {"id": made.pk, "name": made.name, "posix": scripts["posix"], "powershell": scripts["powershell"]}
 
 
 @router.delete("/reporters/enrolments/{number}", response={204: None})
@@ -61,6 +59,6 @@ def withdraw(request: HttpRequest, number: int) -> Status[None]:
 
 
 @router.post("/reports", auth=None, response=ReportedOut)
-def report(request: HttpRequest) -> dict[str, Any]:
+def report(request: HttpRequest) -> ReportedOut:
     """Take in what a reporter sends: JSON, gzipped or not, with its enrolment token as the bearer."""
     return actions.take_report(bearer(request), read_report(unpacked(request)))

@@ -9,6 +9,7 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.discovery.models import Enrolment, Reporter
+from tarn.apps.discovery.reporters.results import ReportedOut
 from tarn.apps.estate.door.entrance import take_in_batch
 from tarn.apps.estate.register.dossier import document
 from tarn.apps.estate.register.identifiers import numbers_of
@@ -54,7 +55,7 @@ def withdraw_enrolment(user: Any, number: int) -> None:
         record(user, "withdrew a reporter enrolment", held.name)
 
 
-def take_report(token: str, report: Report) -> dict[str, Any]:
+def take_report(token: str, report: Report) -> ReportedOut:
     """Take a report in. Returns the asset, the reporter's number, and whether everything must be sent again.
 
     Raises NotAllowed for a token that is unknown or withdrawn, Invalid for a report of a version not known here.

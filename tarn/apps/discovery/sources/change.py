@@ -13,6 +13,7 @@ from tarn.apps.discovery.sources.inputs import SourceIn
 from tarn.apps.discovery.sources.jobs import run_sync
 from tarn.apps.discovery.sources.known import known_to
 from tarn.apps.discovery.sources.missing import Missing
+from tarn.apps.discovery.sources.results import PickOut, TestOut
 from tarn.apps.discovery.starting import next_start
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
@@ -119,7 +120,7 @@ def drop_source(user: Any, source_id: int) -> None:
         held.delete()
 
 
-def test_source(user: Any, data: SourceIn) -> dict[str, Any]:
+def test_source(user: Any, data: SourceIn) -> TestOut:
     """Ask a source as it is described and show what it would bring; nothing is stored. Raises Invalid."""
     require(user, "plan")
     values = _checked(data)
@@ -167,7 +168,7 @@ def shown(finding: Finding) -> dict[str, Any]:
     return out
 
 
-def pick(user: Any, source_id: int, which: str) -> dict[str, Any]:
+def pick(user: Any, source_id: int, which: str) -> PickOut:
     """Return the addresses of a directory's computers of one sort, by the name service. Raises Invalid."""
     require(user, "plan")
     held = visible(Source).select_related("credential").get(pk=source_id)

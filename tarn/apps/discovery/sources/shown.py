@@ -1,18 +1,16 @@
 """What discovery shows of other systems: how each is asked, what its syncs brought, what it no longer knows."""
 
-from dataclasses import asdict
-from typing import Any
-
 from django.db.models import Count, Q
 
 from tarn.apps.discovery.models import Source, SourceDevice, Sync
+from tarn.apps.discovery.sources.results import ChoicesOut, SourceKindOut, SourceOut, SourcePage, SyncOut
 from tarn.apps.people.scope import visible
 from tarn.collect.sources.kind import SourceKind, kinds
 from tarn.core.mapping import TARGETS, UNITS
 from tarn.core.schedule import in_words
 
 
-def source(held: Source, last: Sync | None, counts: dict[str, int]) -> dict[str, Any]:
+def source(held: Source, last: Sync | None, counts: dict[str, int]) -> SourceOut:
     """Return a source with its last sync."""
     return {
         "id": held.pk,
@@ -36,7 +34,7 @@ def source(held: Source, last: Sync | None, counts: dict[str, int]) -> dict[str,
     }
 
 
-def sync(held: Sync) -> dict[str, Any]:
+def sync(held: Sync) -> SyncOut:
     """Return a sync: what it found and what of it could not be read."""
     return {
         "id": held.pk,
@@ -52,7 +50,7 @@ def sync(held: Sync) -> dict[str, Any]:
     }
 
 
-def sources() -> list[dict[str, Any]]:
+def sources() -> list[SourceOut]:
     """Return all sources, each with its last sync."""
     last = {s.source_id: s for s in visible(Sync).select_related("asked_by").order_by("id")}
     rows = SourceDevice.objects.values("source").annotate(
@@ -62,7 +60,7 @@ def sources() -> list[dict[str, Any]]:
     return [source(s, last.get(s.pk), counts.get(s.pk, {})) for s in visible(Source).order_by("name")]
 
 
-def source_page(number: int) -> dict[str, Any]:
+def source_page(number: int) -> SourcePage:
     """Return one source and its latest syncs. Raises Source.DoesNotExist."""
     found = next((s for s in sources() if s["id"] == number), None)
     if found is None:
@@ -71,12 +69,32 @@ def source_page(number: int) -> dict[str, Any]:
     return {"source": found, "syncs": [sync(s) for s in syncs]}
 
 
-def _described(kind: SourceKind) -> dict[str, Any]:
-    shown = ("name", "text", "protocol", "must", "mapped", "about", "prepared")
-    return {**{n: getattr(kind, n) for n in shown}, "form": [asdict(one) for one in kind.form]}
+def _described(kind: SourceKind) -> SourceKindOut:
+    return {
+        "name": kind.name,
+        "text": kind.text,
+        "protocol": kind.protocol,
+        "must": kind.must,
+        "mapped": kind.mapped,
+        "about": kind.about,
+        "prepared": kind.prepared,
+        "form": [
+            {
+                "name": one.name,
+                "label": one.label,
+                "type": one.type,
+                "needed": one.needed,
+                "usual": one.usual,
+                "options": list(one.options),
+                "least": one.least,
+                "most": one.most,
+            }
+            for one in kind.form
+        ],
+    }
 
 
-def mapping_choices() -> dict[str, Any]:
+def mapping_choices() -> ChoicesOut:
     """Return what a mapping may fill, the units, and the kinds of source with what each is asked by."""
     return {
         "kinds": [_described(kind) for kind in kinds().values()],

@@ -2,7 +2,7 @@
 
 import asyncio
 from collections.abc import AsyncIterator
-from typing import Any, Literal
+from typing import Literal
 
 from asgiref.sync import sync_to_async
 from django.http import HttpRequest, StreamingHttpResponse
@@ -15,6 +15,7 @@ from tarn.apps.discovery.sweeps import runs as run_actions
 from tarn.apps.discovery.sweeps import shown as reads
 from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.apps.discovery.sweeps.results import (
+    AddressOut,
     OffersOut,
     RangesOut,
     RunOut,
@@ -49,7 +50,7 @@ class Again(Schema):
 
 
 @router.get("/assets/{asset}/offers", response=OffersOut | None)
-def offers(request: HttpRequest, asset: int) -> Any:
+def offers(request: HttpRequest, asset: int) -> OffersOut | None:
     """Return the collectors an asset was offered to when a sweep last met it; null where none did."""
     if not numbers_of([asset]):
         raise HttpError(404, f"There is no asset {asset}.")
@@ -57,20 +58,20 @@ def offers(request: HttpRequest, asset: int) -> Any:
 
 
 @router.post("/look-again", response=RunOut)
-def look_again(request: HttpRequest, data: AddressIn) -> Any:
+def look_again(request: HttpRequest, data: AddressIn) -> RunOut:
     """Have an address looked at again by the sweep that looked at it last."""
     require(request.user, "sweep")
     return reads.run_summary(run_actions.look_again(request.user, data.address, data.only))
 
 
 @router.get("/sweeps", response=list[SweepOut])
-def sweeps(request: HttpRequest) -> Any:
+def sweeps(request: HttpRequest) -> list[SweepOut]:
     """Return all sweeps."""
     return reads.sweeps()
 
 
 @router.post("/sweeps/check", response=RangesOut)
-def check_ranges(request: HttpRequest, data: RangesIn) -> Any:
+def check_ranges(request: HttpRequest, data: RangesIn) -> RangesOut:
     """Say what ranges come to, without saving anything."""
     found = sweep_actions.check_ranges(data.ranges, data.exclusions, data.organisation)
     probe = found["probe"]
@@ -78,13 +79,13 @@ def check_ranges(request: HttpRequest, data: RangesIn) -> Any:
 
 
 @router.post("/sweeps", response=SweepOut)
-def new_sweep(request: HttpRequest, data: SweepIn) -> Any:
+def new_sweep(request: HttpRequest, data: SweepIn) -> SweepOut:
     """Make a sweep."""
     return reads.sweep(sweep_actions.make_sweep(request.user, data))
 
 
 @router.put("/sweeps/{number}", response=SweepOut)
-def edit_sweep(request: HttpRequest, number: int, data: SweepIn) -> Any:
+def edit_sweep(request: HttpRequest, number: int, data: SweepIn) -> SweepOut:
     """Change a sweep."""
     return reads.sweep(or_404(Sweep, lambda n: sweep_actions.change_sweep(request.user, n, data.version, data), number))
 
@@ -97,38 +98,38 @@ def end_sweep(request: HttpRequest, number: int) -> Status[None]:
 
 
 @router.post("/sweeps/{number}/exclude", response=SweepOut)
-def exclude(request: HttpRequest, number: int, data: Again) -> Any:
+def exclude(request: HttpRequest, number: int, data: Again) -> SweepOut:
     """Leave addresses out of a sweep from now on; can be undone."""
     return reads.sweep(or_404(Sweep, lambda n: sweep_actions.exclude(request.user, n, data.addresses), number))
 
 
 @router.post("/sweeps/{number}/runs", response=RunOut)
-def start(request: HttpRequest, number: int) -> Any:
+def start(request: HttpRequest, number: int) -> RunOut:
     """Start a run."""
     return reads.run_summary(or_404(Sweep, lambda n: run_actions.start_run(request.user, n), number))
 
 
 @router.get("/runs", response=list[RunOut])
-def runs(request: HttpRequest, under_way: bool = False) -> Any:
+def runs(request: HttpRequest, under_way: bool = False) -> list[RunOut]:
     """Return the latest runs, or those under way."""
     return reads.running() if under_way else reads.runs()
 
 
 @router.get("/runs/{number}", response=RunPage)
-def run(request: HttpRequest, number: int) -> Any:
+def run(request: HttpRequest, number: int) -> RunPage:
     """Return a run with all its addresses."""
     held = or_404(Run, lambda n: visible(Run).select_related("sweep", "asked_by").get(pk=n), number)
     return reads.run_page(held)
 
 
 @router.post("/runs/{number}/wish", response=RunOut)
-def steer(request: HttpRequest, number: int, data: Wish) -> Any:
+def steer(request: HttpRequest, number: int, data: Wish) -> RunOut:
     """Pause, stop or resume a run."""
     return reads.run_summary(or_404(Run, lambda n: run_actions.steer(request.user, n, data.wish), number))
 
 
 @router.post("/runs/{number}/again", response=RunOut)
-def again(request: HttpRequest, number: int, data: Again) -> Any:
+def again(request: HttpRequest, number: int, data: Again) -> RunOut:
     """Have addresses of an ended run looked at again."""
     return reads.run_summary(or_404(Run, lambda n: run_actions.read_again(request.user, n, data.addresses), number))
 
@@ -167,7 +168,7 @@ async def _events(number: int, tick: int, limited: Scope) -> AsyncIterator[bytes
         quiet += 0.4
 
 
-def _news(number: int, tick: int, limited: Scope) -> tuple[dict[str, Any] | None, list[dict[str, Any]], int]:
+def _news(number: int, tick: int, limited: Scope) -> tuple[RunOut | None, list[AddressOut], int]:
     with limited_to(limited):
         held = visible(Run).select_related("sweep", "asked_by").filter(pk=number).first()
     if held is None:

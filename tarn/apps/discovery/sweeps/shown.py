@@ -9,12 +9,13 @@ from django.db.models import Count
 
 from tarn.apps.discovery.models import Credential, Run, RunAddress, Sweep
 from tarn.apps.discovery.networks.shown import networks
+from tarn.apps.discovery.sweeps.results import AddressOut, ComparedOut, OffersOut, RunOut, RunPage, StageOut, SweepOut
 from tarn.apps.people.scope import visible
 from tarn.collect.look import STAGES
 from tarn.core.schedule import in_words
 
 
-def sweep(held: Sweep, last: Run | None = None) -> dict[str, Any]:
+def sweep(held: Sweep, last: Run | None = None) -> SweepOut:
     """Return a sweep with its last run."""
     return {
         "id": held.pk,
@@ -36,13 +37,13 @@ def sweep(held: Sweep, last: Run | None = None) -> dict[str, Any]:
     }
 
 
-def sweeps() -> list[dict[str, Any]]:
+def sweeps() -> list[SweepOut]:
     """Return all sweeps, each with its last run."""
     last = {r.sweep_id: r for r in visible(Run).select_related("sweep", "asked_by").order_by("id")}
     return [sweep(s, last.get(s.pk)) for s in visible(Sweep).prefetch_related("credentials").order_by("name")]
 
 
-def run_summary(run: Run) -> dict[str, Any]:
+def run_summary(run: Run) -> RunOut:
     """Return a run's head: state, counts by outcome, stages, rate and what remains."""
     outcomes = dict(
         RunAddress.objects.filter(run=run).values_list("outcome").annotate(n=Count("id")).values_list("outcome", "n")
@@ -75,7 +76,7 @@ def run_summary(run: Run) -> dict[str, Any]:
     }
 
 
-def _stages(run: Run, done: int) -> list[dict[str, Any]]:
+def _stages(run: Run, done: int) -> list[StageOut]:
     """Return the four stages, each with how many addresses are past it and how many are in it."""
     at = dict(RunAddress.objects.filter(run=run, outcome="waiting").values_list("stage").annotate(n=Count("id")))
     return [
@@ -89,7 +90,7 @@ def _stages(run: Run, done: int) -> list[dict[str, Any]]:
     ]
 
 
-def address_row(row: RunAddress) -> dict[str, Any]:
+def address_row(row: RunAddress) -> AddressOut:
     """Return one address of a run."""
     return {
         "address": row.address,
@@ -112,7 +113,7 @@ def changed_addresses(run_id: int, after: int) -> list[RunAddress]:
     return list(RunAddress.objects.filter(run_id=run_id, tick__gt=after).order_by("position"))
 
 
-def run_page(run: Run) -> dict[str, Any]:
+def run_page(run: Run) -> RunPage:
     """Return everything a run's page shows."""
     rows = changed_addresses(run.pk, -1)
     grouped: dict[tuple[str, str, str], list[RunAddress]] = defaultdict(list)
@@ -142,7 +143,7 @@ def run_page(run: Run) -> dict[str, Any]:
 _NOTHING_WRONG = frozenset({"", "silent", "read", "excluded", "edge", "unmanaged"})
 
 
-def compared(run: Run, rows: list[RunAddress]) -> dict[str, Any] | None:
+def compared(run: Run, rows: list[RunAddress]) -> ComparedOut | None:
     """Compare a run with the last ended one of its sweep before it: which addresses came, went, fell, rose."""
     before = Run.objects.filter(sweep=run.sweep_id, pk__lt=run.pk, state="done").order_by("-id").first()
     if before is None:
@@ -169,7 +170,7 @@ def compared(run: Run, rows: list[RunAddress]) -> dict[str, Any] | None:
 _GRADE = {"no answer": 0, "answered": 1, "recognised": 2, "part read": 3, "fully read": 4}
 
 
-def offers(asset: int) -> dict[str, Any] | None:
+def offers(asset: int) -> OffersOut | None:
     """Return the collectors an asset was offered to when a sweep last met it, and what came of each."""
     met = RunAddress.objects.filter(asset_id=asset, run__in=visible(Run)).select_related("run__sweep")
     last = met.exclude(offers=[]).order_by("-run", "-pk").first()
@@ -185,12 +186,12 @@ def offers(asset: int) -> dict[str, Any] | None:
     }
 
 
-def runs(limit: int = 30) -> list[dict[str, Any]]:
+def runs(limit: int = 30) -> list[RunOut]:
     """Return the latest runs."""
     return [run_summary(r) for r in visible(Run).select_related("sweep", "asked_by")[:limit]]
 
 
-def running() -> list[dict[str, Any]]:
+def running() -> list[RunOut]:
     """Return what is under way, for the top bar."""
     under_way = visible(Run).select_related("sweep", "asked_by").filter(state__in=("waiting", "running", "paused"))
     return [run_summary(r) for r in under_way[:20]]

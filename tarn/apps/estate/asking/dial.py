@@ -2,6 +2,7 @@
 
 import time
 from datetime import UTC, date, datetime, timedelta
+from typing import overload
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
@@ -46,6 +47,12 @@ def day_of(at: int | None) -> date:
     return datetime.fromtimestamp(at if at is not None else time.time(), zone()).date()
 
 
+@overload
+def iso(second: int) -> str: ...
+@overload
+def iso(second: None) -> None: ...
+@overload
+def iso(second: int | None) -> str | None: ...
 def iso(second: int | None) -> str | None:
     """Return a moment as ISO 8601 in UTC."""
     return None if second is None else datetime.fromtimestamp(second, UTC).isoformat()[:19] + "Z"

@@ -23,25 +23,25 @@ def _found(what: str, call: Any) -> Any:
         raise HttpError(404, f"There is no such {what}.") from None
 
 
-def _all() -> dict[str, Any]:
+def _all() -> OwnOut:
     return {**reads.overview(), "types": TYPES}
 
 
 @router.get("/kinds", response=OwnOut)
-def kinds(request: HttpRequest) -> Any:
+def kinds(request: HttpRequest) -> OwnOut:
     """Return all kinds with the fields assets of them have, and the company's own fields."""
     return _all()
 
 
 @router.post("/kinds", response=OwnOut)
-def new_kind(request: HttpRequest, data: OwnKindIn) -> Any:
+def new_kind(request: HttpRequest, data: OwnKindIn) -> OwnOut:
     """Make a kind of the company's own."""
     actions.make_kind(request.user, data)
     return _all()
 
 
 @router.put("/kinds/{number}", response=OwnOut)
-def change_kind(request: HttpRequest, number: int, data: OwnKindIn) -> Any:
+def change_kind(request: HttpRequest, number: int, data: OwnKindIn) -> OwnOut:
     """Change a kind; its name stays."""
     _found("kind", lambda: actions.change_kind(request.user, number, data))
     return _all()
@@ -55,14 +55,14 @@ def drop_kind(request: HttpRequest, number: int) -> Status[None]:
 
 
 @router.post("/own-fields", response=OwnOut)
-def new_field(request: HttpRequest, data: OwnFieldIn) -> Any:
+def new_field(request: HttpRequest, data: OwnFieldIn) -> OwnOut:
     """Make a field of the company's own."""
     actions.make_field(request.user, data)
     return _all()
 
 
 @router.put("/own-fields/{number}", response=OwnOut)
-def change_field(request: HttpRequest, number: int, data: OwnFieldIn) -> Any:
+def change_field(request: HttpRequest, number: int, data: OwnFieldIn) -> OwnOut:
     """Change a field; where values would not fit it is refused unless `anyway`. Values are kept either way."""
     _found("field", lambda: actions.change_field(request.user, number, data))
     return _all()

@@ -6,6 +6,7 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.places import Sql, reckoned, within
+from tarn.apps.estate.custom.results import OwnOverview
 from tarn.apps.estate.models import OwnField as HeldField
 from tarn.apps.estate.models import OwnKind as HeldKind
 from tarn.apps.estate.store.database import raw_connection
@@ -99,7 +100,7 @@ def assets_by_kind() -> dict[str, int]:
     return dict(found.fetchall())
 
 
-def overview() -> dict[str, Any]:
+def overview() -> OwnOverview:
     """Return the tree of kinds with their fields, and the fields with how often they are filled."""
     held, mine = fields(), kinds()
     counts = assets_by_kind()

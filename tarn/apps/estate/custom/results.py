@@ -33,7 +33,10 @@ class OwnKindOut(TypedDict):
     fields: list[str]
 
 
-class OwnOut(TypedDict):
+class OwnOverview(TypedDict):
     kinds: list[OwnKindOut]
     fields: list[OwnFieldOut]
+
+
+class OwnOut(OwnOverview):
     types: dict[str, str]

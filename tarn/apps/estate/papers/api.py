@@ -1,7 +1,5 @@
 """Notes and files on assets over HTTP: thin; parse, call, shape."""
 
-from typing import Any
-
 from django.http import FileResponse, HttpRequest
 from ninja import File, Form, Router, Status
 from ninja.errors import HttpError
@@ -24,14 +22,16 @@ def _seen(asset: int) -> None:
 
 
 @router.get("/assets/{asset}/papers", response=list[PaperOut])
-def papers(request: HttpRequest, asset: int, as_of: str | None = None) -> Any:
+def papers(request: HttpRequest, asset: int, as_of: str | None = None) -> list[PaperOut]:
     """Return the notes and files kept with an asset, the newest first."""
     _seen(asset)
     return reads.papers(asset, read_dial(as_of))
 
 
 @router.post("/assets/{asset}/papers", response=list[PaperOut])
-def add(request: HttpRequest, asset: int, text: Form[str] = "", file: File[UploadedFile | None] = None) -> Any:
+def add(
+    request: HttpRequest, asset: int, text: Form[str] = "", file: File[UploadedFile | None] = None
+) -> list[PaperOut]:
     """Keep a note, a file or both with an asset; return what is kept with it then."""
     _seen(asset)
     actions.add_paper(request.user, asset, text, file.name or "file" if file else "", file.chunks() if file else ())
@@ -46,7 +46,7 @@ def _anchor(kind: str, number: int) -> str:
 
 
 @router.get("/papers-of/{kind}/{number}", response=list[PaperOut])
-def papers_of(request: HttpRequest, kind: str, number: int, as_of: str | None = None) -> Any:
+def papers_of(request: HttpRequest, kind: str, number: int, as_of: str | None = None) -> list[PaperOut]:
     """Return the notes and files kept with a licence, a contract or an order, the newest first."""
     anchor = _anchor(kind, number)
     return reads.papers_of([anchor], read_dial(as_of)).get(anchor, [])
@@ -55,7 +55,7 @@ def papers_of(request: HttpRequest, kind: str, number: int, as_of: str | None = 
 @router.post("/papers-of/{kind}/{number}", response=list[PaperOut])
 def add_to(
     request: HttpRequest, kind: str, number: int, text: Form[str] = "", file: File[UploadedFile | None] = None
-) -> Any:
+) -> list[PaperOut]:
     """Keep a note, a file or both with a licence, a contract or an order; return what is kept with it then."""
     anchor = _anchor(kind, number)
     pieces = file.chunks() if file else ()

@@ -2,13 +2,13 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from django.conf import settings
 from django.db.models import Q, QuerySet
 
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.models import Paper, Sighting
+from tarn.apps.estate.papers.results import PaperOut
 from tarn.apps.estate.register.identifiers import assets_of
 
 _holders: dict[str, Callable[[int], bool]] = {}
@@ -37,15 +37,15 @@ def folder() -> Path:
     return Path(settings.HOME) / "papers"
 
 
-def papers(asset: int, at: int | None) -> list[dict[str, Any]]:
+def papers(asset: int, at: int | None) -> list[PaperOut]:
     """Return what is kept with an asset as of a moment, the newest first. Who may see the asset is asked before."""
     documents = Sighting.objects.filter(asset=asset).values("document")
     return [_shown(p) for p in _then(Paper.objects.filter(anchor__in=documents), at)]
 
 
-def papers_of(documents: list[str], at: int | None) -> dict[str, list[dict[str, Any]]]:
+def papers_of(documents: list[str], at: int | None) -> dict[str, list[PaperOut]]:
     """Return by document what is kept with it as of a moment."""
-    out: dict[str, list[dict[str, Any]]] = {}
+    out: dict[str, list[PaperOut]] = {}
     for one in _then(Paper.objects.filter(anchor__in=documents), at):
         out.setdefault(one.anchor, []).append(_shown(one))
     return out
@@ -59,9 +59,15 @@ def _then(held: QuerySet[Paper], at: int | None) -> QuerySet[Paper]:
     return held.order_by("-pk")
 
 
-def _shown(one: Paper) -> dict[str, Any]:
-    shown = {f: getattr(one, f) for f in ("text", "file_name", "size", "made_by")}
-    return {"id": one.pk, **shown, "made_at": iso(one.made_at)}
+def _shown(one: Paper) -> PaperOut:
+    return {
+        "id": one.pk,
+        "text": one.text,
+        "file_name": one.file_name,
+        "size": one.size,
+        "made_by": one.made_by,
+        "made_at": iso(one.made_at),
+    }
 
 
 def paper(number: int, *, removed: bool = False) -> Paper:

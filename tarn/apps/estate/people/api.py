@@ -1,7 +1,5 @@
 """People and their devices over HTTP: thin; parse, call, shape."""
 
-from typing import Any
-
 from django.http import HttpRequest
 from ninja import Router
 from ninja.errors import HttpError
@@ -17,13 +15,13 @@ router = Router(tags=["people"])
 
 
 @router.get("/persons", response=list[PersonRowOut])
-def people(request: HttpRequest, as_of: str | None = None) -> Any:
+def people(request: HttpRequest, as_of: str | None = None) -> list[PersonRowOut]:
     """Return the people of the company with how many devices they hold; those who left and still hold some first."""
     return reads.people(read_dial(as_of))
 
 
 @router.get("/persons/one", response=PersonPageOut)
-def person(request: HttpRequest, name: str, as_of: str | None = None) -> Any:
+def person(request: HttpRequest, name: str, as_of: str | None = None) -> PersonPageOut:
     """Return one person: what they hold, where they sign in, what they held before."""
     found = reads.person(name, read_dial(as_of))
     if found is None:

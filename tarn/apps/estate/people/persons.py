@@ -8,6 +8,7 @@ from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.branches import standing_in
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.asking.places import holds
+from tarn.apps.estate.people.results import HeldBeforeOut, PersonFacts, PersonPageOut, PersonRowOut, TheirSoftwareOut
 from tarn.apps.estate.register.pages import named
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.reads import KnownPerson, roster
@@ -53,7 +54,7 @@ def _account(value: str) -> str:
     return str(json.loads(value) or "").rpartition("\\")[2].lower()
 
 
-def _shown(known: KnownPerson) -> dict[str, Any]:
+def _shown(known: KnownPerson) -> PersonFacts:
     return {
         "name": known.name,
         "department": known.department,
@@ -66,7 +67,7 @@ def _shown(known: KnownPerson) -> dict[str, Any]:
     }
 
 
-def people(at: int | None, filter_: str = "") -> list[dict[str, Any]]:
+def people(at: int | None, filter_: str = "") -> list[PersonRowOut]:
     """Return everybody, with how many devices they hold and where they signed in last; holders nobody knows too.
 
     With a filter, or where who asks stands in a branch, only those who hold or use a device of it.
@@ -76,7 +77,7 @@ def people(at: int | None, filter_: str = "") -> list[dict[str, Any]]:
         known = {n: p for n, p in known.items() if n in held or (p.account and p.account in used)}
     for name in held:
         known.setdefault(name, KnownPerson(name))
-    rows = [
+    rows: list[PersonRowOut] = [
         {
             **_shown(p),
             "holds": len(held.get(p.name, ())),
@@ -88,7 +89,7 @@ def people(at: int | None, filter_: str = "") -> list[dict[str, Any]]:
     return sorted(rows, key=lambda r: (r["left_at"] is None or not r["holds"], r["name"]))
 
 
-def person(name: str, at: int | None) -> dict[str, Any] | None:
+def person(name: str, at: int | None) -> PersonPageOut | None:
     """Return one person, what they hold and use now, and what they have held; None where nobody knows the name."""
     known = roster(at)
     held = _holders(at).get(name, [])
@@ -107,7 +108,7 @@ def person(name: str, at: int | None) -> dict[str, Any] | None:
     }
 
 
-def _held_over_time(name: str) -> list[dict[str, Any]]:
+def _held_over_time(name: str) -> list[HeldBeforeOut]:
     """Return what a person has held, from when to when, the latest first. Spans that follow each other are one."""
     visible = {row[0] for row in raw_connection().execute(*_of_mine())}
     spans = raw_connection().execute(
@@ -115,16 +116,18 @@ def _held_over_time(name: str) -> list[dict[str, Any]]:
         "ON t.id = s.person_id WHERE t.field = 'person' AND t.text = ? ORDER BY s.asset_id, s.valid_from",
         [name],
     )
-    out: list[dict[str, Any]] = []
+    out: list[tuple[int, str | None, int, int | None]] = []
     for asset, called, begins, ends in spans:
         if asset not in visible:
             continue
-        if out and out[-1]["id"] == asset and out[-1]["until"] == begins:
-            out[-1]["until"], out[-1]["name"] = ends, called
+        if out and out[-1][0] == asset and out[-1][3] == begins:
+            out[-1] = (asset, called, out[-1][2], ends)
         else:
-            out.append({"id": asset, "name": called, "since": begins, "until": ends})
-    out.sort(key=lambda r: -r["since"])
-    return [{**r, "since": iso(r["since"]), "until": iso(r["until"])} for r in out]
+            out.append((asset, called, begins, ends))
+    out.sort(key=lambda r: -r[2])
+    return [
+        {"id": asset, "name": called, "since": iso(begins), "until": iso(ends)} for asset, called, begins, ends in out
+    ]
 
 
 def _of_mine() -> tuple[str, list[Any]]:
@@ -132,7 +135,7 @@ def _of_mine() -> tuple[str, list[Any]]:
     return f"SELECT s.asset_id {asked.source}", asked.where.values
 
 
-def _software_for(account: str, at: int | None) -> list[dict[str, Any]]:
+def _software_for(account: str, at: int | None) -> list[TheirSoftwareOut]:
     """Return products installed for a person's account alone, with on how many devices."""
     if not account:
         return []

@@ -2,8 +2,12 @@
 
 from typing_extensions import TypedDict
 
+from tarn.apps.estate.register.results import NamedDevice
 
-class PersonRowOut(TypedDict):
+
+class PersonFacts(TypedDict):
+    """What is known of a person whatever they hold."""
+
     name: str
     department: str
     title: str
@@ -12,21 +16,15 @@ class PersonRowOut(TypedDict):
     sources: list[str]
     joined_at: str | None
     left_at: str | None
+
+
+class PersonRowOut(PersonFacts):
     holds: int
     signed_in: int
     filter: str
 
 
-class HeldDeviceOut(TypedDict):
-    id: int
-    number: str
-    name: str | None
-    kind: str | None
-    place: str | None
-    department: str | None
-
-
-class UsedDeviceOut(HeldDeviceOut):
+class UsedDeviceOut(NamedDevice):
     theirs: bool
 
 
@@ -42,18 +40,10 @@ class TheirSoftwareOut(TypedDict):
     devices: int
 
 
-class PersonPageOut(TypedDict):
-    name: str
-    department: str
-    title: str
-    email: str
-    account: str
+class PersonPageOut(PersonFacts):
     groups: list[str]
-    sources: list[str]
-    joined_at: str | None
-    left_at: str | None
     filter: str
-    held: list[HeldDeviceOut]
+    held: list[NamedDevice]
     used: list[UsedDeviceOut]
     before: list[HeldBeforeOut]
     software: list[TheirSoftwareOut]

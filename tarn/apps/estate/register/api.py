@@ -107,7 +107,7 @@ def ask(
     offset: Annotated[int, Query(ge=0)] = 0,
     limit: Annotated[int, Query(ge=0, le=500)] = 100,
     as_of: str | None = None,
-) -> dict[str, Any]:
+) -> AskOut:
     """Ask the register: a page of assets, how many answer in all, and the question in English."""
     at = read_dial(as_of)
     asked = question(filter, at)
@@ -150,7 +150,7 @@ def _csv(asked: Any, names: list[str], sort: str) -> Iterator[str]:
 @router.get("/strata", response=list[BandOut])
 def bands(
     request: HttpRequest, filter: str = "", bands: str = ",".join(DEFAULT_BANDS), as_of: str | None = None
-) -> Any:
+) -> list[BandOut]:
     """Return what a selection is made of, a band a facet."""
     names = tuple(b for b in bands.split(",") if b)
     for name in names:
@@ -172,7 +172,7 @@ def _existing(asset: int, at: int | None) -> dict[str, Any]:
 
 
 @router.get("/assets/{asset}", response=DossierOut)
-def dossier(request: HttpRequest, asset: int, as_of: str | None = None) -> dict[str, Any]:
+def dossier(request: HttpRequest, asset: int, as_of: str | None = None) -> DossierOut:
     """Return everything held about an asset, with who says so."""
     at = read_dial(as_of)
     plate = _existing(asset, at)
@@ -210,7 +210,7 @@ def peek(request: HttpRequest, asset: int, as_of: str | None = None) -> dict[str
 @router.get("/assets/{asset}/history", response=list[ChangeOut])
 def history(
     request: HttpRequest, asset: int, days: Annotated[int, Query(ge=1, le=4000)] = 365, as_of: str | None = None
-) -> Any:
+) -> list[ChangeOut]:
     """Return what changed on an asset in the days up to the dial's date, the newest first."""
     at = read_dial(as_of) or int(time.time())
     _existing(asset, read_dial(as_of))
@@ -239,7 +239,7 @@ def sighting(request: HttpRequest, document: str) -> dict[str, Any]:
 
 
 @router.post("/sightings", response=list[TakenOut])
-def hand_in(request: HttpRequest, document: Body[dict[str, Any]]) -> Any:
+def hand_in(request: HttpRequest, document: Body[dict[str, Any]]) -> list[TakenOut]:
     """Hand in one sighting document. Refused whole, with every fault and its place, where it fails the schema."""
     require(request.user, "decide")
     if scope() is not None:
@@ -270,14 +270,14 @@ def tags(request: HttpRequest) -> dict[str, int]:
 
 
 @router.post("/tags", response=DecisionOut)
-def tag(request: HttpRequest, data: TagsIn) -> dict[str, Any]:
+def tag(request: HttpRequest, data: TagsIn) -> DecisionOut:
     """Give assets tags and take tags away; those they have beside stay."""
     assets = _meant(data)
     return {"assets": len(assets), "entry": decide_actions.tag(request.user, assets, data.add, data.remove)}
 
 
 @router.post("/decide", response=DecisionOut)
-def decide(request: HttpRequest, data: DecisionIn) -> dict[str, Any]:
+def decide(request: HttpRequest, data: DecisionIn) -> DecisionOut:
     """Decide of assets, or of all that answer a filter: adopt, set aside, give a kind, a place, a holder.
 
     A field given as null is withdrawn. `expected`: how many were shown to whoever decides; where others answer the
@@ -300,7 +300,7 @@ def decide(request: HttpRequest, data: DecisionIn) -> dict[str, Any]:
 
 
 @router.post("/empty", response=DecisionOut)
-def empty(request: HttpRequest, data: EmptyIn) -> dict[str, Any]:
+def empty(request: HttpRequest, data: EmptyIn) -> DecisionOut:
     """Take back what anybody said of fields of assets, or of all that answer a filter; what is read shows again."""
     assets, entry = decide_actions.empty(request.user, _meant(data), data.fields)
     return {"assets": assets, "entry": entry}
@@ -314,13 +314,13 @@ def rule(request: HttpRequest, data: RulingIn) -> Status[None]:
 
 
 @router.post("/assets/{asset}/merge", response=MovedOut)
-def merge(request: HttpRequest, asset: int, data: MergeIn) -> dict[str, Any]:
+def merge(request: HttpRequest, asset: int, data: MergeIn) -> MovedOut:
     """Hold another asset to be the same device; what is known of it becomes this one's. Can be undone."""
     return {"asset": asset, "entry": reidentify.merge(request.user, asset, data.other)}
 
 
 @router.post("/assets/{asset}/split", response=MovedOut)
-def split(request: HttpRequest, asset: int, data: SplitIn) -> dict[str, Any]:
+def split(request: HttpRequest, asset: int, data: SplitIn) -> MovedOut:
     """Hold some of an asset's sightings to be of another device, which becomes a new asset. Can be undone."""
     made, entry = reidentify.split(request.user, asset, data.sightings, data.sources)
     return {"asset": made, "entry": entry}

@@ -30,7 +30,7 @@ def pasted(request: HttpRequest, data: PastedIn) -> Any:
 
 
 @router.get("/register/numbers", response=list[NumberOut])
-def numbers(request: HttpRequest, filter: str = "", sort: str = "name", as_of: str | None = None) -> Any:
+def numbers(request: HttpRequest, filter: str = "", sort: str = "name", as_of: str | None = None) -> list[NumberOut]:
     """Return the assets of a whole selection in order, by number alone: to tick all of them over all pages."""
     asked = question(filter, read_dial(as_of))
     if (total := count(asked)) > MOST:

@@ -9,6 +9,14 @@ import numpy as np
 
 from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.asking.places import holds
+from tarn.apps.estate.register.results import (
+    CrossCheckOut,
+    DisagreementOut,
+    EstimateOut,
+    Estimates,
+    LabelledEstimate,
+    SaidTwice,
+)
 from tarn.apps.estate.register.strata import Columns, columns, selected
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
@@ -95,7 +103,7 @@ def population(held: Columns, asked: Question) -> Any:
     return mask & (held.standing != codes.get("set aside", -2)) & (held.terms["state"] != codes.get("retired", -2))
 
 
-def crosscheck(asked: Question) -> dict[str, Any]:
+def crosscheck(asked: Question) -> CrossCheckOut:
     """Return the overlaps of a selection and what they say of devices nobody has seen."""
     held = columns(asked.at)
     mask, who = population(held, asked), witnesses(asked.at)
@@ -115,7 +123,7 @@ def crosscheck(asked: Question) -> dict[str, Any]:
     }
 
 
-def _estimates(held: Columns, who: Witnesses, mask: Any) -> dict[str, Any]:
+def _estimates(held: Columns, who: Witnesses, mask: Any) -> Estimates:
     """Return the estimate of the whole, and by kind and by place.
 
     Devices of one kind and platform are about as likely to be seen as each other; the whole and the kinds are sums
@@ -133,8 +141,10 @@ def _estimates(held: Columns, who: Witnesses, mask: Any) -> dict[str, Any]:
     for kind in np.unique(kinds[mask]):
         of_kind = mask & (kinds == kind)
         parts[kind] = [told(of_kind & (platforms == p)) for p in np.unique(platforms[of_kind])]
-    by_kind = [{"label": label(k), **_said(combine(several), who)} for k, several in parts.items()]
-    by_place = [
+    by_kind: list[LabelledEstimate] = [
+        {"label": label(k), **_said(combine(several), who)} for k, several in parts.items()
+    ]
+    by_place: list[LabelledEstimate] = [
         {"label": label(p), **_said(told(mask & (places == p)), who)} for p in np.unique(places[mask]) if p >= 0
     ]
     return {
@@ -144,7 +154,7 @@ def _estimates(held: Columns, who: Witnesses, mask: Any) -> dict[str, Any]:
     }
 
 
-def _said(found: Estimate, who: Witnesses) -> dict[str, Any]:
+def _said(found: Estimate, who: Witnesses) -> EstimateOut:
     return {
         "known": found.known,
         "unseen": round(float(found.unseen), 1),
@@ -209,7 +219,7 @@ def facts_of(assets: list[int], at: int | None) -> dict[int, dict[str, Any]]:
     return out
 
 
-def disagreements(asked: Question) -> list[dict[str, Any]]:
+def disagreements(asked: Question) -> list[DisagreementOut]:
     """Return, by field and pair of sources, how many devices of a selection they say different things of."""
     held = columns(asked.at)
     chosen = set(held.assets[population(held, asked)].tolist())
@@ -226,7 +236,7 @@ def disagreements(asked: Question) -> list[dict[str, Any]]:
     for field, asset, kind, name, value in rows:
         if asset in chosen:
             said.setdefault((field, asset), {})[_JOINED.get(kind, name)] = str(json.loads(value))
-    pairs: dict[tuple[str, str, str], list[dict[str, Any]]] = {}
+    pairs: dict[tuple[str, str, str], list[SaidTwice]] = {}
     for (field, asset), words in said.items():
         several = sorted(words)
         for i, a in enumerate(several):

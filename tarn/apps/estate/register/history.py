@@ -7,6 +7,7 @@ from typing import Any
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.models import ITEM_MODELS
 from tarn.apps.estate.register.device_changes import Key, Told, item_changes
+from tarn.apps.estate.register.results import ChangeOut
 from tarn.apps.estate.store.database import raw_connection
 from tarn.core.fields import FIELDS
 from tarn.core.history import Edge, pair
@@ -18,15 +19,15 @@ _QUIET = {"description", "object_id", "os_kernel", "mac", "uuid", "contact", "lo
 """Fields whose change is told by another line or says little by itself."""
 
 
-def history(asset: int, since: int, until: int, most: int = 400) -> list[dict[str, Any]]:
+def history(asset: int, since: int, until: int, most: int = 400) -> list[ChangeOut]:
     """Return an asset's changes after `since` and up to `until`, the newest first.
 
     First readings are no changes. Each has when, the section, the thing, a verb, before and after.
     """
     lines = [*_software(asset, since, until), *_items(asset, since, until), *_facts(asset, since, until)]
-    lines.sort(key=lambda c: (-c["second"], c["section"], c["thing"]))
-    for line in lines:
-        line["at"] = iso(line.pop("second"))
+    # ISO 8601 of one zone sorts as moments do; sorting is stable, so the later sort keeps the order of the earlier.
+    lines.sort(key=lambda c: (c["section"], c["thing"]))
+    lines.sort(key=lambda c: c["at"], reverse=True)
     return lines[:most]
 
 
@@ -41,7 +42,7 @@ def _readings(asset: int) -> list[int]:
     ]
 
 
-def _software(asset: int, since: int, until: int) -> list[dict[str, Any]]:
+def _software(asset: int, since: int, until: int) -> list[ChangeOut]:
     edges = []
     for name, listed, version, begun, ended, initial in raw_connection().execute(
         "SELECT iif(l.role = 'update', l.name, p.name), l.name, r.version, i.valid_from, i.valid_to, i.initial "
@@ -57,12 +58,12 @@ def _software(asset: int, since: int, until: int) -> list[dict[str, Any]]:
             edges.append(Edge(asset, name, version, ended, False, listed))
     changes = pair(sorted(set(edges), key=lambda e: e.at), {asset: _readings(asset)})
     return [
-        {"second": c.at, "section": "software", "thing": c.thing, "verb": c.verb, "before": c.before, "after": c.after}
+        {"at": iso(c.at), "section": "software", "thing": c.thing, "verb": c.verb, "before": c.before, "after": c.after}
         for c in changes
     ]
 
 
-def _items(asset: int, since: int, until: int) -> list[dict[str, Any]]:
+def _items(asset: int, since: int, until: int) -> list[ChangeOut]:
     return [
         _line(SECTIONS[name], at, key, before, after)
         for name in ITEM_MODELS
@@ -71,7 +72,7 @@ def _items(asset: int, since: int, until: int) -> list[dict[str, Any]]:
     ]
 
 
-def _line(section: Section, at: int, key: Key, before: Told | None, after: Told | None) -> dict[str, Any]:
+def _line(section: Section, at: int, key: Key, before: Told | None, after: Told | None) -> ChangeOut:
     """Return one line for an item; of a changed one only what differs is told."""
 
     def told(one: Told | None, other: Told | None) -> str | None:
@@ -85,7 +86,7 @@ def _line(section: Section, at: int, key: Key, before: Told | None, after: Told 
     if section.known_by and (held := (after or before or {})[section.known_by]):
         thing = str(held)
     return {
-        "second": at,
+        "at": iso(at),
         "section": section.name,
         "thing": thing,
         "verb": "added" if before is None else "removed" if after is None else "changed",
@@ -94,7 +95,7 @@ def _line(section: Section, at: int, key: Key, before: Told | None, after: Told 
     }
 
 
-def _facts(asset: int, since: int, until: int) -> list[dict[str, Any]]:
+def _facts(asset: int, since: int, until: int) -> list[ChangeOut]:
     """Changes of what was held to be true; the first span is a beginning, not a change."""
     columns = {f.name: f.stored for f in FIELDS.values() if f.stored.startswith(("span.", "term."))}
     picked = []
@@ -111,7 +112,7 @@ def _facts(asset: int, since: int, until: int) -> list[dict[str, Any]]:
         )
         .fetchall()
     )
-    out = []
+    out: list[ChangeOut] = []
     names = list(columns)
     for earlier, later in pairwise(rows):
         if later[0] <= since:
@@ -125,7 +126,7 @@ def _facts(asset: int, since: int, until: int) -> list[dict[str, Any]]:
                 verb = "removed"
             out.append(
                 {
-                    "second": later[0],
+                    "at": iso(later[0]),
                     "section": "facts",
                     "thing": FIELDS[name].heading,
                     "verb": verb,

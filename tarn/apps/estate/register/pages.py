@@ -2,10 +2,11 @@
 
 import json
 from collections.abc import Iterator
-from typing import Any
+from typing import Any, cast
 
 from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.asking.places import holds, reckoned
+from tarn.apps.estate.register.results import NamedDevice
 from tarn.apps.estate.store.database import raw_connection
 from tarn.core.fields import FIELDS, Field
 from tarn.core.filters.tree import numbers_in
@@ -133,7 +134,7 @@ def _shaped(found: list[tuple[Any, ...]], columns: list[Field]) -> list[dict[str
 NAMED = ("number", "name", "kind", "place", "department")
 
 
-def named(assets: list[int], at: int | None) -> list[dict[str, Any]]:
+def named(assets: list[int], at: int | None) -> list[NamedDevice]:
     """Return assets in the order given by what people know them by; those that did not exist then are left out."""
     condition = holds("s", at)
     found = raw_connection().execute(
@@ -142,7 +143,8 @@ def named(assets: list[int], at: int | None) -> list[dict[str, Any]]:
         [*condition.values, json.dumps(assets)],
     )
     spans = dict(found.fetchall())
-    return _rows([spans[a] for a in assets if a in spans], [field_named(f) for f in NAMED], at)
+    rows = _rows([spans[a] for a in assets if a in spans], [field_named(f) for f in NAMED], at)
+    return cast("list[NamedDevice]", rows)  # of the fields NAMED, which it has
 
 
 def marks(rows: list[dict[str, Any]]) -> None:

@@ -6,6 +6,17 @@ from ninja import Schema
 from typing_extensions import TypedDict
 
 
+class NamedDevice(TypedDict):
+    """An asset by what people know it by."""
+
+    id: int
+    number: str
+    name: str | None
+    kind: str | None
+    place: str | None
+    department: str | None
+
+
 class PastedOut(Schema):
     numbers: list[str]
     missing: list[str]
@@ -78,3 +89,58 @@ class MovedOut(TypedDict):
 
 class EnteredOut(TypedDict):
     asset: int
+
+
+class WitnessOut(TypedDict):
+    name: str
+    kind: str
+
+
+class CountedWitness(WitnessOut):
+    count: int
+
+
+class PatternOut(TypedDict):
+    mask: int
+    members: list[int]
+    count: int
+
+
+class EstimateOut(TypedDict):
+    known: int
+    unseen: float
+    low: float
+    high: float
+    method: str
+    refusal: str
+    dependent: list[list[str]]
+
+
+class LabelledEstimate(EstimateOut):
+    label: str
+
+
+class Estimates(TypedDict):
+    estimate: EstimateOut
+    by_kind: list[LabelledEstimate]
+    by_place: list[LabelledEstimate]
+
+
+class CrossCheckOut(Estimates):
+    total: int
+    sources: list[CountedWitness]
+    patterns: list[PatternOut]
+
+
+class SaidTwice(TypedDict):
+    asset: int
+    first: str
+    second: str
+
+
+class DisagreementOut(TypedDict):
+    field: str
+    first: str
+    second: str
+    count: int
+    devices: list[SaidTwice]

@@ -14,6 +14,7 @@ import numpy as np
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.places import Sql, holds, reckoned, within
 from tarn.apps.estate.register.pages import field_expression
+from tarn.apps.estate.register.results import BandOut
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE
@@ -128,18 +129,28 @@ def _build(at: int | None) -> Columns:
     )
 
 
-def strata(asked: Question, bands: tuple[str, ...]) -> list[dict[str, Any]]:
+def strata(asked: Question, bands: tuple[str, ...]) -> list[BandOut]:
     """Return the bands of a selection: each with its parts, the largest first.
 
     A part has its label, its count, `filter`: the condition that narrows to it, and `held`: the question asks that.
     """
     held = columns(asked.at)
     mask = selected(held, asked)
-    out = [_band(name, held, mask, asked.at) for name in bands]
-    for band in out:
-        for part in band["parts"]:
-            part["held"] = asks_for(asked.tree, parse(part["filter"]))
-    return out
+    return [
+        {
+            "name": name,
+            "parts": [
+                {
+                    "label": part.label,
+                    "count": part.count,
+                    "filter": part.filter,
+                    "held": asks_for(asked.tree, parse(part.filter)),
+                }
+                for part in _parts(name, held, mask, asked.at)
+            ],
+        }
+        for name in bands
+    ]
 
 
 def selected(held: Columns, asked: Question) -> Any:
@@ -156,29 +167,38 @@ def selected(held: Columns, asked: Question) -> Any:
     return mask
 
 
-def _band(name: str, held: Columns, mask: Any, at: int | None) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A part of a band: the assets `filter` narrows to, and how many they are."""
+
+    label: str
+    count: int
+    filter: str
+
+
+def _parts(name: str, held: Columns, mask: Any, at: int | None) -> list[Part]:
     if name == "last_seen":
         age = (at or int(time.time())) - held.last_seen[mask]
         parts = _steps(age, [limit for _, limit in _AGES], [label for label, _ in _AGES], _AGE_FILTERS)
     elif name == "evidence":
         number = np.clip(held.sources[mask], 1, 3)
         found = [(label, int((number == i).sum()), f) for i, (label, f) in enumerate(_SOURCES, start=1)]
-        parts = [{"label": la, "count": c, "filter": f} for la, c, f in reversed(found) if c]
+        parts = [Part(la, c, f) for la, c, f in reversed(found) if c]
     elif name == "memory":
         known = held.memory[mask]
         limits = [gib * _GIB if gib else None for _, gib in _MEMORY]
         parts = _steps(known[known >= 0], limits, [label for label, _ in _MEMORY], _MEMORY_FILTERS)
         missing = int((known < 0).sum())
         if missing:
-            parts.append({"label": "none known", "count": missing, "filter": "memory = none"})
+            parts.append(Part("none known", missing, "memory = none"))
     elif name.startswith(PREFIX):
         parts = _own(name, held, mask, at)
     else:
         parts = _words(name, held.terms[_TERM_BANDS[name]][mask], held.words)
-    return {"name": name, "parts": parts}
+    return parts
 
 
-def _own(name: str, held: Columns, mask: Any, at: int | None) -> list[dict[str, Any]]:
+def _own(name: str, held: Columns, mask: Any, at: int | None) -> list[Part]:
     """Return the parts of a field of the company's own: its commonest values, as they are."""
     field = FIELDS[name]
     told = raw_connection().execute(
@@ -187,40 +207,42 @@ def _own(name: str, held: Columns, mask: Any, at: int | None) -> list[dict[str, 
     )
     chosen = set(held.assets[mask].tolist())
     counts = Counter(value for asset, value in told if asset in chosen)
-    parts, asked = [], field_text(name)
+    asked = field_text(name)
+    parts: list[Part] = []
     for value, number in counts.most_common(MOST_PARTS):
         said = value[:10] if field.type == "moment" and value else value
         said = ("yes" if value else "no") if field.type == "yes/no" and value is not None else said
         condition = f"{asked} = none" if value is None else f"{asked} = {quote(str(said))}"
-        parts.append({"label": "none known" if value is None else str(said), "count": number, "filter": condition})
+        parts.append(Part("none known" if value is None else str(said), number, condition))
     return parts
 
 
-def _steps(values: Any, limits: list[int | None], labels: list[str], filters: tuple[str, ...]) -> list[dict[str, Any]]:
-    out, below = [], 0
+def _steps(values: Any, limits: list[int | None], labels: list[str], filters: tuple[str, ...]) -> list[Part]:
+    out: list[Part] = []
+    below = 0
     for label, limit, condition in zip(labels, limits, filters, strict=True):
         upto = len(values) if limit is None else int((values < limit).sum())
         if upto > below:
-            out.append({"label": label, "count": upto - below, "filter": condition})
+            out.append(Part(label, upto - below, condition))
         below = max(below, upto)
     return out
 
 
-def _words(name: str, codes: Any, words: dict[int, str]) -> list[dict[str, Any]]:
+def _words(name: str, codes: Any, words: dict[int, str]) -> list[Part]:
     counts = np.bincount(codes + 1) if len(codes) else np.array([], dtype=np.int64)
     order = np.argsort(-counts, kind="stable")
     found = [(int(i) - 1, int(counts[i])) for i in order if counts[i]]
     shown, rest = (found, []) if len(found) <= MOST_PARTS + 1 else (found[:MOST_PARTS], found[MOST_PARTS:])
-    parts = []
+    parts: list[Part] = []
     for code, number in shown:
         if code < 0:
-            parts.append({"label": "none known", "count": number, "filter": f"{name} = none"})
+            parts.append(Part("none known", number, f"{name} = none"))
         else:
-            parts.append({"label": words[code], "count": number, "filter": f"{name} = {quote(words[code])}"})
+            parts.append(Part(words[code], number, f"{name} = {quote(words[code])}"))
     if rest:
         listed = ", ".join(quote(words[c]) for c, _ in rest if c >= 0)
         total = sum(n for _, n in rest)
-        parts.append({"label": f"{len(rest)} others", "count": total, "filter": f"{name} in ({listed})"})
+        parts.append(Part(f"{len(rest)} others", total, f"{name} in ({listed})"))
     return parts
 
 

@@ -35,22 +35,31 @@ def _held(number: int) -> KeptSet:
     return found
 
 
-def _row(held: KeptSet, at: int | None) -> dict[str, Any]:
+def _row(held: KeptSet, at: int | None) -> SetOut:
     text = definition_at(held, at)
-    shown = {f: getattr(held, f) for f in ("name", "kind", "folder", "note", "access", "version")}
-    shown["made_by"] = held.made_by.username if held.made_by else ""
-    return {**shown, "id": held.pk, "filter": text, "count": reads.number(text, at)}
+    return {
+        "id": held.pk,
+        "name": held.name,
+        "kind": held.kind,
+        "folder": held.folder,
+        "note": held.note,
+        "access": held.access,
+        "version": held.version,
+        "made_by": held.made_by.username if held.made_by else "",
+        "filter": text,
+        "count": reads.number(text, at),
+    }
 
 
 @router.get("/sets", response=list[SetOut])
-def sets(request: HttpRequest, as_of: str | None = None) -> Any:
+def sets(request: HttpRequest, as_of: str | None = None) -> list[SetOut]:
     """Return the kept sets, each with how many assets it holds."""
     at = read_dial(as_of)
     return [_row(s, at) for s in visible(KeptSet).select_related("made_by").order_by("folder", "name")]
 
 
 @router.post("/sets", response=SetOut)
-def new_set(request: HttpRequest, data: SetIn) -> dict[str, Any]:
+def new_set(request: HttpRequest, data: SetIn) -> SetOut:
     """Keep a selection as a set: live by a filter, picked by hand, or by address ranges."""
     return _row(keep.keep_set(request.user, data), None)
 
@@ -62,7 +71,7 @@ def one_set(
     as_of: str | None = None,
     days: Annotated[int, Query(ge=1, le=4000)] = 30,
     since: str | None = None,
-) -> dict[str, Any]:
+) -> SetPageOut:
     """Return a set: its members over a year, who came and went in so many days, and what uses it.
 
     `since`: an earlier day to hold it against, in place of `days`.
@@ -84,7 +93,7 @@ def one_set(
 
 
 @router.put("/sets/{number}", response=SetOut)
-def change_set(request: HttpRequest, number: int, data: SetIn) -> dict[str, Any]:
+def change_set(request: HttpRequest, number: int, data: SetIn) -> SetOut:
     """Change a set, made from the version it was read at; past days keep the definition they had."""
     _held(number)
     return _row(keep.change_set(request.user, number, data), None)

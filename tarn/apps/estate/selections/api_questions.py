@@ -41,7 +41,7 @@ class NarrowIn(Schema):
 
 
 @router.get("/filter/complete", response=list[OfferOut])
-def offers(request: HttpRequest, text: str = "", cursor: int | None = None) -> Any:
+def offers(request: HttpRequest, text: str = "", cursor: int | None = None) -> list[OfferOut]:
     """Return what may stand at the cursor of a filter."""
     at = len(text) if cursor is None else cursor
     phrases = list(Phrase.objects.values_list("name", flat=True))
@@ -87,7 +87,7 @@ def narrow(request: HttpRequest, data: NarrowIn) -> TextIn:
 
 
 @router.post("/filter", response=FilterFaces)
-def faces(request: HttpRequest, data: FilterIn) -> dict[str, Any]:
+def faces(request: HttpRequest, data: FilterIn) -> FilterFaces:
     """Turn a filter's text into its tree or its tree into text, checked; with the English sentence."""
     if data.tree is not None:
         try:

@@ -4,6 +4,8 @@ from typing import Any
 
 from typing_extensions import TypedDict
 
+from tarn.apps.estate.register.results import NamedDevice
+
 
 class SetOut(TypedDict):
     id: int
@@ -29,22 +31,13 @@ class PointOut(TypedDict):
     devices: int
 
 
-class MemberOut(TypedDict):
-    id: int
-    number: str
-    name: str | None
-    kind: str | None
-    place: str | None
-    department: str | None
-
-
 class CameAndWentOut(TypedDict):
     since: str
     came: int
     left: int
     stayed: int
-    came_rows: list[MemberOut]
-    left_rows: list[MemberOut]
+    came_rows: list[NamedDevice]
+    left_rows: list[NamedDevice]
 
 
 class SetPageOut(SetOut):

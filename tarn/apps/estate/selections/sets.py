@@ -9,6 +9,7 @@ from tarn.apps.estate.asking.uses import uses_of
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.register.pages import named
 from tarn.apps.estate.selections.membership import members_of
+from tarn.apps.estate.selections.results import CameAndWentOut, PointOut, UseOut
 from tarn.apps.estate.software.installs import catalogue
 from tarn.core.naming import names_product
 
@@ -28,17 +29,17 @@ def number(text: str, at: int | None) -> int:
     return len(members_of(text)) if at is None else count(question(text, at))
 
 
-def year(held: KeptSet, at: int | None) -> list[dict[str, Any]]:
+def year(held: KeptSet, at: int | None) -> list[PointOut]:
     """Return how many devices a set held, fortnight by fortnight over a year, the last now."""
     end = at or int(time.time())
-    out = []
+    out: list[PointOut] = []
     for back in range(WEEKS - 1, -1, -1):
         moment = None if back == 0 and at is None else end - back * 14 * DAY
         out.append({"at": iso(end - back * 14 * DAY), "devices": count(question(definition_at(held, moment), moment))})
     return out
 
 
-def moved(held: KeptSet, since: int, at: int | None) -> dict[str, Any]:
+def moved(held: KeptSet, since: int, at: int | None) -> CameAndWentOut:
     """Return who came into a set and who left it between two moments, and how many stayed."""
     before, now = members(held, since), members(held, at)
     came, left = sorted(now - before), sorted(before - now)
@@ -52,7 +53,7 @@ def moved(held: KeptSet, since: int, at: int | None) -> dict[str, Any]:
     }
 
 
-def uses(held: KeptSet) -> list[dict[str, str]]:
+def uses(held: KeptSet) -> list[UseOut]:
     """Return what speaks of a set."""
     return [{"what": u.what, "name": u.name, "where": u.where} for u in uses_of(set_name=held.name)]
 

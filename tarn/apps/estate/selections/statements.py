@@ -17,6 +17,7 @@ from django.db import connection
 from tarn.apps.estate.models import ITEM_MODELS
 from tarn.apps.estate.selections import statement_process
 from tarn.apps.estate.selections.statement_process import open_views
+from tarn.apps.reports.results import ViewOut
 from tarn.core.items import SECTIONS
 
 SECONDS, ROWS, MEMORY = 10, 10_000, 768 << 20
@@ -83,7 +84,7 @@ class Table:
     seconds: float
 
 
-def described() -> list[dict[str, Any]]:
+def described() -> list[ViewOut]:
     """Return the views with their columns."""
     views = {name: view for name, (_, view) in _views().items()}
     db = open_views(str(connection.settings_dict["NAME"]), _unguessed(), views)

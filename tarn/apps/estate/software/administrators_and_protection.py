@@ -3,7 +3,6 @@
 import json
 from collections import defaultdict
 from dataclasses import dataclass, field
-from typing import Any
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.places import holds
@@ -12,6 +11,7 @@ from tarn.apps.estate.register.readings import never_read
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.actions.persons import names_by_account
 from tarn.apps.people.reads import roster
+from tarn.apps.software.results import AdministratorOut, AdministratorsOut, FigureOut, ProtectionOut
 from tarn.core.filters.tree import quote
 from tarn.core.patterns import pattern
 from tarn.core.text import fold
@@ -34,7 +34,7 @@ class Administrator:
     members: list[str] = field(default_factory=list)
 
 
-def administrators(asked: Question) -> dict[str, Any]:
+def administrators(asked: Question) -> AdministratorsOut:
     """Return who is administrator on the devices of a selection: those approved, and the others."""
     chosen = ids(asked)
     found = _found(chosen, asked.at)
@@ -48,7 +48,7 @@ def administrators(asked: Question) -> dict[str, Any]:
         one.person = people.get(account, "")
     values = list(Phrase.objects.filter(name=APPROVED).values_list("values", flat=True))
     listed = [str(v) for v in (values[0] if values else [])]
-    rows: list[dict[str, Any]] = [
+    rows: list[AdministratorOut] = [
         {
             "name": a.name,
             "kind": a.kind,
@@ -119,10 +119,11 @@ TWO = "count protections[on = yes] > 1"
 UNREAD = "unread protections"
 
 
-_PARTS = {"there": "", "on": " and on = yes", "current": " and on = yes and up_to_date = yes"}
+def _figure(assets: set[int], product: str, more: str) -> FigureOut:
+    return {"devices": len(assets), "filter": f"protections[name = {quote(product)}{more}]"}
 
 
-def protection(asked: Question) -> dict[str, Any]:
+def protection(asked: Question) -> ProtectionOut:
     """Return how the devices of a selection are protected: by state, by product, without any, with two at once."""
     chosen, then = ids(asked), holds("i", asked.at)
     db, listed = raw_connection(), json.dumps(chosen)
@@ -155,11 +156,10 @@ def protection(asked: Question) -> dict[str, Any]:
         "products": [
             {
                 "name": name,
-                **{
-                    part: {"devices": len(assets), "filter": f"protections[name = {quote(name)}{more}]"}
-                    for part, assets, more in zip(_PARTS, counts, _PARTS.values(), strict=True)
-                },
+                "there": _figure(there, name, ""),
+                "on": _figure(on, name, " and on = yes"),
+                "current": _figure(current, name, " and on = yes and up_to_date = yes"),
             }
-            for name, counts in sorted(products.items(), key=lambda p: -len(p[1][0]))
+            for name, (there, on, current) in sorted(products.items(), key=lambda p: -len(p[1][0]))
         ],
     }

@@ -28,19 +28,19 @@ def listed(request: HttpRequest) -> Any:
 
 
 @router.post("/names/corrections/rehearse", response=list[RenamedOut])
-def rehearse(request: HttpRequest, data: CorrectionIn) -> Any:
+def rehearse(request: HttpRequest, data: CorrectionIn) -> list[RenamedOut]:
     """Return which listed names a correction would change, and to what; nothing is changed."""
     return actions.rehearse(request.user, data)
 
 
 @router.post("/names/corrections", response=ChangedOut)
-def correct(request: HttpRequest, data: CorrectionIn) -> Any:
+def correct(request: HttpRequest, data: CorrectionIn) -> ChangedOut:
     """Add a correction; it applies to the past as well."""
     return {"changed": actions.correct(request.user, data)[1]}
 
 
 @router.delete("/names/corrections/{number}", response=ChangedOut)
-def drop(request: HttpRequest, number: int) -> Any:
+def drop(request: HttpRequest, number: int) -> ChangedOut:
     """Drop a correction; what it changed changes back."""
     try:
         return {"changed": actions.drop_correction(request.user, number)}

@@ -8,6 +8,7 @@ from django.db import transaction
 from tarn.apps.estate.door.naming import Catalogue
 from tarn.apps.estate.models import NamingRule
 from tarn.apps.estate.software.inputs import CorrectionIn
+from tarn.apps.estate.software.results import RenamedOut
 from tarn.apps.estate.store.database import begin_generation, raw_connection
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
@@ -63,12 +64,12 @@ def correct(user: Any, data: CorrectionIn) -> tuple[NamingRule, int]:
     return made, changed
 
 
-def rehearse(user: Any, data: CorrectionIn) -> list[dict[str, str]]:
+def rehearse(user: Any, data: CorrectionIn) -> list[RenamedOut]:
     """Return what a correction would change, changing nothing: name, product before and after. Raises Invalid."""
     _may(user)
     checked = _checked(data)
     db = raw_connection()
-    changed: list[dict[str, str]] = []
+    changed: list[RenamedOut] = []
     try:
         with transaction.atomic():
             before = _shown(db)

@@ -3,6 +3,7 @@
 import json
 import time
 from collections import defaultdict
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -20,6 +21,7 @@ from tarn.apps.estate.software.installs import (
     installs,
     wanted_assets,
 )
+from tarn.apps.estate.software.results import ProductFigures, ProductSpread, WeekOut
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE
@@ -33,7 +35,7 @@ TREND = 28
 """Days over which the number of devices is compared."""
 
 
-def overview(asked: Question, before: Question, roles: tuple[str, ...]) -> list[dict[str, Any]]:
+def overview(asked: Question, before: Question, roles: tuple[str, ...]) -> list[ProductFigures]:
     """Return the products of a selection: devices, releases, and devices `TREND` days earlier (`before`)."""
     known, now = catalogue(), installs(asked.at)
     most = max(known.products, default=0) + 1
@@ -110,7 +112,16 @@ def _of_mine() -> Sql:
     return Sql(f"i.asset_id IN ({seen})", mine.values)
 
 
-def spread(product: int, asked: Question) -> dict[str, Any] | None:
+@dataclass(slots=True)
+class _OfRelease:
+    """A release of a product: on how many devices of a selection, and since when it was seen anywhere."""
+
+    version: str
+    devices: int = 0
+    since: int | None = None
+
+
+def spread(product: int, asked: Question) -> ProductSpread | None:
     """Return one product over a selection: releases with devices and age, the names it is listed under, its year."""
     known = catalogue()
     if product not in known.products:
@@ -125,14 +136,15 @@ def spread(product: int, asked: Question) -> dict[str, Any] | None:
         listed = [one for one in listed if one.number in seen]
         if not listed:
             return None
-    by_version: dict[str, dict[str, Any]] = {}
+    by_version: dict[str, _OfRelease] = {}
     for release, number in devices_by(held, mask, "release").items():
         listing, version, key = known.releases[release]
         if known.listed[listing].role == "update":
             continue
-        one = by_version.setdefault(key, {"version": version, "devices": 0, "since": None})
-        one["devices"] += number
-        one["since"] = min(s for s in (one["since"], first.get(release)) if s is not None)
+        one = by_version.setdefault(key, _OfRelease(version))
+        one.devices += number
+        if (began := first.get(release)) is not None:
+            one.since = began if one.since is None else min(one.since, began)
     newest = max(by_version, default="")
     by_listing = devices_by(held, mask, "listing")
     return {
@@ -141,7 +153,7 @@ def spread(product: int, asked: Question) -> dict[str, Any] | None:
         "publisher": known.products[product][1],
         "devices": len(np.unique(held.asset[mask])),
         "releases": [
-            {**one, "since": iso(one["since"]), "newest": key == newest}
+            {"version": one.version, "devices": one.devices, "since": iso(one.since), "newest": key == newest}
             for key, one in sorted(by_version.items(), reverse=True)
         ],
         "listed": [
@@ -173,7 +185,7 @@ def _release_ages(product: int) -> dict[int, int]:
     return dict(rows.fetchall())
 
 
-def _year(product: int, asked: Question, weeks: int = 52) -> list[dict[str, Any]]:
+def _year(product: int, asked: Question, weeks: int = 52) -> list[WeekOut]:
     """Return on how many devices of a selection a product was, week by week up to the moment asked."""
     rows = raw_connection().execute(
         "SELECT i.asset_id, i.valid_from, ifnull(i.valid_to, 1 << 40) FROM estate_installspan i WHERE i.listing_id IN "
@@ -183,7 +195,7 @@ def _year(product: int, asked: Question, weeks: int = 52) -> list[dict[str, Any]
     table = np.array(rows.fetchall() or np.empty((0, 3)), dtype=np.int64)
     table = table[np.isin(table[:, 0], np.fromiter(ids(asked), dtype=np.int64))]
     end = asked.at or int(time.time())
-    out = []
+    out: list[WeekOut] = []
     for week in range(weeks - 1, -1, -1):
         at = end - week * 7 * DAY
         on = (table[:, 1] <= at) & (table[:, 2] > at)

@@ -11,3 +11,53 @@ class RenamedOut(TypedDict):
     name: str
     before: str
     after: str
+
+
+class ProductFigures(TypedDict):
+    """A product over a selection: devices, `before` those a while earlier, releases."""
+
+    id: int
+    name: str
+    publisher: str
+    devices: int
+    before: int
+    releases: int
+    newest: str
+    role: str
+    first_seen: str | None
+
+
+class ReleaseFigures(TypedDict):
+    version: str
+    devices: int
+    since: str | None
+    newest: bool
+
+
+class ListedOut(TypedDict):
+    name: str
+    publisher: str
+    role: str
+    edition: str
+    arch: str
+    language: str
+    understood: bool
+    why: list[str]
+    devices: int
+
+
+class WeekOut(TypedDict):
+    at: str
+    devices: int
+
+
+class ProductSpread(TypedDict):
+    """One product over a selection: its releases, the names it is listed under, its year."""
+
+    id: int
+    name: str
+    publisher: str
+    devices: int
+    releases: list[ReleaseFigures]
+    listed: list[ListedOut]
+    year: list[WeekOut]

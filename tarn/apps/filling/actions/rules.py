@@ -4,6 +4,7 @@ import time
 from typing import Any
 
 from django.db import transaction
+from typing_extensions import TypedDict
 
 from tarn.apps.estate.asking.ask import context, ids, question
 from tarn.apps.estate.asking.places import supposing
@@ -75,7 +76,16 @@ def _checked(data: FillRuleIn) -> FillRule:
     return made
 
 
-def rehearse(user: Any, data: RehearseIn, number: int | None = None) -> dict[str, Any]:
+class Rehearsed(TypedDict):
+    """What a rule would do: to how many assets, by outcome, the first of them, and what should be known of it."""
+
+    assets: int
+    counts: dict[str, int]
+    rows: list[Filling]
+    notes: list[str]
+
+
+def rehearse(user: Any, data: RehearseIn, number: int | None = None) -> Rehearsed:
     """Say what a rule would do, device by device, changing nothing. Raises Invalid.
 
     Rules in force that come before it have their say first. `data.on` narrows whom it is rehearsed on.

@@ -4,12 +4,12 @@ from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import date
-from typing import Any
 
 from tarn.apps.estate.asking.ask import assets_in_sight
 from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.licences.reads.keys import keys
 from tarn.apps.licences.reads.reckoning import Reckoned, device_name, money, name_of, reckoned
+from tarn.apps.licences.results import IdleOut, ShareOut, WarningOut
 from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.reads import roster
 from tarn.core.licensing.cures import Idle
@@ -57,12 +57,13 @@ def _left() -> set[str]:
     return {name for name, known in roster().items() if known.left_at is not None}
 
 
-def idle(at: int | None) -> list[dict[str, Any]]:
+def idle(at: int | None) -> list[IdleOut]:
     """Return all uses that draw on a licence, or lack one, and could be given up, with what each is worth.
 
     Of the branch whoever asks stands in.
     """
-    whole, out, here = reckoned(at), [], assets_in_sight(at)
+    whole, here = reckoned(at), assets_in_sight(at)
+    out: list[tuple[int, IdleOut]] = []
     for one in whole.balances:
         for held in idle_of(one, whole):
             if here is not None and held.use.device not in here:
@@ -70,33 +71,31 @@ def idle(at: int | None) -> list[dict[str, Any]]:
             licence = whole.held.licence_of.get(held.use.key)
             units = metric_of(one.terms).units(one.terms, [held.use])[0]
             worth = units * one.price
-            out.append(
-                {
-                    "balance": one.key,
-                    "asset": held.use.device,
-                    "name": device_name(whole, held.use.device),
-                    "person": held.use.person,
-                    "department": whole.given.machines[held.use.device].department,
-                    "product": whole.given.names[held.use.product],
-                    "release": held.use.release,
-                    "licence": whole.given.held[licence].name if licence is not None else "",
-                    "licence_id": licence,
-                    "why": held.why,
-                    "units": units,
-                    "worth": money(worth, whole) if worth else None,
-                    "worth_minor": worth,
-                    "currency": whole.currency,
-                }
-            )
-    return sorted(out, key=lambda r: (-r["worth_minor"], r["product"], r["name"]))
+            told: IdleOut = {
+                "balance": one.key,
+                "asset": held.use.device,
+                "name": device_name(whole, held.use.device),
+                "person": held.use.person,
+                "department": whole.given.machines[held.use.device].department,
+                "product": whole.given.names[held.use.product],
+                "release": held.use.release,
+                "licence": whole.given.held[licence].name if licence is not None else "",
+                "licence_id": licence,
+                "why": held.why,
+                "units": units,
+                "worth": money(worth, whole) if worth else None,
+                "currency": whole.currency,
+            }
+            out.append((worth, told))
+    return [told for _, told in sorted(out, key=lambda r: (-r[0], r[1]["product"], r[1]["name"]))]
 
 
-def by_department(one: Balance, whole: Reckoned) -> list[dict[str, Any]]:
+def by_department(one: Balance, whole: Reckoned) -> list[ShareOut]:
     """Return how departments share in a balance, in its units: what is covered, what is short, and uses of each."""
     return shares(one, lambda use: _department(use, whole), whole)
 
 
-def shares(one: Balance, of: Callable[[Use], str], whole: Reckoned) -> list[dict[str, Any]]:
+def shares(one: Balance, of: Callable[[Use], str], whole: Reckoned) -> list[ShareOut]:
     """Return how groups share in a balance, the largest first; what a bearer needs is its first use's group's."""
     covered: Counter[str] = Counter()
     uses: Counter[str] = Counter()
@@ -185,9 +184,10 @@ def counted(number: int, unit: str) -> str:
     return f"{number} {one if number == 1 else unit}"
 
 
-def warnings(at: int | None) -> list[dict[str, Any]]:
+def warnings(at: int | None) -> list[WarningOut]:
     """Return all warnings, those of the costliest balance first; keys that are over-used or nobody's last."""
-    whole, out = reckoned(at), []
+    whole = reckoned(at)
+    out: list[WarningOut] = []
     for one in sorted(whole.balances, key=lambda b: -(b.cure or 0)):
         for said in warnings_of(one, whole):
             out.append(

@@ -1,7 +1,6 @@
 """Keys: those entered and those found on devices, held against each other."""
 
 from collections import defaultdict
-from typing import Any
 
 from django.conf import settings
 
@@ -9,11 +8,12 @@ from tarn.apps.estate.software.installed import keys_found, products_named
 from tarn.apps.licences.models import Key
 from tarn.apps.licences.reads.position_inputs import OUT_OF_USE
 from tarn.apps.licences.reads.reckoning import Reckoned, reckoned
+from tarn.apps.licences.results import KeyDevice, KeysOut, LicenceKeyOut
 from tarn.apps.people.scope import visible
 from tarn.core.licensing.keys import digest_of, tail_of
 
 
-def keys(at: int | None) -> dict[str, Any]:
+def keys(at: int | None) -> KeysOut:
     """Return keys by licence with the devices each is on, and those found that nobody entered.
 
     A found key nobody entered joins the licence its device's installation is assigned to; what joins none was bought
@@ -69,7 +69,7 @@ def _joined(assets: set[int], product: int | None, whole: Reckoned) -> int | Non
     return None
 
 
-def _entered(one: Key, assets: set[int], whole: Reckoned) -> dict[str, Any]:
+def _entered(one: Key, assets: set[int], whole: Reckoned) -> LicenceKeyOut:
     most = one.activations
     over = most is not None and len(assets) > most
     return {
@@ -84,6 +84,6 @@ def _entered(one: Key, assets: set[int], whole: Reckoned) -> dict[str, Any]:
     }
 
 
-def _devices(assets: set[int], whole: Reckoned) -> list[dict[str, Any]]:
+def _devices(assets: set[int], whole: Reckoned) -> list[KeyDevice]:
     known = whole.given.machines
     return [{"asset": a, "name": known[a].name or known[a].number} for a in sorted(assets) if a in known]

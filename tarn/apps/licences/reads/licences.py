@@ -5,23 +5,27 @@ from typing import Any
 from tarn.apps.licences.models import Licence
 from tarn.apps.licences.reads.reckoning import Reckoned, money, reckoned
 from tarn.apps.licences.reads.terms import former
+from tarn.apps.licences.results import LicenceOut, LicenceRow, MetricOut
 from tarn.apps.money.reads.ledger import ledger
 from tarn.core.finance.money import from_minor
 from tarn.core.licensing.metrics import METRICS
 
 
-def metrics() -> list[dict[str, str]]:
+def metrics() -> list[MetricOut]:
     """Return what licences may be counted by, each explained."""
-    return [{n: getattr(m, n) for n in ("name", "unit", "text", "reads", "records")} for m in METRICS.values()]
+    return [
+        {"name": m.name, "unit": m.unit, "text": m.text, "reads": list(m.reads), "records": m.records}
+        for m in METRICS.values()
+    ]
 
 
-def listed(at: int | None) -> list[dict[str, Any]]:
+def listed(at: int | None) -> list[LicenceRow]:
     """Return all licences with how much of each is owned and drawn on."""
     whole = reckoned(at)
     return [_row(one, whole) for one in whole.given.held.values()]
 
 
-def _row(one: Licence, whole: Reckoned) -> dict[str, Any]:
+def _row(one: Licence, whole: Reckoned) -> LicenceRow:
     core = next((li for li in whole.given.licences if li.key == one.pk), None)
     owned = sum(p.quantity for p in whole.given.purchases.get(one.pk, ()) if p.day <= whole.given.day)
     paid = sum(p.quantity * p.price for p in whole.given.purchases.get(one.pk, ()) if p.day <= whole.given.day)
@@ -61,7 +65,7 @@ def for_report(at: int | None) -> list[dict[str, Any]]:
     ]
 
 
-def opened(number: int, at: int | None) -> dict[str, Any] | None:
+def opened(number: int, at: int | None) -> LicenceOut | None:
     """Return one licence with its purchases, and who draws on it by which right; None where there is none."""
     whole = reckoned(at)
     one = whole.given.held.get(number)
@@ -70,7 +74,25 @@ def opened(number: int, at: int | None) -> dict[str, Any] | None:
     known = whole.given.machines
     return {
         **_row(one, whole),
-        **{n: getattr(one, n) for n in _FIELDS},
+        "release": one.release,
+        "downgrade": one.downgrade,
+        "second_device": one.second_device,
+        "guests": one.guests,
+        "per_host": one.per_host,
+        "per_processor": one.per_processor,
+        "pack": one.pack,
+        "formula": one.formula,
+        "departments": one.departments,
+        "without_limit": one.without_limit,
+        "keys_wanted": one.keys_wanted,
+        "transferable": one.transferable,
+        "edition": one.edition,
+        "shared": one.shared,
+        "cost_currency": one.cost_currency,
+        "cost_every": one.cost_every,
+        "note": one.note,
+        "extra": one.extra,
+        "version": one.version,
         "records": METRICS[one.metric].records,
         "cost": str(from_minor(one.cost, one.cost_currency)) if one.cost_every else "",
         "purchases": [
@@ -108,21 +130,3 @@ def opened(number: int, at: int | None) -> dict[str, Any] | None:
         "former": former([number]).get(number, []),
         "bearers_all": len(whole.held.bearers.get(number, ())),
     }
-
-
-_FIELDS = (
-    *("release", "downgrade", "second_device", "guests", "per_host", "per_processor", "pack", "formula"),
-    *(
-        "departments",
-        "without_limit",
-        "keys_wanted",
-        "transferable",
-        "edition",
-        "shared",
-        "cost_currency",
-        "cost_every",
-        "note",
-        "extra",
-        "version",
-    ),
-)

@@ -4,11 +4,19 @@ from collections import Counter, defaultdict
 from dataclasses import replace
 from datetime import date, datetime, timedelta
 from statistics import median
-from typing import Any
 
 from tarn.apps.estate.asking.dial import zone
 from tarn.apps.licences.reads.reckoning import Reckoned, basis_of, money, name_of, reckoned
 from tarn.apps.licences.reads.remedying import remedy_of
+from tarn.apps.licences.results import (
+    ChangedBalance,
+    ExpectedLine,
+    HiredBalance,
+    HiredOut,
+    NextYearOut,
+    PurchaseLine,
+    TrendPoint,
+)
 from tarn.apps.money.reads.ledger import rates
 from tarn.core.finance.money import MoneyError, from_minor
 from tarn.core.finance.payments import Due, payments, same_day
@@ -23,10 +31,10 @@ TYPICAL = 0.5
 """Share of a department's people who have a product, from which on somebody new has it too."""
 
 
-def trend(key: str, at: int | None) -> list[dict[str, Any]]:
+def trend(key: str, at: int | None) -> list[TrendPoint]:
     """Return need and right of a balance on days of the past year, the latest last; a day without it has none."""
     last = reckoned(at).given.day
-    out = []
+    out: list[TrendPoint] = []
     for number in reversed(range(POINTS)):
         day = same_day(last, -APART * number)
         then = at if number == 0 else _end_of(day)
@@ -42,11 +50,11 @@ def trend(key: str, at: int | None) -> list[dict[str, Any]]:
     return out
 
 
-def changed_since(since: date, at: int | None) -> list[dict[str, Any]]:
+def changed_since(since: date, at: int | None) -> list[ChangedBalance]:
     """Return the balances that stood otherwise at the end of a day than they do now, those most shorter first."""
     now, then = reckoned(at), reckoned(_end_of(since))
     before, after = ({b.key: b for b in whole.balances} for whole in (then, now))
-    out = []
+    out: list[ChangedBalance] = []
     for key in {*before, *after}:
         was, is_ = before.get(key), after.get(key)
         told = [(b.needed, b.entitled, b.short) if b else (0, 0, 0) for b in (was, is_)]
@@ -72,11 +80,12 @@ def _end_of(day: date) -> int:
     return int(datetime(after.year, after.month, after.day, tzinfo=zone()).timestamp()) - 1
 
 
-def next_year(at: int | None) -> dict[str, Any]:
+def next_year(at: int | None) -> NextYearOut:
     """Return what licences will cost within a year: payments that come again, terms to renew, and what is short."""
     whole, known = reckoned(at), rates()
     until = same_day(whole.given.day, 12)
-    lines, apart = [], []
+    lines: list[tuple[int, ExpectedLine]] = []
+    apart: list[str] = []
     for licence in whole.given.licences:
         held = whole.given.held[licence.key]
         try:
@@ -95,31 +104,33 @@ def next_year(at: int | None) -> dict[str, Any]:
     for buy in remedy_of(whole, free=False).buys:
         lines.append(_line("true-up", buy.licence.name, buy.licence.key, whole.given.day, buy.cost, whole))
     sums: Counter[str] = Counter()
-    for line in lines:
-        sums[line["sort"]] += line["minor"]
+    for minor, line in lines:
+        sums[line["sort"]] += minor
     return {
         "day": whole.given.day.isoformat(),
         "until": until.isoformat(),
         "currency": whole.currency,
-        "lines": sorted(lines, key=lambda x: (x["day"], x["name"])),
+        "lines": sorted((line for _, line in lines), key=lambda x: (x["day"], x["name"])),
         "sums": {sort: money(amount, whole) for sort, amount in sums.items()},
         "total": money(sum(sums.values()), whole),
         "apart": apart,
     }
 
 
-def _line(sort: str, name: str, licence: int | None, day: date, amount: int, whole: Reckoned) -> dict[str, Any]:
-    return {
+def _line(
+    sort: str, name: str, licence: int | None, day: date, amount: int, whole: Reckoned
+) -> tuple[int, ExpectedLine]:
+    """Return a line with its amount in minor units."""
+    return amount, {
         "sort": sort,
         "name": name,
         "licence": licence,
         "day": day.isoformat(),
         "amount": money(amount, whole),
-        "minor": amount,
     }
 
 
-def hired(department: str, number: int, at: int | None) -> dict[str, Any]:
+def hired(department: str, number: int, at: int | None) -> HiredOut:
     """Return what it takes if a department hires so many: each has a device with what most of its people have.
 
     Raises ValueError for a department nobody of whom has a device, and for a number that cannot be.
@@ -132,30 +143,28 @@ def hired(department: str, number: int, at: int | None) -> dict[str, Any]:
     grown = replace(grown, devices=defaultdict(lambda: "a new device", grown.devices))
     then = reckon(grown).balances
     before = {one.key: one for one in whole.balances}
-    out: list[dict[str, Any]] = []
+    out: list[tuple[int, HiredBalance]] = []
     for one in then:
         was = before.get(one.key)
         more, short = one.needed - (was.needed if was else 0), one.short - (was.short if was else 0)
         if more or short:
             cost = (one.cure or 0) - ((was.cure or 0) if was else 0)
-            out.append(
-                {
-                    "name": name_of(one, whole.given.names),
-                    "unit": one.unit,
-                    "more": more,
-                    "short": short,
-                    "spare": one.spare,
-                    "cost": None if short and one.cure is None else money(cost, whole),
-                    "minor": cost,
-                }
-            )
+            balance: HiredBalance = {
+                "name": name_of(one, whole.given.names),
+                "unit": one.unit,
+                "more": more,
+                "short": short,
+                "spare": one.spare,
+                "cost": None if short and one.cure is None else money(cost, whole),
+            }
+            out.append((cost, balance))
     return {
         "department": department,
         "number": number,
         "currency": whole.currency,
         "products": sorted({whole.given.names[u.product] for u in typical}),
-        "balances": sorted(out, key=lambda r: (-r["minor"], r["name"])),
-        "cost": money(sum(r["minor"] for r in out), whole),
+        "balances": [one for _, one in sorted(out, key=lambda r: (-r[0], r[1]["name"]))],
+        "cost": money(sum(minor for minor, _ in out), whole),
     }
 
 
@@ -187,9 +196,10 @@ def _newcomers(typical: list[Use], number: int, day: date) -> list[Use]:
     ]
 
 
-def purchases(at: int | None) -> list[dict[str, Any]]:
+def purchases(at: int | None) -> list[PurchaseLine]:
     """Return all purchase lines, the latest first."""
-    whole, known, out = reckoned(at), rates(), []
+    whole, known = reckoned(at), rates()
+    out: list[PurchaseLine] = []
     for number, lines in whole.given.purchases.items():
         held = whole.given.held.get(number)
         for one in lines if held is not None else ():

@@ -1,6 +1,7 @@
 """The position of a day, reckoned once a state of evidence and licences."""
 
 from dataclasses import dataclass
+from typing import overload
 
 from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.estate.software.installs import touched
@@ -89,6 +90,10 @@ def basis_of(all_: Given) -> Basis:
     )
 
 
+@overload
+def money(minor: int, whole: Reckoned) -> str: ...
+@overload
+def money(minor: int | None, whole: Reckoned) -> str | None: ...
 def money(minor: int | None, whole: Reckoned) -> str | None:
     """Return an amount of the company's currency as it is shown; None where nothing is known."""
     return None if minor is None else str(from_minor(minor, whole.currency))

@@ -5,13 +5,14 @@ from typing import Any
 
 from tarn.apps.licences.reads.judging import idle_of
 from tarn.apps.licences.reads.reckoning import Reckoned, device_name, money, reckoned
+from tarn.apps.licences.results import RemedyOut, RemedyStep
 from tarn.core.licensing.remedy import Remedy, by_licence, remedy
 
 MOST_IDLE = 60
 """Idle uses that are tried one by one; the costliest are tried first."""
 
 
-def remedied(at: int | None, free: bool = True) -> dict[str, Any]:
+def remedied(at: int | None, free: bool = True) -> RemedyOut:
     """Return what puts every shortfall right at once; `free`: idle ones may be given up."""
     whole = reckoned(at)
     told = remedy_of(whole, free)
@@ -47,8 +48,8 @@ def _remedy_of(whole: Reckoned, free: bool) -> Remedy:
     )
 
 
-def _steps(told: Remedy, whole: Reckoned) -> list[dict[str, Any]]:
-    out: list[dict[str, Any]] = []
+def _steps(told: Remedy, whole: Reckoned) -> list[RemedyStep]:
+    out: list[RemedyStep] = []
     given_up: dict[int, list[Any]] = defaultdict(list)
     for one in told.freed:
         given_up[one.use.product].append(one)

@@ -5,6 +5,7 @@ from datetime import date
 from typing import Any
 
 from tarn.apps.licences.models import Licence, PastTerms
+from tarn.apps.licences.results import FormerTerms
 from tarn.apps.people.scope import visible
 from tarn.core.finance.agreed import Former, Stretch, stretches, told
 
@@ -39,9 +40,9 @@ def as_of(day: date) -> dict[int, Licence]:
     return {one.pk: next(s.terms for s in parts if s.until is None or day < s.until) for one, parts in over_time()}
 
 
-def former(licences: Iterable[int]) -> dict[int, list[dict[str, Any]]]:
+def former(licences: Iterable[int]) -> dict[int, list[FormerTerms]]:
     """Return by licence the terms it had before, the latest first."""
-    out: dict[int, list[dict[str, Any]]] = {}
+    out: dict[int, list[FormerTerms]] = {}
     for one in visible(PastTerms).filter(licence__in=list(licences)).order_by("-until", "-pk"):
         out.setdefault(one.licence_id, []).append({"until": one.until.isoformat(), "terms": one.terms})
     return out

@@ -2,12 +2,12 @@
 
 from collections import defaultdict
 from datetime import date, timedelta
-from typing import Any
 
 from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.licences.reads.dated import paid
 from tarn.apps.lifecycle.models import Contract
 from tarn.apps.lifecycle.reads.contracts import as_agreed, terms_over_time, today
+from tarn.apps.lifecycle.results import CashOut, MonthOut, PaymentOut
 from tarn.apps.money.reads.ledger import ledger, rates
 from tarn.apps.people.scope import visible
 from tarn.core.finance.contracts import standing
@@ -42,7 +42,7 @@ def dues() -> tuple[list[Due], dict[str, dict[str, str]]]:
     return out, about
 
 
-def cash(at: int | None, months: int, since: date | None = None) -> dict[str, Any]:
+def cash(at: int | None, months: int, since: date | None = None) -> CashOut:
     """Return by month what falls due from a month on, in each currency and in the company's own, and what for.
 
     `apart` are amounts no rate is known for; they are in no sum.
@@ -51,7 +51,7 @@ def cash(at: int | None, months: int, since: date | None = None) -> dict[str, An
     until = same_day(begins, months) - timedelta(days=1)
     own, known = ledger().currency, rates()
     told, about = dues()
-    by_month: dict[tuple[int, int], list[dict[str, Any]]] = defaultdict(list)
+    by_month: dict[tuple[int, int], list[PaymentOut]] = defaultdict(list)
     sums: dict[tuple[int, int], dict[str, int]] = defaultdict(lambda: defaultdict(int))
     total: dict[tuple[int, int], int] = defaultdict(int)
     apart: set[str] = set()
@@ -67,7 +67,9 @@ def cash(at: int | None, months: int, since: date | None = None) -> dict[str, An
                 apart.add(one.currency)
             by_month[month].append(
                 {
-                    **about[one.key],
+                    "name": about[one.key]["name"],
+                    "what": about[one.key]["what"],
+                    "path": about[one.key]["path"],
                     "day": one.day.isoformat(),
                     "amount": str(from_minor(one.amount, one.currency)),
                     "currency": one.currency,
@@ -75,7 +77,7 @@ def cash(at: int | None, months: int, since: date | None = None) -> dict[str, An
                     "renewal": one.renewal,
                 }
             )
-    out: list[dict[str, Any]] = []
+    out: list[MonthOut] = []
     for number in range(months):
         month_ = same_day(begins, number)
         key = (month_.year, month_.month)

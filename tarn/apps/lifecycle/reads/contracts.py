@@ -2,16 +2,17 @@
 
 import time
 from datetime import date, datetime
-from typing import Any
 
 from django.db.models import Count, Sum
 
 from tarn.apps.estate.asking.ask import assets_in_sight, ids, question
 from tarn.apps.estate.asking.dial import day_of, zone
 from tarn.apps.estate.register.pages import named
+from tarn.apps.estate.register.results import NamedDevice
 from tarn.apps.estate.selections.membership import members_of
 from tarn.apps.licences.reads.dated import licence_names
 from tarn.apps.lifecycle.models import Contract
+from tarn.apps.lifecycle.results import ContractOut, ContractRow, FormerOut
 from tarn.apps.people.actions.audit import open_entries
 from tarn.apps.people.reads import KnownPerson, roster
 from tarn.apps.people.scope import asker, visible
@@ -70,7 +71,7 @@ def covered(held: Contract, at: int | None) -> list[int]:
     return sorted(members_of(held.covers, whole) if at is None else ids(question(held.covers, at, whole)))
 
 
-def row(held: Contract, at: int | None) -> dict[str, Any]:
+def row(held: Contract, at: int | None) -> ContractRow:
     """Return a contract as it is listed."""
     day = day_of(at)
     stands = standing(as_agreed(held), day)
@@ -104,7 +105,7 @@ def covering(here: frozenset[int] | None, at: int | None) -> list[Contract]:
     return found if here is None else [one for one in found if not here.isdisjoint(covered(one, at))]
 
 
-def listed(at: int | None) -> list[dict[str, Any]]:
+def listed(at: int | None) -> list[ContractRow]:
     """Return all contracts, those that end first before the others, what is over last.
 
     In a branch: those that cover a device there.
@@ -113,9 +114,9 @@ def listed(at: int | None) -> list[dict[str, Any]]:
     return sorted(rows, key=lambda r: (r["state"] == "over", r["ends"] or "9999", r["name"]))
 
 
-def opened(held: Contract, at: int | None) -> dict[str, Any]:
+def opened(held: Contract, at: int | None) -> ContractOut:
     """Return one contract with the devices it covers and what was decided of it."""
-    former = [{"until": one.until.isoformat(), **_said(held, one)} for one in reversed(former_terms(held))]
+    former = [_said(held, one) for one in reversed(former_terms(held))]
     held = then(held, day_of(at))
     assets = covered(held, at)
     people = roster(at)
@@ -140,14 +141,20 @@ def opened(held: Contract, at: int | None) -> dict[str, Any]:
     }
 
 
-def _said(held: Contract, one: Former) -> dict[str, Any]:
+def _said(held: Contract, one: Former) -> FormerOut:
     """Return what was agreed before, as it is shown."""
     was = with_terms(held, one.terms, DATED, _DAYS)
     cost = str(from_minor(was.cost, was.currency)) if was.every else None
-    return {"cost": cost, "currency": was.currency, "every": was.every, "provider": was.provider}
+    return {
+        "until": one.until.isoformat(),
+        "cost": cost,
+        "currency": was.currency,
+        "every": was.every,
+        "provider": was.provider,
+    }
 
 
-def _gone(held: Contract, now: set[int], at: int | None) -> list[dict[str, Any]]:
+def _gone(held: Contract, now: set[int], at: int | None) -> list[NamedDevice]:
     """Return the devices that were covered when the contract began and are no longer."""
     began = int(datetime(held.starts.year, held.starts.month, held.starts.day, tzinfo=zone()).timestamp()) + 86_399
     if not held.covers or began >= time.time():

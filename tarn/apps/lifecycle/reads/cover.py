@@ -1,15 +1,15 @@
 """The cover of an asset, as whoever sends it to repair sees it: who answers for it, until when, how to claim."""
 
 from datetime import date
-from typing import Any
 
 from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.estate.register.covering import claims_of_warranty, coverages_of
 from tarn.apps.lifecycle.reads.contracts import standing_over
+from tarn.apps.lifecycle.results import CoverOut
 from tarn.core.cover import Cover, verdict
 
 
-def cover(asset: int, at: int | None) -> dict[str, Any]:
+def cover(asset: int, at: int | None) -> CoverOut:
     """Return what covers an asset on a day: its makers' coverages, what files and hands say, contracts, and a verdict.
 
     `conflict`: in words, where those who speak of its warranty's end differ.

@@ -14,6 +14,7 @@ from tarn.apps.licences.reads.reckoning import reckoned
 from tarn.apps.lifecycle.reads.contracts import as_agreed, covered, covering
 from tarn.apps.lifecycle.reads.steps import returns
 from tarn.apps.lifecycle.reads.support import support_ends
+from tarn.apps.lifecycle.results import EndingOut, RiverOut
 from tarn.core.filters.tree import quote as word
 from tarn.core.finance.contracts import standing
 from tarn.core.finance.payments import last_notice, same_day
@@ -125,7 +126,7 @@ def _support(at: int | None, since: date, until: date) -> list[Ending]:
     return out
 
 
-def river(at: int | None, months: int) -> dict[str, Any]:
+def river(at: int | None, months: int) -> RiverOut:
     """Return what ends in the months from this one on, stream by stream, and what notice must go out first."""
     day = day_of(at)
     since = day.replace(day=1)
@@ -143,7 +144,7 @@ def river(at: int | None, months: int) -> dict[str, Any]:
     }
 
 
-def _shown(one: Ending, day: date) -> dict[str, Any]:
+def _shown(one: Ending, day: date) -> EndingOut:
     return {
         "stream": one.stream,
         "name": one.name,

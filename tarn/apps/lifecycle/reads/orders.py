@@ -1,15 +1,15 @@
 """Orders with how much of each line has come."""
 
 from collections import defaultdict
-from typing import Any
 
 from tarn.apps.lifecycle.models import Order, OrderLine, Receipt
 from tarn.apps.lifecycle.reads.contracts import today
+from tarn.apps.lifecycle.results import OrderLineOut, OrderOut
 from tarn.apps.people.scope import visible
 from tarn.core.finance.money import from_minor
 
 
-def orders() -> list[dict[str, Any]]:
+def orders() -> list[OrderOut]:
     """Return all orders, those of which something is still to come first, the latest first."""
     lines: dict[int, list[OrderLine]] = defaultdict(list)
     for line in visible(OrderLine):
@@ -21,7 +21,7 @@ def orders() -> list[dict[str, Any]]:
     return sorted(out, key=lambda r: not r["open"])
 
 
-def _row(order: Order, lines: list[OrderLine], received: dict[int, list[Receipt]]) -> dict[str, Any]:
+def _row(order: Order, lines: list[OrderLine], received: dict[int, list[Receipt]]) -> OrderOut:
     told = [_line(line, received[line.pk]) for line in lines]
     open_ = any(line["received"] < line["quantity"] for line in told)
     return {
@@ -37,7 +37,7 @@ def _row(order: Order, lines: list[OrderLine], received: dict[int, list[Receipt]
     }
 
 
-def _line(line: OrderLine, received: list[Receipt]) -> dict[str, Any]:
+def _line(line: OrderLine, received: list[Receipt]) -> OrderLineOut:
     return {
         "id": line.pk,
         "kind": line.kind,

@@ -12,6 +12,7 @@ from tarn.apps.estate.asking.dial import day_of, iso, zone
 from tarn.apps.estate.register.identifiers import assets_of, documents_of
 from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.lifecycle.models import HandOver, StepBook, StepTaken
+from tarn.apps.lifecycle.results import HandOverOut, StepTakenOut, ToAcknowledge
 from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.reads import roster
 from tarn.core.finance.money import from_minor
@@ -66,7 +67,7 @@ def open_hand_overs(assets: list[int] | None, at: int | None = None) -> list[Han
 _PLATE = ["name", "number", "kind", "serial", "model"]
 
 
-def hand_overs(at: int | None, assets: list[int] | None = None) -> list[dict[str, Any]]:
+def hand_overs(at: int | None, assets: list[int] | None = None) -> list[HandOverOut]:
     """Return what is handed over as of a moment: what is overdue first, then what is due soonest.
 
     Of the assets asked for; where none are, of those of the branch whoever asks stands in.
@@ -78,7 +79,7 @@ def hand_overs(at: int | None, assets: list[int] | None = None) -> list[dict[str
         held = [one for one in held if of[one.anchor] in here]
     plates = _plates(set(of.values()), at)
     people, day = roster(at), day_of(at)
-    out = []
+    out: list[HandOverOut] = []
     for one in held:
         plate = plates.get(of[one.anchor])
         if plate is None:
@@ -88,7 +89,11 @@ def hand_overs(at: int | None, assets: list[int] | None = None) -> list[dict[str
             {
                 "id": one.pk,
                 "asset": of[one.anchor],
-                **{n: plate[n] for n in _PLATE},
+                "name": plate["name"],
+                "number": plate["number"],
+                "kind": plate["kind"],
+                "serial": plate["serial"],
+                "model": plate["model"],
                 "person": one.person,
                 "department": one.department,
                 "place": one.place,
@@ -116,11 +121,11 @@ def _plates(assets: set[int], at: int | None) -> dict[int, dict[str, Any]]:
 def returns(since: date, until: date) -> list[tuple[date, str, str]]:
     """Return what is to come back between two days, both inclusive: the day, the device, who has it."""
     rows = hand_overs(None)
-    days = [(date.fromisoformat(r["due"]), r["name"] or r["number"], r["receiver"]) for r in rows if r["due"]]
+    days = [(date.fromisoformat(r["due"]), r["name"] or r["number"] or "", r["receiver"]) for r in rows if r["due"]]
     return [one for one in days if since <= one[0] <= until]
 
 
-def history(asset: int, at: int | None) -> list[dict[str, Any]]:
+def history(asset: int, at: int | None) -> list[StepTakenOut]:
     """Return the steps an asset took up to a moment, the latest first. Who may see it is asked before."""
     documents = documents_of(asset)
     taken = StepTaken.objects.filter(anchor__in=documents)
@@ -128,7 +133,7 @@ def history(asset: int, at: int | None) -> list[dict[str, Any]]:
     if at is not None:
         taken = taken.filter(at__lte=at)
     own = ledger().currency
-    out = []
+    out: list[StepTakenOut] = []
     for one in taken.order_by("-at", "-pk"):
         hand = over.get(one.anchor)
         back = hand.returned_at if hand and (at is None or (hand.returned_at or 0) <= at) else None
@@ -156,12 +161,16 @@ def history(asset: int, at: int | None) -> list[dict[str, Any]]:
     return out
 
 
-def to_acknowledge(held: HandOver) -> dict[str, Any]:
+def to_acknowledge(held: HandOver) -> ToAcknowledge:
     """Return what whoever received something is shown before they acknowledge it."""
     (asset,) = assets_of([held.anchor]).values()
     plate = _plates({asset}, None)[asset]
     return {
-        **{n: plate[n] or "" for n in _PLATE},
+        "name": plate["name"] or "",
+        "number": plate["number"] or "",
+        "kind": plate["kind"] or "",
+        "serial": plate["serial"] or "",
+        "model": plate["model"] or "",
         "receiver": held.person or held.department or held.place,
         "given_by": held.given_by,
         "given_on": datetime.fromtimestamp(held.given_at, zone()).date().isoformat(),

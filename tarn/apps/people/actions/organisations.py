@@ -6,6 +6,7 @@ from typing import Any
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import Group
 from django.db import IntegrityError, transaction
+from django.db.models import QuerySet
 
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.models import Limit, Organisation
@@ -21,7 +22,7 @@ class Unowned(ValueError):
         self.field = field
 
 
-def organisations() -> Any:
+def organisations() -> QuerySet[Organisation]:
     """Return the organisations whoever asks may see."""
     limited = scope()
     rows = Organisation.objects.all()

@@ -4,12 +4,13 @@ import email
 import email.policy
 from email.message import EmailMessage
 from pathlib import Path
-from typing import Any
 
 from django.conf import settings
 
+from tarn.apps.reports.results import MailOut
 
-def letters(most: int = 100) -> list[dict[str, Any]]:
+
+def letters(most: int = 100) -> list[MailOut]:
     """Return the letters of the mailbox, the newest first; none where there is no mailbox."""
     if not settings.TARN_MAILBOX:
         return []
@@ -17,13 +18,13 @@ def letters(most: int = 100) -> list[dict[str, Any]]:
     return [_read(f) for f in files]
 
 
-def _read(path: Path) -> dict[str, Any]:
+def _read(path: Path) -> MailOut:
     message = email.message_from_bytes(path.read_bytes(), policy=email.policy.default)
     assert isinstance(message, EmailMessage)
     body = message.get_body(("plain",))
     return {
         "id": path.stem,
-        "from": str(message["From"]),
+        "sender": str(message["From"]),
         "to": str(message["To"]),
         "at": str(message["Date"]),
         "subject": str(message["Subject"]),

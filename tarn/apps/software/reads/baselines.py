@@ -1,7 +1,6 @@
 """What devices lack: by baseline and by device, those never read kept apart from those that truly lack it."""
 
 from collections.abc import Iterator
-from typing import Any
 
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.uses import Kept
@@ -9,14 +8,15 @@ from tarn.apps.estate.register.pages import named
 from tarn.apps.estate.register.readings import never_read, sections_of
 from tarn.apps.people.scope import visible
 from tarn.apps.software.models import Baseline
+from tarn.apps.software.results import BaselineResult, ConditionOut
 from tarn.core.filters.check import READABLE
 from tarn.core.filters.english import english
 
 
-def result(baseline: Baseline, at: int | None, most: int = 200) -> dict[str, Any]:
+def result(baseline: Baseline, at: int | None, most: int = 200) -> BaselineResult:
     """Return how a baseline stands: devices it is for, and by condition which lack it and which were never read."""
     scope = set(ids(question(baseline.filter, at)))
-    rules = []
+    rules: list[ConditionOut] = []
     lacking: dict[int, list[str]] = {}
     unread: dict[int, list[str]] = {}
     for rule in baseline.rules:
@@ -28,12 +28,14 @@ def result(baseline: Baseline, at: int | None, most: int = 200) -> dict[str, Any
             lacking.setdefault(asset, []).append(rule["name"])
         for asset in blind:
             unread.setdefault(asset, []).append(rule["name"])
+        lacking_here, never = _opened(baseline.filter, rule["filter"], sections)
         rules.append(
             {
                 "name": rule["name"],
                 "filter": rule["filter"],
                 "sentence": english(asked.tree),
-                **_opened(baseline.filter, rule["filter"], sections),
+                "lacking": lacking_here,
+                "never": never,
                 "have": len(scope) - len(without),
                 "lack": len(without - blind),
                 "unread": len(blind),
@@ -57,11 +59,11 @@ def kept_filters() -> Iterator[Kept]:
             yield Kept("baseline", held.name, "/software?tab=baselines", text)
 
 
-def _opened(scope: str, rule: str, sections: set[str]) -> dict[str, str]:
+def _opened(scope: str, rule: str, sections: set[str]) -> tuple[str, str]:
     """Return the filters for devices that do not meet a condition: those that lack it, and those never read."""
     without = f"({scope}) and not ({rule})" if scope else f"not ({rule})"
     words = {section: word for word, section in READABLE.items()}
     never = " or ".join(f"unread {words[s]}" for s in sorted(sections) if s in words)
     if not never:
-        return {"lacking": without, "never": ""}
-    return {"lacking": f"{without} and not ({never})", "never": f"{without} and ({never})"}
+        return without, ""
+    return f"{without} and not ({never})", f"{without} and ({never})"

@@ -10,6 +10,7 @@ from tarn.apps.estate.register.pages import named
 from tarn.apps.estate.software import products
 from tarn.apps.estate.software.installs import catalogue
 from tarn.apps.software.reads.rulings import of_products, own_organisation, standing
+from tarn.apps.software.results import OverviewOut, ProductOut, ProductRow, ReleaseOut, WaveOut, WavesOut
 from tarn.core.history import Change
 from tarn.core.naming import ROLES
 from tarn.core.waves import looks_like, waves
@@ -24,17 +25,18 @@ _MOST_NAMED = 200
 Beside = Literal["hardware", "activity"]
 
 
-def overview(text: str, at: int | None, roles: tuple[str, ...]) -> dict[str, Any]:
+def overview(text: str, at: int | None, roles: tuple[str, ...]) -> OverviewOut:
     """Return the products of a selection that have one of these roles, and how many entries have others."""
     asked, before = question(text, at), _earlier(text, at)
     rows = products.overview(asked, before, roles)
     said = of_products(at, [r["id"] for r in rows])
+    judged: list[ProductRow] = []
     for row in rows:
         judgement, mixed = said[row["id"]]
-        row |= {"verdict": judgement.verdict, "mixed": mixed, "why": judgement.why}
+        judged.append({**row, "verdict": judgement.verdict, "mixed": mixed, "why": judgement.why})
     others = tuple(r for r in ROLES if r not in roles)
     return {
-        "products": sorted(rows, key=lambda r: (-r["devices"], r["name"])),
+        "products": sorted(judged, key=lambda r: (-r["devices"], r["name"])),
         "devices": products.devices(asked),
         "hidden": products.number(asked, others) if others else 0,
     }
@@ -44,23 +46,34 @@ def _earlier(text: str, at: int | None) -> Question:
     return question(text, (at or int(time.time())) // DAY * DAY - products.TREND * DAY)
 
 
-def product(number: int, text: str, at: int | None) -> dict[str, Any] | None:
+def product(number: int, text: str, at: int | None) -> ProductOut | None:
     """Return one product over a selection, each release with what is ruled of it; None where there is none."""
     found = products.spread(number, question(text, at))
     if found is None:
         return None
     rulings, mine = standing(at), own_organisation()
     several = rulings.of_product(found["name"], found["publisher"])
-    for release in found["releases"]:
-        release["verdict"] = rulings.judge(several, release["version"], None, mine).verdict
+    releases: list[ReleaseOut] = [
+        {**one, "verdict": rulings.judge(several, one["version"], None, mine).verdict} for one in found["releases"]
+    ]
     newest = found["releases"][0]["version"] if found["releases"] else ""
     said = rulings.judge(several, newest, None, mine)
-    return {**found, "verdict": said.verdict, "why": said.why}
+    return {
+        "id": found["id"],
+        "name": found["name"],
+        "publisher": found["publisher"],
+        "devices": found["devices"],
+        "releases": releases,
+        "listed": found["listed"],
+        "year": found["year"],
+        "verdict": said.verdict,
+        "why": said.why,
+    }
 
 
 def what_changed(
     text: str, since: int, until: int, roles: tuple[str, ...], product: int | None, at: int | None
-) -> dict[str, Any]:
+) -> WavesOut:
     """Return what changed in the software of a selection, folded into waves."""
     asked = question(text, at)
     found = products.changes(asked, min(since, until - SPARK * DAY), until, roles, product)
@@ -69,18 +82,18 @@ def what_changed(
     said = of_products(at, sorted({numbers[w["thing"]] for w in shown["waves"] if w["thing"] in numbers}))
     for line in shown["waves"]:
         number = numbers.get(line["thing"])
-        line |= {"product": number, "verdict": said[number][0].verdict if number is not None else ""}
+        line["product"], line["verdict"] = number, said[number][0].verdict if number is not None else ""
     return shown
 
 
-def what_else_changed(about: Beside, text: str, since: int, until: int, at: int | None) -> dict[str, Any]:
+def what_else_changed(about: Beside, text: str, since: int, until: int, at: int | None) -> WavesOut:
     """Return what changed in the hardware of a selection, or who started and used it, folded into waves."""
     asked, longer = question(text, at), min(since, until - SPARK * DAY)
     found = {"hardware": device_changes.hardware, "activity": device_changes.activity}[about](asked, longer, until)
     return _folded(found, since, until, at)
 
 
-def _folded(found: list[Change], since: int, until: int, at: int | None) -> dict[str, Any]:
+def _folded(found: list[Change], since: int, until: int, at: int | None) -> WavesOut:
     """Return changes as waves: those after `since` counted and described, drawn over all that were found."""
     recent = [c for c in found if c.at > since]
     drawn = {w.key: w for w in waves(found)}
@@ -88,7 +101,7 @@ def _folded(found: list[Change], since: int, until: int, at: int | None) -> dict
     rows = {r["id"]: r for r in named(sorted({a for w in folded for a in w.at}), at)}
     names = {a: str(r["name"] or r["number"]) for a, r in rows.items()}
     groups = {a: str(r["department"] or r["place"] or "") for a, r in rows.items()}
-    lines = [
+    lines: list[WaveOut] = [
         {
             "product": None,
             "thing": wave.thing,

@@ -11,6 +11,7 @@ from tarn.apps.estate.selections.phrases import phrase_values
 from tarn.apps.estate.software.installs import catalogue
 from tarn.apps.people.scope import scope
 from tarn.apps.software.models import Ruling as Held
+from tarn.apps.software.results import SoftwareRulingOut
 from tarn.core.rulings import NO_RULING, Judgement, Ruling, Rulings
 from tarn.core.text import fold
 
@@ -92,25 +93,37 @@ def verdict_of_releases(at: int | None, verdict: str) -> dict[tuple[str, str], s
     return out
 
 
-def rows(at: int | None, *, ended: bool = False) -> list[dict[str, Any]]:
+def rows(at: int | None, *, ended: bool = False) -> list[SoftwareRulingOut]:
     """Return rulings with the products they speak of: those that stand, or those that ended."""
     known, rulings = catalogue(), standing(at)
     products: dict[int, list[str]] = defaultdict(list)
     for name, publisher in known.products.values():
         for ruling in rulings.of_product(name, publisher):
             products[ruling.number].append(name)
-    out = []
+    out: list[SoftwareRulingOut] = []
     for held in applying().order_by("-begins", "-pk"):
         ruling = as_ruling(held)
         if ruling.stands(rulings.at) == ended:
             continue
         over = ruling.verdict == "tolerated" and ruling.until is not None and ruling.until < rulings.at
-        row = {f: getattr(held, f) for f in _SHOWN}
-        out.append({**row, "id": held.pk, "over": over, "words": ruling.words(), "products": sorted(products[held.pk])})
+        out.append(
+            {
+                "id": held.pk,
+                "subject": held.subject,
+                "name": held.name,
+                "low": held.low,
+                "high": held.high,
+                "department": held.department,
+                "verdict": held.verdict,
+                "until": held.until,
+                "why": held.why,
+                "review_at": held.review_at,
+                "begins": held.begins,
+                "ends": held.ends,
+                "made_by": held.made_by,
+                "over": over,
+                "words": ruling.words(),
+                "products": sorted(products[held.pk]),
+            }
+        )
     return out
-
-
-_SHOWN = (
-    *("subject", "name", "low", "high", "department", "verdict", "until", "why"),
-    *("review_at", "begins", "ends", "made_by"),
-)

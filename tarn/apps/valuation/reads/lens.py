@@ -3,13 +3,22 @@
 from collections import defaultdict
 from dataclasses import replace
 from datetime import date
-from typing import Any
+from typing import Any, overload
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.money.reads.ledger import ledger
-from tarn.apps.valuation.reads.costs import PARTS, Costs, costs
+from tarn.apps.valuation.reads.costs import Costs, costs
 from tarn.apps.valuation.reads.values import Valued, apart_of, own_terms, valued
+from tarn.apps.valuation.results import (
+    AssetMoneyOut,
+    MoneyOut,
+    ScheduleMonth,
+    ScheduleYear,
+    Sums,
+    TermsOut,
+    WithoutBook,
+)
 from tarn.core.finance.depreciation import Plan, by_fiscal_year, schedule
 from tarn.core.finance.money import from_minor
 from tarn.core.finance.payments import months_between, same_day
@@ -19,9 +28,7 @@ _SHOWN = ["name", "number", "kind", "department", "place", "bought"]
 MOST_ROWS = 500
 
 
-def money_of(
-    text: str, by: str, at: int | None, offset: int = 0, limit: int = 100, *, written: str = ""
-) -> dict[str, Any]:
+def money_of(text: str, by: str, at: int | None, offset: int = 0, limit: int = 100, *, written: str = "") -> MoneyOut:
     """Return the sums of a selection, its groups the dearest first, and a page of its assets, the dearest first.
 
     `written` narrows it to what one rule writes down, or to what has no book value for one reason, by their words.
@@ -54,9 +61,20 @@ def money_of(
         ],
         "rows": [
             {
-                **{n: row[n] for n in _SHOWN},
                 "id": row["id"],
-                **_amounts(figures, worth.currency),
+                "name": row["name"],
+                "number": row["number"],
+                "kind": row["kind"],
+                "department": row["department"],
+                "place": row["place"],
+                "bought": row["bought"],
+                "cost": _money(figures["cost"], worth.currency),
+                "book": _money(figures["book"], worth.currency),
+                "depreciation": _money(figures["depreciation"], worth.currency),
+                "contracts": _money(figures["contracts"], worth.currency),
+                "licences": _money(figures["licences"], worth.currency),
+                "energy": _money(figures["energy"], worth.currency),
+                "month": _money(figures["month"], worth.currency),
                 "why": worth.by.get(row["id"]) or worth.apart.get(row["id"], ""),
             }
             for row, figures in told[offset : offset + min(limit, MOST_ROWS)]
@@ -67,7 +85,7 @@ def money_of(
     }
 
 
-def _apart(worth: Valued, mine: set[int]) -> list[dict[str, Any]]:
+def _apart(worth: Valued, mine: set[int]) -> list[WithoutBook]:
     return apart_of(replace(worth, apart={a: why for a, why in worth.apart.items() if a in mine}))
 
 
@@ -82,13 +100,20 @@ def _figures(asset: int, worth: Valued, paid: Costs) -> dict[str, Any]:
     }
 
 
-def _amounts(figures: dict[str, Any], currency: str) -> dict[str, str | None]:
-    return {n: None if a is None else str(from_minor(a, currency)) for n, a in figures.items()}
+def _shown(sums: dict[str, int], currency: str) -> Sums:
+    def told(name: str) -> str:
+        return str(from_minor(sums[name], currency))
 
-
-def _shown(sums: dict[str, int], currency: str) -> dict[str, Any]:
-    names = ("cost", "book", *PARTS, "month")
-    return {"devices": sums["devices"], **{n: str(from_minor(sums[n], currency)) for n in names}}
+    return {
+        "devices": sums["devices"],
+        "cost": told("cost"),
+        "book": told("book"),
+        "depreciation": told("depreciation"),
+        "contracts": told("contracts"),
+        "licences": told("licences"),
+        "energy": told("energy"),
+        "month": told("month"),
+    }
 
 
 def for_report(text: str, at: int | None) -> list[dict[str, Any]]:
@@ -104,7 +129,7 @@ def for_report(text: str, at: int | None) -> list[dict[str, Any]]:
     return out
 
 
-def money_of_asset(asset: int, at: int | None) -> dict[str, Any]:
+def money_of_asset(asset: int, at: int | None) -> AssetMoneyOut:
     """Return the money of one asset: its terms, its schedule by year and by month, what it costs a month and why."""
     worth, paid = valued(at), costs(at)
     plan, own = worth.plans.get(asset), own_terms().get(asset)
@@ -130,11 +155,15 @@ def money_of_asset(asset: int, at: int | None) -> dict[str, Any]:
     }
 
 
+@overload
+def _money(amount: int, currency: str) -> str: ...
+@overload
+def _money(amount: int | None, currency: str) -> str | None: ...
 def _money(amount: int | None, currency: str) -> str | None:
     return None if amount is None else str(from_minor(amount, currency))
 
 
-def _terms(plan: Plan, currency: str) -> dict[str, Any]:
+def _terms(plan: Plan, currency: str) -> TermsOut:
     t = plan.terms
     return {
         "cost": _money(t.cost, currency),
@@ -151,22 +180,29 @@ def _terms(plan: Plan, currency: str) -> dict[str, Any]:
     }
 
 
-def _years(plan: Plan, worth: Valued) -> list[dict[str, Any]]:
+def _years(plan: Plan, worth: Valued) -> list[ScheduleYear]:
     begins = ledger().year_begins
     last = same_day(plan.terms.start, plan.terms.months + 12)
     for revision in plan.revisions:
         last = max(last, same_day(revision.day, revision.months_left + 12))
     lines = schedule(plan, plan.terms.start, months_between(plan.terms.start, last))
-    left, out = plan.terms.cost, []
+    left = plan.terms.cost
+    out: list[ScheduleYear] = []
     for number, year in by_fiscal_year(lines, begins).items():
         left -= year.charge + year.derecognised
         if year.charge or year.derecognised:
-            amounts = {"charge": year.charge, "derecognised": year.derecognised, "book": left}
-            out.append({"year": number, **{n: _money(v, worth.currency) for n, v in amounts.items()}})
+            out.append(
+                {
+                    "year": number,
+                    "charge": _money(year.charge, worth.currency),
+                    "derecognised": _money(year.derecognised, worth.currency),
+                    "book": _money(left, worth.currency),
+                }
+            )
     return out
 
 
-def _months(plan: Plan, day: date, currency: str) -> list[dict[str, Any]]:
+def _months(plan: Plan, day: date, currency: str) -> list[ScheduleMonth]:
     """Return the twelve months around a day: six that were, and those to come."""
     lines = schedule(plan, same_day(day.replace(day=1), -5), 12)
     return [

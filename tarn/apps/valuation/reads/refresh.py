@@ -16,8 +16,10 @@ from tarn.apps.lifecycle.reads.steps import repairs
 from tarn.apps.lifecycle.reads.support import support_ends
 from tarn.apps.money.reads.ledger import ledger
 from tarn.apps.people.scope import asker, visible
+from tarn.apps.valuation.inputs import ScenarioSettings
 from tarn.apps.valuation.models import Scenario
 from tarn.apps.valuation.reads.cache import kept
+from tarn.apps.valuation.results import PlannedKind, PlannedOut, PlannedRow, QuarterOut, ScenarioOut, SideBySide
 from tarn.core.finance.money import from_minor
 from tarn.core.refresh import FACTORS, NEVER, Fleet, Planned, Settings, plan
 
@@ -125,7 +127,7 @@ def read_settings(told: Mapping[str, Any], prices: Mapping[str, int]) -> Setting
 
 def planned(
     text: str, told: Mapping[str, Any], at: int | None, beside: Mapping[str, Any] | None = None, most: int = 200
-) -> dict[str, Any]:
+) -> PlannedOut:
     """Return what a scenario makes of a selection, by quarter and device; `beside`: the settings it is held against."""
     held = read(at, text)
     settings = read_settings(told, held.prices)
@@ -150,10 +152,10 @@ def planned(
     }
 
 
-def _quarters(made: Planned, settings: Settings, now: int, own: str) -> list[dict[str, Any]]:
+def _quarters(made: Planned, settings: Settings, now: int, own: str) -> list[QuarterOut]:
     begins = now - now % 3
     counts = np.bincount(made.quarter[made.quarter >= 0], minlength=settings.quarters)
-    out = []
+    out: list[QuarterOut] = []
     for number in range(settings.quarters):
         budget = settings.budget(number)
         first = first_of(begins + 3 * number)
@@ -170,8 +172,8 @@ def _quarters(made: Planned, settings: Settings, now: int, own: str) -> list[dic
     return out
 
 
-def _kinds(held: Read, made: Planned, settings: Settings, own: str) -> list[dict[str, Any]]:
-    out = []
+def _kinds(held: Read, made: Planned, settings: Settings, own: str) -> list[PlannedKind]:
+    out: list[PlannedKind] = []
     for number, kind in enumerate(held.fleet.kinds):
         mine = held.fleet.kind == number
         if mine.any():
@@ -191,14 +193,14 @@ def _kinds(held: Read, made: Planned, settings: Settings, own: str) -> list[dict
 
 def _rows(
     held: Read, made: Planned, before: Planned | None, now: int, settings: Settings, at: int | None, most: int
-) -> list[dict[str, Any]]:
+) -> list[PlannedRow]:
     """Return the devices due first, each with when, why then, and the quarter it is planned for."""
     own, bounds = ledger().currency, [b for b in settings.budgets if b is not None]
     dearest = max(bounds) if len(bounds) == len(settings.budgets) else None
     fleet, begins = held.fleet, now - now % 3
     chosen = np.argsort(made.due, kind="stable")[:most]
     plates = {row["id"]: row for row in named([int(fleet.asset[n]) for n in chosen], at)}
-    out = []
+    out: list[PlannedRow] = []
     for n in chosen:
         if made.due[n] >= NEVER or int(fleet.asset[n]) not in plates:
             continue
@@ -242,29 +244,44 @@ def _why(n: int, held: Read, made: Planned, dearest: int | None, own: str) -> st
     return "; ".join(parts)
 
 
-def scenarios() -> list[dict[str, Any]]:
+def scenarios() -> list[ScenarioOut]:
     """Return the scenarios kept, with amounts in the company's currency."""
     return [scenario(one) for one in visible(Scenario)]
 
 
-def scenario(one: Scenario) -> dict[str, Any]:
+def scenario(one: Scenario) -> ScenarioOut:
     """Return a scenario as it is shown and changed."""
     own, kept_ = ledger().currency, one.settings
     amounts = {
         "price": {k: str(from_minor(v, own)) for k, v in kept_["price"].items()},
         "budgets": [None if b is None else str(from_minor(b, own)) for b in kept_["budgets"]],
     }
-    shown = {n: getattr(one, n) for n in ("name", "filter", "made_by", "version")}
-    return {"id": one.pk, **shown, "settings": {**kept_, **amounts}}
+    return {
+        "id": one.pk,
+        "name": one.name,
+        "filter": one.filter,
+        "made_by": one.made_by,
+        "version": one.version,
+        "settings": ScenarioSettings.model_validate({**kept_, **amounts}),
+    }
 
 
-def side_by_side(at: int | None) -> list[dict[str, Any]]:
+def side_by_side(at: int | None) -> list[SideBySide]:
     """Return what every scenario comes to, by quarter."""
-    out = []
+    out: list[SideBySide] = []
     for one in visible(Scenario):
         told = planned(one.filter, one.settings, at, most=0)
-        names = ("planned", "cost", "currency", "quarters", "devices")
-        out.append({"id": one.pk, "name": one.name, **{n: told[n] for n in names}})
+        out.append(
+            {
+                "id": one.pk,
+                "name": one.name,
+                "planned": told["planned"],
+                "cost": told["cost"],
+                "currency": told["currency"],
+                "quarters": told["quarters"],
+                "devices": told["devices"],
+            }
+        )
     return out
 
 

@@ -1,16 +1,16 @@
 """Rules of depreciation as they are listed: with how many assets each writes down, and what they are worth."""
 
 from collections import Counter, defaultdict
-from typing import Any
 
 from tarn.apps.people.scope import visible
 from tarn.apps.valuation.models import DepreciationRule
 from tarn.apps.valuation.reads.values import apart_of, valued
+from tarn.apps.valuation.results import DepreciationRulesOut
 from tarn.core.finance.depreciation import CONVENTIONS, METHODS
 from tarn.core.finance.money import from_minor
 
 
-def rules(at: int | None) -> dict[str, Any]:
+def rules(at: int | None) -> DepreciationRulesOut:
     """Return the rules in their order as of a moment, and what has no book value and why."""
     worth = valued(at)
     count = Counter(worth.by.values())
@@ -27,12 +27,17 @@ def rules(at: int | None) -> dict[str, Any]:
         "rules": [
             {
                 "id": one.pk,
-                **{
-                    n: getattr(one, n)
-                    for n in ("name", "filter", "months", "method", "convention", "factor", "version")
-                },
+                "name": one.name,
+                "filter": one.filter,
+                "months": one.months,
+                "method": one.method,
+                "convention": one.convention,
+                "factor": one.factor,
+                "version": one.version,
                 "residual": _percent(one.residual),
-                "changes": [{**c, "residual": _percent(c["residual"])} for c in one.changes],
+                "changes": [
+                    {"day": c["day"], "months": c["months"], "residual": _percent(c["residual"])} for c in one.changes
+                ],
                 "devices": count[one.name],
                 "cost": str(from_minor(cost[one.name], worth.currency)),
                 "book": str(from_minor(book[one.name], worth.currency)),

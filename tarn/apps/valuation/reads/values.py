@@ -14,6 +14,7 @@ from tarn.apps.money.reads.ledger import rates
 from tarn.apps.people.scope import asker, visible
 from tarn.apps.valuation.models import AssetTerms, DepreciationRule
 from tarn.apps.valuation.reads.cache import kept
+from tarn.apps.valuation.results import WithoutBook
 from tarn.core.finance.depreciation import Disposal, Plan, Revision, Terms, disposal
 from tarn.core.finance.many import books, charges
 from tarn.core.finance.money import MoneyError, Rates
@@ -135,6 +136,6 @@ def _parted(plan: Plan, step: Parted) -> Disposal:
     return disposal(replace(plan, disposed=None), day_at(step.at), step.proceeds, step.costs)
 
 
-def apart_of(held: Valued) -> list[dict[str, Any]]:
+def apart_of(held: Valued) -> list[WithoutBook]:
     """Return why assets have no book value, each reason with how many."""
     return [{"why": why, "devices": n} for why, n in Counter(held.apart.values()).most_common()]

@@ -8,7 +8,7 @@ import { useMay } from "../../parts/me";
 import { Section } from "../../parts/Section";
 import { useDone } from "../../parts/Sheet";
 
-type Taken = Schemas["StepTakenOut"];
+type Taken = Schemas["StepWithPapers"];
 
 /** Where an asset stands in its life: in whose hands it is, and the steps it took, each with its papers. */
 export function LifeSection({ asset }: { asset: number }) {

@@ -145,7 +145,7 @@ export function SetPage() {
 function Members(props: {
   title: string;
   total: number;
-  rows: Schemas["MemberOut"][];
+  rows: Schemas["NamedDevice"][];
   at: string | undefined;
 }) {
   return (
