@@ -146,9 +146,9 @@ async def look(address: str, manner: Manner, stage: Callable[[int], None] = lamb
 
 async def begin(address: str, manner: Manner, stage: Callable[[int], None] = lambda n: None) -> Look:
     """The first stage: does it answer, and what does it tell by SNMP. Its outcome is "waiting" where more may come."""
-    found = Look(address)
-    await _guarded(found, _begin(found, manner, stage))
-    return found
+    look = Look(address)
+    await _guarded(look, _begin(look, manner, stage))
+    return look
 
 
 async def go_on(found: Look, manner: Manner, hints: Hints, stage: Callable[[int], None] = lambda n: None) -> Look:
@@ -361,8 +361,8 @@ async def _certificates(found: Look, manner: Manner) -> None:
         if not any(r.section == "identity" for r in found.readings) and "." in named and " " not in named:
             short, _, domain = named.partition(".")
             keys = (items[0].fingerprint,)
-            told = Identity(name=short, domain=domain, keys=keys)
-            found.readings.append(make_reading("identity", told, "reach", complete=False))
+            identity = Identity(name=short, domain=domain, keys=keys)
+            found.readings.append(make_reading("identity", identity, "reach", complete=False))
 
 
 def _services(found: Look) -> None:

@@ -202,10 +202,10 @@ def new_acknowledgement(request: HttpRequest, number: int) -> AcknowledgePath:
 @router.get("/acknowledgements/{key}", auth=None, response=ToAcknowledge)
 def to_acknowledge(request: HttpRequest, key: str) -> ToAcknowledge:
     """What was handed over, for whoever has the link."""
-    held = HandOver.objects.exclude(digest="").filter(digest=digest(key)).first()
-    if held is None:
+    hand_over = HandOver.objects.exclude(digest="").filter(digest=digest(key)).first()
+    if hand_over is None:
         raise HttpError(404, _NOTHING)
-    return reads.to_acknowledge(held)
+    return reads.to_acknowledge(hand_over)
 
 
 @router.post("/acknowledgements/{key}", auth=None, response=ToAcknowledge)

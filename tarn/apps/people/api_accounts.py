@@ -67,7 +67,7 @@ def _rows(users: Any) -> list[PersonOut]:
     for user, kind in Authenticator.objects.filter(user__in=ids).values_list("user", "type"):
         factors.setdefault(user, []).append(kind)
     sessions = Counter(UserSession.objects.filter(user__in=ids).values_list("user", flat=True))
-    held = Counter(ApiToken.objects.filter(user__in=ids, withdrawn_at=None).values_list("user", flat=True))
+    counter = Counter(ApiToken.objects.filter(user__in=ids, withdrawn_at=None).values_list("user", flat=True))
     return [
         {
             "id": u.pk,
@@ -80,7 +80,7 @@ def _rows(users: Any) -> list[PersonOut]:
             "elsewhere": not u.has_usable_password(),
             "factors": sorted(set(factors.get(u.pk, []))),
             "sessions": sessions[u.pk],
-            "tokens": held[u.pk],
+            "tokens": counter[u.pk],
             "last_sign_in": int(u.last_login.timestamp()) if u.last_login else None,
         }
         for u in users

@@ -119,8 +119,10 @@ class SourceKind:
 
     def findings(self, given: dict[str, Any], asking: Asking) -> AsyncIterator[Finding]:
         """Return what a source knows, a device or person at a time. Raises SettingError; Problem while it is asked."""
-        held: Credential | None = asking.credential
-        if (held is None and self.must) or (held is not None and not isinstance(held, self.credential)):
+        credential: Credential | None = asking.credential
+        if (credential is None and self.must) or (
+            credential is not None and not isinstance(credential, self.credential)
+        ):
             said = self.must or f"A {self.name} is asked with a credential of {self.protocol}, or with none."
             if not self.protocol:
                 said = f"A {self.name} is asked without a credential."

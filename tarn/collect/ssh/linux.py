@@ -224,7 +224,7 @@ def packages(said: Answers) -> list[Any]:
             continue
         publisher = _MAINTAINER.sub("", publisher).strip()
         try:
-            one = Package(
+            package = Package(
                 name=name,
                 version=version,
                 arch=arch,
@@ -234,7 +234,7 @@ def packages(said: Answers) -> list[Any]:
         except ValidationError:
             left_out.append(name[:40])
             continue
-        found[name, version] = one
+        found[name, version] = package
     failed = [c for c in ("dpkg", "rpm") if not said.ran(c) and said.there(c)]
     if not found and said.cut is None:
         if failed:

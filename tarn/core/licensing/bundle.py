@@ -51,11 +51,11 @@ def _text(value: Any) -> bytes:
     return json.dumps(value, default=_plain, sort_keys=True, indent=1, ensure_ascii=False).encode()
 
 
-def _told(one: Balance) -> dict[str, Any]:
+def _told(balance: Balance) -> dict[str, Any]:
     kept = ("key", "metric", "unit", "needed", "entitled", "assigned", "short", "spare", "installations")
     return {
-        **{name: getattr(one, name) for name in kept},
-        "working": [[s.sign, s.figure, s.text, s.note] for s in one.working],
+        **{name: getattr(balance, name) for name in kept},
+        "working": [[s.sign, s.figure, s.text, s.note] for s in balance.working],
     }
 
 

@@ -207,6 +207,6 @@ def drop_credential(user: Any, credential_id: int) -> None:
     """Drop a credential. Final: its secret is gone. Raises Credential.DoesNotExist."""
     require(user, "credentials")
     with transaction.atomic():
-        held = visible(Credential).get(pk=credential_id)
-        record(user, "dropped a credential", held.name)
-        held.delete()
+        credential = visible(Credential).get(pk=credential_id)
+        record(user, "dropped a credential", credential.name)
+        credential.delete()

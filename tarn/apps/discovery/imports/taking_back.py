@@ -28,13 +28,13 @@ def document(held: FileImport, number: int) -> str:
 
 def take_back(import_id: int, username: str) -> None:
     """Take the rows of an import back, piece by piece; what is taken back already is passed over."""
-    held = FileImport.objects.get(pk=import_id)
-    if held.state != "undoing":
+    file_import = FileImport.objects.get(pk=import_id)
+    if file_import.state != "undoing":
         return
-    documents = [document(held, number) for number, _ in rows(Path(held.path), shape(held))]
+    documents = [document(file_import, number) for number, _ in rows(Path(file_import.path), shape(file_import))]
     for piece in Breath(100).pieces(documents):
         with transaction.atomic():
             withdraw(username, piece)
-            held.progress += len(piece)
-            FileImport.objects.filter(pk=held.pk).update(progress=held.progress, beat=int(time.time()))
-    FileImport.objects.filter(pk=held.pk).update(state="undone")
+            file_import.progress += len(piece)
+            FileImport.objects.filter(pk=file_import.pk).update(progress=file_import.progress, beat=int(time.time()))
+    FileImport.objects.filter(pk=file_import.pk).update(state="undone")

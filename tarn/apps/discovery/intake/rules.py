@@ -81,9 +81,9 @@ def drop_rule(user: Any, number: int) -> None:
     """Drop a rule; what it decided stays. Raises IntakeRule.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = visible(IntakeRule).get(pk=number)
-        record(user, "dropped an intake rule", held.name)
-        held.delete()
+        intake_rule = visible(IntakeRule).get(pk=number)
+        record(user, "dropped an intake rule", intake_rule.name)
+        intake_rule.delete()
 
 
 def apply_rules() -> int:

@@ -42,5 +42,5 @@ def intake_count() -> int:
 
 def kept_filters() -> Iterator[Kept]:
     """Yield the filters that intake rules keep."""
-    for held in visible(IntakeRule).order_by("pk"):
-        yield Kept("intake rule", held.name, "/discovery/intake", held.filter)
+    for intake_rule in visible(IntakeRule).order_by("pk"):
+        yield Kept("intake rule", intake_rule.name, "/discovery/intake", intake_rule.filter)

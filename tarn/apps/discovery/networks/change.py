@@ -69,12 +69,12 @@ def change_network(user: Any, number: int, data: NetworkIn) -> Network:
         raise NotAllowed("Networks say where an organisation may look; ask someone who is not limited to one.")
     values = _network_checked(data)
     with once("range", f"The network {data.range} is noted already."):
-        held = visible(Network).get(pk=number)
+        network = visible(Network).get(pk=number)
         for name, value in values.items():
-            setattr(held, name, value)
-        held.save()
-        record(user, "changed a network", f"{held.range} {held.name}")
-    return held
+            setattr(network, name, value)
+        network.save()
+        record(user, "changed a network", f"{network.range} {network.name}")
+    return network
 
 
 def make_network(user: Any, data: NetworkIn) -> Network:

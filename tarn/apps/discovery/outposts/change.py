@@ -57,10 +57,10 @@ def set_networks(user: Any, number: int, networks: list[int]) -> Outpost:
     """Say which networks are reached through an outpost. Raises Invalid, Outpost.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = visible(Outpost).get(pk=number, withdrawn_at=None)
-        held.network_set.set(_networks(networks))
-        record(user, "set the networks of an outpost", held.name, detail={"networks": networks})
-    return held
+        outpost = visible(Outpost).get(pk=number, withdrawn_at=None)
+        outpost.network_set.set(_networks(networks))
+        record(user, "set the networks of an outpost", outpost.name, detail={"networks": networks})
+    return outpost
 
 
 def withdraw_outpost(user: Any, number: int) -> None:
@@ -88,12 +88,12 @@ def _networks(ids: list[int]) -> list[Network]:
 
 def speaker(token: str) -> Outpost:
     """Return the outpost a token is for. Raises NotAllowed where it is unknown or withdrawn."""
-    found = Outpost.objects.filter(digest=digest(token)).first()
-    if found is None:
+    outpost = Outpost.objects.filter(digest=digest(token)).first()
+    if outpost is None:
         raise NotAllowed("This outpost's token is not known here. Make the outpost anew and join with its token.")
-    if found.withdrawn_at is not None:
-        raise NotAllowed(f"The token of the outpost “{found.name}” was withdrawn.")
-    return found
+    if outpost.withdrawn_at is not None:
+        raise NotAllowed(f"The token of the outpost “{outpost.name}” was withdrawn.")
+    return outpost
 
 
 def give_work(outpost: Outpost, greeting: Greeting) -> WorkOffer:

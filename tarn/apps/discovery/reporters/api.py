@@ -25,14 +25,14 @@ def enrolments(request: HttpRequest) -> list[EnrolOut]:
     """Return enrolments, each with how many computers report by it."""
     require(request.user, "credentials")
     out: list[EnrolOut] = []
-    for held in visible(Enrolment).prefetch_related("reporter_set").order_by("-id"):
-        seen = [r.last_seen for r in held.reporter_set.all()]
+    for enrolment in visible(Enrolment).prefetch_related("reporter_set").order_by("-id"):
+        seen = [r.last_seen for r in enrolment.reporter_set.all()]
         out.append(
             {
-                "id": held.pk,
-                "name": held.name,
-                "made_at": held.made_at,
-                "withdrawn": held.withdrawn_at is not None,
+                "id": enrolment.pk,
+                "name": enrolment.name,
+                "made_at": enrolment.made_at,
+                "withdrawn": enrolment.withdrawn_at is not None,
                 "reporters": len(seen),
                 "last_seen": max(seen, default=None),
             }

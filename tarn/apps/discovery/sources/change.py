@@ -70,10 +70,10 @@ def _checked(data: SourceIn) -> dict[str, Any]:
 def _credential(number: int | None) -> Credential | None:
     if number is None:
         return None
-    found = visible(Credential).filter(pk=number).first()
-    if found is None:
+    credential = visible(Credential).filter(pk=number).first()
+    if credential is None:
         raise Invalid("credential", f"There is no credential {number}.")
-    return found
+    return credential
 
 
 def _within_reach(credential: Credential | None, host: str) -> None:
@@ -99,25 +99,25 @@ def change_source(user: Any, source_id: int, version: int, data: SourceIn) -> So
     """Change a source made from `version`. Raises Invalid, Stale, Source.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = visible(Source).get(pk=source_id)
-        if held.version != version:
-            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
+        source = visible(Source).get(pk=source_id)
+        if source.version != version:
+            raise Stale(f"“{source.name}”", {"name": source.name, "version": source.version})
         for name, value in _checked(data).items():
-            setattr(held, name, value)
-        held.version += 1
-        with once("name", f"There is a source “{held.name}” already."):
-            held.save()
-        record(user, "changed a source", held.name)
-    return held
+            setattr(source, name, value)
+        source.version += 1
+        with once("name", f"There is a source “{source.name}” already."):
+            source.save()
+        record(user, "changed a source", source.name)
+    return source
 
 
 def drop_source(user: Any, source_id: int) -> None:
     """Drop a source; what it brought stays as evidence. Raises Source.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = visible(Source).get(pk=source_id)
-        record(user, "dropped a source", held.name)
-        held.delete()
+        source = visible(Source).get(pk=source_id)
+        record(user, "dropped a source", source.name)
+        source.delete()
 
 
 def test_source(user: Any, data: SourceIn) -> TestOut:
@@ -171,18 +171,18 @@ def shown(finding: Finding) -> dict[str, Any]:
 def pick(user: Any, source_id: int, which: str) -> PickOut:
     """Return the addresses of a directory's computers of one sort, by the name service. Raises Invalid."""
     require(user, "plan")
-    held = visible(Source).select_related("credential").get(pk=source_id)
-    if held.kind != "directory" or held.credential is None:
-        raise Invalid("source", f"“{held.name}” is no directory.")
+    source = visible(Source).select_related("credential").get(pk=source_id)
+    if source.kind != "directory" or source.credential is None:
+        raise Invalid("source", f"“{source.name}” is no directory.")
     if which not in PICKS:
         raise Invalid("pick", f"“{which}” is no pick; one of: {', '.join(PICKS)}.")
-    credential, now, route = opened(held.credential), int(time.time()), ROUTES[held.route]
+    credential, now, route = opened(source.credential), int(time.time()), ROUTES[source.route]
     names: list[str] = []
     addresses: list[str] = []
     unknown: list[str] = []
 
     async def go() -> None:
-        async for one in findings(held.kind, held.settings, credential, held.route):
+        async for one in findings(source.kind, source.settings, credential, source.route):
             if picked(one, which, now):
                 names.append(one.label)
         for name, found in zip(names, await asyncio.gather(*(addresses_of(route, n) for n in names)), strict=True):

@@ -58,12 +58,12 @@ class Missing:
         self.sync.counts[what] = self.sync.counts.get(what, 0) + n
 
 
-def tell(source: Source, one: SourceDevice, state: str | None, at: datetime) -> None:
+def tell(source: Source, source_device: SourceDevice, state: str | None, at: datetime) -> None:
     """Say of a device what its being missing means for its state; None takes it back.
 
     That a source misses a device is no sighting of it: it is said as a rule says things.
     """
-    number = numbers_of([one.asset_id]).get(one.asset_id) if one.asset_id else None
+    number = numbers_of([source_device.asset_id]).get(source_device.asset_id) if source_device.asset_id else None
     if number is None:
         return
     facts: dict[str, Any] = {"state": state}

@@ -111,27 +111,27 @@ def change_sweep(user: Any, sweep_id: int, version: int, data: SweepIn) -> Sweep
     """Change a sweep made from `version`. Raises Invalid, Stale, Sweep.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = visible(Sweep).get(pk=sweep_id)
-        if held.version != version:
-            raise Stale(f"“{held.name}”", {"name": held.name, "ranges": held.ranges, "version": held.version})
+        sweep = visible(Sweep).get(pk=sweep_id)
+        if sweep.version != version:
+            raise Stale(f"“{sweep.name}”", {"name": sweep.name, "ranges": sweep.ranges, "version": sweep.version})
         values, credentials = _checked(data)
         for name, value in values.items():
-            setattr(held, name, value)
-        held.version += 1
+            setattr(sweep, name, value)
+        sweep.version += 1
         with once("name", f"There is a sweep “{values['name']}” already."):
-            held.save()
-        held.credentials.set(credentials)
-        record(user, "changed a sweep", held.name)
-    return held
+            sweep.save()
+        sweep.credentials.set(credentials)
+        record(user, "changed a sweep", sweep.name)
+    return sweep
 
 
 def drop_sweep(user: Any, sweep_id: int) -> None:
     """Drop a sweep and its runs; what it brought stays. Raises Sweep.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = visible(Sweep).get(pk=sweep_id)
-        record(user, "dropped a sweep", held.name)
-        held.delete()
+        sweep = visible(Sweep).get(pk=sweep_id)
+        record(user, "dropped a sweep", sweep.name)
+        sweep.delete()
 
 
 def exclude(user: Any, sweep_id: int, addresses: list[str]) -> Sweep:

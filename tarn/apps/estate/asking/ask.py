@@ -54,10 +54,10 @@ def _set_names(who: Asker) -> list[str]:
 
 
 def _set_filter(name: str, at: int | None, who: Asker) -> Node:
-    held = visible(KeptSet, who).filter(name=name).first()
-    if held is None:
+    kept_set = visible(KeptSet, who).filter(name=name).first()
+    if kept_set is None:
         raise KeyError(name)
-    return parse(definition_at(held, at))
+    return parse(definition_at(kept_set, at))
 
 
 def definition_at(held: KeptSet, at: int | None) -> str:

@@ -30,8 +30,8 @@ def keeps_filters(keeper: Keeper) -> None:
 
 
 def _all() -> Iterable[Kept]:
-    for held in visible(KeptSet).order_by("name"):
-        yield Kept("set", held.name, f"/sets/{held.pk}", held.filter)
+    for kept_set in visible(KeptSet).order_by("name"):
+        yield Kept("set", kept_set.name, f"/sets/{kept_set.pk}", kept_set.filter)
     for keeper in _keepers:
         yield from keeper()
 

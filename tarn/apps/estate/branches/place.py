@@ -33,8 +33,14 @@ def _spelt(field: str, name: str) -> str:
 
 def _put(field: str, name: str, under: str) -> dict[str, Any]:
     """Write where a name lies and return what puts it back; `out` takes it from the tree."""
-    held = Branch.objects.filter(field=field, name=name).first()
-    before = {"action": "branches", "field": field, "name": name, "under": held.under if held else "", "out": not held}
+    branch = Branch.objects.filter(field=field, name=name).first()
+    before = {
+        "action": "branches",
+        "field": field,
+        "name": name,
+        "under": branch.under if branch else "",
+        "out": not branch,
+    }
     Branch.objects.update_or_create(field=field, name=name, defaults={"under": under})
     return before
 
@@ -66,10 +72,10 @@ def take_out(user: Any, field: str, name: str) -> None:
     with transaction.atomic():
         if below := sorted(c for c, parent in trees().get(field, {}).items() if fold(parent) == fold(name)):
             raise Invalid("name", f"{len(below)} still lie under “{name}”: {', '.join(below[:4])}.")
-        held = Branch.objects.get(field=field, name=name)
-        inverse = {"action": "branches", "field": field, "name": name, "under": held.under, "out": False}
-        held.delete()
-        record(user, f"took a {field} out of its tree", name, detail={"under": held.under}, undo=inverse)
+        branch = Branch.objects.get(field=field, name=name)
+        inverse = {"action": "branches", "field": field, "name": name, "under": branch.under, "out": False}
+        branch.delete()
+        record(user, f"took a {field} out of its tree", name, detail={"under": branch.under}, undo=inverse)
 
 
 @undoer("branches", needs="plan")
@@ -77,6 +83,6 @@ def _undo(user: Any, inverse: dict[str, Any]) -> dict[str, Any]:
     field, name = inverse["field"], inverse["name"]
     if not inverse["out"]:
         return _put(field, name, inverse["under"])
-    held = Branch.objects.get(field=field, name=name)
-    held.delete()
-    return {**inverse, "under": held.under, "out": False}
+    branch = Branch.objects.get(field=field, name=name)
+    branch.delete()
+    return {**inverse, "under": branch.under, "out": False}

@@ -113,30 +113,34 @@ def change_field(user: Any, number: int, data: OwnFieldIn) -> HeldField:
     """Change a field, made from the version it was read at; its name stays. Raises Invalid, Stale, DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = HeldField.objects.get(pk=number, dropped_at=None)
-        _fresh(held, data)
-        values = _field_values(data.model_copy(update={"name": held.name}))
+        held_field = HeldField.objects.get(pk=number, dropped_at=None)
+        _fresh(held_field, data)
+        values = _field_values(data.model_copy(update={"name": held_field.name}))
         lost = would_lose(values)
         if lost and not data.anyway:
             listed = ", ".join(f"“{v}” on {n}" for v, n in lost[:4])
             raise Invalid(
                 "type", f"{sum(n for _, n in lost)} values would not fit: {listed}. They would be kept unseen."
             )
-        _change(user, "field", held, values)
+        _change(user, "field", held_field, values)
     refresh()
-    return held
+    return held_field
 
 
 def drop_field(user: Any, number: int) -> None:
     """Drop a field: its values stay in the evidence and come back with it. Raises Invalid, DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = HeldField.objects.get(pk=number, dropped_at=None)
-        if uses := uses_of(field=f"{PREFIX}{held.name}"):
-            raise Invalid("name", f"The {uses[0].what} “{uses[0].name}” asks for “{held.name}”; change that first.")
-        if made := [f.name for f in fields() if f.template and f"{PREFIX}{held.name}" in {n for _, n in pieces(f)}]:
-            raise Invalid("name", f"The field “{made[0]}” is made of “{held.name}”; change that first.")
-        _drop(user, "field", held, {"values": sum(values_held(held.name).values())})
+        held_field = HeldField.objects.get(pk=number, dropped_at=None)
+        if uses := uses_of(field=f"{PREFIX}{held_field.name}"):
+            raise Invalid(
+                "name", f"The {uses[0].what} “{uses[0].name}” asks for “{held_field.name}”; change that first."
+            )
+        if made := [
+            f.name for f in fields() if f.template and f"{PREFIX}{held_field.name}" in {n for _, n in pieces(f)}
+        ]:
+            raise Invalid("name", f"The field “{made[0]}” is made of “{held_field.name}”; change that first.")
+        _drop(user, "field", held_field, {"values": sum(values_held(held_field.name).values())})
     refresh()
 
 
@@ -181,23 +185,23 @@ def change_kind(user: Any, number: int, data: OwnKindIn) -> HeldKind:
     """Change a kind, made from the version it was read at; its name stays. Raises Invalid, Stale, DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = HeldKind.objects.get(pk=number, dropped_at=None)
-        _fresh(held, data)
-        _change(user, "kind", held, _kind_values(data.model_copy(update={"name": held.name})))
+        held_kind = HeldKind.objects.get(pk=number, dropped_at=None)
+        _fresh(held_kind, data)
+        _change(user, "kind", held_kind, _kind_values(data.model_copy(update={"name": held_kind.name})))
     refresh()
-    return held
+    return held_kind
 
 
 def drop_kind(user: Any, number: int) -> None:
     """Drop a kind that nothing is of. Raises Invalid, DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = HeldKind.objects.get(pk=number, dropped_at=None)
-        if assets := assets_by_kind().get(held.name, 0):
-            raise Invalid("name", f"{assets} assets are of the kind “{held.name}”; give them another first.")
-        if below := [k.name for k in kinds() if k.parent == held.name]:
+        held_kind = HeldKind.objects.get(pk=number, dropped_at=None)
+        if assets := assets_by_kind().get(held_kind.name, 0):
+            raise Invalid("name", f"{assets} assets are of the kind “{held_kind.name}”; give them another first.")
+        if below := [k.name for k in kinds() if k.parent == held_kind.name]:
             raise Invalid("name", f"“{below[0]}” stands below it; move that first.")
-        _drop(user, "kind", held, {})
+        _drop(user, "kind", held_kind, {})
     refresh()
 
 

@@ -140,10 +140,10 @@ def _software_for(account: str, at: int | None) -> list[TheirSoftwareOut]:
     if not account:
         return []
     then = holds("i", at)
-    found = Counter(
+    counter = Counter(
         name
         for (name,) in raw_connection().execute(
             f"SELECT i.name FROM estate_installsspan i WHERE {then.text} AND lower(i.user) = ?", [*then.values, account]
         )
     )
-    return [{"name": name, "devices": n} for name, n in found.most_common()]
+    return [{"name": name, "devices": n} for name, n in counter.most_common()]

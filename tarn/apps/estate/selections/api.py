@@ -29,10 +29,10 @@ class PhraseOut(PhraseIn):
 
 
 def _held(number: int) -> KeptSet:
-    found = visible(KeptSet).filter(pk=number).first()
-    if found is None:
+    kept_set = visible(KeptSet).filter(pk=number).first()
+    if kept_set is None:
         raise HttpError(404, f"There is no set {number}.")
-    return found
+    return kept_set
 
 
 def _row(held: KeptSet, at: int | None) -> SetOut:

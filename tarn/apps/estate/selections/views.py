@@ -70,51 +70,51 @@ def keep_view(user: Any, wanted: WantedView) -> KeptView:
     require(user, "keep")
     values, whose = asdict(wanted.checked()), owner(None)
     with once("name", f"There is a view “{values['name']}” of somebody's own already; choose another name."):
-        held = visible(KeptView).filter(name=values["name"], organisation=whose).first()
+        kept_view = visible(KeptView).filter(name=values["name"], organisation=whose).first()
         before = None
-        if held is not None:
-            require_change(user, held.access, _maker(held))
-            before = {n: getattr(held, n) for n in _SAYS}
-            KeptView.objects.filter(pk=held.pk).update(**values)
-            held.refresh_from_db()
+        if kept_view is not None:
+            require_change(user, kept_view.access, _maker(kept_view))
+            before = {n: getattr(kept_view, n) for n in _SAYS}
+            KeptView.objects.filter(pk=kept_view.pk).update(**values)
+            kept_view.refresh_from_db()
         else:
-            held = KeptView.objects.create(**values, organisation=whose, made_by=user, made_at=int(time.time()))
-        undo = {"action": "view", "number": held.pk, "values": before}
-        record(user, "kept a view", held.name, detail={"filter": held.filter}, undo=undo)
-    return held
+            kept_view = KeptView.objects.create(**values, organisation=whose, made_by=user, made_at=int(time.time()))
+        undo = {"action": "view", "number": kept_view.pk, "values": before}
+        record(user, "kept a view", kept_view.name, detail={"filter": kept_view.filter}, undo=undo)
+    return kept_view
 
 
 def drop_view(user: Any, number: int) -> None:
     """Drop a view. Raises KeptView.DoesNotExist, NotAllowed."""
     require(user, "keep")
     with transaction.atomic():
-        held = visible(KeptView).get(pk=number)
-        require_change(user, held.access, _maker(held))
-        undo = {"action": "view", "number": None, "values": {n: getattr(held, n) for n in _SAYS}}
-        record(user, "dropped a view", held.name, undo=undo)
-        held.delete()
+        kept_view = visible(KeptView).get(pk=number)
+        require_change(user, kept_view.access, _maker(kept_view))
+        undo = {"action": "view", "number": None, "values": {n: getattr(kept_view, n) for n in _SAYS}}
+        record(user, "dropped a view", kept_view.name, undo=undo)
+        kept_view.delete()
 
 
 @undoer("view", needs="keep")
 def _undo(user: Any, inverse: dict[str, Any]) -> dict[str, Any]:
     """Put a view back as it was: make it again, give it its former values, or take it away."""
-    held = visible(KeptView).filter(pk=inverse["number"] or 0).first()
-    now = {n: getattr(held, n) for n in _SAYS} if held is not None else None
+    kept_view = visible(KeptView).filter(pk=inverse["number"] or 0).first()
+    now = {n: getattr(kept_view, n) for n in _SAYS} if kept_view is not None else None
     if inverse["values"] is None:
-        if held is not None:
-            held.delete()
+        if kept_view is not None:
+            kept_view.delete()
         return {"action": "view", "number": None, "values": now}
-    if held is None:
+    if kept_view is None:
         with once("name", f"There is a view “{inverse['values']['name']}” by now."):
-            held = KeptView.objects.create(
+            kept_view = KeptView.objects.create(
                 **inverse["values"], organisation=owner(None), made_by=user, made_at=int(time.time())
             )
     else:
-        KeptView.objects.filter(pk=held.pk).update(**inverse["values"])
-    return {"action": "view", "number": held.pk, "values": now}
+        KeptView.objects.filter(pk=kept_view.pk).update(**inverse["values"])
+    return {"action": "view", "number": kept_view.pk, "values": now}
 
 
 def kept_filters() -> Iterable[Kept]:
     """Yield the filters views keep."""
-    for held in visible(KeptView).exclude(filter="").order_by("name"):
-        yield Kept("view", held.name, f"/estate?view={held.pk}", held.filter)
+    for kept_view in visible(KeptView).exclude(filter="").order_by("name"):
+        yield Kept("view", kept_view.name, f"/estate?view={kept_view.pk}", kept_view.filter)

@@ -97,11 +97,11 @@ def drop_correction(user: Any, number: int) -> int:
     """Drop a correction; returns how many listed names changed back. Raises NamingRule.DoesNotExist."""
     _may(user)
     with transaction.atomic():
-        held = NamingRule.objects.get(pk=number)
-        kept = _kept(held)
-        held.delete()
+        naming_rule = NamingRule.objects.get(pk=number)
+        kept = _kept(naming_rule)
+        naming_rule.delete()
         changed = _put_all()
-        record(user, "dropped a correction of", held.match, detail=kept, undo={"action": "naming", "make": kept})
+        record(user, "dropped a correction of", naming_rule.match, detail=kept, undo={"action": "naming", "make": kept})
     return changed
 
 
@@ -121,11 +121,11 @@ def _put_all() -> int:
 @undoer("naming", needs="plan")
 def _undo(user: Any, inverse: dict[str, Any]) -> dict[str, Any]:
     if "drop" in inverse:
-        held = NamingRule.objects.filter(pk=inverse["drop"]).first()
-        if held is None:
+        naming_rule = NamingRule.objects.filter(pk=inverse["drop"]).first()
+        if naming_rule is None:
             return inverse
-        kept = _kept(held)
-        held.delete()
+        kept = _kept(naming_rule)
+        naming_rule.delete()
         _put_all()
         return {"action": "naming", "make": kept}
     made = NamingRule.objects.create(**inverse["make"], made_by=user.username, made_at=int(time.time()))

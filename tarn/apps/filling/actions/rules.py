@@ -182,20 +182,20 @@ def change_rule(user: Any, number: int, data: FillRuleIn) -> FillRule:
     """Change a rule, made from the version it was read at; its name stays. Raises Invalid, Stale, DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = visible(FillRule).get(pk=number)
-        if held.version != data.version:
-            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
-        wanted = _checked(data.model_copy(update={"name": held.name}))
-        if held.in_force_at is not None and wanted.fills != held.fills:
+        fill_rule = visible(FillRule).get(pk=number)
+        if fill_rule.version != data.version:
+            raise Stale(f"“{fill_rule.name}”", {"name": fill_rule.name, "version": fill_rule.version})
+        wanted = _checked(data.model_copy(update={"name": fill_rule.name}))
+        if fill_rule.in_force_at is not None and wanted.fills != fill_rule.fills:
             raise Invalid("fills", "It is in force and has filled that field; take it out of force first.")
         for field in ("filter", "fills", "reads", "formula", "pattern", "compose", "table", "when"):
-            setattr(held, field, getattr(wanted, field))
-        held.version += 1
-        held.save()
-        record(user, "changed a fill rule", held.name)
-        if held.in_force_at is not None:
+            setattr(fill_rule, field, getattr(wanted, field))
+        fill_rule.version += 1
+        fill_rule.save()
+        record(user, "changed a fill rule", fill_rule.name)
+        if fill_rule.in_force_at is not None:
             carry_out()
-    return held
+    return fill_rule
 
 
 def set_in_force(user: Any, number: int, on: bool) -> tuple[FillRule, int]:
@@ -245,8 +245,8 @@ def drop_rule(user: Any, number: int) -> None:
     """Drop a rule; what it filled is taken back. Raises FillRule.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = visible(FillRule).get(pk=number)
-        assets = take_back(held)
-        record(user, "dropped a fill rule", held.name, detail={"assets": assets})
-        held.delete()
+        fill_rule = visible(FillRule).get(pk=number)
+        assets = take_back(fill_rule)
+        record(user, "dropped a fill rule", fill_rule.name, detail={"assets": assets})
+        fill_rule.delete()
         carry_out()

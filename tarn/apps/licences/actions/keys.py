@@ -82,18 +82,18 @@ def add_keys(user: Any, number: int, text: str, activations: int | None) -> Adde
 def show_key(user: Any, number: int) -> str:
     """Return a key in full, and note who saw it. Raises Key.DoesNotExist, SealBroken."""
     require(user, "plan")
-    held = visible(Key).select_related("licence").get(pk=number)
-    told = unseal(bytes(held.sealed), held.licence.name)["key"]
-    record(user, "looked at a key", f"{held.licence.name} …{held.tail}")
+    key = visible(Key).select_related("licence").get(pk=number)
+    told = unseal(bytes(key.sealed), key.licence.name)["key"]
+    record(user, "looked at a key", f"{key.licence.name} …{key.tail}")
     return told
 
 
 def drop_key(user: Any, number: int) -> None:
     """Withdraw a key. Raises Key.DoesNotExist."""
     require(user, "plan")
-    held = visible(Key).select_related("licence").get(pk=number)
+    key = visible(Key).select_related("licence").get(pk=number)
     with transaction.atomic():
-        inverse = back_to(held.licence)
-        held.delete()
+        inverse = back_to(key.licence)
+        key.delete()
         changed()
-        record(user, "withdrew a key", f"{held.licence.name} …{held.tail}", undo=inverse)
+        record(user, "withdrew a key", f"{key.licence.name} …{key.tail}", undo=inverse)

@@ -130,12 +130,12 @@ def change_licence(user: Any, number: int, data: LicenceIn) -> Licence:
 def drop_licence(user: Any, number: int) -> None:
     """Drop a licence with its purchases and keys. Raises Licence.DoesNotExist."""
     require(user, "plan")
-    held = visible(Licence).get(pk=number)
+    licence = visible(Licence).get(pk=number)
     with transaction.atomic():
-        inverse = back_to(held)
-        held.delete()
+        inverse = back_to(licence)
+        licence.delete()
         changed()
-        record(user, "dropped a licence", held.name, undo=inverse)
+        record(user, "dropped a licence", licence.name, undo=inverse)
 
 
 def buy(user: Any, number: int, data: PurchaseIn) -> Purchase:

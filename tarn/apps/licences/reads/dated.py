@@ -25,9 +25,9 @@ class Dated:
 def terms() -> list[Dated]:
     """Return the licences that have an end of any kind."""
     return [
-        Dated(one.pk, one.name, one.publisher, one.ends, one.maintained_until)
-        for one in visible(Licence)
-        if one.ends or one.maintained_until
+        Dated(licence.pk, licence.name, licence.publisher, licence.ends, licence.maintained_until)
+        for licence in visible(Licence)
+        if licence.ends or licence.maintained_until
     ]
 
 

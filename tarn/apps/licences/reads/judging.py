@@ -30,9 +30,11 @@ class Warning:
     licence: int | None = None
 
 
-def idle_of(one: Balance, whole: Reckoned) -> list[Idle]:
+def idle_of(balance: Balance, whole: Reckoned) -> list[Idle]:
     """Return the uses of a balance that could be given up: the holder has left, or nobody has used it for long."""
-    return _idle_among(one.products, {li.key for li in one.licences}, {u.use.key for u in one.uncovered}, whole)
+    return _idle_among(
+        balance.products, {li.key for li in balance.licences}, {u.use.key for u in balance.uncovered}, whole
+    )
 
 
 def _idle_among(products: Iterable[int], mine: set[int], stray: set[int], whole: Reckoned) -> list[Idle]:
@@ -90,22 +92,22 @@ def idle(at: int | None) -> list[IdleOut]:
     return [told for _, told in sorted(out, key=lambda r: (-r[0], r[1]["product"], r[1]["name"]))]
 
 
-def by_department(one: Balance, whole: Reckoned) -> list[ShareOut]:
+def by_department(balance: Balance, whole: Reckoned) -> list[ShareOut]:
     """Return how departments share in a balance, in its units: what is covered, what is short, and uses of each."""
-    return shares(one, lambda use: _department(use, whole), whole)
+    return shares(balance, lambda use: _department(use, whole), whole)
 
 
-def shares(one: Balance, of: Callable[[Use], str], whole: Reckoned) -> list[ShareOut]:
+def shares(balance: Balance, of: Callable[[Use], str], whole: Reckoned) -> list[ShareOut]:
     """Return how groups share in a balance, the largest first; what a bearer needs is its first use's group's."""
     covered: Counter[str] = Counter()
     uses: Counter[str] = Counter()
-    for licence in one.licences:
+    for licence in balance.licences:
         for bearer in whole.held.bearers.get(licence.key, ()):
             covered[of(bearer.uses[0])] += bearer.units
             uses.update(of(u) for u in bearer.uses)
-    model = one.terms
+    model = balance.terms
     borne: dict[object, list[Use]] = defaultdict(list)
-    for stray in one.uncovered:
+    for stray in balance.uncovered:
         borne[metric_of(model).bearer(model, stray.use)].append(stray.use)
         uses[of(stray.use)] += 1
     lacking: Counter[str] = Counter()
@@ -119,31 +121,34 @@ def _department(use: Use, whole: Reckoned) -> str:
     return whole.given.machines[use.device].department or "none known"
 
 
-def warnings_of(one: Balance, whole: Reckoned) -> list[Warning]:
+def warnings_of(balance: Balance, whole: Reckoned) -> list[Warning]:
     """Return what is wrong, or about to be, with the licences of a balance."""
     day, out = whole.given.day, []
-    for licence in one.licences:
-        out += _of_licence(licence.key, one, whole, day)
-    if one.short_for_right:
-        out.append(
-            Warning("no right", f"{one.short_for_right} {one.unit} are needed that no licence there is may cover.")
-        )
-    if one.short:
-        uses = len(one.uncovered)
+    for licence in balance.licences:
+        out += _of_licence(licence.key, balance, whole, day)
+    if balance.short_for_right:
         out.append(
             Warning(
-                "unlicensed", f"{uses} installation{'s' * (uses != 1)} without a licence: {one.short} {one.unit} short."
+                "no right", f"{balance.short_for_right} {balance.unit} are needed that no licence there is may cover."
             )
         )
-    late = sum(any("came after maintenance was over" in why for _, why in u.reasons) for u in one.uncovered)
+    if balance.short:
+        uses = len(balance.uncovered)
+        out.append(
+            Warning(
+                "unlicensed",
+                f"{uses} installation{'s' * (uses != 1)} without a licence: {balance.short} {balance.unit} short.",
+            )
+        )
+    late = sum(any("came after maintenance was over" in why for _, why in u.reasons) for u in balance.uncovered)
     if late:
         out.append(
             Warning("maintenance over", f"{late} newer release{'s' * (late != 1)} came after maintenance was over.")
         )
-    disputed = sum(u.use.key in whole.given.disputed for u in one.uncovered)
+    disputed = sum(u.use.key in whole.given.disputed for u in balance.uncovered)
     if disputed:
         out.append(Warning("disputed", f"{disputed} disputed, counted as unlicensed."))
-    found = idle_of(one, whole)
+    found = idle_of(balance, whole)
     if people := sorted({i.use.person for i in found if i.why.endswith("has left")}):
         said = f"Held by people who have left: {', '.join(people[:5])}{' …' if len(people) > 5 else ''}."
         out.append(Warning("leavers", said))
@@ -153,18 +158,18 @@ def warnings_of(one: Balance, whole: Reckoned) -> list[Warning]:
     return out
 
 
-def _of_licence(number: int, one: Balance, whole: Reckoned, day: date) -> list[Warning]:
+def _of_licence(number: int, balance: Balance, whole: Reckoned, day: date) -> list[Warning]:
     held, out = whole.given.held[number], []
     if held.ends and held.ends < day:
-        used = " and what it covered is still used" if one.short else ""
+        used = " and what it covered is still used" if balance.short else ""
         out.append(
             Warning("term over", f"The term of “{held.name}” was over on {held.ends.isoformat()}{used}.", number)
         )
     elif held.ends and (held.ends - day).days <= SOON:
         left = (held.ends - day).days
-        spare = f"; {counted(one.spare, one.unit)} spare, renew fewer" if one.spare else ""
+        spare = f"; {counted(balance.spare, balance.unit)} spare, renew fewer" if balance.spare else ""
         said = f"“{held.name}” ends on {held.ends.isoformat()}, in {left} days{spare}."
-        out.append(Warning("spare soon to renew" if one.spare else "ends soon", said, number))
+        out.append(Warning("spare soon to renew" if balance.spare else "ends soon", said, number))
     until = held.maintained_until
     if until and until < day:
         said = f"Maintenance of “{held.name}” was over on {until.isoformat()}: newer releases are not covered."

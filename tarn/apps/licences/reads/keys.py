@@ -69,15 +69,15 @@ def _joined(assets: set[int], product: int | None, whole: Reckoned) -> int | Non
     return None
 
 
-def _entered(one: Key, assets: set[int], whole: Reckoned) -> LicenceKeyOut:
-    most = one.activations
+def _entered(key: Key, assets: set[int], whole: Reckoned) -> LicenceKeyOut:
+    most = key.activations
     over = most is not None and len(assets) > most
     return {
-        "id": one.pk,
-        "licence": one.licence_id,
-        "licence_name": one.licence.name,
+        "id": key.pk,
+        "licence": key.licence_id,
+        "licence_name": key.licence.name,
         "product": "",
-        "tail": one.tail,
+        "tail": key.tail,
         "activations": most,
         "devices": _devices(assets, whole),
         "problem": f"over-used: on {len(assets)} of at most {most}" if over else "",

@@ -25,28 +25,28 @@ def listed(at: int | None) -> list[LicenceRow]:
     return [_row(one, whole) for one in whole.given.held.values()]
 
 
-def _row(one: Licence, whole: Reckoned) -> LicenceRow:
-    core = next((li for li in whole.given.licences if li.key == one.pk), None)
-    owned = sum(p.quantity for p in whole.given.purchases.get(one.pk, ()) if p.day <= whole.given.day)
-    paid = sum(p.quantity * p.price for p in whole.given.purchases.get(one.pk, ()) if p.day <= whole.given.day)
+def _row(licence: Licence, whole: Reckoned) -> LicenceRow:
+    core = next((li for li in whole.given.licences if li.key == licence.pk), None)
+    owned = sum(p.quantity for p in whole.given.purchases.get(licence.pk, ()) if p.day <= whole.given.day)
+    paid = sum(p.quantity * p.price for p in whole.given.purchases.get(licence.pk, ()) if p.day <= whole.given.day)
     return {
-        "id": one.pk,
-        "name": one.name,
-        "publisher": one.publisher,
-        "metric": one.metric,
-        "unit": METRICS[one.metric].unit,
-        "products": one.products,
-        "quantity": None if one.without_limit else max(0, owned),
-        "used": whole.held.used(one.pk),
+        "id": licence.pk,
+        "name": licence.name,
+        "publisher": licence.publisher,
+        "metric": licence.metric,
+        "unit": METRICS[licence.metric].unit,
+        "products": licence.products,
+        "quantity": None if licence.without_limit else max(0, owned),
+        "used": whole.held.used(licence.pk),
         "price": money(core.price, whole) if core and core.price else None,
         "paid": paid,
-        "starts": one.starts.isoformat() if one.starts else None,
-        "ends": one.ends.isoformat() if one.ends else None,
-        "maintained_until": one.maintained_until.isoformat() if one.maintained_until else None,
-        "in_force": (one.starts is None or one.starts <= whole.given.day)
-        and (one.ends is None or whole.given.day <= one.ends),
-        "unknown": whole.given.unknown.get(one.pk, []),
-        "tags": one.tags,
+        "starts": licence.starts.isoformat() if licence.starts else None,
+        "ends": licence.ends.isoformat() if licence.ends else None,
+        "maintained_until": licence.maintained_until.isoformat() if licence.maintained_until else None,
+        "in_force": (licence.starts is None or licence.starts <= whole.given.day)
+        and (licence.ends is None or whole.given.day <= licence.ends),
+        "unknown": whole.given.unknown.get(licence.pk, []),
+        "tags": licence.tags,
     }
 
 

@@ -43,9 +43,9 @@ def rows(at: int | None) -> PositionsOut:
     }
 
 
-def _cost(one: Balance) -> int | None:
+def _cost(balance: Balance) -> int | None:
     """Return what curing a balance costs, in minor units; None where no price is known."""
-    return one.cure if one.short else 0
+    return balance.cure if balance.short else 0
 
 
 def for_report(at: int | None) -> list[dict[str, Any]]:
@@ -59,29 +59,29 @@ def for_report(at: int | None) -> list[dict[str, Any]]:
     return out
 
 
-def _within(one: Balance, here: frozenset[int], whole: Reckoned) -> ShareOut:
-    told = {s["name"]: s for s in shares(one, lambda use: "here" if use.device in here else "", whole)}
+def _within(balance: Balance, here: frozenset[int], whole: Reckoned) -> ShareOut:
+    told = {s["name"]: s for s in shares(balance, lambda use: "here" if use.device in here else "", whole)}
     return told.get("here", {"name": "here", "covered": 0, "uncovered": 0, "uses": 0})
 
 
-def _row(one: Balance, whole: Reckoned) -> BalanceOut:
-    spare = one.spare * one.price
+def _row(balance: Balance, whole: Reckoned) -> BalanceOut:
+    spare = balance.spare * balance.price
     return {
-        "key": one.key,
-        "name": name_of(one, whole.given.names),
-        "products": sorted(whole.given.names[p] for p in one.products),
-        "organisation": one.organisation,
-        "metric": one.metric,
-        "unit": one.unit,
-        "pack": one.pack,
-        "needed": one.needed,
-        "entitled": one.entitled,
-        "assigned": one.assigned,
-        "short": one.short,
-        "spare": one.spare,
-        "installations": one.installations,
-        "licences": [{"id": li.key, "name": li.name} for li in one.licences],
-        "cure": money(one.cure, whole) if one.short else None,
+        "key": balance.key,
+        "name": name_of(balance, whole.given.names),
+        "products": sorted(whole.given.names[p] for p in balance.products),
+        "organisation": balance.organisation,
+        "metric": balance.metric,
+        "unit": balance.unit,
+        "pack": balance.pack,
+        "needed": balance.needed,
+        "entitled": balance.entitled,
+        "assigned": balance.assigned,
+        "short": balance.short,
+        "spare": balance.spare,
+        "installations": balance.installations,
+        "licences": [{"id": li.key, "name": li.name} for li in balance.licences],
+        "cure": money(balance.cure, whole) if balance.short else None,
         "spare_value": money(spare, whole) if spare else None,
         "here": None,
     }
@@ -111,32 +111,32 @@ def why(key: str, at: int | None) -> WhyOut | None:
     }
 
 
-def _uncovered(one: Uncovered, whole: Reckoned) -> UncoveredOut:
-    reasons: list[NotCovered] = [{"licence": name, "reason": reason} for name, reason in one.reasons]
-    if one.use.key in whole.given.disputed:
+def _uncovered(uncovered: Uncovered, whole: Reckoned) -> UncoveredOut:
+    reasons: list[NotCovered] = [{"licence": name, "reason": reason} for name, reason in uncovered.reasons]
+    if uncovered.use.key in whole.given.disputed:
         reasons = [{"licence": "", "reason": "disputed, so it counts as unlicensed"}]
     return {
-        "asset": one.use.device,
-        "name": device_name(whole, one.use.device),
-        "person": one.use.person,
-        "product": whole.given.names[one.use.product],
-        "release": one.use.release,
-        "since": one.use.since.isoformat(),
+        "asset": uncovered.use.device,
+        "name": device_name(whole, uncovered.use.device),
+        "person": uncovered.use.person,
+        "product": whole.given.names[uncovered.use.product],
+        "release": uncovered.use.release,
+        "since": uncovered.use.since.isoformat(),
         "reasons": reasons or [{"licence": "", "reason": "no licence names this product"}],
     }
 
 
-def _cure(one: Cure, balance: Balance, whole: Reckoned) -> CureOut:
+def _cure(cure: Cure, balance: Balance, whole: Reckoned) -> CureOut:
     return {
         "free": [
             {"asset": i.use.device, "name": device_name(whole, i.use.device), "why": i.why, "person": i.use.person}
-            for i in one.free[:100]
+            for i in cure.free[:100]
         ],
-        "freed": one.units_freed,
-        "buy": one.buy,
-        "packs": one.buy // balance.pack,
+        "freed": cure.units_freed,
+        "buy": cure.buy,
+        "packs": cure.buy // balance.pack,
         "price": money(balance.price * balance.pack, whole) if balance.price else None,
-        "cost": money(one.cost, whole) if balance.cure is not None else None,
-        "anew": min(one.buy, balance.short_for_right),
-        "decides": one.decides,
+        "cost": money(cure.cost, whole) if balance.cure is not None else None,
+        "anew": min(cure.buy, balance.short_for_right),
+        "decides": cure.decides,
     }

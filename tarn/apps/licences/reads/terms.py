@@ -43,6 +43,8 @@ def as_of(day: date) -> dict[int, Licence]:
 def former(licences: Iterable[int]) -> dict[int, list[FormerTerms]]:
     """Return by licence the terms it had before, the latest first."""
     out: dict[int, list[FormerTerms]] = {}
-    for one in visible(PastTerms).filter(licence__in=list(licences)).order_by("-until", "-pk"):
-        out.setdefault(one.licence_id, []).append({"until": one.until.isoformat(), "terms": one.terms})
+    for past_terms in visible(PastTerms).filter(licence__in=list(licences)).order_by("-until", "-pk"):
+        out.setdefault(past_terms.licence_id, []).append(
+            {"until": past_terms.until.isoformat(), "terms": past_terms.terms}
+        )
     return out

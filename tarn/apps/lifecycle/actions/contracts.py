@@ -97,13 +97,13 @@ def change_contract(user: Any, number: int, data: ContractIn) -> Contract:
     if since is not None and since > today():
         raise Invalid("holds_from", "This day is still to come.")
     with once("name", f"There is a contract “{checked['name']}” already."):
-        held = visible(Contract).get(pk=number)
-        before = told(held, DATED)
-        after = told(with_terms(held, checked, DATED, ()), DATED)
+        contract = visible(Contract).get(pk=number)
+        before = told(contract, DATED)
+        after = told(with_terms(contract, checked, DATED, ()), DATED)
         if since is None:
             checked["former"] = []
         elif before != after:
-            former = changed_from(former_terms(held), before, since)
+            former = changed_from(former_terms(contract), before, since)
             checked["former"] = [{"until": one.until.isoformat(), "terms": dict(one.terms)} for one in former]
         changed: Contract = edit(user, Contract, number, data.version, checked, "contracts", "changed a contract")
     return changed

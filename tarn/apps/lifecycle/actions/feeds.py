@@ -23,5 +23,5 @@ def make_feed(user: Any) -> str:
 
 def feed_of(token: str) -> Any | None:
     """Return whose feed a secret opens; None where it opens none."""
-    held = Feed.objects.select_related("user").filter(digest=digest(token), user__is_active=True).first()
-    return held.user if held else None
+    feed = Feed.objects.select_related("user").filter(digest=digest(token), user__is_active=True).first()
+    return feed.user if feed else None

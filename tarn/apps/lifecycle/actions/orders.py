@@ -144,9 +144,9 @@ def _acquisition(line: OrderLine, day: date) -> dict[str, Any]:
 def drop_order(user: Any, number: int) -> None:
     """Drop an order of which nothing was received. Raises Invalid, Order.DoesNotExist."""
     require(user, "plan")
-    held = visible(Order).get(pk=number)
-    if visible(Receipt).filter(line__order=held).exists():
-        raise Invalid("number", f"Pieces of {held.number} were received; it stays with them.")
+    order = visible(Order).get(pk=number)
+    if visible(Receipt).filter(line__order=order).exists():
+        raise Invalid("number", f"Pieces of {order.number} were received; it stays with them.")
     with transaction.atomic():
-        held.delete()
-        record(user, "dropped an order", held.number)
+        order.delete()
+        record(user, "dropped an order", order.number)

@@ -55,6 +55,6 @@ def drop_support_end(user: Any, number: int) -> None:
     """Drop an end of support. Raises SupportEnd.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = SupportEnd.objects.get(pk=number)
-        held.delete()
-        record(user, "dropped an end of support", f"{held.name} {held.release}".strip())
+        support_end = SupportEnd.objects.get(pk=number)
+        support_end.delete()
+        record(user, "dropped an end of support", f"{support_end.name} {support_end.release}".strip())

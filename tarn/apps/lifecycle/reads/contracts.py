@@ -60,7 +60,7 @@ def then(held: Contract, day: date) -> Contract:
 
 def as_of(day: date) -> list[Contract]:
     """Return the contracts whoever asks may see, with the terms each had on a day."""
-    return [then(one, day) for one in visible(Contract)]
+    return [then(contract, day) for contract in visible(Contract)]
 
 
 def covered(held: Contract, at: int | None) -> list[int]:
@@ -141,12 +141,12 @@ def opened(held: Contract, at: int | None) -> ContractOut:
     }
 
 
-def _said(held: Contract, one: Former) -> FormerOut:
+def _said(held: Contract, former: Former) -> FormerOut:
     """Return what was agreed before, as it is shown."""
-    was = with_terms(held, one.terms, DATED, _DAYS)
+    was = with_terms(held, former.terms, DATED, _DAYS)
     cost = str(from_minor(was.cost, was.currency)) if was.every else None
     return {
-        "until": one.until.isoformat(),
+        "until": former.until.isoformat(),
         "cost": cost,
         "currency": was.currency,
         "every": was.every,

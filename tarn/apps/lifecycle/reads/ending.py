@@ -144,18 +144,18 @@ def river(at: int | None, months: int) -> RiverOut:
     }
 
 
-def _shown(one: Ending, day: date) -> EndingOut:
+def _shown(ending: Ending, day: date) -> EndingOut:
     return {
-        "stream": one.stream,
-        "name": one.name,
-        "day": one.day.isoformat(),
-        "path": one.path,
-        "count": one.count,
-        "notice_by": one.notice_by.isoformat() if one.notice_by else None,
-        "missed": bool(one.notice_by and one.notice_by < day <= one.day and not one.decided),
-        "decided": one.decided,
-        "goes_on": one.goes_on,
-        "over": one.day < day,
+        "stream": ending.stream,
+        "name": ending.name,
+        "day": ending.day.isoformat(),
+        "path": ending.path,
+        "count": ending.count,
+        "notice_by": ending.notice_by.isoformat() if ending.notice_by else None,
+        "missed": bool(ending.notice_by and ending.notice_by < day <= ending.day and not ending.decided),
+        "decided": ending.decided,
+        "goes_on": ending.goes_on,
+        "over": ending.day < day,
     }
 
 

@@ -32,14 +32,16 @@ def calendar(base: str) -> bytes:
     return bytes(made.to_ical())
 
 
-def _event(one: Ending, base: str, day: object, summary: str, what: str) -> Event:
+def _event(ending: Ending, base: str, day: object, summary: str, what: str) -> Event:
     event = Event()
-    event.add("uid", f"{one.path.strip('/').replace('/', '-')}-{one.stream.replace(' ', '-')}-{what}-{one.day}@tarn")
+    event.add(
+        "uid", f"{ending.path.strip('/').replace('/', '-')}-{ending.stream.replace(' ', '-')}-{what}-{ending.day}@tarn"
+    )
     event.add("dtstamp", datetime.now(UTC).replace(microsecond=0))
     event.add("dtstart", day)
     event.add("summary", summary)
-    event.add("url", f"{base}{one.path}")
-    told = [one.provider and f"With {one.provider}.", one.count and f"{one.count} devices.", one.decided]
+    event.add("url", f"{base}{ending.path}")
+    told = [ending.provider and f"With {ending.provider}.", ending.count and f"{ending.count} devices.", ending.decided]
     event.add("description", " ".join(str(t) for t in told if t))
     event.add("transp", "TRANSPARENT")
     return event

@@ -15,8 +15,8 @@ def orders() -> list[OrderOut]:
     for line in visible(OrderLine):
         lines[line.order_id].append(line)
     received: dict[int, list[Receipt]] = defaultdict(list)
-    for one in visible(Receipt):
-        received[one.line_id].append(one)
+    for receipt in visible(Receipt):
+        received[receipt.line_id].append(receipt)
     out = [_row(order, lines[order.pk], received) for order in visible(Order)]
     return sorted(out, key=lambda r: not r["open"])
 

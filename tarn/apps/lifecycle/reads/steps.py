@@ -30,9 +30,9 @@ class Book:
 
 def book() -> Book:
     """Return the steps in force."""
-    held = StepBook.objects.first()
-    rows = held.steps if held else []
-    return Book(read_book(rows) if rows else SHIPPED, bool(rows), held.version if held else 0)
+    step_book = StepBook.objects.first()
+    rows = step_book.steps if step_book else []
+    return Book(read_book(rows) if rows else SHIPPED, bool(rows), step_book.version if step_book else 0)
 
 
 def book_rows() -> dict[str, Any]:

@@ -141,6 +141,6 @@ def withdraw_token_of(by: Any, number: int, token: int) -> None:
     """Withdraw another person's token. Raises ApiToken.DoesNotExist."""
     require(by, "people")
     with transaction.atomic():
-        held = ApiToken.objects.select_related("user").get(pk=token, user=number, withdrawn_at=None)
-        end_token(held)
-        record(by, "withdrew a token of", held.user.get_username(), detail={"token": held.name})
+        api_token = ApiToken.objects.select_related("user").get(pk=token, user=number, withdrawn_at=None)
+        end_token(api_token)
+        record(by, "withdrew a token of", api_token.user.get_username(), detail={"token": api_token.name})

@@ -36,10 +36,10 @@ def owner(given: int | None) -> Organisation | None:
     """
     known = organisations()
     if given is not None:
-        found: Organisation | None = known.filter(pk=given).first()
-        if found is None:
+        organisation: Organisation | None = known.filter(pk=given).first()
+        if organisation is None:
             raise Unowned(f"There is no organisation {given}.")
-        return found
+        return organisation
     if scope() is None:
         return None
     mine = list(known)

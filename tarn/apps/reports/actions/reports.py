@@ -71,24 +71,24 @@ def change_report(user: Any, number: int, data: ReportIn) -> Report:
     require(user, "keep")
     checked = _checked(data)
     with once("name", f"There is a report “{checked['name']}” already."):
-        held = visible(Report).get(pk=number)
-        require_change(user, held.access, held.made_by)
-        before = {f: getattr(held, f) for f in checked}
-        if held.version != data.version:
-            raise Stale(held.name, before)
+        report = visible(Report).get(pk=number)
+        require_change(user, report.access, report.made_by)
+        before = {f: getattr(report, f) for f in checked}
+        if report.version != data.version:
+            raise Stale(report.name, before)
         for field, value in checked.items():
-            setattr(held, field, value)
-        held.version += 1
-        held.save()
-        record(user, "changed a report", held.name, detail={"before": before})
-    return held
+            setattr(report, field, value)
+        report.version += 1
+        report.save()
+        record(user, "changed a report", report.name, detail={"before": before})
+    return report
 
 
 def drop_report(user: Any, number: int) -> None:
     """Drop a report. Raises Report.DoesNotExist."""
     require(user, "keep")
     with transaction.atomic():
-        held = visible(Report).get(pk=number)
-        require_change(user, held.access, held.made_by)
-        record(user, "dropped a report", held.name, detail={"definition": held.definition})
-        held.delete()
+        report = visible(Report).get(pk=number)
+        require_change(user, report.access, report.made_by)
+        record(user, "dropped a report", report.name, detail={"definition": report.definition})
+        report.delete()

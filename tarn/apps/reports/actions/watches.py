@@ -147,39 +147,39 @@ def change_watch(user: Any, number: int, data: WatchIn) -> tuple[Watch, str]:
     require(user, "keep")
     checked = _checked(data)
     with once("name", f"There is a watch “{checked['name']}” already."):
-        held = visible(Watch).get(pk=number)
-        if held.version != data.version:
-            raise Stale(held.name, {f: getattr(held, f) for f in checked if f != "next_at"})
-        other = held.report != checked["report"]
+        watch = visible(Watch).get(pk=number)
+        if watch.version != data.version:
+            raise Stale(watch.name, {f: getattr(watch, f) for f in checked if f != "next_at"})
+        other = watch.report != checked["report"]
         for field, value in checked.items():
-            setattr(held, field, value)
-        secret = _sealed(user, held)
+            setattr(watch, field, value)
+        secret = _sealed(user, watch)
         if other:
-            _remember(held, answer(held, None))
-        held.version += 1
-        held.save()
-        record(user, "changed a watch", held.name, detail={"to": held.to, "report": held.report})
-    return held, secret
+            _remember(watch, answer(watch, None))
+        watch.version += 1
+        watch.save()
+        record(user, "changed a watch", watch.name, detail={"to": watch.to, "report": watch.report})
+    return watch, secret
 
 
 def drop_watch(user: Any, number: int) -> None:
     """Drop a watch and the letters it wrote. Raises Watch.DoesNotExist."""
     require(user, "keep")
     with transaction.atomic():
-        held = visible(Watch).get(pk=number)
-        record(user, "dropped a watch", held.name, detail={"to": held.to, "report": held.report})
-        held.delete()
+        watch = visible(Watch).get(pk=number)
+        record(user, "dropped a watch", watch.name, detail={"to": watch.to, "report": watch.report})
+        watch.delete()
 
 
 def try_out(user: Any, number: int) -> Letter:
     """Write what a watch would write now, to whoever tries it alone; what it remembers stays. Raises Invalid."""
     require(user, "keep")
-    held = visible(Watch).get(pk=number)
+    watch = visible(Watch).get(pk=number)
     if not user.email:
         raise Invalid("to", "You have no address for mail; an administrator can give you one.")
     now = int(time.time())
-    told = answer(held, None)
-    letter = compose(held, told, _weighed(held, told), now)
+    told = answer(watch, None)
+    letter = compose(watch, told, _weighed(watch, told), now)
     letter.to, letter.due_at, letter.subject = [user.email], now, f"Try-out: {letter.subject}"[:200]
     letter.save()
     return letter
@@ -197,12 +197,12 @@ def _ask_one(watch: Watch, now: int) -> bool:
     letters: list[Letter] = []
     try:
         with limited_to(scope_of(watch.owner)):
-            told: ReportAnswer = answer(watch, None)
-            finding = _weighed(watch, told)
-            if finding.fires or (watch.insists and told.rows and _unheeded(watch)):
-                everybody = addressed(watch, told, finding)
+            report_answer: ReportAnswer = answer(watch, None)
+            finding = _weighed(watch, report_answer)
+            if finding.fires or (watch.insists and report_answer.rows and _unheeded(watch)):
+                everybody = addressed(watch, report_answer, finding)
                 letters += [_written(watch, to, mine, theirs, now) for to, mine, theirs in everybody]
-        _remember(watch, told, share=finding.fires)
+        _remember(watch, report_answer, share=finding.fires)
         watch.trouble = ""
     except (ReportError, FilterError, Http404) as error:
         # Its report was dropped, or asks for what is no longer there: the page says so, and it goes on being asked.

@@ -77,6 +77,6 @@ def drop_baseline(user: Any, number: int) -> None:
     """Drop a baseline. Raises Baseline.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = visible(Baseline).get(pk=number)
-        record(user, "dropped a baseline", held.name, detail={"filter": held.filter, "rules": held.rules})
-        held.delete()
+        baseline = visible(Baseline).get(pk=number)
+        record(user, "dropped a baseline", baseline.name, detail={"filter": baseline.filter, "rules": baseline.rules})
+        baseline.delete()

@@ -54,9 +54,9 @@ def result(baseline: Baseline, at: int | None, most: int = 200) -> BaselineResul
 
 def kept_filters() -> Iterator[Kept]:
     """Yield the filters that baselines keep."""
-    for held in visible(Baseline).order_by("name"):
-        for text in (held.filter, *(r["filter"] for r in held.rules)):
-            yield Kept("baseline", held.name, "/software?tab=baselines", text)
+    for baseline in visible(Baseline).order_by("name"):
+        for text in (baseline.filter, *(r["filter"] for r in baseline.rules)):
+            yield Kept("baseline", baseline.name, "/software?tab=baselines", text)
 
 
 def _opened(scope: str, rule: str, sections: set[str]) -> tuple[str, str]:

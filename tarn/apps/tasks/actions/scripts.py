@@ -80,6 +80,6 @@ def drop_script(user: Any, number: int) -> None:
     """Take a script off the list; tasks that ran it keep its text. Raises Script.DoesNotExist."""
     require(user, "scripts")
     with transaction.atomic():
-        held = Script.objects.get(pk=number)
-        record(user, "dropped a script", held.name, detail={"text": held.text})
-        held.delete()
+        script = Script.objects.get(pk=number)
+        record(user, "dropped a script", script.name, detail={"text": script.text})
+        script.delete()

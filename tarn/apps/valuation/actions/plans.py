@@ -64,8 +64,8 @@ def keep_scenario(user: Any, number: int | None, data: ScenarioIn) -> Scenario:
             )
             record(user, "kept a scenario", name, undo=inverse("scenarios", made, made=True))
             return made
-        held: Scenario = edit(user, Scenario, number, data.version, values, "scenarios", "changed a scenario")
-    return held
+        scenario: Scenario = edit(user, Scenario, number, data.version, values, "scenarios", "changed a scenario")
+    return scenario
 
 
 def drop_scenario(user: Any, number: int) -> None:

@@ -95,8 +95,8 @@ def change_rule(user: Any, number: int, data: DepreciationRuleIn) -> Depreciatio
     checked = _rule(data)
     with once("name", f"There is a rule “{checked['name']}” already."):
         verb = "changed a rule of depreciation"
-        held: DepreciationRule = edit(user, DepreciationRule, number, data.version, checked, _RULES, verb)
-    return held
+        depreciation_rule: DepreciationRule = edit(user, DepreciationRule, number, data.version, checked, _RULES, verb)
+    return depreciation_rule
 
 
 def move_rule(user: Any, number: int) -> None:
@@ -131,10 +131,10 @@ def set_terms(user: Any, asset: int, data: TermsIn) -> AssetTerms:
     if not documents:
         raise Invalid("asset", f"There is no asset {asset}.")
     values = _terms(data)
-    held = AssetTerms.objects.filter(anchor__in=documents).first()
-    now = held or AssetTerms(anchor=documents[0], version=0)
+    asset_terms = AssetTerms.objects.filter(anchor__in=documents).first()
+    now = asset_terms or AssetTerms(anchor=documents[0], version=0)
     require_version(now, data.version, "Its terms", {"version": now.version})
-    back = inverse("asset terms", held) if held is not None else None
+    back = inverse("asset terms", asset_terms) if asset_terms is not None else None
     for name, value in values.items():
         setattr(now, name, value)
     now.made_by, now.version = user.username, now.version + 1
@@ -179,10 +179,10 @@ def drop_terms(user: Any, asset: int) -> None:
     """Let an asset's rule hold for it again. Raises Invalid where it has no terms of its own."""
     require(user, "plan")
     documents = documents_of(asset) if visible_among([asset]) else []
-    held = AssetTerms.objects.filter(anchor__in=documents).first()
-    if held is None:
+    asset_terms = AssetTerms.objects.filter(anchor__in=documents).first()
+    if asset_terms is None:
         raise Invalid("asset", "It has no terms of its own.")
     with transaction.atomic():
-        back = inverse("asset terms", held)
-        held.delete()
+        back = inverse("asset terms", asset_terms)
+        asset_terms.delete()
         record(user, "took back terms of", numbers_of([asset]).get(asset, str(asset)), undo=back)

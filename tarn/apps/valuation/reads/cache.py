@@ -34,5 +34,5 @@ _worth: Remembered[Any] = Remembered(
 
 def kept(what: str, at: object, make: Callable[[], Made]) -> Made:
     """Return what was made of this state before, or make it now."""
-    found: Made = _worth.get((what, at, scope()), make)
-    return found
+    made: Made = _worth.get((what, at, scope()), make)
+    return made

@@ -122,13 +122,13 @@ def _weighed(amount: int, weights: dict[int, int]) -> Iterable[tuple[int, int]]:
 
 
 def _energy(out: Costs, at: int | None) -> None:
-    held = Energy.objects.first()
-    if held is None or not held.kinds:
+    energy = Energy.objects.first()
+    if energy is None or not energy.kinds:
         return
-    each = {kind: energy_a_month(held, kind, out.currency) for kind in held.kinds}
+    each = {kind: energy_a_month(energy, kind, out.currency) for kind in energy.kinds}
     for row in rows_of("asset", ["kind"], question(_SWITCHED_ON, at, asker().everywhere()), "", []):
         if amount := each.get(row["kind"] or "", 0):
-            watts, hours = held.kinds[row["kind"]]
+            watts, hours = energy.kinds[row["kind"]]
             _add(out, "energy", row["id"], f"{watts} W for {hours} hours a day", amount)
 
 

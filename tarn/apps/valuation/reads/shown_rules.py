@@ -26,23 +26,24 @@ def rules(at: int | None) -> DepreciationRulesOut:
         "conventions": list(CONVENTIONS),
         "rules": [
             {
-                "id": one.pk,
-                "name": one.name,
-                "filter": one.filter,
-                "months": one.months,
-                "method": one.method,
-                "convention": one.convention,
-                "factor": one.factor,
-                "version": one.version,
-                "residual": _percent(one.residual),
+                "id": depreciation_rule.pk,
+                "name": depreciation_rule.name,
+                "filter": depreciation_rule.filter,
+                "months": depreciation_rule.months,
+                "method": depreciation_rule.method,
+                "convention": depreciation_rule.convention,
+                "factor": depreciation_rule.factor,
+                "version": depreciation_rule.version,
+                "residual": _percent(depreciation_rule.residual),
                 "changes": [
-                    {"day": c["day"], "months": c["months"], "residual": _percent(c["residual"])} for c in one.changes
+                    {"day": c["day"], "months": c["months"], "residual": _percent(c["residual"])}
+                    for c in depreciation_rule.changes
                 ],
-                "devices": count[one.name],
-                "cost": str(from_minor(cost[one.name], worth.currency)),
-                "book": str(from_minor(book[one.name], worth.currency)),
+                "devices": count[depreciation_rule.name],
+                "cost": str(from_minor(cost[depreciation_rule.name], worth.currency)),
+                "book": str(from_minor(book[depreciation_rule.name], worth.currency)),
             }
-            for one in visible(DepreciationRule)
+            for depreciation_rule in visible(DepreciationRule)
         ],
         "own": count["terms of its own"],
         "apart": apart_of(worth),

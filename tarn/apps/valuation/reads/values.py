@@ -55,10 +55,18 @@ def as_core(rule: DepreciationRule) -> CoreRule:
     return CoreRule(rule.name, rule.months, rule.residual, rule.method, rule.convention, rule.factor, changes)  # type: ignore[arg-type]
 
 
-def of_asset(one: AssetTerms) -> Plan:
+def of_asset(asset_terms: AssetTerms) -> Plan:
     """Return the plan of an asset with terms of its own. Raises DepreciationError."""
-    terms = Terms(one.cost, one.residual, one.months, one.start, one.method, one.convention, one.factor)  # type: ignore[arg-type]
-    changes = (Revision(date.fromisoformat(r["day"]), r["months_left"], r["residual"]) for r in one.revisions)
+    terms = Terms(
+        asset_terms.cost,
+        asset_terms.residual,
+        asset_terms.months,
+        asset_terms.start,
+        asset_terms.method,  # type: ignore[arg-type]
+        asset_terms.convention,  # type: ignore[arg-type]
+        asset_terms.factor,
+    )
+    changes = (Revision(date.fromisoformat(r["day"]), r["months_left"], r["residual"]) for r in asset_terms.revisions)
     return Plan(terms, tuple(changes))
 
 
@@ -69,7 +77,7 @@ def day_at(moment: int) -> date:
 
 def own_terms() -> dict[int, AssetTerms]:
     """Return by asset the terms it has in place of its rule's."""
-    rows = {one.anchor: one for one in AssetTerms.objects.all()}
+    rows = {asset_terms.anchor: asset_terms for asset_terms in AssetTerms.objects.all()}
     return {asset: rows[anchor] for anchor, asset in assets_of(rows).items()}
 
 
