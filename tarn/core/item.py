@@ -110,8 +110,8 @@ class Item(Part):
 
 
 def _declared(name: str, metadata: list[Any]) -> Attribute:
-    found: Iterator[Attribute] = (m for m in metadata if isinstance(m, Attribute))
+    attributes: Iterator[Attribute] = (m for m in metadata if isinstance(m, Attribute))
     try:
-        return next(found)
+        return next(attributes)
     except StopIteration:
         raise TypeError(f"The attribute “{name}” of a list is not declared.") from None

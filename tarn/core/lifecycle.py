@@ -128,10 +128,10 @@ def as_rows(steps: Iterable[LifeStep]) -> list[dict[str, Any]]:
 
 def step_named(steps: Sequence[LifeStep], name: str) -> LifeStep:
     """Return the step of a name. Raises StepError with the names there are."""
-    found = next((s for s in steps if s.name == name), None)
-    if found is None:
+    life_step = next((s for s in steps if s.name == name), None)
+    if life_step is None:
         raise StepError("step", f"There is no step “{name}”; one of: {', '.join(s.name for s in steps)}.")
-    return found
+    return life_step
 
 
 def steps_from(steps: Sequence[LifeStep], states: Iterable[str]) -> list[LifeStep]:

@@ -219,14 +219,14 @@ def read_value(name: str, raw: Any, unit: str = "", written: Written = PLAIN) ->
 
 
 def _memory(said: str, unit: str, wrong: Any) -> int:
-    found = _QUANTITY.match(said)
-    if not found:
+    match = _QUANTITY.match(said)
+    if not match:
         raise wrong("a quantity such as 16 GB")
-    written = found[2] or unit
+    written = match[2] or unit
     factor = {u.lower(): f for u, f in UNITS.items()}.get(written.lower())
     if factor is None:
         raise wrong("a quantity with a unit; say the unit in the value, the heading or the mapping")
-    return round(float(found[1].replace(",", ".")) * factor)
+    return round(float(match[1].replace(",", ".")) * factor)
 
 
 def _moment(name: str, said: str, written: Written, wrong: Any) -> int:
@@ -317,7 +317,7 @@ def _made(section: str, facts: dict[str, Any], faults: list[MappingError]) -> An
     try:
         return FACTS[section](**facts)
     except ValidationError as error:
-        wrong = {str(one["loc"][0]): str(one["msg"]) for one in error.errors()}
+        wrong = {str(error_details["loc"][0]): str(error_details["msg"]) for error_details in error.errors()}
     for field, said in wrong.items():
         name = next((n for n, t in TARGETS.items() if (t.section, t.field) == (section, field)), field)
         faults.append(MappingError(name, f"{name}: {said}."))
@@ -402,6 +402,6 @@ def _reads(name: str, value: str) -> bool:
 
 
 def _unit(heading: str) -> str:
-    found = re.search(r"[(\[]\s*([A-Za-z]+)\s*[)\]]|\bin ([kMGT]i?B)\b", heading)
-    unit = (found[1] or found[2]) if found else ""
+    match = re.search(r"[(\[]\s*([A-Za-z]+)\s*[)\]]|\bin ([kMGT]i?B)\b", heading)
+    unit = (match[1] or match[2]) if match else ""
     return unit if unit in UNITS or unit in CURRENCIES else ""

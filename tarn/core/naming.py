@@ -114,8 +114,8 @@ def recognise(name: str, publisher: str = "", version: str = "") -> Named:
     if _UPDATE_WORD.search(text) or _UPDATE_OF.match(text):
         role = "update"
         text = _UPDATE_NUMBER.sub(" ", text).strip()
-        if found := _UPDATE_OF.match(text):
-            text = found[1]
+        if match := _UPDATE_OF.match(text):
+            text = match[1]
         why.append("its name says that it is an update")
     elif _DRIVER.search(text):
         role = "driver"
@@ -186,13 +186,13 @@ def _tail_arch(text: str, arch: str, why: list[str]) -> tuple[str, str]:
 def _release(text: str, version: str, why: list[str]) -> tuple[str, str]:
     """Take a release off the end: one with points, a year, or a number with which the listed version begins."""
     for shape in (_TAIL_RELEASE, _TAIL_YEAR, _TAIL_NUMBER):
-        found = shape.search(text)
-        if not found or not text[: found.start()].strip():
+        match = shape.search(text)
+        if not match or not text[: match.start()].strip():
             continue
-        if shape is _TAIL_NUMBER and version.split(".")[0].lstrip("v") != found[1]:
+        if shape is _TAIL_NUMBER and version.split(".")[0].lstrip("v") != match[1]:
             continue
-        why.append(f"“{found[1]}” at the end is the release")
-        return text[: found.start()].strip(), found[1]
+        why.append(f"“{match[1]}” at the end is the release")
+        return text[: match.start()].strip(), match[1]
     return text, ""
 
 

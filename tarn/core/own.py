@@ -149,15 +149,15 @@ def pieces(field: OwnField) -> list[tuple[str, str]]:
     if field.required:
         raise OwnError("required", "Nobody enters what is made of others, so it cannot be needed.")
     out, at = [], 0
-    for found in _PIECE.finditer(field.template):
-        name = found[1].strip()
+    for match in _PIECE.finditer(field.template):
+        name = match[1].strip()
         known = next((n for n in (name, name.lower(), f"{PREFIX}{name}") if n in FIELDS), None)
         if known is None:
             raise OwnError("template", f"There is no field “{name}” to put in.")
         if FIELDS[known].stored.startswith(MADE):
             raise OwnError("template", f"“{name}” is made of others itself.")
-        out.append((field.template[at : found.start()], known))
-        at = found.end()
+        out.append((field.template[at : match.start()], known))
+        at = match.end()
     if not out:
         raise OwnError("template", "Write which fields it is made of, such as {name}, {place}.")
     if set("{}") & set(_PIECE.sub("", field.template)):
@@ -208,9 +208,9 @@ def read_own(field: OwnField, raw: Any) -> str | int | float | bool | None:
     if said == "":
         return None
     if field.many:
-        one = replace(field, many=False)
-        several = [read_own(one, part) for part in re.split(r"[;\n]", said) if part.strip()]
-        return "; ".join(dict.fromkeys(_written(one, v) for v in several)) or None
+        own_field = replace(field, many=False)
+        several = [read_own(own_field, part) for part in re.split(r"[;\n]", said) if part.strip()]
+        return "; ".join(dict.fromkeys(_written(own_field, v) for v in several)) or None
 
     def wrong(expected: str) -> OwnError:
         return OwnError(f"{OWN}{field.name}", f"{field.name}: “{said[:60]}” is not {expected}.")

@@ -154,8 +154,8 @@ def silent(command: str) -> str:
     One of Windows Installer is asked by its product code, without windows and without a restart (Windows Installer,
     Command-Line Options: /x, /qn, /norestart); any other is left as its maker wrote it.
     """
-    found = _MSI.search(command)
-    return f"msiexec.exe /x {found[1]} /qn /norestart" if found else command.strip()
+    match = _MSI.search(command)
+    return f"msiexec.exe /x {match[1]} /qn /norestart" if match else command.strip()
 
 
 def _script(target: Target, script: Script | None) -> TaskOrder:

@@ -104,10 +104,10 @@ def quiet_hours(text: str) -> tuple[int, int] | None:
     """Return quiet hours such as “22-6” as hours from and to; None where there are none. Raises WatchError."""
     if not text.strip():
         return None
-    found = _QUIET.match(text)
-    if not found or int(found[1]) > 23 or int(found[2]) > 23 or found[1] == found[2]:
+    match = _QUIET.match(text)
+    if not match or int(match[1]) > 23 or int(match[2]) > 23 or match[1] == match[2]:
         raise WatchError("quiet", f"“{text}” are no quiet hours; write them as 22-6.")
-    return int(found[1]), int(found[2])
+    return int(match[1]), int(match[2])
 
 
 def sendable(at: int, quiet: tuple[int, int] | None, zone: str) -> int:

@@ -47,9 +47,9 @@ def read_amount(text: str, written: Written = PLAIN) -> tuple[Decimal, str]:
     """
     said = text.strip()
     currency = next((code for sign, code in SYMBOLS.items() if sign in said), "")
-    if (found := _CODE.search(said)) and found[1].upper() in CURRENCIES:
-        currency = found[1].upper()
-        said = said.replace(found[1], "")
+    if (match := _CODE.search(said)) and match[1].upper() in CURRENCIES:
+        currency = match[1].upper()
+        said = said.replace(match[1], "")
     for sign in (*SYMBOLS, "$", "kr"):
         said = said.replace(sign, "")
     said = said.strip().removesuffix(",-").removesuffix(".-").strip()
@@ -105,9 +105,9 @@ def read_day(text: str, written: Written = PLAIN) -> datetime | None:
             return datetime.strptime(said.replace(",", ""), shape).replace(tzinfo=UTC)
         except ValueError:
             continue
-    if not (found := _SLASHED.match(said)):
+    if not (match := _SLASHED.match(said)):
         return None
-    first, second, year = int(found[1]), int(found[2]), int(found[3])
+    first, second, year = int(match[1]), int(match[2]), int(match[3])
     year += 2000 if year < 100 else 0
     order = DAY_FIRST if "." in said else written.dates
     if not order and first <= 12 and second <= 12 and first != second:
@@ -119,7 +119,7 @@ def read_day(text: str, written: Written = PLAIN) -> datetime | None:
         made = date(year, month, day)
     except ValueError:
         raise ValueError(f"“{said[:40]}” is no day with the {order}") from None
-    hour, _, rest = (found[4] or "0:00").partition(":")
+    hour, _, rest = (match[4] or "0:00").partition(":")
     clock = time.fromisoformat(f"{int(hour):02d}:{rest}")
     return datetime.combine(made, clock, UTC)
 
@@ -129,8 +129,8 @@ def told_by(values: Iterable[str]) -> Written:
     decimals: set[str] = set()
     dates: set[str] = set()
     for value in values:
-        if (found := _SLASHED.match(value.strip())) and "." not in value:
-            first, second = int(found[1]), int(found[2])
+        if (match := _SLASHED.match(value.strip())) and "." not in value:
+            first, second = int(match[1]), int(match[2])
             dates |= {DAY_FIRST} if first > 12 else {MONTH_FIRST} if second > 12 else set()
             continue
         plain = re.sub(r"[^\d.,-]", "", value)

@@ -77,12 +77,12 @@ class TokenAuth(HttpBearer):
 
     def authenticate(self, request: HttpRequest, token: str) -> Any | None:
         """Return the person the token speaks for."""
-        found = bearer(token)
-        if found is None:
+        api_token = bearer(token)
+        if api_token is None:
             return None
-        request.user = found.user
-        admit(request, found.user, token=found.scope)
-        return found.user
+        request.user = api_token.user
+        admit(request, api_token.user, token=api_token.scope)
+        return api_token.user
 
 
 class SignedIn(SessionAuth):

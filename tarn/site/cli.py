@@ -281,13 +281,16 @@ def verify_position(file: Annotated[Path, typer.Argument(help="a bundle of a lic
 
     if not file.is_file():
         fail(f"{file}: there is no such file.")
-    found = verify_bundle(file.read_bytes())
-    for fault in found.faults:
+    verified = verify_bundle(file.read_bytes())
+    for fault in verified.faults:
         typer.echo(f"  {fault}")
-    if found.faults:
+    if verified.faults:
         fail(f"{file}: the bundle is not sound.", 1)
-    typer.echo(f"{file}: sound. {found.balances} balances of {found.day}, taken by {found.made_by} at {found.made_at}.")
-    typer.echo(f"Signed with the key {found.fingerprint}")
+    typer.echo(
+        f"{file}: sound. {verified.balances} balances of {verified.day}, "
+        f"taken by {verified.made_by} at {verified.made_at}."
+    )
+    typer.echo(f"Signed with the key {verified.fingerprint}")
 
 
 keys_app = typer.Typer(no_args_is_help=True, help="The key that seals secrets.")

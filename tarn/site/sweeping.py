@@ -41,13 +41,13 @@ def _credentials(names: list[str], ssh: list[str], snmp: list[str]) -> list[Cred
             raise BadOption(f"there is no credential “{name}” ({known}).")
         out.append(opened(stored))
     for text in snmp:
-        if not (found := _SNMP.match(text)):
+        if not (match := _SNMP.match(text)):
             raise BadOption(f"--snmp {text}: write it as v2c:COMMUNITY@PORT.")
-        out.append(SnmpCredential("--snmp", "v2c", community=found["community"], port=int(found["port"])))
+        out.append(SnmpCredential("--snmp", "v2c", community=match["community"], port=int(match["port"])))
     for text in ssh:
-        if not (found := _SSH.match(text)):
+        if not (match := _SSH.match(text)):
             raise BadOption("--ssh: write it as USER:PASSWORD@PORT.")
-        out.append(SshCredential("--ssh", found["user"], found["password"], port=int(found["port"])))
+        out.append(SshCredential("--ssh", match["user"], match["password"], port=int(match["port"])))
     return out
 
 
@@ -82,13 +82,13 @@ def sweep_now(
     handed = [(k, s) for k in looks if (s := k.sighting(SOURCE, places.place(k.address))) is not None]
     taken = {t.document: t for t in take_in_batch([s for _, s in handed])} if handed else {}
     by_address = {k.address: taken[s.id] for k, s in handed}
-    for found in sorted(looks, key=lambda k: tuple(map(int, re.findall(r"\d+", k.address)))):
-        if found.outcome == "no answer":
+    for look in sorted(looks, key=lambda k: tuple(map(int, re.findall(r"\d+", k.address)))):
+        if look.outcome == "no answer":
             continue
-        result = by_address.get(found.address)
+        result = by_address.get(look.address)
         if result is not None and result.asset is not None:
             assets.append(result.asset)
-        rows.append(_row(found, result))
+        rows.append(_row(look, result))
     if adopt and assets:
         adopt_found(sorted(set(assets)), "command line")
     if format == "json":

@@ -50,9 +50,9 @@ def doctor() -> None:
     from tarn.site.output import write_table
 
     sick = False
-    for found in findings():
-        sick |= not found.sound
-        typer.echo(f"{'sound ' if found.sound else 'AMISS '} {found.thing:<10} {found.says}")
+    for finding in findings():
+        sick |= not finding.sound
+        typer.echo(f"{'sound ' if finding.sound else 'AMISS '} {finding.thing:<10} {finding.says}")
     if sick:
         raise typer.Exit(1)
     typer.echo("")

@@ -28,9 +28,9 @@ def recover() -> list[int]:
         Sync.objects.filter(pk=sync_id).update(state="waiting", beat=now, made_at=now)
         run_sync(sync_id)
     broken_off = FileImport.objects.filter(state="undoing", beat__lt=now - IMPORT_STALE).select_related("asked_by")
-    for held in list(broken_off):
-        FileImport.objects.filter(pk=held.pk).update(beat=now)
-        take_import_back(held.pk, held.asked_by.username if held.asked_by else "tarn")
+    for file_import in list(broken_off):
+        FileImport.objects.filter(pk=file_import.pk).update(beat=now)
+        take_import_back(file_import.pk, file_import.asked_by.username if file_import.asked_by else "tarn")
     for trial in Trial.objects.filter(outpost=None, made_at__lt=now - LONGEST_TRIAL).exclude(state="done"):
         says = "The worker ended while this trial ran."
         steps = [*trial.steps, TrialStep("command", "failed", says, "Try again.").as_row()]

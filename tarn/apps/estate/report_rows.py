@@ -33,9 +33,9 @@ def _people(asked: RowsAsked) -> Iterator[dict[str, Any]]:
 def _changed(find: Callable[[Question, int, int], list[Change]], asked: RowsAsked) -> Iterator[dict[str, Any]]:
     until = asked.at or int(time.time())
     wanted = [n[6:] for n in asked.names if n.startswith("asset.")]
-    found = find(asked.question, until - asked.days * DAY, until)
+    changes = find(asked.question, until - asked.days * DAY, until)
     devices = {r["id"]: r for r in rows_of("asset", wanted, asked.question, "", [])} if wanted else {}
-    for change in found:
+    for change in changes:
         beside = devices.get(change.asset, {})
         yield {
             "id": change.asset,

@@ -69,10 +69,10 @@ def bundle(request: HttpRequest, as_of: str | None = None) -> HttpResponse:
 @router.get("/licences/positions/{key}", response=WhyOut)
 def one_position(request: HttpRequest, key: str, as_of: str | None = None) -> WhyOut:
     """One balance with its working, line by line, its cures, and what nothing covers."""
-    found = positions.why(key, read_dial(as_of))
-    if found is None:
+    why = positions.why(key, read_dial(as_of))
+    if why is None:
         raise HttpError(404, "Nothing is owned or used of this on that day.")
-    return found
+    return why
 
 
 @router.get("/licences/positions/{key}/trend", response=list[TrendPoint])
@@ -189,10 +189,10 @@ def drop_purchase(request: HttpRequest, number: int) -> Any:
 @router.get("/licences/{number}", response=LicenceOut)
 def one_licence(request: HttpRequest, number: int, as_of: str | None = None) -> LicenceOut:
     """One licence with its purchases, and who draws on it by which right."""
-    found = licences.opened(number, read_dial(as_of))
-    if found is None:
+    licence = licences.opened(number, read_dial(as_of))
+    if licence is None:
         raise HttpError(404, f"There is no licence {number}.")
-    return found
+    return licence
 
 
 @router.put("/licences/{number}", response=LicenceName)

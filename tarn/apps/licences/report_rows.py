@@ -37,13 +37,13 @@ def _licences(asked: RowsAsked) -> Iterator[dict[str, Any]]:
 
 
 def _idle(asked: RowsAsked) -> Iterator[dict[str, Any]]:
-    for one in judging.idle(asked.at):
-        yield {**one, "worth": float(one["worth"]) if one["worth"] else None, "id": one["asset"]}
+    for idle in judging.idle(asked.at):
+        yield {**idle, "worth": float(idle["worth"]) if idle["worth"] else None, "id": idle["asset"]}
 
 
 def _warnings(asked: RowsAsked) -> Iterator[dict[str, Any]]:
-    for said in judging.warnings(asked.at):
-        yield {**said, "id": None}
+    for warning in judging.warnings(asked.at):
+        yield {**warning, "id": None}
 
 
 ROWS = (

@@ -111,10 +111,10 @@ def change_book(request: HttpRequest, body: BookIn) -> Any:
 @router.post("/lifecycle/steps/open", response=list[StepRow])
 def steps_open(request: HttpRequest, body: MeantIn) -> Any:
     """The steps that all assets named, or all that answer a filter, may take now."""
-    found = reads.open_to(_meant(body))
-    if found is None:
+    life_steps = reads.open_to(_meant(body))
+    if life_steps is None:
         raise HttpError(404, "Some of these are not in the register.")
-    return found
+    return life_steps
 
 
 @router.post("/lifecycle/steps/take", response=StepDone)
@@ -123,8 +123,8 @@ def take_step(request: HttpRequest, body: StepIn) -> StepDone:
     assets = _meant(body)
     data = body.model_dump(exclude={"step", "assets", "filter", "expected"})
     done = actions.take_step(request.user, assets, body.step, data)
-    told: list[AcknowledgeAt] = [{"asset": asset, "path": _path(key)} for asset, key in done.secrets.items()]
-    return {"assets": len(done.assets), "entry": done.entry, "acknowledge": told}
+    acknowledge_ats: list[AcknowledgeAt] = [{"asset": asset, "path": _path(key)} for asset, key in done.secrets.items()]
+    return {"assets": len(done.assets), "entry": done.entry, "acknowledge": acknowledge_ats}
 
 
 def _meant(body: MeantIn) -> list[int]:
@@ -157,11 +157,11 @@ def steps_of(request: HttpRequest, asset: int, as_of: str | None = None) -> Any:
         raise HttpError(404, f"There is no asset {asset}.")
     at = read_dial(as_of)
     taken = reads.history(asset, at)
-    papers = papers_of([one["anchor"] for one in taken], at)
+    papers = papers_of([step_taken["anchor"] for step_taken in taken], at)
     hand = reads.hand_overs(at, [asset])
     return {
         "open": [] if at is not None else reads.open_to([asset]) or [],
-        "taken": [{**one, "papers": papers.get(one["anchor"], [])} for one in taken],
+        "taken": [{**step_taken, "papers": papers.get(step_taken["anchor"], [])} for step_taken in taken],
         "hand_over": hand[0] if hand else None,
     }
 
@@ -212,9 +212,9 @@ def to_acknowledge(request: HttpRequest, key: str) -> ToAcknowledge:
 def acknowledge(request: HttpRequest, key: str, body: AcknowledgeIn) -> ToAcknowledge:
     """Acknowledge in one's own name that something was received."""
     try:
-        held = actions.acknowledge(key, body.name)
+        hand_over = actions.acknowledge(key, body.name)
     except HandOver.DoesNotExist:
         raise HttpError(
             404, "There is nothing to acknowledge here: the link is mistyped, or a newer one was made."
         ) from None
-    return reads.to_acknowledge(held)
+    return reads.to_acknowledge(hand_over)

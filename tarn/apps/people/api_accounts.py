@@ -100,10 +100,10 @@ def people(request: HttpRequest) -> list[PersonOut]:
 @router.get("/people/{number}", response=AccountOut)
 def account(request: HttpRequest, number: int) -> AccountOut:
     """Return one account with its sessions, its tokens and the sign-ins that failed under its name."""
-    held = or_404(User, lambda n: User.objects.get(pk=n), number, "account")
-    failures = FailedSignIn.objects.filter(name__iexact=held.get_username()).order_by("-at")[:50]
+    user = or_404(User, lambda n: User.objects.get(pk=n), number, "account")
+    failures = FailedSignIn.objects.filter(name__iexact=user.get_username()).order_by("-at")[:50]
     return {
-        **_person(held.pk),
+        **_person(user.pk),
         "held_sessions": [
             {
                 "id": s.pk,
@@ -112,9 +112,9 @@ def account(request: HttpRequest, number: int) -> AccountOut:
                 "began_at": int(s.created_at.timestamp()),
                 "seen_at": int(s.last_seen_at.timestamp()),
             }
-            for s in UserSession.objects.filter(user=held).order_by("-last_seen_at")
+            for s in UserSession.objects.filter(user=user).order_by("-last_seen_at")
         ],
-        "held_tokens": [_token(t) for t in ApiToken.objects.filter(user=held, withdrawn_at=None).order_by("-id")],
+        "held_tokens": [_token(t) for t in ApiToken.objects.filter(user=user, withdrawn_at=None).order_by("-id")],
         "failures": [{"at": int(f.at), "name": f.name, "address": f.address} for f in failures],
     }
 
@@ -192,15 +192,15 @@ def end_token_of(request: HttpRequest, number: int, token: int) -> Status[None]:
 @router.get("/failed-sign-ins", response=list[FailureOut])
 def failed_sign_ins(request: HttpRequest, limit: Annotated[int, Query(ge=1, le=500)] = 100) -> list[FailureOut]:
     """Return the sign-ins that failed in the last month, the latest first, with the name typed and the address."""
-    found = FailedSignIn.objects.order_by("-at")[:limit]
-    return [{"at": int(f.at), "name": f.name, "address": f.address} for f in found]
+    failed_signs = FailedSignIn.objects.order_by("-at")[:limit]
+    return [{"at": int(f.at), "name": f.name, "address": f.address} for f in failed_signs]
 
 
 @router.get("/tokens", response=list[TokenFacts])
 def own_tokens(request: HttpRequest) -> list[TokenFacts]:
     """Return one's own tokens."""
-    held = ApiToken.objects.filter(user__username=request.user.get_username(), withdrawn_at=None)
-    return [_token(t) for t in held.order_by("-id")]
+    api_tokens = ApiToken.objects.filter(user__username=request.user.get_username(), withdrawn_at=None)
+    return [_token(t) for t in api_tokens.order_by("-id")]
 
 
 def _token(held: ApiToken) -> TokenFacts:

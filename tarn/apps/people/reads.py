@@ -46,5 +46,5 @@ def roster(at: int | None = None) -> dict[str, KnownPerson]:
 
 def addresses_of_role(role: str) -> list[str]:
     """Return the addresses of the accounts of Tarn that have a role."""
-    held = get_user_model().objects.filter(groups__name=role, is_active=True).exclude(email="")
-    return list(held.order_by("username").values_list("email", flat=True))
+    users = get_user_model().objects.filter(groups__name=role, is_active=True).exclude(email="")
+    return list(users.order_by("username").values_list("email", flat=True))

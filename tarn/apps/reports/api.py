@@ -215,17 +215,17 @@ def _watches(several: list[Watch], secret: str = "") -> list[dict[str, Any]]:
         letters[letter.watch_id].append(letter)
     return [
         {
-            **{f: getattr(held, f) for f in shown},
-            "id": held.pk,
-            "said": in_words(held.rule),
-            "writes_when": told_condition(held.condition, held.number),
-            "report_name": names.get(held.report, "a report that was dropped"),
-            "rows": len(held.held),
-            "owner": held.owner.username,
+            **{f: getattr(watch, f) for f in shown},
+            "id": watch.pk,
+            "said": in_words(watch.rule),
+            "writes_when": told_condition(watch.condition, watch.number),
+            "report_name": names.get(watch.report, "a report that was dropped"),
+            "rows": len(watch.held),
+            "owner": watch.owner.username,
             "secret": secret,
-            "letters": [_letter(x) for x in sorted(letters[held.pk], key=lambda x: -x.pk)],
+            "letters": [_letter(x) for x in sorted(letters[watch.pk], key=lambda x: -x.pk)],
         }
-        for held in several
+        for watch in several
     ]
 
 

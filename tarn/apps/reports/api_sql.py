@@ -38,8 +38,8 @@ def carry_out(request: HttpRequest, data: StatementIn) -> StatementOut:
     if len(data.statement) > 20_000:
         raise HttpError(422, "A statement of more than 20,000 characters is too long.")
     try:
-        found = statements.carry_out(data.statement)
+        table = statements.carry_out(data.statement)
     except statements.StatementError as error:
         raise Invalid("statement", str(error)) from None
-    record(request.user, "asked by SQL", f"{len(found.rows)} rows", detail={"statement": data.statement})
-    return {"columns": found.columns, "rows": [list(r) for r in found.rows], "cut": found.cut, "seconds": found.seconds}
+    record(request.user, "asked by SQL", f"{len(table.rows)} rows", detail={"statement": data.statement})
+    return {"columns": table.columns, "rows": [list(r) for r in table.rows], "cut": table.cut, "seconds": table.seconds}

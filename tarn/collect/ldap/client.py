@@ -36,11 +36,11 @@ Entry = tuple[str, dict[str, list[str]]]
 
 def _refusal(credential: LdapCredential, result: dict[str, Any]) -> Problem:
     said = str(result.get("message") or "")
-    found = re.search(r"data (\d{3})", said)
-    code = _SUBCODES.get(found[1], "sign-in-refused") if found else "sign-in-refused"
+    match = re.search(r"data (\d{3})", said)
+    code = _SUBCODES.get(match[1], "sign-in-refused") if match else "sign-in-refused"
     if result.get("result") == 53 and "expired" in said.lower():
         code = "password-expired"
-    how = "disabled" if found and found[1] == "533" else "locked"
+    how = "disabled" if match and match[1] == "533" else "locked"
     return Problem(code, protocol="LDAP", credential=credential.name, how=how)
 
 

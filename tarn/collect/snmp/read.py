@@ -182,8 +182,8 @@ _PACKAGE = (
 def package(described: str) -> Package:
     """Return a package of hrSWInstalledName, where name, version and architecture stand in one text."""
     for pattern in _PACKAGE:
-        if found := pattern.match(described):
-            parts = found.groupdict()
+        if match := pattern.match(described):
+            parts = match.groupdict()
             return Package(name=parts["name"][:300], version=parts["version"], arch=parts.get("arch") or "")
     return Package(name=described[:300])
 

@@ -262,11 +262,11 @@ def _leases(path: Path, shape: Shape) -> Iterator[Row]:
                 continue
             text = "".join(block)
             block = []
-            if not (found := re.search(r"^lease (\S+) \{", text, re.M)):
+            if not (match := re.search(r"^lease (\S+) \{", text, re.M)):
                 continue
-            row: Row = {"ip address": found[1]}
+            row: Row = {"ip address": match[1]}
             for name, pattern in _LEASE_PARTS.items():
                 if part := pattern.search(text):
                     row[name] = part[1].replace("/", "-") if name == "ends" else part[1]
-            held[found[1]] = row
+            held[match[1]] = row
     yield from held.values()

@@ -93,22 +93,23 @@ class SourceKind:
         """Return settings as the reader takes them. Raises SettingError."""
         if unknown := set(given) - {f.name for f in fields(self.settings)}:
             raise SettingError(min(unknown), f"A {self.name} source has no setting “{min(unknown)}”.")
-        for one in self.form:
-            value = given.get(one.name, one.usual)
-            if one.needed and value in ("", None):
-                raise SettingError(one.name, one.needed)
-            if one.options and value not in one.options:
-                raise SettingError(one.name, f"“{value}” is none of: {', '.join(one.options)}.")
+        for setting in self.form:
+            value = given.get(setting.name, setting.usual)
+            if setting.needed and value in ("", None):
+                raise SettingError(setting.name, setting.needed)
+            if setting.options and value not in setting.options:
+                raise SettingError(setting.name, f"“{value}” is none of: {', '.join(setting.options)}.")
         try:
             made: Any = TypeAdapter(self.settings).validate_python(given)
         except ValidationError as wrong:
             first = wrong.errors()[0]
             place = ".".join(str(part) for part in first["loc"])
             raise SettingError(str(first["loc"][0]), f"The setting “{place}”: {first['msg']}.") from None
-        for one in self.form:
-            if one.type == "number" and not one.least <= getattr(made, one.name) <= one.most:
-                said = f"{one.label}: {getattr(made, one.name):,} is out of bounds, {one.least:,} to {one.most:,}."
-                raise SettingError(one.name, said)
+        for setting in self.form:
+            if setting.type == "number" and not setting.least <= getattr(made, setting.name) <= setting.most:
+                bounds = f"{setting.least:,} to {setting.most:,}"
+                said = f"{setting.label}: {getattr(made, setting.name):,} is out of bounds, {bounds}."
+                raise SettingError(setting.name, said)
         self.check(made)
         return made
 
@@ -135,7 +136,7 @@ def kinds() -> dict[str, SourceKind]:
     """Return the kinds of source by name: all that the files beside this one declare as KINDS."""
     package = importlib.import_module("tarn.collect.sources")
     found: dict[str, SourceKind] = {}
-    for one in pkgutil.iter_modules(package.__path__):
-        for kind in getattr(importlib.import_module(f"{package.__name__}.{one.name}"), "KINDS", ()):
+    for module_info in pkgutil.iter_modules(package.__path__):
+        for kind in getattr(importlib.import_module(f"{package.__name__}.{module_info.name}"), "KINDS", ()):
             found[kind.name] = kind
     return dict(sorted(found.items(), key=lambda kind: (kind[1].about, kind[0])))

@@ -27,13 +27,13 @@ def read_sbom(document: bytes, *, number: str) -> list[Any]:
         group = f"{part['group']}/" if part.get("group") else ""
         supplier = part.get("supplier") or {}
         publisher = part.get("publisher") or (supplier.get("name") if isinstance(supplier, dict) else "") or ""
-        one = Package(
+        package = Package(
             name=f"{group}{part['name']}"[:300],
             version=str(part.get("version") or ""),
             publisher=str(publisher),
             system=_system(part.get("purl")),
         )
-        found[one.name, one.version] = one
+        found[package.name, package.version] = package
     packages = [found[k] for k in sorted(found)]
     return [
         make_reading("identity", Identity(tarn=number), "sbom", complete=False),

@@ -142,12 +142,16 @@ def _moment(text: str) -> int | None:
 def _unlike(coverages: list[Coverage]) -> list[Coverage]:
     """Return coverages with names that tell them apart: a second of one name is told by its last day."""
     seen: dict[str, Coverage] = {}
-    for one in coverages:
-        name = one.name
+    for coverage in coverages:
+        name = coverage.name
         if name in seen:
-            ends = "" if one.ends is None else f", until {datetime.fromtimestamp(one.ends, UTC).date().isoformat()}"
+            ends = (
+                ""
+                if coverage.ends is None
+                else f", until {datetime.fromtimestamp(coverage.ends, UTC).date().isoformat()}"
+            )
             name = f"{name} ({len(seen) + 1}{ends})"
-        seen[name] = one.model_copy(update={"name": name})
+        seen[name] = coverage.model_copy(update={"name": name})
     return list(seen.values())
 
 

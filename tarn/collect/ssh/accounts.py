@@ -111,8 +111,8 @@ def _may_all(text: str) -> set[str]:
     lines = text.replace("\\\n", " ").splitlines()
     aliases: dict[str, list[str]] = {}
     for line in lines:
-        if found := _ALIAS.match(line.strip()):
-            for one in found[1].split(":"):
+        if match := _ALIAS.match(line.strip()):
+            for one in match[1].split(":"):
                 name, _, members = one.partition("=")
                 aliases[name.strip()] = [m.strip() for m in members.split(",")]
     out: set[str] = set()
@@ -137,10 +137,10 @@ def _anything_as_root(what: str, aliases: dict[str, list[str]]) -> bool:
     runs_as = {"root"}
     for command in re.split(r",(?![^(]*\))", what):
         said = command.strip()
-        if found := _RUNAS.match(said):
-            users = found[1].partition(":")[0]
+        if match := _RUNAS.match(said):
+            users = match[1].partition(":")[0]
             runs_as = set().union(*(_members(u.strip() or "root", aliases) for u in users.split(",")))
-            said = said[found.end() :]
+            said = said[match.end() :]
         said = _TAG.sub("", said)
         if runs_as & {"root", "ALL", "#0"} and "ALL" in _members(said.strip(), aliases):
             return True

@@ -303,15 +303,15 @@ def signins(said: Answers) -> list[Any]:
     if "begins" not in text:
         raise Unread(f"`last` printed no list of sign-ins: {text.strip()[:80]}")
     for line in text.splitlines():
-        if not (found := _LAST.match(line)) or found[1] in ("reboot", "shutdown", "runlevel"):
+        if not (match := _LAST.match(line)) or match[1] in ("reboot", "shutdown", "runlevel"):
             continue
         try:
-            at = int(datetime.strptime(found[4], "%b %d %H:%M:%S %Y").replace(tzinfo=UTC).timestamp())
+            at = int(datetime.strptime(match[4], "%b %d %H:%M:%S %Y").replace(tzinfo=UTC).timestamp())
         except ValueError:
             continue
-        if found[1] not in items:
-            items[found[1]] = SignIn(account=found[1], at=at, origin=found[3])
-            newest = newest or found[1]
+        if match[1] not in items:
+            items[match[1]] = SignIn(account=match[1], at=at, origin=match[3])
+            newest = newest or match[1]
     out = [make_reading("signins", [items[k] for k in sorted(items)], "ssh.signins", complete=False)]
     if newest:
         out.append(make_reading("system", System(last_user=newest), "ssh.signins", complete=False))

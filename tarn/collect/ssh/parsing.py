@@ -126,8 +126,8 @@ _HOST_NAME = re.compile(r"\s*([A-Za-z0-9_]([A-Za-z0-9_.-]{0,252}))\s*")
 
 def host_name(said: Answers, name: str) -> str:
     """Return the host name a command printed (RFC 1123, 2.1), or "" where it printed none, or something else."""
-    found = _HOST_NAME.fullmatch(said.text(name)) if said.ran(name) else None
-    return found[1] if found else ""
+    match = _HOST_NAME.fullmatch(said.text(name)) if said.ran(name) else None
+    return match[1] if match else ""
 
 
 UID = Ask("uid", "id -u")

@@ -71,8 +71,8 @@ def connections(said: Answers) -> list[Any]:
         if holder is None and all_seen:
             continue  # the kernel's own
         address = peer["address"].removeprefix("::ffff:")
-        one = Connection(process=holder[1][:300] if holder else "", peer=address, port=int(peer["port"]))
-        held[one.process, one.peer, one.port] = one
+        connection = Connection(process=holder[1][:300] if holder else "", peer=address, port=int(peer["port"]))
+        held[connection.process, connection.peer, connection.port] = connection
     rest: dict[str, Any] = {}
     if not all_seen:
         rest = {"unseen": ("process",), "note": "Connections of other accounts' processes are shown to root alone."}
@@ -120,18 +120,18 @@ def installs(said: Answers) -> list[Any]:
     for line in (said.text("dpkg") + said.text("rpm")).splitlines():
         at, _, name = line.partition(" ")
         if at.isdigit() and name:
-            found = _LIST.match(name)
-            installed[found[1] if found else name] = int(at)
+            match = _LIST.match(name)
+            installed[match[1] if match else name] = int(at)
     read = said.text("programs").splitlines()
     started = {path: int(at) for at, _, path in (line.partition(" ") for line in read) if at.isdigit()}
     used: dict[str, int] = {}
     lists = said.text("lists").splitlines()
     for line in lists:
         where, _, program = line.rpartition(":")
-        found = _LIST.match(where)
+        match = _LIST.match(where)
         last = started.get(program, 0)
-        if found and last > installed.get(found[1], last) + _DAY:
-            used[found[1]] = max(last, used.get(found[1], 0))
+        if match and last > installed.get(match[1], last) + _DAY:
+            used[match[1]] = max(last, used.get(match[1], 0))
     items = [
         Install(name=name, installed=put - put % _DAY, used=used[name] - used[name] % _WEEK if name in used else None)
         for name, put in sorted(installed.items())
@@ -146,10 +146,10 @@ def installs(said: Answers) -> list[Any]:
 
 def booted(said: Answers) -> list[Any]:
     """Read when the kernel was started (proc_stat(5): btime, seconds since 1970)."""
-    found = re.search(r"^btime (\d+)$", said.whole("boot", "grep /proc/stat"), re.M)
-    if not found:
+    match = re.search(r"^btime (\d+)$", said.whole("boot", "grep /proc/stat"), re.M)
+    if not match:
         raise Unread("/proc/stat does not say when the kernel was started")
-    return [make_reading("system", System(booted=int(found[1])), "ssh.boot", complete=False)]
+    return [make_reading("system", System(booted=int(match[1])), "ssh.boot", complete=False)]
 
 
 _MAC = re.compile(r"^[0-9a-f]{2}(:[0-9a-f]{2}){5}$")
@@ -170,11 +170,11 @@ def guests(said: Answers) -> list[Any]:
     items, unread = {}, max(0, len(wanted) - len(described))
     for xml, state in zip(described, states, strict=False):
         try:
-            one = _guest(xml.out.strip(), state.out.strip())
+            guest = _guest(xml.out.strip(), state.out.strip())
         except (ParseError, DefusedXmlException, ValueError):
             unread += 1
             continue
-        items[one.uuid] = one
+        items[guest.uuid] = guest
     if not items and not unread and not wanted:
         return [make_reading("guests", [], "ssh.guests")]
     note = f"{unread} guests could not be read: their description is no domain XML" if unread else ""
@@ -241,8 +241,8 @@ def usb_devices(said: Answers) -> list[Any]:
 
 def _of_usb(text: str) -> dict[tuple[str, str], str]:
     """Return by device and attribute what grep printed of them."""
-    found = (_USB.match(line) for line in text.splitlines())
-    return {(m[1], m[2]): m[3].strip()[:480] for m in found if m}
+    matches = (_USB.match(line) for line in text.splitlines())
+    return {(m[1], m[2]): m[3].strip()[:480] for m in matches if m}
 
 
 _DOCKER = r"ps -a --format '{{.Names}}\t{{.Image}}\t{{.State}}'"

@@ -66,8 +66,8 @@ def _told(credential: WinrmCredential, section: str) -> Iterator[None]:
             raise Problem("sign-in-refused", protocol=protocol, credential=credential.name) from None
         raise Problem("nonsense", protocol=protocol, detail=f"HTTP status {error.code}") from None
     except requests.exceptions.SSLError as error:
-        found = re.search(r"certificate verify failed: ([^(]+)", str(error))
-        raise Problem("untrusted", protocol=protocol, detail=found[1].strip() if found else error) from None
+        match = re.search(r"certificate verify failed: ([^(]+)", str(error))
+        raise Problem("untrusted", protocol=protocol, detail=match[1].strip() if match else error) from None
     except (requests.exceptions.ConnectTimeout, requests.exceptions.ReadTimeout):
         raise Problem("timed-out", protocol=protocol, seconds=round(credential.timeout), section=section) from None
     except requests.exceptions.ConnectionError as error:

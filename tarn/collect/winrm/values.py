@@ -24,8 +24,8 @@ def number(value: Any) -> int | None:
 def moment(value: Any) -> int | None:
     """Return seconds since 1970 of a time as PowerShell prints it: `/Date(ms)/`, ISO 8601, or yyyymmdd."""
     said = text(value if not isinstance(value, dict) else value.get("value"))
-    if found := re.match(r"^/Date\((-?\d+)", said):
-        return int(found[1]) // 1000
+    if match := re.match(r"^/Date\((-?\d+)", said):
+        return int(match[1]) // 1000
     for shape in ("%Y%m%d", "%m/%d/%Y"):
         try:
             return int(datetime.strptime(said, shape).replace(tzinfo=UTC).timestamp())

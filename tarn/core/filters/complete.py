@@ -56,8 +56,8 @@ def complete(
     `values(field, beginning, most)` gives words a field has had, for text fields.
     """
     before = text[:cursor]
-    found = _PARTIAL.search(before)
-    begun = found[0] if found else ""
+    match = _PARTIAL.search(before)
+    begun = match[0] if match else ""
     start = cursor - len(begun)
     head = before[:start]
     try:

@@ -15,8 +15,8 @@ def _said(node: Node) -> str:
 
 def holds(tree: Node, condition: Node) -> bool:
     """Return whether all a condition asks is asked by a filter already."""
-    there = {_said(one) for one in conditions(tree)}
-    return all(_said(one) in there for one in conditions(condition))
+    there = {_said(node) for node in conditions(tree)}
+    return all(_said(node) in there for node in conditions(condition))
 
 
 def narrowed(tree: Node, condition: Node) -> Node:
@@ -26,8 +26,8 @@ def narrowed(tree: Node, condition: Node) -> Node:
 
 def widened(tree: Node, condition: Node) -> Node:
     """Return a filter without what a condition asks."""
-    gone = {_said(one) for one in conditions(condition)}
-    left = tuple(one for one in conditions(tree) if _said(one) not in gone)
+    gone = {_said(node) for node in conditions(condition)}
+    left = tuple(node for node in conditions(tree) if _said(node) not in gone)
     return left[0] if len(left) == 1 else All(left)
 
 

@@ -92,9 +92,9 @@ class _Build(Transformer[Token, Any]):
     def moment(self, c: list[Any]) -> Moment:
         shifts = []
         for token in c[1:]:
-            found = _SHIFT.match(token)
-            assert found is not None
-            shifts.append((found[1], int(found[2]), found[3]))
+            match = _SHIFT.match(token)
+            assert match is not None
+            shifts.append((match[1], int(match[2]), match[3]))
         base = str(c[0])
         return Moment(base.lower() if base.lower() in ("today", "now") else base, tuple(shifts), c[0].start_pos)
 
@@ -153,7 +153,7 @@ def parse(text: str) -> Node:
     """
     if (picked := _PICKED.match(text)) is not None:
         # Devices picked one by one, thousands of them: a list of numbers and nothing else is read without a grammar.
-        numbers = (Plain(found[0], False, found.start()) for found in re.finditer(r"[\w-]+", picked[1]))
+        numbers = (Plain(match[0], False, match.start()) for match in re.finditer(r"[\w-]+", picked[1]))
         at = len("number in (")
         return Within("number", tuple(Plain(p.text, False, p.pos + at) for p in numbers), 0)
     if len(text) > MOST_TEXT:
@@ -172,13 +172,13 @@ def parse(text: str) -> Node:
 def _shallow(text: str) -> None:
     """Refuse a filter nested deeper than anybody reads. Raises FilterError with the place."""
     depth = nots = 0
-    for found in re.finditer(r'"(?:[^"\\]|\\.)*"|[(\[]|[)\]]|\bnot\b|\w+', text, re.IGNORECASE):
-        sign = found[0].lower()
+    for match in re.finditer(r'"(?:[^"\\]|\\.)*"|[(\[]|[)\]]|\bnot\b|\w+', text, re.IGNORECASE):
+        sign = match[0].lower()
         nots = nots + 1 if sign == "not" else nots if sign in "([" else 0
         depth += (sign in ("(", "[")) - (sign in (")", "]"))
         if depth + nots > MOST_DEPTH:
             message = f"A filter may be nested {MOST_DEPTH} deep; keep a part of it as a set and ask “in set …”."
-            raise FilterError(message, found.start(), found.end())
+            raise FilterError(message, match.start(), match.end())
 
 
 _EXPECTED = {
@@ -250,10 +250,10 @@ def _common_slip(text: str, place: int, token: Token) -> FilterError | None:
 
 
 def _several(text: str, place: int) -> FilterError:
-    found = re.search(r"([\w.]+)\s*=\s*([^=<>()\[\]]*)$", text[:place])
+    match = re.search(r"([\w.]+)\s*=\s*([^=<>()\[\]]*)$", text[:place])
     after = re.match(r",\s*((?:(?!\s+(?:and|or)\b)[^=<>()\[\]])*)", text[place:])
-    said = f"{found[1]} in ({found[2].strip()}, {after[1].strip()})" if found and after else "kind in (server, laptop)"
-    return FilterError(f"Several values stand in parentheses: {said}.", place, place + 1, [said] if found else [])
+    said = f"{match[1]} in ({match[2].strip()}, {after[1].strip()})" if match and after else "kind in (server, laptop)"
+    return FilterError(f"Several values stand in parentheses: {said}.", place, place + 1, [said] if match else [])
 
 
 def _shift(number: str, unit: str, place: int, end: int) -> FilterError:

@@ -73,16 +73,16 @@ def scalar(field: Field, value: Plain) -> str | int | float:
                 raise wrong(field, value, ["yes", "no"])
             return _YES[fold(text)]
         case "number" | "percent":
-            found = _AMOUNT.match(text)
-            if not found or found[2] not in ("", "%"):
+            match = _AMOUNT.match(text)
+            if not match or match[2] not in ("", "%"):
                 raise wrong(field, value)
-            return float(found[1]) if "." in found[1] else int(found[1])
+            return float(match[1]) if "." in match[1] else int(match[1])
         case "bytes" | "bits" | "memory":
-            found = _AMOUNT.match(text)
+            match = _AMOUNT.match(text)
             units = _UNITS[field.type]
-            if not found or found[2].lower() not in units:
+            if not match or match[2].lower() not in units:
                 raise wrong(field, value)
-            return int(float(found[1]) * units[found[2].lower()])
+            return int(float(match[1]) * units[match[2].lower()])
     raise AssertionError(field.type)
 
 

@@ -101,7 +101,7 @@ def calendar_of(dues: Iterable[Due], since: date, months: int) -> dict[tuple[int
 def _months_of(due: Due, begins: date, until: date) -> Sequence[int]:
     """Return the months after that of `begins` in which a payment falls; the same days as `payments` gives."""
     if due.begins or due.until:
-        return [months_between(begins, one.day) for one in payments(due, begins, until)]
+        return [months_between(begins, payment.day) for payment in payments(due, begins, until)]
     step = MONTHS.get(due.every, 1)
     last = until if due.renews or due.end is None or due.end > until else due.end
     times = months_between(due.first, last) // step if due.every != "once" else 0

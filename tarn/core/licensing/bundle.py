@@ -77,7 +77,7 @@ def make_bundle(basis: Basis, made_by: str, made_at: str, key: Ed25519PrivateKey
     held, told = whole.held, whole.balances
     rules = {
         "day": basis.day,
-        "licences": [asdict(one) for one in basis.licences],
+        "licences": [asdict(licence) for licence in basis.licences],
         "metrics": {m.name: m.text for m in METRICS.values()},
         "pins": basis.pins,
         "peaks": basis.peaks,
@@ -86,13 +86,13 @@ def make_bundle(basis: Basis, made_by: str, made_at: str, key: Ed25519PrivateKey
     }
     files = {
         "README.txt": _README.encode(),
-        "position.json": _text({"day": basis.day, "balances": [_told(one) for one in told]}),
+        "position.json": _text({"day": basis.day, "balances": [_told(balance) for balance in told]}),
         "rules.json": _text(rules),
         "uses.json": _text({"uses": [asdict(u) for u in basis.uses], "devices": basis.devices}),
         "assignment.json": _text(
             {str(k): {"licence": v, "right": held.right_of[k]} for k, v in sorted(held.licence_of.items())}
         ),
-        "left_out.json": _text([asdict(one) for one in basis.left_out]),
+        "left_out.json": _text([asdict(left) for left in basis.left_out]),
     }
     manifest = _text(
         {
@@ -179,7 +179,7 @@ def _reckoned_anew(files: Mapping[str, bytes]) -> Sequence[str]:
     whole = reckon(basis)
     held, told = whole.held, whole.balances
     said = {b["key"]: b for b in json.loads(files["position.json"])["balances"]}
-    anew = {one.key: json.loads(_text(_told(one))) for one in told}
+    anew = {balance.key: json.loads(_text(_told(balance))) for balance in told}
     faults = [
         f"the balance {key} does not follow from rules and uses"
         for key in sorted({*said, *anew})

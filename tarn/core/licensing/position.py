@@ -123,10 +123,10 @@ def _narrowest(groups: Mapping[_Group, list[Licence]]) -> dict[tuple[int, str], 
     out: dict[tuple[int, str], _Group] = {}
 
     def rank(group: _Group) -> tuple[int, int, str, str]:
-        return len(group[0]), -sum(one.quantity or 0 for one in groups[group]), *group[1:]
+        return len(group[0]), -sum(licence.quantity or 0 for licence in groups[group]), *group[1:]
 
     def shared(group: _Group) -> bool:
-        return not group[2] or any(one.shared for one in groups[group])
+        return not group[2] or any(licence.shared for licence in groups[group])
 
     for group in sorted(groups, key=rank, reverse=True):
         for product in group[0]:
@@ -150,7 +150,7 @@ class _Lacking:
 
 
 def _in_force(licences: Sequence[Licence], day: date) -> list[Licence]:
-    return [one for one in licences if in_force(one, day)]
+    return [licence for licence in licences if in_force(licence, day)]
 
 
 def _terms(group: _Group, licences: Sequence[Licence], day: date) -> Licence:
@@ -173,12 +173,12 @@ def _lacking(
     Where each bearer needs as many units whatever else there is, no leftover can serve it, or it would be served.
     """
     terms, now = _terms(group, licences, day), _in_force(licences, day)
-    unused = sum(max(0, (one.quantity or 0) - held.used(one.key)) for one in now)
-    beyond = sum(max(0, held.used(one.key) - one.quantity) for one in now if one.quantity is not None)
-    mine = {one.key for one in licences}
-    barred = [u for u in stray if not any(one.key in mine for one in held.eligible.get(u.key, ()))]
+    unused = sum(max(0, (licence.quantity or 0) - held.used(licence.key)) for licence in now)
+    beyond = sum(max(0, held.used(licence.key) - licence.quantity) for licence in now if licence.quantity is not None)
+    mine = {licence.key for licence in licences}
+    barred = [u for u in stray if not any(licence.key in mine for licence in held.eligible.get(u.key, ()))]
     of_right = sum(units for units, _, _ in _needs(terms, barred))
-    wanting = [u for u in stray if any(one.key in mine for one in held.eligible.get(u.key, ()))]
+    wanting = [u for u in stray if any(licence.key in mine for licence in held.eligible.get(u.key, ()))]
     pack, price = max(terms.pack, 1), terms.price
     anew = bought_anew(terms, day)
     # A site, or what is without limit, is not bought by the unit; a peak is not bought anew beside the one there is.
@@ -211,12 +211,12 @@ def _added(
 ) -> int:
     """Return the fewest units to add so that bearers which do not fit into what is left of any licence are covered."""
     left = [
-        replace(one, quantity=max(0, (one.quantity or 0) - held.used(one.key)), price=0)
-        for one in licences
-        if in_force(one, day)
+        replace(licence, quantity=max(0, (licence.quantity or 0) - held.used(licence.key)), price=0)
+        for licence in licences
+        if in_force(licence, day)
     ]
-    bought = assign(wanting, left, day, pins, buyable={one.key: 1 for one in left})
-    over = sum(max(0, bought.used(one.key) - (one.quantity or 0)) for one in left)
+    bought = assign(wanting, left, day, pins, buyable={licence.key: 1 for licence in left})
+    over = sum(max(0, bought.used(licence.key) - (licence.quantity or 0)) for licence in left)
     return over + sum(units for units, _, _ in _needs(terms, bought.uncovered))
 
 
@@ -234,9 +234,9 @@ def _balance(
     products, metric, organisation = group
     now, terms = _in_force(licences, day), _terms(group, licences, day)
     known = metric_of(terms)
-    bearers = [b for one in licences for b in held.bearers.get(one.key, ())]
+    bearers = [b for licence in licences for b in held.bearers.get(licence.key, ())]
     assigned = sum(b.units for b in bearers)
-    entitled = None if any(one.quantity is None for one in now) else sum(one.quantity or 0 for one in now)
+    entitled = None if any(licence.quantity is None for licence in now) else sum(one.quantity or 0 for one in now)
     needs = _needs(terms, stray)
     counted = len({u.key for b in bearers for u in b.uses}) + len(stray)
     return Balance(
@@ -293,7 +293,7 @@ def _uncovered(
     stray: Sequence[Use], licences: Sequence[Licence], held: Assignment, day: date, pins: Mapping[int, int]
 ) -> tuple[Uncovered, ...]:
     """Return the uses nothing covers with the reasons, reckoned once for uses that look the same to the licences."""
-    left = {one.key: (one.quantity or 0) - held.used(one.key) for one in licences}
+    left = {licence.key: (licence.quantity or 0) - held.used(licence.key) for licence in licences}
     told: dict[Hashable, tuple[tuple[str, str], ...]] = {}
     out = []
     for use in stray:
@@ -312,12 +312,17 @@ def _uncovered(
 def _reasons(
     use: Use, licences: Sequence[Licence], held: Assignment, day: date, left: Mapping[int, int], pinned: int | None
 ) -> tuple[tuple[str, str], ...]:
-    eligible = {one.key: one for one in held.eligible.get(use.key, ())}
+    eligible = {licence.key: licence for licence in held.eligible.get(use.key, ())}
     out = [
-        (one.name, _taken(one, use, left.get(one.key) or 0) if pinned in (None, one.key) else "it is pinned to another")
-        for one in eligible.values()
+        (
+            licence.name,
+            _taken(licence, use, left.get(licence.key) or 0)
+            if pinned in (None, licence.key)
+            else "it is pinned to another",
+        )
+        for licence in eligible.values()
     ]
-    out += [(one.name, may_cover(one, use, day).reason) for one in licences if one.key not in eligible]
+    out += [(licence.name, may_cover(licence, use, day).reason) for licence in licences if licence.key not in eligible]
     return tuple(out)
 
 
@@ -361,10 +366,10 @@ def _working(
             WorkingLine("-", covered, f"{unit} entitled", "without limit"),
             WorkingLine("=", lacking.units, "short"),
         ]
-    for one in now:
-        since = f", since {one.starts.isoformat()}" if one.starts != date.min else ""
-        until = f", until {one.ends.isoformat()}" if one.ends else ""
-        steps.append(WorkingLine("-", one.quantity or 0, f"{unit} entitled", f"{one.name}{since}{until}"))
+    for licence in now:
+        since = f", since {licence.starts.isoformat()}" if licence.starts != date.min else ""
+        until = f", until {licence.ends.isoformat()}" if licence.ends else ""
+        steps.append(WorkingLine("-", licence.quantity or 0, f"{unit} entitled", f"{licence.name}{since}{until}"))
     if not now:
         steps.append(WorkingLine("-", 0, f"{unit} entitled", "no licence is in force"))
     if lacking.units:

@@ -76,17 +76,21 @@ def _part(
 ) -> Part:
     uses = [u for p in sorted(products) for u in by_product.get(p, ())]
     mine = [u.key for u in uses if u.key in disputed]
-    held = assign(uses, licences, basis.day, basis.pins, basis.peaks, disputed=mine)
-    aside = [LeftOut(one.reason, {p: d for p, d in one.by_product.items() if p in products}) for one in basis.left_out]
-    return Part(held, balances(uses, licences, held, basis.day, aside, basis.devices, basis.pins, basis.peaks))
+    assignment = assign(uses, licences, basis.day, basis.pins, basis.peaks, disputed=mine)
+    aside = [
+        LeftOut(left.reason, {p: d for p, d in left.by_product.items() if p in products}) for left in basis.left_out
+    ]
+    return Part(
+        assignment, balances(uses, licences, assignment, basis.day, aside, basis.devices, basis.pins, basis.peaks)
+    )
 
 
 def _together(parts: Iterable[Assignment]) -> Assignment:
     out = Assignment({}, {}, {}, [], {})
-    for one in parts:
-        out.licence_of.update(one.licence_of)
-        out.right_of.update(one.right_of)
-        out.bearers.update(one.bearers)
-        out.uncovered.extend(one.uncovered)
-        out.eligible.update(one.eligible)
+    for assignment in parts:
+        out.licence_of.update(assignment.licence_of)
+        out.right_of.update(assignment.right_of)
+        out.bearers.update(assignment.bearers)
+        out.uncovered.extend(assignment.uncovered)
+        out.eligible.update(assignment.eligible)
     return out

@@ -84,7 +84,7 @@ def remedy(
     lacking = {use.product for use in uses if use.key not in held.licence_of}
     whole = Remedy([], [], [], [], [])
     for products, some in linked(licences, by_product):
-        over = any(one.quantity is not None and held.used(one.key) > one.quantity for one in some)
+        over = any(licence.quantity is not None and held.used(licence.key) > licence.quantity for licence in some)
         if over or products & lacking:
             mine = [use for product in sorted(products) for use in by_product.get(product, ())]
             spare = [i for i in idle if i.use.product in products]
@@ -107,9 +107,13 @@ def _of_part(
     """Return the cheapest remedy of one part."""
     mine = {use.key for use in uses}
     anew = _anew([u for u in held.uncovered if u.key in mine], licences, held, day, peaks)
-    by_key = {one.key: one for one in licences}
+    by_key = {licence.key: licence for licence in licences}
     licences = [*licences, *anew]
-    prices = {one.key: one.price for one in licences if one.price and one.quantity is not None and one.metric != "site"}
+    prices = {
+        licence.key: licence.price
+        for licence in licences
+        if licence.price and licence.quantity is not None and licence.metric != "site"
+    }
     given_up = {i.use.key: i for i in idle}
     # What is idle is given up first, and taken back one by one where that saves nothing.
     freed = list(given_up)
@@ -126,11 +130,13 @@ def _of_part(
         and (after := best.held.licence_of.get(use.key)) in by_key
         and before != after
     ]
-    wanting = {one.key for use in best.left for one in best.held.eligible.get(use.key, ()) if one.key not in prices}
+    wanting = {
+        licence.key for use in best.left for licence in best.held.eligible.get(use.key, ()) if licence.key not in prices
+    }
     wanting |= {
-        one.key
-        for one in licences
-        if one.key not in prices and one.quantity is not None and best.held.used(one.key) > one.quantity
+        licence.key
+        for licence in licences
+        if licence.key not in prices and licence.quantity is not None and best.held.used(licence.key) > licence.quantity
     }
     buys = [_named(buy, by_key, best.held, day) for buy in best.buys]
     return Remedy([given_up[k] for k in freed], buys, moves, best.left, [by_key[k] for k in sorted(wanting)])
@@ -144,12 +150,12 @@ def _anew(
     for use in uncovered:
         barred[use.product].append(use)
     out = []
-    for one in licences:
-        if not one.price or one.quantity is None or one.metric == "site" or one.key in peaks:
+    for licence in licences:
+        if not licence.price or licence.quantity is None or licence.metric == "site" or licence.key in peaks:
             continue
-        new = bought_anew(one, day)
-        some = (use for product in one.products for use in barred.get(product, ()))
-        if any(may_cover(new, use, day) and one not in held.eligible.get(use.key, ()) for use in some):
+        new = bought_anew(licence, day)
+        some = (use for product in licence.products for use in barred.get(product, ()))
+        if any(may_cover(new, use, day) and licence not in held.eligible.get(use.key, ()) for use in some):
             out.append(new)
     return out
 
@@ -185,15 +191,15 @@ def _bought(
     disputed: Collection[int],
 ) -> _Bought:
     kept = [u for u in uses if u.key not in without]
-    held = assign(kept, licences, day, pins, peaks, prices, [k for k in disputed if k not in without])
+    assignment = assign(kept, licences, day, pins, peaks, prices, [k for k in disputed if k not in without])
     buys = []
-    for one in licences:
-        over = held.used(one.key) - (one.quantity or 0)
-        if one.key in prices and over > 0:
-            pack = max(1, one.pack)
+    for licence in licences:
+        over = assignment.used(licence.key) - (licence.quantity or 0)
+        if licence.key in prices and over > 0:
+            pack = max(1, licence.pack)
             units = -(-over // pack) * pack
-            buys.append(Buy(one, units, units * one.price))
-    return _Bought(held, buys, held.uncovered)
+            buys.append(Buy(licence, units, units * licence.price))
+    return _Bought(assignment, buys, assignment.uncovered)
 
 
 def by_licence(moves: Sequence[Move]) -> dict[tuple[int, int], list[Move]]:

@@ -90,16 +90,16 @@ def _handed(value: tuple[str, Any]) -> Any:
 
 async def _look(device: Device, now: datetime, day: int) -> looks.Look:
     """Return what a sweep would have brought home of a device."""
-    found = looks.Look(device.address, began=now)
-    found.ports = sorted(device.open_ports + ((22,) if device.ssh else ()))
+    look = looks.Look(device.address, began=now)
+    look.ports = sorted(device.open_ports + ((22,) if device.ssh else ()))
     if device.snmp and device.manner != "loop":
-        found.readings += (await snmp_read.read_all(_Walker(device)))[0]
+        look.readings += (await snmp_read.read_all(_Walker(device)))[0]
     if device.ssh == "yes" and device.manner not in ("stall", "nonsense"):
         key = Identity(keys=(host_key(device.host_key).get_fingerprint("sha256"),))
         readings, _ = await ssh_read.read_all(_Shell(device, now))
-        found.readings += [make_reading("identity", key, "reach", complete=False), *readings]
+        look.readings += [make_reading("identity", key, "reach", complete=False), *readings]
     if device.winrm == "yes":
-        found.readings += (await windows.read_all(_Remote(device, now)))[0]
+        look.readings += (await windows.read_all(_Remote(device, now)))[0]
     certificates = []
     for port, wanted in device.presented().items():
         begins, ends = (now + timedelta(days=d - day) for d in (wanted.begins, wanted.ends))
@@ -107,9 +107,9 @@ async def _look(device: Device, now: datetime, day: int) -> looks.Look:
         der = x509.load_pem_x509_certificate(pem[pem.index(b"-----BEGIN CERT") :]).public_bytes(Encoding.DER)
         certificates.append(read_certificate(der, port))
     if certificates:
-        found.readings.append(make_reading("certificates", certificates, "reach"))
-    looks._services(found)
-    return found
+        look.readings.append(make_reading("certificates", certificates, "reach"))
+    looks._services(look)
+    return look
 
 
 def instant(anchor: datetime, day: int, hour: int = 1, minute: int = 30) -> datetime:
@@ -133,10 +133,10 @@ def sightings_of(day: int, anchor: datetime, world: World) -> Iterator[tuple[Dev
         outer = device.place in (*OUTLYING, TRUST) or device.address.startswith("10.60.6.")
         if device.kind in CARRIED or (outer and (day - FIRST) % OUTER_EVERY):
             continue
-        found = asyncio.run(_look(device, now, day))
+        look = asyncio.run(_look(device, now, day))
         source = ("sweep", sweep_of(device))
         network = networks[device.address.rsplit(".", 1)[0]]
-        sighting = found.sighting(source, network.place, network.organisation)
+        sighting = look.sighting(source, network.place, network.organisation)
         if sighting is not None:
             yield device, sighting
 
@@ -145,9 +145,9 @@ def guests_told(day: int, anchor: datetime, world: World) -> Iterator[Sighting]:
     """Yield what the virtual hosts would have said of their guests that night."""
     for host in world.on(day):
         if host.guests:
-            found = asyncio.run(_look(host, instant(anchor, day), day))
-            found.taken_for = host.name
-            yield from guests_of(found, FERRIES)
+            look = asyncio.run(_look(host, instant(anchor, day), day))
+            look.taken_for = host.name
+            yield from guests_of(look, FERRIES)
 
 
 def sweep_of(device: Device) -> str:

@@ -54,13 +54,13 @@ def _reach(data: CredentialIn, protocol: str, *, clear: bool) -> list[str]:
         like = "10.60.4.10 or directory.example" if protocol in ("ldap", "http") else "10.60.4.0/24"
         raise Invalid("reach", f"Say where it may be used, such as {like}: it is sent nowhere else.")
     try:
-        found = read_reach(entries)
+        reach = read_reach(entries)
     except ReachError as error:
         raise Invalid("reach", str(error)) from None
-    if clear and found.wide:
+    if clear and reach.wide:
         raise Invalid(
             "reach",
-            f"A password in clear text goes only to hosts named one by one; “{found.wide}” is more than one. "
+            f"A password in clear text goes only to hosts named one by one; “{reach.wide}” is more than one. "
             "Use TLS, a key, NTLM or Kerberos where you can.",
         )
     return list(entries)

@@ -47,12 +47,12 @@ def _note(trial: Trial, steps: list[dict[str, Any]]) -> None:
 
 def note_trial(trial: Trial, steps: list[dict[str, Any]], *, done: bool) -> None:
     """Note a trial's steps so far; at its end count what it came to for its account."""
-    held = Trial.objects.filter(pk=trial.pk).exclude(state="done")
+    trials = Trial.objects.filter(pk=trial.pk).exclude(state="done")
     if not done:
-        held.update(steps=steps)
+        trials.update(steps=steps)
         return
     with transaction.atomic():
-        if not held.update(state="done", steps=steps, ended_at=int(time.time())):
+        if not trials.update(state="done", steps=steps, ended_at=int(time.time())):
             return  # told before
         signed_in = next((s["verdict"] for s in steps if s["step"] == "sign-in"), "")
         credential = Credential.objects.get(pk=trial.credential_id)

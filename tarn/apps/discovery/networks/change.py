@@ -18,10 +18,10 @@ from tarn.core.ranges import ALL_THERE_ARE, RangeError, parse_ranges
 
 def never_probed(organisation: int | None) -> list[str]:
     """Return the ranges that must never be probed: those of all, and those of the organisation it is done for."""
-    held = Network.objects.filter(never_probe=True)
+    networks = Network.objects.filter(never_probe=True)
     if organisation is not None:
-        held = held.filter(Q(organisation=None) | Q(organisation=organisation))
-    return list(held.values_list("range", flat=True))
+        networks = networks.filter(Q(organisation=None) | Q(organisation=organisation))
+    return list(networks.values_list("range", flat=True))
 
 
 def forbidden(address: str, organisation: int | None) -> str:
@@ -42,11 +42,13 @@ def keep_within(ranges: list[str], field: str) -> None:
 
 def _network_checked(data: NetworkIn) -> dict[str, Any]:
     try:
-        found = parse_ranges([data.range], most=ALL_THERE_ARE)
+        address_ranges = parse_ranges([data.range], most=ALL_THERE_ARE)
     except RangeError as error:
         raise Invalid("range", str(error)) from None
-    if len(found) != 1:
-        raise Invalid("range", f"A network is one range; “{data.range}” is {len(found) or 'none'}: note each apart.")
+    if len(address_ranges) != 1:
+        raise Invalid(
+            "range", f"A network is one range; “{data.range}” is {len(address_ranges) or 'none'}: note each apart."
+        )
     if not 1 <= data.at_once <= 1024:
         raise Invalid("at_once", f"{data.at_once} devices at once is out of bounds: 1 to 1,024.")
     quiet, minutes = data.quiet.strip(), data.quiet_minutes

@@ -56,8 +56,11 @@ def networks_of(text: str, at: int | None) -> NetworksOfSelection:
         condition = _within(ranges_of(network))
         asked.append(condition)
         held = []
-        for one in ranges_of(network):
-            first, last = bisect_left(keys, address_key(str(one.first))), bisect_right(keys, address_key(str(one.last)))
+        for address_range in ranges_of(network):
+            first, last = (
+                bisect_left(keys, address_key(str(address_range.first))),
+                bisect_right(keys, address_key(str(address_range.last))),
+            )
             held += [row for _, row in placed[first:last]]
             inside[first:last] = [True] * (last - first)
         if held:
@@ -73,7 +76,7 @@ def networks_of(text: str, at: int | None) -> NetworksOfSelection:
 
 
 def _within(ranges: Iterable[AddressRange]) -> str:
-    parts = [f"address in {one.text}" for one in ranges]
+    parts = [f"address in {address_range.text}" for address_range in ranges]
     return parts[0] if len(parts) == 1 else f"({' or '.join(parts)})"
 
 
@@ -85,7 +88,7 @@ def _share(network: Network, held: list[dict[str, str | None]], condition: str) 
         "name": network.name,
         "place": network.place,
         "devices": len(held),
-        "addresses": sum(one.size for one in ranges_of(network)),
+        "addresses": sum(address_range.size for address_range in ranges_of(network)),
         "kinds": [{"kind": kind, "count": number} for kind, number in kinds.most_common(MOST_KINDS)],
         "last_seen": max((row["last_seen"] for row in held if row["last_seen"]), default=None),
         "filter": condition,

@@ -153,15 +153,15 @@ def take_hand_in(outpost: Outpost, handed: HandIn) -> Receipt:
             )
         }
         refused: dict[str, str] = {}
-        found: list[Found] = []
+        answers: list[Found] = []
         for one in (_dated_here(f, outpost.skew) for f in handed.found):
             if why := _unfit(one, rows.get(one.address), run, outpost):
                 refused[one.address] = why
             else:
-                found.append(one)
+                answers.append(one)
         open_still = {a for a, row in rows.items() if _still_open(row, handed.lease)}
-        mine = [f for f in found if f.address in open_still]
-        late = [s for f in found if f.address not in open_still for s in f.sightings]
+        mine = [f for f in answers if f.address in open_still]
+        late = [s for f in answers if f.address not in open_still for s in f.sightings]
         stages = {a: s for a, s in handed.stages.items() if a in rows and rows[a].outcome == "waiting"}
         if late:
             take_in_batch(late)

@@ -69,15 +69,15 @@ def take_report(token: str, report: Report) -> ReportedOut:
         )
     now = int(time.time())
     with transaction.atomic():
-        held = Reporter.objects.filter(number=report.host, enrolment=enrolment).first() if report.host else None
-        before = document(held.document) if held else None
+        reporter = Reporter.objects.filter(number=report.host, enrolment=enrolment).first() if report.host else None
+        before = document(reporter.document) if reporter else None
         if report.unchanged and before is None:
             return {"asset": "", "host": "", "again": True, "unread": []}
         made, unread = readings(report)
         if before is not None and report.unchanged:
             made = _unchanged(before, made) + made
         made = [r for r in made if r.section != "placement"]
-        number = held.number if held else uuid.uuid4().hex
+        number = reporter.number if reporter else uuid.uuid4().hex
         issued = Identity(instance=make_id("reporter", number))
         made = [r for r in made if not (r.section == "identity" and r.facts.instance)]
         made.append(make_reading("identity", issued, "reporter", complete=False))

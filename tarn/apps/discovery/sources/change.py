@@ -130,8 +130,8 @@ def test_source(user: Any, data: SourceIn) -> TestOut:
     found: list[Finding] = []
 
     async def go() -> None:
-        async for one in findings(values["kind"], values["settings"], credential, values["route"], "", known):
-            found.append(one)
+        async for finding in findings(values["kind"], values["settings"], credential, values["route"], "", known):
+            found.append(finding)
 
     try:
         asyncio.run(asyncio.wait_for(go(), TEST_SECONDS))
@@ -141,8 +141,8 @@ def test_source(user: Any, data: SourceIn) -> TestOut:
     except Problem as problem:
         says, remedy = problem.says, problem.remedy
     faults: dict[str, int] = {}
-    for one in found:
-        for fault in one.faults:
+    for finding in found:
+        for fault in finding.faults:
             faults[str(fault)] = faults.get(str(fault), 0) + 1
     return {
         "found": len(found),

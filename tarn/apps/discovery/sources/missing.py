@@ -35,20 +35,20 @@ class Missing:
     def deal_with(self) -> None:
         """Keep what is missing, mark it, or retire it after so many days, as the source says; people have left."""
         now = self.sync.made_at
-        for one in self.devices:
-            one.missing_since = one.missing_since or now
+        for source_device in self.devices:
+            source_device.missing_since = source_device.missing_since or now
             self._count("no longer there")
-            days = (now - one.missing_since) / 86_400
+            days = (now - source_device.missing_since) / 86_400
             state = ""
             if self.source.gone == "mark":
                 state = "missing"
             elif self.source.gone == "retire" and days >= self.source.gone_days:
                 state = "retired"
             with transaction.atomic():
-                if state and one.told != state:
-                    tell(self.source, one, state, self.at)
-                    one.told = state
-                one.save()
+                if state and source_device.told != state:
+                    tell(self.source, source_device, state, self.at)
+                    source_device.told = state
+                source_device.save()
         if left := gone_people(
             self.source.name, sync=self.sync.pk, at=self.sync.made_at, organisation=self.source.organisation
         ):

@@ -80,16 +80,16 @@ def _described(kind: SourceKind) -> SourceKindOut:
         "prepared": kind.prepared,
         "form": [
             {
-                "name": one.name,
-                "label": one.label,
-                "type": one.type,
-                "needed": one.needed,
-                "usual": one.usual,
-                "options": list(one.options),
-                "least": one.least,
-                "most": one.most,
+                "name": setting.name,
+                "label": setting.label,
+                "type": setting.type,
+                "needed": setting.needed,
+                "usual": setting.usual,
+                "options": list(setting.options),
+                "least": setting.least,
+                "most": setting.most,
             }
-            for one in kind.form
+            for setting in kind.form
         ],
     }
 

@@ -125,7 +125,7 @@ class _Syncer:
         close_old_connections()
         wanted = set(self.source.take)
         sound: list[Finding] = []
-        people = [one.person for one in held if one.person is not None]
+        people = [finding.person for finding in held if finding.person is not None]
         for one in held:
             if one.person is not None:
                 continue

@@ -57,5 +57,5 @@ def keep_refusals(run: Run, counts: dict[str, int]) -> None:
     for stored in run.sweep.credentials.all():
         who = account(opened(stored))
         if who and who in counts:
-            held = Credential.objects.filter(pk=stored.pk)
-            (held.filter(refusals__lt=counts[who]) if counts[who] else held).update(refusals=counts[who])
+            credentials = Credential.objects.filter(pk=stored.pk)
+            (credentials.filter(refusals__lt=counts[who]) if counts[who] else credentials).update(refusals=counts[who])

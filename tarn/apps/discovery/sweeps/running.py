@@ -144,11 +144,11 @@ class _Runner:
         close_old_connections()
         source = ("sweep", self.sweep_name)
         for piece in self.breath.pieces(done) if done else [[]]:
-            found = [found_of(o, source, self.places.place(o.address), self.manner.organisation) for o in piece]
+            answers = [found_of(o, source, self.places.place(o.address), self.manner.organisation) for o in piece]
             with transaction.atomic():
                 run = Run.objects.get(pk=self.run_id)
                 self.wish, run.beat = run.wish, int(time.time())
-                hand_in(run, found, stages)
+                hand_in(run, answers, stages)
                 run.save(update_fields=["beat"])
             stages = {}
 

@@ -145,14 +145,14 @@ class Compiler:
         return [i for i, _, folded in rows if folded == cond.value]
 
     def _asset_cond(self, cond: Cond, f: Field) -> Sql:
-        told = self._told(cond, f)
+        sql = self._told(cond, f)
         if self.supposed is None or self.supposed.field != f.name:
-            return told
+            return sql
         where, value = self.supposed.where, self.supposed.value
         # The value stands several times in its test; named once, its own values stand once.
         if_so = self._test(cond, "v.x", "v.x")
-        text = f"iif({where.text}, (SELECT {if_so.text} FROM (SELECT {value.text} AS x) v), {told.text})"
-        return Sql(text, [*where.values, *if_so.values, *value.values, *told.values], 1)
+        text = f"iif({where.text}, (SELECT {if_so.text} FROM (SELECT {value.text} AS x) v), {sql.text})"
+        return Sql(text, [*where.values, *if_so.values, *value.values, *sql.values], 1)
 
     def _told(self, cond: Cond, f: Field) -> Sql:
         self.asks_asset |= of_asset(f, self.at)

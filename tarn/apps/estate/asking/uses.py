@@ -39,12 +39,12 @@ def _all() -> Iterable[Kept]:
 def uses_of(*, set_name: str = "", phrase: str = "", field: str = "") -> list[Kept]:
     """Return what speaks of a set, a phrase or a field by name."""
     out = []
-    for one in _all():
+    for kept in _all():
         try:
-            tree = parse(one.text)
+            tree = parse(kept.text)
         except FilterError:
             continue  # a filter that can no longer be read says so where it is kept
         named = (set_name, sets_in), (phrase, phrases_in), (field, fields_in)
         if any(name and name in found(tree) for name, found in named):
-            out.append(one)
+            out.append(kept)
     return out

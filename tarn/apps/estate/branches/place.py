@@ -27,8 +27,8 @@ def _checked(data: PlacedIn) -> tuple[str, str, str]:
 def _spelt(field: str, name: str) -> str:
     """Return a name as evidence or the tree spell it already: two spellings would be two branches to the eye."""
     known = trees()[field]
-    told = Term.objects.filter(field=field, folded=fold(name)).values_list("text", flat=True)
-    return next((n for n in [*told, *known, *known.values()] if fold(n) == fold(name)), name)
+    terms = Term.objects.filter(field=field, folded=fold(name)).values_list("text", flat=True)
+    return next((n for n in [*terms, *known, *known.values()] if fold(n) == fold(name)), name)
 
 
 def _put(field: str, name: str, under: str) -> dict[str, Any]:

@@ -29,12 +29,12 @@ def branches(at: int | None) -> list[dict[str, Any]]:
 
 def _counted(field: str, at: int | None) -> Counter[str]:
     asked = question(f"{field} != none", at, asker().everywhere())
-    found = raw_connection().execute(
+    cursor = raw_connection().execute(
         f"SELECT (SELECT t.text FROM estate_term t WHERE t.id = s.{field}_id), count(*) {asked.source} "
         f"GROUP BY s.{field}_id",
         asked.where.values,
     )
-    return Counter(dict(found.fetchall()))
+    return Counter(dict(cursor.fetchall()))
 
 
 def _in_order(field: str, under: dict[str, str], here: Counter[str], kept: set[str]) -> list[dict[str, Any]]:

@@ -26,8 +26,10 @@ def fields() -> list[OwnField]:
 
 def kinds() -> list[OwnKind]:
     """Return the kinds that stand."""
-    found = HeldKind.objects.filter(dropped_at=None).order_by("name")
-    return [OwnKind(k.name, k.parent, k.icon, tuple(k.hidden), tuple(dict.fromkeys(k.names.values()))) for k in found]
+    own_kinds = HeldKind.objects.filter(dropped_at=None).order_by("name")
+    return [
+        OwnKind(k.name, k.parent, k.icon, tuple(k.hidden), tuple(dict.fromkeys(k.names.values()))) for k in own_kinds
+    ]
 
 
 def _field(f: HeldField) -> OwnField:
@@ -53,13 +55,13 @@ def refresh() -> None:
 def values_held(name: str) -> dict[Any, int]:
     """Return the values a field has now, each with on how many assets that whoever asks may see."""
     mine = _seen()
-    found = raw_connection().execute(
+    cursor = raw_connection().execute(
         "SELECT json_extract(f.value, '$'), count(DISTINCT f.asset_id) FROM estate_fieldspan f "
         "JOIN estate_assetspan s ON s.asset_id = f.asset_id AND s.valid_to IS NULL "
         f"WHERE f.valid_to IS NULL AND f.field = ? AND {mine.text} GROUP BY 1",
         [f"{OWN}{name}", *mine.values],
     )
-    return dict(found.fetchall())
+    return dict(cursor.fetchall())
 
 
 def _seen() -> Sql:
@@ -71,20 +73,20 @@ def _seen() -> Sql:
 def tags_of(assets: list[int]) -> dict[int, list[str]]:
     """Return the tags of assets that exist, as they stand."""
     said = reckoned("own.tags", None)
-    found = raw_connection().execute(
+    cursor = raw_connection().execute(
         f"SELECT s.asset_id, {said} FROM estate_assetspan s WHERE s.valid_to IS NULL "
         "AND s.asset_id IN (SELECT value FROM json_each(?))",
         [json.dumps(assets)],
     )
-    return {asset: [t for t in str(held or "").split("; ") if t] for asset, held in found}
+    return {asset: [t for t in str(held or "").split("; ") if t] for asset, held in cursor}
 
 
 def tags_there_are() -> dict[str, int]:
     """Return every tag that is in use, with on how many assets of the register whoever asks may see."""
     asked = question(f"{TAG_FIELD.name} != none")
-    found = raw_connection().execute(f"SELECT {reckoned('own.tags', None)} {asked.source}", asked.where.values)
+    cursor = raw_connection().execute(f"SELECT {reckoned('own.tags', None)} {asked.source}", asked.where.values)
     counts: Counter[str] = Counter()
-    for (held,) in found:
+    for (held,) in cursor:
         counts.update(held.split("; "))
     return dict(sorted(counts.items()))
 
@@ -92,12 +94,12 @@ def tags_there_are() -> dict[str, int]:
 def assets_by_kind() -> dict[str, int]:
     """Return how many assets that whoever asks may see are of each kind now."""
     mine = _seen()
-    found = raw_connection().execute(
+    cursor = raw_connection().execute(
         "SELECT t.text, count(*) FROM estate_assetspan s JOIN estate_term t ON t.id = s.kind_id "
         f"WHERE s.valid_to IS NULL AND {mine.text} GROUP BY 1",
         mine.values,
     )
-    return dict(found.fetchall())
+    return dict(cursor.fetchall())
 
 
 def overview() -> OwnOverview:

@@ -75,8 +75,8 @@ def _identify_anew(db: sqlite3.Connection, memory: Memory, assets: list[int]) ->
     held: dict[int, dict[str, None]] = {asset: {} for asset in assets}
     for stored in stored_sightings(db, f"WHERE g.asset_id IN ({marks}) ORDER BY g.asset_id, g.at, g.id"):
         asset = stored["asset"]
-        found = identifiers_of(stored["document"])
-        held[asset] |= dict.fromkeys(i.key for i in found if i.kind != "tarn" or _emptied(db, i.value, asset))
+        identifiers = identifiers_of(stored["document"])
+        held[asset] |= dict.fromkeys(i.key for i in identifiers if i.kind != "tarn" or _emptied(db, i.value, asset))
     for asset, keys in held.items():
         if keys:
             memory.index.add(asset, [f"tarn:A-{asset:05d}", *keys])

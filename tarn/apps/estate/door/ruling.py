@@ -54,7 +54,7 @@ def _attach(db: sqlite3.Connection, memory: Memory, row: int, asset: int, verdic
         (asset, verdict, json.dumps(reasons), row),
     )
     stored = next(stored_sightings(db, "WHERE g.id = ?", (row,)))
-    found = prepare(read_sighting(stored["document"])).found
-    memory.index.add(asset, [i.key for i in found if i.kind != "tarn"])
+    identifiers = prepare(read_sighting(stored["document"])).found
+    memory.index.add(asset, [i.key for i in identifiers if i.kind != "tarn"])
     memory.waiting.drop(row)
     derive_anew(db, memory, [asset])

@@ -66,12 +66,12 @@ def add_to(
 @router.get("/papers/{number}/file")
 def content(request: HttpRequest, number: int) -> FileResponse:
     """Return a file as it was given. It is never shown in the page, whatever it holds."""
-    held = or_404(Paper, reads.paper, number)
-    path = reads.folder() / held.sha256
-    if not held.file_name or not path.exists():
+    paper = or_404(Paper, reads.paper, number)
+    path = reads.folder() / paper.sha256
+    if not paper.file_name or not path.exists():
         raise HttpError(404, f"The paper {number} has no file here.")
     return FileResponse(
-        path.open("rb"), content_type="application/octet-stream", as_attachment=True, filename=held.file_name
+        path.open("rb"), content_type="application/octet-stream", as_attachment=True, filename=paper.file_name
     )
 
 

@@ -23,7 +23,7 @@ def people(request: HttpRequest, as_of: str | None = None) -> list[PersonRowOut]
 @router.get("/persons/one", response=PersonPageOut)
 def person(request: HttpRequest, name: str, as_of: str | None = None) -> PersonPageOut:
     """Return one person: what they hold, where they sign in, what they held before."""
-    found = reads.person(name, read_dial(as_of))
-    if found is None:
+    person_page = reads.person(name, read_dial(as_of))
+    if person_page is None:
         raise HttpError(404, f"Nobody called “{name}” is known, and nobody of that name holds a device.")
-    return found
+    return person_page

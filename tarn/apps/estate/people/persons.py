@@ -42,12 +42,12 @@ def _signed_in(at: int | None, filter_: str = "") -> dict[str, list[int]]:
 
 def holders_of(assets: set[int]) -> dict[int, str]:
     """Return who holds these assets now."""
-    found = raw_connection().execute(
+    cursor = raw_connection().execute(
         "SELECT s.asset_id, t.text FROM estate_assetspan s JOIN estate_term t ON t.id = s.person_id "
         "WHERE s.valid_to IS NULL AND s.asset_id IN (SELECT value FROM json_each(?))",
         [json.dumps(sorted(assets))],
     )
-    return dict(found.fetchall())
+    return dict(cursor.fetchall())
 
 
 def _account(value: str) -> str:
@@ -95,16 +95,16 @@ def person(name: str, at: int | None) -> PersonPageOut | None:
     held = _holders(at).get(name, [])
     if name not in known and not held and not _held_over_time(name):
         return None
-    one = known.get(name, KnownPerson(name))
-    used = [a for a in _signed_in(at).get(one.account, []) if one.account]
+    known_person = known.get(name, KnownPerson(name))
+    used = [a for a in _signed_in(at).get(known_person.account, []) if known_person.account]
     return {
-        **_shown(one),
-        "groups": one.groups,
+        **_shown(known_person),
+        "groups": known_person.groups,
         "filter": f"person = {quote(name)}",
         "held": named(held, at),
         "used": [{**row, "theirs": row["id"] in set(held)} for row in named(used, at)],
         "before": _held_over_time(name),
-        "software": _software_for(one.account, at),
+        "software": _software_for(known_person.account, at),
     }
 
 

@@ -36,12 +36,12 @@ def claimed(asked: Question, fields: tuple[str, ...], among: list[int] | None = 
 
 def systems(asked: Question) -> list[tuple[str, str, int]]:
     """Return the operating systems of a selection by name and version, each with on how many devices."""
-    found = raw_connection().execute(
+    cursor = raw_connection().execute(
         "SELECT t.text, ifnull(y.os_version, ''), count(*) FROM estate_assetspan y JOIN estate_term t ON t.id = "
         f"y.os_name_id WHERE y.id IN (SELECT s.id {asked.source}) GROUP BY 1, 2",
         asked.where.values,
     )
-    return found.fetchall()
+    return cursor.fetchall()
 
 
 def warranties_ending(asked: Question, since: date, until: date) -> list[tuple[str, str, str, int]]:
@@ -52,7 +52,7 @@ def warranties_ending(asked: Question, since: date, until: date) -> list[tuple[s
     then, of_order = holds("f", asked.at), holds("o", asked.at)
     begins, ends = (_day_begins(d) for d in (since, until + timedelta(days=1)))
     # Whatever anybody says ends in this time is looked at; that nobody better says otherwise is asked of those alone.
-    found = raw_connection().execute(
+    cursor = raw_connection().execute(
         "WITH near AS MATERIALIZED (SELECT DISTINCT f.asset_id FROM estate_fieldspan f WHERE f.field = 'warranty_end' "
         f"AND {then.text} AND CAST(f.value AS INTEGER) >= ? AND CAST(f.value AS INTEGER) < ?), "
         "told AS (SELECT f.asset_id, CAST(f.value AS INTEGER) AS ends, row_number() OVER (PARTITION BY f.asset_id "
@@ -68,7 +68,7 @@ def warranties_ending(asked: Question, since: date, until: date) -> list[tuple[s
     )
     return [
         (datetime.fromtimestamp(end, zone()).date().isoformat(), kind or "", order or "", number)
-        for end, kind, order, number in found
+        for end, kind, order, number in cursor
     ]
 
 

@@ -69,8 +69,8 @@ def assets_of(documents: Iterable[str]) -> dict[str, int]:
 
 def documents_of(asset: int) -> list[str]:
     """Return the documents of an asset's evidence."""
-    found = raw_connection().execute("SELECT document FROM estate_sighting WHERE asset_id = ?", [asset])
-    return [document for (document,) in found]
+    cursor = raw_connection().execute("SELECT document FROM estate_sighting WHERE asset_id = ?", [asset])
+    return [document for (document,) in cursor]
 
 
 def by_serial(serials: Iterable[str]) -> dict[str, dict[str, Any]]:

@@ -86,11 +86,11 @@ def page(asked: Question, fields: list[str], sort: str, offset: int, limit: int)
     source = asked.source if "a." in expression.split("s.")[0] else asked.lean_source
     if expression == "s.name_fold":
         # The index gives this order, so the statement ends after the page and can bring the columns along.
-        found = db.execute(
+        cursor = db.execute(
             f"SELECT s.id, s.asset_id, {_columns(columns, asked.at)} {asked.source} ORDER BY {order} LIMIT ? OFFSET ?",
             [*asked.where.values, most, offset],
         )
-        return _shaped(found.fetchall(), columns)
+        return _shaped(cursor.fetchall(), columns)
     picked = db.execute(
         f"SELECT s.id {source} ORDER BY {order} LIMIT ? OFFSET ?", [*asked.where.values, most, offset]
     ).fetchall()
@@ -137,12 +137,12 @@ NAMED = ("number", "name", "kind", "place", "department")
 def named(assets: list[int], at: int | None) -> list[NamedDevice]:
     """Return assets in the order given by what people know them by; those that did not exist then are left out."""
     condition = holds("s", at)
-    found = raw_connection().execute(
+    cursor = raw_connection().execute(
         f"SELECT s.asset_id, s.id FROM estate_assetspan s WHERE {condition.text} "
         "AND s.asset_id IN (SELECT value FROM json_each(?))",
         [*condition.values, json.dumps(assets)],
     )
-    spans = dict(found.fetchall())
+    spans = dict(cursor.fetchall())
     rows = _rows([spans[a] for a in assets if a in spans], [field_named(f) for f in NAMED], at)
     return cast("list[NamedDevice]", rows)  # of the fields NAMED, which it has
 

@@ -88,12 +88,12 @@ def withdraw(username: str, documents: list[str]) -> None:
 
     Called inside a transaction.
     """
-    held = raw_connection().execute(
+    cursor = raw_connection().execute(
         "SELECT document FROM estate_sighting WHERE asset_id IS NOT NULL "
         "AND document IN (SELECT value FROM json_each(?))",
         (json.dumps(documents),),
     )
-    rows = [d for (d,) in held]
+    rows = [d for (d,) in cursor]
     if rows:
         _ruled(username, SameAs(sightings=tuple(rows), withdrawn=True))
 

@@ -15,12 +15,12 @@ _LISTED = "(SELECT value FROM json_each(?))"
 
 def _named(assets: Iterable[int]) -> dict[int, tuple[str | None, str | None]]:
     """Return name and place of assets."""
-    found = raw_connection().execute(
+    cursor = raw_connection().execute(
         "SELECT s.asset_id, s.name, t.text FROM estate_assetspan s LEFT JOIN estate_term t ON t.id = s.place_id "
         f"WHERE s.valid_to IS NULL AND s.asset_id IN {_LISTED}",
         [json.dumps(sorted(set(assets)))],
     )
-    return {asset: (name, place) for asset, name, place in found}
+    return {asset: (name, place) for asset, name, place in cursor}
 
 
 def switches(assets: Iterable[int]) -> dict[int, dict[str, Any]]:

@@ -201,12 +201,12 @@ def _parts(name: str, held: Columns, mask: Any, at: int | None) -> list[Part]:
 def _own(name: str, held: Columns, mask: Any, at: int | None) -> list[Part]:
     """Return the parts of a field of the company's own: its commonest values, as they are."""
     field = FIELDS[name]
-    told = raw_connection().execute(
+    cursor = raw_connection().execute(
         f"SELECT s.asset_id, {field_expression(field, at)} FROM estate_assetspan s WHERE {holds('s', at).text}",
         holds("s", at).values,
     )
     chosen = set(held.assets[mask].tolist())
-    counts = Counter(value for asset, value in told if asset in chosen)
+    counts = Counter(value for asset, value in cursor if asset in chosen)
     asked = field_text(name)
     parts: list[Part] = []
     for value, number in counts.most_common(MOST_PARTS):

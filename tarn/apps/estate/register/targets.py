@@ -33,7 +33,7 @@ def known(assets: Iterable[int], product: int | None = None) -> list[TaskCandida
         )
     }
     entries = _entries(db, marks, product) if product is not None else {}
-    found = db.execute(
+    cursor = db.execute(
         "SELECT s.asset_id, a.number, s.name, p.text, s.address, s.mac, o.text FROM estate_assetspan s "
         "JOIN estate_asset a ON a.id = s.asset_id LEFT JOIN estate_term p ON p.id = s.platform_id "
         f"LEFT JOIN estate_term o ON o.id = s.organisation_id WHERE s.valid_to IS NULL AND s.asset_id IN ({marks}) "
@@ -53,7 +53,7 @@ def known(assets: Iterable[int], product: int | None = None) -> list[TaskCandida
                 tuple(entries.get(asset, ())),
             ),
         )
-        for asset, number, name, platform, address, mac, whose in found
+        for asset, number, name, platform, address, mac, whose in cursor
     ]
 
 

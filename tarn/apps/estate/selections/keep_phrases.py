@@ -44,23 +44,23 @@ def save_phrase(user: Any, data: PhraseIn, name: str | None = None) -> Phrase:
     _may(user)
     checked = _checked(data)
     with once("name", f"There is a phrase @{checked['name']} already."):
-        held = Phrase.objects.get(name=name) if name else Phrase()
+        phrase = Phrase.objects.get(name=name) if name else Phrase()
         if name and name != checked["name"] and (used := uses_of(phrase=name)):
             raise Invalid("name", f"@{name} is spoken of by {len(used)} filters; change those first.")
         for field, value in checked.items():
-            setattr(held, field, value)
-        held.save(force_insert=name is None)
-        record(user, "changed a phrase" if name else "made a phrase", f"@{held.name}", detail=checked)
-    return held
+            setattr(phrase, field, value)
+        phrase.save(force_insert=name is None)
+        record(user, "changed a phrase" if name else "made a phrase", f"@{phrase.name}", detail=checked)
+    return phrase
 
 
 def drop_phrase(user: Any, name: str) -> None:
     """Drop a phrase. Raises Phrase.DoesNotExist, and Invalid where a filter still speaks of it."""
     _may(user)
     with transaction.atomic():
-        held = Phrase.objects.get(name=name)
+        phrase = Phrase.objects.get(name=name)
         if used := uses_of(phrase=name):
             who = ", ".join(f"the {u.what} “{u.name}”" for u in used[:4])
             raise Invalid("name", f"@{name} is still spoken of by {who}; it was not dropped.")
-        record(user, "dropped a phrase", f"@{name}", detail={"values": held.values})
-        held.delete()
+        record(user, "dropped a phrase", f"@{name}", detail={"values": phrase.values})
+        phrase.delete()

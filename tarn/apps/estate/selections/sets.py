@@ -62,14 +62,14 @@ def phrases() -> list[dict[str, Any]]:
     """Return the phrases with the products each names now and what speaks of it."""
     products = [name for name, _ in catalogue().products.values()]
     out = []
-    for held in Phrase.objects.order_by("name"):
+    for phrase in Phrase.objects.order_by("name"):
         out.append(
             {
-                "name": held.name,
-                "meaning": held.meaning,
-                "values": held.values,
-                "products": sorted(t for t in products if any(names_product(v, t) for v in held.values)),
-                "uses": [{"what": u.what, "name": u.name, "where": u.where} for u in uses_of(phrase=held.name)],
+                "name": phrase.name,
+                "meaning": phrase.meaning,
+                "values": phrase.values,
+                "products": sorted(t for t in products if any(names_product(v, t) for v in phrase.values)),
+                "uses": [{"what": u.what, "name": u.name, "where": u.where} for u in uses_of(phrase=phrase.name)],
             }
         )
     return out

@@ -39,13 +39,13 @@ def administrators(asked: Question) -> AdministratorsOut:
     chosen = ids(asked)
     found = _found(chosen, asked.at)
     people, members = names_by_account(), _members()
-    for one in found.values():
-        if one.kind == "local account":
+    for administrator in found.values():
+        if administrator.kind == "local account":
             continue
-        account = fold(one.name.rpartition("\\")[2].partition("@")[0])
+        account = fold(administrator.name.rpartition("\\")[2].partition("@")[0])
         if account in members:
-            one.kind, one.members = "directory group", members[account]
-        one.person = people.get(account, "")
+            administrator.kind, administrator.members = "directory group", members[account]
+        administrator.person = people.get(account, "")
     values = list(Phrase.objects.filter(name=APPROVED).values_list("values", flat=True))
     listed = [str(v) for v in (values[0] if values else [])]
     rows: list[AdministratorOut] = [

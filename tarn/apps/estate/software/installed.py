@@ -63,7 +63,7 @@ class Machine:
 def products_named(names: Iterable[str]) -> dict[str, int | None]:
     """Return the product each name stands for: its own, or the one that what was listed under it has become part of."""
     known = catalogue()
-    by_key = {product_key(one.name): one.product for one in known.listed.values()}
+    by_key = {product_key(listed.name): listed.product for listed in known.listed.values()}
     by_key.update({product_key(name): number for number, (name, _) in known.products.items()})
     return {name: by_key.get(product_key(name)) for name in names}
 
@@ -84,14 +84,14 @@ def installed(products: set[int], at: int | None, among: list[int] | None = None
         return []
     then = holds("i", at)
     asked = question("", at, asker().everywhere())
-    found = raw_connection().execute(
+    cursor = raw_connection().execute(
         "SELECT i.asset_id, i.listing_id, i.release_id, min(i.valid_from) FROM estate_installspan i "
         f"WHERE {then.text} AND i.listing_id IN (SELECT value FROM json_each(?)) "
         f"AND i.asset_id IN (SELECT s.asset_id {asked.source}){_some('i', among)} "
         "GROUP BY i.asset_id, i.listing_id, i.release_id ORDER BY i.asset_id",
         [*then.values, json.dumps(mine), *asked.where.values, *_given(among)],
     )
-    return _with_use(_one_a_product(found, known), known, at, among)
+    return _with_use(_one_a_product(cursor, known), known, at, among)
 
 
 def _some(alias: str, among: list[int] | None) -> str:
@@ -173,12 +173,12 @@ def _machine(row: dict[str, Any], host: int | None, processors: int | None) -> M
 def hosts_of(at: int | None) -> dict[int, int]:
     """Return by guest the virtual host that told of it."""
     then, there = holds("s", at), holds("g", at)
-    found = raw_connection().execute(
+    cursor = raw_connection().execute(
         "SELECT s.asset_id, g.asset_id FROM estate_assetspan s JOIN estate_guestsspan g ON lower(g.uuid) = "
         f"lower(s.uuid) AND {there.text} WHERE {then.text} AND s.uuid IS NOT NULL ORDER BY g.valid_from",
         [*there.values, *then.values],
     )
-    return dict(found.fetchall())
+    return dict(cursor.fetchall())
 
 
 def keys_found(at: int | None) -> list[tuple[int, str, str]]:

@@ -167,11 +167,11 @@ def touched(since: int) -> list[int] | None:
     Within one generation of the tables everything a device has changes with sightings of its own: whatever moves
     sightings from one device to another begins a new generation.
     """
-    found = raw_connection().execute(
+    cursor = raw_connection().execute(
         "SELECT DISTINCT asset_id FROM estate_sighting WHERE id > ? AND asset_id IS NOT NULL LIMIT ?",
         (since, MOST_TOUCHED + 1),
     )
-    assets = [a for (a,) in found]
+    assets = [a for (a,) in cursor]
     return None if len(assets) > MOST_TOUCHED else assets
 
 
@@ -195,11 +195,11 @@ def first_seen_of(mine: Sql) -> dict[int, int]:
 
     It is not carried on from the last state: a second reading of one moment may take back what the first had begun.
     """
-    found = raw_connection().execute(
+    cursor = raw_connection().execute(
         f"SELECT i.listing_id, min(i.valid_from) FROM estate_installspan i WHERE {mine.text} GROUP BY i.listing_id",
         mine.values,
     )
-    return dict(found.fetchall())
+    return dict(cursor.fetchall())
 
 
 def _read_installs(at: int | None) -> Installs:

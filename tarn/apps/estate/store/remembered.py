@@ -125,15 +125,15 @@ def forgets_too(what: Callable[[], None]) -> Callable[[], None]:
 
 def forget() -> None:
     """Drop everything that is remembered, after the tables were exchanged in this process."""
-    for one in _ALL:
-        one.forget()
+    for remembered in _ALL:
+        remembered.forget()
     for drop in _ALSO:
         drop()
 
 
 def everything() -> list[Shown]:
     """Return what is remembered in this process."""
-    return [one.shown() for one in _ALL]
+    return [remembered.shown() for remembered in _ALL]
 
 
 _SAMPLE = 400

@@ -48,9 +48,9 @@ def carry_out() -> int:
         by_owner.setdefault(rule.organisation.name if rule.organisation else "", []).append(rule)
     for owner, rules in by_owner.items():
         with limited_to(frozenset({owner}) if owner else None), transaction.atomic():
-            found = verdicts([Ready(as_rule(r)) for r in rules], {r.pk: r.filter for r in rules})
+            fillings = verdicts([Ready(as_rule(r)) for r in rules], {r.pk: r.filter for r in rules})
             by_rule: dict[int, list[Filling]] = {}
-            for verdict in found:
+            for verdict in fillings:
                 by_rule.setdefault(verdict.rule, []).append(verdict)
             for rule in rules:
                 done += _settle(rule, by_rule.get(rule.pk, []))

@@ -99,10 +99,10 @@ def rehearse(user: Any, data: RehearseIn, number: int | None = None) -> Rehearse
     filters = {r.pk: r.filter for r in before}
     narrowed = " and ".join(f"({t})" for t in (wanted.filter, data.on.strip()) if t)
     try:
-        found = verdicts([Ready(as_rule(r)) for r in (*before, wanted)], {**filters, 0: narrowed})
+        fillings = verdicts([Ready(as_rule(r)) for r in (*before, wanted)], {**filters, 0: narrowed})
     except FilterError as error:
         raise Invalid("on", error.message) from None
-    mine = [v for v in found if v.rule == 0]
+    mine = [v for v in fillings if v.rule == 0]
     counts = dict.fromkeys(OUTCOMES, 0)
     for v in mine:
         counts[v.outcome] += 1

@@ -166,7 +166,7 @@ def buy(user: Any, number: int, data: PurchaseIn) -> Purchase:
 
 def _least(held: Licence, day: date, quantity: int) -> int:
     """Return the least number held on any day from one on, were so many bought on it."""
-    lines = sorted([(one.day, one.quantity) for one in held.purchase_set.all()] + [(day, quantity)])
+    lines = sorted([(purchase.day, purchase.quantity) for purchase in held.purchase_set.all()] + [(day, quantity)])
     now, least = 0, 10**9
     for of, more in lines:
         now += more

@@ -21,20 +21,20 @@ def take_in_records(user: Any, text: str) -> tuple[int, int]:
     """Take in a file of records, all or none; return how many are new and how many were known. Raises Invalid."""
     require(user, "plan")
     try:
-        told = read_records(text, zone())
+        records = read_records(text, zone())
     except RecordError as wrong:
         raise Invalid("file", str(wrong)) from None
-    if len(told) > MOST:
-        raise Invalid("file", f"{len(told)} records at once are too many: at most {MOST}.")
+    if len(records) > MOST:
+        raise Invalid("file", f"{len(records)} records at once are too many: at most {MOST}.")
     whose = owner(None)
     with transaction.atomic():
-        products = {r.product for r in told}
+        products = {r.product for r in records}
         fields = ("product", "person", "device", "begins", "ends")
         held = set(visible(UseRecord).filter(product__in=products).values_list(*fields))
-        fresh = [r for r in dict.fromkeys(told) if (r.product, r.person, r.device, r.begins, r.ends) not in held]
+        fresh = [r for r in dict.fromkeys(records) if (r.product, r.person, r.device, r.begins, r.ends) not in held]
         UseRecord.objects.bulk_create(
             (UseRecord(**{n: getattr(r, n) for n in fields}, organisation=whose) for r in fresh), batch_size=1_000
         )
         changed()
         record(user, "took in records of use", f"{len(fresh)} records", detail={"products": sorted(products)[:50]})
-    return len(fresh), len(told) - len(fresh)
+    return len(fresh), len(records) - len(fresh)

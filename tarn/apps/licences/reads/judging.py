@@ -66,15 +66,15 @@ def idle(at: int | None) -> list[IdleOut]:
     """
     whole, here = reckoned(at), assets_in_sight(at)
     out: list[tuple[int, IdleOut]] = []
-    for one in whole.balances:
-        for held in idle_of(one, whole):
+    for balance in whole.balances:
+        for held in idle_of(balance, whole):
             if here is not None and held.use.device not in here:
                 continue
             licence = whole.held.licence_of.get(held.use.key)
-            units = metric_of(one.terms).units(one.terms, [held.use])[0]
-            worth = units * one.price
+            units = metric_of(balance.terms).units(balance.terms, [held.use])[0]
+            worth = units * balance.price
             told: IdleOut = {
-                "balance": one.key,
+                "balance": balance.key,
                 "asset": held.use.device,
                 "name": device_name(whole, held.use.device),
                 "person": held.use.person,
@@ -148,11 +148,11 @@ def warnings_of(balance: Balance, whole: Reckoned) -> list[Warning]:
     disputed = sum(u.use.key in whole.given.disputed for u in balance.uncovered)
     if disputed:
         out.append(Warning("disputed", f"{disputed} disputed, counted as unlicensed."))
-    found = idle_of(balance, whole)
-    if people := sorted({i.use.person for i in found if i.why.endswith("has left")}):
+    idle_uses = idle_of(balance, whole)
+    if people := sorted({i.use.person for i in idle_uses if i.why.endswith("has left")}):
         said = f"Held by people who have left: {', '.join(people[:5])}{' …' if len(people) > 5 else ''}."
         out.append(Warning("leavers", said))
-    if unused := sum(i.why.startswith("not used") for i in found):
+    if unused := sum(i.why.startswith("not used") for i in idle_uses):
         many = f"{unused} installation{'s' * (unused != 1)}"
         out.append(Warning("idle", f"{many} not used for more than {ledger().idle_after} days."))
     return out
@@ -193,12 +193,18 @@ def warnings(at: int | None) -> list[WarningOut]:
     """Return all warnings, those of the costliest balance first; keys that are over-used or nobody's last."""
     whole = reckoned(at)
     out: list[WarningOut] = []
-    for one in sorted(whole.balances, key=lambda b: -(b.cure or 0)):
-        for said in warnings_of(one, whole):
+    for balance in sorted(whole.balances, key=lambda b: -(b.cure or 0)):
+        for warning in warnings_of(balance, whole):
+            name = name_of(balance, whole.given.names)
             out.append(
-                {"sort": said.sort, "text": said.text, "balance": one.key, "name": name_of(one, whole.given.names),
-                 "licence": said.licence}
-            )  # fmt: skip
+                {
+                    "sort": warning.sort,
+                    "text": warning.text,
+                    "balance": balance.key,
+                    "name": name,
+                    "licence": warning.licence,
+                }
+            )
     for key in keys(at)["keys"]:
         if key["problem"]:
             sort = "over-used key" if key["problem"].startswith("over-used") else "key"

@@ -22,7 +22,7 @@ def metrics() -> list[MetricOut]:
 def listed(at: int | None) -> list[LicenceRow]:
     """Return all licences with how much of each is owned and drawn on."""
     whole = reckoned(at)
-    return [_row(one, whole) for one in whole.given.held.values()]
+    return [_row(licence, whole) for licence in whole.given.held.values()]
 
 
 def _row(licence: Licence, whole: Reckoned) -> LicenceRow:
@@ -68,33 +68,33 @@ def for_report(at: int | None) -> list[dict[str, Any]]:
 def opened(number: int, at: int | None) -> LicenceOut | None:
     """Return one licence with its purchases, and who draws on it by which right; None where there is none."""
     whole = reckoned(at)
-    one = whole.given.held.get(number)
-    if one is None:
+    licence = whole.given.held.get(number)
+    if licence is None:
         return None
     known = whole.given.machines
     return {
-        **_row(one, whole),
-        "release": one.release,
-        "downgrade": one.downgrade,
-        "second_device": one.second_device,
-        "guests": one.guests,
-        "per_host": one.per_host,
-        "per_processor": one.per_processor,
-        "pack": one.pack,
-        "formula": one.formula,
-        "departments": one.departments,
-        "without_limit": one.without_limit,
-        "keys_wanted": one.keys_wanted,
-        "transferable": one.transferable,
-        "edition": one.edition,
-        "shared": one.shared,
-        "cost_currency": one.cost_currency,
-        "cost_every": one.cost_every,
-        "note": one.note,
-        "extra": one.extra,
-        "version": one.version,
-        "records": METRICS[one.metric].records,
-        "cost": str(from_minor(one.cost, one.cost_currency)) if one.cost_every else "",
+        **_row(licence, whole),
+        "release": licence.release,
+        "downgrade": licence.downgrade,
+        "second_device": licence.second_device,
+        "guests": licence.guests,
+        "per_host": licence.per_host,
+        "per_processor": licence.per_processor,
+        "pack": licence.pack,
+        "formula": licence.formula,
+        "departments": licence.departments,
+        "without_limit": licence.without_limit,
+        "keys_wanted": licence.keys_wanted,
+        "transferable": licence.transferable,
+        "edition": licence.edition,
+        "shared": licence.shared,
+        "cost_currency": licence.cost_currency,
+        "cost_every": licence.cost_every,
+        "note": licence.note,
+        "extra": licence.extra,
+        "version": licence.version,
+        "records": METRICS[licence.metric].records,
+        "cost": str(from_minor(licence.cost, licence.cost_currency)) if licence.cost_every else "",
         "purchases": [
             {
                 "id": p.pk,

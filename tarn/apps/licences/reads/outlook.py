@@ -38,13 +38,13 @@ def trend(key: str, at: int | None) -> list[TrendPoint]:
     for number in reversed(range(POINTS)):
         day = same_day(last, -APART * number)
         then = at if number == 0 else _end_of(day)
-        one = next((b for b in reckoned(then).balances if b.key == key), None)
+        balance = next((b for b in reckoned(then).balances if b.key == key), None)
         out.append(
             {
                 "day": day.isoformat(),
-                "needed": one.needed if one else 0,
-                "entitled": one.entitled if one else 0,
-                "short": one.short if one else 0,
+                "needed": balance.needed if balance else 0,
+                "entitled": balance.entitled if balance else 0,
+                "short": balance.short if balance else 0,
             }
         )
     return out
@@ -59,14 +59,14 @@ def changed_since(since: date, at: int | None) -> list[ChangedBalance]:
         was, is_ = before.get(key), after.get(key)
         told = [(b.needed, b.entitled, b.short) if b else (0, 0, 0) for b in (was, is_)]
         if told[0] != told[1]:
-            one = is_ or was
-            assert one is not None
+            balance = is_ or was
+            assert balance is not None
             names = now.given.names | then.given.names
             out.append(
                 {
                     "key": key,
-                    "name": name_of(one, names),
-                    "unit": one.unit,
+                    "name": name_of(balance, names),
+                    "unit": balance.unit,
                     "needed": [told[0][0], told[1][0]],
                     "entitled": [told[0][1], told[1][1]],
                     "short": [told[0][2], told[1][2]],
@@ -92,10 +92,10 @@ def next_year(at: int | None) -> NextYearOut:
             if held.cost_every:
                 first = held.starts or whole.given.day
                 due = Due(held.name, held.cost, held.cost_currency, first, held.cost_every, held.ends, True)  # type: ignore[arg-type]
-                for one in payments(due, whole.given.day + timedelta(days=1), until):
-                    amount = known.convert(one.amount, one.currency, known.base, whole.given.day)
-                    sort = "renewal" if one.renewal else "payment"
-                    lines.append(_line(sort, held.name, licence.key, one.day, amount, whole))
+                for payment in payments(due, whole.given.day + timedelta(days=1), until):
+                    amount = known.convert(payment.amount, payment.currency, known.base, whole.given.day)
+                    sort = "renewal" if payment.renewal else "payment"
+                    lines.append(_line(sort, held.name, licence.key, payment.day, amount, whole))
             elif held.ends and whole.given.day < held.ends <= until and licence.price and licence.quantity:
                 amount = licence.price * licence.quantity
                 lines.append(_line("renewal", held.name, licence.key, held.ends, amount, whole))
@@ -201,8 +201,8 @@ def purchases(at: int | None) -> list[PurchaseLine]:
     whole, known = reckoned(at), rates()
     out: list[PurchaseLine] = []
     for number, lines in whole.given.purchases.items():
-        held = whole.given.held.get(number)
-        for one in lines if held is not None else ():
+        licence = whole.given.held.get(number)
+        for one in lines if licence is not None else ():
             try:
                 own = known.convert(one.price * one.quantity, one.currency, known.base, one.day)
             except MoneyError:
@@ -211,7 +211,7 @@ def purchases(at: int | None) -> list[PurchaseLine]:
                 {
                     "id": one.pk,
                     "licence": number,
-                    "name": held.name if held else "",
+                    "name": licence.name if licence else "",
                     "day": one.day.isoformat(),
                     "quantity": one.quantity,
                     "price": str(from_minor(one.price, one.currency)),

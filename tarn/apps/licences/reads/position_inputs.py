@@ -187,13 +187,13 @@ def _as_core(
     day: date,
     known: Rates,
 ) -> Licence:
-    lines = [one for one in bought if one.day <= day]
-    last = next((one for one in reversed(lines) if one.quantity > 0), None)
+    lines = [purchase for purchase in bought if purchase.day <= day]
+    last = next((purchase for purchase in reversed(lines) if purchase.quantity > 0), None)
     return Licence(
         key=held.pk,
         name=held.name,
         metric=held.metric,
-        quantity=None if held.without_limit else max(0, sum(one.quantity for one in lines)),
+        quantity=None if held.without_limit else max(0, sum(purchase.quantity for purchase in lines)),
         products=frozenset(t for n in products if (t := product_of[n]) is not None),
         release=held.release,
         downgrade=held.downgrade,

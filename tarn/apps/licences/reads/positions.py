@@ -25,13 +25,17 @@ def rows(at: int | None) -> PositionsOut:
     Rights are the company's, so in a branch a balance stays whole: those of what is used there, and how much is there.
     """
     whole, here = reckoned(at), assets_in_sight(at)
-    told = [(one, _row(one, whole)) for one in whole.balances]
+    told = [(balance, _row(balance, whole)) for balance in whole.balances]
     if here is not None:
         for one, row in told:
             row["here"] = _within(one, here, whole)
         told = [(one, row) for one, row in told if row["here"] and row["here"]["uses"]]
     told.sort(key=lambda r: (not r[0].short, -(_cost(r[0]) or 0), -r[0].short, r[1]["name"].casefold()))
-    soon = [one for one in whole.given.held.values() if one.ends and 0 <= (one.ends - whole.given.day).days <= 60]
+    soon = [
+        licence
+        for licence in whole.given.held.values()
+        if licence.ends and 0 <= (licence.ends - whole.given.day).days <= 60
+    ]
     return {
         "day": whole.given.day.isoformat(),
         "currency": whole.currency,
@@ -50,12 +54,12 @@ def _cost(balance: Balance) -> int | None:
 
 def for_report(at: int | None) -> list[dict[str, Any]]:
     """Return balances as rows of a report; money as numbers of the company's currency."""
-    told = rows(at)
+    positions = rows(at)
     out = []
-    for row in told["balances"]:
+    for row in positions["balances"]:
         cure = float(row["cure"]) if row["cure"] else None
         spare = float(row["spare_value"]) if row["spare_value"] else None
-        out.append({**row, "cure": cure, "spare_value": spare, "currency": told["currency"]})
+        out.append({**row, "cure": cure, "spare_value": spare, "currency": positions["currency"]})
     return out
 
 
@@ -90,24 +94,24 @@ def _row(balance: Balance, whole: Reckoned) -> BalanceOut:
 def why(key: str, at: int | None) -> WhyOut | None:
     """Return one balance with its working, cures and what is not covered; None where there is no such balance."""
     whole = reckoned(at)
-    one = next((b for b in whole.balances if b.key == key), None)
-    if one is None:
+    balance = next((b for b in whole.balances if b.key == key), None)
+    if balance is None:
         return None
     left_out: list[LeftOutUse] = [
         {"asset": asset, "name": device_name(whole, asset), "reason": reason, "product": whole.given.names[product]}
-        for product in sorted(one.products)
+        for product in sorted(balance.products)
         for asset, reason in whole.given.aside.get(product, ())
     ]
     return {
-        **_row(one, whole),
-        "working": [{"sign": s.sign, "figure": s.figure, "text": s.text, "note": s.note} for s in one.working],
-        "cures": [_cure(c, one, whole) for c in cures(one, idle_of(one, whole))],
-        "uncovered": [_uncovered(u, whole) for u in one.uncovered[:200]],
-        "uncovered_all": len(one.uncovered),
+        **_row(balance, whole),
+        "working": [{"sign": s.sign, "figure": s.figure, "text": s.text, "note": s.note} for s in balance.working],
+        "cures": [_cure(c, balance, whole) for c in cures(balance, idle_of(balance, whole))],
+        "uncovered": [_uncovered(u, whole) for u in balance.uncovered[:200]],
+        "uncovered_all": len(balance.uncovered),
         "left_out": left_out[:200],
-        "departments": by_department(one, whole),
-        "warnings": [w.text for w in warnings_of(one, whole)],
-        "spare_idle": len({i.use.key for i in idle_of(one, whole)}),
+        "departments": by_department(balance, whole),
+        "warnings": [w.text for w in warnings_of(balance, whole)],
+        "spare_idle": len({i.use.key for i in idle_of(balance, whole)}),
     }
 
 

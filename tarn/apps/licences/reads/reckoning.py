@@ -75,8 +75,8 @@ def _of(now: Given, told: Position) -> Reckoned:
 def basis_of(all_: Given) -> Basis:
     """Return what a position follows from as it is reckoned, and as an auditor takes it away."""
     used = {u.device for u in all_.uses} | {u.host for u in all_.uses if u.host is not None}
-    used |= {d for one in all_.left_out for some in one.by_product.values() for d in some if d in all_.machines}
-    products = {p for one in all_.licences for p in one.products} | {u.product for u in all_.uses}
+    used |= {d for left in all_.left_out for some in left.by_product.values() for d in some if d in all_.machines}
+    products = {p for licence in all_.licences for p in licence.products} | {u.product for u in all_.uses}
     return Basis(
         day=all_.day,
         licences=all_.licences,

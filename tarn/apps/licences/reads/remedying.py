@@ -22,7 +22,7 @@ def remedied(at: int | None, free: bool = True) -> RemedyOut:
         "cost": money(told.cost, whole),
         "steps": _steps(told, whole),
         "left": len(told.left),
-        "unpriced": [one.name for one in told.unpriced],
+        "unpriced": [licence.name for licence in told.unpriced],
     }
 
 
@@ -41,7 +41,9 @@ def remedy_of(whole: Reckoned, free: bool) -> Remedy:
 
 
 def _remedy_of(whole: Reckoned, free: bool) -> Remedy:
-    idle = [i for one in whole.balances if one.short for i in idle_of(one, whole)][:MOST_IDLE] if free else []
+    idle = (
+        [i for balance in whole.balances if balance.short for i in idle_of(balance, whole)][:MOST_IDLE] if free else []
+    )
     given = whole.given
     return remedy(
         given.uses, given.licences, whole.held, given.day, given.pins, given.peaks, idle, sorted(given.disputed)
@@ -51,8 +53,8 @@ def _remedy_of(whole: Reckoned, free: bool) -> Remedy:
 def _steps(told: Remedy, whole: Reckoned) -> list[RemedyStep]:
     out: list[RemedyStep] = []
     given_up: dict[int, list[Any]] = defaultdict(list)
-    for one in told.freed:
-        given_up[one.use.product].append(one)
+    for idle in told.freed:
+        given_up[idle.use.product].append(idle)
     for product, some in sorted(given_up.items()):
         name = whole.given.names[product]
         out.append(

@@ -144,11 +144,11 @@ def _returned(user: Any, step: LifeStep, given: Given, assets: list[int], fresh:
     """End the hand-overs of assets that a step takes back, or gives to others; return which were ended."""
     if not step.hands:
         return []
-    ended = [one for one in open_hand_overs(assets) if one.anchor not in fresh]
-    HandOver.objects.filter(pk__in=[one.pk for one in ended]).update(
+    ended = [hand_over for hand_over in open_hand_overs(assets) if hand_over.anchor not in fresh]
+    HandOver.objects.filter(pk__in=[hand_over.pk for hand_over in ended]).update(
         returned_at=at, returned_to=user.username, condition=given.condition[:500]
     )
-    return [one.pk for one in ended]
+    return [hand_over.pk for hand_over in ended]
 
 
 @undoer("steps", needs="decide")
@@ -169,44 +169,44 @@ def change_book(user: Any, rows: list[dict[str, Any]], version: int) -> StepBook
     except StepError as wrong:
         raise Invalid(wrong.field, str(wrong)) from None
     with transaction.atomic():
-        held = StepBook.objects.first()
-        require_version(held or StepBook(version=0), version, "The book of steps", {"version": version})
-        before = held.steps if held else []
-        held = held or StepBook(version=0)
-        held.steps, held.version = as_rows(steps), held.version + 1
-        held.save()
+        step_book = StepBook.objects.first()
+        require_version(step_book or StepBook(version=0), version, "The book of steps", {"version": version})
+        before = step_book.steps if step_book else []
+        step_book = step_book or StepBook(version=0)
+        step_book.steps, step_book.version = as_rows(steps), step_book.version + 1
+        step_book.save()
         record(user, "changed the steps", f"{len(steps)} steps", undo={"action": "step book", "steps": before})
-    return held
+    return step_book
 
 
 @undoer("step book", needs="plan")
 def _undo_book(user: Any, inverse: dict[str, Any]) -> dict[str, Any]:
-    held = StepBook.objects.get()
-    before = {"action": "step book", "steps": held.steps}
-    held.steps, held.version = inverse["steps"], held.version + 1
-    held.save()
+    step_book = StepBook.objects.get()
+    before = {"action": "step book", "steps": step_book.steps}
+    step_book.steps, step_book.version = inverse["steps"], step_book.version + 1
+    step_book.save()
     return before
 
 
 def new_acknowledgement(user: Any, number: int) -> str:
     """Make a new secret for a hand-over not yet acknowledged; the former no longer holds. Raises Invalid."""
     require(user, "decide")
-    held = _open_one(number)
+    hand_over = _open_one(number)
     key = secrets.token_urlsafe(18)
     with transaction.atomic():
-        held.digest = digest(key)
-        held.save(update_fields=["digest"])
-        record(user, "asked for an acknowledgement of", held.person or held.department or held.place)
+        hand_over.digest = digest(key)
+        hand_over.save(update_fields=["digest"])
+        record(user, "asked for an acknowledgement of", hand_over.person or hand_over.department or hand_over.place)
     return key
 
 
 def _open_one(number: int) -> HandOver:
-    held = next((one for one in open_hand_overs(None) if one.pk == number), None)
-    if held is None:
+    hand_over = next((one for one in open_hand_overs(None) if one.pk == number), None)
+    if hand_over is None:
         raise HandOver.DoesNotExist
-    if held.acknowledged_at is not None:
-        raise Invalid("number", f"{held.acknowledged_by} has acknowledged it already.")
-    return held
+    if hand_over.acknowledged_at is not None:
+        raise Invalid("number", f"{hand_over.acknowledged_by} has acknowledged it already.")
+    return hand_over
 
 
 def acknowledge(key: str, name: str) -> HandOver:
@@ -215,13 +215,13 @@ def acknowledge(key: str, name: str) -> HandOver:
     Raises Invalid, HandOver.DoesNotExist.
     """
     with transaction.atomic():
-        held = HandOver.objects.exclude(digest="").get(digest=digest(key))
-        if held.acknowledged_at is not None or held.returned_at is not None:
+        hand_over = HandOver.objects.exclude(digest="").get(digest=digest(key))
+        if hand_over.acknowledged_at is not None or hand_over.returned_at is not None:
             raise Invalid("name", "This is acknowledged or returned already; nothing is left to do.")
         name = name.strip()[:300]
         if not name:
             raise Invalid("name", "Write your name.")
-        held.acknowledged_at, held.acknowledged_by = int(time.time()), name
-        held.save(update_fields=["acknowledged_at", "acknowledged_by"])
-        record(None, "acknowledged", f"hand-over {held.pk} as {name}")
-    return held
+        hand_over.acknowledged_at, hand_over.acknowledged_by = int(time.time()), name
+        hand_over.save(update_fields=["acknowledged_at", "acknowledged_by"])
+        record(None, "acknowledged", f"hand-over {hand_over.pk} as {name}")
+    return hand_over

@@ -56,25 +56,25 @@ def cash(at: int | None, months: int, since: date | None = None) -> CashOut:
     total: dict[tuple[int, int], int] = defaultdict(int)
     apart: set[str] = set()
     for due in told:
-        for one in payments(due, begins, until):
-            month = (one.day.year, one.day.month)
-            sums[month][one.currency] += one.amount
+        for payment in payments(due, begins, until):
+            month = (payment.day.year, payment.day.month)
+            sums[month][payment.currency] += payment.amount
             try:
-                in_own = known.convert(one.amount, one.currency, own, min(one.day, day_of(None)))
+                in_own = known.convert(payment.amount, payment.currency, own, min(payment.day, day_of(None)))
                 total[month] += in_own
             except MoneyError:
                 in_own = None
-                apart.add(one.currency)
+                apart.add(payment.currency)
             by_month[month].append(
                 {
-                    "name": about[one.key]["name"],
-                    "what": about[one.key]["what"],
-                    "path": about[one.key]["path"],
-                    "day": one.day.isoformat(),
-                    "amount": str(from_minor(one.amount, one.currency)),
-                    "currency": one.currency,
+                    "name": about[payment.key]["name"],
+                    "what": about[payment.key]["what"],
+                    "path": about[payment.key]["path"],
+                    "day": payment.day.isoformat(),
+                    "amount": str(from_minor(payment.amount, payment.currency)),
+                    "currency": payment.currency,
                     "own": None if in_own is None else str(from_minor(in_own, own)),
-                    "renewal": one.renewal,
+                    "renewal": payment.renewal,
                 }
             )
     out: list[MonthOut] = []

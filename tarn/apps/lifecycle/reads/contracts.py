@@ -101,8 +101,12 @@ def row(held: Contract, at: int | None) -> ContractRow:
 
 def covering(here: frozenset[int] | None, at: int | None) -> list[Contract]:
     """Return the contracts that cover some of these assets; all, for None."""
-    found = as_of(day_of(at))
-    return found if here is None else [one for one in found if not here.isdisjoint(covered(one, at))]
+    contracts = as_of(day_of(at))
+    return (
+        contracts
+        if here is None
+        else [contract for contract in contracts if not here.isdisjoint(covered(contract, at))]
+    )
 
 
 def listed(at: int | None) -> list[ContractRow]:
@@ -110,7 +114,7 @@ def listed(at: int | None) -> list[ContractRow]:
 
     In a branch: those that cover a device there.
     """
-    rows = [row(one, at) for one in covering(assets_in_sight(at), at)]
+    rows = [row(contract, at) for contract in covering(assets_in_sight(at), at)]
     return sorted(rows, key=lambda r: (r["state"] == "over", r["ends"] or "9999", r["name"]))
 
 
@@ -172,8 +176,12 @@ def _works_here(known: KnownPerson | None) -> bool:
 def running(at: int | None) -> list[tuple[Contract, list[int]]]:
     """Return the contracts in force at a moment that cost something again and again, with the assets they cover."""
     day = day_of(at)
-    held = [one for one in as_of(day) if one.every not in ("", "once")]
-    return [(one, covered(one, at)) for one in held if standing(as_agreed(one), day).state == "in force"]
+    contracts = [one for one in as_of(day) if one.every not in ("", "once")]
+    return [
+        (contract, covered(contract, at))
+        for contract in contracts
+        if standing(as_agreed(contract), day).state == "in force"
+    ]
 
 
 def contracts_version() -> tuple[int, int]:
@@ -185,8 +193,8 @@ def contracts_version() -> tuple[int, int]:
 def standing_over(asset: int, at: int | None) -> list[tuple[Contract, date | None]]:
     """Return the contracts in force at a moment that cover an asset, each with the end of its term."""
     day, out = day_of(at), []
-    for one in as_of(day):
-        stands = standing(as_agreed(one), day)
-        if one.covers and stands.state == "in force" and asset in covered(one, at):
-            out.append((one, stands.ends))
+    for contract in as_of(day):
+        stands = standing(as_agreed(contract), day)
+        if contract.covers and stands.state == "in force" and asset in covered(contract, at):
+            out.append((contract, stands.ends))
     return out

@@ -27,12 +27,12 @@ def cover(asset: int, at: int | None) -> CoverOut:
         for one, ends in standing_over(asset, at)
         if one.kind in ("support", "maintenance", "lease")
     ]
-    said = verdict(told, day)
+    cover_state = verdict(told, day)
     return {
-        "in_cover": said.in_cover,
-        "says": said.says,
-        "until": said.until.isoformat() if said.until else None,
-        "days_left": said.days_left,
+        "in_cover": cover_state.in_cover,
+        "says": cover_state.says,
+        "until": cover_state.until.isoformat() if cover_state.until else None,
+        "days_left": cover_state.days_left,
         "conflict": _conflict(claims),
         "covers": [
             {

@@ -48,22 +48,22 @@ def endings(at: int | None, since: date, until: date) -> list[Ending]:
     """
     out = []
     day, here = day_of(at), assets_in_sight(at)
-    for held in covering(here, at):
-        stands = standing(as_agreed(held), max(day, since))
+    for contract in covering(here, at):
+        stands = standing(as_agreed(contract), max(day, since))
         if stands.ends is not None and since <= stands.ends <= until:
-            decided = held.decided if held.decided_for == stands.ends else ""
+            decided = contract.decided if contract.decided_for == stands.ends else ""
             out.append(
                 Ending(
                     "contracts",
-                    held.name,
+                    contract.name,
                     stands.ends,
-                    f"/lifecycle/contracts/{held.pk}",
-                    len(covered(held, at)) or None,
+                    f"/lifecycle/contracts/{contract.pk}",
+                    len(covered(contract, at)) or None,
                     stands.notice_by,
                     decided,
-                    bool(held.renews) and decided != "let go",
-                    held.provider,
-                    tuple(held.notices),
+                    bool(contract.renews) and decided != "let go",
+                    contract.provider,
+                    tuple(contract.notices),
                 )
             )
     out += _warranties(at, since, until)
@@ -86,8 +86,8 @@ def endings(at: int | None, since: date, until: date) -> list[Ending]:
 
 def _drawn_on(here: frozenset[int], at: int | None) -> set[int]:
     """Return the numbers of licences that cover something on these devices."""
-    held = reckoned(at).held
-    return {k for k, bearers in held.bearers.items() if any(u.device in here for b in bearers for u in b.uses)}
+    assignment = reckoned(at).held
+    return {k for k, bearers in assignment.bearers.items() if any(u.device in here for b in bearers for u in b.uses)}
 
 
 def _warranties(at: int | None, since: date, until: date) -> list[Ending]:
@@ -115,9 +115,9 @@ def _support(at: int | None, since: date, until: date) -> list[Ending]:
     found = systems(question("", at))
     count: Counter[tuple[str, str, date]] = Counter()
     for name, version, devices in found:
-        one = ends.of(name, version)
-        if one is not None and one.day is not None and since <= one.day <= until:
-            count[name, one.release, one.day] += devices
+        support_end = ends.of(name, version)
+        if support_end is not None and support_end.day is not None and since <= support_end.day <= until:
+            count[name, support_end.release, support_end.day] += devices
     out = []
     for (name, release, day), devices in count.items():
         text = f"os.name = {word(name)}" + (f" and os.version ~ /^{release.replace('.', '[.]')}/" if release else "")
@@ -166,21 +166,21 @@ def notices(at: int | None) -> list[dict[str, Any]]:
     """
     day = day_of(at)
     out = []
-    for one in endings(at, day, day + timedelta(days=3_660)):
-        for before in one.notices:
-            due = last_notice(one.day, before)
-            if due <= day and not one.decided:
+    for ending in endings(at, day, day + timedelta(days=3_660)):
+        for before in ending.notices:
+            due = last_notice(ending.day, before)
+            if due <= day and not ending.decided:
                 out.append(
                     {
-                        "name": one.name,
-                        "path": one.path,
-                        "stream": one.stream,
-                        "provider": one.provider,
-                        "ends": one.day.isoformat(),
+                        "name": ending.name,
+                        "path": ending.path,
+                        "stream": ending.stream,
+                        "provider": ending.provider,
+                        "ends": ending.day.isoformat(),
                         "before": before,
                         "due": due.isoformat(),
-                        "notice_by": one.notice_by.isoformat() if one.notice_by else "",
-                        "then": "goes on" if one.goes_on else "is over",
+                        "notice_by": ending.notice_by.isoformat() if ending.notice_by else "",
+                        "then": "goes on" if ending.goes_on else "is over",
                         "id": None,
                     }
                 )

@@ -25,10 +25,12 @@ def calendar(base: str) -> bytes:
     made.add("version", "2.0")
     made.add("x-wr-calname", "Tarn: what ends when")
     day = today()
-    for one in endings(None, day - timedelta(days=DAYS_BACK), day + timedelta(days=MONTHS_AHEAD * 31)):
-        made.add_component(_event(one, base, one.day, f"{one.name}: {_WHAT[one.stream]}", "end"))
-        if one.notice_by and not one.decided:
-            made.add_component(_event(one, base, one.notice_by, f"{one.name}: last day to give notice", "notice"))
+    for ending in endings(None, day - timedelta(days=DAYS_BACK), day + timedelta(days=MONTHS_AHEAD * 31)):
+        made.add_component(_event(ending, base, ending.day, f"{ending.name}: {_WHAT[ending.stream]}", "end"))
+        if ending.notice_by and not ending.decided:
+            made.add_component(
+                _event(ending, base, ending.notice_by, f"{ending.name}: last day to give notice", "notice")
+            )
     return bytes(made.to_ical())
 
 

@@ -22,8 +22,8 @@ def orders() -> list[OrderOut]:
 
 
 def _row(order: Order, lines: list[OrderLine], received: dict[int, list[Receipt]]) -> OrderOut:
-    told = [_line(line, received[line.pk]) for line in lines]
-    open_ = any(line["received"] < line["quantity"] for line in told)
+    order_lines = [_line(line, received[line.pk]) for line in lines]
+    open_ = any(line["received"] < line["quantity"] for line in order_lines)
     return {
         "id": order.pk,
         "number": order.number,
@@ -33,7 +33,7 @@ def _row(order: Order, lines: list[OrderLine], received: dict[int, list[Receipt]
         "open": open_,
         "late": bool(open_ and order.expected and order.expected < today()),
         "note": order.note,
-        "lines": told,
+        "lines": order_lines,
     }
 
 

@@ -60,8 +60,12 @@ def open_hand_overs(assets: list[int] | None, at: int | None = None) -> list[Han
     else:
         held = held.filter(Q(returned_at=None) | Q(returned_at__gt=at), given_at__lte=at)
     rows = list(held)
-    mine, wanted = assets_of(one.anchor for one in rows), None if assets is None else set(assets)
-    return [one for one in rows if one.anchor in mine and (wanted is None or mine[one.anchor] in wanted)]
+    mine, wanted = assets_of(hand_over.anchor for hand_over in rows), None if assets is None else set(assets)
+    return [
+        hand_over
+        for hand_over in rows
+        if hand_over.anchor in mine and (wanted is None or mine[hand_over.anchor] in wanted)
+    ]
 
 
 _PLATE = ["name", "number", "kind", "serial", "model"]
@@ -73,38 +77,38 @@ def hand_overs(at: int | None, assets: list[int] | None = None) -> list[HandOver
     Of the assets asked for; where none are, of those of the branch whoever asks stands in.
     """
     held = open_hand_overs(assets, at)
-    of = assets_of(one.anchor for one in held)
+    of = assets_of(hand_over.anchor for hand_over in held)
     here = assets_in_sight(at) if assets is None else None
     if here is not None:
         held = [one for one in held if of[one.anchor] in here]
     plates = _plates(set(of.values()), at)
     people, day = roster(at), day_of(at)
     out: list[HandOverOut] = []
-    for one in held:
-        plate = plates.get(of[one.anchor])
+    for hand_over in held:
+        plate = plates.get(of[hand_over.anchor])
         if plate is None:
             continue
-        known = people.get(one.person)
+        known = people.get(hand_over.person)
         out.append(
             {
-                "id": one.pk,
-                "asset": of[one.anchor],
+                "id": hand_over.pk,
+                "asset": of[hand_over.anchor],
                 "name": plate["name"],
                 "number": plate["number"],
                 "kind": plate["kind"],
                 "serial": plate["serial"],
                 "model": plate["model"],
-                "person": one.person,
-                "department": one.department,
-                "place": one.place,
-                "receiver": one.person or one.department or one.place,
-                "lent": one.lent,
-                "given_at": iso(one.given_at),
-                "given_by": one.given_by,
-                "due": one.due.isoformat() if one.due else None,
-                "overdue": (day - one.due).days if one.due and one.due < day else 0,
-                "acknowledged_at": iso(one.acknowledged_at),
-                "acknowledged_by": one.acknowledged_by,
+                "person": hand_over.person,
+                "department": hand_over.department,
+                "place": hand_over.place,
+                "receiver": hand_over.person or hand_over.department or hand_over.place,
+                "lent": hand_over.lent,
+                "given_at": iso(hand_over.given_at),
+                "given_by": hand_over.given_by,
+                "due": hand_over.due.isoformat() if hand_over.due else None,
+                "overdue": (day - hand_over.due).days if hand_over.due and hand_over.due < day else 0,
+                "acknowledged_at": iso(hand_over.acknowledged_at),
+                "acknowledged_by": hand_over.acknowledged_by,
                 "left": bool(known and known.left_at is not None),
             }
         )
@@ -129,27 +133,27 @@ def history(asset: int, at: int | None) -> list[StepTakenOut]:
     """Return the steps an asset took up to a moment, the latest first. Who may see it is asked before."""
     documents = documents_of(asset)
     taken = StepTaken.objects.filter(anchor__in=documents)
-    over = {one.anchor: one for one in HandOver.objects.filter(anchor__in=documents)}
+    over = {hand_over.anchor: hand_over for hand_over in HandOver.objects.filter(anchor__in=documents)}
     if at is not None:
         taken = taken.filter(at__lte=at)
     own = ledger().currency
     out: list[StepTakenOut] = []
-    for one in taken.order_by("-at", "-pk"):
-        hand = over.get(one.anchor)
+    for step_taken in taken.order_by("-at", "-pk"):
+        hand = over.get(step_taken.anchor)
         back = hand.returned_at if hand and (at is None or (hand.returned_at or 0) <= at) else None
         out.append(
             {
-                "anchor": one.anchor,
-                "step": one.step,
-                "begins": one.begins,
-                "to": one.to,
-                "at": iso(one.at),
-                "who": one.who,
-                "why": one.why,
-                "method": one.method,
-                "erasure": one.erasure,
-                "proceeds": None if one.proceeds is None else str(from_minor(one.proceeds, own)),
-                "costs": str(from_minor(one.costs, own)) if one.costs else None,
+                "anchor": step_taken.anchor,
+                "step": step_taken.step,
+                "begins": step_taken.begins,
+                "to": step_taken.to,
+                "at": iso(step_taken.at),
+                "who": step_taken.who,
+                "why": step_taken.why,
+                "method": step_taken.method,
+                "erasure": step_taken.erasure,
+                "proceeds": None if step_taken.proceeds is None else str(from_minor(step_taken.proceeds, own)),
+                "costs": str(from_minor(step_taken.costs, own)) if step_taken.costs else None,
                 "currency": own,
                 "receiver": (hand.person or hand.department or hand.place) if hand else "",
                 "due": hand.due.isoformat() if hand and hand.due else None,
@@ -196,8 +200,12 @@ def disposals(at: int | None) -> dict[int, Parted]:
     if at is not None:
         taken = taken.filter(at__lte=at)
     rows = list(taken)
-    of = assets_of(one.anchor for one in rows)
-    return {of[one.anchor]: Parted(one.at, one.proceeds or 0, one.costs) for one in rows if one.anchor in of}
+    of = assets_of(step_taken.anchor for step_taken in rows)
+    return {
+        of[step_taken.anchor]: Parted(step_taken.at, step_taken.proceeds or 0, step_taken.costs)
+        for step_taken in rows
+        if step_taken.anchor in of
+    }
 
 
 def repairs(at: int | None) -> dict[int, int]:

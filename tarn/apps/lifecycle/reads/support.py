@@ -25,8 +25,8 @@ class SupportEnds:
 
     def day(self, name: str, version: str) -> date | None:
         """Return the last day a system is supported; None where none is known."""
-        found = self.of(name, version)
-        return None if found is None else found.day
+        support_end = self.of(name, version)
+        return None if support_end is None else support_end.day
 
 
 class ReleaseDays:
@@ -37,8 +37,8 @@ class ReleaseDays:
 
     def of(self, name: str, version: str) -> date | None:
         """Return the day a release of a product came out, by the longest release its version begins with."""
-        found = self._ends.of(name, version) if self._ends else None
-        return None if found is None else found.released
+        support_end = self._ends.of(name, version) if self._ends else None
+        return None if support_end is None else support_end.released
 
 
 def release_days() -> ReleaseDays:

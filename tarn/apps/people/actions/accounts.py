@@ -57,13 +57,13 @@ def set_password(by: Any, number: int, password: str) -> None:
     """Set another person's password; their sessions end. Raises Invalid, User.DoesNotExist."""
     require(by, "people")
     with transaction.atomic():
-        held = get_user_model().objects.get(pk=number)
-        check_password(password, held)
-        held.set_password(password)
-        held.save(update_fields=["password"])
-        let_in(held.get_username())
-        end_sessions(held)
-        record(by, "set the password of", held.get_username())
+        user = get_user_model().objects.get(pk=number)
+        check_password(password, user)
+        user.set_password(password)
+        user.save(update_fields=["password"])
+        let_in(user.get_username())
+        end_sessions(user)
+        record(by, "set the password of", user.get_username())
 
 
 def switch(by: Any, number: int, *, on: bool) -> None:
@@ -73,42 +73,42 @@ def switch(by: Any, number: int, *, on: bool) -> None:
     """
     require(by, "people")
     with transaction.atomic():
-        held = get_user_model().objects.get(pk=number)
+        user = get_user_model().objects.get(pk=number)
         if not on:
-            _may_go(by, held, "off")
-            end_sessions(held)
-        held.is_active = on
-        held.save(update_fields=["is_active"])
-        record(by, "switched on" if on else "switched off", held.get_username())
+            _may_go(by, user, "off")
+            end_sessions(user)
+        user.is_active = on
+        user.save(update_fields=["is_active"])
+        record(by, "switched on" if on else "switched off", user.get_username())
 
 
 def remove(by: Any, number: int) -> None:
     """Remove an account. What its person did stays in the audit trail. Raises Invalid, User.DoesNotExist."""
     require(by, "people")
     with transaction.atomic():
-        held = get_user_model().objects.get(pk=number)
-        _may_go(by, held, "gone")
-        end_sessions(held)
-        record(by, "removed the account", held.get_username(), detail={"role": role_of(held)})
-        held.delete()
+        user = get_user_model().objects.get(pk=number)
+        _may_go(by, user, "gone")
+        end_sessions(user)
+        record(by, "removed the account", user.get_username(), detail={"role": role_of(user)})
+        user.delete()
 
 
 def sign_out_everywhere(by: Any, number: int) -> int:
     """End a person's sessions; return how many there were. Raises User.DoesNotExist."""
     require(by, "people")
     with transaction.atomic():
-        held = get_user_model().objects.get(pk=number)
-        ended = end_sessions(held)
-        record(by, "signed out everywhere", held.get_username(), detail={"sessions": ended})
+        user = get_user_model().objects.get(pk=number)
+        ended = end_sessions(user)
+        record(by, "signed out everywhere", user.get_username(), detail={"sessions": ended})
     return ended
 
 
 def end_session(by: Any, number: int, session: int) -> None:
     """End one session of a person. Raises User.DoesNotExist, UserSession.DoesNotExist."""
     require(by, "people")
-    held = get_user_model().objects.get(pk=number)
-    UserSession.objects.get(pk=session, user=held).end()
-    record(by, "ended a session of", held.get_username())
+    user = get_user_model().objects.get(pk=number)
+    UserSession.objects.get(pk=session, user=user).end()
+    record(by, "ended a session of", user.get_username())
 
 
 def end_sessions(user: Any) -> int:
@@ -123,10 +123,10 @@ def forget_factors(by: Any, number: int) -> None:
     """Take away the second factors of someone who has lost theirs. Raises User.DoesNotExist."""
     require(by, "people")
     with transaction.atomic():
-        held = get_user_model().objects.get(pk=number)
-        gone, _ = Authenticator.objects.filter(user=held).delete()
-        end_sessions(held)
-        record(by, "took away the second factors of", held.get_username(), detail={"factors": gone})
+        user = get_user_model().objects.get(pk=number)
+        gone, _ = Authenticator.objects.filter(user=user).delete()
+        end_sessions(user)
+        record(by, "took away the second factors of", user.get_username(), detail={"factors": gone})
 
 
 def _may_go(by: Any, held: Any, how: str) -> None:

@@ -34,14 +34,14 @@ def _leaves(person: Person, at: int, *, active: bool) -> bool:
 
 def missing_people(source: str, *, sync: int, organisation: Organisation | None) -> tuple[int, int]:
     """Return how many a whole sync no longer told of, and of how many that were there."""
-    held = Person.objects.filter(source=source, organisation=organisation, left_at=None)
-    return held.filter(last_sync__lt=sync).count(), held.count()
+    persons = Person.objects.filter(source=source, organisation=organisation, left_at=None)
+    return persons.filter(last_sync__lt=sync).count(), persons.count()
 
 
 def gone_people(source: str, *, sync: int, at: int, organisation: Organisation | None) -> int:
     """Note that those a whole sync no longer told of have left; returns how many."""
-    held = Person.objects.filter(source=source, organisation=organisation, left_at=None)
-    return held.filter(last_sync__lt=sync).update(left_at=at)
+    persons = Person.objects.filter(source=source, organisation=organisation, left_at=None)
+    return persons.filter(last_sync__lt=sync).update(left_at=at)
 
 
 def departments() -> dict[str, str]:

@@ -178,8 +178,8 @@ def try_out(user: Any, number: int) -> Letter:
     if not user.email:
         raise Invalid("to", "You have no address for mail; an administrator can give you one.")
     now = int(time.time())
-    told = answer(watch, None)
-    letter = compose(watch, told, _weighed(watch, told), now)
+    report_answer = answer(watch, None)
+    letter = compose(watch, report_answer, _weighed(watch, report_answer), now)
     letter.to, letter.due_at, letter.subject = [user.email], now, f"Try-out: {letter.subject}"[:200]
     letter.save()
     return letter
@@ -249,9 +249,9 @@ def acknowledge(user: Any, number: int) -> Letter:
     """Acknowledge a letter: its watch does not insist on it any more. Raises Letter.DoesNotExist."""
     require(user, "look")
     with transaction.atomic():
-        held = Letter.objects.filter(watch__in=visible(Watch)).select_related("watch").get(pk=number)
-        if held.acknowledged_at is None:
-            held.acknowledged_at, held.acknowledged_by = int(time.time()), user.username
-            held.save(update_fields=["acknowledged_at", "acknowledged_by"])
-            record(user, "acknowledged a letter of", held.watch.name, detail={"subject": held.subject})
-    return held
+        letter = Letter.objects.filter(watch__in=visible(Watch)).select_related("watch").get(pk=number)
+        if letter.acknowledged_at is None:
+            letter.acknowledged_at, letter.acknowledged_by = int(time.time()), user.username
+            letter.save(update_fields=["acknowledged_at", "acknowledged_by"])
+            record(user, "acknowledged a letter of", letter.watch.name, detail={"subject": letter.subject})
+    return letter

@@ -37,10 +37,10 @@ def rule(user: Any, names: list[str], data: dict[str, Any]) -> list[Held]:
     ended: list[int] = []
     with transaction.atomic():
         for name in dict.fromkeys(n.strip() for n in names):
-            held = _made(user, name, data, now)
-            ended += _end_alike(held, now)
-            held.save()
-            made.append(held)
+            ruling = _made(user, name, data, now)
+            ended += _end_alike(ruling, now)
+            ruling.save()
+            made.append(ruling)
         thing = made[0].name if len(made) == 1 else f"{len(made)} products"
         record(
             user,
@@ -53,7 +53,7 @@ def rule(user: Any, names: list[str], data: dict[str, Any]) -> list[Held]:
 
 
 def _made(user: Any, name: str, data: dict[str, Any], now: int) -> Held:
-    held = Held(
+    ruling = Held(
         subject=data.get("subject", "product"),
         name=name[:300],
         low=str(data.get("low") or "").strip()[:60],
@@ -68,10 +68,10 @@ def _made(user: Any, name: str, data: dict[str, Any], now: int) -> Held:
         organisation=owner(data.get("organisation")),
     )
     try:
-        check(as_ruling(held))
+        check(as_ruling(ruling))
     except NoRuling as error:
         raise Invalid(error.field, str(error)) from None
-    return held
+    return ruling
 
 
 def _end_alike(new: Held, now: int) -> list[int]:

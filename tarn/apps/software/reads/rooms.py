@@ -48,26 +48,27 @@ def _earlier(text: str, at: int | None) -> Question:
 
 def product(number: int, text: str, at: int | None) -> ProductOut | None:
     """Return one product over a selection, each release with what is ruled of it; None where there is none."""
-    found = products.spread(number, question(text, at))
-    if found is None:
+    product_spread = products.spread(number, question(text, at))
+    if product_spread is None:
         return None
     rulings, mine = standing(at), own_organisation()
-    several = rulings.of_product(found["name"], found["publisher"])
+    several = rulings.of_product(product_spread["name"], product_spread["publisher"])
     releases: list[ReleaseOut] = [
-        {**one, "verdict": rulings.judge(several, one["version"], None, mine).verdict} for one in found["releases"]
+        {**release_figures, "verdict": rulings.judge(several, release_figures["version"], None, mine).verdict}
+        for release_figures in product_spread["releases"]
     ]
-    newest = found["releases"][0]["version"] if found["releases"] else ""
-    said = rulings.judge(several, newest, None, mine)
+    newest = product_spread["releases"][0]["version"] if product_spread["releases"] else ""
+    judgement = rulings.judge(several, newest, None, mine)
     return {
-        "id": found["id"],
-        "name": found["name"],
-        "publisher": found["publisher"],
-        "devices": found["devices"],
+        "id": product_spread["id"],
+        "name": product_spread["name"],
+        "publisher": product_spread["publisher"],
+        "devices": product_spread["devices"],
         "releases": releases,
-        "listed": found["listed"],
-        "year": found["year"],
-        "verdict": said.verdict,
-        "why": said.why,
+        "listed": product_spread["listed"],
+        "year": product_spread["year"],
+        "verdict": judgement.verdict,
+        "why": judgement.why,
     }
 
 
@@ -76,8 +77,8 @@ def what_changed(
 ) -> WavesOut:
     """Return what changed in the software of a selection, folded into waves."""
     asked = question(text, at)
-    found = products.changes(asked, min(since, until - SPARK * DAY), until, roles, product)
-    shown = _folded(found, since, until, at)
+    changes = products.changes(asked, min(since, until - SPARK * DAY), until, roles, product)
+    shown = _folded(changes, since, until, at)
     numbers = {name: i for i, (name, _) in catalogue().products.items()}
     said = of_products(at, sorted({numbers[w["thing"]] for w in shown["waves"] if w["thing"] in numbers}))
     for line in shown["waves"]:
@@ -89,8 +90,8 @@ def what_changed(
 def what_else_changed(about: Beside, text: str, since: int, until: int, at: int | None) -> WavesOut:
     """Return what changed in the hardware of a selection, or who started and used it, folded into waves."""
     asked, longer = question(text, at), min(since, until - SPARK * DAY)
-    found = {"hardware": device_changes.hardware, "activity": device_changes.activity}[about](asked, longer, until)
-    return _folded(found, since, until, at)
+    changes = {"hardware": device_changes.hardware, "activity": device_changes.activity}[about](asked, longer, until)
+    return _folded(changes, since, until, at)
 
 
 def _folded(found: list[Change], since: int, until: int, at: int | None) -> WavesOut:

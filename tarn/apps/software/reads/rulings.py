@@ -63,9 +63,9 @@ def of_products(at: int | None, products: list[int]) -> dict[int, tuple[Judgemen
         if not several:
             out[product] = none_yet
             continue
-        said = rulings.judge(several, known.versions[newest[product]], None, own_organisation())
+        judgement = rulings.judge(several, known.versions[newest[product]], None, own_organisation())
         narrower = [r for r in several if r.department or r.organisation or r.low or r.high]
-        out[product] = (said, any(r.verdict != said.verdict for r in narrower))
+        out[product] = (judgement, any(r.verdict != judgement.verdict for r in narrower))
     return out
 
 

@@ -49,31 +49,31 @@ def change_script(user: Any, number: int, version: int, data: ScriptIn) -> Scrip
     require(user, "scripts")
     values = _checked(data)
     with once("name", f"There is a script “{values['name']}” already."):
-        held = Script.objects.get(pk=number)
-        if held.version != version:
-            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
+        script = Script.objects.get(pk=number)
+        if script.version != version:
+            raise Stale(f"“{script.name}”", {"name": script.name, "version": script.version})
         for field, value in values.items():
-            setattr(held, field, value)
-        held.written_by, held.written_at, held.version = user.username, int(time.time()), held.version + 1
-        held.reviewed_by, held.reviewed_at = "", None
-        held.save()
-        record(user, "changed a script", held.name, detail={"platform": held.platform, "text": held.text})
-    return held
+            setattr(script, field, value)
+        script.written_by, script.written_at, script.version = user.username, int(time.time()), script.version + 1
+        script.reviewed_by, script.reviewed_at = "", None
+        script.save()
+        record(user, "changed a script", script.name, detail={"platform": script.platform, "text": script.text})
+    return script
 
 
 def review_script(user: Any, number: int, version: int) -> Script:
     """Pass a script for use. Raises Invalid, Stale, Script.DoesNotExist."""
     require(user, "scripts")
     with transaction.atomic():
-        held = Script.objects.get(pk=number)
-        if held.version != version:
-            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
-        if held.written_by == user.username:
+        script = Script.objects.get(pk=number)
+        if script.version != version:
+            raise Stale(f"“{script.name}”", {"name": script.name, "version": script.version})
+        if script.written_by == user.username:
             raise Invalid("script", "Another administrator than the one who wrote it reviews a script.")
-        held.reviewed_by, held.reviewed_at = user.username, int(time.time())
-        held.save(update_fields=["reviewed_by", "reviewed_at"])
-        record(user, "reviewed a script", held.name, detail={"text": held.text})
-    return held
+        script.reviewed_by, script.reviewed_at = user.username, int(time.time())
+        script.save(update_fields=["reviewed_by", "reviewed_at"])
+        record(user, "reviewed a script", script.name, detail={"text": script.text})
+    return script
 
 
 def drop_script(user: Any, number: int) -> None:

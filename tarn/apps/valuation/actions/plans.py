@@ -89,9 +89,9 @@ def set_energy(user: Any, data: EnergyIn) -> Energy:
             raise Invalid("kinds", f"A {kind} takes up 0 to 100000 watts for 0 to 24 hours a day.")
         kinds[kind] = [watts, hours]
     with transaction.atomic():
-        held = Energy.objects.first() or Energy(version=0)
-        require_version(held, data.version, "What energy costs", {"version": held.version})
-        held.price, held.kinds, held.version = price, kinds, held.version + 1
-        held.save()
+        energy = Energy.objects.first() or Energy(version=0)
+        require_version(energy, data.version, "What energy costs", {"version": energy.version})
+        energy.price, energy.kinds, energy.version = price, kinds, energy.version + 1
+        energy.save()
         record(user, "set what energy costs", f"{price} a kWh", detail={"kinds": kinds})
-    return held
+    return energy
