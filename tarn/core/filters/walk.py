@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import fields, is_dataclass
 from typing import Any
 
-from tarn.core.filters.tree import Compare, InSet, Node, Phrase, Presence, Within
+from tarn.core.filters.tree import Compare, InSet, Node, Phrase, Plain, Presence, Within
 
 
 def _parts(node: Any) -> Iterator[Any]:
@@ -20,6 +20,13 @@ def _parts(node: Any) -> Iterator[Any]:
 def sets_in(node: Node) -> set[str]:
     """Return the names of the sets a filter speaks of."""
     return {p.name for p in _parts(node) if isinstance(p, InSet)}
+
+
+def values_in(node: Node, field: str) -> list[Plain]:
+    """Return the plain values a field is held against, in their order."""
+    asked = [part for part in _parts(node) if isinstance(part, Compare | Within) and part.field == field]
+    values = [v for part in asked for v in (part.values if isinstance(part, Within) else (part.value,))]
+    return [value for value in values if isinstance(value, Plain)]
 
 
 def fields_in(node: Node) -> set[str]:

@@ -7406,7 +7406,10 @@ export interface components {
             /** After */
             after: string;
         };
-        /** SetOut */
+        /**
+         * SetOut
+         * @description A kept set. `members`: what it was made of, where that is no filter: numbers picked by hand, or address ranges.
+         */
         SetOut: {
             /** Id */
             id: number;
@@ -7416,6 +7419,8 @@ export interface components {
             kind: string;
             /** Filter */
             filter: string;
+            /** Members */
+            members: string[];
             /** Folder */
             folder: string;
             /** Note */
@@ -7510,6 +7515,8 @@ export interface components {
             kind: string;
             /** Filter */
             filter: string;
+            /** Members */
+            members: string[];
             /** Folder */
             folder: string;
             /** Note */

@@ -26,22 +26,23 @@ export interface Shown {
 
 type Answer = { status?: number; body: unknown };
 
-/** Answer calls by "METHOD /path"; what was called is noted, bodies included. */
+/** Answer calls by "METHOD /path"; what was called is noted, with what it asked and its body. */
 export function serverOf(
-  answers: Record<string, Answer | ((body: unknown) => Answer)>,
+  answers: Record<string, Answer | ((body: unknown, query: string) => Answer)>,
   /** What answers calls that are not named. */
   other: (call: string) => Answer | undefined = () => undefined,
 ) {
-  const called: { call: string; body: unknown }[] = [];
+  const called: { call: string; body: unknown; query: string }[] = [];
   answerBy(async (input, init) => {
     const request = input instanceof Request ? input : new Request(input, init);
-    const call = `${request.method} ${new URL(request.url).pathname}`;
+    const { pathname, search: query } = new URL(request.url);
+    const call = `${request.method} ${pathname}`;
     const text = await request.text();
     const body = text ? JSON.parse(text) : undefined;
-    called.push({ call, body });
+    called.push({ call, body, query });
     const found = answers[call] ?? other(call);
     if (!found) return new Response(`{"detail":"nothing answers ${call}"}`, { status: 500 });
-    const answer = typeof found === "function" ? found(body) : found;
+    const answer = typeof found === "function" ? found(body, query) : found;
     return new Response(answer.body === undefined ? null : JSON.stringify(answer.body), {
       status: answer.status ?? 200,
       headers: { "Content-Type": "application/json" },
@@ -127,7 +128,8 @@ export async function show(part: ReactNode): Promise<Shown> {
     },
     submit: async () => {
       await act(async () =>
-        one("form:not(.modal-backdrop)").dispatchEvent(
+        // What a dialog asks is asked before what the page does.
+        (all("dialog form:not(.modal-backdrop)").at(-1) ?? one("form:not(.modal-backdrop)")).dispatchEvent(
           new Event("submit", { bubbles: true, cancelable: true }),
         ),
       );

@@ -47,6 +47,7 @@ def _row(held: KeptSet, at: int | None) -> SetOut:
         "version": held.version,
         "made_by": held.made_by.username if held.made_by else "",
         "filter": text,
+        "members": reads.made_of(held.kind, text),
         "count": reads.number(text, at),
     }
 

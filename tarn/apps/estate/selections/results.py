@@ -8,10 +8,13 @@ from tarn.apps.estate.register.results import NamedDevice
 
 
 class SetOut(TypedDict):
+    """A kept set. `members`: what it was made of, where that is no filter: numbers picked by hand, or address ranges."""
+
     id: int
     name: str
     kind: str
     filter: str
+    members: list[str]
     folder: str
     note: str
     access: str

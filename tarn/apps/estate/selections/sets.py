@@ -11,6 +11,8 @@ from tarn.apps.estate.register.pages import named
 from tarn.apps.estate.selections.membership import members_of
 from tarn.apps.estate.selections.results import CameAndWentOut, PointOut, UseOut
 from tarn.apps.estate.software.installs import catalogue
+from tarn.core.filters.parse import parse
+from tarn.core.filters.walk import values_in
 from tarn.core.naming import names_product
 
 DAY = 86_400
@@ -27,6 +29,17 @@ def members(held: KeptSet, at: int | None) -> set[int]:
 def number(text: str, at: int | None) -> int:
     """Return how many devices a definition holds at a moment."""
     return len(members_of(text)) if at is None else count(question(text, at))
+
+
+def made_of(kind: str, text: str) -> list[str]:
+    """Return what a set was made of: the numbers it was picked by, or its ranges; of a live one nothing but its filter.
+
+    Raises FilterError.
+    """
+    if kind == "live":
+        return []
+    field = "number" if kind == "picked" else "address"
+    return [value.text for value in values_in(parse(text), field)]
 
 
 def year(held: KeptSet, at: int | None) -> list[PointOut]:

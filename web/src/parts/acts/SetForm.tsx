@@ -17,14 +17,6 @@ export const KINDS: Record<string, string> = {
   address: "by addresses",
 };
 
-/** Return the numbers a picked set holds, one a line. */
-const numbersIn = (filter: string) =>
-  filter
-    .replace(/^number (in \(|= )/, "")
-    .replace(/\)$/, "")
-    .split(", ")
-    .join("\n");
-
 /** Make a set, or change one; `picked`: the numbers of devices ticked elsewhere. */
 export function SetForm(props: { held: Kept | null; picked?: string[]; close: () => void }) {
   const { held, picked, close } = props;
@@ -40,9 +32,9 @@ export function SetForm(props: { held: Kept | null; picked?: string[]; close: ()
   } = useDraft({
     name: held?.name ?? "",
     kind: (held?.kind ?? (picked ? "picked" : "live")) as Kind,
-    picked: held?.kind === "picked" ? numbersIn(held.filter) : (picked ?? []).join("\n"),
+    picked: (held?.kind === "picked" ? held.members : (picked ?? [])).join("\n"),
     filter: held?.filter ?? "",
-    ranges: held?.kind === "address" ? held.filter.replace(/address in /g, "").replace(/ or /g, "\n") : "",
+    ranges: held?.kind === "address" ? held.members.join("\n") : "",
     folder: held?.folder ?? "",
     note: held?.note ?? "",
     access: (held?.access ?? "all") as Access,

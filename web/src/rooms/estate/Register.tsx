@@ -11,7 +11,7 @@ import { useMay } from "../../parts/me";
 import { Empty } from "../../parts/Problem";
 import { moved } from "../../parts/table/Edge";
 import { Cells, PhoneRow } from "./Cells";
-import { useNarrow, useWidths } from "./columns";
+import { useSmallScreen, useWidths } from "./columns";
 import { type Editable, isEditable } from "./EditCell";
 import { Heads } from "./Heads";
 import { copyTicked, useTicks } from "./ticking";
@@ -56,7 +56,7 @@ export function Register({
   const ticks = useTicks({ filter, at, sort });
   const picked = ticks.ticked;
   const layout = useWidths();
-  const narrow = useNarrow();
+  const narrow = useSmallScreen();
   const editable = columns.filter(isEditable);
   const edit = (row: Row, field: Editable | undefined) =>
     mayEdit && field && setEditing({ row: row.id, field });

@@ -97,7 +97,7 @@ export function useColumns(
 const PHONE = "(max-width: 767px)";
 
 /** Whether there is room for one line a device alone. */
-export function useNarrow(): boolean {
+export function useSmallScreen(): boolean {
   return useSyncExternalStore(
     (told) => {
       const query = window.matchMedia(PHONE);

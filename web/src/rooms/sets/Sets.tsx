@@ -133,10 +133,10 @@ function SideBySide({ sets, at }: { sets: Kept[]; at: string | undefined }) {
   const [other, setOther] = useState(sets[1]?.name ?? "");
   const a = inSet(one);
   const b = inSet(other);
-  const parts: [string, string][] = [
-    [`Only in ${one}`, `${a} and not ${b}`],
-    ["In both", `${a} and ${b}`],
-    [`Only in ${other}`, `${b} and not ${a}`],
+  const parts = [
+    { key: "one", label: `Only in ${one}`, filter: `${a} and not ${b}` },
+    { key: "both", label: "In both", filter: `${a} and ${b}` },
+    { key: "other", label: `Only in ${other}`, filter: `${b} and not ${a}` },
   ];
   const pick = (label: string, value: string, set: (v: string) => void) => (
     <select
@@ -157,8 +157,8 @@ function SideBySide({ sets, at }: { sets: Kept[]; at: string | undefined }) {
       </div>
       <table className="grid-table">
         <tbody>
-          {parts.map(([label, filter]) => (
-            <Part key={label} label={label} filter={filter} at={at} />
+          {parts.map(({ key, label, filter }) => (
+            <Part key={key} label={label} filter={filter} at={at} />
           ))}
         </tbody>
       </table>
