@@ -77,6 +77,24 @@ def test_a_source_from_test_to_sync(page: Page, complaints: list[str]) -> None:
     assert [c for c in complaints if "422" not in c] == []  # the refusal asked for above
 
 
+def test_a_zone_of_the_name_service_is_tried_without_a_credential(page: Page, complaints: list[str]) -> None:
+    sign_in(page, "piet", to="/discovery/sources/new")
+    page.get_by_label("Name", exact=True).fill("Company names")
+    page.get_by_label("Kind").select_option("name zone")
+    expect(page.get_by_label("Credential")).to_have_count(0)
+    page.get_by_label("Route").select_option("lab")
+    page.get_by_label("Address of the name server").fill("10.60.4.53")
+    page.get_by_label("Domain", exact=True).fill("elsewhere.example")
+    page.get_by_role("button", name="Test", exact=True).click()
+    brought = page.get_by_role("region", name="What it would bring")
+    expect(brought).to_contain_text("does not hand over the zone “elsewhere.example”: REFUSED")
+    page.get_by_label("Domain", exact=True).fill("skerrivane.example")
+    page.get_by_role("button", name="Test", exact=True).click()
+    expect(brought).to_contain_text("salt-berth-01.skerrivane.example")
+    expect(brought).to_contain_text("nothing was stored")
+    assert complaints == []
+
+
 def test_a_file_with_two_bad_rows(page: Page, tmp_path: Path, complaints: list[str]) -> None:
     rows = ["Host name;Serial number;Manufacturer;Memory (GB);Kind"]
     rows += [f"stores-pc-{n};HZ-55{n};Halberd;16;workstation" for n in range(1, 4)]

@@ -189,3 +189,19 @@ def test_a_whole_selection_is_changed_and_undone(page: Page, complaints: list[st
     page.goto('/estate?q=department%20%3D%20"Harbour watch"')
     expect(page.get_by_text(re.compile("^0 of"))).to_be_visible()
     assert unexpected(complaints) == []
+
+
+def test_the_networks_of_a_selection_open_exactly_their_devices(page: Page, complaints: list[str]) -> None:
+    sign_in(page, to="/estate?q=kind+=+server+or+kind+=+switch&tab=networks")
+    table = page.get_by_role("table", name="Networks of the selection")
+    first = table.locator("tbody tr").first
+    number = first.get_by_role("link").inner_text()
+    address = first.locator("td").first.inner_text()
+    first.get_by_role("link").click()
+    expect(page.get_by_text(re.compile(f"^{number} of "))).to_be_visible()
+    assert page.url.endswith(f"address+in+{address.replace('/', '%2F')}")
+    page.go_back()
+    page.get_by_role("group", name="platform").get_by_role("button").first.click()  # a band narrows the lens
+    expect(page.get_by_text(re.compile(r"^\d+ networks? holds? "))).to_be_visible()
+    expect(page).to_have_url(re.compile(r"q=%28kind"))
+    assert complaints == []
