@@ -99,7 +99,7 @@ export function Discovery() {
           }
         >
           <Table
-            list="discovery"
+            list="credentials"
             label="Credentials"
             rows={credentials.data ?? []}
             rowKey={(c) => c.id}
@@ -193,7 +193,7 @@ export function Discovery() {
           }
         >
           <Table
-            list="discovery-2"
+            list="networks"
             label="Networks"
             rows={networks.data ?? []}
             rowKey={(n) => n.id}

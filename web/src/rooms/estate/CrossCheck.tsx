@@ -166,7 +166,7 @@ function Devices({ filter, at, mask, data, clear }: DevicesProps) {
       )}
       {rows.data && rows.data.length > 0 && (
         <Table
-          list="cross-check"
+          list="unseen"
           label="Devices of the cross-check"
           rows={rows.data}
           rowKey={(d) => d.asset}
@@ -269,7 +269,7 @@ function Disagreements({ filter }: { filter: string }) {
                 against <b>{d.second}</b>
               </summary>
               <Table
-                list="cross-check-2"
+                list="disagreements"
                 label="Where they disagree"
                 rows={d.devices}
                 rowKey={(s) => s.asset}

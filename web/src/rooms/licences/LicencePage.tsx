@@ -180,7 +180,7 @@ function Purchases({ l, may }: { l: Held; may: boolean }) {
     >
       {l.purchases.length > 0 && (
         <Table
-          list="licence-page"
+          list="licence-purchases"
           label="Purchases"
           rows={l.purchases}
           rowKey={(p) => p.id}
@@ -257,7 +257,7 @@ function Drawn({ l, at }: { l: Held; at: string | undefined }) {
     >
       {l.bearers.length > 0 && (
         <Table
-          list="licence-page-2"
+          list="licence-uses"
           label="Who draws on it"
           rows={l.bearers}
           rowKey={(b) => `${b.uses[0]?.asset}-${b.uses[0]?.product}`}

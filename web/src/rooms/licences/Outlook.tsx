@@ -30,7 +30,7 @@ export function Outlook({ at }: { at: string | undefined }) {
           </p>
         ))}
         <Table
-          list="outlook"
+          list="next-year"
           label={`Until ${day(y.until)}`}
           rows={y.lines}
           rowKey={(line) => `${line.day}${line.name}${line.sort}`}
@@ -154,7 +154,7 @@ function Hired({ h }: { h: Schemas["HiredOut"] }) {
       </p>
       {h.balances.length > 0 && (
         <Table
-          list="outlook-2"
+          list="hired"
           label="What so many people more would need"
           rows={h.balances}
           rowKey={(b) => b.name}

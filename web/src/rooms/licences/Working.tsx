@@ -106,7 +106,7 @@ function Reckoning({ w, at, currency }: { w: Why; at: string | undefined; curren
         <details className="mt-3 text-[12.5px]">
           <summary className="cursor-pointer font-semibold">By department, in {w.unit}</summary>
           <Table
-            list="working"
+            list="balance-departments"
             label="By department"
             rows={w.departments}
             rowKey={(d) => d.name}
@@ -145,7 +145,7 @@ function Trend({ balance, at }: { balance: string; at: string | undefined }) {
       {open && asked.isPending ? <Waiting what="Reckoning past days …" /> : null}
       {asked.data && (
         <Table
-          list="working-2"
+          list="balance-days"
           label="Day by day"
           rows={asked.data}
           rowKey={(p) => p.day}

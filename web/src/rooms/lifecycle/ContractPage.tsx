@@ -134,7 +134,7 @@ export function ContractPage() {
           >
             {c.assets.length > 0 && (
               <Table
-                list="contract-page"
+                list="contract-devices"
                 label="Devices it covers"
                 rows={c.assets}
                 rowKey={(a) => a.id}

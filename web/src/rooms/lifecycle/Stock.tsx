@@ -17,7 +17,7 @@ export function Stock({ at }: { at: string | undefined }) {
       <Sheet id="stock" className="" title="In stock" hint={plural(total, "device")}>
         {lying.length > 0 ? (
           <Table
-            list="stock"
+            list="in-stock"
             label="In stock"
             rows={lying}
             rowKey={(g) => g.filter}
@@ -72,7 +72,7 @@ export function Stock({ at }: { at: string | undefined }) {
       <Sheet id="coming" className="" title="Still to come" hint={plural(coming.length, "line")}>
         {coming.length > 0 ? (
           <Table
-            list="stock-2"
+            list="to-come"
             label="Still to come"
             rows={coming}
             rowKey={(c) => `${c.order}${c.kind}${c.model}`}

@@ -60,7 +60,7 @@ export function PersonPage() {
             <p className="dim px-3.5 pb-3 text-[13px]">Nothing{at ? " on that day" : " now"}.</p>
           ) : (
             <Table
-              list="person-page"
+              list="person-holds"
               label="Holds"
               rows={p.held}
               rowKey={(d) => d.id}
@@ -84,7 +84,7 @@ export function PersonPage() {
             </p>
           ) : (
             <Table
-              list="person-page-2"
+              list="person-signed-in"
               label="Signed in last on"
               rows={p.used}
               rowKey={(d) => d.id}
@@ -109,7 +109,7 @@ export function PersonPage() {
         </Sheet>
         <Sheet id="before" title="Has held" hint="from the evidence, with its days" className="">
           <Table
-            list="person-page-3"
+            list="person-has-held"
             label="Has held"
             rows={p.before}
             rowKey={(d) => `${d.id}-${d.since}`}
@@ -133,7 +133,7 @@ export function PersonPage() {
         {p.software.length > 0 && (
           <Sheet id="software" title="Installed for them alone" className="">
             <Table
-              list="person-page-4"
+              list="person-software"
               label="Installed for them alone"
               rows={p.software}
               rowKey={(s) => s.name}

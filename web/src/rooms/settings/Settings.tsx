@@ -222,7 +222,7 @@ function Audit() {
         Audit trail
       </h2>
       <Table
-        list="settings"
+        list="audit"
         label="What people did"
         rows={audit.data?.pages.flat() ?? []}
         rowKey={(e) => e.id}

@@ -71,7 +71,7 @@ function One({
       }
     >
       <Table
-        list="baselines"
+        list="baseline-conditions"
         label={b.name}
         rows={b.rules}
         rowKey={(r) => r.filter}
@@ -137,7 +137,7 @@ function One({
           </button>
           {open && (
             <Table
-              list="baselines-2"
+              list="baseline-lacking"
               label={b.name}
               rows={b.rows}
               rowKey={(d) => d.id}

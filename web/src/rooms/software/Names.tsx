@@ -44,7 +44,7 @@ export function Names() {
         )}
         {names.data && names.data.length > 0 && (
           <Table
-            list="names"
+            list="not-understood"
             label="Not understood yet"
             rows={names.data}
             rowKey={(n) => n.name}
@@ -103,7 +103,7 @@ export function Names() {
         )}
         {rules.data && rules.data.length > 0 && (
           <Table
-            list="names-2"
+            list="corrections"
             label="Corrections"
             rows={rules.data}
             rowKey={(r) => r.id}

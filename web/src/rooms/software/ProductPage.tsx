@@ -79,7 +79,7 @@ export function ProductPage() {
             hint={behind ? `${plural(behind, "device")} behind the newest` : "all at the newest"}
           >
             <Table
-              list="product-page"
+              list="product-releases"
               label="Which releases are out there"
               rows={p.releases}
               rowKey={(r) => r.version}
@@ -169,7 +169,7 @@ export function ProductPage() {
             hint="the names it goes under, and what each was taken for"
           >
             <Table
-              list="product-page-2"
+              list="product-listings"
               label="Listed as"
               rows={p.listed}
               rowKey={(e) => e.name}

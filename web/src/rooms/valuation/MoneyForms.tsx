@@ -105,7 +105,7 @@ export function RatesForm({ close }: { close: () => void }) {
     <Dialog title="Rates of exchange" close={close}>
       <div className="mb-3 max-h-[30vh] overflow-auto">
         <Table
-          list="money-forms"
+          list="rates"
           label="Rates"
           rows={asked.data ?? []}
           rowKey={(r) => `${r.day}${r.currency}`}
@@ -219,7 +219,7 @@ export function SupportForm({ close }: { close: () => void }) {
     <Dialog title="Ends of support" close={close}>
       <div className="mb-3 max-h-[30vh] overflow-auto">
         <Table
-          list="money-forms-2"
+          list="support-ends"
           label="When support ends"
           rows={asked.data ?? []}
           rowKey={(s) => s.id}

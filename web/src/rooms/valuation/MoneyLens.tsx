@@ -170,7 +170,7 @@ function Groups({ m, filter, at, written }: Asked & { m: Money; written: string 
         <Legend />
       </div>
       <Table
-        list="money-lens"
+        list="money-groups"
         label="Groups"
         rows={m.groups}
         rowKey={(g) => g.name}
@@ -230,7 +230,7 @@ function Dearest({ m, at, more }: { m: Money; at: string | undefined; more: (() 
   return (
     <section className="sheet overflow-x-auto" aria-label="Device by device">
       <Table
-        list="money-lens-2"
+        list="money-devices"
         label="Device by device"
         rows={m.rows}
         rowKey={(r) => r.id}
