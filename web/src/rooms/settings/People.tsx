@@ -46,7 +46,7 @@ export function People() {
     >
       {people.error && <Problem error={people.error} />}
       <Table
-        list="people"
+        list="accounts"
         label="People"
         rows={people.data ?? []}
         rowKey={(p) => p.id}
