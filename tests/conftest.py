@@ -10,6 +10,11 @@ os.environ["TARN_HOME"] = tempfile.mkdtemp(prefix="tarn-test-")
 os.environ["TARN_LAB_OFFSET"] = {"gw0": "5000", "gw1": "9000"}.get(os.environ.get("PYTEST_XDIST_WORKER", ""), "13100")
 
 import pytest
+from hypothesis import settings
+
+# How long an example takes says how busy the machine is, not whether the code is right.
+settings.register_profile("tarn", deadline=None)
+settings.load_profile("tarn")
 
 atexit.register(shutil.rmtree, os.environ["TARN_HOME"], ignore_errors=True)
 

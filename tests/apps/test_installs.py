@@ -32,7 +32,7 @@ events = st.lists(
 
 
 @pytest.mark.django_db
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(events)
 def test_a_state_carried_on_is_what_a_fresh_reading_says(told):
     forget()

@@ -45,7 +45,7 @@ def right():
 
 
 @pytest.mark.django_db
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=15)
 @given(events)
 def test_members_are_who_answers_whatever_came_in_between(told):
     forget()

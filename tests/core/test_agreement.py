@@ -71,7 +71,7 @@ def _fields(one):
 
 
 @given(estates())
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=400)
 def test_what_is_uncovered_is_short_and_what_is_short_is_bought_or_left(basis):
     told = reckon(basis)
     over = {one.key for one in basis.licences if one.quantity is not None and told.held.used(one.key) > one.quantity}
@@ -95,7 +95,7 @@ def test_what_is_uncovered_is_short_and_what_is_short_is_bought_or_left(basis):
 
 
 @given(estates())
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 def test_only_licences_whose_term_holds_the_day_give_units(basis):
     """A balance may gather licences in force and not; what is over or to come gives no right, and is told with it."""
     for one in reckon(basis).balances:

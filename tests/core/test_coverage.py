@@ -77,7 +77,7 @@ def test_a_source_that_sees_nobody_is_put_aside():
     assert estimate(with_third, 3).total == pytest.approx(estimate([0, 30, 20, 30], 2).total)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     st.integers(2, 4).flatmap(
         lambda k: st.tuples(st.just(k), st.lists(st.integers(0, 80), min_size=1 << k, max_size=1 << k))

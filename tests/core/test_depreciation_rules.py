@@ -96,14 +96,14 @@ plans_ = st.builds(
 )
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 @given(st.lists(plans_, min_size=1, max_size=6), st.dates(date(2019, 1, 1), date(2030, 12, 31)))
 def test_many_at_once_are_as_one_by_one(plans, day):
     assert books(plans, day) == [book_value(p, day) for p in plans]
     assert charges(plans, day) == [schedule(p, day.replace(day=1), 1)[0].charge for p in plans]
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 @given(plans_)
 def test_whatever_changes_nothing_is_lost(plan):
     """Book values only fall, from the cost to what is left in the end, and never below nothing."""

@@ -118,7 +118,7 @@ def test_what_comes_of_parting_with_it():
 
 
 @given(terms_)
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 def test_all_of_it_goes_and_never_backwards(terms):
     lines = schedule(Plan(terms), terms.start, terms.months + 1)
     assert sum(line.charge for line in lines) == terms.cost - terms.residual
@@ -128,7 +128,7 @@ def test_all_of_it_goes_and_never_backwards(terms):
 
 
 @given(st.lists(terms_, min_size=1, max_size=12))
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 def test_many_at_once_say_the_same_to_the_cent(some):
     table = accumulated_by_month(columns(some), "2019-06", 150)
     one_by_one = [[line.accumulated for line in schedule(Plan(t), date(2019, 6, 1), 150)] for t in some]
@@ -228,7 +228,7 @@ def test_the_calendar_keeps_currencies_apart_and_empty_months():
     ),
     st.dates(date(2025, 1, 1), date(2026, 12, 31)),
 )
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_the_calendar_sums_what_the_payments_are(dues, since):
     begins, until = since.replace(day=1), date.fromordinal(same_day(since.replace(day=1), 24).toordinal() - 1)
     told = [p for due in dues for p in payments(due, begins, until)]

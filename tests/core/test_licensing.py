@@ -187,7 +187,7 @@ def test_many_devices_of_one_person_cost_no_more_each():
 
 @pytest.mark.parametrize("wide", [0, households.WIDE])
 @given(some=licences_, told=uses_)
-@settings(max_examples=250, deadline=None)
+@settings(max_examples=250)
 def test_it_is_as_good_as_the_best_of_all_assignments(wide, some, told):
     """Never beyond a quantity, never a coverable use left, cheapest, then narrowest: against every assignment.
 

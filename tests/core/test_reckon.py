@@ -35,7 +35,7 @@ def test_products_that_licences_link_are_one_part_and_others_are_apart():
 
 
 @given(uses_, uses_)
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_carried_on_is_as_from_nothing(before, after):
     first, then = basis(before), basis(after)
     old, new = {u.key: u for u in first.uses}, {u.key: u for u in then.uses}

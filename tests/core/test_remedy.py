@@ -87,7 +87,7 @@ def test_what_no_licence_may_cover_even_bought_anew_is_left():
     st.lists(st.tuples(st.integers(0, 2), st.frozensets(st.integers(1, 2), min_size=1), st.integers(1, 9)), min_size=1, max_size=3),
     st.lists(st.tuples(st.integers(1, 2), st.integers(1, 3)), min_size=1, max_size=5, unique=True),
 )  # fmt: skip
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_no_mixture_of_purchases_is_cheaper(some, told):
     licences = [licence(n, quantity=q, products=p, price=c) for n, (q, p, c) in enumerate(some, 1)]
     uses = [use(n, p, device=d) for n, (p, d) in enumerate(told, 1)]

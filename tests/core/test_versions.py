@@ -60,7 +60,7 @@ _PART = st.from_regex(r"[0-9][a-z0-9.+~]{0,7}", fullmatch=True)
 
 
 @pytest.mark.skipif(shutil.which("dpkg") is None, reason="dpkg itself is the judge")
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     st.lists(st.tuples(st.sampled_from(["", "1:"]), _PART, st.sampled_from(["", "-"]), _PART), min_size=2, max_size=2)
 )

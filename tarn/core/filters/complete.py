@@ -8,7 +8,7 @@ from lark.exceptions import UnexpectedInput
 
 from tarn.core.fields import FIELDS, GROUPS, Field
 from tarn.core.filters.parse import grammar
-from tarn.core.filters.tree import field_text
+from tarn.core.filters.tree import field_text, quote
 from tarn.core.text import fold
 
 Values = Callable[[Field, str, int], list[str]]
@@ -79,10 +79,12 @@ def complete(
         last = next((t for t in reversed(tokens) if t.type == "NAME" and str(t).lower() in known), None)
         if last is not None:
             _add_values(known[str(last).lower()], begun, values, add)
+            if not begun and tokens[-1].type == "EQUAL":
+                add([("none", "it has no value")], "value")
         add([("@" + p, "phrase") for p in phrases], "phrase")
         return offers[:most]
     if tokens and tokens[-1].type == "IN_SET":
-        add([(_quoted(s), "set") for s in sets], "set")
+        add([(quote(s), "set") for s in sets], "set")
         return offers[:most]
     if "NAME" in accepts and not (tokens and tokens[-1].type == "NAME"):
         add([(field_text(f.name), f.meaning) for f in known.values()], "field")
@@ -101,20 +103,14 @@ def complete(
 
 def _add_values(field: Field, begun: str, values: Values, add: Callable[..., None]) -> None:
     if field.type == "choice":
-        add([(_quoted(c), "") for c in field.choices], "value")
-        add([(_quoted(word), choice) for word, choice in field.also], "value")
+        add([(quote(c), "") for c in field.choices], "value")
+        add([(quote(word), choice) for word, choice in field.also], "value")
     elif field.type == "yes/no":
         add([("yes", ""), ("no", "")], "value")
     elif field.type == "moment":
         add([(m, "") for m in _MOMENTS], "value")
     elif field.type in ("text", "version"):
-        add([(_quoted(v), "") for v in values(field, begun.strip('"'), 30)], "value")
-    if not begun:
-        add([("none", "it has no value")], "value")
-
-
-def _quoted(text: str) -> str:
-    return text if re.fullmatch(r"[^\W_][\w.:\-]*", text) else '"' + text.replace('"', '\\"') + '"'
+        add([(quote(v), "") for v in values(field, begun.strip('"'), 30)], "value")
 
 
 def _open_group(head: str) -> str:

@@ -8,7 +8,7 @@ from tarn.apps.estate.register.results import NamedDevice
 
 
 class SetOut(TypedDict):
-    """A kept set. `members`: what it was made of, where that is no filter: numbers picked by hand, or address ranges."""
+    """A kept set. `members`: what it was made of where that is no filter, numbers picked by hand or address ranges."""
 
     id: int
     name: str
