@@ -1,6 +1,6 @@
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { quoted } from "../../parts/ask/written";
+import { fieldText, quoted } from "../../parts/ask/written";
 import { EstateNav } from "../../parts/EstateNav";
 import { count } from "../../parts/format";
 import { useMay } from "../../parts/me";
@@ -97,7 +97,7 @@ export function Kinds() {
                   cell: (f) => (
                     <Link
                       to="/estate"
-                      search={{ q: `field(${JSON.stringify(f.name)}) != none` }}
+                      search={{ q: `${fieldText(`field:${f.name}`)} != none` }}
                       className="link-quiet"
                     >
                       {count(f.filled)}
