@@ -6,7 +6,7 @@ from collections import Counter
 import pytest
 from django.test.utils import CaptureQueriesContext
 
-from tarn.apps.discovery.models import Network, Run, RunAddress, Sweep
+from tarn.apps.discovery.models import Network, Run, RunAddress, Source, Sweep, Sync
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.register.decide import decide
 from tests.documents import DAY, START, sighting
@@ -96,6 +96,47 @@ def test_each_blind_spot_has_its_reason(as_role, known, people):
         blind = next(u for u in rows[name]["unseen_by"] if u["name"] == "Sweeps")
         assert says in blind["reason"], name
     assert rows["srv-04"]["unseen_by"][0]["reason"] == "“list” has no row for it"
+
+
+@pytest.fixture
+def systems(people):
+    """A directory that knows Windows, and a device management; each has seen all but a few."""
+    made = []
+    for n in range(40):
+        name = f"ws-{n:02d}"
+        windows = {"system": {"platform": "Windows"}}
+        made.append(doc(name, "night", "sweep", placement={"address": f"10.60.5.{n + 1}"}, **windows))
+        if n > 2:
+            made.append(doc(name, "dir", "directory"))
+        if n > 1:
+            made.append(doc(name, "lanyard", "device management"))
+    assets = sorted({t.asset for t in take_in(made)})
+    decide(people["operator"], assets, {"standing": "register", "kind": "workstation"}, "adopted")
+    return assets
+
+
+def blind_spots(client, source):
+    rows = client.get("/api/crosscheck/devices").json()
+    return {r["name"]: u for r in rows for u in r["unseen_by"] if u["name"] == source}
+
+
+def test_why_a_directory_does_not_know_a_device(as_role, systems):
+    source = Source.objects.create(name="dir", kind="directory", settings={"address": "x"})
+    list(take_in([doc("ws-01", "old list", "inventory", management={"disabled": True})]))
+    told = blind_spots(as_role("viewer"), "dir")
+    assert told["ws-01"]["reason"] == "its account is disabled there"
+    assert told["ws-02"]["reason"].startswith("no account of its name")
+    assert told["ws-02"]["where"] == f"/discovery/sources/{source.pk}"
+
+
+def test_why_a_system_of_record_does_not_know_a_device(as_role, systems):
+    client = as_role("viewer")
+    assert blind_spots(client, "lanyard")["ws-01"]["reason"].startswith("it is not enrolled there")
+    source = Source.objects.create(name="lanyard", kind="device management", settings={})
+    Sync.objects.create(source=source, state="failed", message="it refused the token", made_at=1)
+    told = blind_spots(client, "lanyard")["ws-01"]
+    assert told["reason"] == "the last sync failed: it refused the token"
+    assert told["where"] == f"/discovery/sources/{source.pk}"
 
 
 def test_clicking_a_part_gives_exactly_its_devices(as_role, known):

@@ -193,6 +193,25 @@ def test_a_rule_that_cannot_be_is_refused_at_its_field(manager, change, field):
     assert (answer.status_code, answer.json()["field"]) == (422, field)
 
 
+def test_a_rule_is_changed_from_the_version_it_was_read_at_and_taken_back(manager, laptops, rule, as_role):
+    said = {"name": "Laptops", "filter": "kind = laptop", "months": 24}
+    path = f"valuation/rules/{rule['id']}"
+    changed = send(manager, path, {**said, "version": rule["version"]}, "put")
+    assert (changed.status_code, changed.json()["version"]) == (200, rule["version"] + 1)
+    assert money(manager)["whole"]["book"] == "1200.00"  # twelve of twenty-four months are over
+    stale = send(manager, path, {**said, "months": 60, "version": rule["version"]}, "put")
+    assert stale.status_code == 409
+    assert money(manager)["whole"]["book"] == "1200.00"
+    send(manager, "valuation/rules", {"name": "All", "filter": "", "months": 60})
+    taken = send(manager, path, {**said, "name": "All", "version": rule["version"] + 1}, "put")
+    assert (taken.status_code, taken.json()["field"]) == (422, "name")
+    assert send(manager, "valuation/rules/99", {**said, "version": 1}, "put").status_code == 404
+    assert send(as_role("operator"), path, {**said, "version": rule["version"] + 1}, "put").status_code == 403
+    entry = next(e for e in manager.get("/api/audit").json() if e["verb"] == "changed a rule of depreciation")
+    assert manager.post(f"/api/audit/{entry['id']}/undo").status_code == 200
+    assert money(manager)["whole"]["book"] == "1600.00"
+
+
 def scenario(**change):
     return {
         "name": "As it is",
