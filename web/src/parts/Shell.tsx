@@ -8,6 +8,7 @@ import { asks } from "../api/asking";
 import { Dial } from "./Dial";
 import { useDial } from "./dial";
 import { useMe } from "./me";
+import { sayRefused } from "./refusal";
 import { Shortcuts } from "./Shortcuts";
 import { Standing } from "./Standing";
 import { useStanding } from "./standing";
@@ -80,7 +81,12 @@ function PersonMenu() {
     .slice(0, 2)
     .toUpperCase();
   const leave = async () => {
-    await account("DELETE", "/auth/session");
+    try {
+      await account("DELETE", "/auth/session");
+    } catch (error) {
+      sayRefused(error, "You are still signed in: no answer came.");
+      return;
+    }
     // First away, then forget: a page that still stands would ask who is signed in, and send one to sign in a second time.
     await navigate({ to: "/sign-in", search: {} });
     queries.clear();
