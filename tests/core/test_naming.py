@@ -77,3 +77,34 @@ def test_any_name_keeps_a_product_and_a_known_role(name, publisher, version):
        st.integers(1, 40), st.integers(0, 9))  # fmt: skip
 def test_release_and_architecture_never_part_a_product(base, arch, major, minor):
     assert recognise(f"{base} {major}.{minor}{arch}", "", f"{major}.{minor}").key == product_key(base)
+
+
+made_up = st.from_regex(r"[A-Z][a-z]{3,8}( [A-Z][a-z]{3,8})?", fullmatch=True)
+
+
+@given(made_up)
+def test_what_a_name_was_taken_for_is_taken_for_itself(name):
+    product = recognise(name).product
+    assert recognise(product).product == product
+
+
+@given(made_up, st.sampled_from(["®", "™", "(R)", "(TM)"]), st.sampled_from(["x64", "32-bit", "arm64"]))
+def test_marks_and_architectures_part_no_product(name, mark, arch):
+    plain = recognise(name)
+    assert recognise(f"{name}{mark} ({arch})").key == plain.key
+    assert recognise(f"{name} ({arch})").arch
+
+
+@given(made_up)
+def test_an_update_of_a_product_is_an_update_of_that_product(name):
+    found = recognise(f"Security Update for {name} (KB5901041)")
+    assert found.role == "update"
+    assert found.key == recognise(name).key
+
+
+@given(made_up, made_up)
+def test_of_two_spellings_the_same_is_shown_whichever_comes_first(one, other):
+    spellings = {one, one.lower().replace(" ", "-"), one.upper()}
+    shown = {better(a, b) for a in spellings for b in spellings if product_key(a) == product_key(b)}
+    assert shown <= spellings
+    assert better(one, other) == better(other, one)

@@ -192,3 +192,26 @@ def test_fields_of_ones_own_are_exchanged_whole_under_whoever_goes_through_them(
     over.set()
     reading.join(10)
     assert wrong == []
+
+
+@given(st.integers(-(10**14), 10**14), st.sampled_from(["", "m", "kg"]))
+def test_a_number_is_read_back_from_how_it_is_written(number, unit):
+    field = OwnField("x", "number", unit)
+    assert read_own(field, f"{number} {unit}".strip()) == number
+    assert read_own(field, number) == number
+
+
+@given(st.dates())
+def test_a_day_is_held_as_its_seconds_and_a_moment_is_none(day):
+    field = OwnField("x", "date")
+    assert read_own(field, day.isoformat()) == (day.toordinal() - 719_163) * 86_400
+    with pytest.raises(OwnError, match="is not a day such as"):
+        read_own(field, f"{day.isoformat()}T10:00")
+
+
+@given(st.lists(st.sampled_from(["port", "STARBOARD", " Port "]), min_size=1, max_size=4))
+def test_several_values_are_each_read_and_kept_once(words):
+    field = OwnField("x", "choice", choices=("port", "starboard"), many=True)
+    read = read_own(field, "; ".join(words))
+    assert read.split("; ") == list(dict.fromkeys(w.strip().lower() for w in words))
+    assert read_own(field, read) == read
