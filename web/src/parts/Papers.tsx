@@ -53,7 +53,7 @@ export function Papers({ path }: { path: string }) {
       say(refused);
     }
   };
-  if (!may && !kept.data?.length) return null;
+  if (!may && !kept.error && !kept.data?.length) return null;
   return (
     <Section id="papers" title="Notes and files" flush>
       {kept.error && <p className="px-3.5 pb-2 text-[13px]">{kept.error.message}</p>}

@@ -38,7 +38,8 @@ export function serverOf(
     const { pathname, search: query } = new URL(request.url);
     const call = `${request.method} ${pathname}`;
     const text = await request.text();
-    const body = text ? JSON.parse(text) : undefined;
+    const isJson = request.headers.get("Content-Type")?.includes("json");
+    const body = isJson && text ? JSON.parse(text) : text || undefined;
     called.push({ call, body, query });
     const found = answers[call] ?? other(call);
     if (!found) return new Response(`{"detail":"nothing answers ${call}"}`, { status: 500 });
