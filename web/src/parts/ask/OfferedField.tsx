@@ -20,7 +20,8 @@ const MOST = 12;
 export function OfferedField({ of, ...field }: Props) {
   const begun = useDeferredValue(field.value);
   const [list, name] = of.includes(".") ? of.split(".") : ["", of];
-  const text = `${list ? `${list}[` : ""}${name} = ${begun}`;
+  // In quotes it is one value, however many words of it are there.
+  const text = `${list ? `${list}[` : ""}${name} = ${begun && `"${begun.replaceAll('"', "")}`}`;
   const offers = useQuery({
     ...asks("/api/filter/complete", { params: { query: { text } } }),
     staleTime: 60_000,

@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { client, ok } from "../../api/client";
 import type { Claims } from "../../api/types";
+import { OfferedField } from "../../parts/ask/OfferedField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
@@ -60,8 +61,8 @@ export function AcquisitionForm({
           <TextField label="Order" mono {...field("order")} />
           <TextField label="Price" {...field("price")} />
           <TextField label="Currency" mono {...field("currency")} placeholder="the company's" />
-          <TextField label="Supplier" {...field("supplier")} />
-          <TextField label="Cost centre" {...field("cost_centre")} />
+          <OfferedField of="supplier" label="Supplier" {...field("supplier")} />
+          <OfferedField of="cost_centre" label="Cost centre" {...field("cost_centre")} />
           <TextField label="Warranty from" type="date" {...field("warranty_from")} />
           <TextField label="Warranty until" type="date" {...field("warranty_end")} />
         </div>

@@ -45,7 +45,7 @@ export function PurchaseForm({ licence, close }: { licence: Held; close: () => v
           <TextField label="Price of one" {...field("price")} placeholder="120.00" required />
           <TextField label="Currency" mono {...field("currency")} hint="Empty: the company's own." />
           <TextField label="Order" mono {...field("order")} />
-          <TextField label="Supplier" {...field("supplier")} />
+          <OfferedField of="supplier" label="Supplier" {...field("supplier")} />
         </div>
         {rest}
         <FormFoot close={close} save="Add" />

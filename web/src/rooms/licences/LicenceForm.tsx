@@ -3,6 +3,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { toast } from "sonner";
 import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { OfferedField } from "../../parts/ask/OfferedField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, HoldsFrom, TextField, Tick } from "../../parts/Form";
@@ -110,7 +111,7 @@ export function LicenceForm({
       <form onSubmit={save}>
         <div className="grid gap-x-4 sm:grid-cols-2">
           <TextField label="Name" {...field("name")} required />
-          <TextField label="Publisher" {...field("publisher")} />
+          <OfferedField of="software.publisher" label="Publisher" {...field("publisher")} />
           <TextField
             label="Covers"
             rows={3}

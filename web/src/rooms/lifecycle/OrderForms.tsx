@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
+import { OfferedField } from "../../parts/ask/OfferedField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField, Tick } from "../../parts/Form";
@@ -45,7 +46,7 @@ export function OrderForm({ close }: { close: () => void }) {
       <form onSubmit={submit}>
         <div className="grid gap-x-4 sm:grid-cols-2">
           <TextField label="Number" mono {...field("number")} />
-          <TextField label="Supplier" {...field("supplier")} />
+          <OfferedField of="supplier" label="Supplier" {...field("supplier")} />
           <TextField label="Ordered" type="date" {...field("day")} required />
           <TextField label="Expected" type="date" {...field("expected")} />
         </div>
@@ -59,7 +60,7 @@ export function OrderForm({ close }: { close: () => void }) {
                 value={l.manufacturer}
                 set={(manufacturer) => setLine(n, { manufacturer })}
               />
-              <TextField label="Model" value={l.model} set={(model) => setLine(n, { model })} />
+              <OfferedField of="model" label="Model" value={l.model} set={(model) => setLine(n, { model })} />
               <TextField
                 label="How many"
                 type="number"
@@ -145,7 +146,7 @@ export function ReceiveForm(props: {
         />
         <div className="grid gap-x-4 sm:grid-cols-2">
           <TextField label="Received" type="date" {...field("day")} required />
-          <TextField label="Place" {...field("place")} />
+          <OfferedField of="place" label="Place" {...field("place")} />
         </div>
         {(wrong("known") || v.known) && (
           <>
