@@ -229,3 +229,34 @@ def test_a_release_is_compared_by_its_own_systems_rule(estate):
     assert count(question("software[name = quill and version = 1.0]")) == 1
     assert count(question("software[name = heron and version = 1.0]")) == 0, "a system learnt later tells its rule"
     assert count(question("software[name = quill and version = 0.9..1.0]")) == 1
+
+
+def test_words_said_of_a_field_are_offered_those_that_begin_so_first(estate, as_role):
+    client = as_role("viewer")
+
+    def offered(begun):
+        text = f'supplier = "{begun}'
+        return [o["text"] for o in client.get("/api/filter/complete", {"text": text}).json() if o["kind"] == "value"]
+
+    assert offered("") == []
+    list(
+        take_in(
+            sighting(
+                f"salt-{n}",
+                30,
+                source="list",
+                kind="file",
+                identity={"serial": f"HB-{n}"},
+                acquisition={"supplier": said},
+            )
+            for n, said in (
+                (1001, "Quayside Supplies"),
+                (1002, "Old Quay"),
+                (2001, "Élan Trade"),
+                (3001, "Quayside Supplies"),
+            )
+        )
+    )
+    assert offered("quay") == ['"Quayside Supplies"', '"Old Quay"']
+    assert offered("Quayside S") == ['"Quayside Supplies"']
+    assert offered("elan") == ['"Élan Trade"']

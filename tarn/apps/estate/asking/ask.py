@@ -228,6 +228,19 @@ def assets_in_sight(at: int | None) -> frozenset[int] | None:
     return frozenset(ids(question("", at))) if standing_in() else None
 
 
+_claimed: Remembered[list[str]] = Remembered("words said of fields", EVIDENCE, most=32)
+
+
+def _said_of(name: str, assets: str, values: list[Any]) -> list[str]:
+    """Return what is said in a field of these assets now, by whichever source."""
+    rows = raw_connection().execute(
+        "SELECT DISTINCT json_extract(f.value, '$') FROM estate_fieldspan f "
+        f"WHERE f.field = ? AND f.valid_to IS NULL AND f.asset_id IN ({assets})",
+        [name, *values],
+    )
+    return [text for (text,) in rows if isinstance(text, str) and text]
+
+
 def words_of(field: Any, beginning: str, most: int) -> list[str]:
     """Return words a text field has had, for completion: those that begin so first."""
     from tarn.core.text import fold
@@ -255,6 +268,10 @@ def words_of(field: Any, beginning: str, most: int) -> list[str]:
             "AND s.name_fold LIKE ? ESCAPE '\\'"
         )
         values = mine.values
+    elif home == "claim" and field.type == "text":
+        said = _claimed.get((name, limited), lambda: _said_of(name, of_mine, mine.values))
+        found = sorted((t for t in said if wanted in fold(t)), key=lambda t: (not fold(t).startswith(wanted), fold(t)))
+        return found[:most]
     else:
         return []
     like = wanted.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
