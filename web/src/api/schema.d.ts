@@ -7408,7 +7408,7 @@ export interface components {
         };
         /**
          * SetOut
-         * @description A kept set. `members`: what it was made of, where that is no filter: numbers picked by hand, or address ranges.
+         * @description A kept set. `members`: what it was made of where that is no filter, numbers picked by hand or address ranges.
          */
         SetOut: {
             /** Id */
