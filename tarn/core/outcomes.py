@@ -205,6 +205,11 @@ _ALL = [
         "The name server does not hand over the zone “{zone}”: {detail}.",
         "Have the name server allow transfers of the zone to Tarn's address.",
     ),
+    Reason(
+        "zone-too-large",
+        "The zone “{zone}” has more than {most} sets of records; nothing of it was taken.",
+        "Name the part of it that is the company's own.",
+    ),
     Reason("read", "Everything asked for was read.", ""),
 ]
 

@@ -12,6 +12,7 @@ import pytest
 
 from tarn.collect.problems import Problem
 from tarn.collect.routes import DIRECT, route_named
+from tarn.collect.sources import zone
 from tarn.collect.sources.kind import Asking, SettingError, kinds
 from tarn.collect.sources.zone import ZoneSettings, read_zone
 from tarn.core.truth import Claim, order
@@ -37,8 +38,8 @@ async def serving(handler):
         yield server.sockets[0].getsockname()[1]
 
 
-async def ask(port, zone=ZONE):
-    return [f async for f in read_zone(DIRECT, ZoneSettings("127.0.0.1", zone, port))]
+async def ask(port, domain=ZONE):
+    return [f async for f in read_zone(DIRECT, ZoneSettings("127.0.0.1", domain, port))]
 
 
 def read(finding, section):
@@ -91,6 +92,16 @@ async def test_a_transfer_that_breaks_off_yields_no_half_of_a_zone():
     assert told.value.code == "no-names"
 
 
+async def test_a_zone_without_end_is_given_up_and_nothing_of_it_taken(monkeypatch):
+    monkeypatch.setattr(zone, "MOST", 100)
+    async with serving(partial(hand_over, HELD)) as port:
+        with pytest.raises(Problem, match="more than 100 sets of records"):
+            await ask(port)
+    monkeypatch.setattr(zone, "MOST", len(HELD) + 1)
+    async with serving(partial(hand_over, HELD)) as port:
+        assert len(await ask(port)) == 252
+
+
 async def test_what_answers_no_dns_is_told():
     async def chatter(reader, writer):
         writer.write(b"220 quay mail ready\r\n" * 40)
@@ -115,10 +126,10 @@ async def test_the_labs_zone_says_what_its_name_server_answers(lab):
         assert [a.address for a in read(one, "addresses")] == [str(r) for r in answer]
 
 
-@pytest.mark.parametrize("zone", [".", "a..b", "x" * 64 + ".example"])
-def test_what_is_no_domain_is_refused(zone):
+@pytest.mark.parametrize("domain", [".", "a..b", "x" * 64 + ".example"])
+def test_what_is_no_domain_is_refused(domain):
     with pytest.raises(SettingError) as refused:
-        kinds()["name zone"].checked({"server": "10.0.0.53", "zone": zone})
+        kinds()["name zone"].checked({"server": "10.0.0.53", "zone": domain})
     assert refused.value.name == "zone"
 
 

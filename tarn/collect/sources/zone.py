@@ -6,6 +6,7 @@ A name service says what it was once told and is seldom told that a device has g
 from collections import defaultdict
 from collections.abc import AsyncIterator
 from dataclasses import dataclass
+from itertools import count
 
 import dns.asyncquery
 import dns.exception
@@ -25,6 +26,27 @@ from tarn.core.sightings import make_reading
 COLLECTOR = "zone"
 LONGEST = 300.0
 """Seconds a transfer may take in all."""
+MOST = 1_000_000
+"""Sets of records a zone may have: beyond that it is no company's, and would fill the memory."""
+
+
+class _TooLarge(dns.exception.DNSException):
+    pass
+
+
+class _Bounded(dns.zone.Zone):
+    """A zone that is filled up to a bound."""
+
+    def writer(self, replacement: bool = False) -> dns.zone.Transaction:
+        """Return a transaction that stops at one record too many."""
+        writing, taken = super().writer(replacement), count(1)
+
+        def no_more(*_: object) -> None:
+            if next(taken) > MOST:
+                raise _TooLarge
+
+        writing.check_put_rdataset(no_more)
+        return writing
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,12 +64,14 @@ async def read_zone(route: Route, settings: ZoneSettings) -> AsyncIterator[Findi
     The zone's own name, and names that stand for a service or for many (RFC 8552, RFC 4592), are no devices.
     """
     origin = dns.name.from_text(settings.zone)
-    told = dns.zone.Zone(origin, relativize=False)
+    told = _Bounded(origin, relativize=False)
     host, port = route.dial(settings.server, settings.port)
     try:
         await dns.asyncquery.inbound_xfr(host, told, port=port, timeout=10.0, lifetime=LONGEST)
     except dns.xfr.TransferError as refused:
         raise Problem("no-transfer", zone=settings.zone, detail=refused.rcode.name) from None
+    except _TooLarge:
+        raise Problem("zone-too-large", zone=settings.zone, most=f"{MOST:,}") from None
     except (dns.exception.DNSException, OSError, EOFError) as error:
         raise Problem("no-names", detail=str(error)[:160] or type(error).__name__) from None
     addresses: dict[dns.name.Name, list[str]] = defaultdict(list)
