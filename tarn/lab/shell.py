@@ -12,6 +12,7 @@ from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 
 from tarn.lab import acting, mac, workings
+from tarn.lab.files import FILES, in_sys
 from tarn.lab.model import Device
 
 
@@ -127,8 +128,8 @@ def _awk(device: Device, words: list[str], now: datetime) -> Answer:
 def _cat(device: Device, words: list[str], now: datetime) -> Answer:
     out, err = "", ""
     for path in words:
-        if path in _FILES:
-            out += _FILES[path](device, now)
+        if path in FILES:
+            out += FILES[path](device, now)
         else:
             err += f"cat: {path}: No such file or directory\n"
     return out, err, 1 if err else 0
@@ -143,95 +144,13 @@ def _grep(device: Device, words: list[str], now: datetime) -> Answer:
         held = workings.programs(device, now) if device.family == "debian" else []
         return "".join(f"{workings.listed(name)}:/usr/bin/{name}\n" for name, _ in held), "", 0 if held else 1
     if words[1].startswith("^"):
-        held = _FILES[words[2]](device, now) if words[2] in _FILES else ""
+        held = FILES[words[2]](device, now) if words[2] in FILES else ""
         found = "".join(f"{line}\n" for line in held.splitlines() if line.startswith(words[1][1:]))
         return found, "", 0 if found else 1
     for path in words[2:]:
-        for line in _sys(device, path):
+        for line in in_sys(device, path):
             out += f"{line}\n"
     return out, "", 0 if out else 1
-
-
-def _sys(device: Device, path: str) -> list[str]:
-    dmi = "/sys/class/dmi/id/"
-    if path.startswith(dmi):
-        value = {
-            "sys_vendor": device.maker,
-            "product_name": device.model,
-            "product_serial": device.serial,
-            "product_uuid": device.uuid,
-            "board_serial": device.board_serial,
-            "chassis_asset_tag": "",
-        }.get(path[len(dmi) :], "")
-        return [f"{path}:{value}"] if value else []
-    if path.startswith(_USB_DEVICES):
-        return [f"{_USB_DEVICES}{port}/{told}" for port, told in _usb(device, path.rpartition("/")[2])]
-    if path == "/sys/class/net/*/speed":
-        return [f"/sys/class/net/{i.name}/speed:{i.speed // 10**6}" for i in device.interfaces if i.up]
-    return []
-
-
-_USB_DEVICES = "/sys/bus/usb/devices/"
-_PLUGGED = {"till": ("Halberd", "Scan 40 barcode reader"), "kiosk": ("Orrin", "Ticket printer T2")}
-"""What is plugged into devices of a kind, in its second port; into all others a console's receiver."""
-
-
-def _usb(device: Device, attribute: str) -> list[tuple[str, str]]:
-    """Return by port an attribute of what is plugged in, behind the hub that every machine has."""
-    maker, product = _PLUGGED.get(device.kind, ("Orrin", "Console receiver"))
-    held = {"manufacturer": maker, "product": product, "serial": f"U{device.serial[-6:]}", "bDeviceClass": "00"}
-    hub = {"bDeviceClass": "09", "product": "Root hub", "manufacturer": "Linux"}
-    return [(port, f"{attribute}:{d[attribute]}") for port, d in (("1-2", held), ("usb1", hub)) if attribute in d]
-
-
-def _os_release(device: Device, now: datetime) -> str:
-    ids = {"Debian GNU/Linux": "debian", "Ubuntu": "ubuntu", "Tallow Linux": "tallow"}
-    like = "" if device.os_name == "Debian GNU/Linux" else 'ID_LIKE="debian"\n'
-    if device.family == "rpm":
-        like = 'ID_LIKE="rhel fedora"\n'
-    return (
-        f'PRETTY_NAME="{device.os_name} {device.os_version}"\nNAME="{device.os_name}"\n'
-        f'VERSION_ID="{device.os_version}"\nID={ids.get(device.os_name, "linux")}\n{like}'
-    )
-
-
-def _cpuinfo(device: Device, now: datetime) -> str:
-    return "".join(
-        f"processor\t: {i}\nmodel name\t: {device.processor}\nphysical id\t: {i % device.sockets}\ncore id\t\t: {i}\n"
-        f"cpu cores\t: {device.cores}\n\n"
-        for i in range(device.cores)
-    )
-
-
-def _meminfo(device: Device, now: datetime) -> str:
-    return f"MemTotal:       {int(device.memory * 0.972) // 1024} kB\nMemFree:        {device.memory // 4096} kB\n"
-
-
-def _passwd(device: Device, now: datetime) -> str:
-    return "".join(
-        f"{a.name}:x:{a.uid}:{a.uid}:{a.full_name}:{'/root' if a.uid == 0 else '/home/' + a.name}:{a.shell}\n"
-        for a in device.accounts
-    )
-
-
-def _group(device: Device, now: datetime) -> str:
-    admins = ",".join(a.name for a in device.accounts if "sudo" in a.groups)
-    return f"root:x:0:\n{'wheel' if device.family == 'rpm' else 'sudo'}:x:27:{admins}\nusers:x:100:\n"
-
-
-def _stat(device: Device, now: datetime) -> str:
-    start = (now - timedelta(days=now.toordinal() % device.up_days)).replace(hour=4, minute=12, second=0, microsecond=0)
-    return f"cpu  1 2 3 4\nbtime {int(max(start, device.restarted or start).timestamp())}\n"
-
-
-_FILES: dict[str, Callable[[Device, datetime], str]] = {
-    "/etc/os-release": _os_release,
-    "/proc/cpuinfo": _cpuinfo,
-    "/proc/meminfo": _meminfo,
-    "/proc/stat": _stat,
-    "/etc/passwd": _passwd,
-    "/etc/group": _group,
-}
 
 
 def _hostname(device: Device, words: list[str], now: datetime) -> Answer:

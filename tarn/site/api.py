@@ -63,7 +63,7 @@ from tarn.apps.tasks.api import router as tasks
 from tarn.apps.valuation.api import router as valuation
 from tarn.core.filters.parse import FilterError
 from tarn.core.finance.money import MoneyError
-from tarn.core.licensing.households import EntangledError
+from tarn.core.licensing.ways import EntangledError
 from tarn.core.reports import ReportError
 from tarn.core.sightings import SightingError
 from tarn.site.documented import Documented

@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tarn.core.mapping import TARGETS, UNITS, MappingError, build, guess_mapping, read_value
+from tarn.core.mapping import TARGETS, UNITS, MappingError, build, read_value
+from tarn.core.mapping_guess import guess_mapping
 
 
 @pytest.mark.parametrize(

@@ -11,7 +11,8 @@ from tarn.core.filters.check import Context, check
 from tarn.core.filters.parse import FilterError, parse
 from tarn.core.filters.tree import to_text
 from tarn.core.kinds import KINDS
-from tarn.core.mapping import TARGETS, build, guess_mapping
+from tarn.core.mapping import TARGETS, build
+from tarn.core.mapping_guess import guess_mapping
 from tarn.core.own import (
     OwnError,
     OwnField,

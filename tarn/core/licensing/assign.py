@@ -17,10 +17,11 @@ from datetime import date
 import highspy
 import numpy as np
 
-from tarn.core.licensing.households import Household, Shared, Way, households
+from tarn.core.licensing.households import Household, households
 from tarn.core.licensing.metrics import metric_of
 from tarn.core.licensing.parts import Joined
 from tarn.core.licensing.rights import Licence, RightToCover, Use, is_anew, may_cover
+from tarn.core.licensing.ways import Shared, Way
 
 
 class NotSolvedError(RuntimeError):

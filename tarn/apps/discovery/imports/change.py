@@ -31,7 +31,8 @@ from tarn.apps.people.scope import visible
 from tarn.collect.sources.files import BEYOND, FileError, Shape, rows, shape_of
 from tarn.collect.sources.finding import whose
 from tarn.collect.sources.sbom import SbomError, read_sbom
-from tarn.core.mapping import IDENTIFYING, TARGETS, MappingError, build, check_mapping, guess_mapping
+from tarn.core.mapping import IDENTIFYING, TARGETS, MappingError, build, check_mapping
+from tarn.core.mapping_guess import guess_mapping
 from tarn.core.sightings import Sighting, compose
 from tarn.core.written import Ambiguous, Written, read_amount, read_day, told_by
 
