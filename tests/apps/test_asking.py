@@ -129,8 +129,8 @@ def test_history_pairs_updates_and_leaves_first_readings_out(estate):
 
 def test_a_dossier_says_who_says_so_and_as_of_then(estate):
     claims = dossier.claims(estate[TIX], None)
-    assert claims["memory"][0]["why"] == "Only one source speaks of it."
-    assert [c["source_kind"] for c in claims["kind"][1:]] == ["hand", "guess"]
+    assert claims["memory"]["why"] == "Only one source speaks of it."
+    assert [c["source_kind"] for c in claims["kind"]["said"]] == ["hand", "guess"]
     then = dossier.plate(estate[TIX], START + DAY)
     assert then["memory"] == 16 << 30
     assert then["software.count"] == 3

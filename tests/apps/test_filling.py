@@ -34,8 +34,9 @@ BY_NAME = {
 
 
 def held(asset, field="department"):
-    said = claims(asset, None).get(field)
-    return said and (said[1]["value"], said[1]["source_kind"], said[1]["source"])
+    told = claims(asset, None).get(field)
+    first = told and told["said"][0]
+    return first and (first["value"], first["source_kind"], first["source"])
 
 
 def test_from_rehearsal_to_force_to_withdrawal(people, estate):

@@ -179,8 +179,8 @@ def test_a_cloud_account_is_read_region_by_region(others):
     (disk,) = items(named["skc-queue-01"], None)["disks"]
     assert (disk["model"], disk["size"]) == ("gp3", 500 << 30)
     said = claims(named["skc-trial-win"], None)
-    assert said["platform"][1]["value"] == "Windows"
-    assert "stopped; owner = Ticketing" in said["description"][1]["value"]
+    assert said["platform"]["said"][0]["value"] == "Windows"
+    assert "stopped; owner = Ticketing" in said["description"]["said"][0]["value"]
 
 
 def test_a_cloud_account_of_some_regions_and_a_wrong_key(others):

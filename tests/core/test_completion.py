@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tarn.core.fields import FIELDS, GROUPS
@@ -32,6 +32,7 @@ def test_a_value_that_is_offered_reads_as_that_value(word):
 
 
 @given(words)
+@example("/")
 def test_a_set_that_is_offered_reads_as_that_set(word):
     [text, *_] = offered("in set ", sets=[word])
     tree = parse(text)

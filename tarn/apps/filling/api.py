@@ -1,7 +1,5 @@
 """Fill rules over HTTP: thin; parse, call, shape."""
 
-from typing import Any
-
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
 
@@ -9,7 +7,7 @@ from tarn.apps.filling import reads
 from tarn.apps.filling.actions import rules as actions
 from tarn.apps.filling.inputs import FillRuleIn, RehearseIn
 from tarn.apps.filling.models import FillRule
-from tarn.apps.filling.results import FillRehearsalOut, FillRuleOut, ForceOut
+from tarn.apps.filling.results import FillChoicesOut, FillRehearsalOut, FillRuleOut, ForceOut
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["fill rules"])
@@ -29,8 +27,8 @@ def rules(request: HttpRequest) -> list[FillRuleOut]:
     return reads.rules()
 
 
-@router.get("/fill-rules/choices")
-def choices(request: HttpRequest) -> dict[str, Any]:
+@router.get("/fill-rules/choices", response=FillChoicesOut)
+def choices(request: HttpRequest) -> FillChoicesOut:
     """Return what a rule may read and fill, when, and what can come of it."""
     return reads.choices()
 

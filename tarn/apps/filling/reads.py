@@ -2,7 +2,6 @@
 
 from collections import Counter
 from collections.abc import Iterable
-from typing import Any
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.uses import Kept
@@ -11,7 +10,7 @@ from tarn.apps.estate.register.pages import named
 from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.filling.actions.rules import Rehearsed
 from tarn.apps.filling.models import FillRule
-from tarn.apps.filling.results import FilledAssetOut, FillRehearsalOut, FillRuleOut
+from tarn.apps.filling.results import FillableOut, FillChoicesOut, FilledAssetOut, FillRehearsalOut, FillRuleOut
 from tarn.apps.people.scope import visible
 from tarn.core.fields import FIELDS
 from tarn.core.filling import FILLABLE, OUTCOMES, READS, WHEN
@@ -80,15 +79,14 @@ def rehearsal(found: Rehearsed) -> FillRehearsalOut:
     return {"assets": found["assets"], "counts": found["counts"], "rows": rows, "notes": found["notes"]}
 
 
-def choices() -> dict[str, Any]:
+def choices() -> FillChoicesOut:
     """Return what a rule may read and fill, and when."""
     own = [n for n in FIELDS if n.startswith(PREFIX)]
+    read: list[FillableOut] = [{"name": n, "label": n, "meaning": said} for n, said in READS.items()]
+    fields: list[FillableOut] = [{"name": f.name, "label": f.heading, "meaning": f.meaning} for f in FIELDS.values()]
     return {
         "fills": [{"name": n, "label": FIELDS[n].heading, "meaning": FIELDS[n].meaning} for n in (*FILLABLE, *own)],
-        "reads": [
-            *({"name": n, "label": n, "meaning": said} for n, said in READS.items()),
-            *({"name": f.name, "label": f.heading, "meaning": f.meaning} for f in FIELDS.values()),
-        ],
+        "reads": [*read, *fields],
         "when": WHEN,
         "outcomes": OUTCOMES,
     }

@@ -42,3 +42,18 @@ class FillRehearsalOut(TypedDict):
 class ForceOut(TypedDict):
     rule: FillRuleOut
     assets: int
+
+
+class FillableOut(TypedDict):
+    name: str
+    label: str
+    meaning: str
+
+
+class FillChoicesOut(TypedDict):
+    """What a rule may fill and read; when, and what can come of it, each in words."""
+
+    fills: list[FillableOut]
+    reads: list[FillableOut]
+    when: dict[str, str]
+    outcomes: dict[str, str]

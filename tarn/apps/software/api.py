@@ -1,13 +1,14 @@
 """The software room over HTTP: thin; parse, call, shape."""
 
 import time
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.dial import read_dial
+from tarn.apps.estate.software.results import NamelessOut
 from tarn.apps.people.scope import visible
 from tarn.apps.software.actions import baselines as baseline_actions
 from tarn.apps.software.actions import rulings as ruling_actions
@@ -88,8 +89,8 @@ def changes(
     return rooms.what_changed(filter, since, until, _roles(roles), product, at)
 
 
-@router.get("/software/names", response=list[dict[str, Any]])
-def names(request: HttpRequest) -> Any:
+@router.get("/software/names", response=list[NamelessOut])
+def names(request: HttpRequest) -> list[NamelessOut]:
     """Return listed names that no rule makes sense of, those on most devices first."""
     return rooms.not_understood()
 

@@ -8,7 +8,7 @@ from lark.exceptions import UnexpectedInput
 
 from tarn.core.fields import FIELDS, GROUPS, Field
 from tarn.core.filters.parse import grammar
-from tarn.core.filters.tree import field_text, quote
+from tarn.core.filters.tree import field_text, quote, quote_word
 from tarn.core.text import fold
 
 Values = Callable[[Field, str, int], list[str]]
@@ -84,7 +84,7 @@ def complete(
         add([("@" + p, "phrase") for p in phrases], "phrase")
         return offers[:most]
     if tokens and tokens[-1].type == "IN_SET":
-        add([(quote(s), "set") for s in sets], "set")
+        add([(quote_word(s), "set") for s in sets], "set")
         return offers[:most]
     if "NAME" in accepts and not (tokens and tokens[-1].type == "NAME"):
         add([(field_text(f.name), f.meaning) for f in known.values()], "field")

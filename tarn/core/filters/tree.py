@@ -223,6 +223,11 @@ def quote(text: str) -> str:
     return json.dumps(text, ensure_ascii=False)
 
 
+def quote_word(text: str) -> str:
+    """Return a word where no field is compared with it: alone there, a slash would begin a pattern."""
+    return '"/"' if text == "/" else quote(text)
+
+
 def value_text(value: Value) -> str:
     """Return a value as a filter writes it."""
     match value:
@@ -276,7 +281,7 @@ def to_text(node: Node, inside: str = "") -> str:
         case Related(relation, inner, no):
             return f"{'no ' if no else ''}{relation} [{to_text(inner)}]"
         case Words(words):
-            return " ".join(quote(w) if w != "/" else '"/"' for w in words)  # alone it begins a pattern
+            return " ".join(quote_word(w) for w in words)
     raise TypeError(node)
 
 

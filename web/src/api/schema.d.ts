@@ -4897,6 +4897,26 @@ export interface components {
             /** Held */
             held: boolean;
         };
+        /**
+         * ClaimOut
+         * @description One source's word on a field: since when it says so, and when it last did.
+         */
+        ClaimOut: {
+            /** Source Kind */
+            source_kind: string;
+            /** Source */
+            source: string;
+            /** Value */
+            value: string | number | boolean | null;
+            /** Since */
+            since: string;
+            /** Confirmed */
+            confirmed: string;
+            /** Believed */
+            believed: boolean;
+            /** Agrees */
+            agrees: boolean;
+        };
         /** DossierOut */
         DossierOut: {
             /** Plate */
@@ -4905,9 +4925,7 @@ export interface components {
             };
             /** Claims */
             claims: {
-                [key: string]: {
-                    [key: string]: unknown;
-                }[];
+                [key: string]: components["schemas"]["FieldClaims"];
             };
             /** Items */
             items: {
@@ -4916,13 +4934,9 @@ export interface components {
                 }[];
             };
             /** Software */
-            software: {
-                [key: string]: unknown;
-            }[];
+            software: components["schemas"]["InstalledOut"][];
             /** Sightings */
-            sightings: {
-                [key: string]: unknown;
-            }[];
+            sightings: components["schemas"]["SightingOut"][];
             /** Guess */
             guess: string;
             /** Sure */
@@ -4933,6 +4947,94 @@ export interface components {
             began: string;
             /** As Of */
             as_of: string | null;
+        };
+        /**
+         * FieldClaims
+         * @description All that is said of a field, the one believed first, and why it is.
+         */
+        FieldClaims: {
+            /** Why */
+            why: string;
+            /** Said */
+            said: components["schemas"]["ClaimOut"][];
+        };
+        /** InstalledOut */
+        InstalledOut: {
+            /** Name */
+            name: string;
+            /** Publisher */
+            publisher: string;
+            /** Version */
+            version: string;
+            /** Since */
+            since: string;
+            /** Since First Reading */
+            since_first_reading: boolean;
+            /** Source Kinds */
+            source_kinds: string[];
+        };
+        /** ReadingOut */
+        ReadingOut: {
+            /** Section */
+            section: string;
+            /** Collector */
+            collector: string;
+            /** Complete */
+            complete: boolean;
+            /** Note */
+            note: string;
+            /** Took Ms */
+            took_ms: number | null;
+        };
+        /** SightingOut */
+        SightingOut: {
+            /** Document */
+            document: string;
+            /** Source Kind */
+            source_kind: string;
+            /** Source */
+            source: string;
+            /** At */
+            at: string;
+            /** Address */
+            address: string | null;
+            /** Verdict */
+            verdict: string;
+            /** Reasons */
+            reasons: string[];
+            /** Clock Skew */
+            clock_skew: number | null;
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
+        };
+        /** PeekOut */
+        PeekOut: {
+            /** Plate */
+            plate: {
+                [key: string]: unknown;
+            };
+            /** Claims */
+            claims: {
+                [key: string]: components["schemas"]["FieldClaims"];
+            };
+            /** Ribbon */
+            ribbon: components["schemas"]["RibbonDay"][];
+            /** Until */
+            until: string;
+        };
+        /**
+         * RibbonDay
+         * @description A day's number of changes by what they touched.
+         */
+        RibbonDay: {
+            /** Day */
+            day: string;
+            /** Software */
+            software: number;
+            /** Hardware */
+            hardware: number;
+            /** Facts */
+            facts: number;
         };
         /** ChangeOut */
         ChangeOut: {
@@ -5072,6 +5174,44 @@ export interface components {
              * @default []
              */
             sources: string[];
+        };
+        /**
+         * WaitingDevice
+         * @description A found device, with the guess at its kind, how sure that is in percent, and why.
+         */
+        WaitingDevice: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string | null;
+            /** Number */
+            number: string;
+            /** Kind */
+            kind: string | null;
+            /** Manufacturer */
+            manufacturer: string | null;
+            /** Model */
+            model: string | null;
+            /** Serial */
+            serial: string | null;
+            /** Place */
+            place: string | null;
+            /** Address */
+            address: string | null;
+            /** Mac */
+            mac: string | null;
+            /** First Seen */
+            first_seen: string;
+            /** Last Seen */
+            last_seen: string;
+            /** Aside Reason */
+            aside_reason: string | null;
+            /** Guess */
+            guess: string;
+            /** Sure */
+            sure: number;
+            /** Reasons */
+            reasons: string[];
         };
         /** PastedOut */
         PastedOut: {
@@ -5265,6 +5405,68 @@ export interface components {
             tree?: {
                 [key: string]: unknown;
             } | null;
+        };
+        /** FieldOut */
+        FieldOut: {
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+            /** Label */
+            label: string;
+            /** Meaning */
+            meaning: string;
+            /** Choices */
+            choices: string[];
+        };
+        /** ListColumn */
+        ListColumn: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Type */
+            type: string;
+            /** Unit */
+            unit: string;
+            /** None */
+            none: string;
+        };
+        /**
+         * ListOut
+         * @description A list of evidence: what one and many of it are called, and the columns the dossier shows.
+         */
+        ListOut: {
+            /** Name */
+            name: string;
+            /** One */
+            one: string;
+            /** Many */
+            many: string;
+            /** Heading */
+            heading: string;
+            /** Columns */
+            columns: components["schemas"]["ListColumn"][];
+        };
+        /**
+         * RegistryOut
+         * @description The fields that can be asked for: those of assets, those of lists in brackets, and the types they have.
+         */
+        RegistryOut: {
+            /** Fields */
+            fields: components["schemas"]["FieldOut"][];
+            /** Groups */
+            groups: {
+                [key: string]: components["schemas"]["FieldOut"][];
+            };
+            /** Types */
+            types: {
+                [key: string]: string;
+            };
+            /** Lists */
+            lists: components["schemas"]["ListOut"][];
+            /** Bands */
+            bands: string[];
         };
         /** OwnFieldOut */
         OwnFieldOut: {
@@ -6082,6 +6284,63 @@ export interface components {
         WaitingOut: {
             /** Waiting */
             waiting: number;
+        };
+        /**
+         * IntakeGroupOut
+         * @description Found devices that look alike; `sure` of the one least sure, `first_seen` of the one first seen.
+         */
+        IntakeGroupOut: {
+            /** Kind */
+            kind: string;
+            /** Manufacturer */
+            manufacturer: string;
+            /** Model */
+            model: string;
+            /** Place */
+            place: string;
+            /** Sure */
+            sure: number;
+            /** First Seen */
+            first_seen: string;
+            /** Devices */
+            devices: components["schemas"]["WaitingDevice"][];
+        };
+        /** IntakeOut */
+        IntakeOut: {
+            /** Groups */
+            groups: components["schemas"]["IntakeGroupOut"][];
+            /** Total */
+            total: number;
+            /** Shown */
+            shown: number;
+            /** Undecided */
+            undecided: components["schemas"]["UndecidedOut"][];
+        };
+        /**
+         * UndecidedOut
+         * @description A sighting whose asset a person must decide: what it says of itself, and whose it may be.
+         */
+        UndecidedOut: {
+            /** Document */
+            document: string;
+            /** Source Kind */
+            source_kind: string;
+            /** Source */
+            source: string;
+            /** Address */
+            address: string | null;
+            /** At */
+            at: string;
+            /** Reasons */
+            reasons: string[];
+            /** Says */
+            says: {
+                [key: string]: unknown;
+            };
+            /** Candidates */
+            candidates: {
+                [key: string]: unknown;
+            }[];
         };
         /** CredentialOut */
         CredentialOut: {
@@ -7087,6 +7346,20 @@ export interface components {
             since: string;
             /** Until */
             until: string;
+        };
+        /**
+         * NamelessOut
+         * @description A listed name that no rule makes sense of, and why not.
+         */
+        NamelessOut: {
+            /** Name */
+            name: string;
+            /** Publisher */
+            publisher: string;
+            /** Devices */
+            devices: number;
+            /** Why */
+            why: string[];
         };
         /** SoftwareRulingOut */
         SoftwareRulingOut: {
@@ -8315,6 +8588,33 @@ export interface components {
         OrderIn: {
             /** Order */
             order: number[];
+        };
+        /**
+         * FillChoicesOut
+         * @description What a rule may fill and read; when, and what can come of it, each in words.
+         */
+        FillChoicesOut: {
+            /** Fills */
+            fills: components["schemas"]["FillableOut"][];
+            /** Reads */
+            reads: components["schemas"]["FillableOut"][];
+            /** When */
+            when: {
+                [key: string]: string;
+            };
+            /** Outcomes */
+            outcomes: {
+                [key: string]: string;
+            };
+        };
+        /** FillableOut */
+        FillableOut: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Meaning */
+            meaning: string;
         };
         /** FillRehearsalOut */
         FillRehearsalOut: {
@@ -11657,7 +11957,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["PeekOut"];
+                };
             };
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
@@ -11712,7 +12014,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["RibbonDay"][];
+                };
             };
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
@@ -11792,7 +12096,11 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
             };
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
@@ -12008,7 +12316,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["WaitingDevice"][];
+                };
             };
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
@@ -12225,7 +12535,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["RegistryOut"];
+                };
             };
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
@@ -13374,7 +13686,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
             };
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
@@ -14865,9 +15179,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    }[];
+                    "application/json": components["schemas"]["NamelessOut"][];
                 };
             };
             401: components["responses"]["Problem401"];
@@ -16572,7 +16884,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["FillChoicesOut"];
+                };
             };
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];

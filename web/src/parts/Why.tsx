@@ -25,9 +25,7 @@ function said({ type, show }: Pick<Props, "type" | "show">, value: Claim["value"
 /** A fact with its evidence marks; clicking them says who vouches, who disagrees, and why the winner won. */
 export function Fact({ label, field, type, value, claims, mono, show }: Props) {
   const [open, setOpen] = useState(false);
-  const all = claims[field] ?? [];
-  const why = all[0]?.why ?? "";
-  const list = all.slice(1);
+  const { why = "", said: list = [] } = claims[field] ?? {};
   const against = list.filter((c) => !c.agrees);
   return (
     <>

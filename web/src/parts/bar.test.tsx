@@ -129,7 +129,7 @@ test("the last thing done is undone by a key, once", async () => {
 test("the ribbon is walked by days and by months, and its end is now", async () => {
   const pick = vi.fn();
   const [from, to] = [new Date("2026-01-01T12:00:00Z"), new Date("2026-11-30T12:00:00Z")];
-  const days = [{ day: "2026-05-01", software: 3, hardware: 1 }];
+  const days = [{ day: "2026-05-01", software: 3, hardware: 1, facts: 0 }];
   const drawn = (at: Date) => <Ribbon days={days} from={from} to={to} at={at} onPick={pick} />;
   shown = await show(drawn(new Date("2026-06-15T12:00:00Z")));
   const slider = shown.one("[role=slider]");
@@ -150,7 +150,7 @@ test("the ribbon is walked by days and by months, and its end is now", async () 
   );
 });
 
-const claim = (source: string, source_kind: string, value: unknown, more: object = {}) => ({
+const claim = (source: string, source_kind: string, value: number, more: object = {}) => ({
   source,
   source_kind,
   value,
@@ -158,18 +158,19 @@ const claim = (source: string, source_kind: string, value: unknown, more: object
   confirmed: "2026-03-01T10:00:00Z",
   believed: false,
   agrees: true,
-  why: "",
   ...more,
 });
 
 test("a fact says who vouches for it, who disagrees, and why the winner is believed", async () => {
   const claims = {
-    memory: [
-      claim("", "", null, { why: "What is read from the machine outranks records and files about it." }),
-      claim("night", "sweep", 17179869184, { believed: true }),
-      claim("stores.csv", "file", 8589934592, { agrees: false }),
-    ],
-  } as unknown as Claims;
+    memory: {
+      why: "What is read from the machine outranks records and files about it.",
+      said: [
+        claim("night", "sweep", 17179869184, { believed: true }),
+        claim("stores.csv", "file", 8589934592, { agrees: false }),
+      ],
+    },
+  } as Claims;
   serverOf({ "GET /api/me": me("viewer") });
   shown = await show(
     <dl>

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { asksOpen } from "../api/asking";
+import { asks } from "../api/asking";
 
 import type { Registry } from "../api/types";
 
@@ -8,7 +8,7 @@ export type ListColumn = Registry["lists"][number]["columns"][number];
 /** What Tarn says of its own fields and lists: asked for once, it changes with a release or a field of one's own. */
 export function useRegistry() {
   return useQuery({
-    ...asksOpen<Registry>("/api/fields"),
+    ...asks("/api/fields"),
     staleTime: Number.POSITIVE_INFINITY,
   });
 }

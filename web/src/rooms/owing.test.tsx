@@ -209,9 +209,10 @@ test("what an asset is worth says why, and its own terms can be given", async ()
 });
 
 test("an acquisition is typed over what is believed, its amount in the digits of its currency", async () => {
-  const claim = (value: string | number) => [
-    { source: "x", source_kind: "file", value, believed: true, agrees: true },
-  ];
+  const claim = (value: string | number) => ({
+    why: "Only one source speaks of it.",
+    said: [{ source: "x", source_kind: "file", value, believed: true, agrees: true }],
+  });
   const called = serverOf({
     "GET /api/me": me("manager"),
     "PUT /api/lifecycle/assets/3/acquisition": {

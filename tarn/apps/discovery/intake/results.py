@@ -3,6 +3,8 @@
 from ninja import Schema
 from typing_extensions import TypedDict
 
+from tarn.apps.estate.register.results import UndecidedOut, WaitingDevice
+
 
 class RuleOut(Schema):
     id: int
@@ -21,3 +23,22 @@ class IntakeRehearsedOut(TypedDict):
 
 class WaitingOut(TypedDict):
     waiting: int
+
+
+class IntakeGroupOut(TypedDict):
+    """Found devices that look alike; `sure` of the one least sure, `first_seen` of the one first seen."""
+
+    kind: str
+    manufacturer: str
+    model: str
+    place: str
+    sure: int
+    first_seen: str
+    devices: list[WaitingDevice]
+
+
+class IntakeOut(TypedDict):
+    groups: list[IntakeGroupOut]
+    total: int
+    shown: int
+    undecided: list[UndecidedOut]

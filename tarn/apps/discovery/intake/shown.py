@@ -2,22 +2,23 @@
 
 from collections import defaultdict
 from collections.abc import Iterator
-from typing import Any
 
+from tarn.apps.discovery.intake.results import IntakeGroupOut, IntakeOut
 from tarn.apps.discovery.models import IntakeRule
 from tarn.apps.estate.asking.uses import Kept
 from tarn.apps.estate.register import intake as estate_intake
+from tarn.apps.estate.register.results import WaitingDevice
 from tarn.apps.people.scope import visible
 
 
-def intake() -> dict[str, Any]:
+def intake() -> IntakeOut:
     """Return found devices that wait, grouped by what they look like, and the undecided cases."""
-    groups: dict[tuple[str, str, str, str], list[dict[str, Any]]] = defaultdict(list)
+    groups: dict[tuple[str, str, str, str], list[WaitingDevice]] = defaultdict(list)
     waiting = estate_intake.waiting()
     for device in waiting:
         key = (device["kind"] or "device", device["manufacturer"] or "", device["model"] or "", device["place"] or "")
         groups[key].append(device)
-    out = []
+    out: list[IntakeGroupOut] = []
     for (kind, manufacturer, model, place), devices in groups.items():
         out.append(
             {

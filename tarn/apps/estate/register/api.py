@@ -12,7 +12,7 @@ from ninja import Body, Query, Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import count, ids, question
-from tarn.apps.estate.asking.dial import read_dial, zone
+from tarn.apps.estate.asking.dial import iso, read_dial, zone
 from tarn.apps.estate.custom.fields import tags_there_are
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.register import decide as decide_actions
@@ -28,7 +28,11 @@ from tarn.apps.estate.register.results import (
     DecisionOut,
     DossierOut,
     MovedOut,
+    PeekOut,
+    Plate,
+    RibbonDay,
     TakenOut,
+    WaitingDevice,
 )
 from tarn.apps.estate.register.strata import DEFAULT_BANDS, bands_there_are, strata
 from tarn.apps.estate.register.streaming import stream
@@ -159,7 +163,7 @@ def bands(
     return strata(question(filter, read_dial(as_of)), names)
 
 
-def _existing(asset: int, at: int | None) -> dict[str, Any]:
+def _existing(asset: int, at: int | None) -> Plate:
     found = dossiers.plate(asset, at)
     if found is None:
         known = dossiers.plate(asset, None)
@@ -194,8 +198,8 @@ def dossier(request: HttpRequest, asset: int, as_of: str | None = None) -> Dossi
     }
 
 
-@router.get("/assets/{asset}/peek")
-def peek(request: HttpRequest, asset: int, as_of: str | None = None) -> dict[str, Any]:
+@router.get("/assets/{asset}/peek", response=PeekOut)
+def peek(request: HttpRequest, asset: int, as_of: str | None = None) -> PeekOut:
     """Return an asset's plate and who says what, for a look beside the register."""
     at = read_dial(as_of)
     now = at or int(time.time())
@@ -203,7 +207,7 @@ def peek(request: HttpRequest, asset: int, as_of: str | None = None) -> dict[str
         "plate": _existing(asset, at),
         "claims": dossiers.claims(asset, at),
         "ribbon": histories.ribbon(asset, now - 90 * 86_400, now, zone()),
-        "until": _shown(now),
+        "until": iso(now),
     }
 
 
@@ -217,8 +221,8 @@ def history(
     return histories.history(asset, max(at - days * 86_400, dossiers.theirs_since(asset)), at)
 
 
-@router.get("/assets/{asset}/ribbon")
-def ribbon(request: HttpRequest, asset: int, days: Annotated[int, Query(ge=1, le=4000)] = 365) -> list[dict[str, Any]]:
+@router.get("/assets/{asset}/ribbon", response=list[RibbonDay])
+def ribbon(request: HttpRequest, asset: int, days: Annotated[int, Query(ge=1, le=4000)] = 365) -> list[RibbonDay]:
     """Return the number of changes a day, for the ribbon."""
     _existing(asset, None)
     now = int(time.time())
@@ -263,7 +267,7 @@ def _meant(data: DecisionIn | TagsIn | EmptyIn) -> list[int]:
     return assets
 
 
-@router.get("/tags")
+@router.get("/tags", response=dict[str, int])
 def tags(request: HttpRequest) -> dict[str, int]:
     """Return the tags in use, each with on how many assets of the register."""
     return tags_there_are()
@@ -326,7 +330,7 @@ def split(request: HttpRequest, asset: int, data: SplitIn) -> MovedOut:
     return {"asset": made, "entry": entry}
 
 
-@router.get("/set-aside")
-def set_aside(request: HttpRequest) -> list[dict[str, Any]]:
+@router.get("/set-aside", response=list[WaitingDevice])
+def set_aside(request: HttpRequest) -> list[WaitingDevice]:
     """Return the devices that were set aside, with the reason."""
     return intakes.waiting("set aside")

@@ -9,6 +9,7 @@ from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.asking.places import holds, within
 from tarn.apps.estate.models import ITEM_MODELS
 from tarn.apps.estate.register.pages import _rows
+from tarn.apps.estate.register.results import ClaimOut, FieldClaims, InstalledOut, Plate, SightingOut
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import scope
@@ -18,7 +19,7 @@ from tarn.core.own import MADE
 from tarn.core.truth import Claim, because, order
 
 
-def plate(asset: int, at: int | None) -> dict[str, Any] | None:
+def plate(asset: int, at: int | None) -> Plate | None:
     """Return all of an asset's own fields; None where it did not exist then."""
     condition = holds("s", at)
     if not visible_among([asset], at):
@@ -51,7 +52,7 @@ def theirs_since(asset: int) -> int:
     return int(row[0] or 0)
 
 
-def claims(asset: int, at: int | None) -> dict[str, list[dict[str, Any]]]:
+def claims(asset: int, at: int | None) -> dict[str, FieldClaims]:
     """Return by field who says what of it, the one believed first; with the sentence that says why."""
     db = raw_connection()
     condition = holds("f", at)
@@ -65,9 +66,9 @@ def claims(asset: int, at: int | None) -> dict[str, list[dict[str, Any]]]:
     ):
         last = confirmed.get((source, section), since)
         found[field].append(Claim(source, sources[source][0], section, value, since, last))
-    out = {}
+    out: dict[str, FieldClaims] = {}
     for field, several in found.items():
-        said: list[dict[str, Any]] = []
+        said: list[ClaimOut] = []
         for claim in order(several):
             kind, name = sources[claim.source]
             said.append(
@@ -81,7 +82,7 @@ def claims(asset: int, at: int | None) -> dict[str, list[dict[str, Any]]]:
                     "agrees": claim.value == order(several)[0].value,
                 }
             )
-        out[field] = [{"why": because(several)}, *said]
+        out[field] = {"why": because(several), "said": said}
     return out
 
 
@@ -135,7 +136,7 @@ def _shown(kind: str, value: Any) -> Any:
     return iso(value) if kind == "moment" else (iso(value) or "")[:10]
 
 
-def software(asset: int, at: int | None) -> list[dict[str, Any]]:
+def software(asset: int, at: int | None) -> list[InstalledOut]:
     """Return what is installed: product, release, publisher, since when, and which kinds of source say so."""
     condition = holds("i", at)
     rows = raw_connection().execute(
@@ -158,7 +159,7 @@ def software(asset: int, at: int | None) -> list[dict[str, Any]]:
     ]
 
 
-def sightings(asset: int, at: int | None, most: int = 60) -> list[dict[str, Any]]:
+def sightings(asset: int, at: int | None, most: int = 60) -> list[SightingOut]:
     """Return the latest sightings of an asset: what was read, what was cut short, and why it was taken for it."""
     rows = raw_connection().execute(
         "SELECT g.document, o.kind, o.name, g.at, g.address, g.verdict, g.reasons, g.head, g.clock_skew "

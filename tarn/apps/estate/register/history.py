@@ -1,13 +1,13 @@
 """What changed, read from spans: installs, removals, updates, and every other fact that began or ended."""
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from itertools import pairwise
 from typing import Any
 
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.models import ITEM_MODELS
 from tarn.apps.estate.register.device_changes import Key, Told, item_changes
-from tarn.apps.estate.register.results import ChangeOut
+from tarn.apps.estate.register.results import ChangeOut, RibbonDay
 from tarn.apps.estate.store.database import raw_connection
 from tarn.core.fields import FIELDS
 from tarn.core.history import Edge, pair
@@ -145,15 +145,18 @@ def _shown(name: str, value: Any) -> str | None:
     return str(value)
 
 
-def ribbon(asset: int, since: int, until: int, zone: Any) -> list[dict[str, Any]]:
+def ribbon(asset: int, since: int, until: int, zone: Any) -> list[RibbonDay]:
     """Return a day's number of changes by what they touched, for the ribbon over the dossier."""
     from datetime import datetime
 
-    days: dict[str, dict[str, int]] = defaultdict(lambda: defaultdict(int))
+    days: dict[str, Counter[str]] = defaultdict(Counter)
     for line in history(asset, since, until, most=100_000):
         if line["section"] == "signins" or line["thing"] == "Last signed in":
             continue  # they come every day and would drown the rest
         day = datetime.fromisoformat(line["at"]).astimezone(zone).date().isoformat()
         group = "software" if line["section"] == "software" else "facts" if line["section"] == "facts" else "hardware"
         days[day][group] += 1
-    return [{"day": day, **dict(counts)} for day, counts in sorted(days.items())]
+    return [
+        {"day": day, "software": n["software"], "hardware": n["hardware"], "facts": n["facts"]}
+        for day, n in sorted(days.items())
+    ]

@@ -1,13 +1,14 @@
 """Found devices that wait for a decision, and sightings whose asset is undecided."""
 
 import json
-from typing import Any
+from typing import Any, cast
 
 from tarn.apps.estate.asking.ask import count, question
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.register.dossier import document as read_document
 from tarn.apps.estate.register.dossier import plate
 from tarn.apps.estate.register.pages import page
+from tarn.apps.estate.register.results import UndecidedOut, WaitingDevice
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.scope import scope
 
@@ -15,7 +16,7 @@ _FIELDS = ["name", "number", "kind", "manufacturer", "model", "serial", "place",
            "os.version", "first_seen", "last_seen", "software.count", "aside_reason", "standing"]  # fmt: skip
 
 
-def waiting(standing: str = "intake", most: int = 500) -> list[dict[str, Any]]:
+def waiting(standing: str = "intake", most: int = 500) -> list[WaitingDevice]:
     """Return the devices of a standing, the guess at their kind and its reasons beside."""
     rows = page(question("", standing=standing), _FIELDS, "name", 0, most)
     if not rows:
@@ -29,7 +30,7 @@ def waiting(standing: str = "intake", most: int = 500) -> list[dict[str, Any]]:
     }
     for row in rows:
         row["guess"], row["sure"], row["reasons"] = guesses[row["id"]]
-    return rows
+    return cast("list[WaitingDevice]", rows)  # of _FIELDS and the guess
 
 
 def number_waiting() -> int:
@@ -45,7 +46,7 @@ def number_undecided() -> int:
     return int(raw_connection().execute(statement, ["undecided"]).fetchone()[0])
 
 
-def undecided() -> list[dict[str, Any]]:
+def undecided() -> list[UndecidedOut]:
     """Return sightings whose asset a person must decide: the latest of each source and address, both sides shown."""
     latest: dict[tuple[int, str], tuple[Any, ...]] = {}
     for row in raw_connection().execute(
@@ -53,7 +54,7 @@ def undecided() -> list[dict[str, Any]]:
         "FROM estate_sighting g JOIN estate_source o ON o.id = g.source_id WHERE g.verdict = 'undecided' ORDER BY g.id"
     ):
         latest[row[0], row[1]] = row
-    out = []
+    out: list[UndecidedOut] = []
     for _, address, document, kind, name, at, reasons, candidates in latest.values():
         found = read_document(document)
         if found is None:

@@ -69,12 +69,114 @@ class ChangeOut(TypedDict):
     after: str | None
 
 
+class ClaimOut(TypedDict):
+    """One source's word on a field: since when it says so, and when it last did."""
+
+    source_kind: str
+    source: str
+    value: str | int | float | bool | None
+    since: str
+    confirmed: str
+    believed: bool
+    agrees: bool
+
+
+class FieldClaims(TypedDict):
+    """All that is said of a field, the one believed first, and why it is."""
+
+    why: str
+    said: list[ClaimOut]
+
+
+class InstalledOut(TypedDict):
+    name: str
+    publisher: str
+    version: str
+    since: str
+    since_first_reading: bool
+    source_kinds: list[str]
+
+
+class ReadingOut(TypedDict):
+    section: str
+    collector: str
+    complete: bool
+    note: str
+    took_ms: int | None
+
+
+class SightingOut(TypedDict):
+    document: str
+    source_kind: str
+    source: str
+    at: str
+    address: str | None
+    verdict: str
+    reasons: list[str]
+    clock_skew: int | None
+    readings: list[ReadingOut]
+
+
+class RibbonDay(TypedDict):
+    """A day's number of changes by what they touched."""
+
+    day: str
+    software: int
+    hardware: int
+    facts: int
+
+
+Plate = dict[str, Any]
+"""An asset's own fields by their names, and its `id`; the names are those of the registry of fields."""
+
+
+class PeekOut(TypedDict):
+    plate: Plate
+    claims: dict[str, FieldClaims]
+    ribbon: list[RibbonDay]
+    until: str
+
+
+class WaitingDevice(TypedDict):
+    """A found device, with the guess at its kind, how sure that is in percent, and why."""
+
+    id: int
+    name: str | None
+    number: str
+    kind: str | None
+    manufacturer: str | None
+    model: str | None
+    serial: str | None
+    place: str | None
+    address: str | None
+    mac: str | None
+    first_seen: str
+    last_seen: str
+    aside_reason: str | None
+    guess: str
+    sure: int
+    reasons: list[str]
+
+
+class UndecidedOut(TypedDict):
+    """A sighting whose asset a person must decide: what it says of itself, and whose it may be."""
+
+    document: str
+    source_kind: str
+    source: str
+    address: str | None
+    at: str
+    reasons: list[str]
+    says: dict[str, Any]
+    candidates: list[Plate]
+
+
 class DossierOut(TypedDict):
-    plate: dict[str, Any]
-    claims: dict[str, list[dict[str, Any]]]
+    plate: Plate
+    claims: dict[str, FieldClaims]
     items: dict[str, list[dict[str, Any]]]
-    software: list[dict[str, Any]]
-    sightings: list[dict[str, Any]]
+    software: list[InstalledOut]
+    sightings: list[SightingOut]
     guess: str
     sure: int
     guess_reasons: list[str]

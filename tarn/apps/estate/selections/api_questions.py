@@ -9,9 +9,18 @@ from ninja.errors import HttpError
 from tarn.apps.estate.asking.ask import context, words_of
 from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.register.strata import bands_there_are
-from tarn.apps.estate.selections.results import FilterFaces, OfferOut, ProblemOut, WrittenOut
+from tarn.apps.estate.selections.results import (
+    FieldOut,
+    FilterFaces,
+    ListColumn,
+    ListOut,
+    OfferOut,
+    ProblemOut,
+    RegistryOut,
+    WrittenOut,
+)
 from tarn.apps.people.scope import visible
-from tarn.core.fields import FIELDS, GROUPS, TYPES
+from tarn.core.fields import FIELDS, GROUPS, TYPES, Field
 from tarn.core.filters.check import check
 from tarn.core.filters.complete import complete
 from tarn.core.filters.draft import DraftGroup, draft_of, problems_of, tree_of
@@ -102,22 +111,27 @@ def faces(request: HttpRequest, data: FilterIn) -> FilterFaces:
     return {"text": to_text(tree), "tree": to_json(tree), "sentence": english(tree)}
 
 
-def _list(section: Section) -> dict[str, Any]:
+def _list(section: Section) -> ListOut:
     """Return what a list is called, and how the dossier shows it."""
-    columns = [
+    columns: list[ListColumn] = [
         {"name": n, "label": a.heading(n), "type": a.type, "unit": a.unit, "none": a.none}
         for n, a in section.attributes.items()
         if a.shown
     ]
-    named = {"name": section.name, "one": section.one, "many": section.many}
-    return {**named, "heading": section.heading, "columns": columns}
+    return {
+        "name": section.name,
+        "one": section.one,
+        "many": section.many,
+        "heading": section.heading,
+        "columns": columns,
+    }
 
 
-@router.get("/fields")
-def fields(request: HttpRequest) -> dict[str, Any]:
+@router.get("/fields", response=RegistryOut)
+def fields(request: HttpRequest) -> RegistryOut:
     """Return the registry of fields: those of assets and those of lists in brackets."""
 
-    def shape(f: Any) -> dict[str, Any]:
+    def shape(f: Field) -> FieldOut:
         return {"name": f.name, "type": f.type, "label": f.heading, "meaning": f.meaning, "choices": list(f.choices)}
 
     return {

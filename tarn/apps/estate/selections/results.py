@@ -79,3 +79,31 @@ class ProblemOut(TypedDict):
 class WrittenOut(TypedDict):
     text: str
     problems: list[ProblemOut]
+
+
+class ListColumn(TypedDict):
+    name: str
+    label: str
+    type: str
+    unit: str
+    none: str
+
+
+class ListOut(TypedDict):
+    """A list of evidence: what one and many of it are called, and the columns the dossier shows."""
+
+    name: str
+    one: str
+    many: str
+    heading: str
+    columns: list[ListColumn]
+
+
+class RegistryOut(TypedDict):
+    """The fields that can be asked for: those of assets, those of lists in brackets, and the types they have."""
+
+    fields: list[FieldOut]
+    groups: dict[str, list[FieldOut]]
+    types: dict[str, str]
+    lists: list[ListOut]
+    bands: list[str]

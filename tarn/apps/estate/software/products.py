@@ -21,7 +21,7 @@ from tarn.apps.estate.software.installs import (
     installs,
     wanted_assets,
 )
-from tarn.apps.estate.software.results import ProductFigures, ProductSpread, WeekOut
+from tarn.apps.estate.software.results import NamelessOut, ProductFigures, ProductSpread, WeekOut
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE
@@ -247,7 +247,7 @@ def _readings(assets: set[int], since: int, until: int) -> dict[int, list[int]]:
     return out
 
 
-def not_understood(asked: Question) -> list[dict[str, Any]]:
+def not_understood(asked: Question) -> list[NamelessOut]:
     """Return names listed in a selection that none of the rules made sense of, with how many devices have them."""
     known, held = catalogue(), installs(asked.at)
     counts = devices_by(held, among(held, asked), "listing")

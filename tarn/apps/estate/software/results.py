@@ -61,3 +61,12 @@ class ProductSpread(TypedDict):
     releases: list[ReleaseFigures]
     listed: list[ListedOut]
     year: list[WeekOut]
+
+
+class NamelessOut(TypedDict):
+    """A listed name that no rule makes sense of, and why not."""
+
+    name: str
+    publisher: str
+    devices: int
+    why: list[str]

@@ -1,7 +1,7 @@
 """What the software room shows: products and changes, with what is ruled of them."""
 
 import time
-from typing import Any, Literal
+from typing import Literal
 
 from tarn.apps.estate.asking.ask import Question, question
 from tarn.apps.estate.asking.dial import iso
@@ -9,6 +9,7 @@ from tarn.apps.estate.register import device_changes
 from tarn.apps.estate.register.pages import named
 from tarn.apps.estate.software import products
 from tarn.apps.estate.software.installs import catalogue
+from tarn.apps.estate.software.results import NamelessOut
 from tarn.apps.software.reads.rulings import of_products, own_organisation, standing
 from tarn.apps.software.results import OverviewOut, ProductOut, ProductRow, ReleaseOut, WaveOut, WavesOut
 from tarn.core.history import Change
@@ -123,6 +124,6 @@ def _folded(found: list[Change], since: int, until: int, at: int | None) -> Wave
     return {"waves": lines, "changes": len(recent), "since": iso(since), "until": iso(until)}
 
 
-def not_understood() -> list[dict[str, Any]]:
+def not_understood() -> list[NamelessOut]:
     """Return listed names that no rule makes sense of, those on most devices first."""
     return sorted(products.not_understood(question("")), key=lambda r: (-r["devices"], r["name"]))

@@ -1,9 +1,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { asksOpen } from "../../api/asking";
+import { asks } from "../../api/asking";
 import { client, ok } from "../../api/client";
-import type { Intake, IntakeDevice } from "../../api/types";
+import type { IntakeDevice } from "../../api/types";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { Dialog, Labelled } from "../../parts/Dialog";
 import { useDial } from "../../parts/dial";
@@ -21,8 +21,8 @@ import { UndecidedCase } from "./UndecidedCase";
 export function IntakePage() {
   const queries = useQueryClient();
   const { past, turn } = useDial();
-  const intake = useQuery(asksOpen<Intake>("/api/intake"));
-  const aside = useQuery(asksOpen<IntakeDevice[]>("/api/set-aside"));
+  const intake = useQuery(asks("/api/intake"));
+  const aside = useQuery(asks("/api/set-aside"));
   const [reasonFor, setReasonFor] = useState<IntakeDevice[] | null>(null);
   const [showAside, setShowAside] = useState(false);
   const [showRules, setShowRules] = useState(false);

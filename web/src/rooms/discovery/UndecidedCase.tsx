@@ -1,6 +1,6 @@
 import { toast } from "sonner";
 import { client, ok } from "../../api/client";
-import type { Undecided } from "../../api/types";
+import { asRow, type Undecided } from "../../api/types";
 import { moment } from "../../parts/format";
 import { sayRefused } from "../../parts/refusal";
 
@@ -15,6 +15,7 @@ const FIELDS: [string, string, string][] = [
 
 /** A sighting whose asset is not clear: both sides beside each other, for a person to decide. */
 export function UndecidedCase({ one, may, done }: { one: Undecided; may: boolean; done: () => void }) {
+  const candidates = one.candidates.map(asRow);
   const rule = async (asset: string | null) => {
     try {
       await ok(client.POST("/api/identity/rulings", { body: { sighting: one.document, asset } }));
@@ -51,7 +52,7 @@ export function UndecidedCase({ one, may, done }: { one: Undecided; may: boolean
               <span className="sr-only">More</span>
             </th>
             <th>What was seen</th>
-            {one.candidates.map((c) => (
+            {candidates.map((c) => (
               <th key={c.id}>{c.number}</th>
             ))}
           </tr>
@@ -64,7 +65,7 @@ export function UndecidedCase({ one, may, done }: { one: Undecided; may: boolean
               <tr key={said}>
                 <td className="dim">{label}</td>
                 <td className="mono">{text || "–"}</td>
-                {one.candidates.map((c) => {
+                {candidates.map((c) => {
                   const other = String(c[held] ?? "");
                   const same = other !== "" && text.toLowerCase().includes(other.toLowerCase());
                   return (
@@ -83,7 +84,7 @@ export function UndecidedCase({ one, may, done }: { one: Undecided; may: boolean
       </table>
       {may && (
         <div className="flex flex-wrap gap-2 px-3.5 py-2.5">
-          {one.candidates.map((c) => (
+          {candidates.map((c) => (
             <button
               key={c.id}
               type="button"

@@ -22,7 +22,7 @@ export function AcquisitionForm({
   close: () => void;
 }) {
   const queries = useQueryClient();
-  const said = (field: string) => claims[field]?.find((c) => c.believed)?.value ?? null;
+  const said = (field: string) => claims[field]?.said.find((c) => c.believed)?.value ?? null;
   const price = said("price");
   const { v, field, submit, rest } = useDraft({
     bought: onDay(said("bought_at")),

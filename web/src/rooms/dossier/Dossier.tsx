@@ -1,9 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
-import { asks, asksOpen } from "../../api/asking";
-
-import type { Claims, RibbonDay, Row, Sighting, SoftwareRow } from "../../api/types";
+import { asks } from "../../api/asking";
+import { asRow, type Row, type Sighting } from "../../api/types";
 import { CoverSection } from "../../parts/acts/Cover";
 import { StepDialog } from "../../parts/acts/StepDialog";
 import { shownMoment } from "../../parts/days";
@@ -33,17 +32,6 @@ import {
 } from "./Sections";
 import { SoftwareSection } from "./SoftwareSection";
 
-interface Data {
-  plate: Row;
-  claims: Claims;
-  items: Items;
-  software: SoftwareRow[];
-  sightings: Sighting[];
-  guess: string;
-  sure: number;
-  guess_reasons: string[];
-}
-
 const DAY = 86_400_000;
 
 /** Everything held about one asset, on one page; the year's ribbon drags it through time. */
@@ -56,10 +44,12 @@ export function Dossier() {
   const mayDecide = useMay("decide");
   const queries = useQueryClient();
   const dossier = useQuery({
-    ...asksOpen<Data>(`/api/assets/${asset}`, { as_of: at }),
+    ...asks("/api/assets/{asset}", { params: { path: { asset: Number(asset) }, query: { as_of: at } } }),
     placeholderData: (before) => before,
   });
-  const ribbon = useQuery(asksOpen<RibbonDay[]>(`/api/assets/${asset}/ribbon`, { days: 365 }));
+  const ribbon = useQuery(
+    asks("/api/assets/{asset}/ribbon", { params: { path: { asset: Number(asset) }, query: { days: 365 } } }),
+  );
   const history = useQuery({
     ...asks("/api/assets/{asset}/history", {
       params: { path: { asset: Number(asset) }, query: { as_of: at } },
@@ -84,7 +74,9 @@ export function Dossier() {
     );
   }
   if (!dossier.data) return <Waiting what="Opening the dossier …" />;
-  const { plate, claims, items, software, sightings, guess, sure, guess_reasons } = dossier.data;
+  const { claims, software, sightings, guess, sure, guess_reasons } = dossier.data;
+  const plate = asRow(dossier.data.plate);
+  const items = dossier.data.items as Items;
   const now = new Date();
   const shownAt = new Date(shownMoment(at?.slice(0, 10)));
   const sections: [string, string, number | null][] = [

@@ -41,7 +41,7 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
   const fields = fieldsOf(own, values.kind ?? "");
   const before = (name: string) => {
     const field = own?.fields.find((f) => f.name === name);
-    return shown(field && { ...field, unit: "" }, claims[`own:${name}`]?.[1]?.value);
+    return shown(field && { ...field, unit: "" }, claims[`own:${name}`]?.said[0]?.value);
   };
   const told = Object.entries(mine).filter(([name, v]) => v !== before(name));
   const changed = Object.entries(values).filter(([k, v]) => v !== String(plate[k] ?? ""));

@@ -149,7 +149,7 @@ export function AcquisitionSection({ claims, asset }: { claims: Claims; asset: n
   const may = useMay("plan");
   const { at } = useDial();
   const [typing, setTyping] = useState(false);
-  const currency = String(claims.currency?.find((c) => c.believed)?.value ?? "EUR");
+  const currency = String(claims.currency?.said.find((c) => c.believed)?.value ?? "EUR");
   const onDay = (v: unknown) => dayText(iso(Number(v)));
   const facts: typeof FACTS = [
     ["warranty_end", "Warranty until", onDay],
@@ -186,13 +186,13 @@ function FactsSection(props: {
   foot?: React.ReactNode;
 }) {
   const { claims } = props;
-  const known = props.facts.filter(([field]) => claims[field]?.length);
+  const known = props.facts.filter(([field]) => claims[field]?.said.length);
   if (known.length === 0 && !props.foot) return null;
   return (
     <Section id={props.id} title={props.title}>
       <dl className="facts">
         {known.map(([field, label, show]) => {
-          const value = claims[field]?.find((c) => c.believed)?.value ?? null;
+          const value = claims[field]?.said.find((c) => c.believed)?.value ?? null;
           const shown = value === null ? null : show ? show(value) : capital(String(value));
           return <Fact key={field} label={label} field={field} value={shown} claims={claims} show={show} />;
         })}

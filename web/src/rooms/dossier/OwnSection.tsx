@@ -16,7 +16,7 @@ export function OwnSection({ plate, claims }: { plate: Row; claims: Claims }) {
         {names.map((name) => {
           const field = own?.fields.find((f) => f.name === name);
           const value =
-            field?.type === "made of others" ? plate[`field:${name}`] : claims[`own:${name}`]?.[1]?.value;
+            field?.type === "made of others" ? plate[`field:${name}`] : claims[`own:${name}`]?.said[0]?.value;
           return (
             <Fact
               key={name}

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { asks, asksOpen } from "../../api/asking";
+import { asks } from "../../api/asking";
 import { client, ok } from "../../api/client";
 import { Dialog, Labelled } from "../../parts/Dialog";
 import { Tick } from "../../parts/Form";
@@ -53,7 +53,7 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
   const [add, setAdd] = useState("");
   const [remove, setRemove] = useState("");
   const [error, setError] = useState<unknown>(null);
-  const tags = useQuery(asksOpen<Record<string, number>>("/api/tags"));
+  const tags = useQuery(asks("/api/tags"));
   const strata = useQuery(asks("/api/strata", { params: { query: { filter, bands: BANDS.join(",") } } }));
   const given = Object.entries(values).filter(([k, v]) => v.trim() && !emptied.includes(k));
   const tagging = Boolean(add.trim() || remove.trim());

@@ -1,9 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { X } from "lucide-react";
-import { asksOpen } from "../../api/asking";
-
-import type { PeekData } from "../../api/types";
+import { asks } from "../../api/asking";
+import { asRow } from "../../api/types";
 import { agoWords, memory } from "../../parts/format";
 import { Plate } from "../../parts/Plate";
 import { Unanswered } from "../../parts/Problem";
@@ -13,11 +12,12 @@ import { Fact } from "../../parts/Why";
 /** A look at one asset beside the list. */
 export function Peek({ asset, at, close }: { asset: number; at: string | undefined; close: () => void }) {
   const peek = useQuery({
-    ...asksOpen<PeekData>(`/api/assets/${asset}/peek`, { as_of: at }),
+    ...asks("/api/assets/{asset}/peek", { params: { path: { asset }, query: { as_of: at } } }),
     placeholderData: (before) => before,
   });
   if (peek.error || !peek.data) return <Unanswered asked={peek} what="Reading …" />;
-  const { plate, claims, ribbon, until } = peek.data;
+  const { claims, ribbon, until } = peek.data;
+  const plate = asRow(peek.data.plate);
   const now = new Date(until);
   const system = [plate["os.name"], plate["os.version"]].filter(Boolean).join(" ");
   return (

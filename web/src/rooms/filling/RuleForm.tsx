@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { asksOpen } from "../../api/asking";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { FilterField } from "../../parts/ask/FilterField";
 import { Dialog } from "../../parts/Dialog";
@@ -15,12 +15,6 @@ interface Named {
   name: string;
   label: string;
   meaning: string;
-}
-interface Choices {
-  fills: Named[];
-  reads: Named[];
-  when: Record<string, string>;
-  outcomes: Record<string, string>;
 }
 
 const TONES: Record<string, string> = { fills: "ok", pinned: "note", wrong: "bad", yields: "warn" };
@@ -40,7 +34,7 @@ const asTable = (text: string) =>
 
 /** Write a rule, rehearse it device by device, and only then keep it. */
 export function RuleForm({ held, close }: { held: FillRule | null; close: () => void }) {
-  const choices = useQuery(asksOpen<Choices>("/api/fill-rules/choices"));
+  const choices = useQuery(asks("/api/fill-rules/choices"));
   const [found, setFound] = useState<Rehearsal | null>(null);
   const { v, field, attempt, save, rest } = useDraft(
     {

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
-import { asks, asksOpen } from "../../api/asking";
+import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { OfferedField } from "../../parts/ask/OfferedField";
 import { Dialog } from "../../parts/Dialog";
@@ -12,12 +12,6 @@ import { useMay } from "../../parts/me";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 
-interface Nameless {
-  name: string;
-  publisher: string;
-  devices: number;
-  why: string[];
-}
 type Field = "name" | "product" | "publisher";
 
 const ROLES: [string, string][] = [
@@ -34,7 +28,7 @@ export function Names() {
   const [correcting, setCorrecting] = useState<string | null>(null);
   const may = useMay("plan");
   const done = useDone();
-  const names = useQuery(asksOpen<Nameless[]>("/api/software/names"));
+  const names = useQuery(asks("/api/software/names"));
   const rules = useQuery(asks("/api/names/corrections"));
   return (
     <>
