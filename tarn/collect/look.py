@@ -33,7 +33,7 @@ STAGES = ("network gear", "virtual hosts", "computers and devices", "software an
 
 
 @dataclass(frozen=True, slots=True)
-class Manner:
+class LookSettings:
     """How to look: the route, what to try, and how long to wait for a first answer (seconds)."""
 
     route: Route
@@ -138,22 +138,24 @@ class Look:
         return macs.get(held.get(self.address, ""))
 
 
-async def look(address: str, manner: Manner, stage: Callable[[int], None] = lambda n: None) -> Look:
+async def look(address: str, settings: LookSettings, stage: Callable[[int], None] = lambda n: None) -> Look:
     """Look at one address through all stages, with no hint from other devices. Never raises Problem."""
-    found = await begin(address, manner, stage)
-    return found if found.outcome != "waiting" else await go_on(found, manner, Hints(), stage)
+    found = await begin(address, settings, stage)
+    return found if found.outcome != "waiting" else await go_on(found, settings, Hints(), stage)
 
 
-async def begin(address: str, manner: Manner, stage: Callable[[int], None] = lambda n: None) -> Look:
+async def begin(address: str, settings: LookSettings, stage: Callable[[int], None] = lambda n: None) -> Look:
     """The first stage: does it answer, and what does it tell by SNMP. Its outcome is "waiting" where more may come."""
     look = Look(address)
-    await _guarded(look, _begin(look, manner, stage))
+    await _guarded(look, _begin(look, settings, stage))
     return look
 
 
-async def go_on(found: Look, manner: Manner, hints: Hints, stage: Callable[[int], None] = lambda n: None) -> Look:
+async def go_on(
+    found: Look, settings: LookSettings, hints: Hints, stage: Callable[[int], None] = lambda n: None
+) -> Look:
     """The later stages: sign-ins, certificates, and what other devices have told of this one."""
-    await _guarded(found, _go_on(found, manner, hints, stage))
+    await _guarded(found, _go_on(found, settings, hints, stage))
     return found
 
 
@@ -170,47 +172,47 @@ async def _guarded(found: Look, work: Coroutine[Any, Any, None]) -> None:
     found.took_ms += int((time.perf_counter() - began) * 1000)
 
 
-async def _begin(found: Look, manner: Manner, stage: Callable[[int], None]) -> None:
+async def _begin(found: Look, settings: LookSettings, stage: Callable[[int], None]) -> None:
     stage(1)
-    answer = await reach(manner.route, found.address, manner.ports, manner.patience)
+    answer = await reach(settings.route, found.address, settings.ports, settings.patience)
     found.ports = sorted(answer.open)
-    asked = manner.tried(SnmpCredential, found.address)
-    why_not = UNUSED if "snmp" not in manner.protocols else "" if asked else NO_CREDENTIAL
+    asked = settings.tried(SnmpCredential, found.address)
+    why_not = UNUSED if "snmp" not in settings.protocols else "" if asked else NO_CREDENTIAL
     found.told = await offer(
-        found.offers, found.readings, "snmp", why_not, lambda: _try_snmp(found, manner, found.problems, stage)
+        found.offers, found.readings, "snmp", why_not, lambda: _try_snmp(found, settings, found.problems, stage)
     )
     found.answers = answer.anything or found.told
 
 
-async def _go_on(found: Look, manner: Manner, hints: Hints, stage: Callable[[int], None]) -> None:
+async def _go_on(found: Look, settings: LookSettings, hints: Hints, stage: Callable[[int], None]) -> None:
     if not found.answers:
         heard = hints.seen(found.address)
         if heard is not None and (reading := hints.identity(found.address)):
             found.readings.append(reading)
         outcome = "recognised" if heard else "no answer"
-        found.end(outcome, heard or Problem("silent", seconds=manner.patience))
+        found.end(outcome, heard or Problem("silent", seconds=settings.patience))
         return
     stage(2 if found.is_virtual_host else 3)
-    read = await _sign_in(found, manner, stage)
+    read = await _sign_in(found, settings, stage)
 
     async def certificates() -> bool:
         stage(4)
-        await _certificates(found, manner)
+        await _certificates(found, settings)
         return True
 
-    why_not = UNUSED if "tls" not in manner.protocols else ""
+    why_not = UNUSED if "tls" not in settings.protocols else ""
     why_not = why_not or ("" if _with_tls(found) else "no port with TLS answers")
     await offer(found.offers, found.readings, "tls", why_not, certificates)
     if found.signed_in_over and not any(r.section == "certificates" for r in found.readings):
         # Without it the next sweep would not know whether it is the same server.
         found.readings.append(make_reading("certificates", [found.signed_in_over], "reach", complete=False))
     _services(found)
-    _conclude(found, manner, found.problems, found.told, read)
+    _conclude(found, settings, found.problems, found.told, read)
     if not found.has_identity():
-        await _heard_of(found, manner, hints)
+        await _heard_of(found, settings, hints)
 
 
-async def _sign_in(found: Look, manner: Manner, stage: Callable[[int], None]) -> bool:
+async def _sign_in(found: Look, settings: LookSettings, stage: Callable[[int], None]) -> bool:
     """Offer the device to what signs in: SSH, and where that does not read it, WinRM."""
     read = False
     kinds: tuple[tuple[str, type[SshCredential] | type[WinrmCredential], Any], ...] = (
@@ -218,23 +220,23 @@ async def _sign_in(found: Look, manner: Manner, stage: Callable[[int], None]) ->
         ("winrm", WinrmCredential, _try_winrm),
     )
     for name, kind, work in kinds:
-        why_not = UNUSED if name not in manner.protocols else "it was read by SSH" if read else ""
-        why_not = why_not or closed(manner.tried(kind, found.address), found.ports, manner.ports)
-        collect = partial(work, found, manner, found.problems, stage)
+        why_not = UNUSED if name not in settings.protocols else "it was read by SSH" if read else ""
+        why_not = why_not or closed(settings.tried(kind, found.address), found.ports, settings.ports)
+        collect = partial(work, found, settings, found.problems, stage)
         read = await offer(found.offers, found.readings, name, why_not, collect) or read
     return read
 
 
-async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage: Callable[[int], None]) -> bool:
+async def _try_snmp(found: Look, settings: LookSettings, problems: list[Problem], stage: Callable[[int], None]) -> bool:
     """Read by the first SNMP credential that is answered.
 
     Agents stay silent to a wrong one, so all are tried at once: silence costs one time-out, not one each.
     """
-    credentials = manner.tried(SnmpCredential, found.address)
-    for credential, refused in await _first_answers(manner.route, found.address, credentials):
+    credentials = settings.tried(SnmpCredential, found.address)
+    for credential, refused in await _first_answers(settings.route, found.address, credentials):
         if refused is None:
             try:
-                async with snmp(manner.route, found.address, credential) as walker:
+                async with snmp(settings.route, found.address, credential) as walker:
                     readings, failed = await snmp_read.read_all(walker, stage)
             except Problem as problem:
                 problems.append(problem)
@@ -248,13 +250,13 @@ async def _try_snmp(found: Look, manner: Manner, problems: list[Problem], stage:
     return False
 
 
-async def _heard_of(found: Look, manner: Manner, hints: Hints) -> None:
+async def _heard_of(found: Look, settings: LookSettings, hints: Hints) -> None:
     """Identify a device that told nothing of itself by what others say: a router, and a name that leads back to it."""
     if reading := hints.identity(found.address):
         found.readings.append(reading)
     try:
-        name = await names.name_of(manner.route, found.address)
-        if not name or found.address not in await names.addresses_of(manner.route, name):
+        name = await names.name_of(settings.route, found.address)
+        if not name or found.address not in await names.addresses_of(settings.route, name):
             return
     except Problem:
         return  # without a name service there is no name; what answered stays as it was said
@@ -292,13 +294,13 @@ async def _answers(route: Route, address: str, credential: SnmpCredential) -> Pr
     return None
 
 
-async def _try_ssh(found: Look, manner: Manner, problems: list[Problem], stage: Callable[[int], None]) -> bool:
+async def _try_ssh(found: Look, settings: LookSettings, problems: list[Problem], stage: Callable[[int], None]) -> bool:
     """Read by the first SSH credential that is let in; a refused one is not tried twice."""
-    for credential in manner.tried(SshCredential, found.address):
-        if credential.port not in found.ports and credential.port in manner.ports:
+    for credential in settings.tried(SshCredential, found.address):
+        if credential.port not in found.ports and credential.port in settings.ports:
             continue
         try:
-            async with ssh(manner.route, found.address, credential, manner.expected(found.address)) as opened:
+            async with ssh(settings.route, found.address, credential, settings.expected(found.address)) as opened:
                 key = Identity(keys=(opened.fingerprint,)) if opened.fingerprint else Identity()
                 readings, failed = await ssh_read.read_all(opened.shell, stage, credential=credential)
                 found.readings += [make_reading("identity", key, "reach", complete=False), *readings]
@@ -313,17 +315,19 @@ async def _try_ssh(found: Look, manner: Manner, problems: list[Problem], stage: 
     return False
 
 
-async def _try_winrm(found: Look, manner: Manner, problems: list[Problem], stage: Callable[[int], None]) -> bool:
+async def _try_winrm(
+    found: Look, settings: LookSettings, problems: list[Problem], stage: Callable[[int], None]
+) -> bool:
     """Read by the first WinRM credential that is let in; one that a directory keeps refusing is not used on."""
-    for credential in manner.tried(WinrmCredential, found.address):
-        if credential.port not in found.ports and credential.port in manner.ports:
+    for credential in settings.tried(WinrmCredential, found.address):
+        if credential.port not in found.ports and credential.port in settings.ports:
             continue
-        if stopped := manner.guard.stops(credential):
+        if stopped := settings.guard.stops(credential):
             problems.append(stopped)
             continue
         try:
-            async with winrm(manner.route, found.address, credential, manner.expected(found.address)) as session:
-                manner.guard.accepted(credential)
+            async with winrm(settings.route, found.address, credential, settings.expected(found.address)) as session:
+                settings.guard.accepted(credential)
                 found.signed_in_over = session.certificate
                 readings, failed = await windows.read_all(session, stage)
         except Problem as problem:
@@ -331,7 +335,7 @@ async def _try_winrm(found: Look, manner: Manner, problems: list[Problem], stage
             if problem.code == "another-certificate":
                 continue  # nothing was sent; one that shows less may still be tried
             if problem.code in REFUSALS:
-                manner.guard.refused(credential)
+                settings.guard.refused(credential)
                 continue
             break
         found.readings += readings
@@ -347,10 +351,10 @@ def _with_tls(found: Look) -> list[int]:
     return sorted(TLS_PORTS & (told | set(found.ports)))
 
 
-async def _certificates(found: Look, manner: Manner) -> None:
+async def _certificates(found: Look, settings: LookSettings) -> None:
     over = found.signed_in_over
     ports = [p for p in _with_tls(found) if over is None or p != over.port]
-    tried = (certificate(manner.route, found.address, p, manner.patience * 2) for p in ports)
+    tried = (certificate(settings.route, found.address, p, settings.patience * 2) for p in ports)
     items = [one for one in await asyncio.gather(*tried) if one is not None]
     if over is not None:
         items.append(over)
@@ -372,7 +376,7 @@ def _services(found: Look) -> None:
         found.readings.append(make_reading("ports", items, "reach"))
 
 
-def _conclude(found: Look, manner: Manner, problems: list[Problem], told: bool, read: bool) -> None:
+def _conclude(found: Look, settings: LookSettings, problems: list[Problem], told: bool, read: bool) -> None:
     found.taken_for = _named(found)
     if told or read:
         # A computer that tells its tables over SNMP but refuses the sign-in is only partly read.

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import TypeVar
 
 from tarn.collect.hints import Hints
-from tarn.collect.look import Look, Manner, begin, go_on
+from tarn.collect.look import Look, LookSettings, begin, go_on
 from tarn.core.ranges import AddressRange
 
 _T = TypeVar("_T")
@@ -48,7 +48,7 @@ def raise_socket_limit() -> None:
 
 async def sweep(
     addresses: Iterable[str],
-    manner: Manner,
+    settings: LookSettings,
     *,
     at_once: int,
     pace: Callable[[str], Pace | None] = lambda a: None,
@@ -68,13 +68,13 @@ async def sweep(
     later: list[Look] = []
 
     async def first(address: str) -> Look:
-        found = await begin(address, manner, lambda n: stage(address, n))
+        found = await begin(address, settings, lambda n: stage(address, n))
         if found.outcome == "waiting" and found.is_network_gear:
-            found = await go_on(found, manner, hints, lambda n: stage(address, n))
+            found = await go_on(found, settings, hints, lambda n: stage(address, n))
         return found
 
     async def second(found: Look) -> Look:
-        return await go_on(found, manner, hints, lambda n: stage(found.address, n))
+        return await go_on(found, settings, hints, lambda n: stage(found.address, n))
 
     async for found in _in_flight(addresses, first, lambda a: a, at_once, pace, halt):
         hints.learn(found.taken_for or found.address, found.readings)

@@ -173,7 +173,7 @@ def _floor() -> list[Device]:
         )
     by_name = {d.name: d for d in out}
     by_name["salt-pc-33"].winrm = "refuse"
-    by_name["salt-pc-41"].manner = "limited"
+    by_name["salt-pc-41"].fault = "limited"
     by_name["salt-pc-44"].winrm = ""
     return out
 

@@ -116,7 +116,7 @@ class Device:
 
     `snmp`: "", "v2c" or "v3"; `ssh`: whether it takes the reader's sign-in ("yes"), refuses it ("refuse"),
     or has none (""), or says that the password has expired ("expired"); `winrm` likewise ("yes", "refuse", "");
-    `manner` is how it misbehaves: "", "stall", "nonsense", "cut", "loop", "limited" (the account may not read all).
+    `fault` is how it misbehaves: "", "stall", "nonsense", "cut", "loop", "limited" (the account may not read all).
     """
 
     name: str
@@ -157,7 +157,7 @@ class Device:
     """Supplies of a printer: name, prtMarkerSuppliesType, percent left."""
     pages: int = 0
     battery: int = 100
-    manner: str = ""
+    fault: str = ""
     shared: tuple[str, ...] = ()
     """Virtual addresses it holds just now for itself and its partner (VRRP, RFC 9568)."""
     host_key: str = ""
@@ -175,7 +175,7 @@ class Device:
     def presented(self) -> dict[int, Certificate]:
         """Return the certificates its ports present; remote management has one of its own."""
         managed = {}
-        if self.winrm and self.manner != "nonsense":
+        if self.winrm and self.fault != "nonsense":
             managed[5986] = Certificate(f"{self.name}.{self.domain}", 100, 830)
         return managed | self.certificates
 

@@ -31,7 +31,7 @@ def run(device: Device, source: str, now: datetime, user: str = "tarn-reader") -
         line = line.strip()
         if not line or line.startswith(("$ProgressPreference", "$ErrorActionPreference", "$o=", "if($p.WaitForExit")):
             continue
-        administrator = device.manner != "limited"
+        administrator = device.fault != "limited"
         if line.startswith("try{$o.administrator="):
             held["administrator"] = [administrator]
         elif found := _ASSIGN.match(line):
@@ -56,7 +56,7 @@ def run(device: Device, source: str, now: datetime, user: str = "tarn-reader") -
 
 def _ask(device: Device, question: str, now: datetime) -> list[Row]:
     command, _, selected = question.partition("|Select-Object ")
-    if device.manner == "limited" and any(word in command for word in _ADMIN_ONLY):
+    if device.fault == "limited" and any(word in command for word in _ADMIN_ONLY):
         raise LookupError(_DENIED)
     words = command.split()
     if words[0] == "Get-CimInstance":

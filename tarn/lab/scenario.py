@@ -164,7 +164,7 @@ def _head_office() -> list[Device]:
             web=(80, 631, 9100),
         )  # fmt: skip
         out.append(printer)
-    out[-1].manner = "loop"
+    out[-1].fault = "loop"
     for i in range(1, 26):
         owner = PEOPLE[(i * 5) % len(PEOPLE)]
         station = linux(
@@ -195,10 +195,10 @@ def _head_office() -> list[Device]:
             windows(f"salt-pc-0{i}", "workstation", f"{net}{120 + i}", SALTHOLM, person=owner, department="Accounts")
         )
     by_name = {d.name: d for d in out}
-    by_name["salt-ws-20"].manner = "stall"
+    by_name["salt-ws-20"].fault = "stall"
     by_name["salt-ws-15"].ssh = "refuse"
     by_name["salt-pc-05"].winrm = "refuse"
-    by_name["salt-pc-06"].manner = "limited"
+    by_name["salt-pc-06"].fault = "limited"
     return out
 
 
@@ -260,7 +260,7 @@ def _terminal() -> list[Device]:
         )  # fmt: skip
     by_name = {d.name: d for d in out}
     by_name["avrn-till-06"].ssh = "expired"
-    by_name["avrn-kiosk-07"].manner = "nonsense"
+    by_name["avrn-kiosk-07"].fault = "nonsense"
     certificate(by_name["avrn-gate-01"], 443, 290, 655)
     return out
 
@@ -299,7 +299,7 @@ def _vessel() -> list[Device]:
         out.append(
             appliance(f"tansy-cam-0{i}", "camera", f"{net}{40 + i}", TANSY, "brightwire", "Lookout 2", "camera", web=(80, 554))
         )  # fmt: skip
-    next(d for d in out if d.name == "tansy-till-02").manner = "cut"
+    next(d for d in out if d.name == "tansy-till-02").fault = "cut"
     return out
 
 

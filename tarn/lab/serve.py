@@ -192,7 +192,7 @@ class Lab:
                 auth=SNMP_AUTH,
                 privacy=SNMP_PRIVACY,
                 engine=b"\x80\x00\x1f\x88\x04" + device.identity.encode()[:20],
-                looping=device.manner == "loop",
+                looping=device.fault == "loop",
             )
             transport, _ = await loop.create_datagram_endpoint(
                 lambda a=agent: a,
@@ -224,7 +224,7 @@ class Lab:
         return context
 
     async def _winrm(self, device: Device) -> None:
-        if device.manner == "nonsense":
+        if device.fault == "nonsense":
             host, port = dialled(device.address, 5986)
             self._closers.append(await asyncio.start_server(_nonsense, host, port))
             return
@@ -235,10 +235,10 @@ class Lab:
 
     async def _ssh(self, device: Device, address: str) -> None:
         host, port = dialled(address, 22)
-        if device.manner == "stall":
+        if device.fault == "stall":
             self._closers.append(await asyncio.start_server(_stall, host, port))
             return
-        if device.manner == "nonsense":
+        if device.fault == "nonsense":
             self._closers.append(await asyncio.start_server(_nonsense, host, port))
             return
         password = {"refuse": SSH_PASSWORD + "-old", "expired": SSH_RENEWED}.get(device.ssh, SSH_PASSWORD)
@@ -259,7 +259,7 @@ class Lab:
             command = session.command or ""
             out, err, code = run(device, command, self.now(), session.get_extra_info("username"))
             self.ledger.keep(device)
-            if device.manner == "cut" and "dpkg-query" in command:
+            if device.fault == "cut" and "dpkg-query" in command:
                 session.stdout.write(out[: len(out) // 2])
                 with contextlib.suppress(Exception):
                     await session.stdout.drain()

@@ -185,7 +185,7 @@ def truth(day: int) -> list[dict[str, object]]:
             "department": d.department,
             "snmp": d.snmp,
             "ssh": d.ssh,
-            "manner": d.manner,
+            "fault": d.fault,
             "packages": {p.name: p.version for p in d.packages.values()},
         }
         for d in World().on(day)

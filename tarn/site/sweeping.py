@@ -14,7 +14,7 @@ from tarn.apps.discovery.networks.places import Places
 from tarn.apps.estate.door.entrance import take_in_batch
 from tarn.apps.estate.register.decide import adopt_found
 from tarn.collect.credentials import Credential, SnmpCredential, SshCredential
-from tarn.collect.look import Look, Manner
+from tarn.collect.look import Look, LookSettings
 from tarn.collect.reach import PORTS
 from tarn.collect.routes import ROUTES
 from tarn.collect.sweep import sweep
@@ -74,9 +74,9 @@ def sweep_now(
         raise BadOption("nothing to probe: every address named is left out (network edges, or “never probe”).")
     credentials = _credentials(names, ssh, snmp)
     ports = tuple(dict.fromkeys([*PORTS, *(c.port for c in credentials if isinstance(c, SshCredential))]))
-    manner = Manner(ROUTES[route], tuple(credentials), patience=patience, ports=ports)
+    settings = LookSettings(ROUTES[route], tuple(credentials), patience=patience, ports=ports)
     places = Places.load()
-    looks = asyncio.run(_look(probe, manner, places))
+    looks = asyncio.run(_look(probe, settings, places))
     rows = []
     assets: list[int] = []
     handed = [(k, s) for k in looks if (s := k.sighting(SOURCE, places.place(k.address))) is not None]
@@ -105,10 +105,10 @@ def sweep_now(
         print(f"{len(probe)} addresses probed, {len(rows)} answered, {len(left)} left out.")
 
 
-async def _look(probe: list[str], manner: Manner, places: Places) -> list[Look]:
+async def _look(probe: list[str], settings: LookSettings, places: Places) -> list[Look]:
     began = time.monotonic()
     looks = []
-    async for found in sweep(probe, manner, at_once=256, pace=places.pace):
+    async for found in sweep(probe, settings, at_once=256, pace=places.pace):
         looks.append(found)
         if sys.stderr.isatty():
             print(f"\r{len(looks)} of {len(probe)}, {time.monotonic() - began:.0f} s", end="", file=sys.stderr)

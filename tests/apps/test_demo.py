@@ -54,7 +54,7 @@ def test_what_is_held_is_what_is_there(held):
             continue
         row = rows[next(iter(held[device]))]
         assert (row["name"], row["place"]) == (told["name"], told["place"])
-        if told["ssh"] == "yes" and told["manner"] not in ("stall", "nonsense"):
+        if told["ssh"] == "yes" and told["fault"] not in ("stall", "nonsense"):
             assert (row["memory"], row["cores"]) == (told["memory"], told["cores"])
         if row["kind"] != told["kind"]:
             wrong_kind.append((told["name"], row["kind"]))

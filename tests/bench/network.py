@@ -10,7 +10,7 @@ from typing import Any
 from gufo.snmp.aio.client import SnmpSession
 
 from tarn.collect.credentials import SnmpCredential, SshCredential
-from tarn.collect.look import Manner
+from tarn.collect.look import LookSettings
 from tarn.collect.routes import LAB
 from tarn.collect.snmp.client import snmp
 from tarn.collect.snmp.read import read_all
@@ -94,7 +94,7 @@ async def _sweep() -> list[Figure]:
 
     began, cpu = time.perf_counter(), time.process_time()
     looks = []
-    async for found in sweep(addresses, Manner(LAB, (V3, V2, SSH), patience=0.6), at_once=256, stage=stage):
+    async for found in sweep(addresses, LookSettings(LAB, (V3, V2, SSH), patience=0.6), at_once=256, stage=stage):
         flying.discard(found.address)
         looks.append(found)
     wall, spent = time.perf_counter() - began, time.process_time() - cpu

@@ -1,4 +1,4 @@
-"""A lab with a few devices of each manner of misbehaving."""
+"""A lab with a few devices with each fault."""
 
 from collections.abc import AsyncIterator
 

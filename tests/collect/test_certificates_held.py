@@ -10,7 +10,7 @@ import pytest
 
 from tarn.collect.credentials import LdapCredential, WinrmCredential
 from tarn.collect.ldap.client import directory
-from tarn.collect.look import Manner, look
+from tarn.collect.look import LookSettings, look
 from tarn.collect.presented import Expected, tls_key
 from tarn.collect.problems import Problem
 from tarn.collect.routes import DIRECT, LAB
@@ -83,12 +83,12 @@ async def test_a_known_device_that_moved_here_is_spoken_to(ear, way):
 async def test_a_sweep_notes_the_key_it_signed_in_to_and_keeps_to_it(lab):
     pin = public_pin("salt-pc-01.skerrivane.example")
     win = WinrmCredential("win", "SKERRIVANE\\tarn-reader", "low-water-42", timeout=5)
-    found = await look(PC, Manner(LAB, (win,), frozenset({"winrm"}), 0.4))
+    found = await look(PC, LookSettings(LAB, (win,), frozenset({"winrm"}), 0.4))
     assert found.outcome == "fully read"
     (told,) = [r for r in found.readings if r.section == "certificates"]
     assert [(c.port, c.key) for c in told.items] == [(5986, pin)]
     assert not told.complete, "the others of its ports were not looked at"
     other = frozenset({tls_key(5986, OTHER)})
-    met = await look(PC, Manner(LAB, (win,), frozenset({"winrm"}), 0.4, host_keys={PC: other}))
+    met = await look(PC, LookSettings(LAB, (win,), frozenset({"winrm"}), 0.4, host_keys={PC: other}))
     assert (met.code, met.met["key"]) == ("another-certificate", pin)
     assert met.worked == []

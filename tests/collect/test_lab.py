@@ -7,7 +7,7 @@ import json
 import pytest
 
 from tarn.collect.credentials import SnmpCredential, SshCredential
-from tarn.collect.look import Manner
+from tarn.collect.look import LookSettings
 from tarn.collect.routes import LAB, route_named
 from tarn.collect.sweep import Halt, sweep
 from tarn.core.sightings import effective
@@ -27,7 +27,7 @@ CREDENTIALS = (
     SnmpCredential("v2", "v2c", community=scenario.SNMP_COMMUNITY, timeout=1),
     SshCredential("ssh", scenario.SSH_USER, password=scenario.SSH_PASSWORD, timeout=5),
 )
-MANNER = Manner(LAB, CREDENTIALS, patience=0.5)
+SETTINGS = LookSettings(LAB, CREDENTIALS, patience=0.5)
 
 
 async def test_what_is_read_is_what_is_there():
@@ -39,13 +39,13 @@ async def test_what_is_read_is_what_is_there():
         for number in {aboard(int(a.split(".")[2])) for a in told}:
             route = route_named("lab" if number == 60 else f"lab-{number}")
             theirs = sorted(a for a in told if aboard(int(a.split(".")[2])) == number)
-            looks += [k async for k in sweep(theirs, dataclasses.replace(MANNER, route=route), at_once=64)]
+            looks += [k async for k in sweep(theirs, dataclasses.replace(SETTINGS, route=route), at_once=64)]
     finally:
         await lab.stop()
     assert {k.address for k in looks} == set(told)
     for found in looks:
         there = told[found.address]
-        readable = there["snmp"] or (there["ssh"] == "yes" and there["manner"] not in ("stall", "nonsense"))
+        readable = there["snmp"] or (there["ssh"] == "yes" and there["fault"] not in ("stall", "nonsense"))
         assert (found.outcome in ("fully read", "part read")) == bool(readable), (found.address, found.reason)
         if not readable:
             continue
@@ -64,7 +64,7 @@ async def test_what_is_read_is_what_is_there():
             system = chosen["system"].facts
             assert f"{system.os_name} {system.os_version}" == there["os"]
             read = {p.name: p.version for p in chosen["packages"].items}
-            if there["manner"] == "cut":
+            if there["fault"] == "cut":
                 assert not chosen["packages"].complete
                 assert read.items() < there["packages"].items()
             else:
@@ -82,7 +82,9 @@ async def test_two_hundred_are_in_flight_at_once_and_a_halt_ends_it():
     addresses = [f"10.60.99.{i}" for i in range(1, 255)]
     halt = Halt()
     seen = 0
-    async for _ in sweep(addresses, Manner(LAB, CREDENTIALS[1:2], patience=0.1), at_once=220, halt=halt, stage=stage):
+    async for _ in sweep(
+        addresses, LookSettings(LAB, CREDENTIALS[1:2], patience=0.1), at_once=220, halt=halt, stage=stage
+    ):
         flying -= 1
         seen += 1
         halt.wished = True
@@ -121,7 +123,7 @@ async def test_a_port_that_speaks_something_else_is_no_crash():
     host, port = LAB.dial("10.60.98.7", 22)
     server = await asyncio.start_server(babble, host, port)
     async with server:
-        looks = [k async for k in sweep(["10.60.98.7"], MANNER, at_once=1)]
+        looks = [k async for k in sweep(["10.60.98.7"], SETTINGS, at_once=1)]
     assert looks[0].outcome == "answered"
     assert looks[0].code in ("no-greeting", "nonsense", "cut-off")
     assert looks[0].remedy

@@ -4,7 +4,7 @@ import datetime as dt
 from pathlib import Path
 
 from tarn.collect.credentials import SshCredential
-from tarn.collect.look import Manner, look
+from tarn.collect.look import LookSettings, look
 from tarn.collect.routes import LAB
 from tarn.collect.sources.files import rows, shape_of
 from tarn.core.identifiers import identifiers
@@ -19,8 +19,8 @@ SSH = SshCredential("ssh", scenario.SSH_USER, password=scenario.SSH_PASSWORD, ti
 
 async def test_what_answers_at_a_shared_address_is_the_server_that_holds_it():
     with serving({"salt-tix-01", "salt-tix-02"}):
-        manner = Manner(LAB, (SSH,), frozenset({"ssh"}), patience=1)
-        found = {a: await look(a, manner) for a in (scenario.PAIR_ADDRESS, "10.60.4.21", "10.60.4.22")}
+        settings = LookSettings(LAB, (SSH,), frozenset({"ssh"}), patience=1)
+        found = {a: await look(a, settings) for a in (scenario.PAIR_ADDRESS, "10.60.4.21", "10.60.4.22")}
     keys = {}
     for address, one in found.items():
         identity = effective(one.sighting(("sweep", "s")))["identity"].facts
@@ -31,7 +31,7 @@ async def test_what_answers_at_a_shared_address_is_the_server_that_holds_it():
 
 async def test_a_certificate_is_asked_where_the_machine_says_it_listens():
     with serving({"salt-mail-01"}):
-        found = await look("10.60.4.26", Manner(LAB, (SSH,), frozenset({"ssh", "tls"}), patience=1))
+        found = await look("10.60.4.26", LookSettings(LAB, (SSH,), frozenset({"ssh", "tls"}), patience=1))
     assert 993 not in found.ports, "that port is not tried from outside"
     items = next(r.items for r in found.readings if r.section == "certificates")
     assert [c.port for c in items] == [443, 993]

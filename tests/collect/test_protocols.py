@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tarn.collect.credentials import SnmpCredential
-from tarn.collect.look import Look, Manner, look
+from tarn.collect.look import Look, LookSettings, look
 from tarn.collect.problems import Problem
 from tarn.collect.reach import _late, reach
 from tarn.collect.routes import DIRECT, LAB
@@ -161,7 +161,7 @@ def test_a_connection_the_system_made_while_we_were_busy_counts():
 async def test_a_networks_pace_bounds_what_is_in_flight_there(monkeypatch):
     flying = most = 0
 
-    async def slow(address: str, manner: Manner, stage: object) -> Look:
+    async def slow(address: str, settings: LookSettings, stage: object) -> Look:
         nonlocal flying, most
         flying += 1
         most = max(most, flying)
@@ -172,7 +172,7 @@ async def test_a_networks_pace_bounds_what_is_in_flight_there(monkeypatch):
     monkeypatch.setattr("tarn.collect.sweep.begin", slow)
     kept = Pace((parse_range("10.60.95.0/24"),), at_once=3)
     addresses = [f"10.60.95.{i}" for i in range(1, 13)]
-    done = [k.address async for k in sweep(addresses, Manner(LAB, ()), at_once=12, pace=lambda a: kept)]
+    done = [k.address async for k in sweep(addresses, LookSettings(LAB, ()), at_once=12, pace=lambda a: kept)]
     assert most == 3
     assert sorted(done) == sorted(addresses)
 
@@ -182,7 +182,7 @@ async def test_a_phone_without_credentials_is_known_by_what_router_and_switch_te
 
     by = SnmpCredential("v3", "v3", user="harbour", auth_secret="harbour-auth-pass", privacy_secret="harbour-priv-pass")
     addresses = ["10.60.8.96", "10.60.8.1", "10.60.8.2", "10.60.8.3", "10.60.8.98", "10.60.8.240"]
-    looks = {k.address: k async for k in sweep(addresses, Manner(LAB, (by,), patience=0.4), at_once=8)}
+    looks = {k.address: k async for k in sweep(addresses, LookSettings(LAB, (by,), patience=0.4), at_once=8)}
     camera = next(d for d in World().on(400) if d.address == "10.60.8.96")
     sighting = looks["10.60.8.96"].sighting(("sweep", "t"))
     assert sighting is not None
@@ -225,7 +225,7 @@ async def test_a_look_never_raises_whatever_a_library_does(monkeypatch):
         raise RuntimeError("out of the blue")
 
     monkeypatch.setattr("tarn.collect.look.reach", broken)
-    found = await look("10.60.4.1", Manner(LAB, ()))
+    found = await look("10.60.4.1", LookSettings(LAB, ()))
     assert (found.outcome, found.code) == ("answered", "failed")
     assert "out of the blue" in found.reason
 

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from tarn.collect.credentials import SshCredential
-from tarn.collect.look import Manner, look
+from tarn.collect.look import LookSettings, look
 from tarn.collect.presented import Expected
 from tarn.collect.routes import DIRECT
 from tarn.collect.trial import try_credential
@@ -76,8 +76,8 @@ async def test_each_state_is_told_alike_by_trial_and_sweep(server, state, step, 
     steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", credential(state, server), Expected())}
     assert steps[step].verdict == "failed", steps
     assert words in steps[step].says
-    manner = Manner(DIRECT, (credential(state, server),), frozenset({"ssh"}), patience=2, ports=(server,))
-    found = await look("127.0.0.1", manner)
+    settings = LookSettings(DIRECT, (credential(state, server),), frozenset({"ssh"}), patience=2, ports=(server,))
+    found = await look("127.0.0.1", settings)
     assert (found.outcome, found.code) == ("answered", code)
     assert found.readings == [] or all(r.section == "ports" for r in found.readings)
 
@@ -86,8 +86,8 @@ async def test_an_ordinary_account_is_fully_read_and_says_what_it_is_not_shown(s
     steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", credential("fit", server), Expected())}
     assert steps["command"].verdict == "passed"
     assert "is no administrator" in steps["rights"].says
-    manner = Manner(DIRECT, (credential("fit", server),), frozenset({"ssh"}), patience=2, ports=(server,))
-    found = await look("127.0.0.1", manner)
+    settings = LookSettings(DIRECT, (credential("fit", server),), frozenset({"ssh"}), patience=2, ports=(server,))
+    found = await look("127.0.0.1", settings)
     by = {r.collector: r for r in found.readings}
     if "ssh.ports" in by:
         assert by["ssh.ports"].unseen == ("process",)
@@ -103,12 +103,12 @@ async def test_no_password_is_sent_to_a_host_with_another_key(server):
     assert (steps["server"].verdict, steps["server"].code) == ("failed", "another-key")
     assert steps["sign-in"].verdict == "not reached"
     keys = {"127.0.0.1": met}
-    manner = Manner(
+    settings = LookSettings(
         DIRECT, (credential("fit", server),), frozenset({"ssh"}), patience=2, ports=(server,), host_keys=keys
     )
-    found = await look("127.0.0.1", manner)
+    found = await look("127.0.0.1", settings)
     assert (found.outcome, found.code) == ("answered", "another-key")
-    moved = Manner(
+    moved = LookSettings(
         DIRECT,
         (credential("fit", server),),
         frozenset({"ssh"}),

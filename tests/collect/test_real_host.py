@@ -18,7 +18,7 @@ from pathlib import Path
 import pytest
 
 from tarn.collect.credentials import SnmpCredential, SshCredential
-from tarn.collect.look import Manner, look
+from tarn.collect.look import LookSettings, look
 from tarn.collect.presented import Expected
 from tarn.collect.problems import Problem
 from tarn.collect.routes import DIRECT
@@ -109,8 +109,8 @@ def out(*command: str) -> str:
 
 
 async def test_ssh_reads_what_the_machine_itself_says(sshd):
-    manner = Manner(DIRECT, (sshd,), frozenset({"ssh"}), patience=2, ports=(sshd.port,))
-    found = await look("127.0.0.1", manner)
+    settings = LookSettings(DIRECT, (sshd,), frozenset({"ssh"}), patience=2, ports=(sshd.port,))
+    found = await look("127.0.0.1", settings)
     sections = {r.section: r for r in reversed(found.readings) if r.section != "identity"}
     assert found.outcome in ("fully read", "part read"), found.reason
     release = dict(line.split("=", 1) for line in Path("/etc/os-release").read_text().splitlines() if "=" in line)
@@ -188,7 +188,7 @@ async def test_a_wrong_privacy_secret_is_told_from_silence_and_nonsense_is_said(
     wrong = replace(snmpd[1], privacy_secret="not-the-secret", timeout=0.5)
     steps = {s.step: s async for s in try_credential(DIRECT, "127.0.0.1", wrong, Expected())}
     assert "privacy secret" in steps["sign-in"].says
-    found = await look("127.0.0.1", Manner(DIRECT, (wrong,), frozenset({"snmp"}), patience=0.5, ports=(9,)))
+    found = await look("127.0.0.1", LookSettings(DIRECT, (wrong,), frozenset({"snmp"}), patience=0.5, ports=(9,)))
     assert found.code == "privacy-refused"
     loop = asyncio.get_running_loop()
 
@@ -202,15 +202,15 @@ async def test_a_wrong_privacy_secret_is_told_from_silence_and_nonsense_is_said(
     port = free_port(socket.SOCK_DGRAM)
     transport, _ = await loop.create_datagram_endpoint(Babble, local_addr=("127.0.0.1", port))
     babbled = SnmpCredential("v2", "v2c", community="x", port=port, timeout=0.5)
-    found = await look("127.0.0.1", Manner(DIRECT, (babbled,), frozenset({"snmp"}), patience=0.5, ports=(9,)))
+    found = await look("127.0.0.1", LookSettings(DIRECT, (babbled,), frozenset({"snmp"}), patience=0.5, ports=(9,)))
     transport.close()
     assert "offers neither" not in found.reason
     assert found.code in ("nonsense", "silent"), found.reason
 
 
 async def test_one_sighting_joins_what_both_protocols_read(sshd, snmpd):
-    manner = Manner(DIRECT, (snmpd[0], sshd), patience=2, ports=(sshd.port,))
-    found = await look("127.0.0.1", manner)
+    settings = LookSettings(DIRECT, (snmpd[0], sshd), patience=2, ports=(sshd.port,))
+    found = await look("127.0.0.1", settings)
     sighting = found.sighting(("sweep", "here"), "Slipway")
     assert sighting is not None
     chosen = effective(sighting)

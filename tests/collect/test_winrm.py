@@ -9,7 +9,7 @@ from pypsrp.wsman import WSMan
 
 from tarn.collect.credentials import WinrmCredential
 from tarn.collect.guard import MOST_REFUSALS, Guard
-from tarn.collect.look import Manner, look
+from tarn.collect.look import LookSettings, look
 from tarn.collect.presented import Expected
 from tarn.collect.problems import Problem
 from tarn.collect.routes import LAB
@@ -28,7 +28,7 @@ def credential(**rest: object) -> WinrmCredential:
 
 
 @pytest.mark.parametrize(
-    "manner",
+    "by",
     [
         {},
         {"plain": True, "port": 5985},
@@ -37,9 +37,9 @@ def credential(**rest: object) -> WinrmCredential:
     ],
     ids=["ntlm over TLS", "ntlm, sealed messages", "basic over TLS", "basic, plain"],
 )
-async def test_every_way_to_sign_in_reads_the_same_computer(lab, manner):
+async def test_every_way_to_sign_in_reads_the_same_computer(lab, by):
     there = next(d for d in World().on(400) if d.name == "salt-pc-01")
-    async with winrm(LAB, PC, credential(**manner), Expected()) as session:
+    async with winrm(LAB, PC, credential(**by), Expected()) as session:
         readings, problems = await windows.read_all(session)
     assert problems == []
     held = {r.section: r for r in readings}
@@ -79,7 +79,7 @@ async def test_each_failure_is_told_apart(lab, wrong, code):
 
 
 async def test_an_account_without_rights_brings_the_rest_and_says_what_is_missing(lab):
-    found = await look(LIMITED, Manner(LAB, (credential(),), patience=1))
+    found = await look(LIMITED, LookSettings(LAB, (credential(),), patience=1))
     assert found.outcome == "part read"
     assert "listeners" in {p.met["section"] for p in found.problems}
     assert any("An ordinary account is not shown all of it." in r.note for r in found.readings)
@@ -88,13 +88,13 @@ async def test_an_account_without_rights_brings_the_rest_and_says_what_is_missin
 
 
 async def test_an_account_is_left_alone_after_refusals_and_tried_again_once_let_in(lab):
-    manner = Manner(LAB, (credential(),), patience=1)
+    settings = LookSettings(LAB, (credential(),), patience=1)
     for _ in range(MOST_REFUSALS):
-        found = await look(REFUSING, manner)
+        found = await look(REFUSING, settings)
         assert found.code == "sign-in-refused"
-    assert (await look(REFUSING, manner)).code == "guarded"
-    assert manner.guard.counts() == {USER.lower(): MOST_REFUSALS}
-    sound = Manner(LAB, (credential(),), patience=1)
+    assert (await look(REFUSING, settings)).code == "guarded"
+    assert settings.guard.counts() == {USER.lower(): MOST_REFUSALS}
+    sound = LookSettings(LAB, (credential(),), patience=1)
     assert (await look(PC, sound)).outcome == "fully read"
     for _ in range(MOST_REFUSALS + 2):
         assert (await look(REFUSING, sound)).code == "sign-in-refused"
@@ -111,11 +111,11 @@ def test_the_guard_counts_only_accounts_a_directory_holds():
 
 async def test_a_credential_is_used_only_for_its_places_and_what_worked_comes_first():
     first, second = credential(name="a"), credential(name="b")
-    manner = Manner(LAB, (first, second), limited={"a": frozenset({"MV Tansy"})}, place=lambda a: "Saltholm")
-    assert manner.tried(WinrmCredential, PC) == [second]
-    manner = Manner(LAB, (first, second), worked={PC: {"b"}})
-    assert [c.name for c in manner.tried(WinrmCredential, PC)] == ["b", "a"]
-    assert [c.name for c in manner.tried(WinrmCredential, "10.60.5.99")] == ["a", "b"]
+    settings = LookSettings(LAB, (first, second), limited={"a": frozenset({"MV Tansy"})}, place=lambda a: "Saltholm")
+    assert settings.tried(WinrmCredential, PC) == [second]
+    settings = LookSettings(LAB, (first, second), worked={PC: {"b"}})
+    assert [c.name for c in settings.tried(WinrmCredential, PC)] == ["b", "a"]
+    assert [c.name for c in settings.tried(WinrmCredential, "10.60.5.99")] == ["a", "b"]
 
 
 @pytest.mark.parametrize(
@@ -178,7 +178,7 @@ async def test_a_second_script_that_fails_keeps_what_the_first_brought(lab):
 
 
 async def test_a_windows_computer_is_fully_read_in_a_look(lab):
-    found = await look(PC, Manner(LAB, (credential(),), patience=1))
+    found = await look(PC, LookSettings(LAB, (credential(),), patience=1))
     assert (found.outcome, found.worked) == ("fully read", ["win"])
     sighting = found.sighting(("sweep", "t"))
     assert sighting is not None

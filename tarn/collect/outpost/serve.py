@@ -17,7 +17,7 @@ from typing import Any
 from tarn.collect.found import Found, found_of
 from tarn.collect.guard import Guard
 from tarn.collect.hints import Hints
-from tarn.collect.look import Manner
+from tarn.collect.look import LookSettings
 from tarn.collect.outpost.keep import Keep
 from tarn.collect.outpost.link import Link, LinkDown, Refused
 from tarn.collect.outpost.wire import (
@@ -136,7 +136,7 @@ class Outpost:
         def place(address: str) -> str:
             return places.get(id(pace(address)), "")
 
-        manner = Manner(
+        settings = LookSettings(
             self._route,
             tuple(unpack(c) for c in order.credentials),
             frozenset(order.protocols),
@@ -154,7 +154,7 @@ class Outpost:
         try:
             looks = sweep(
                 order.addresses,
-                manner,
+                settings,
                 at_once=order.at_once,
                 pace=pace,
                 halt=work.halt,

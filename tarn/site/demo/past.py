@@ -53,7 +53,7 @@ class _Shell:
 
     async def run(self, line: str, section: str, seconds: float = 0, most: float = 0) -> Output:
         out, err, code = run(self.device, line, self.now)
-        if self.device.manner == "cut" and "dpkg-query" in line:
+        if self.device.fault == "cut" and "dpkg-query" in line:
             return Output(out[: len(out) // 2], err, None, Problem("cut-off", protocol="SSH", section=section))
         return Output(out, err, code)
 
@@ -92,9 +92,9 @@ async def _look(device: Device, now: datetime, day: int) -> looks.Look:
     """Return what a sweep would have brought home of a device."""
     look = looks.Look(device.address, began=now)
     look.ports = sorted(device.open_ports + ((22,) if device.ssh else ()))
-    if device.snmp and device.manner != "loop":
+    if device.snmp and device.fault != "loop":
         look.readings += (await snmp_read.read_all(_Walker(device)))[0]
-    if device.ssh == "yes" and device.manner not in ("stall", "nonsense"):
+    if device.ssh == "yes" and device.fault not in ("stall", "nonsense"):
         key = Identity(keys=(host_key(device.host_key).get_fingerprint("sha256"),))
         readings, _ = await ssh_read.read_all(_Shell(device, now))
         look.readings += [make_reading("identity", key, "reach", complete=False), *readings]

@@ -7,7 +7,7 @@ import { RuleForm } from "./filling/RuleForm";
 import { FieldForm } from "./kinds/FieldForm";
 import { People } from "./people/People";
 import { Statements } from "./reports/Statements";
-import { Administrators, Protection } from "./software/Guarding";
+import { Administrators, Protection } from "./software/AdministratorsAndProtection";
 import { Scripts } from "./tasks/Scripts";
 import { TaskPage } from "./tasks/TaskPage";
 

@@ -57,15 +57,15 @@ def take_order(outpost: Outpost) -> SweepOrder | None:
 
 
 def _order(run: Run, lease: Lease, addresses: list[str], networks: list[Network], only: str) -> SweepOrder:
-    manner = narrowed(looked_with(run, Places.load(run.sweep.organisation_id)), only)
+    settings = narrowed(looked_with(run, Places.load(run.sweep.organisation_id)), only)
     places = {n.place for n in networks}
     theirs = set(run.sweep.credentials.filter(outposts=lease.outpost).values_list("name", flat=True))
     theirs -= set(run.sweep.credentials.exclude(outposts=lease.outpost).values_list("name", flat=True))
     allowed = [
-        c for c in manner.credentials if c.name in theirs and places & manner.limited.get(c.name, frozenset(places))
+        c for c in settings.credentials if c.name in theirs and places & settings.limited.get(c.name, frozenset(places))
     ]
     names = {c.name for c in allowed}
-    macs, behind = learnt_since(run.started_at or lease.made_at, manner.organisation)
+    macs, behind = learnt_since(run.started_at or lease.made_at, settings.organisation)
     here = set(addresses)
     macs = {a: seen for a, seen in macs.items() if a in here}
     hardware = {mac for mac, _ in macs.values()}
@@ -81,17 +81,17 @@ def _order(run: Run, lease: Lease, addresses: list[str], networks: list[Network]
         lease=lease.key,
         addresses=addresses,
         credentials=[pack(c) for c in allowed],
-        protocols=sorted(manner.protocols),
-        patience=manner.patience,
-        ports=list(manner.ports),
+        protocols=sorted(settings.protocols),
+        patience=settings.patience,
+        ports=list(settings.ports),
         at_once=run.sweep.at_once,
         networks=[Stretch(r.text, n.place, n.at_once, n.pause_ms / 1000) for n in networks for r in ranges_of(n)],
-        organisation=manner.organisation,
-        worked={a: sorted(let_in & names) for a, let_in in manner.worked.items() if a in here},
-        refused=manner.guard.counts(),
-        limited={c: sorted(several) for c, several in manner.limited.items() if c in names},
-        host_keys={a: sorted(keys) for a, keys in manner.host_keys.items() if a in here},
-        keys_met=sorted(key for a, keys in manner.host_keys.items() if beside(a) for key in keys),
+        organisation=settings.organisation,
+        worked={a: sorted(let_in & names) for a, let_in in settings.worked.items() if a in here},
+        refused=settings.guard.counts(),
+        limited={c: sorted(several) for c, several in settings.limited.items() if c in names},
+        host_keys={a: sorted(keys) for a, keys in settings.host_keys.items() if a in here},
+        keys_met=sorted(key for a, keys in settings.host_keys.items() if beside(a) for key in keys),
         macs=macs,
         behind={m: where for m, where in behind.items() if m in hardware},
     )

@@ -8,12 +8,12 @@ from tarn.apps.discovery.models import Credential, Run, Worked
 from tarn.apps.discovery.networks.places import Places
 from tarn.collect.credentials import SnmpCredential, account, exposed
 from tarn.collect.guard import Guard
-from tarn.collect.look import Manner
+from tarn.collect.look import LookSettings
 from tarn.collect.reach import PORTS
 from tarn.collect.routes import ROUTES
 
 
-def looked_with(run: Run, places: Places) -> Manner:
+def looked_with(run: Run, places: Places) -> LookSettings:
     """Return how a run looks: its route and credentials, what worked where before, who was refused before."""
     # Of two that are preferred alike the one is tried first that shows a device less of its secret.
     pairs = [(c, opened(c)) for c in run.sweep.credentials.all()]
@@ -28,7 +28,7 @@ def looked_with(run: Run, places: Places) -> Manner:
     for stored, credential in zip(held, credentials, strict=True):
         if who := account(credential):
             refused[who] = max(refused.get(who, 0), stored.refusals)
-    return Manner(
+    return LookSettings(
         ROUTES[run.sweep.route],
         credentials,
         frozenset(run.sweep.protocols),
@@ -44,9 +44,9 @@ def looked_with(run: Run, places: Places) -> Manner:
     )
 
 
-def narrowed(manner: Manner, only: str) -> Manner:
-    """Return a manner that uses one protocol, or the manner itself where none is named."""
-    return replace(manner, protocols=frozenset({only})) if only else manner
+def narrowed(settings: LookSettings, only: str) -> LookSettings:
+    """Return settings that use one protocol, or the same where none is named."""
+    return replace(settings, protocols=frozenset({only})) if only else settings
 
 
 def keep_refusals(run: Run, counts: dict[str, int]) -> None:

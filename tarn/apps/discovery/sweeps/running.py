@@ -22,7 +22,7 @@ from tarn.apps.estate.register.links import learnt_since
 from tarn.apps.people.breath import Breath
 from tarn.collect.found import found_of
 from tarn.collect.hints import Hints
-from tarn.collect.look import Look, Manner
+from tarn.collect.look import Look, LookSettings
 from tarn.collect.sweep import Halt, sweep
 
 log = logging.getLogger("tarn.discovery")
@@ -57,9 +57,9 @@ def carry_out(run_id: int) -> None:
     log.info("run %d of “%s”: %d addresses", run.pk, run.sweep.name, run.total)
     try:
         places = Places.load(run.sweep.organisation_id)
-        manner = looked_with(run, places)
-        asyncio.run(_Runner(run, manner, places).run())
-        keep_refusals(run, manner.guard.counts())
+        settings = looked_with(run, places)
+        asyncio.run(_Runner(run, settings, places).run())
+        keep_refusals(run, settings.guard.counts())
     except Exception as error:
         log.exception("run %d failed", run.pk)
         Run.objects.filter(pk=run.pk).update(
@@ -67,17 +67,17 @@ def carry_out(run_id: int) -> None:
         )
 
 
-def _hints(run: Run, manner: Manner) -> Hints:
+def _hints(run: Run, settings: LookSettings) -> Hints:
     """Return what this run has learnt of others before it was broken off, from the evidence it handed in."""
-    macs, ports = learnt_since(run.started_at or int(time.time()), manner.organisation)
+    macs, ports = learnt_since(run.started_at or int(time.time()), settings.organisation)
     return Hints(macs, ports)
 
 
 class _Runner:
-    def __init__(self, run: Run, manner: Manner, places: Places) -> None:
+    def __init__(self, run: Run, settings: LookSettings, places: Places) -> None:
         self.run_id, self.sweep_name, self.at_once = run.pk, run.sweep.name, run.sweep.at_once
-        self.manner, self.places, self.halt = manner, places, Halt()
-        self.hints = _hints(run, manner)
+        self.settings, self.places, self.halt = settings, places, Halt()
+        self.hints = _hints(run, settings)
         self.row = run
         self.done: list[Look] = []
         self.stages: dict[str, int] = {}
@@ -110,7 +110,7 @@ class _Runner:
         """Look at addresses, by one collector only where it was asked so."""
         looks = sweep(
             addresses,
-            narrowed(self.manner, only),
+            narrowed(self.settings, only),
             at_once=self.at_once,
             pace=self.places.pace,
             halt=self.halt,
@@ -144,7 +144,7 @@ class _Runner:
         close_old_connections()
         source = ("sweep", self.sweep_name)
         for piece in self.breath.pieces(done) if done else [[]]:
-            answers = [found_of(o, source, self.places.place(o.address), self.manner.organisation) for o in piece]
+            answers = [found_of(o, source, self.places.place(o.address), self.settings.organisation) for o in piece]
             with transaction.atomic():
                 run = Run.objects.get(pk=self.run_id)
                 self.wish, run.beat = run.wish, int(time.time())

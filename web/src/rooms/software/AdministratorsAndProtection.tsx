@@ -66,7 +66,7 @@ export function Administrators({ filter, at }: Props) {
               <p className="dim px-3.5 pb-3 text-[13px]">None.</p>
             ) : (
               <Table
-                list="guarding"
+                list="administrators"
                 label={title}
                 rows={some}
                 rowKey={(a) => `${a.kind} ${a.name}`}
