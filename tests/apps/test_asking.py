@@ -11,6 +11,7 @@ from tarn.apps.estate.register.pages import FieldError, everything, page
 from tarn.apps.estate.register.strata import BANDS, strata
 from tarn.apps.people.scope import limited_to
 from tarn.apps.software.actions.rulings import rule
+from tarn.apps.software.inputs import SoftwareRulingIn
 from tarn.core.filters.parse import FilterError
 from tests.documents import DAY, START, sighting
 
@@ -207,7 +208,7 @@ def test_addresses_hosts_roots_and_rulings_can_be_asked(estate, people):
     assert set(ids(question("guest of [name = hv-7]", START - DAY, standing=None))) == set()
     with limited_to(frozenset({"Elsewhere"})):
         assert set(ids(question("guest of [name = hv-7]", standing=None))) == set()
-    rule(people["manager"], ["Quill Office"], {"verdict": "barred", "why": "x"})
+    rule(people["manager"], SoftwareRulingIn(names=["Quill Office"], verdict="barred", why="x"))
     said = set(ids(question("software[ruling != none]")))
     assert said == set(ids(question("software[ruling = barred]"))) != set()
     assert set(ids(question("software[ruling = none]"))) == set(ids(question('software[ruling = "none yet"]')))

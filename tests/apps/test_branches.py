@@ -9,6 +9,7 @@ from tarn.apps.discovery.models import Network
 from tarn.apps.estate.models import Branch
 from tarn.apps.estate.register.decide import decide
 from tarn.apps.lifecycle.actions.steps import take_step
+from tarn.apps.lifecycle.inputs import StepSaid
 from tarn.apps.people.models import AuditEntry
 from tests.apps.test_reports import body
 
@@ -123,7 +124,7 @@ def test_what_is_owed_is_narrowed_to_where_one_stands(mainland, estate, people):
         sent = {"name": label, "provider": "Bench", "kind": "support", "starts": "2026-01-01"}
         sent |= {"ends": str(date.today() + timedelta(days=40)), "covers": f"name = {plate['name']}"}
         assert mainland.post("/api/lifecycle/contracts", sent, content_type="application/json").status_code == 201
-    take_step(people["manager"], [estate[3]], "hand over", {"place": "Gullhaven", "department": ""})
+    take_step(people["manager"], [estate[3]], "hand over", StepSaid(place="Gullhaven"))
     stood = {"standing_in": "place:Mainland"}
     assert [c["name"] for c in told(mainland, "lifecycle/contracts", **stood)] == ["Upkeep"]
     assert "Island upkeep" not in {e["name"] for e in told(mainland, "lifecycle/river", months=12, **stood)["endings"]}

@@ -47,6 +47,7 @@ from tarn.apps.people.actions.organisations import make_organisation, set_rights
 from tarn.apps.people.models import AuditEntry, Organisation
 from tarn.apps.people.scope import limited_to
 from tarn.apps.software.actions.rulings import rule
+from tarn.apps.software.inputs import SoftwareRulingIn
 from tarn.site.api import api
 from tests.documents import packages, sighting
 
@@ -499,13 +500,13 @@ def test_a_runs_events_are_answered_to_its_own_organisation_alone(two, people):
 
 def test_a_ruling_of_one_organisation_says_nothing_of_anothers_devices(two, people):
     manager = people["manager"]
-    rule(manager, ["shared"], {"verdict": "barred", "organisation": two.ids["organisation"]})
+    rule(manager, SoftwareRulingIn(names=["shared"], verdict="barred", organisation=two.ids["organisation"]))
     assert [register.named([a], None)[0]["name"] for a in ids(question("software[ruling = barred]"))] == [f"{MARK}-srv"]
     with limited_to(frozenset({"Ferry"})):
         assert ids(question("software[ruling = barred]")) == []
-    rule(manager, ["shared"], {"verdict": "permitted"})
+    rule(manager, SoftwareRulingIn(names=["shared"], verdict="permitted"))
     assert len(ids(question("software[ruling = permitted]"))) == 1, "its own word comes before the company's"
     with limited_to(frozenset({"Ferry"})):
         assert len(ids(question("software[ruling = permitted]"))) == 1
-    rule(manager, ["shared"], {"verdict": "permitted", "department": "Nowhere"})
+    rule(manager, SoftwareRulingIn(names=["shared"], verdict="permitted", department="Nowhere"))
     assert len(ids(question("software[ruling = barred]"))) == 1

@@ -14,7 +14,7 @@ from tarn.apps.estate.papers.keep import add_paper
 from tarn.apps.estate.papers.results import PaperOut
 from tarn.apps.lifecycle.actions import acquisition as typed
 from tarn.apps.lifecycle.actions import steps as actions
-from tarn.apps.lifecycle.inputs import AcquisitionIn
+from tarn.apps.lifecycle.inputs import AcquisitionIn, StepSaid
 from tarn.apps.lifecycle.models import HandOver, StepTaken
 from tarn.apps.lifecycle.reads import steps as reads
 from tarn.apps.lifecycle.reads.cover import cover
@@ -32,7 +32,7 @@ from tarn.apps.lifecycle.results import (
     ToAcknowledge,
 )
 from tarn.apps.people.actions.tokens import digest
-from tarn.apps.people.answers import Day, or_404
+from tarn.apps.people.answers import or_404
 from tarn.core.lifecycle import CLEARS, NEEDS
 
 router = Router(tags=["lifecycle"])
@@ -67,19 +67,8 @@ class MeantIn(Schema):
     expected: int | None = None
 
 
-class StepIn(MeantIn):
+class StepIn(MeantIn, StepSaid):
     step: str
-    person: str = ""
-    department: str = ""
-    place: str = ""
-    due: Day | None = None
-    condition: str = ""
-    method: str = ""
-    erasure: str = ""
-    why: str = ""
-    proceeds: str = ""
-    costs: str = ""
-    day: Day | None = None
 
 
 class AssetSteps(Schema):
@@ -121,8 +110,7 @@ def steps_open(request: HttpRequest, body: MeantIn) -> Any:
 def take_step(request: HttpRequest, body: StepIn) -> StepDone:
     """Take a step with assets, or with all that answer a filter; `expected`: how many were shown. All or none."""
     assets = _meant(body)
-    data = body.model_dump(exclude={"step", "assets", "filter", "expected"})
-    done = actions.take_step(request.user, assets, body.step, data)
+    done = actions.take_step(request.user, assets, body.step, body)
     acknowledge_ats: list[AcknowledgeAt] = [{"asset": asset, "path": _path(key)} for asset, key in done.secrets.items()]
     return {"assets": len(done.assets), "entry": done.entry, "acknowledge": acknowledge_ats}
 

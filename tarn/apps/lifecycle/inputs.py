@@ -58,3 +58,19 @@ class AcquisitionIn(Schema):
     cost_centre: str = ""
     warranty_from: Day | None = None
     warranty_end: Day | None = None
+
+
+class StepSaid(Schema):
+    """What is said with a step; `day`: a day gone by on which it was taken."""
+
+    person: str = ""
+    department: str = ""
+    place: str = ""
+    due: Day | None = None
+    condition: str = ""
+    method: str = ""
+    erasure: str = ""
+    why: str = ""
+    proceeds: str = ""
+    costs: str = ""
+    day: Day | None = None

@@ -4,7 +4,7 @@ import time
 from typing import Annotated, Literal
 
 from django.http import HttpRequest
-from ninja import Query, Router, Schema, Status
+from ninja import Query, Router, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.dial import read_dial
@@ -12,7 +12,7 @@ from tarn.apps.estate.software.results import NamelessOut
 from tarn.apps.people.scope import visible
 from tarn.apps.software.actions import baselines as baseline_actions
 from tarn.apps.software.actions import rulings as ruling_actions
-from tarn.apps.software.inputs import BaselineIn
+from tarn.apps.software.inputs import BaselineIn, SoftwareRulingIn
 from tarn.apps.software.models import Baseline, Ruling
 from tarn.apps.software.reads import rooms, rulings
 from tarn.apps.software.reads.baselines import result
@@ -27,20 +27,6 @@ from tarn.apps.software.results import (
 from tarn.core.naming import ROLES
 
 router = Router(tags=["software"])
-Verdict = Literal["permitted", "tolerated", "barred", "none yet"]
-
-
-class SoftwareRulingIn(Schema):
-    names: list[str]
-    subject: Literal["product", "publisher", "phrase"] = "product"
-    verdict: Verdict
-    low: str = ""
-    high: str = ""
-    department: str = ""
-    until: int | None = None
-    review_at: int | None = None
-    why: str = ""
-    organisation: int | None = None
 
 
 def _roles(text: str) -> tuple[str, ...]:
@@ -104,8 +90,7 @@ def standing(request: HttpRequest, as_of: str | None = None, ended: bool = False
 @router.post("/software/rulings", response=RuledOut)
 def rule(request: HttpRequest, data: SoftwareRulingIn) -> RuledOut:
     """Rule on one product, publisher or phrase, or on many alike."""
-    given = data.dict()
-    return {"made": len(ruling_actions.rule(request.user, given.pop("names"), given))}
+    return {"made": len(ruling_actions.rule(request.user, data))}
 
 
 @router.delete("/software/rulings/{number}", response={204: None})

@@ -163,7 +163,7 @@ def govern() -> None:
     from tarn.apps.reports.inputs import WatchIn
     from tarn.apps.software.actions.baselines import make_baseline
     from tarn.apps.software.actions.rulings import rule
-    from tarn.apps.software.inputs import BaselineIn
+    from tarn.apps.software.inputs import BaselineIn, SoftwareRulingIn
     from tarn.apps.tasks.actions.scripts import review_script, write_script
     from tarn.apps.tasks.inputs import ScriptIn
     from tarn.site.demo.owned import own
@@ -196,7 +196,7 @@ def govern() -> None:
         ),
         (["Tern Notes"], {"verdict": "permitted", "department": "Ticketing", "why": "Asked for by the ticket office."}),
     ):
-        rule(ines, names, data)
+        rule(ines, SoftwareRulingIn.model_validate({"names": names, **data}))
     for baseline in BASELINES:
         make_baseline(ines, BaselineIn.model_validate(baseline))
     for watch in WATCHES:

@@ -39,6 +39,7 @@ def value(user: Any, today: date) -> None:
     from tarn.apps.estate.asking.ask import ids, question
     from tarn.apps.lifecycle.actions.steps import acknowledge, take_step
     from tarn.apps.lifecycle.actions.support import take_in_support_ends
+    from tarn.apps.lifecycle.inputs import StepSaid
     from tarn.apps.people.reads import roster
     from tarn.apps.valuation.actions.plans import keep_scenario, set_energy
     from tarn.apps.valuation.actions.rules import make_rule
@@ -58,7 +59,7 @@ def value(user: Any, today: date) -> None:
     carried = sorted(ids(question('kind = tablet and state = "in use"')))
 
     def step(name: str, assets: list[int], ago: int, **said: Any) -> dict[int, str]:
-        return take_step(user, assets, name, {"day": today - timedelta(days=ago), **said}).secrets
+        return take_step(user, assets, name, StepSaid(day=today - timedelta(days=ago), **said)).secrets
 
     for number, asset in enumerate(laptops[:6]):
         keys = step("hand over", [asset], 40 + number, person=people[3 + number * 2], why="New starter's laptop")

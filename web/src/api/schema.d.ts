@@ -10121,17 +10121,6 @@ export interface components {
         /** StepIn */
         StepIn: {
             /**
-             * Assets
-             * @default []
-             */
-            assets: number[];
-            /** Filter */
-            filter?: string | null;
-            /** Expected */
-            expected?: number | null;
-            /** Step */
-            step: string;
-            /**
              * Person
              * @default
              */
@@ -10180,6 +10169,17 @@ export interface components {
             costs: string;
             /** Day */
             day?: string | null;
+            /**
+             * Assets
+             * @default []
+             */
+            assets: number[];
+            /** Filter */
+            filter?: string | null;
+            /** Expected */
+            expected?: number | null;
+            /** Step */
+            step: string;
         };
         /** HandOverOut */
         HandOverOut: {

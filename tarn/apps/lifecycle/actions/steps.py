@@ -12,6 +12,7 @@ from django.db import transaction
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.register.decide import MOST, checked_facts, said_after, say_of_each, unsay, withdraw
 from tarn.apps.estate.register.rows import rows_of
+from tarn.apps.lifecycle.inputs import StepSaid
 from tarn.apps.lifecycle.models import HandOver, StepBook, StepTaken
 from tarn.apps.lifecycle.reads.contracts import today
 from tarn.apps.lifecycle.reads.steps import book, open_hand_overs
@@ -34,13 +35,13 @@ class Done:
     secrets: dict[int, str]
 
 
-def take_step(user: Any, assets: list[int], name: str, data: dict[str, Any]) -> Done:
-    """Take a step with several assets, all or none; `day` in `data`: a day gone by on which it was taken.
+def take_step(user: Any, assets: list[int], name: str, said: StepSaid) -> Done:
+    """Take a step with several assets, all or none.
 
     Raises Invalid naming what is missing, NothingDecided.
     """
     require(user, "decide")
-    at, day = _moment_of(assets, data.get("day"))
+    at, day = _moment_of(assets, said.day)
     if not 0 < len(assets) <= MOST:
         raise Invalid("step", f"Choose between 1 and {MOST:,} assets.")
     held = {r["id"]: r for r in rows_of("asset", ["name", "number", "state"], question(""), "", [], among=assets)}
@@ -49,7 +50,7 @@ def take_step(user: Any, assets: list[int], name: str, data: dict[str, Any]) -> 
     states: dict[str, list[str]] = defaultdict(list)
     for row in held.values():
         states[row["state"] or ""].append(row["name"] or row["number"])
-    given = _given(data)
+    given = _given(said)
     try:
         step = step_named(book().steps, name)
         check_step(step, given, states, day)
@@ -60,12 +61,21 @@ def take_step(user: Any, assets: list[int], name: str, data: dict[str, Any]) -> 
     with transaction.atomic():
         undo = [inverse for field in back for inverse in withdraw(assets, field)]
         told = {k: v for k, v in facts.items() if k not in back}
-        said, documents = say_of_each(user, {a: dict(told) for a in assets}, at)
+        spoken, documents = say_of_each(user, {a: dict(told) for a in assets}, at)
         keys = _kept(user, step, given, held, documents, at)
         closed = _returned(user, step, given, assets, set(documents.values()), at)
         named = ", ".join(sorted(n for some in states.values() for n in some)[:3]) + (" …" if len(assets) > 3 else "")
-        inverse = {"action": "steps", "said": [said, *undo], "documents": [*documents.values()], "closed": closed}
-        detail = {"assets": len(assets), "to": step.to, **{k: v for k, v in data.items() if v and k != "receipt"}}
+        inverse = {
+            "action": "steps",
+            "said": [spoken, *undo],
+            "documents": [*documents.values()],
+            "closed": closed,
+        }
+        detail = {
+            "assets": len(assets),
+            "to": step.to,
+            **{n: v for n in StepSaid.model_fields if (v := getattr(said, n))},
+        }
         entry = record(user, f"step: {step.name}", named, detail=_plain(detail), undo=inverse)
     return Done(assets, entry.pk, keys)
 
@@ -85,16 +95,17 @@ def _plain(detail: dict[str, Any]) -> dict[str, Any]:
     return {k: v.isoformat() if isinstance(v, date) else v for k, v in detail.items()}
 
 
-def _given(data: dict[str, Any]) -> Given:
-    words = {
-        n: str(data.get(n) or "").strip() for n in ("person", "place", "department", "condition", "method", "erasure")
-    }
-    proceeds = str(data.get("proceeds") or "").strip()
-    costs = str(data.get("costs") or "").strip()
+def _given(said: StepSaid) -> Given:
+    proceeds, costs = said.proceeds.strip(), said.costs.strip()
     return Given(
-        **words,
-        why=str(data.get("why") or "").strip(),
-        due=data.get("due"),
+        person=said.person.strip(),
+        place=said.place.strip(),
+        department=said.department.strip(),
+        condition=said.condition.strip(),
+        method=said.method.strip(),
+        erasure=said.erasure.strip(),
+        why=said.why.strip(),
+        due=said.due,
         proceeds=read_amount(proceeds, "", field="proceeds")[0] if proceeds else None,
         costs=read_amount(costs, "", field="costs")[0] if costs else 0,
     )

@@ -11,6 +11,7 @@ from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
+from tarn.apps.software.inputs import SoftwareRulingIn
 from tarn.apps.software.models import Ruling as Held
 from tarn.apps.software.reads.rulings import as_ruling
 from tarn.core.naming import product_key
@@ -20,24 +21,24 @@ MOST = 2_000
 """Products one action may rule on."""
 
 
-def rule(user: Any, names: list[str], data: dict[str, Any]) -> list[Held]:
+def rule(user: Any, said: SoftwareRulingIn) -> list[Held]:
     """Rule on one thing or many alike. A ruling on the same thing, releases and department ends where this begins.
 
     Raises Invalid.
     """
     require(user, "decide")
-    if not names:
+    if not said.names:
         raise Invalid("name", "Say what is ruled on.")
-    if len(names) > MOST:
+    if len(said.names) > MOST:
         raise Invalid(
-            "name", f"{len(names)} at once are too many: at most {MOST}. Rule on their publisher or a phrase."
+            "name", f"{len(said.names)} at once are too many: at most {MOST}. Rule on their publisher or a phrase."
         )
     now = int(time.time())
     made: list[Held] = []
     ended: list[int] = []
     with transaction.atomic():
-        for name in dict.fromkeys(n.strip() for n in names):
-            ruling = _made(user, name, data, now)
+        for name in dict.fromkeys(n.strip() for n in said.names):
+            ruling = _made(user, name, said, now)
             ended += _end_alike(ruling, now)
             ruling.save()
             made.append(ruling)
@@ -52,20 +53,20 @@ def rule(user: Any, names: list[str], data: dict[str, Any]) -> list[Held]:
     return made
 
 
-def _made(user: Any, name: str, data: dict[str, Any], now: int) -> Held:
+def _made(user: Any, name: str, said: SoftwareRulingIn, now: int) -> Held:
     ruling = Held(
-        subject=data.get("subject", "product"),
+        subject=said.subject,
         name=name[:300],
-        low=str(data.get("low") or "").strip()[:60],
-        high=str(data.get("high") or "").strip()[:60],
-        department=str(data.get("department") or "").strip()[:200],
-        verdict=data.get("verdict", ""),
-        until=data.get("until"),
-        why=str(data.get("why") or "").strip()[:500],
-        review_at=data.get("review_at"),
+        low=said.low.strip()[:60],
+        high=said.high.strip()[:60],
+        department=said.department.strip()[:200],
+        verdict=said.verdict,
+        until=said.until,
+        why=said.why.strip()[:500],
+        review_at=said.review_at,
         begins=now,
         made_by=user.username,
-        organisation=owner(data.get("organisation")),
+        organisation=owner(said.organisation),
     )
     try:
         check(as_ruling(ruling))
