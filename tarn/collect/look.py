@@ -29,6 +29,7 @@ from tarn.core.sections import Identity, Placement
 from tarn.core.sightings import Sighting, compose, make_reading
 
 _C = TypeVar("_C", SnmpCredential, SshCredential, WinrmCredential)
+Stage = Callable[[int], None]
 STAGES = ("network gear", "virtual hosts", "computers and devices", "software and services")
 
 
@@ -138,22 +139,20 @@ class Look:
         return macs.get(held.get(self.address, ""))
 
 
-async def look(address: str, settings: LookSettings, stage: Callable[[int], None] = lambda n: None) -> Look:
+async def look(address: str, settings: LookSettings, stage: Stage = lambda n: None) -> Look:
     """Look at one address through all stages, with no hint from other devices. Never raises Problem."""
     found = await begin(address, settings, stage)
     return found if found.outcome != "waiting" else await go_on(found, settings, Hints(), stage)
 
 
-async def begin(address: str, settings: LookSettings, stage: Callable[[int], None] = lambda n: None) -> Look:
+async def begin(address: str, settings: LookSettings, stage: Stage = lambda n: None) -> Look:
     """The first stage: does it answer, and what does it tell by SNMP. Its outcome is "waiting" where more may come."""
     look = Look(address)
     await _guarded(look, _begin(look, settings, stage))
     return look
 
 
-async def go_on(
-    found: Look, settings: LookSettings, hints: Hints, stage: Callable[[int], None] = lambda n: None
-) -> Look:
+async def go_on(found: Look, settings: LookSettings, hints: Hints, stage: Stage = lambda n: None) -> Look:
     """The later stages: sign-ins, certificates, and what other devices have told of this one."""
     await _guarded(found, _go_on(found, settings, hints, stage))
     return found
@@ -172,7 +171,7 @@ async def _guarded(found: Look, work: Coroutine[Any, Any, None]) -> None:
     found.took_ms += int((time.perf_counter() - began) * 1000)
 
 
-async def _begin(found: Look, settings: LookSettings, stage: Callable[[int], None]) -> None:
+async def _begin(found: Look, settings: LookSettings, stage: Stage) -> None:
     stage(1)
     answer = await reach(settings.route, found.address, settings.ports, settings.patience)
     found.ports = sorted(answer.open)
@@ -184,7 +183,7 @@ async def _begin(found: Look, settings: LookSettings, stage: Callable[[int], Non
     found.answers = answer.anything or found.told
 
 
-async def _go_on(found: Look, settings: LookSettings, hints: Hints, stage: Callable[[int], None]) -> None:
+async def _go_on(found: Look, settings: LookSettings, hints: Hints, stage: Stage) -> None:
     if not found.answers:
         heard = hints.seen(found.address)
         if heard is not None and (reading := hints.identity(found.address)):
@@ -212,7 +211,7 @@ async def _go_on(found: Look, settings: LookSettings, hints: Hints, stage: Calla
         await _heard_of(found, settings, hints)
 
 
-async def _sign_in(found: Look, settings: LookSettings, stage: Callable[[int], None]) -> bool:
+async def _sign_in(found: Look, settings: LookSettings, stage: Stage) -> bool:
     """Offer the device to what signs in: SSH, and where that does not read it, WinRM."""
     read = False
     kinds: tuple[tuple[str, type[SshCredential] | type[WinrmCredential], Any], ...] = (
@@ -227,7 +226,7 @@ async def _sign_in(found: Look, settings: LookSettings, stage: Callable[[int], N
     return read
 
 
-async def _try_snmp(found: Look, settings: LookSettings, problems: list[Problem], stage: Callable[[int], None]) -> bool:
+async def _try_snmp(found: Look, settings: LookSettings, problems: list[Problem], stage: Stage) -> bool:
     """Read by the first SNMP credential that is answered.
 
     Agents stay silent to a wrong one, so all are tried at once: silence costs one time-out, not one each.
@@ -294,7 +293,7 @@ async def _answers(route: Route, address: str, credential: SnmpCredential) -> Pr
     return None
 
 
-async def _try_ssh(found: Look, settings: LookSettings, problems: list[Problem], stage: Callable[[int], None]) -> bool:
+async def _try_ssh(found: Look, settings: LookSettings, problems: list[Problem], stage: Stage) -> bool:
     """Read by the first SSH credential that is let in; a refused one is not tried twice."""
     for credential in settings.tried(SshCredential, found.address):
         if credential.port not in found.ports and credential.port in settings.ports:
@@ -315,9 +314,7 @@ async def _try_ssh(found: Look, settings: LookSettings, problems: list[Problem],
     return False
 
 
-async def _try_winrm(
-    found: Look, settings: LookSettings, problems: list[Problem], stage: Callable[[int], None]
-) -> bool:
+async def _try_winrm(found: Look, settings: LookSettings, problems: list[Problem], stage: Stage) -> bool:
     """Read by the first WinRM credential that is let in; one that a directory keeps refusing is not used on."""
     for credential in settings.tried(WinrmCredential, found.address):
         if credential.port not in found.ports and credential.port in settings.ports:
