@@ -187,7 +187,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
       >
         {!wrong && <Strata filter={q} at={at} bands={bands} change={setFilter} />}
       </section>
-      <div className="flex flex-none items-end gap-1 border-b border-base-300 px-4 pt-2">
+      <div className="flex flex-none flex-wrap items-end gap-1 border-b border-base-300 px-4 pt-2">
         {[{ key: undefined, label: "Register" }, ...lenses].map(({ key, label }) => (
           <button
             key={label}
@@ -201,8 +201,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
             {label}
           </button>
         ))}
-        <span className="flex-1" />
-        <div className={`items-center pb-1 ${tab ? "hidden" : "hidden sm:flex"}`}>
+        <div className={`ml-auto items-center pb-1 ${tab ? "hidden" : "hidden sm:flex"}`}>
           <KeptViews
             now={{ filter: q, columns: shownColumns, sort, bands }}
             choose={(view) => {
