@@ -38,6 +38,7 @@ VIEWS = {
     "refresh": "/lifecycle?tab=refresh",
     "money": "/lifecycle?tab=money",
     "money lens": "/estate?q=kind+%3D+server&tab=money",
+    "networks lens": "/estate?q=kind+%3D+server&tab=networks",
     "purchases": "/licences?tab=purchases",
     "idle": "/licences?tab=idle",
     "warnings": "/licences?tab=warnings",

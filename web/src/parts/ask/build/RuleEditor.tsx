@@ -88,7 +88,7 @@ export function RuleEditor({ rule, fields, change, remove }: Props) {
       {rule.op !== "some" && rule.op !== "none" && (
         <>
           <input
-            className="input input-xs mono w-52"
+            className="input input-xs mono min-w-52 max-w-md flex-1"
             aria-label="Value"
             list={list}
             placeholder={rule.op === "in" ? "one, another" : (HINTS[field?.type ?? ""] ?? "")}
