@@ -119,6 +119,14 @@ def test_strata_count_the_selection_and_narrow_to_what_they_show(estate):
     assert sum(p["count"] for p in past) == 4
 
 
+def test_a_band_of_more_names_than_a_filter_may_hold_is_shown_all_the_same(estate, monkeypatch):
+    monkeypatch.setattr("tarn.core.filters.parse.MOST_TEXT", 20)
+    monkeypatch.setattr("tarn.apps.estate.register.strata.MOST_PARTS", 1)
+    (band,) = strata(question("kind != printer"), ("place",))
+    assert sum(part["count"] for part in band["parts"]) == 3
+    assert any(len(part["filter"]) > 20 for part in band["parts"])
+
+
 def test_history_pairs_updates_and_leaves_first_readings_out(estate):
     lines = history(estate[TIX], START - DAY, START + 20 * DAY)
     told = {(c["section"], c["thing"], c["verb"], c["before"], c["after"]) for c in lines}

@@ -13,7 +13,7 @@ from tarn.core.filters.check import RESTS_ON, Cond, Context, Either, Every, With
 from tarn.core.filters.complete import complete
 from tarn.core.filters.draft import DraftGroup, DraftRule, draft_of, problems_of, tree_of
 from tarn.core.filters.english import english
-from tarn.core.filters.narrow import conditions, excluding, holds, narrowed, widened
+from tarn.core.filters.narrow import asked_by, conditions, excluding, narrowed, widened
 from tarn.core.filters.parse import MOST_TEXT, FilterError, parse
 from tarn.core.filters.plain import narrowing
 from tarn.core.filters.tree import EVERYTHING, Compare, Has, Not, Plain, Words, from_json, to_json, to_text
@@ -211,10 +211,15 @@ def test_a_filter_is_narrowed_widened_and_rid_of_a_condition(asked, condition, n
     tree, by = parse(asked), parse(condition)
     assert to_text(narrowed(tree, by)) == narrow
     assert to_text(widened(tree, by)) == widen
-    assert holds(narrowed(tree, by), by)
-    assert not holds(widened(tree, by), by)
+    assert asked_by(narrowed(tree, by))(by)
+    assert not asked_by(widened(tree, by))(by)
     if exclude is not None:
         assert to_text(excluding(tree, by)) == exclude
+
+
+def test_letter_case_tells_patterns_apart_and_nothing_else():
+    assert asked_by(parse("place = Saltholm and name ~ ws"))(parse('place = "saltholm"'))
+    assert not asked_by(parse(r"name = /\S+/"))(parse(r"name = /\s+/"))
 
 
 @given(_trees, _trees)

@@ -1,6 +1,9 @@
 """Narrowing a filter by a condition, and widening it again."""
 
-from tarn.core.filters.tree import All, Node, Not, to_text
+from collections.abc import Callable
+
+from tarn.core.filters.tree import All, Node, Not, Pattern, to_text
+from tarn.core.filters.walk import parts_of
 
 
 def conditions(tree: Node) -> tuple[Node, ...]:
@@ -9,19 +12,23 @@ def conditions(tree: Node) -> tuple[Node, ...]:
 
 
 def _said(node: Node) -> str:
-    """Two ways to write one condition say the same: quotes that are not needed, letter case, white space."""
-    return to_text(node).casefold()
+    """Two ways to write one condition say the same: quotes that are not needed, letter case, white space.
+
+    In a pattern letter case tells things apart: a class and its opposite.
+    """
+    text = to_text(node)
+    return text if any(isinstance(part, Pattern) for part in parts_of(node)) else text.casefold()
 
 
-def holds(tree: Node, condition: Node) -> bool:
-    """Return whether all a condition asks is asked by a filter already."""
+def asked_by(tree: Node) -> Callable[[Node], bool]:
+    """Return what says of a condition whether all it asks is asked by a filter already."""
     there = {_said(node) for node in conditions(tree)}
-    return all(_said(node) in there for node in conditions(condition))
+    return lambda condition: all(_said(node) in there for node in conditions(condition))
 
 
 def narrowed(tree: Node, condition: Node) -> Node:
     """Return a filter that asks for a condition as well; itself where it does already."""
-    return tree if holds(tree, condition) else All((*conditions(tree), *conditions(condition)))
+    return tree if asked_by(tree)(condition) else All((*conditions(tree), *conditions(condition)))
 
 
 def widened(tree: Node, condition: Node) -> Node:

@@ -21,9 +21,9 @@ from tarn.apps.estate.store.stamps import EVIDENCE
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import scope
 from tarn.core.fields import FIELDS
-from tarn.core.filters.narrow import holds as asks_for
+from tarn.core.filters.narrow import asked_by
 from tarn.core.filters.parse import parse
-from tarn.core.filters.tree import EVERYTHING, field_text, quote
+from tarn.core.filters.tree import EVERYTHING, Compare, Node, Plain, Presence, Within, to_text
 from tarn.core.own import PREFIX
 
 BANDS = (
@@ -135,7 +135,7 @@ def strata(asked: Question, bands: tuple[str, ...]) -> list[BandOut]:
     A part has its label, its count, `filter`: the condition that narrows to it, and `held`: the question asks that.
     """
     held = columns(asked.at)
-    mask = selected(held, asked)
+    mask, is_asked = selected(held, asked), asked_by(asked.tree)
     return [
         {
             "name": name,
@@ -143,8 +143,8 @@ def strata(asked: Question, bands: tuple[str, ...]) -> list[BandOut]:
                 {
                     "label": part.label,
                     "count": part.count,
-                    "filter": part.filter,
-                    "held": asks_for(asked.tree, parse(part.filter)),
+                    "filter": to_text(part.condition),
+                    "held": is_asked(part.condition),
                 }
                 for part in _parts(name, held, mask, asked.at)
             ],
@@ -169,11 +169,11 @@ def selected(held: Columns, asked: Question) -> Any:
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """A part of a band: the assets `filter` narrows to, and how many they are."""
+    """A part of a band: the assets `condition` narrows to, and how many they are."""
 
     label: str
     count: int
-    filter: str
+    condition: Node
 
 
 def _parts(name: str, held: Columns, mask: Any, at: int | None) -> list[Part]:
@@ -183,14 +183,14 @@ def _parts(name: str, held: Columns, mask: Any, at: int | None) -> list[Part]:
     elif name == "evidence":
         number = np.clip(held.sources[mask], 1, 3)
         found = [(label, int((number == i).sum()), f) for i, (label, f) in enumerate(_SOURCES, start=1)]
-        parts = [Part(la, c, f) for la, c, f in reversed(found) if c]
+        parts = [Part(label, count, parse(text)) for label, count, text in reversed(found) if count]
     elif name == "memory":
         known = held.memory[mask]
         limits = [gib * _GIB if gib else None for _, gib in _MEMORY]
         parts = _steps(known[known >= 0], limits, [label for label, _ in _MEMORY], _MEMORY_FILTERS)
         missing = int((known < 0).sum())
         if missing:
-            parts.append(Part("none known", missing, "memory = none"))
+            parts.append(Part("none known", missing, Presence("memory", False)))
     elif name.startswith(PREFIX):
         parts = _own(name, held, mask, at)
     else:
@@ -207,13 +207,11 @@ def _own(name: str, held: Columns, mask: Any, at: int | None) -> list[Part]:
     )
     chosen = set(held.assets[mask].tolist())
     counts = Counter(value for asset, value in cursor if asset in chosen)
-    asked = field_text(name)
     parts: list[Part] = []
     for value, number in counts.most_common(MOST_PARTS):
         said = value[:10] if field.type == "moment" and value else value
         said = ("yes" if value else "no") if field.type == "yes/no" and value is not None else said
-        condition = f"{asked} = none" if value is None else f"{asked} = {quote(str(said))}"
-        parts.append(Part("none known" if value is None else str(said), number, condition))
+        parts.append(_of_word(name, None if value is None else str(said), number))
     return parts
 
 
@@ -223,7 +221,7 @@ def _steps(values: Any, limits: list[int | None], labels: list[str], filters: tu
     for label, limit, condition in zip(labels, limits, filters, strict=True):
         upto = len(values) if limit is None else int((values < limit).sum())
         if upto > below:
-            out.append(Part(label, upto - below, condition))
+            out.append(Part(label, upto - below, parse(condition)))
         below = max(below, upto)
     return out
 
@@ -235,15 +233,17 @@ def _words(name: str, codes: Any, words: dict[int, str]) -> list[Part]:
     shown, rest = (found, []) if len(found) <= MOST_PARTS + 1 else (found[:MOST_PARTS], found[MOST_PARTS:])
     parts: list[Part] = []
     for code, number in shown:
-        if code < 0:
-            parts.append(Part("none known", number, f"{name} = none"))
-        else:
-            parts.append(Part(words[code], number, f"{name} = {quote(words[code])}"))
+        parts.append(_of_word(name, None if code < 0 else words[code], number))
     if rest:
-        listed = ", ".join(quote(words[c]) for c, _ in rest if c >= 0)
-        total = sum(n for _, n in rest)
-        parts.append(Part(f"{len(rest)} others", total, f"{name} in ({listed})"))
+        listed = Within(name, tuple(Plain(words[c]) for c, _ in rest if c >= 0))
+        parts.append(Part(f"{len(rest)} others", sum(n for _, n in rest), listed))
     return parts
+
+
+def _of_word(name: str, word: str | None, number: int) -> Part:
+    if word is None:
+        return Part("none known", number, Presence(name, False))
+    return Part(word, number, Compare(name, "=", Plain(word)))
 
 
 assert all(n in FIELDS or n == "evidence" for n in BANDS)
