@@ -1,6 +1,5 @@
 """The licences room over HTTP: thin; parse, call, shape."""
 
-from dataclasses import asdict
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -221,4 +220,4 @@ def add_keys(request: HttpRequest, number: int, body: KeysIn) -> Any:
     made = or_404(
         Licence, lambda n: key_actions.add_keys(request.user, n, body.keys, body.activations), number, "licence"
     )
-    return Status(201, asdict(made))
+    return Status(201, made)

@@ -199,6 +199,9 @@ class LicenceOut(LicenceRow):
 
 
 class KeysAdded(TypedDict):
+    """What was taken of pasted keys: how many, the ends by which they are known again, and those that came twice or
+    were there already, by their place and end."""
+
     count: int
     tails: list[str]
     twice: list[str]

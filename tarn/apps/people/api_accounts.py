@@ -192,8 +192,8 @@ def end_token_of(request: HttpRequest, number: int, token: int) -> Status[None]:
 @router.get("/failed-sign-ins", response=list[FailureOut])
 def failed_sign_ins(request: HttpRequest, limit: Annotated[int, Query(ge=1, le=500)] = 100) -> list[FailureOut]:
     """Return the sign-ins that failed in the last month, the latest first, with the name typed and the address."""
-    failed_signs = FailedSignIn.objects.order_by("-at")[:limit]
-    return [{"at": int(f.at), "name": f.name, "address": f.address} for f in failed_signs]
+    failures = FailedSignIn.objects.order_by("-at")[:limit]
+    return [{"at": int(f.at), "name": f.name, "address": f.address} for f in failures]
 
 
 @router.get("/tokens", response=list[TokenFacts])

@@ -5,11 +5,12 @@ from ninja import Router, Schema
 from ninja.errors import HttpError
 
 from tarn.apps.estate.selections import statements
+from tarn.apps.estate.selections.results import ViewOut
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import NotAllowed, require
 from tarn.apps.people.scope import scope
-from tarn.apps.reports.results import StatementOut, ViewOut
+from tarn.apps.reports.results import StatementOut
 
 router = Router(tags=["reports"])
 

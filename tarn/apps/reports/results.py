@@ -6,12 +6,6 @@ from ninja import Schema
 from typing_extensions import TypedDict
 
 
-class ViewOut(TypedDict):
-    name: str
-    meaning: str
-    columns: list[str]
-
-
 class StatementOut(TypedDict):
     columns: list[str]
     rows: list[list[Any]]

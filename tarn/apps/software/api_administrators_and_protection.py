@@ -6,7 +6,7 @@ from ninja import Router
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.estate.software import administrators_and_protection as reads
-from tarn.apps.software.results import (
+from tarn.apps.estate.software.results import (
     AdministratorsOut,
     ProtectionOut,
 )

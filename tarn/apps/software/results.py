@@ -6,50 +6,6 @@ from tarn.apps.estate.register.results import NamedDevice
 from tarn.apps.estate.software.results import ListedOut, ProductFigures, ReleaseFigures, WeekOut
 
 
-class AdministratorOut(TypedDict):
-    name: str
-    kind: str
-    person: str
-    members: list[str]
-    devices: int
-    filter: str
-    approved: bool
-
-
-class AdministratorsOut(TypedDict):
-    rows: list[AdministratorOut]
-    phrase: str
-    devices: int
-    unread: int
-
-
-class FigureOut(TypedDict):
-    """A number of devices and the filter that opens them."""
-
-    devices: int
-    filter: str
-
-
-class ProtectionStateOut(FigureOut):
-    label: str
-
-
-class ProtectionProductOut(TypedDict):
-    name: str
-    there: FigureOut
-    on: FigureOut
-    current: FigureOut
-
-
-class ProtectionOut(TypedDict):
-    devices: int
-    states: list[ProtectionStateOut]
-    none: FigureOut
-    unread: FigureOut
-    two: FigureOut
-    products: list[ProtectionProductOut]
-
-
 class ProductRow(ProductFigures):
     verdict: str
     mixed: bool

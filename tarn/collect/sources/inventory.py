@@ -176,19 +176,19 @@ class Inventory:
                 yield await self._finding(client, item)
 
     async def _items(self, client: httpx.AsyncClient, since: str) -> AsyncIterator[dict[str, Any]]:
-        inventory_settings = self._settings
-        position: Any = {"page": 1, "offset": inventory_settings.first}.get(inventory_settings.paging)
+        settings = self._settings
+        position: Any = {"page": 1, "offset": settings.first}.get(settings.paging)
         pages: set[str] = set()
         came = 0
         for _ in range(MOST_PAGES):
             asked: dict[str, Any] = {}
-            if inventory_settings.since and since:
-                asked[inventory_settings.since] = since
-            if inventory_settings.size_parameter:
-                asked[inventory_settings.size_parameter] = inventory_settings.size
+            if settings.since and since:
+                asked[settings.since] = since
+            if settings.size_parameter:
+                asked[settings.size_parameter] = settings.size
             if position is not None:
-                asked[inventory_settings.page_parameter] = position
-            document = await self._get(client, inventory_settings.list, asked)
+                asked[settings.page_parameter] = position
+            document = await self._get(client, settings.list, asked)
             items = self._listed(document, first=not pages)
             page = hashlib.sha256(json.dumps([position if not items else "", items], default=str).encode()).hexdigest()
             if page in pages:
@@ -228,35 +228,33 @@ class Inventory:
 
     def _after(self, document: Any, position: Any, items: list[Any], came: int, total: int | None) -> Any:
         """Return where the next page begins, or None after the last."""
-        inventory_settings = self._settings
-        if inventory_settings.paging == "none":
+        settings = self._settings
+        if settings.paging == "none":
             return None
-        if inventory_settings.paging == "cursor":
-            return at_path(document, inventory_settings.next) or None
-        if not items or (came >= total if total is not None else len(items) < inventory_settings.size):
+        if settings.paging == "cursor":
+            return at_path(document, settings.next) or None
+        if not items or (came >= total if total is not None else len(items) < settings.size):
             return None
-        return position + (1 if inventory_settings.paging == "page" else len(items))
+        return position + (1 if settings.paging == "page" else len(items))
 
     async def _finding(self, client: httpx.AsyncClient, item: Any) -> Finding:
-        inventory_settings = self._settings
+        settings = self._settings
         if not isinstance(item, dict):
             fault = MappingError("entry", f"“{str(item)[:80]}” stands where a device should.")
             return Finding("", str(item)[:80], [], [fault])
-        key = at_path(item, inventory_settings.key)
-        if inventory_settings.detail and key is not None:
-            document = await self._get(client, inventory_settings.detail.replace("{id}", str(key)), {})
+        key = at_path(item, settings.key)
+        if settings.detail and key is not None:
+            document = await self._get(client, settings.detail.replace("{id}", str(key)), {})
             detail = (
-                next(iter(document.values()))
-                if inventory_settings.format == "xml" and isinstance(document, dict)
-                else document
+                next(iter(document.values())) if settings.format == "xml" and isinstance(document, dict) else document
             )
             item = {**item, **(detail if isinstance(detail, dict) else {})}
-        values = {name: at_path(item, m["from"]) for name, m in inventory_settings.fields.items()}
-        units = {name: m.get("unit", "") for name, m in inventory_settings.fields.items()}
+        values = {name: at_path(item, m["from"]) for name, m in settings.fields.items()}
+        units = {name: m.get("unit", "") for name, m in settings.fields.items()}
         readings, faults = build(values, units, "inventory")
         if key is None:
-            faults.append(MappingError("key", f"No id lies at “{inventory_settings.key}”."))
-        if inventory_settings.software:
+            faults.append(MappingError("key", f"No id lies at “{settings.key}”."))
+        if settings.software:
             readings.append(self._software(item))
         return Finding(str(key or ""), str(values.get("name") or key or "unnamed"), readings, faults, values)
 

@@ -145,12 +145,9 @@ def _unlike(coverages: list[Coverage]) -> list[Coverage]:
     for coverage in coverages:
         name = coverage.name
         if name in seen:
-            ends = (
-                ""
-                if coverage.ends is None
-                else f", until {datetime.fromtimestamp(coverage.ends, UTC).date().isoformat()}"
-            )
-            name = f"{name} ({len(seen) + 1}{ends})"
+            ends = coverage.ends
+            until = "" if ends is None else f", until {datetime.fromtimestamp(ends, UTC).date().isoformat()}"
+            name = f"{name} ({len(seen) + 1}{until})"
         seen[name] = coverage.model_copy(update={"name": name})
     return list(seen.values())
 

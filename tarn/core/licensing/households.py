@@ -75,7 +75,7 @@ def households(
         if len(members) == 1:
             out.append(_alone(members[0], bearers[members[0].key], pins, licences, remembered))
             continue
-        held: dict[tuple[tuple[Borne, ...], int | None], list[Use]] = defaultdict(list)
+        held: dict[_Key, list[Use]] = defaultdict(list)
         for use in members:
             held[bearers[use.key], pins.get(use.key)].append(use)
         if len(held) > WIDE and (common := _common(members, bearers, licences, len(shared))) is not None:

@@ -21,9 +21,9 @@ class Joined:
             one, up = up, above
         return one
 
-    def join(self, hashable: Hashable, other: Hashable) -> None:
+    def join(self, one: Hashable, other: Hashable) -> None:
         """Make one group of the groups of two things."""
-        self._up[self.find(hashable)] = self.find(other)
+        self._up[self.find(one)] = self.find(other)
 
 
 def linked(licences: Sequence[Licence], used: Iterable[int]) -> list[tuple[frozenset[int], list[Licence]]]:

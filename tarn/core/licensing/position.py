@@ -236,7 +236,8 @@ def _balance(
     known = metric_of(terms)
     bearers = [b for licence in licences for b in held.bearers.get(licence.key, ())]
     assigned = sum(b.units for b in bearers)
-    entitled = None if any(licence.quantity is None for licence in now) else sum(one.quantity or 0 for one in now)
+    quantities = [licence.quantity for licence in now]
+    entitled = None if None in quantities else sum(quantity or 0 for quantity in quantities)
     needs = _needs(terms, stray)
     counted = len({u.key for b in bearers for u in b.uses}) + len(stray)
     return Balance(

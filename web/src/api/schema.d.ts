@@ -5213,7 +5213,11 @@ export interface components {
             /** Reasons */
             reasons: string[];
         };
-        /** PastedOut */
+        /**
+         * PastedOut
+         * @description `numbers`: asset numbers in the order given, each once; `missing`: words no device is known by; `several`: by
+         *     word the numbers of the devices that share it, all of which are taken.
+         */
         PastedOut: {
             /** Numbers */
             numbers: string[];
@@ -9544,7 +9548,11 @@ export interface components {
              */
             supplier: string;
         };
-        /** KeysAdded */
+        /**
+         * KeysAdded
+         * @description What was taken of pasted keys: how many, the ends by which they are known again, and those that came twice or
+         *     were there already, by their place and end.
+         */
         KeysAdded: {
             /** Count */
             count: number;

@@ -16,5 +16,8 @@ export type Intake = Schemas["IntakeOut"];
 export type Sighting = Schemas["SightingOut"];
 export type SoftwareRow = Schemas["InstalledOut"];
 
+/** What is believed of a field: the first of what is said. */
+export const believed = (claims: Claims, field: string) => claims[field]?.said[0]?.value ?? null;
+
 /** A plate as a row: its keys are names of fields. */
 export const asRow = (plate: Record<string, unknown>) => plate as Row;

@@ -8,7 +8,7 @@ from tarn.apps.discovery.credentials.inputs import CredentialIn
 from tarn.apps.discovery.models import Credential, Outpost
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
-from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.apps.people.sealing import seal
@@ -168,8 +168,7 @@ def change_credential(
     require(user, "credentials")
     with transaction.atomic():
         held = visible(Credential).get(pk=credential_id)
-        if held.version != version:
-            raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
+        require_version(held, version, f"“{held.name}”", {"name": held.name, "version": held.version})
         values, outposts = _checked(data, secrets, new=held.protocol != data.protocol), _outposts(data)
         wider = _wider(held, values, outposts)
         if wider and not any(secrets.values()):

@@ -17,7 +17,7 @@ from tarn.apps.discovery.sources.results import PickOut, TestOut
 from tarn.apps.discovery.starting import next_start
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
-from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.collect.names import addresses_of
@@ -100,8 +100,7 @@ def change_source(user: Any, source_id: int, version: int, data: SourceIn) -> So
     require(user, "plan")
     with transaction.atomic():
         source = visible(Source).get(pk=source_id)
-        if source.version != version:
-            raise Stale(f"“{source.name}”", {"name": source.name, "version": source.version})
+        require_version(source, version, f"“{source.name}”", {"name": source.name, "version": source.version})
         for name, value in _checked(data).items():
             setattr(source, name, value)
         source.version += 1

@@ -10,7 +10,7 @@ from tarn.apps.discovery.starting import next_start
 from tarn.apps.discovery.sweeps.inputs import SweepIn
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
-from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
@@ -112,8 +112,9 @@ def change_sweep(user: Any, sweep_id: int, version: int, data: SweepIn) -> Sweep
     require(user, "plan")
     with transaction.atomic():
         sweep = visible(Sweep).get(pk=sweep_id)
-        if sweep.version != version:
-            raise Stale(f"“{sweep.name}”", {"name": sweep.name, "ranges": sweep.ranges, "version": sweep.version})
+        require_version(
+            sweep, version, f"“{sweep.name}”", {"name": sweep.name, "ranges": sweep.ranges, "version": sweep.version}
+        )
         values, credentials = _checked(data)
         for name, value in values.items():
             setattr(sweep, name, value)

@@ -46,9 +46,9 @@ def _note_stages(run: Run, stages: dict[str, int]) -> None:
         addresses = [a for a, at in stages.items() if at == stage]
         for begin in range(0, len(addresses), 500):
             these = addresses[begin : begin + 500]
-            run_address = RunAddress.objects.filter(run=run, address__in=these)
-            if run_address.update(stage=stage, tick=run.tick) != len(these):
-                strange = set(these) - set(run_address.values_list("address", flat=True))
+            rows = RunAddress.objects.filter(run=run, address__in=these)
+            if rows.update(stage=stage, tick=run.tick) != len(these):
+                strange = set(these) - set(rows.values_list("address", flat=True))
                 raise KeyError(min(strange))
 
 

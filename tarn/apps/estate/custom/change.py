@@ -12,7 +12,7 @@ from tarn.apps.estate.custom.inputs import OwnFieldIn, OwnKindIn
 from tarn.apps.estate.models import OwnField as HeldField
 from tarn.apps.estate.models import OwnKind as HeldKind
 from tarn.apps.people.actions.audit import record
-from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
 from tarn.core.kinds import KINDS
@@ -32,8 +32,7 @@ def _record(
 
 def _fresh(held: HeldField | HeldKind, data: OwnFieldIn | OwnKindIn) -> None:
     """Raise Stale unless an edit was made from the version held."""
-    if held.version != data.version:
-        raise Stale(f"“{held.name}”", {"name": held.name, "version": held.version})
+    require_version(held, data.version, f"“{held.name}”", {"name": held.name, "version": held.version})
 
 
 def _set(held: HeldField | HeldKind, values: dict[str, Any]) -> dict[str, Any]:

@@ -4,7 +4,6 @@ import csv
 import io
 import time
 from collections.abc import Iterator
-from datetime import UTC, datetime
 from typing import Annotated, Any
 
 from django.http import HttpRequest, StreamingHttpResponse
@@ -89,10 +88,6 @@ class RulingIn(Schema):
     asset: str | None = None
 
 
-def _shown(at: int | None) -> str | None:
-    return None if at is None else datetime.fromtimestamp(at, UTC).isoformat().replace("+00:00", "Z")
-
-
 class MergeIn(Schema):
     other: int
 
@@ -119,7 +114,7 @@ def ask(
     whole = count(question("", at)) if filter.strip() else total
     rows = page(asked, [f for f in fields.split(",") if f], sort, offset, limit) if limit else []
     marks(rows)
-    return {"total": total, "of": whole, "sentence": asked.sentence, "as_of": _shown(at), "rows": rows}
+    return {"total": total, "of": whole, "sentence": asked.sentence, "as_of": iso(at), "rows": rows}
 
 
 @router.get("/assets.csv")
@@ -194,7 +189,7 @@ def dossier(request: HttpRequest, asset: int, as_of: str | None = None) -> Dossi
         "sure": sure,
         "guess_reasons": reasons,
         "began": plate["first_seen"],
-        "as_of": _shown(at),
+        "as_of": iso(at),
     }
 
 

@@ -28,7 +28,7 @@ class EnteredIn(Schema):
 
 
 @router.post("/register", response=EnteredOut)
-def enter_asset(request: HttpRequest, data: EnteredIn) -> dict[str, int]:
+def enter_asset(request: HttpRequest, data: EnteredIn) -> EnteredOut:
     """Enter an asset by hand. A sweep that sees it later finds this one by its identifiers."""
     given = data.dict()
     own = {f"{OWN}{name}": value for name, value in given.pop("own").items()}

@@ -1,7 +1,5 @@
 """Picking devices one by one: a column pasted out of a spreadsheet, and all of a selection ticked."""
 
-from typing import Any
-
 from django.http import HttpRequest
 from ninja import Router, Schema
 from ninja.errors import HttpError
@@ -21,7 +19,7 @@ class PastedIn(Schema):
 
 
 @router.post("/register/pasted", response=PastedOut)
-def pasted(request: HttpRequest, data: PastedIn) -> Any:
+def pasted(request: HttpRequest, data: PastedIn) -> PastedOut:
     """Say which devices a column of numbers, serials, names, addresses or MACs stands for, in its order."""
     try:
         return found_by(data.words)

@@ -1,30 +1,19 @@
 """A column out of a spreadsheet: which devices its serials, names, addresses or numbers stand for, in its order."""
 
-from dataclasses import dataclass
-
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.register.identifiers import by_word, numbers_of
+from tarn.apps.estate.register.results import PastedOut
 from tarn.core.text import fold
 
 MOST = 2_000
 """Devices that can be named one by one, pasted or ticked: they are asked for in an address, which has an end."""
 
 
-@dataclass(frozen=True)
-class Pasted:
-    """`numbers`: asset numbers in the order given, each once; `missing`: words no device is known by; `several`: by
-    word the numbers of the devices that share it, all of which are taken."""
-
-    numbers: list[str]
-    missing: list[str]
-    several: dict[str, list[str]]
-
-
 class TooMany(ValueError):
     """More words than can be looked up at once."""
 
 
-def found_by(words: list[str]) -> Pasted:
+def found_by(words: list[str]) -> PastedOut:
     """Return the devices of the register that words stand for (`by_word`), for whoever asks. Raises TooMany."""
     wanted = list(dict.fromkeys(w for w in (word.strip().strip('"') for word in words) if w))
     if len(wanted) > MOST:
@@ -32,8 +21,8 @@ def found_by(words: list[str]) -> Pasted:
     known, register = by_word(wanted), set(ids(question("")))
     found = {word: sorted(known.get(fold(word), set()) & register) for word in wanted}
     number = numbers_of([asset for some in found.values() for asset in some])
-    return Pasted(
-        list(dict.fromkeys(number[asset] for word in wanted for asset in found[word])),
-        [word for word in wanted if not found[word]],
-        {word: [number[a] for a in some] for word, some in found.items() if len(some) > 1},
-    )
+    return {
+        "numbers": list(dict.fromkeys(number[asset] for word in wanted for asset in found[word])),
+        "missing": [word for word in wanted if not found[word]],
+        "several": {word: [number[a] for a in some] for word, some in found.items() if len(some) > 1},
+    }

@@ -2,7 +2,6 @@
 
 from typing import Any
 
-from ninja import Schema
 from typing_extensions import TypedDict
 
 
@@ -17,7 +16,10 @@ class NamedDevice(TypedDict):
     department: str | None
 
 
-class PastedOut(Schema):
+class PastedOut(TypedDict):
+    """`numbers`: asset numbers in the order given, each once; `missing`: words no device is known by; `several`: by
+    word the numbers of the devices that share it, all of which are taken."""
+
     numbers: list[str]
     missing: list[str]
     several: dict[str, list[str]]

@@ -13,7 +13,7 @@ from tarn.apps.estate.register.identifiers import by_word, numbers_in_order
 from tarn.apps.estate.selections.inputs import SetIn
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
-from tarn.apps.people.actions.refusals import Invalid, Stale
+from tarn.apps.people.actions.refusals import Invalid, require_version
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.apps.people.sharing import read_access, require_change
@@ -128,8 +128,9 @@ def change_set(user: Any, set_id: int, data: SetIn) -> KeptSet:
         with transaction.atomic():
             held = visible(KeptSet).get(pk=set_id)
             require_change(user, held.access, _maker(held))
-            if held.version != data.version:
-                raise Stale(held.name, {"name": held.name, "filter": held.filter, "folder": held.folder})
+            require_version(
+                held, data.version, held.name, {"name": held.name, "filter": held.filter, "folder": held.folder}
+            )
             before = {"name": held.name, "filter": held.filter}
             if name != held.name and (used := uses_of(set_name=held.name)):
                 raise Invalid("name", f"“{held.name}” is spoken of by name: {_named(used)}. Change that first.")

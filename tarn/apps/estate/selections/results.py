@@ -107,3 +107,9 @@ class RegistryOut(TypedDict):
     types: dict[str, str]
     lists: list[ListOut]
     bands: list[str]
+
+
+class ViewOut(TypedDict):
+    name: str
+    meaning: str
+    columns: list[str]

@@ -16,8 +16,8 @@ from django.db import connection
 
 from tarn.apps.estate.models import ITEM_MODELS
 from tarn.apps.estate.selections import statement_process
+from tarn.apps.estate.selections.results import ViewOut
 from tarn.apps.estate.selections.statement_process import open_views
-from tarn.apps.reports.results import ViewOut
 from tarn.core.items import SECTIONS
 
 SECONDS, ROWS, MEMORY = 10, 10_000, 768 << 20

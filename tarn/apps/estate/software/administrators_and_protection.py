@@ -8,10 +8,10 @@ from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.models import Phrase
 from tarn.apps.estate.register.readings import never_read
+from tarn.apps.estate.software.results import AdministratorOut, AdministratorsOut, FigureOut, ProtectionOut
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.actions.persons import names_by_account
 from tarn.apps.people.reads import roster
-from tarn.apps.software.results import AdministratorOut, AdministratorsOut, FigureOut, ProtectionOut
 from tarn.core.filters.tree import quote
 from tarn.core.patterns import pattern
 from tarn.core.text import fold

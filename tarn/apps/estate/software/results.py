@@ -70,3 +70,47 @@ class NamelessOut(TypedDict):
     publisher: str
     devices: int
     why: list[str]
+
+
+class AdministratorOut(TypedDict):
+    name: str
+    kind: str
+    person: str
+    members: list[str]
+    devices: int
+    filter: str
+    approved: bool
+
+
+class AdministratorsOut(TypedDict):
+    rows: list[AdministratorOut]
+    phrase: str
+    devices: int
+    unread: int
+
+
+class FigureOut(TypedDict):
+    """A number of devices and the filter that opens them."""
+
+    devices: int
+    filter: str
+
+
+class ProtectionStateOut(FigureOut):
+    label: str
+
+
+class ProtectionProductOut(TypedDict):
+    name: str
+    there: FigureOut
+    on: FigureOut
+    current: FigureOut
+
+
+class ProtectionOut(TypedDict):
+    devices: int
+    states: list[ProtectionStateOut]
+    none: FigureOut
+    unread: FigureOut
+    two: FigureOut
+    products: list[ProtectionProductOut]

@@ -14,7 +14,7 @@ from tarn.apps.filling.inputs import FillRuleIn, RehearseIn
 from tarn.apps.filling.models import FillRule
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
-from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import asker, visible
@@ -183,8 +183,9 @@ def change_rule(user: Any, number: int, data: FillRuleIn) -> FillRule:
     require(user, "plan")
     with transaction.atomic():
         fill_rule = visible(FillRule).get(pk=number)
-        if fill_rule.version != data.version:
-            raise Stale(f"“{fill_rule.name}”", {"name": fill_rule.name, "version": fill_rule.version})
+        require_version(
+            fill_rule, data.version, f"“{fill_rule.name}”", {"name": fill_rule.name, "version": fill_rule.version}
+        )
         wanted = _checked(data.model_copy(update={"name": fill_rule.name}))
         if fill_rule.in_force_at is not None and wanted.fills != fill_rule.fills:
             raise Invalid("fills", "It is in force and has filled that field; take it out of force first.")

@@ -1,7 +1,6 @@
 """Licence keys: taken in many at once, sealed, shown to those who may, withdrawn."""
 
 import time
-from dataclasses import dataclass
 from typing import Any
 
 from django.conf import settings
@@ -9,6 +8,7 @@ from django.db import transaction
 
 from tarn.apps.licences.actions.changing import back_to, changed
 from tarn.apps.licences.models import Key, Licence
+from tarn.apps.licences.results import KeysAdded
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import require
@@ -19,17 +19,7 @@ from tarn.core.licensing.keys import digest_of, split_keys, tail_of
 MOST = 5_000
 
 
-@dataclass(frozen=True, slots=True)
-class Added:
-    """What was taken of pasted keys: how many, the ends by which they are known again, and those that came twice or
-    were there already, by their place and end."""
-
-    count: int
-    tails: list[str]
-    twice: list[str]
-
-
-def add_keys(user: Any, number: int, text: str, activations: int | None) -> Added:
+def add_keys(user: Any, number: int, text: str, activations: int | None) -> KeysAdded:
     """Add pasted keys to a licence; one that is there already, or comes twice, is named and not added again.
 
     Raises Invalid, where none is new too; Licence.DoesNotExist.
@@ -76,7 +66,7 @@ def add_keys(user: Any, number: int, text: str, activations: int | None) -> Adde
         )
         changed()
         record(user, "added keys", f"{len(new)} to {held.name}", undo=inverse)
-    return Added(len(new), [tail_of(key) for key in new.values()][:20], twice)
+    return {"count": len(new), "tails": [tail_of(key) for key in new.values()][:20], "twice": twice}
 
 
 def show_key(user: Any, number: int) -> str:

@@ -33,7 +33,7 @@ class Stale(ValueError):
         self.now = now
 
 
-def require_version(held: Any, made_from: int, what: str, now: dict[str, Any]) -> None:
+def require_version(held: Any, made_from: int | None, what: str, now: dict[str, Any]) -> None:
     """Raise Stale where an edit was made from another version than the one held."""
     if held.version != made_from:
         raise Stale(what, now)

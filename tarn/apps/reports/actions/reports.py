@@ -9,7 +9,7 @@ from pydantic import ValidationError
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
-from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.apps.people.sharing import read_access, require_change
@@ -74,8 +74,7 @@ def change_report(user: Any, number: int, data: ReportIn) -> Report:
         report = visible(Report).get(pk=number)
         require_change(user, report.access, report.made_by)
         before = {f: getattr(report, f) for f in checked}
-        if report.version != data.version:
-            raise Stale(report.name, before)
+        require_version(report, data.version, report.name, before)
         for field, value in checked.items():
             setattr(report, field, value)
         report.version += 1

@@ -12,7 +12,7 @@ from django.http import Http404
 
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
-from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.reads import KnownPerson, roster
 from tarn.apps.people.roles import ROLES, require
 from tarn.apps.people.scope import limited_to, scope_of, visible
@@ -148,8 +148,7 @@ def change_watch(user: Any, number: int, data: WatchIn) -> tuple[Watch, str]:
     checked = _checked(data)
     with once("name", f"There is a watch “{checked['name']}” already."):
         watch = visible(Watch).get(pk=number)
-        if watch.version != data.version:
-            raise Stale(watch.name, {f: getattr(watch, f) for f in checked if f != "next_at"})
+        require_version(watch, data.version, watch.name, {f: getattr(watch, f) for f in checked if f != "next_at"})
         other = watch.report != checked["report"]
         for field, value in checked.items():
             setattr(watch, field, value)

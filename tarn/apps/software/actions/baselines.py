@@ -8,7 +8,7 @@ from django.db import transaction
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.organisations import owner
-from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.apps.software.inputs import BaselineIn
@@ -64,8 +64,7 @@ def change_baseline(user: Any, number: int, data: BaselineIn) -> Baseline:
     with once("name", f"There is a baseline “{checked['name']}” already."):
         held = visible(Baseline).get(pk=number)
         before = {"name": held.name, "filter": held.filter, "rules": held.rules}
-        if held.version != data.version:
-            raise Stale(held.name, before)
+        require_version(held, data.version, held.name, before)
         held.name, held.filter, held.rules = checked["name"], checked["filter"], checked["rules"]
         held.version += 1
         held.save()

@@ -6,7 +6,7 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.people.actions.audit import record
-from tarn.apps.people.actions.refusals import Invalid, Stale, once
+from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.roles import require
 from tarn.apps.tasks.inputs import ScriptIn
 from tarn.apps.tasks.models import Script
@@ -50,8 +50,7 @@ def change_script(user: Any, number: int, version: int, data: ScriptIn) -> Scrip
     values = _checked(data)
     with once("name", f"There is a script “{values['name']}” already."):
         script = Script.objects.get(pk=number)
-        if script.version != version:
-            raise Stale(f"“{script.name}”", {"name": script.name, "version": script.version})
+        require_version(script, version, f"“{script.name}”", {"name": script.name, "version": script.version})
         for field, value in values.items():
             setattr(script, field, value)
         script.written_by, script.written_at, script.version = user.username, int(time.time()), script.version + 1
@@ -66,8 +65,7 @@ def review_script(user: Any, number: int, version: int) -> Script:
     require(user, "scripts")
     with transaction.atomic():
         script = Script.objects.get(pk=number)
-        if script.version != version:
-            raise Stale(f"“{script.name}”", {"name": script.name, "version": script.version})
+        require_version(script, version, f"“{script.name}”", {"name": script.name, "version": script.version})
         if script.written_by == user.username:
             raise Invalid("script", "Another administrator than the one who wrote it reviews a script.")
         script.reviewed_by, script.reviewed_at = user.username, int(time.time())

@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { client, ok } from "../../api/client";
-import type { Claims } from "../../api/types";
+import { believed, type Claims } from "../../api/types";
 import { OfferedField } from "../../parts/ask/OfferedField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
@@ -22,7 +22,7 @@ export function AcquisitionForm({
   close: () => void;
 }) {
   const queries = useQueryClient();
-  const said = (field: string) => claims[field]?.said.find((c) => c.believed)?.value ?? null;
+  const said = (field: string) => believed(claims, field);
   const price = said("price");
   const { v, field, submit, rest } = useDraft({
     bought: onDay(said("bought_at")),

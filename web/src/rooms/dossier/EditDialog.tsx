@@ -1,5 +1,5 @@
 import { client, ok } from "../../api/client";
-import type { Claims, Row } from "../../api/types";
+import { believed, type Claims, type Row } from "../../api/types";
 import { Dialog, Labelled } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice } from "../../parts/Form";
@@ -41,7 +41,7 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
   const fields = fieldsOf(own, values.kind ?? "");
   const before = (name: string) => {
     const field = own?.fields.find((f) => f.name === name);
-    return shown(field && { ...field, unit: "" }, claims[`own:${name}`]?.said[0]?.value);
+    return shown(field && { ...field, unit: "" }, believed(claims, `own:${name}`));
   };
   const told = Object.entries(mine).filter(([name, v]) => v !== before(name));
   const changed = Object.entries(values).filter(([k, v]) => v !== String(plate[k] ?? ""));

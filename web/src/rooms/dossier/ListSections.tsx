@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Claims } from "../../api/types";
+import { believed, type Claims } from "../../api/types";
 import { useDial } from "../../parts/dial";
 import {
   bits,
@@ -149,7 +149,7 @@ export function AcquisitionSection({ claims, asset }: { claims: Claims; asset: n
   const may = useMay("plan");
   const { at } = useDial();
   const [typing, setTyping] = useState(false);
-  const currency = String(claims.currency?.said.find((c) => c.believed)?.value ?? "EUR");
+  const currency = String(believed(claims, "currency") ?? "EUR");
   const onDay = (v: unknown) => dayText(iso(Number(v)));
   const facts: typeof FACTS = [
     ["warranty_end", "Warranty until", onDay],
@@ -192,7 +192,7 @@ function FactsSection(props: {
     <Section id={props.id} title={props.title}>
       <dl className="facts">
         {known.map(([field, label, show]) => {
-          const value = claims[field]?.said.find((c) => c.believed)?.value ?? null;
+          const value = believed(claims, field);
           const shown = value === null ? null : show ? show(value) : capital(String(value));
           return <Fact key={field} label={label} field={field} value={shown} claims={claims} show={show} />;
         })}

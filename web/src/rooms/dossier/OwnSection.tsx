@@ -1,4 +1,4 @@
-import type { Claims, Row } from "../../api/types";
+import { believed, type Claims, type Row } from "../../api/types";
 import { fieldsOf, shown, useOwn } from "../../parts/own/own";
 import { Section } from "../../parts/Section";
 import { Fact } from "../../parts/Why";
@@ -16,13 +16,13 @@ export function OwnSection({ plate, claims }: { plate: Row; claims: Claims }) {
         {names.map((name) => {
           const field = own?.fields.find((f) => f.name === name);
           const value =
-            field?.type === "made of others" ? plate[`field:${name}`] : claims[`own:${name}`]?.said[0]?.value;
+            field?.type === "made of others" ? plate[`field:${name}`] : believed(claims, `own:${name}`);
           return (
             <Fact
               key={name}
               label={name === "tags" ? "Tags" : name}
               field={`own:${name}`}
-              value={value === undefined ? null : shown(field, value) || null}
+              value={shown(field, value) || null}
               claims={claims}
             />
           );
