@@ -44,7 +44,7 @@ web/dist/.built: web/node_modules/.installed $(shell find web/src -type f) web/i
 	@touch $@
 
 test-tools: install $(VENV)/.installed-dev
-	@sh scripts/need chromium:chromium sshd:openssh-server snmpd:snmpd snmpget:snmp slapd:slapd redis-server:redis-server
+	@sh scripts/need chromium:chromium sshd:openssh-server snmpd:snmpd snmpget:snmp slapd:slapd redis-server:redis-server rpm:rpm
 
 lint: $(VENV)/.installed-dev web/node_modules/.installed
 	$(BIN)/ruff check tarn tests

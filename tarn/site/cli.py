@@ -10,6 +10,7 @@ import typer
 from tarn.apps.estate.asking.dial import DialError, read_dial
 from tarn.site.ready import configure, ready
 from tarn.site.upkeep import doctor, rebuild
+from tarn.site.weighing import versions
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False)
 
@@ -364,6 +365,7 @@ def schema(kind: Annotated[str, typer.Argument(help="openapi, sighting or filter
 
 app.command()(rebuild)
 app.command()(doctor)
+app.command()(versions)
 
 
 def main() -> None:

@@ -130,3 +130,12 @@ def test_sweep_with_nothing_there_is_no_error(tarn):
     answer = tarn("sweep", "10.60.97.1", "--route", "lab", "--patience", "0.2", "--format", "json")
     assert answer.returncode == 0, answer.stderr
     assert json.loads(answer.stdout)["found"] == []
+
+
+def test_versions_are_weighed_a_line_each_and_what_is_none_is_named(tarn):
+    done = tarn("versions", "semver", stdin="1.0.0-rc.1\t1.0.0\n1.0.0\t1.0.0+b2\nnone\n1.2\t1.3\n2.0.0\t1.9.9\n")
+    assert done.stdout.split() == ["-1", "0", "?", "?", "1"]
+    assert "line 3" in done.stderr
+    assert "line 4: “1.2”" in done.stderr
+    assert done.returncode == 1
+    assert tarn("versions", "cobol", stdin="").returncode == 2
