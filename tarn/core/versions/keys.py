@@ -1,7 +1,7 @@
 """What keys of versions are made of: one alphabet for all orders, sorted byte by byte."""
 
 BEFORE_END, END, LETTERS, NUMBER, WORD = "1", "2", "3", "4", "5"
-"""First letters of a key's parts, in their order: what stands before the end of a version, its end, and what goes on."""
+"""First letters of a key's parts, in their order: before the end of a version, its end, and what goes on."""
 
 
 class VersionError(ValueError):

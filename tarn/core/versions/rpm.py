@@ -9,7 +9,7 @@ _TOKEN = re.compile(r"[0-9]+|[A-Za-z]+|~|\^")
 
 
 def key(text: str) -> str:
-    """Return the key of epoch, version and release; without a release it stands before all releases. Any text has one."""
+    """Return the key of epoch, version and release; any text has one. None stands before any release."""
     epoch, version, release = parted(text.strip())
     return number(epoch) + _part(version) + (_part(release) if release else "")
 

@@ -1,0 +1,1 @@
+"""The open formats feeds are written in: a file each, with a FORMAT that recognises and reads."""
