@@ -10,8 +10,9 @@ import json
 import re
 import zipfile
 import zlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import partial
 from typing import IO, Any
 
 from tarn.core.exposure.formats import csaf, cve, cyclonedx, epss, nvd, openvex, osv, support, used
@@ -58,22 +59,23 @@ def read_json(data: Any) -> Document:
 
 def read_file(name: str, stream: IO[bytes]) -> Iterator[Part]:
     """Yield the documents of a file, unpacked where it is packed. What cannot be read is yielded as refused."""
-    buffered = stream if isinstance(stream, io.BufferedReader) else io.BufferedReader(_Raw(stream))
+    raw = _Raw(stream)
+    buffered = io.BufferedReader(raw)
     begins = buffered.peek(4)[:4]
     if begins[:2] == b"\x1f\x8b":
-        packed = _Unpacked(gzip.GzipFile(fileobj=buffered), buffered)
-        yield from _text_of(name, packed)
+        yield from _text_of(name, _Unpacked(gzip.GzipFile(fileobj=buffered), lambda: raw.taken))
     elif begins == b"PK\x03\x04":
-        yield from _members(name, buffered)
+        yield from _members(name, buffered, stream)
     else:
         yield from _text_of(name, buffered)
 
 
 class _Raw(io.RawIOBase):
-    """Any stream of octets as one that can be looked ahead in."""
+    """Any stream of octets as one that can be looked ahead in; `taken`: how many were read of it."""
 
     def __init__(self, stream: IO[bytes]) -> None:
         self._stream = stream
+        self.taken = 0
 
     def readable(self) -> bool:
         return True
@@ -81,33 +83,31 @@ class _Raw(io.RawIOBase):
     def readinto(self, buffer: Any) -> int:
         data = self._stream.read(len(buffer))
         buffer[: len(data)] = data
+        self.taken += len(data)
         return len(data)
 
 
 class _Unpacked:
-    """A packed stream that ends in an error where it comes to more than a packed file honestly does."""
+    """A packed stream that ends in an error where it comes to more than a packed file honestly does.
 
-    def __init__(self, stream: IO[bytes] | gzip.GzipFile, packed: Any) -> None:
-        self._stream, self._packed, self._out, self._in = stream, packed, 0, 0
+    `packed`: how many octets were taken of what it is unpacked from.
+    """
+
+    def __init__(self, stream: IO[bytes] | gzip.GzipFile, packed: Callable[[], int]) -> None:
+        self._stream, self._packed, self._out = stream, packed, 0
 
     def read(self, size: int) -> bytes:
         data = self._stream.read(size)
         self._out += len(data)
-        packed = self._packed if isinstance(self._packed, int) else self._raw_position()
-        if self._out > MOST_UNPACKED or (self._out > _SMALL and self._out > MOST_TIMES * max(1, packed)):
+        if self._out > MOST_UNPACKED or (self._out > _SMALL and self._out > MOST_TIMES * self._packed()):
             raise FeedError(f"it unpacks to more than {MOST_TIMES} times its size; given up as a trap")
         return data
 
-    def _raw_position(self) -> int:
-        try:
-            return int(self._packed.tell())
-        except (OSError, ValueError):
-            self._in += _CHUNK
-            return self._in
 
-
-def _members(name: str, buffered: IO[bytes]) -> Iterator[Part]:
-    file = buffered if buffered.seekable() else io.BytesIO(buffered.read(LONGEST_DOCUMENT * 8))
+def _members(name: str, buffered: IO[bytes], stream: IO[bytes]) -> Iterator[Part]:
+    if stream.seekable():
+        stream.seek(0)
+    file = stream if stream.seekable() else io.BytesIO(buffered.read(LONGEST_DOCUMENT * 8))
     try:
         archive = zipfile.ZipFile(file)
     except (zipfile.BadZipFile, OSError) as error:
@@ -121,7 +121,7 @@ def _members(name: str, buffered: IO[bytes]) -> Iterator[Part]:
         place = f"{name}!{member.filename}"
         try:
             with archive.open(member) as inside:
-                yield from _text_of(place, _Unpacked(inside, max(1, member.compress_size)))
+                yield from _text_of(place, _Unpacked(inside, partial(max, 1, member.compress_size)))
         except (zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, OSError) as error:
             yield Part(place, b"", refused=FeedError(f"it cannot be unpacked: {error}"))
 
@@ -181,9 +181,8 @@ class _Text:
 
     def beginning(self) -> str:
         """Return the beginning of what is to come without blanks, some thousands of letters of it."""
-        while self.more() and len(self.held) < _CHUNK // 2:
-            continue
-        self.at = len(self.held) - len(self.held.lstrip())
+        while len(self.held) - self.at < _CHUNK // 2 and self.more():
+            self.at += len(self.held) - len(self.held.lstrip())
         return self.held[self.at : self.at + 4000]
 
     def line(self, at: int | None = None) -> int:
@@ -210,6 +209,7 @@ class _Documents:
         elif beginning[0] == "[":
             text.at += 1
         self.within = bool(listed) or beginning[0] == "["
+        self._closed = False
 
     def parts(self) -> Iterator[Part]:
         text = self.text
@@ -220,7 +220,7 @@ class _Documents:
             except json.JSONDecodeError as wrong:
                 broken = text.line(min(wrong.pos, len(text.held)))
                 yield Part(f"{self.name}:{broken}", b"", refused=FeedError(_broken(wrong, text)))
-                if not self._next_like_it():
+                if _cut_off(wrong, text) or not self._next_like_it():
                     return
                 continue
             body = text.held[text.at : end]
@@ -228,11 +228,9 @@ class _Documents:
                 self.first_key = match[1]
             text.at = end
             yield self._read(data, body, line)
-        if self.within and not self.closed:
+        if self.within and not self._closed:
             at = f"{self.name}:{text.line()}"
             yield Part(at, b"", refused=FeedError("the list ends in the middle: nothing closes it"))
-
-    closed = False
 
     def _to_next(self) -> bool:
         """Go to where the next document begins; whether there is one."""
@@ -246,7 +244,7 @@ class _Documents:
             if not text.more():
                 return False
         if self.within and text.held[text.at] == "]":
-            self.closed = True
+            self._closed = True
             return False
         return True
 
@@ -270,7 +268,9 @@ class _Documents:
     def _next_like_it(self) -> bool:
         """Go on where the next document begins as the ones before did; whether one does."""
         text = self.text
-        begin = re.compile(r"\{\s*" + re.escape(self.first_key) + r"\s*:") if self.first_key else _FIRST_KEY
+        own = _FIRST_KEY.match(text.held, text.at)
+        key = self.first_key or (own[1] if own else "")
+        begin = re.compile(r"\{\s*" + re.escape(key) + r"\s*:") if key else _FIRST_KEY
         text.at += 1
         while True:
             if match := begin.search(text.held, text.at):
@@ -298,7 +298,13 @@ def _whole_letters(data: Any) -> bool:
     return True
 
 
+def _cut_off(wrong: json.JSONDecodeError, text: _Text) -> bool:
+    return wrong.pos >= len(text.held.rstrip())
+
+
 def _broken(wrong: json.JSONDecodeError, text: _Text) -> str:
-    if wrong.pos >= len(text.held.rstrip()):
+    if _cut_off(wrong, text):
         return "it ends in the middle of a document"
+    if wrong.msg.startswith("Unterminated"):
+        return "a text in it is never closed, or it ends in the middle of a document"
     return f"it is no JSON: {wrong.msg.lower()}, near “{text.held[max(0, wrong.pos - 20) : wrong.pos + 20].strip()}”"

@@ -338,6 +338,6 @@ class _Products:
 
 FORMAT = Format(
     "CSAF",
-    lambda data: isinstance(data, dict) and "csaf_version" in (data.get("document") or ()),
+    lambda data: isinstance(data, dict) and isinstance(data.get("document"), dict),
     read,
 )

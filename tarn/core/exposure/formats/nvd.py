@@ -1,6 +1,7 @@
 """Vulnerabilities as the NVD's API 2.0 gives them (CVE API schema 2.0): configurations of CPE names with AND and OR."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any, Literal
 
 from pydantic import Field
@@ -122,16 +123,7 @@ def applicable(configuration: Configuration, place: str, warnings: list[str]) ->
         needs = tuple(Need(tuple(s for _, s in matches), not_there) for matches, not_there in others)
         for match, statement in group:
             if match.vulnerable:
-                yield Statement(
-                    statement.subject,
-                    "affected",
-                    statement.place,
-                    statement.versions,
-                    statement.ranges,
-                    otherwise="not affected",
-                    fixed_in=statement.fixed_in,
-                    needs=needs,
-                )
+                yield replace(statement, otherwise="not affected", needs=needs)
 
 
 def _stated(match: Match, place: str, warnings: list[str]) -> Statement | None:
