@@ -8,6 +8,7 @@ from typing import Annotated
 import typer
 
 from tarn.apps.estate.asking.dial import DialError, read_dial
+from tarn.site.exposing import exposure, feed
 from tarn.site.ready import configure, ready
 from tarn.site.upkeep import doctor, rebuild
 from tarn.site.weighing import versions
@@ -366,6 +367,8 @@ def schema(kind: Annotated[str, typer.Argument(help="openapi, sighting or filter
 app.command()(rebuild)
 app.command()(doctor)
 app.command()(versions)
+app.command()(feed)
+app.command()(exposure)
 
 
 def main() -> None:

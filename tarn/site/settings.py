@@ -36,6 +36,7 @@ INSTALLED_APPS = [
     "tarn.apps.licences",
     "tarn.apps.valuation",
     "tarn.apps.lifecycle",
+    "tarn.apps.exposure",
 ]
 
 MIDDLEWARE = [

@@ -51,6 +51,30 @@ def base(label: str = "Address of the service") -> Setting:
 CERTIFICATE = Setting("certificate", "Key of its certificate, where no authority signed it")
 
 
+def read_settings(name: str, shape: type, form: tuple[Setting, ...], given: dict[str, Any]) -> Any:
+    """Return what was given as a dataclass of settings, held against its form. Raises SettingError."""
+    if unknown := set(given) - {f.name for f in fields(shape)}:
+        raise SettingError(min(unknown), f"A {name} source has no setting “{min(unknown)}”.")
+    for setting in form:
+        value = given.get(setting.name, setting.usual)
+        if setting.needed and value in ("", None):
+            raise SettingError(setting.name, setting.needed)
+        if setting.options and value not in setting.options:
+            raise SettingError(setting.name, f"“{value}” is none of: {', '.join(setting.options)}.")
+    try:
+        made: Any = TypeAdapter(shape).validate_python(given)
+    except ValidationError as wrong:
+        first = wrong.errors()[0]
+        place = ".".join(str(part) for part in first["loc"])
+        raise SettingError(str(first["loc"][0]), f"The setting “{place}”: {first['msg']}.") from None
+    for setting in form:
+        if setting.type == "number" and not setting.least <= getattr(made, setting.name) <= setting.most:
+            bounds = f"{setting.least:,} to {setting.most:,}"
+            said = f"{setting.label}: {getattr(made, setting.name):,} is out of bounds, {bounds}."
+            raise SettingError(setting.name, said)
+    return made
+
+
 @dataclass(frozen=True, slots=True)
 class Asking:
     """With what a source is asked: over which route, with which credential, since when ("" for all), and what of the
@@ -91,25 +115,7 @@ class SourceKind:
 
     def checked(self, given: dict[str, Any]) -> Any:
         """Return settings as the reader takes them. Raises SettingError."""
-        if unknown := set(given) - {f.name for f in fields(self.settings)}:
-            raise SettingError(min(unknown), f"A {self.name} source has no setting “{min(unknown)}”.")
-        for setting in self.form:
-            value = given.get(setting.name, setting.usual)
-            if setting.needed and value in ("", None):
-                raise SettingError(setting.name, setting.needed)
-            if setting.options and value not in setting.options:
-                raise SettingError(setting.name, f"“{value}” is none of: {', '.join(setting.options)}.")
-        try:
-            made: Any = TypeAdapter(self.settings).validate_python(given)
-        except ValidationError as wrong:
-            first = wrong.errors()[0]
-            place = ".".join(str(part) for part in first["loc"])
-            raise SettingError(str(first["loc"][0]), f"The setting “{place}”: {first['msg']}.") from None
-        for setting in self.form:
-            if setting.type == "number" and not setting.least <= getattr(made, setting.name) <= setting.most:
-                bounds = f"{setting.least:,} to {setting.most:,}"
-                said = f"{setting.label}: {getattr(made, setting.name):,} is out of bounds, {bounds}."
-                raise SettingError(setting.name, said)
+        made = read_settings(self.name, self.settings, self.form, given)
         self.check(made)
         return made
 

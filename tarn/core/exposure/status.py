@@ -13,7 +13,7 @@ from itertools import pairwise
 from tarn.core.exposure.cpe import NA, Relation, compare
 from tarn.core.exposure.outside import DISTRIBUTED, Thing
 from tarn.core.exposure.ranges import Range
-from tarn.core.exposure.told import Need, Statement, Status, Word
+from tarn.core.exposure.told import STATUSES, Need, Statement, Status, Word
 from tarn.core.text import fold
 from tarn.core.versions import VersionError, version_key
 from tarn.core.versions.debian import parted
@@ -34,7 +34,6 @@ _ORDER_WORDS = {
     "plain": "by number",
 }
 _DOTTED = re.compile(r"[0-9]+(?:\.[0-9]+)*")
-_UNSURE_FIRST = {"affected": 0, "under investigation": 1, "fixed": 2, "not affected": 3}
 
 
 @dataclass(frozen=True, slots=True)
@@ -231,7 +230,7 @@ def _worth(pair: tuple[Witness, Verdict]) -> tuple[int, bool, bool, int, int, in
     witness, verdict = pair
     rank = 0 if verdict.carried_back else _RANK[witness.word]
     known = verdict.sure > UNSURE
-    return rank, known, verdict.exact, witness.dated, witness.document, -_UNSURE_FIRST[verdict.status]
+    return rank, known, verdict.exact, witness.dated, witness.document, -STATUSES.index(verdict.status)
 
 
 @dataclass(frozen=True, slots=True)

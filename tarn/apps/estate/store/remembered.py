@@ -100,6 +100,13 @@ class Remembered(Generic[Made]):
                 self._held.popitem(last=False)
         return made
 
+    def put(self, key: Hashable, made: Made) -> None:
+        """Keep what was made more of in place of what is remembered of a key, of the state that is of."""
+        with self._lock:
+            held = self._held.get(key)
+            if held is not None:
+                self._held[key] = (held[0], made)
+
     def forget(self) -> None:
         """Drop all of it."""
         with self._lock:

@@ -1,0 +1,159 @@
+"""Statuses derived: what documents say, weighed for every thing they may be about, as it was known over time.
+
+It is the only writer of statuses. They are a function of documents, names outside and things alone: whoever derives
+them, and when, comes to the same rows.
+"""
+
+import json
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
+from typing import NamedTuple
+
+from django.db import transaction
+
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.exposure import things
+from tarn.apps.exposure.ground import changed
+from tarn.apps.people.breath import Breath
+from tarn.core.exposure.codec import read_statement
+from tarn.core.exposure.outside import Thing
+from tarn.core.exposure.status import Held, Witness, loose_key, spans
+from tarn.core.exposure.told import STATUSES
+
+
+class StatusRow(NamedTuple):
+    """A status as its table holds it."""
+
+    thing: int
+    vulnerability: int
+    status: int
+    sure: int
+    needs: int
+    statement: int
+    begins: int
+    ends: int | None
+
+
+class Said(NamedTuple):
+    """A statement with its number, under its keys, and from when to when its document stood."""
+
+    number: int
+    vulnerability: int
+    key: str
+    held: Held
+
+
+_SAID = (
+    "SELECT s.id, s.vulnerability_id, s.key, s.body, d.id, d.word, ifnull(d.dated, 0), d.begins, d.ends "
+    "FROM exposure_statementrow s JOIN exposure_telling t ON t.id = s.telling_id "
+    "JOIN exposure_document d ON d.id = t.document_id WHERE {} AND (d.ends IS NULL OR d.ends > d.begins)"
+)
+
+
+class Things:
+    """The things there are, by their keys."""
+
+    def __init__(self, numbers: Iterable[int] | None = None) -> None:
+        outside = things.names()
+        wanted = None if numbers is None else set(numbers)
+        self.by_number: dict[int, Thing] = {
+            i: outside.thing(row) for i, row in things.everything().items() if wanted is None or i in wanted
+        }
+        self._by_key: dict[str, list[int]] = defaultdict(list)
+        for number, thing in self.by_number.items():
+            for key, _ in thing.keys:
+                self._by_key[key].append(number)
+
+    def named(self, key: str) -> Iterator[int]:
+        """Yield the things a key may be about."""
+        yield from self._by_key.get(key, ())
+        if (loose := loose_key(key)) != key:
+            yield from self._by_key.get(loose, ())
+
+    def keys(self) -> list[str]:
+        """Return all keys of these things."""
+        return list(self._by_key)
+
+
+def refresh_things(devices: list[int] | None = None) -> int:
+    """Add the things that are new on devices, with their statuses; return how many were."""
+    rows = things.found_here(devices)
+    with transaction.atomic():
+        _, fresh = things.numbers(rows)
+    derive_things(fresh)
+    return len(fresh)
+
+
+def derive_things(numbers: list[int]) -> None:
+    """Find the statuses of things anew, whatever is said of them."""
+    for piece in Breath(50).pieces(numbers):
+        with transaction.atomic():
+            some = Things(piece)
+            keys = json.dumps(some.keys())
+            where = "(s.key IN (SELECT value FROM json_each(?)) OR s.loose IN (SELECT value FROM json_each(?)))"
+            _replace(some, _said(where, [keys, keys]), "thing_id", piece)
+
+
+def derive(vulnerabilities: Iterable[int]) -> None:
+    """Find the statuses of all things to vulnerabilities anew."""
+    all_things = Things()
+    for piece in Breath(50).pieces(sorted(vulnerabilities)):
+        with transaction.atomic():
+            where = "s.vulnerability_id IN (SELECT value FROM json_each(?))"
+            _replace(all_things, _said(where, [json.dumps(piece)]), "vulnerability_id", piece)
+
+
+def derive_all() -> None:
+    """Make things and statuses anew from nothing but evidence and documents."""
+    refresh_things()
+    derive(i for (i,) in raw_connection().execute("SELECT id FROM exposure_vulnerability").fetchall())
+
+
+def _said(where: str, values: list[object]) -> list[Said]:
+    return [
+        Said(i, v, key, Held(begins, ends, Witness(document, word, dated, read_statement(body))))
+        for i, v, key, body, document, word, dated, begins, ends in raw_connection().execute(
+            _SAID.format(where), values
+        )
+    ]
+
+
+def reckoned(some: Things, said: Iterable[Said]) -> Iterator[StatusRow]:
+    """Yield the statuses that follow from what is said, of these things."""
+    about: dict[tuple[int, int], list[Said]] = defaultdict(list)
+    for one in said:
+        for thing in dict.fromkeys(some.named(one.key)):
+            about[thing, one.vulnerability].append(one)
+    for (thing, vulnerability), told in about.items():
+        number_of = {id(s.held.witness): s.number for s in told}
+        for span in spans(some.by_number[thing], [s.held for s in told]):
+            verdict, witness = span.decided.verdict, span.decided.witness
+            status = STATUSES.index(span.decided.status)
+            rest = (verdict.sure, int(bool(verdict.needs)), number_of[id(witness)], span.begins, span.ends)
+            yield StatusRow(thing, vulnerability, status, *rest)
+
+
+def _replace(some: Things, said: list[Said], column: str, numbers: list[int]) -> None:
+    """Write what follows in place of what is held; rows that stay as they are are left alone."""
+    db = raw_connection()
+    fresh = set(reckoned(some, said))
+    held: dict[StatusRow, int] = {}
+    for number, *told in db.execute(
+        "SELECT id, thing_id, vulnerability_id, status, sure, needs, statement, begins, ends FROM exposure_status "
+        f"WHERE {column} IN (SELECT value FROM json_each(?))",
+        [json.dumps(numbers)],
+    ):
+        held[StatusRow(*told)] = number
+    gone = [(number,) for row, number in held.items() if row not in fresh]
+    come: list[StatusRow] = sorted(fresh - held.keys(), key=_by_vulnerability)
+    db.executemany("DELETE FROM exposure_status WHERE id = ?", gone)
+    db.executemany(
+        "INSERT INTO exposure_status (thing_id, vulnerability_id, status, sure, needs, statement, begins, ends) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        come,
+    )
+    changed(db)
+
+
+def _by_vulnerability(row: StatusRow) -> tuple[int, int, int]:
+    return row.vulnerability, row.thing, row.begins

@@ -1,0 +1,114 @@
+"""Findings: which device is or was open to which vulnerability, derived of statuses and of where things are.
+
+One array of all time answers of any moment: what is open then, since when, and how each ended.
+"""
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE
+from tarn.apps.exposure.ground import ADVISORIES
+from tarn.apps.exposure.needs import Needs
+from tarn.apps.exposure.occurrences import OPEN, occurrences, runs
+from tarn.core.exposure.told import STATUSES
+
+AFFECTED, UNSURE = STATUSES.index("affected"), STATUSES.index("under investigation")
+SHAPE = np.dtype(
+    [
+        ("vulnerability", "i4"),
+        ("asset", "i4"),
+        ("thing", "i4"),
+        ("begins", "u4"),
+        ("ends", "u4"),
+        ("status", "i1"),
+        ("statement", "i8"),
+        ("since", "u4"),
+        ("until", "u4"),
+    ]
+)
+"""A part of a finding: a device that has a thing open to a vulnerability from `begins` to `ends`. `status` is affected
+or under investigation; `statement` the one believed. `since` and `until`: of the whole finding, which goes on while
+one release takes another's place and is open too."""
+
+Knowledge = Literal["then", "now"]
+"""Whether a day is asked for what was known on it, or for what is now known to have been true."""
+
+
+@dataclass(frozen=True)
+class Findings:
+    """Findings of all time by vulnerability and asset."""
+
+    rows: Any
+
+    def at(self, moment: int | None) -> Any:
+        """Return the rows open at a moment, now where none is given."""
+        if moment is None:
+            return self.rows[self.rows["ends"] == OPEN]
+        return self.rows[(self.rows["begins"] <= moment) & (self.rows["ends"] > moment)]
+
+    def of(self, vulnerability: int) -> Any:
+        """Return the rows of one vulnerability."""
+        a, b = np.searchsorted(self.rows["vulnerability"], (vulnerability, vulnerability + 1))
+        return self.rows[a:b]
+
+
+_findings: Remembered[Findings] = Remembered("findings", EVIDENCE, CATALOGUE, ADVISORIES, most=2, one_at_a_time=True)
+
+
+def findings(known: Knowledge = "then") -> Findings:
+    """Return the findings of all time, as they were known, or as they are now known to have been."""
+    return _findings.get(known, lambda: Findings(_derived(known)))
+
+
+def _statuses(known: Knowledge) -> Any:
+    shape = np.dtype(
+        [("thing", "i4"), ("vulnerability", "i4"), ("status", "i1"), ("needs", "?"), ("statement", "i8"),
+         ("begins", "u4"), ("ends", "u4")]
+    )  # fmt: skip
+    only = " AND ends IS NULL" if known == "now" else ""
+    begins = "0" if known == "now" else "begins"
+    cursor = raw_connection().execute(
+        f"SELECT thing_id, vulnerability_id, status, needs, statement, {begins}, ifnull(ends, ?) FROM exposure_status "
+        f"WHERE status IN (?, ?){only} ORDER BY thing_id",
+        [OPEN, AFFECTED, UNSURE],
+    )
+    return np.array(cursor.fetchall(), shape)
+
+
+def _derived(known: Knowledge) -> Any:
+    statuses = _statuses(known)
+    needs = Needs.read(statuses[statuses["needs"]]["statement"].tolist())
+    things = frozenset(np.unique(statuses["thing"]).tolist())
+    where = occurrences(things | needs.things).rows
+    first, last = (np.searchsorted(where["thing"], statuses["thing"], side) for side in ("left", "right"))
+    times = last - first
+    of = np.repeat(np.arange(len(statuses)), times)
+    at = np.arange(int(times.sum())) - np.repeat(np.cumsum(times) - times, times) + np.repeat(first, times)
+    rows = np.zeros(len(of), SHAPE)
+    for name in ("vulnerability", "thing", "status", "statement"):
+        rows[name] = statuses[name][of]
+    rows["asset"] = where["asset"][at]
+    rows["begins"] = np.maximum(where["begins"][at], statuses["begins"][of])
+    rows["ends"] = np.minimum(where["ends"][at], statuses["ends"][of])
+    needing = statuses["needs"][of]
+    if needing.any():
+        met = np.array(list(needs.met(rows[needing].tolist(), where)), SHAPE)
+        rows = np.concatenate((rows[~needing], met))
+    rows = rows[rows["begins"] < rows["ends"]]
+    return _whole(rows[np.lexsort((rows["begins"], rows["asset"], rows["vulnerability"]))])
+
+
+def _whole(rows: Any) -> Any:
+    """Note since when and until when each device is open to each vulnerability without a break."""
+    if not len(rows):
+        return rows
+    other = (rows["vulnerability"][1:] != rows["vulnerability"][:-1]) | (rows["asset"][1:] != rows["asset"][:-1])
+    first, furthest = runs(other, rows["begins"], rows["ends"])
+    of = np.cumsum(np.isin(np.arange(len(rows)), first)) - 1
+    last = np.concatenate((first[1:], [len(rows)])) - 1
+    rows["since"], rows["until"] = rows["begins"][first][of], furthest[last][of]
+    return rows

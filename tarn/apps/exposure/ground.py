@@ -1,0 +1,24 @@
+"""How what is known of vulnerabilities stands: a ground that what is remembered may rest on."""
+
+import sqlite3
+from collections.abc import Hashable
+
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.stamps import Ground
+
+
+def changed(db: sqlite3.Connection) -> None:
+    """Count that documents, statuses, or what people say of them are others than before."""
+    db.execute(
+        "INSERT INTO estate_counter (name, number) VALUES ('advisories', 1) "
+        "ON CONFLICT (name) DO UPDATE SET number = number + 1"
+    )
+
+
+def _number() -> Hashable:
+    row = raw_connection().execute("SELECT number FROM estate_counter WHERE name = 'advisories'").fetchone()
+    return row[0] if row else 0
+
+
+ADVISORIES = Ground("advisories", _number)
+"""Documents come by feeds; whatever is derived of them, or said of them by people, is counted."""

@@ -1,0 +1,120 @@
+"""Findings told: one by one for lists and files, with the because of each."""
+
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from tarn.apps.estate.asking.ask import Question, ids
+from tarn.apps.estate.asking.dial import iso
+from tarn.apps.estate.asking.places import holds
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.exposure import things
+from tarn.apps.exposure.advisories import Known, known
+from tarn.apps.exposure.findings import Knowledge, findings
+from tarn.apps.exposure.grading import devices, grade_of
+from tarn.apps.exposure.ground import ADVISORIES
+from tarn.apps.exposure.occurrences import OPEN
+from tarn.apps.exposure.results import FindingOut
+from tarn.core.exposure.codec import read_statement
+from tarn.core.exposure.status import Verdict, weigh
+from tarn.core.exposure.told import STATUSES
+
+_known: Remembered[dict[int, Known]] = Remembered("vulnerabilities that touch us", ADVISORIES, most=4)
+
+
+def touching(at: int | None, knowledge: Knowledge = "then") -> dict[int, Known]:
+    """Return what is known of the vulnerabilities some device is or ever was open to, as of a moment."""
+
+    def read() -> dict[int, Known]:
+        return known(np.unique(findings(knowledge).rows["vulnerability"]).tolist(), at)
+
+    return _known.get((at, knowledge), read)
+
+
+@dataclass(frozen=True)
+class Because:
+    """Why a thing stands as it does: the verdict in words, and the document that says so."""
+
+    verdict: Verdict | None
+    format: str
+    document: str
+    by: str
+    word: str
+
+    def __str__(self) -> str:
+        """The because as one sentence, its witness at the end."""
+        words = self.verdict.because if self.verdict else "as its document says"
+        if self.verdict and self.verdict.justification:
+            words = self.verdict.justification.replace("_", " ")
+        return f"{words} ({self.by or 'its publisher'}: {self.format} {self.document})"
+
+
+class Reasons:
+    """Why statuses are as they are; looked up once each."""
+
+    def __init__(self, statements: list[int], numbers: list[int]) -> None:
+        db = raw_connection()
+        outside = things.names()
+        rows = things.some(numbers)
+        self.things = {n: outside.thing(row) for n, row in rows.items()}
+        self.rows = rows
+        self._said = {
+            number: (read_statement(body), format, name, by, word)
+            for number, body, format, name, by, word in db.execute(
+                "SELECT s.id, s.body, d.format, d.name, d.by, d.word FROM exposure_statementrow s "
+                "JOIN exposure_telling t ON t.id = s.telling_id JOIN exposure_document d ON d.id = t.document_id "
+                "WHERE s.id IN (SELECT value FROM json_each(?))",
+                [json.dumps(sorted(set(statements)))],
+            )
+        }
+        self._told: dict[tuple[int, int], Because] = {}
+
+    def why(self, thing: int, statement: int) -> Because:
+        """Return why a thing stands as a statement says."""
+        told = self._told.get((thing, statement))
+        if told is None:
+            said, *witness = self._said[statement]
+            told = self._told[thing, statement] = Because(weigh(self.things[thing], said), *witness)
+        return told
+
+
+def listed(asked: Question, knowledge: Knowledge = "then") -> Iterator[FindingOut]:
+    """Yield the findings open at the question's moment on the devices it asks for, by device and advisory."""
+    mine = np.array(sorted(ids(asked)), dtype=np.int32)
+    rows = findings(knowledge).at(asked.at)
+    rows = rows[np.isin(rows["asset"], mine)]
+    told = touching(asked.at, knowledge)
+    reasons = Reasons(np.unique(rows["statement"]).tolist(), np.unique(rows["thing"]).tolist())
+    names, outside = _names(np.unique(rows["asset"]).tolist(), asked.at), devices(asked.at).outside
+    ordered = sorted(rows.tolist(), key=lambda r: (names[r[1]], told[r[0]].name, r[2]))
+    for vulnerability, asset, thing, _, _, status, statement, since, until in ordered:
+        one, row = told[vulnerability], reasons.rows[thing]
+        yield {
+            "device": names[asset],
+            "advisory": one.name,
+            "aliases": one.aliases,
+            "product": row.package or row.product,
+            "release": row.version,
+            "status": STATUSES[status],
+            "since": iso(since),
+            "until": None if until == OPEN else iso(until),
+            "score": one.score.base if one.score else None,
+            "exploited": one.used is not None,
+            "grade": grade_of(one, bool(outside[asset])).grade,
+            "because": str(reasons.why(thing, statement)),
+        }
+
+
+def _names(assets: list[int], at: int | None) -> dict[int, str]:
+    then = holds("s", at)
+    cursor: Any = raw_connection().execute(
+        "SELECT s.asset_id, coalesce(s.name, a.number) FROM estate_assetspan s "
+        "JOIN estate_asset a ON a.id = s.asset_id "
+        f"WHERE s.asset_id IN (SELECT value FROM json_each(?)) AND {then.text}",
+        [json.dumps(assets), *then.values],
+    )
+    return dict(cursor)

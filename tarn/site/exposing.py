@@ -1,0 +1,102 @@
+"""`tarn feed` and `tarn exposure`: documents of advisories read in, and what is open to them."""
+
+import json
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from tarn.site.output import write_rows
+from tarn.site.ready import ready
+
+if TYPE_CHECKING:
+    from tarn.core.exposure.reading import Part
+
+COLUMNS = (
+    *("device", "advisory", "aliases", "product", "release", "status", "since", "until", "score", "exploited"),
+    *("grade", "because"),
+)
+
+
+def _fail(message: str, code: int = 2) -> None:
+    typer.echo(f"tarn: {message}", err=True)
+    raise typer.Exit(code)
+
+
+def feed(
+    paths: Annotated[list[str], typer.Argument(help="files, folders, or addresses of files over HTTP")],
+    format: Annotated[str, typer.Option("--format", help="table or json")] = "table",
+) -> None:
+    """Read documents of advisories in: how many were read, are new, changed, refused, and why. Ends with 1 where any
+    was refused."""
+    ready()
+    from tarn.apps.exposure.feeds.take import feed_by_hand, parts_from, parts_of, take_in
+    from tarn.collect.problems import Problem
+    from tarn.collect.sources.kind import SettingError
+    from tarn.core.exposure.reading import Part
+    from tarn.core.exposure.told import FeedError
+
+    if format not in ("table", "json"):
+        _fail(f"“{format}” is no format here; table or json.")
+
+    def parts() -> Iterator["Part"]:
+        for path in paths:
+            if path.startswith(("http://", "https://")):
+                try:
+                    yield from parts_from(path)
+                except (Problem, SettingError) as problem:
+                    yield Part(path, b"", refused=FeedError(str(problem)))
+            else:
+                yield from parts_of(Path(path))
+
+    kept, _ = take_in(feed_by_hand(), parts(), int(time.time()))
+    counts = kept.counts
+    if format == "json":
+        typer.echo(json.dumps({**counts, "faults": kept.faults}, ensure_ascii=False, indent=1))
+    else:
+        for fault in kept.faults:
+            typer.echo(f"  {fault['place']}: {fault['rule']}", err=True)
+        typer.echo(", ".join(f"{number} {what}" for what, number in counts.items()) + ".")
+    if counts["refused"]:
+        raise typer.Exit(1)
+
+
+def exposure(
+    filter: Annotated[str, typer.Argument(help="a filter; empty asks for the whole register")] = "",
+    as_of: Annotated[str, typer.Option("--as-of", help="a date, such as 2026-08-03")] = "",
+    known: Annotated[
+        str, typer.Option(help="of a past day: what is now known to have been true (now), or was known then (then)")
+    ] = "now",
+    format: Annotated[str, typer.Option("--format", help="table, json, csv or count")] = "table",
+) -> None:
+    """List which devices are open to which advisories, and why."""
+    ready()
+    from tarn.apps.estate.asking.ask import question
+    from tarn.apps.estate.asking.dial import DialError, read_dial
+    from tarn.apps.exposure.deriving import refresh_things
+    from tarn.apps.exposure.shown import listed
+    from tarn.core.filters.parse import FilterError
+
+    if format not in ("table", "json", "csv", "count"):
+        _fail(f"“{format}” is no format; one of: table, json, csv, count.")
+    try:
+        asked = question(filter, read_dial(as_of))
+    except FilterError as error:
+        typer.echo(f"  {filter}\n  {' ' * error.start}{'^' * max(1, error.end - error.start)}", err=True)
+        _fail(error.message)
+    except DialError as error:
+        _fail(str(error))
+    refresh_things()
+    if known == "now":
+        rows = listed(asked, "now")
+    elif known == "then":
+        rows = listed(asked, "then")
+    else:
+        _fail(f"“{known}” is none of: now, then.")
+    if format == "count":
+        typer.echo(sum(1 for _ in rows))
+        return
+    shown = ({**row, "aliases": row["aliases"] if format == "json" else ", ".join(row["aliases"])} for row in rows)
+    write_rows(shown, list(COLUMNS), format)
