@@ -32,7 +32,7 @@ def feed(
     """Read documents of advisories in: how many were read, are new, changed, refused, and why. Ends with 1 where any
     was refused."""
     ready()
-    from tarn.apps.exposure.feeds.take import feed_by_hand, parts_from, parts_of, take_in
+    from tarn.apps.exposure.feeds.take import parts_from, parts_of, take_by_hand
     from tarn.collect.problems import Problem
     from tarn.collect.sources.kind import SettingError
     from tarn.core.exposure.reading import Part
@@ -51,12 +51,12 @@ def feed(
             else:
                 yield from parts_of(Path(path))
 
-    kept, _ = take_in(feed_by_hand(), parts(), int(time.time()))
-    counts = kept.counts
+    run = take_by_hand(None, parts(), int(time.time()))
+    counts = run.counts
     if format == "json":
-        typer.echo(json.dumps({**counts, "faults": kept.faults}, ensure_ascii=False, indent=1))
+        typer.echo(json.dumps({**counts, "faults": run.faults}, ensure_ascii=False, indent=1))
     else:
-        for fault in kept.faults:
+        for fault in run.faults:
             typer.echo(f"  {fault['place']}: {fault['rule']}", err=True)
         typer.echo(", ".join(f"{number} {what}" for what, number in counts.items()) + ".")
     if counts["refused"]:
@@ -75,7 +75,6 @@ def exposure(
     ready()
     from tarn.apps.estate.asking.ask import question
     from tarn.apps.estate.asking.dial import DialError, read_dial
-    from tarn.apps.exposure.deriving import refresh_things
     from tarn.apps.exposure.shown import listed
     from tarn.core.filters.parse import FilterError
 
@@ -88,7 +87,6 @@ def exposure(
         _fail(error.message)
     except DialError as error:
         _fail(str(error))
-    refresh_things()
     if known == "now":
         rows = listed(asked, "now")
     elif known == "then":

@@ -11,6 +11,7 @@ import numpy as np
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE
+from tarn.apps.exposure.catching_up import catch_up
 from tarn.apps.exposure.ground import ADVISORIES
 from tarn.apps.exposure.needs import Needs
 from tarn.apps.exposure.occurrences import OPEN, occurrences, runs
@@ -80,6 +81,7 @@ def _statuses(known: Knowledge) -> Any:
 
 
 def _derived(known: Knowledge) -> Any:
+    catch_up()
     statuses = _statuses(known)
     needs = Needs.read(statuses[statuses["needs"]]["statement"].tolist())
     things = frozenset(np.unique(statuses["thing"]).tolist())

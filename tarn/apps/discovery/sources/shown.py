@@ -3,9 +3,9 @@
 from django.db.models import Count, Q
 
 from tarn.apps.discovery.models import Source, SourceDevice, Sync
-from tarn.apps.discovery.sources.results import ChoicesOut, SourceKindOut, SourceOut, SourcePage, SyncOut
+from tarn.apps.discovery.sources.results import ChoicesOut, SettingOut, SourceKindOut, SourceOut, SourcePage, SyncOut
 from tarn.apps.people.scope import visible
-from tarn.collect.sources.kind import SourceKind, kinds
+from tarn.collect.sources.kind import Setting, SourceKind, kinds
 from tarn.core.mapping import TARGETS, UNITS
 from tarn.core.schedule import in_words
 
@@ -69,6 +69,23 @@ def source_page(number: int) -> SourcePage:
     return {"source": found, "syncs": [sync(s) for s in syncs]}
 
 
+def form_of(form: tuple[Setting, ...]) -> list[SettingOut]:
+    """Return the lines of a form as they are told."""
+    return [
+        {
+            "name": setting.name,
+            "label": setting.label,
+            "type": setting.type,
+            "needed": setting.needed,
+            "usual": setting.usual,
+            "options": list(setting.options),
+            "least": setting.least,
+            "most": setting.most,
+        }
+        for setting in form
+    ]
+
+
 def _described(kind: SourceKind) -> SourceKindOut:
     return {
         "name": kind.name,
@@ -78,19 +95,7 @@ def _described(kind: SourceKind) -> SourceKindOut:
         "mapped": kind.mapped,
         "about": kind.about,
         "prepared": kind.prepared,
-        "form": [
-            {
-                "name": setting.name,
-                "label": setting.label,
-                "type": setting.type,
-                "needed": setting.needed,
-                "usual": setting.usual,
-                "options": list(setting.options),
-                "least": setting.least,
-                "most": setting.most,
-            }
-            for setting in kind.form
-        ],
+        "form": form_of(kind.form),
     }
 
 

@@ -1,13 +1,17 @@
 """Taking files of documents in: kept, weighed against what is here, and told as counts and faults."""
 
+import time
 from collections.abc import Iterable, Iterator
 from pathlib import Path
+from typing import Any
 
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.exposure.deriving import derive, refresh_things
 from tarn.apps.exposure.feeds.keep import Keeper, Kept
 from tarn.apps.exposure.ground import changed
-from tarn.apps.exposure.models import Feed
+from tarn.apps.exposure.models import Feed, FeedRun
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.roles import require
 from tarn.collect.feeds.kind import Fetching, feed_kinds
 from tarn.collect.routes import DIRECT
 from tarn.core.exposure.reading import Part, read_file
@@ -40,6 +44,24 @@ def parts_from(address: str) -> Iterator[Part]:
     kind = feed_kinds()["mirrored file"]
     for name, stream in kind.read(kind.checked({"base": address}), Fetching(DIRECT)):
         yield from read_file(name, stream)
+
+
+def take_by_hand(user: Any, parts: Iterable[Part], at: int) -> FeedRun:
+    """Take in what a person or the command line brings; it stands in the history like any reading of a feed."""
+    if user is not None:
+        require(user, "plan")
+    feed = feed_by_hand()
+    kept, _ = take_in(feed, parts, at)
+    record(user, "brought documents of advisories", feed.name, detail=dict(kept.counts))
+    return FeedRun.objects.create(
+        feed=feed,
+        asked_by=user,
+        state="done",
+        made_at=at,
+        ended_at=int(time.time()),
+        counts=kept.counts,
+        faults=kept.faults,
+    )
 
 
 def take_in(feed: Feed, parts: Iterable[Part], at: int) -> tuple[Kept, dict[str, int] | None]:
