@@ -39,6 +39,8 @@ from tarn.apps.estate.selections.api_questions import router as questions
 from tarn.apps.estate.selections.api_views import router as views
 from tarn.apps.estate.selections.keep import NameTaken
 from tarn.apps.estate.software.api import router as naming
+from tarn.apps.exposure.api import router as exposure
+from tarn.apps.exposure.feeds.api import router as feeds
 from tarn.apps.filling.api import router as filling
 from tarn.apps.licences.api import router as licences
 from tarn.apps.lifecycle.api import router as lifecycle
@@ -149,6 +151,8 @@ api.add_router("", files)
 api.add_router("", sql)
 api.add_router("", tasks)
 api.add_router("", filling)
+api.add_router("", exposure)
+api.add_router("", feeds)
 api.add_router("", licences)
 api.add_router("", lifecycle)
 api.add_router("", steps)

@@ -57,6 +57,8 @@ NEEDS = {
         GET /valuation/money  GET /valuation/assets/{asset}  GET /valuation/rules  GET /valuation/energy
         GET /valuation/scenarios  GET /valuation/scenarios/beside  POST /valuation/refresh
         GET /money/ledger  GET /money/rates
+        GET /exposure  GET /exposure/advisories  GET /exposure/heat  GET /exposure/advisories/{name}
+        GET /feeds  GET /feeds/choices  GET /feeds/{number}
     """,
     "keep": """
         POST /assets/{asset}/papers  POST /papers-of/{kind}/{number}  DELETE /papers/{number}
@@ -67,7 +69,7 @@ NEEDS = {
     """,
     "sweep": """
         POST /look-again  POST /sweeps/{number}/runs  POST /runs/{number}/wish  POST /runs/{number}/again
-        POST /trials  POST /sources/{number}/syncs
+        POST /trials  POST /sources/{number}/syncs  POST /feeds/{number}/runs
     """,
     "decide": """
         GET /audit  POST /audit/{entry_id}/undo  POST /sightings  POST /tags  POST /decide  POST /empty
@@ -104,6 +106,8 @@ NEEDS = {
         PUT /valuation/rules/{number}  DELETE /valuation/rules/{number}  POST /valuation/rules/{number}/up
         PUT /valuation/energy  POST /valuation/scenarios  PUT /valuation/scenarios/{number}
         DELETE /valuation/scenarios/{number}  PUT /money/ledger  POST /money/rates
+        POST /feeds  POST /feeds/test  POST /feeds/documents  PUT /feeds/{number}  DELETE /feeds/{number}
+        POST /feed-runs/{number}/loss
     """,
     "credentials": """
         POST /credentials  PUT /credentials/{number}  DELETE /credentials/{number}  POST /credentials/{number}/secret
@@ -135,6 +139,8 @@ COMPANY = """
     PUT /valuation/energy  PUT /money/ledger  POST /money/rates
     POST /valuation/rules  PUT /valuation/rules/{number}  DELETE /valuation/rules/{number}
     POST /valuation/rules/{number}/up
+    GET /feeds  GET /feeds/choices  GET /feeds/{number}  POST /feeds  POST /feeds/test  POST /feeds/documents
+    PUT /feeds/{number}  DELETE /feeds/{number}  POST /feeds/{number}/runs  POST /feed-runs/{number}/loss
     POST /sightings  GET /sql/views  POST /sql  GET /mailbox
     GET /people  POST /people  GET /people/{number}  PUT /people/{number}  DELETE /people/{number}
     POST /people/{number}/switch  POST /people/{number}/password  POST /people/{number}/sign-out

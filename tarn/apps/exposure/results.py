@@ -18,3 +18,159 @@ class FindingOut(TypedDict):
     exploited: bool
     grade: str
     because: str
+
+
+class ExposureOut(TypedDict):
+    """How much is open on a selection: advisories that touch `devices` of `of`; `open` pairs of both, `unsure` of them
+    under investigation, `late` past their promised day; pairs by grade."""
+
+    advisories: int
+    devices: int
+    of: int
+    open: int
+    unsure: int
+    used: int
+    late: int
+    grades: dict[str, int]
+    read_at: str | None
+
+
+class AdvisoryRow(TypedDict):
+    """An advisory that touches a selection: `devices` open to it for sure, `unsure` under investigation."""
+
+    name: str
+    aliases: list[str]
+    title: str
+    published: str | None
+    met: str | None
+    since: str
+    score: float | None
+    used: str | None
+    chance: float | None
+    percentile: float | None
+    devices: int
+    unsure: int
+    late: int
+    grade: str
+
+
+class HeatRow(TypedDict):
+    """One value of a field: of how many devices it is, how many are open to something, findings by grade."""
+
+    name: str
+    filter: str
+    of: int
+    devices: int
+    grades: dict[str, int]
+
+
+class HeatOut(TypedDict):
+    """Open findings by the values of a field."""
+
+    by: str
+    rows: list[HeatRow]
+
+
+class AgainstOut(TypedDict):
+    """What another document says of the same release."""
+
+    status: str
+    because: str
+
+
+class StandingOut(TypedDict):
+    """How one release stands to an advisory: under which system, on how many devices, why; `sure` in percent."""
+
+    release: str
+    version: str
+    under: str
+    part: str
+    devices: int
+    status: str
+    because: str
+    sure: int
+    justification: str
+    fixed_in: list[str]
+    filter: str
+    against: list[AgainstOut]
+
+
+class WitnessOut(TypedDict):
+    """A document that tells of an advisory, from when to when."""
+
+    format: str
+    name: str
+    by: str
+    word: str
+    feed: str
+    came: str
+    ended: str | None
+    title: str
+    withdrawn: str | None
+
+
+class LifeOut(TypedDict):
+    """The life of an advisory here: how many devices were open to it from each moment on, and what happened when."""
+
+    steps: list[tuple[str, int]]
+    most: int
+    half_days: float | None
+
+
+class ScoreOut(TypedDict):
+    """A score as published, and by whom."""
+
+    version: str
+    vector: str
+    base: float
+    by: str
+
+
+class GradeStepOut(TypedDict):
+    """A step of the tree: what was asked, the answer, and why."""
+
+    asks: str
+    answer: str
+    because: str
+
+
+class GradedOut(TypedDict):
+    """A grade some devices have, its steps, on how many, and by when it is promised to be ended."""
+
+    grade: str
+    devices: int
+    steps: list[GradeStepOut]
+    due: str | None
+
+
+class RemedyOut(TypedDict):
+    """What a document says is to be done."""
+
+    sort: str
+    text: str
+    link: str
+
+
+class AdvisoryPage(TypedDict):
+    """Everything of one advisory, as of a day."""
+
+    name: str
+    aliases: list[str]
+    title: str
+    text: str
+    published: str | None
+    met: str | None
+    used: str | None
+    action: str
+    chance: float | None
+    percentile: float | None
+    scores: list[ScoreOut]
+    weaknesses: list[str]
+    links: list[str]
+    remedies: list[RemedyOut]
+    devices: int
+    unsure: int
+    standings: list[StandingOut]
+    life: LifeOut
+    graded: list[GradedOut]
+    witnesses: list[WitnessOut]

@@ -59,7 +59,8 @@ class System(NamedTuple):
 
 def of_release(found: OnDevice, system: System) -> Row:
     """Return the thing a release is on a system. Only a package of a distribution depends on which that is."""
-    packaged = found.system in ("deb", "rpm")
+    # A release is of several systems where two list it alike: packages are those of Linux.
+    packaged = found.system in ("deb", "rpm") and _platform(system) in ("linux", "")
     there = distribution(system.os_name, system.os_version) if packaged and system.os_name else None
     return Row(
         "a",
@@ -67,7 +68,7 @@ def of_release(found: OnDevice, system: System) -> Row:
         found.product,
         found.publisher,
         found.version,
-        found.system,
+        found.system if packaged else "",
         there.name if there else "",
         there.release if there else "",
         _platform(system),

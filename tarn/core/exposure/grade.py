@@ -9,8 +9,16 @@ Grade = Literal["act now", "this week", "this month", "watch"]
 GRADES: tuple[Grade, ...] = ("act now", "this week", "this month", "watch")
 """The grades, the gravest first."""
 
+PROMISED: dict[Grade, int | None] = {"act now": 3, "this week": 7, "this month": 30, "watch": None}
+"""Days within which each grade is promised to be ended."""
+
 LIKELY = 0.1
 """The chance of use within 30 days (EPSS) from which on use counts as likely."""
+
+
+def due(grade: Grade) -> int | None:
+    """Return the days within which a grade is promised to be ended; None where nothing is promised."""
+    return PROMISED[grade]
 
 
 @dataclass(frozen=True, slots=True)

@@ -3325,6 +3325,238 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exposure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Overview
+         * @description Return how much is open on a selection; `known`: as it was known on that day, or is now known to have been.
+         */
+        get: operations["tarn_apps_exposure_api_overview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/advisories": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Advisories
+         * @description Return the advisories that touch a selection, the gravest first.
+         */
+        get: operations["tarn_apps_exposure_api_advisories"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/heat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Heat
+         * @description Return open findings by the values of a field, and by grade.
+         */
+        get: operations["tarn_apps_exposure_api_heat"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/advisories/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Advisory
+         * @description Return one advisory by any of its names: how each release here stands to it, and why.
+         */
+        get: operations["tarn_apps_exposure_api_advisory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Feeds
+         * @description Return the feeds, each with its last reading.
+         */
+        get: operations["tarn_apps_exposure_feeds_api_feeds"];
+        put?: never;
+        /**
+         * New Feed
+         * @description Make a feed.
+         */
+        post: operations["tarn_apps_exposure_feeds_api_new_feed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Choices
+         * @description Return the kinds of feed and their forms.
+         */
+        get: operations["tarn_apps_exposure_feeds_api_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Test
+         * @description Fetch a feed as described and show a sample; nothing is kept.
+         */
+        post: operations["tarn_apps_exposure_feeds_api_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/documents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring
+         * @description Read the documents of a file in, packed or not.
+         */
+        post: operations["tarn_apps_exposure_feeds_api_bring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Feed
+         * @description Return a feed and its latest readings.
+         */
+        get: operations["tarn_apps_exposure_feeds_api_one_feed"];
+        /**
+         * Edit Feed
+         * @description Change a feed.
+         */
+        put: operations["tarn_apps_exposure_feeds_api_edit_feed"];
+        post?: never;
+        /**
+         * End Feed
+         * @description Drop a feed that brought nothing yet.
+         */
+        delete: operations["tarn_apps_exposure_feeds_api_end_feed"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{number}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start
+         * @description Have a feed read now.
+         */
+        post: operations["tarn_apps_exposure_feeds_api_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feed-runs/{number}/loss": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Loss
+         * @description Let a feed take back what its last reading held up; it is read anew.
+         */
+        post: operations["tarn_apps_exposure_feeds_api_accept_loss"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/licences/metrics": {
         parameters: {
             query?: never;
@@ -6881,12 +7113,29 @@ export interface components {
             /** Unseen By */
             unseen_by: components["schemas"]["BlindSpot"][];
         };
-        /** WitnessOut */
+        /**
+         * WitnessOut
+         * @description A document that tells of an advisory, from when to when.
+         */
         WitnessOut: {
+            /** Format */
+            format: string;
             /** Name */
             name: string;
-            /** Kind */
-            kind: string;
+            /** By */
+            by: string;
+            /** Word */
+            word: string;
+            /** Feed */
+            feed: string;
+            /** Came */
+            came: string;
+            /** Ended */
+            ended: string | null;
+            /** Title */
+            title: string;
+            /** Withdrawn */
+            withdrawn: string | null;
         };
         /** DisagreementOut */
         DisagreementOut: {
@@ -8723,6 +8972,382 @@ export interface components {
             /** On */
             on: boolean;
         };
+        /**
+         * ExposureOut
+         * @description How much is open on a selection: advisories that touch `devices` of `of`; `open` pairs of both, `unsure` of them
+         *     under investigation, `late` past their promised day; pairs by grade.
+         */
+        ExposureOut: {
+            /** Advisories */
+            advisories: number;
+            /** Devices */
+            devices: number;
+            /** Of */
+            of: number;
+            /** Open */
+            open: number;
+            /** Unsure */
+            unsure: number;
+            /** Used */
+            used: number;
+            /** Late */
+            late: number;
+            /** Grades */
+            grades: {
+                [key: string]: number;
+            };
+            /** Read At */
+            read_at: string | null;
+        };
+        /**
+         * AdvisoryRow
+         * @description An advisory that touches a selection: `devices` open to it for sure, `unsure` under investigation.
+         */
+        AdvisoryRow: {
+            /** Name */
+            name: string;
+            /** Aliases */
+            aliases: string[];
+            /** Title */
+            title: string;
+            /** Published */
+            published: string | null;
+            /** Met */
+            met: string | null;
+            /** Since */
+            since: string;
+            /** Score */
+            score: number | null;
+            /** Used */
+            used: string | null;
+            /** Chance */
+            chance: number | null;
+            /** Percentile */
+            percentile: number | null;
+            /** Devices */
+            devices: number;
+            /** Unsure */
+            unsure: number;
+            /** Late */
+            late: number;
+            /** Grade */
+            grade: string;
+        };
+        /**
+         * HeatOut
+         * @description Open findings by the values of a field.
+         */
+        HeatOut: {
+            /** By */
+            by: string;
+            /** Rows */
+            rows: components["schemas"]["HeatRow"][];
+        };
+        /**
+         * HeatRow
+         * @description One value of a field: of how many devices it is, how many are open to something, findings by grade.
+         */
+        HeatRow: {
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
+            /** Of */
+            of: number;
+            /** Devices */
+            devices: number;
+            /** Grades */
+            grades: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * AdvisoryPage
+         * @description Everything of one advisory, as of a day.
+         */
+        AdvisoryPage: {
+            /** Name */
+            name: string;
+            /** Aliases */
+            aliases: string[];
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Published */
+            published: string | null;
+            /** Met */
+            met: string | null;
+            /** Used */
+            used: string | null;
+            /** Action */
+            action: string;
+            /** Chance */
+            chance: number | null;
+            /** Percentile */
+            percentile: number | null;
+            /** Scores */
+            scores: components["schemas"]["ScoreOut"][];
+            /** Weaknesses */
+            weaknesses: string[];
+            /** Links */
+            links: string[];
+            /** Remedies */
+            remedies: components["schemas"]["RemedyOut"][];
+            /** Devices */
+            devices: number;
+            /** Unsure */
+            unsure: number;
+            /** Standings */
+            standings: components["schemas"]["StandingOut"][];
+            life: components["schemas"]["LifeOut"];
+            /** Graded */
+            graded: components["schemas"]["GradedOut"][];
+            /** Witnesses */
+            witnesses: components["schemas"]["WitnessOut"][];
+        };
+        /**
+         * AgainstOut
+         * @description What another document says of the same release.
+         */
+        AgainstOut: {
+            /** Status */
+            status: string;
+            /** Because */
+            because: string;
+        };
+        /**
+         * GradeStepOut
+         * @description A step of the tree: what was asked, the answer, and why.
+         */
+        GradeStepOut: {
+            /** Asks */
+            asks: string;
+            /** Answer */
+            answer: string;
+            /** Because */
+            because: string;
+        };
+        /**
+         * GradedOut
+         * @description A grade some devices have, its steps, on how many, and by when it is promised to be ended.
+         */
+        GradedOut: {
+            /** Grade */
+            grade: string;
+            /** Devices */
+            devices: number;
+            /** Steps */
+            steps: components["schemas"]["GradeStepOut"][];
+            /** Due */
+            due: string | null;
+        };
+        /**
+         * LifeOut
+         * @description The life of an advisory here: how many devices were open to it from each moment on, and what happened when.
+         */
+        LifeOut: {
+            /** Steps */
+            steps: [
+                string,
+                number
+            ][];
+            /** Most */
+            most: number;
+            /** Half Days */
+            half_days: number | null;
+        };
+        /** RemedyOut */
+        RemedyOut: {
+            /** Day */
+            day: string;
+            /** Currency */
+            currency: string;
+            /** Cost */
+            cost: string;
+            /** Steps */
+            steps: components["schemas"]["RemedyStep"][];
+            /** Left */
+            left: number;
+            /** Unpriced */
+            unpriced: string[];
+        };
+        /**
+         * ScoreOut
+         * @description A score as published, and by whom.
+         */
+        ScoreOut: {
+            /** Version */
+            version: string;
+            /** Vector */
+            vector: string;
+            /** Base */
+            base: number;
+            /** By */
+            by: string;
+        };
+        /**
+         * StandingOut
+         * @description How one release stands to an advisory: under which system, on how many devices, why; `sure` in percent.
+         */
+        StandingOut: {
+            /** Release */
+            release: string;
+            /** Version */
+            version: string;
+            /** Under */
+            under: string;
+            /** Part */
+            part: string;
+            /** Devices */
+            devices: number;
+            /** Status */
+            status: string;
+            /** Because */
+            because: string;
+            /** Sure */
+            sure: number;
+            /** Justification */
+            justification: string;
+            /** Fixed In */
+            fixed_in: string[];
+            /** Filter */
+            filter: string;
+            /** Against */
+            against: components["schemas"]["AgainstOut"][];
+        };
+        /**
+         * FeedFaultOut
+         * @description What was refused or left aside: where, and by which rule.
+         */
+        FeedFaultOut: {
+            /** Place */
+            place: string;
+            /** Rule */
+            rule: string;
+        };
+        /** FeedOut */
+        FeedOut: {
+            /** Path */
+            path: string;
+        };
+        /**
+         * FeedRunOut
+         * @description One reading of a feed. `loss`: how many advisories of how many it would take back, waiting for a yes.
+         */
+        FeedRunOut: {
+            /** Id */
+            id: number;
+            /** State */
+            state: string;
+            /** Made At */
+            made_at: number;
+            /** Ended At */
+            ended_at: number | null;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Faults */
+            faults: components["schemas"]["FeedFaultOut"][];
+            /** Message */
+            message: string;
+            /** Loss */
+            loss: {
+                [key: string]: number;
+            } | null;
+            /** Asked By */
+            asked_by: string | null;
+        };
+        /**
+         * FeedPage
+         * @description A feed and its latest readings.
+         */
+        FeedPage: {
+            feed: components["schemas"]["FeedOut"];
+            /** Runs */
+            runs: components["schemas"]["FeedRunOut"][];
+        };
+        /** FeedIn */
+        FeedIn: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Settings
+             * @default {}
+             */
+            settings: {
+                [key: string]: unknown;
+            };
+            /**
+             * Route
+             * @default direct
+             */
+            route: string;
+            /**
+             * Schedule
+             * @default
+             */
+            schedule: string;
+            /**
+             * Loss Share
+             * @default 20
+             */
+            loss_share: number;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
+         * FeedKindOut
+         * @description A kind of feed and its form.
+         */
+        FeedKindOut: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Form */
+            form: components["schemas"]["SettingOut"][];
+        };
+        /**
+         * FeedSampleOut
+         * @description A document a test came upon.
+         */
+        FeedSampleOut: {
+            /** Place */
+            place: string;
+            /** Format */
+            format: string;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Statements */
+            statements: number;
+        };
+        /**
+         * FeedTestOut
+         * @description What a feed would bring, nothing being kept: how many documents were looked at, the first, what was refused.
+         */
+        FeedTestOut: {
+            /** Read */
+            read: number;
+            /** Took Ms */
+            took_ms: number;
+            /** Problem */
+            problem: string;
+            /** Remedy */
+            remedy: string;
+            /** Sample */
+            sample: components["schemas"]["FeedSampleOut"][];
+            /** Faults */
+            faults: components["schemas"]["FeedFaultOut"][];
+        };
         /** MetricOut */
         MetricOut: {
             /** Name */
@@ -8960,21 +9585,6 @@ export interface components {
             entitled: (number | null)[];
             /** Short */
             short: number[];
-        };
-        /** RemedyOut */
-        RemedyOut: {
-            /** Day */
-            day: string;
-            /** Currency */
-            currency: string;
-            /** Cost */
-            cost: string;
-            /** Steps */
-            steps: components["schemas"]["RemedyStep"][];
-            /** Left */
-            left: number;
-            /** Unpriced */
-            unpriced: string[];
         };
         /** RemedyStep */
         RemedyStep: {
@@ -10041,11 +10651,6 @@ export interface components {
         SupportEndsIn: {
             /** Text */
             text: string;
-        };
-        /** FeedOut */
-        FeedOut: {
-            /** Path */
-            path: string;
         };
         /** BookOut */
         BookOut: {
@@ -17016,6 +17621,413 @@ export interface operations {
                 };
             };
             400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_api_overview: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+                known?: "then" | "now";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExposureOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_advisories: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+                known?: "then" | "now";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdvisoryRow"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_heat: {
+        parameters: {
+            query?: {
+                by?: string;
+                filter?: string;
+                as_of?: string | null;
+                known?: "then" | "now";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_advisory: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+                known?: "then" | "now";
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdvisoryPage"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_feeds_api_feeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_exposure_feeds_api_new_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FeedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedPage"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_feeds_api_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedKindOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_exposure_feeds_api_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FeedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedTestOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_feeds_api_bring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedRunOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_feeds_api_one_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedPage"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_feeds_api_edit_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FeedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedPage"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_feeds_api_end_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_feeds_api_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedRunOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_feeds_api_accept_loss: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedRunOut"];
+                };
+            };
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
             404: components["responses"]["Problem404"];

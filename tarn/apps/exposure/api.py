@@ -1,0 +1,52 @@
+"""Exposure over HTTP: thin; parse, call, shape."""
+
+from typing import Literal
+
+from django.http import HttpRequest
+from ninja import Router
+from ninja.errors import HttpError
+
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.asking.dial import read_dial
+from tarn.apps.exposure import overview as reads
+from tarn.apps.exposure import page
+from tarn.apps.exposure.results import AdvisoryPage, AdvisoryRow, ExposureOut, HeatOut
+
+router = Router(tags=["exposure"])
+
+Known = Literal["then", "now"]
+
+
+@router.get("/exposure", response=ExposureOut)
+def overview(request: HttpRequest, filter: str = "", as_of: str | None = None, known: Known = "then") -> ExposureOut:
+    """Return how much is open on a selection; `known`: as it was known on that day, or is now known to have been."""
+    return reads.overview(question(filter, read_dial(as_of)), known)
+
+
+@router.get("/exposure/advisories", response=list[AdvisoryRow])
+def advisories(
+    request: HttpRequest, filter: str = "", as_of: str | None = None, known: Known = "then"
+) -> list[AdvisoryRow]:
+    """Return the advisories that touch a selection, the gravest first."""
+    return reads.advisories(question(filter, read_dial(as_of)), known)
+
+
+@router.get("/exposure/heat", response=HeatOut)
+def heat(
+    request: HttpRequest, by: str = "place", filter: str = "", as_of: str | None = None, known: Known = "then"
+) -> HeatOut:
+    """Return open findings by the values of a field, and by grade."""
+    if by not in reads.BY:
+        raise HttpError(422, f"“{by}” is nothing to lay findings out by; one of: {', '.join(reads.BY)}.")
+    return reads.heat(question(filter, read_dial(as_of)), by, known)
+
+
+@router.get("/exposure/advisories/{name}", response=AdvisoryPage)
+def advisory(
+    request: HttpRequest, name: str, filter: str = "", as_of: str | None = None, known: Known = "then"
+) -> AdvisoryPage:
+    """Return one advisory by any of its names: how each release here stands to it, and why."""
+    number = page.number_of(name)
+    if number is None:
+        raise HttpError(404, f"No feed has told of “{name[:100]}”.")
+    return page.advisory(number, question(filter, read_dial(as_of)), known)

@@ -1,0 +1,139 @@
+"""Exposure of a selection: how much is open, by advisory and by place, each figure with what opens it."""
+
+import time
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from tarn.apps.estate.asking.ask import Question
+from tarn.apps.estate.asking.dial import iso
+from tarn.apps.estate.register.strata import Columns, columns, selected
+from tarn.apps.exposure.advisories import Known
+from tarn.apps.exposure.findings import AFFECTED, Knowledge, findings
+from tarn.apps.exposure.grading import grades
+from tarn.apps.exposure.models import FeedRun
+from tarn.apps.exposure.results import AdvisoryRow, ExposureOut, HeatOut, HeatRow
+from tarn.apps.exposure.shown import touching
+from tarn.core.exposure.grade import GRADES, due
+from tarn.core.filters.tree import Compare, Plain, Presence, to_text
+
+BY = ("place", "kind", "department", "manufacturer", "os.name", "organisation")
+"""What open findings are laid out by."""
+
+
+@dataclass(frozen=True)
+class Open:
+    """What is open on a selection at a moment: a row a device and advisory, with its grade and whether it is sure.
+
+    `devices`: how many the selection has.
+    """
+
+    vulnerability: Any
+    asset: Any
+    since: Any
+    sure: Any
+    grade: Any
+    known: dict[int, Known]
+    devices: int
+    at: int
+
+    def late(self) -> Any:
+        """Return by row whether its promised day has passed."""
+        days = np.array([due(g) or 0 for g in GRADES], dtype=np.int64)[self.grade]
+        return (days > 0) & (self.since.astype(np.int64) + days * 86_400 < self.at)
+
+
+def open_on(asked: Question, knowledge: Knowledge = "then") -> Open:
+    """Return what is open on a selection: the worst of several releases of one device counts."""
+    held = columns(asked.at)
+    mask = selected(held, asked)
+    rows = findings(knowledge).at(asked.at)
+    wanted = np.zeros(int(max(held.assets.max(initial=0), rows["asset"].max(initial=0))) + 1, dtype=bool)
+    wanted[held.assets[mask]] = True
+    rows = rows[wanted[rows["asset"]]]
+    pairs = rows["vulnerability"].astype(np.int64) << 32 | rows["asset"]
+    first = np.flatnonzero(np.concatenate(([True], pairs[1:] != pairs[:-1]))) if len(pairs) else np.empty(0, dtype=int)
+    sure = np.logical_or.reduceat(rows["status"] == AFFECTED, first) if len(first) else np.empty(0, dtype=bool)
+    one, known = rows[first], touching(asked.at, knowledge)
+    since = one["since"]
+    grade = grades(one, known, asked.at)
+    at = asked.at or int(time.time())
+    return Open(one["vulnerability"], one["asset"], since, sure, grade, known, int(np.count_nonzero(mask)), at)
+
+
+def overview(asked: Question, knowledge: Knowledge = "then") -> ExposureOut:
+    """Return how much is open on a selection."""
+    there = open_on(asked, knowledge)
+    touching_now = np.unique(there.vulnerability)
+    used = [n for n in touching_now.tolist() if there.known[n].used is not None]
+    read = FeedRun.objects.filter(state__in=("done", "held")).order_by("-ended_at").first()
+    return {
+        "advisories": len(touching_now),
+        "devices": len(np.unique(there.asset)),
+        "of": there.devices,
+        "open": len(there.asset),
+        "unsure": int(np.count_nonzero(~there.sure)),
+        "used": len(used),
+        "late": int(np.count_nonzero(there.late())),
+        "grades": {g: int(np.count_nonzero(there.grade == n)) for n, g in enumerate(GRADES)},
+        "read_at": iso(read.ended_at) if read else None,
+    }
+
+
+def advisories(asked: Question, knowledge: Knowledge = "then") -> list[AdvisoryRow]:
+    """Return the advisories that touch a selection, the gravest first."""
+    there = open_on(asked, knowledge)
+    late = there.late()
+    numbers, first, times = np.unique(there.vulnerability, return_index=True, return_counts=True)
+    out: list[AdvisoryRow] = []
+    for number, at, many in zip(numbers.tolist(), first.tolist(), times.tolist(), strict=True):
+        one, mine = there.known[number], slice(at, at + many)
+        sure = int(np.count_nonzero(there.sure[mine]))
+        out.append(
+            {
+                "name": one.name,
+                "aliases": one.aliases,
+                "title": one.title or one.text[:160],
+                "published": iso(one.published),
+                "met": iso(one.met),
+                "since": iso(int(there.since[mine].min())),
+                "score": one.score.base if one.score else None,
+                "used": iso(one.used),
+                "chance": one.chance,
+                "percentile": one.percentile,
+                "devices": sure,
+                "unsure": many - sure,
+                "late": int(np.count_nonzero(late[mine])),
+                "grade": GRADES[int(there.grade[mine].min())],
+            }
+        )
+    out.sort(key=lambda r: (GRADES.index(r["grade"]), r["used"] is None, -(r["score"] or 0), -r["devices"], r["name"]))
+    return out
+
+
+def heat(asked: Question, by: str, knowledge: Knowledge = "then") -> HeatOut:
+    """Return open findings laid out by a field and grade, the field's values with most to do at once first."""
+    there, held = open_on(asked, knowledge), columns(asked.at)
+    field = "os_name" if by == "os.name" else by
+    codes = held.terms[field][np.searchsorted(held.assets, there.asset)] if len(there.asset) else there.asset
+    rows: list[HeatRow] = []
+    mask = selected(held, asked)
+    for code in np.unique(held.terms[field][mask]).tolist():
+        mine = codes == code
+        word = held.words.get(code)
+        rows.append(
+            {
+                "name": word or f"no {by}",
+                "filter": to_text(Compare(by, "=", Plain(word, True)) if word else Presence(by, False)),
+                "of": _of(held, field, code, mask),
+                "devices": len(np.unique(there.asset[mine])),
+                "grades": {g: int(np.count_nonzero(mine & (there.grade == n))) for n, g in enumerate(GRADES)},
+            }
+        )
+    rows.sort(key=lambda r: (*(-r["grades"][g] for g in GRADES), r["name"]))
+    return {"by": by, "rows": rows}
+
+
+def _of(held: Columns, field: str, code: int, mask: Any) -> int:
+    return int(np.count_nonzero(mask & (held.terms[field] == code)))
