@@ -9,6 +9,8 @@ column of the asset itself, `seen.x` from the times of sightings, `count.x` a nu
 
 from dataclasses import dataclass
 
+from tarn.core.exposure.grade import GRADES
+from tarn.core.exposure.told import STATUSES
 from tarn.core.item import Section
 from tarn.core.items import SECTIONS
 from tarn.core.kinds import KINDS, PLATFORMS, STATES
@@ -182,6 +184,25 @@ _SOFTWARE: tuple[Field, ...] = (
 )
 
 
+_VULNERABILITY: tuple[Field, ...] = tuple(
+    Field(name, type_, meaning, f"finding.{name}", "vulnerability", choices, label, bare)
+    for name, type_, meaning, choices, label, bare in (
+        ("id", "text", "the advisory's name, or another it is known by", (), "Advisory", True),
+        ("title", "text", "what the advisory is called", (), "", False),
+        ("product", "text", "the product or package that is open to it", (), "", False),
+        ("release", "version", "the release that is open to it", (), "", False),
+        ("status", "choice", "how the release stands to it", STATUSES[:2], "", False),
+        ("grade", "choice", "what it asks for on the device", GRADES, "", False),
+        ("score", "number", "the base score as published (CVSS)", (), "", False),
+        ("exploited", "yes/no", "whether it stands on a list of those in use", (), "In use", False),
+        ("chance", "number", "the chance of use within 30 days (EPSS), 0 to 1", (), "", False),
+        ("open", "moment", "since when the device is open to it", (), "Open since", False),
+        ("published", "moment", "when it was published", (), "", False),
+        ("late", "yes/no", "whether the day it was promised to be ended by has passed", (), "", False),
+    )
+)
+
+
 def _asked(section: Section) -> dict[str, Field]:
     """Return the fields a filter may ask of the items of a list, as their class declares them."""
     types = {"day": "moment", "code": "number"}
@@ -209,10 +230,16 @@ FIELDS: Registry[Field] = Registry({f.name: f for f in ASSET_FIELDS})
 GROUPS: dict[str, dict[str, Field]] = {
     "software": {f.name: f for f in _SOFTWARE},
     **{name: asked for name, section in SECTIONS.items() if (asked := _asked(section))},
+    "vulnerability": {f.name: f for f in _VULNERABILITY},
 }
 
-SINGULAR = {"software": "piece of software", **{name: s.one for name, s in SECTIONS.items()}}
-PLURAL = {"software": "pieces of software", **{name: s.many for name, s in SECTIONS.items()}}
+RECKONED = frozenset({"vulnerability"})
+"""Lists nobody reads of a device: what is in them follows from what is read, and is asked of whoever reckons it."""
+
+SINGULAR = {name: section.one for name, section in SECTIONS.items()}
+SINGULAR |= {"software": "piece of software", "vulnerability": "vulnerability"}
+PLURAL = {name: section.many for name, section in SECTIONS.items()}
+PLURAL |= {"software": "pieces of software", "vulnerability": "vulnerabilities"}
 
 RELATIONS: dict[str, str] = {"guest of": "the virtual host it runs on", "depends on": "what it needs to work"}
 """Relations the language has words for. Virtual hosts tell of their guests; nothing tells of needs yet."""

@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from tarn.core.fields import GROUPS
+from tarn.core.fields import GROUPS, RECKONED
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,4 +62,4 @@ def report_rows() -> dict[str, ReportRow]:
 
 def row_names() -> tuple[str, ...]:
     """Return what a row of a report may be."""
-    return ("asset", *GROUPS, *report_rows())
+    return ("asset", *(g for g in GROUPS if g not in RECKONED), *report_rows())

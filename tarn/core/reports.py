@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-from tarn.core.fields import FIELDS, GROUPS, SINGULAR, is_day
+from tarn.core.fields import FIELDS, GROUPS, RECKONED, SINGULAR, is_day
 from tarn.core.fields import Field as FieldOf
 from tarn.core.formula import TODAY, Formula, FormulaError
 from tarn.core.report_rows import report_rows, row_names
@@ -95,7 +95,7 @@ def columns_of(row: str) -> dict[str, tuple[str, str]]:
     if row == "asset":
         return own
     of_asset = {f"asset.{n}": (f"{label} (device)", kind) for n, (label, kind) in own.items()}
-    if row in GROUPS:
+    if row in GROUPS and row not in RECKONED:
         listed = {n: (f.heading, kind_of(f)) for n, f in GROUPS[row].items() if f.stored != "ruling.verdict"}
         return {**listed, "since": ("Since", "moment"), **of_asset}
     declared = report_rows()[row]
@@ -157,8 +157,11 @@ def block(definition: Definition, number: int) -> Block:
         raise ReportError("details", f"Only a device has lists to show under it; a row here is {a_row(definition)}.")
     if len(definition.details) > MOST_BLOCKS:
         raise ReportError("details", f"{len(definition.details)} blocks are too many: at most {MOST_BLOCKS}.")
-    if detail.row not in GROUPS:
-        raise ReportError("details", f"“{detail.row}” is no list a device has; one of: {', '.join(GROUPS)}.")
+    if detail.row not in GROUPS or detail.row in RECKONED:
+        raise ReportError(
+            "details",
+            f"“{detail.row}” is no list a device has; one of: {', '.join(g for g in GROUPS if g not in RECKONED)}.",
+        )
     if not detail.columns:
         raise ReportError("details", f"The block of {SINGULAR[detail.row]}s needs at least one column.")
     may = {n: told for n, told in columns_of(detail.row).items() if not n.startswith("asset.")}

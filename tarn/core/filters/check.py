@@ -10,7 +10,7 @@ from dataclasses import field as dataclass_field
 from typing import Any, Literal, Union
 
 from tarn.core.branches import HIERARCHIES
-from tarn.core.fields import FIELDS, GROUPS, RELATIONS, TYPES, Field
+from tarn.core.fields import FIELDS, GROUPS, RECKONED, RELATIONS, TYPES, Field
 from tarn.core.filters.parse import FilterError
 from tarn.core.filters.tree import (
     All,
@@ -44,7 +44,7 @@ from tarn.core.text import fold, nearest
 Op = Literal["=", "<", "<=", ">", ">=", "contains", "matches", "between", "lies in", "present"]
 
 READABLE = {
-    **{name: {"software": "packages"}.get(name, name) for name in GROUPS},
+    **{name: {"software": "packages"}.get(name, name) for name in GROUPS if name not in RECKONED},
     **{name: name for name in FACTS if name not in ("placement", "decision")},
 }
 """What is read of a device, by the word for it, and the section of evidence behind it."""
@@ -145,7 +145,7 @@ class Context:
     """What was consulted beside the filter's own words, noted as it is: some of RESTS_ON."""
 
 
-RESTS_ON = ("clock", "sets", "phrases", "trees", "rulings", "people")
+RESTS_ON = ("clock", "sets", "phrases", "trees", "rulings", "people", "advisories")
 """What may make one filter mean something else without new evidence."""
 _BY_FIELD = {"ruling.verdict": "rulings", "holder.left": "people"}
 
@@ -253,6 +253,8 @@ class _Check:
             tries = nearest(group, list(GROUPS))
             message = f"There is no list “{group}”." + (f" Did you mean {tries[0]}?" if tries else "")
             raise FilterError(message, pos, pos + len(group), tries)
+        if group in RECKONED:
+            self.context.rests_on.add("advisories")
         return None if inner is None else self.node(inner, GROUPS[group], group)
 
     def _set(self, name: str, pos: int) -> Checked:

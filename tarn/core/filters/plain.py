@@ -16,6 +16,31 @@ from tarn.core.versions import version_key
 _COMPARED: dict[str, Callable[[Any, Any], bool]] = {"=": eq, "<": lt, "<=": le, ">": gt, ">=": ge}
 
 
+def compares(cond: Cond, value: Any) -> bool:
+    """Return whether a condition holds of a value: a moment in seconds, a version or text as it is written.
+
+    What has no value is neither more nor less than anything.
+    """
+    if value in (None, ""):
+        return False
+    match cond.op:
+        case "present":
+            return True
+        case "contains":
+            return cond.value in fold(str(value))
+        case "matches":
+            return pattern(cond.value).search(str(value)) is not None
+    match cond.field.type:
+        case "version":
+            value = version_key(str(value))
+        case "text" | "choice":
+            value = fold(str(value))
+    if cond.op == "between":
+        low, high = cond.value
+        return bool(low <= value < high if cond.field.type == "moment" else low <= value <= high)
+    return _COMPARED[cond.op](value, cond.value)
+
+
 def narrowing(
     text: str, columns: Mapping[str, tuple[str, str]], what: str, context: Context
 ) -> Callable[[dict[str, Any]], bool]:
@@ -36,28 +61,7 @@ def narrowing(
         return int(datetime.fromisoformat(value).timestamp())
 
     def told(cond: Cond, value: Any) -> bool:
-        if value in (None, ""):
-            return False  # what has no value is neither more nor less than anything
-        match cond.op:
-            case "present":
-                return True
-            case "contains":
-                return cond.value in fold(str(value))
-            case "matches":
-                return pattern(cond.value).search(str(value)) is not None
-        match cond.field.type:
-            case "moment":
-                mine: Any = seconds(str(value))
-            case "version":
-                mine = version_key(str(value))
-            case "text":
-                mine = fold(str(value))
-            case _:
-                mine = value
-        if cond.op == "between":
-            low, high = cond.value
-            return bool(low <= mine < high if cond.field.type == "moment" else low <= mine <= high)
-        return _COMPARED[cond.op](mine, cond.value)
+        return compares(cond, seconds(str(value)) if value and cond.field.type == "moment" else value)
 
     def holds(one: Checked, row: dict[str, Any]) -> bool:
         match one:

@@ -3,6 +3,7 @@
 import json
 import sqlite3
 from collections.abc import Callable
+from operator import eq, ge, gt, le, lt
 from typing import Any
 
 from tarn.apps.estate.asking.conditions import (
@@ -20,7 +21,7 @@ from tarn.apps.estate.asking.places import Sql, Supposed, ever_read, holds, of_a
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import Scope
-from tarn.core.fields import SEVERAL, Field
+from tarn.core.fields import RECKONED, SEVERAL, Field
 from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, NeverRead, Number, Some, Without
 from tarn.core.naming import product_key
 from tarn.core.patterns import pattern
@@ -39,6 +40,19 @@ def judged_by(judging: Judging) -> None:
     _judging[:] = [judging]
 
 
+Reckoning = Callable[[int | None, Checked | None], dict[int, int]]
+"""From a moment and a condition on the things of a list that is reckoned to how many of them each asset has."""
+
+_reckoning: dict[str, Reckoning] = {}
+
+
+def reckoned_by(group: str, reckoning: Reckoning) -> None:
+    """Say what knows the things of a list nobody reads of devices, so that filters can ask for them."""
+    _reckoning[group] = reckoning
+
+
+_THESE = "s.asset_id IN (SELECT value FROM json_each(?))"
+_COMPARED = {"=": eq, "<": lt, "<=": le, ">": gt, ">=": ge}
 _COMPLEMENT = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "=": "!="}
 
 
@@ -197,6 +211,8 @@ class Compiler:
         return self._inside(group, checked.inner) if checked.inner is not None else Sql("1")
 
     def _some(self, group: str, inner: Checked | None) -> Sql:
+        if group in RECKONED:
+            return Sql(_THESE, [json.dumps(list(_reckoning[group](self.at, inner)))])
         some = self._items(group, inner)
         return Sql(f"s.asset_id IN ({some.text})", some.values, some.cost)
 
@@ -346,8 +362,17 @@ class Compiler:
         )
         return Sql(f"l.id IN ({text})", [*values, *listed.values], max(own.cost, listed.cost))
 
+    def _counted(self, numbers: dict[int, int], operator: str, wanted: int) -> Sql:
+        """Return the condition on how many each asset has; whoever is not among them has none."""
+        fits = _COMPARED[operator]
+        if fits(0, wanted):
+            return Sql(f"NOT {_THESE}", [json.dumps([a for a, n in numbers.items() if not fits(n, wanted)])])
+        return Sql(_THESE, [json.dumps([a for a, n in numbers.items() if fits(n, wanted)])])
+
     def _number(self, number: Number) -> Sql:
         operator, wanted = number.op, number.number
+        if number.group in RECKONED:
+            return self._counted(_reckoning[number.group](self.at, number.inner), operator, wanted)
         grouped = self._items(
             number.group, number.inner, f" GROUP BY i.asset_id HAVING count(DISTINCT i.thing) {operator} ?"
         )

@@ -9,7 +9,7 @@ from tarn.core.fields import FIELDS
 from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, Number, Some, Without
 from tarn.core.sections import FACTS
 
-_OF_GROUP = {"software": "packages"}
+_OF_GROUP = {"software": "packages", "vulnerability": "packages"}
 _OF_CLAIM = {field: section for section, facts in FACTS.items() for field in facts.model_fields}
 
 

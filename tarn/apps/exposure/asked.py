@@ -1,0 +1,108 @@
+"""What filters ask of vulnerabilities, `vulnerability[…]`: conditions held against findings, an array at a time."""
+
+import time
+from collections.abc import Callable
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from tarn.apps.exposure import things
+from tarn.apps.exposure.advisories import Known
+from tarn.apps.exposure.findings import findings
+from tarn.apps.exposure.grading import grades
+from tarn.apps.exposure.shown import touching
+from tarn.core.exposure.grade import GRADES, due
+from tarn.core.exposure.told import STATUSES
+from tarn.core.filters.check import Checked, Cond, Either, Every, Without
+from tarn.core.filters.plain import compares
+
+_OF_VULNERABILITY: dict[str, Callable[[Known], Any]] = {
+    "title": lambda k: k.title or k.text,
+    "score": lambda k: k.score.base if k.score else None,
+    "exploited": lambda k: k.used is not None,
+    "chance": lambda k: k.chance,
+    "published": lambda k: k.published,
+}
+_OF_THING: dict[str, Callable[[things.Row], str]] = {
+    "product": lambda r: r.product,
+    "release": lambda r: r.version,
+}
+
+
+def numbers(at: int | None, inner: Checked | None) -> dict[int, int]:
+    """Return how many vulnerabilities for which a condition holds each asset is open to, those with any."""
+    asked = _Asked(at)
+    rows = asked.rows if inner is None else asked.rows[asked.mask(inner)]
+    pairs = np.unique(rows["asset"].astype(np.int64) << 32 | rows["vulnerability"])
+    assets, times = np.unique(pairs >> 32, return_counts=True)
+    return dict(zip(assets.tolist(), times.tolist(), strict=True))
+
+
+class _Asked:
+    """The findings of a moment, and what conditions ask of them, each column made when it is first asked for."""
+
+    def __init__(self, at: int | None) -> None:
+        self.at = at
+        self.rows = findings().at(at)
+        self._known = touching(at)
+
+    def mask(self, checked: Checked) -> Any:
+        """Return by finding whether a condition holds."""
+        match checked:
+            case Every(items):
+                return np.logical_and.reduce([self.mask(i) for i in items])
+            case Either(items):
+                return np.logical_or.reduce([self.mask(i) for i in items]) if items else self._all(False)
+            case Without(item):
+                return ~self.mask(item)
+            case Cond(field):
+                return self._one(checked, field.name)
+        raise TypeError(checked)
+
+    def _all(self, value: bool) -> Any:
+        return np.full(len(self.rows), value)
+
+    def _one(self, cond: Cond, name: str) -> Any:
+        if name == "id":
+            return self._of("vulnerability", lambda n: any(compares(cond, i) for i in _names(self._known[n])))
+        if (of := _OF_VULNERABILITY.get(name)) is not None:
+            return self._of("vulnerability", lambda n: compares(cond, of(self._known[n])))
+        if name in _OF_THING:
+            return self._of("thing", self._thing(cond, name))
+        if name == "status":
+            return self._of("status", lambda n: compares(cond, STATUSES[n]))
+        if name == "open":
+            return self._of("since", lambda n: compares(cond, n))
+        told = self._grades if name == "grade" else self._late
+        words: list[Any] = list(GRADES) if name == "grade" else [False, True]
+        return np.array([compares(cond, w) for w in words])[told]
+
+    def _of(self, column: str, holds: Callable[[int], bool]) -> Any:
+        """Return a mask by asking once of each distinct value of a column."""
+        values, where = np.unique(self.rows[column], return_inverse=True)
+        return np.array([holds(v) for v in values.tolist()], dtype=bool)[where]
+
+    def _thing(self, cond: Cond, name: str) -> Callable[[int], bool]:
+        of, rows = _OF_THING[name], self._things
+        if name == "product":
+            return lambda n: any(compares(cond, t) for t in (rows[n].product, rows[n].package))
+        return lambda n: compares(cond, of(rows[n]))
+
+    @cached_property
+    def _things(self) -> dict[int, things.Row]:
+        return things.some(np.unique(self.rows["thing"]).tolist())
+
+    @cached_property
+    def _grades(self) -> Any:
+        return grades(self.rows, self._known, self.at)
+
+    @cached_property
+    def _late(self) -> Any:
+        days = np.array([due(g) or 0 for g in GRADES], dtype=np.int64)[self._grades]
+        ends = self.rows["since"].astype(np.int64) + days * 86_400
+        return ((days > 0) & (ends < (self.at or int(time.time())))).astype(np.int8)
+
+
+def _names(known: Known) -> list[str]:
+    return [known.name, *known.aliases]
