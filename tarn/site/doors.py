@@ -58,6 +58,7 @@ NEEDS = {
         GET /valuation/scenarios  GET /valuation/scenarios/beside  POST /valuation/refresh
         GET /money/ledger  GET /money/rates
         GET /exposure  GET /exposure/advisories  GET /exposure/heat  GET /exposure/advisories/{name}
+        GET /exposure/first  GET /exposure/first/budget
         GET /feeds  GET /feeds/choices  GET /feeds/{number}
     """,
     "keep": """

@@ -1,16 +1,17 @@
 """Exposure over HTTP: thin; parse, call, shape."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Query, Router
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import read_dial
+from tarn.apps.exposure import first as changes
 from tarn.apps.exposure import overview as reads
 from tarn.apps.exposure import page
-from tarn.apps.exposure.results import AdvisoryPage, AdvisoryRow, ExposureOut, HeatOut
+from tarn.apps.exposure.results import AdvisoryPage, AdvisoryRow, BudgetOut, ExposureOut, FirstOut, HeatOut
 
 router = Router(tags=["exposure"])
 
@@ -39,6 +40,24 @@ def heat(
     if by not in reads.BY:
         raise HttpError(422, f"“{by}” is nothing to lay findings out by; one of: {', '.join(reads.BY)}.")
     return reads.heat(question(filter, read_dial(as_of)), by, known)
+
+
+@router.get("/exposure/first", response=FirstOut)
+def first(request: HttpRequest, filter: str = "", as_of: str | None = None, known: Known = "then") -> FirstOut:
+    """Return the changes that end what is open, in the order of what each ends."""
+    return changes.first(question(filter, read_dial(as_of)), known)
+
+
+@router.get("/exposure/first/budget", response=BudgetOut)
+def budget(
+    request: HttpRequest,
+    number: Annotated[int, Query(ge=1, le=200)],
+    filter: str = "",
+    as_of: str | None = None,
+    known: Known = "then",
+) -> BudgetOut:
+    """Return the so many changes that end the most, proved to be the best."""
+    return changes.budgeted(question(filter, read_dial(as_of)), number, known)
 
 
 @router.get("/exposure/advisories/{name}", response=AdvisoryPage)

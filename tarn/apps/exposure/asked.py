@@ -9,6 +9,7 @@ import numpy as np
 
 from tarn.apps.exposure import things
 from tarn.apps.exposure.advisories import Known
+from tarn.apps.exposure.cures import cures, distinct
 from tarn.apps.exposure.findings import findings
 from tarn.apps.exposure.grading import grades
 from tarn.apps.exposure.shown import touching
@@ -27,6 +28,7 @@ _OF_VULNERABILITY: dict[str, Callable[[Known], Any]] = {
 _OF_THING: dict[str, Callable[[things.Row], str]] = {
     "product": lambda r: r.product,
     "release": lambda r: r.version,
+    "under": things.under,
 }
 
 
@@ -72,6 +74,10 @@ class _Asked:
             return self._of("thing", self._thing(cond, name))
         if name == "status":
             return self._of("status", lambda n: compares(cond, STATUSES[n]))
+        if name == "cure":
+            pairs, where = distinct(self.rows)
+            told = cures(self.rows)
+            return np.array([compares(cond, told[p]) for p in pairs], dtype=bool)[where]
         if name == "open":
             return self._of("since", lambda n: compares(cond, n))
         told = self._grades if name == "grade" else self._late

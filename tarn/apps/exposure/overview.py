@@ -26,9 +26,12 @@ BY = ("place", "kind", "department", "manufacturer", "os.name", "organisation")
 class Open:
     """What is open on a selection at a moment: a row a device and advisory, with its grade and whether it is sure.
 
-    `devices`: how many the selection has.
+    `rows`: the findings in part, a row a release, those of one device and advisory from `first` on; `devices`: how
+    many the selection has.
     """
 
+    rows: Any
+    first: Any
     vulnerability: Any
     asset: Any
     since: Any
@@ -59,7 +62,9 @@ def open_on(asked: Question, knowledge: Knowledge = "then") -> Open:
     since = one["since"]
     grade = grades(one, known, asked.at)
     at = asked.at or int(time.time())
-    return Open(one["vulnerability"], one["asset"], since, sure, grade, known, int(np.count_nonzero(mask)), at)
+    return Open(
+        rows, first, one["vulnerability"], one["asset"], since, sure, grade, known, int(np.count_nonzero(mask)), at
+    )
 
 
 def overview(asked: Question, knowledge: Knowledge = "then") -> ExposureOut:

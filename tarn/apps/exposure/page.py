@@ -29,7 +29,7 @@ from tarn.apps.exposure.results import (
     WitnessOut,
 )
 from tarn.apps.exposure.shown import Reasons
-from tarn.apps.exposure.things import Row
+from tarn.apps.exposure.things import Row, under
 from tarn.core.exposure.codec import read_statement
 from tarn.core.exposure.grade import GRADES, POINTS, due
 from tarn.core.exposure.status import Witness, weigh
@@ -151,7 +151,7 @@ def _standings(number: int, asked: Question, knowledge: Knowledge) -> list[Stand
             {
                 "release": row.package or row.product,
                 "version": row.version,
-                "under": _under(row),
+                "under": under(row),
                 "part": row.part,
                 "devices": len(assets),
                 "status": STATUSES[status],
@@ -165,12 +165,6 @@ def _standings(number: int, asked: Question, knowledge: Knowledge) -> list[Stand
         )
     out.sort(key=lambda s: (STATUSES.index(next(t for t in STATUSES if t == s["status"])), -s["devices"], s["release"]))
     return out
-
-
-def _under(row: Row) -> str:
-    if row.distribution:
-        return f"{row.distribution} {row.release}".strip()
-    return row.platform if row.part == "a" else row.maker
 
 
 def _filter(row: Row) -> str:

@@ -174,3 +174,40 @@ class AdvisoryPage(TypedDict):
     life: LifeOut
     graded: list[GradedOut]
     witnesses: list[WitnessOut]
+
+
+class ChangeOut(TypedDict):
+    """A change that ends something: an update of a product under one system to `target` or later. `ends`: findings by
+    grade that end with it after those before it; `left`: findings open after it. `due`: the earliest promised day."""
+
+    key: str
+    product: str
+    under: str
+    target: str
+    devices: int
+    advisories: int
+    names: list[str]
+    used: int
+    score: float | None
+    chance: float | None
+    due: str | None
+    filter: str
+    ends: dict[str, int]
+    left: int
+
+
+class FirstOut(TypedDict):
+    """The changes in their order; of `open` findings `stays` end with none of them."""
+
+    open: int
+    stays: int
+    changes: list[ChangeOut]
+
+
+class BudgetOut(TypedDict):
+    """The best changes for a budget, proved: what they end by grade, and what the plain order ends with as many."""
+
+    keys: list[str]
+    ends: dict[str, int]
+    in_order: dict[str, int]
+    open: int

@@ -96,6 +96,13 @@ def _platform(system: System) -> str:
     return next((p for p in ("windows", "linux", "macos", "android", "ios") if p in told), "")
 
 
+def under(row: Row) -> str:
+    """Return what a thing stands under: its distribution, or the sort of system; of what is no software its maker."""
+    if row.distribution:
+        return f"{row.distribution} {row.release}".strip()
+    return row.platform if row.part == "a" else row.maker
+
+
 @dataclass(frozen=True)
 class Names:
     """What people say of names outside: keys by product and maker, and those nobody knows."""

@@ -57,7 +57,7 @@ def weigh(thing: Thing, statement: Statement) -> Verdict | None:
     if how is None:
         return None
     sure, doubts = how
-    order, version, upstream = _order(thing, statement)
+    order, version, upstream = order_of(thing, statement)
     if upstream:
         sure = min(sure, CARRIED_BACK)
     if order in ("semver", "npm") and _DOTTED.fullmatch(version):
@@ -136,7 +136,7 @@ def _asked(theirs: object, ours: object) -> str:
     return "meant"
 
 
-def _order(thing: Thing, statement: Statement) -> tuple[str, str, bool]:
+def order_of(thing: Thing, statement: Statement) -> tuple[str, str, bool]:
     """Return the order to compare by, the thing's version for that, and whether it is a package's upstream version."""
     subject = statement.subject
     if thing.order in DISTRIBUTED.values() and thing.order and subject.key.startswith("product/"):

@@ -6,9 +6,6 @@ rights. It is an integer program over classes of equal households, solved to pro
 (lexicographic optimisation).
 """
 
-import os
-import sys
-import threading
 from collections import defaultdict
 from collections.abc import Callable, Collection, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -22,10 +19,7 @@ from tarn.core.licensing.metrics import metric_of
 from tarn.core.licensing.parts import Joined
 from tarn.core.licensing.rights import Licence, RightToCover, Use, is_anew, may_cover
 from tarn.core.licensing.ways import Shared, Way
-
-
-class NotSolvedError(RuntimeError):
-    """The solver did not prove an optimum; the message carries its state."""
+from tarn.core.solver import by_aims
 
 
 @dataclass(frozen=True, slots=True)
@@ -227,29 +221,6 @@ def _program(
     return out
 
 
-_silenced = threading.Lock()
-_greeted = False
-
-
-def _solver() -> highspy.Highs:
-    """Return a solver. The first one made in a process prints whose it is before it can be told to be silent."""
-    global _greeted
-    with _silenced:
-        if _greeted:
-            return highspy.Highs()  # type: ignore[no-untyped-call]
-        sys.stdout.flush()
-        kept, nowhere = os.dup(1), os.open(os.devnull, os.O_WRONLY)
-        try:
-            os.dup2(nowhere, 1)
-            made = highspy.Highs()  # type: ignore[no-untyped-call]
-        finally:
-            os.dup2(kept, 1)
-            os.close(kept)
-            os.close(nowhere)
-        _greeted = True
-        return made
-
-
 def _by_aims(
     model: highspy.HighsLp, ways: Sequence[Way], licences: Mapping[int, Licence], packs: Mapping[int, int]
 ) -> list[int]:
@@ -257,7 +228,7 @@ def _by_aims(
 
     `packs`: by column beyond those of the ways the price of a pack that is bought.
     """
-    nothing, width = dict[int, int](), len(ways) + len(packs)
+    nothing = dict[int, int]()
     aims: list[tuple[Callable[[Way], int], Mapping[int, int]]] = [
         (lambda w: -w.pinned, nothing),
         (lambda w: -w.covered, nothing),
@@ -265,27 +236,13 @@ def _by_aims(
         (lambda w: sum(units * licences[k].price for k, units in w.units if k in licences), nothing),
         (lambda w: sum(units * licences[k].breadth for k, units in w.units if k in licences), nothing),
     ]
-    solver = _solver()
-    for option, setting in (("output_flag", False), ("threads", 1), ("mip_rel_gap", 0.0), ("mip_abs_gap", 0.5)):
-        solver.setOptionValue(option, setting)
-    solver.passModel(model)
-    columns = np.arange(width, dtype=np.int32)
+    costs = []
     for aim, of_packs in aims:
-        costs = np.array([*(float(aim(w)) for w in ways), *(0.0 for _ in packs)])
+        row = np.array([*(float(aim(w)) for w in ways), *(0.0 for _ in packs)])
         for column, price in of_packs.items():
-            costs[column] = float(price)
-        if not costs.any():
-            continue
-        scale = max(1.0, float(np.abs(costs).max()) / 1e6)
-        solver.changeColsCost(width, columns, costs / scale)
-        solver.run()
-        if solver.getModelStatus() != highspy.HighsModelStatus.kOptimal:
-            raise NotSolvedError(f"the solver stopped with {solver.modelStatusToString(solver.getModelStatus())}")
-        values = np.rint(np.array(solver.getSolution().col_value))
-        best = float(costs @ values)
-        told = np.flatnonzero(costs)
-        solver.addRow(-highspy.kHighsInf, (best + 0.5) / scale, len(told), told.astype(np.int32), costs[told] / scale)
-    return [int(v) for v in values[: len(ways)]]
+            row[column] = float(price)
+        costs.append(row)
+    return by_aims(model, costs)[: len(ways)]
 
 
 def _told(

@@ -3385,6 +3385,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exposure/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * First
+         * @description Return the changes that end what is open, in the order of what each ends.
+         */
+        get: operations["tarn_apps_exposure_api_first"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/first/budget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Budget
+         * @description Return the so many changes that end the most, proved to be the best.
+         */
+        get: operations["tarn_apps_exposure_api_budget"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exposure/advisories/{name}": {
         parameters: {
             query?: never;
@@ -5073,14 +5113,17 @@ export interface components {
              */
             days: number;
         };
-        /** FirstOut */
+        /**
+         * FirstOut
+         * @description The changes in their order; of `open` findings `stays` end with none of them.
+         */
         FirstOut: {
-            /** Needed */
-            needed: boolean;
-            /** Provider */
-            provider: string;
-            /** Directory */
-            directory: boolean;
+            /** Open */
+            open: number;
+            /** Stays */
+            stays: number;
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
         };
         /** FirstIn */
         FirstIn: {
@@ -5268,20 +5311,42 @@ export interface components {
             /** Facts */
             facts: number;
         };
-        /** ChangeOut */
+        /**
+         * ChangeOut
+         * @description A change that ends something: an update of a product under one system to `target` or later. `ends`: findings by
+         *     grade that end with it after those before it; `left`: findings open after it. `due`: the earliest promised day.
+         */
         ChangeOut: {
-            /** At */
-            at: string;
-            /** Section */
-            section: string;
-            /** Thing */
-            thing: string;
-            /** Verb */
-            verb: string;
-            /** Before */
-            before: string | null;
-            /** After */
-            after: string | null;
+            /** Key */
+            key: string;
+            /** Product */
+            product: string;
+            /** Under */
+            under: string;
+            /** Target */
+            target: string;
+            /** Devices */
+            devices: number;
+            /** Advisories */
+            advisories: number;
+            /** Names */
+            names: string[];
+            /** Used */
+            used: number;
+            /** Score */
+            score: number | null;
+            /** Chance */
+            chance: number | null;
+            /** Due */
+            due: string | null;
+            /** Filter */
+            filter: string;
+            /** Ends */
+            ends: {
+                [key: string]: number;
+            };
+            /** Left */
+            left: number;
         };
         /** TakenOut */
         TakenOut: {
@@ -9060,6 +9125,24 @@ export interface components {
             grades: {
                 [key: string]: number;
             };
+        };
+        /**
+         * BudgetOut
+         * @description The best changes for a budget, proved: what they end by grade, and what the plain order ends with as many.
+         */
+        BudgetOut: {
+            /** Keys */
+            keys: string[];
+            /** Ends */
+            ends: {
+                [key: string]: number;
+            };
+            /** In Order */
+            in_order: {
+                [key: string]: number;
+            };
+            /** Open */
+            open: number;
         };
         /**
          * AdvisoryPage
@@ -17706,6 +17789,61 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HeatOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_first: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+                known?: "then" | "now";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_budget: {
+        parameters: {
+            query: {
+                number: number;
+                filter?: string;
+                as_of?: string | null;
+                known?: "then" | "now";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BudgetOut"];
                 };
             };
             401: components["responses"]["Problem401"];

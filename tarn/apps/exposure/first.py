@@ -1,0 +1,157 @@
+"""What to do first: the changes that end what is open on a selection, in their order, and the best for a budget."""
+
+from collections import Counter, defaultdict
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from tarn.apps.estate.asking.ask import Question
+from tarn.apps.estate.asking.dial import iso
+from tarn.apps.exposure import things
+from tarn.apps.exposure.cures import cures, distinct, highest
+from tarn.apps.exposure.findings import Knowledge
+from tarn.apps.exposure.overview import Open, open_on
+from tarn.apps.exposure.results import BudgetOut, ChangeOut, FirstOut
+from tarn.core.exposure.changes import FindingClass, best, in_order
+from tarn.core.exposure.grade import GRADES, due
+from tarn.core.filters.tree import Compare, Plain, Presence, to_text
+
+SHOWN = 12
+"""Advisories of a change that are named."""
+_DAY = 86_400
+
+
+@dataclass
+class _Change:
+    """An update of a product as it stands under one system, to the release that carries all cures it is to bring."""
+
+    product: str
+    under: str
+    order: str
+    cures: set[str] = field(default_factory=set)
+
+    @property
+    def target(self) -> str:
+        return highest(self.order, self.cures)
+
+
+@dataclass(frozen=True)
+class _Plan:
+    there: Open
+    changes: list[_Change]
+    classes: list[FindingClass]
+    of: Any
+    """By finding in part (a release of a device open to something) which change it needs; -1 for none."""
+
+
+def _plan(asked: Question, knowledge: Knowledge) -> _Plan:
+    there = open_on(asked, knowledge)
+    rows = there.rows
+    pairs, where = distinct(rows)
+    cure, row_of = cures(rows), things.some(sorted({t for t, _ in pairs}))
+    keys: dict[tuple[str, str], _Change] = {}
+    needed: list[tuple[str, str] | None] = []
+    for thing, statement in pairs:
+        row, version = row_of[thing], cure[thing, statement]
+        key = (row.product, things.under(row)) if version else None
+        needed.append(key)
+        if key is not None:
+            keys.setdefault(key, _Change(*key, row.order)).cures.add(version)
+    ordered = sorted(keys)
+    place: dict[tuple[str, str] | None, int] = {None: -1, **{k: n for n, k in enumerate(ordered)}}
+    of = np.array([place[k] for k in needed], dtype=np.int32)[where] if pairs else np.empty(0, dtype=np.int32)
+    return _Plan(there, [keys[k] for k in ordered], _classes(there, of), of)
+
+
+def _classes(there: Open, of: Any) -> list[FindingClass]:
+    """Return the findings that need the same changes and have one grade, as classes."""
+    if not len(of):
+        return []
+    least, most = np.minimum.reduceat(of, there.first), np.maximum.reduceat(of, there.first)
+    number: Counter[tuple[frozenset[int], int]] = Counter()
+    alike = least == most
+    for change, grade, times in _tallied(least[alike], there.grade[alike]):
+        number[frozenset() if change < 0 else frozenset({change}), grade] += times
+    ends = np.concatenate((there.first[1:], [len(of)]))
+    for n in np.flatnonzero(~alike).tolist():
+        needs = frozenset(of[there.first[n] : ends[n]].tolist())
+        number[frozenset() if -1 in needs else needs, int(there.grade[n])] += 1
+    return [FindingClass(needs, grade, times) for (needs, grade), times in number.items()]
+
+
+def _tallied(changes: Any, grades: Any) -> list[tuple[int, int, int]]:
+    found, times = np.unique(changes.astype(np.int64) << 8 | grades.astype(np.int64), return_counts=True)
+    return [(k >> 8, k & 255, n) for k, n in zip(found.tolist(), times.tolist(), strict=True)]
+
+
+def first(asked: Question, knowledge: Knowledge = "then") -> FirstOut:
+    """Return the changes in the order of what each ends, what stays open after each, and what nothing ends."""
+    plan = _plan(asked, knowledge)
+    steps = in_order(plan.classes, range(len(plan.changes)))
+    told = _told(plan)
+    whole = sum(c.number for c in plan.classes)
+    rows: list[ChangeOut] = []
+    for step in steps:
+        row = told[step.change]
+        row["ends"] = dict(zip(GRADES, step.ended, strict=True))
+        row["left"] = step.left
+        rows.append(row)
+    stays = sum(c.number for c in plan.classes if not c.needs)
+    return {"open": whole, "stays": stays, "changes": rows}
+
+
+def budgeted(asked: Question, changes: int, knowledge: Knowledge = "then") -> BudgetOut:
+    """Return the best so many changes, proved; with what the plain order would end with as many."""
+    plan = _plan(asked, knowledge)
+    chosen = best(plan.classes, dict.fromkeys(range(len(plan.changes)), 1), changes)
+    return {
+        "keys": [_key(plan.changes[c]) for c in chosen.chosen],
+        "ends": dict(zip(GRADES, chosen.ended, strict=True)),
+        "in_order": dict(zip(GRADES, chosen.greedy, strict=True)),
+        "open": sum(c.number for c in plan.classes),
+    }
+
+
+def _key(change: _Change) -> str:
+    return f"{change.product}|{change.under}"
+
+
+def _told(plan: _Plan) -> dict[int, ChangeOut]:
+    """Return by change where it is to be made, and which advisories it has to do with."""
+    there, out = plan.there, dict[int, ChangeOut]()
+    rows = there.rows
+    grade_of_row = (
+        np.repeat(there.grade, np.diff(np.concatenate((there.first, [len(rows)])))) if len(rows) else there.grade
+    )
+    advisories: dict[int, set[int]] = defaultdict(set)
+    for pair in np.unique(plan.of.astype(np.int64) << 32 | rows["vulnerability"]).tolist():
+        advisories[pair >> 32].add(pair & 0xFFFFFFFF)
+    days = np.array([due(g) or 0 for g in GRADES], dtype=np.int64)
+    for number, change in enumerate(plan.changes):
+        mine = plan.of == number
+        named = sorted((there.known[v] for v in advisories[number]), key=lambda k: (k.used is None, k.name))
+        scores = [k.score.base for k in named if k.score]
+        chances = [k.chance for k in named if k.chance is not None]
+        promised = days[grade_of_row[mine]]
+        ends = rows["since"][mine].astype(np.int64)[promised > 0] + promised[promised > 0] * _DAY
+        product = Compare("product", "=", Plain(change.product, True))
+        under = Compare("under", "=", Plain(change.under, True))
+        inner = [to_text(product), *([to_text(under)] if change.under else []), to_text(Presence("cure", True))]
+        out[number] = {
+            "key": _key(change),
+            "product": change.product,
+            "under": change.under,
+            "target": change.target,
+            "devices": len(np.unique(rows["asset"][mine])),
+            "advisories": len(named),
+            "names": [k.name for k in named[:SHOWN]],
+            "used": sum(k.used is not None for k in named),
+            "score": max(scores, default=None),
+            "chance": max(chances, default=None),
+            "due": iso(int(ends.min())) if len(ends) else None,
+            "filter": f"vulnerability[{' and '.join(inner)}]",
+            "ends": {},
+            "left": 0,
+        }
+    return out
