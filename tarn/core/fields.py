@@ -194,7 +194,7 @@ _VULNERABILITY: tuple[Field, ...] = tuple(
         (
             "under",
             "text",
-            "the system that release stands under: a distribution with its release, or a sort",
+            "what the release stands under: a distribution, or a sort of system",
             (),
             "",
             False,

@@ -121,9 +121,8 @@ def _told(plan: _Plan) -> dict[int, ChangeOut]:
     """Return by change where it is to be made, and which advisories it has to do with."""
     there, out = plan.there, dict[int, ChangeOut]()
     rows = there.rows
-    grade_of_row = (
-        np.repeat(there.grade, np.diff(np.concatenate((there.first, [len(rows)])))) if len(rows) else there.grade
-    )
+    parts = np.diff(np.concatenate((there.first, [len(rows)])))
+    grade_of_row = np.repeat(there.grade, parts) if len(rows) else there.grade
     advisories: dict[int, set[int]] = defaultdict(set)
     for pair in np.unique(plan.of.astype(np.int64) << 32 | rows["vulnerability"]).tolist():
         advisories[pair >> 32].add(pair & 0xFFFFFFFF)

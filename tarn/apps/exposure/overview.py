@@ -62,9 +62,8 @@ def open_on(asked: Question, knowledge: Knowledge = "then") -> Open:
     since = one["since"]
     grade = grades(one, known, asked.at)
     at = asked.at or int(time.time())
-    return Open(
-        rows, first, one["vulnerability"], one["asset"], since, sure, grade, known, int(np.count_nonzero(mask)), at
-    )
+    devices = int(np.count_nonzero(mask))
+    return Open(rows, first, one["vulnerability"], one["asset"], since, sure, grade, known, devices, at)
 
 
 def overview(asked: Question, knowledge: Knowledge = "then") -> ExposureOut:
