@@ -85,3 +85,22 @@ def test_a_token_reaches_what_its_person_may_but_makes_no_token(people, client):
             method, "/api" + path.replace("{token_id}", "1"), "{}", content_type="application/json", **with_token
         )
         assert answer.status_code == 403, door
+
+
+def test_no_two_shapes_of_the_description_share_a_name():
+    """Where they did, the later would stand for both in the description, and in what is made of it."""
+    import importlib
+    import pkgutil
+
+    import tarn.apps
+
+    found = {}
+    for info in pkgutil.walk_packages(tarn.apps.__path__, "tarn.apps."):
+        if info.name.rsplit(".", 1)[1] not in ("results", "inputs", "api"):
+            continue
+        for name, shape in vars(importlib.import_module(info.name)).items():
+            if isinstance(shape, type) and shape.__module__ == info.name and hasattr(shape, "__annotations__"):
+                assert found.setdefault(name, info.name) == info.name, (
+                    f"{name} is told by two: {found[name]}, {info.name}"
+                )
+    assert "AdvisoryFeed" in found

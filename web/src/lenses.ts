@@ -25,6 +25,12 @@ export const LENSES: Lens[] = [
     Shown: lazy(() => import("./rooms/valuation/MoneyLens").then((m) => ({ default: m.MoneyLens }))),
   },
   {
+    key: "exposure",
+    label: "Exposure",
+    padded: true,
+    Shown: lazy(() => import("./rooms/exposure/ExposureLens").then((m) => ({ default: m.ExposureLens }))),
+  },
+  {
     key: "networks",
     label: "Networks",
     padded: true,

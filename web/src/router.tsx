@@ -110,6 +110,26 @@ const product = createRoute({
   path: "/software/products/$product",
   component: lazyRouteComponent(() => import("./rooms/software/ProductPage"), "ProductPage"),
 });
+const exposure = createRoute({
+  getParentRoute: () => root,
+  path: "/exposure",
+  component: lazyRouteComponent(() => import("./rooms/exposure/Exposure"), "Exposure"),
+});
+const advisory = createRoute({
+  getParentRoute: () => root,
+  path: "/exposure/advisories/$advisory",
+  component: lazyRouteComponent(() => import("./rooms/exposure/AdvisoryPage"), "AdvisoryPage"),
+});
+const feeds = createRoute({
+  getParentRoute: () => root,
+  path: "/exposure/feeds",
+  component: lazyRouteComponent(() => import("./rooms/exposure/Feeds"), "Feeds"),
+});
+const oneFeed = createRoute({
+  getParentRoute: () => root,
+  path: "/exposure/feeds/$feed",
+  component: lazyRouteComponent(() => import("./rooms/exposure/FeedPage"), "FeedPage"),
+});
 const licences = createRoute({
   getParentRoute: () => root,
   path: "/licences",
@@ -227,6 +247,10 @@ const routeTree = root.addChildren([
   licence,
   lifecycle,
   contract,
+  exposure,
+  advisory,
+  feeds,
+  oneFeed,
   acknowledge,
   reports,
   compose,

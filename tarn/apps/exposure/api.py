@@ -11,7 +11,7 @@ from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.exposure import first as changes
 from tarn.apps.exposure import overview as reads
 from tarn.apps.exposure import page
-from tarn.apps.exposure.results import AdvisoryPage, AdvisoryRow, BudgetOut, ExposureOut, FirstOut, HeatOut
+from tarn.apps.exposure.results import AdvisoryPage, AdvisoryRow, BudgetOut, ExposureOut, HeatOut, WhatToDoFirst
 
 router = Router(tags=["exposure"])
 
@@ -42,8 +42,8 @@ def heat(
     return reads.heat(question(filter, read_dial(as_of)), by, known)
 
 
-@router.get("/exposure/first", response=FirstOut)
-def first(request: HttpRequest, filter: str = "", as_of: str | None = None, known: Known = "then") -> FirstOut:
+@router.get("/exposure/first", response=WhatToDoFirst)
+def first(request: HttpRequest, filter: str = "", as_of: str | None = None, known: Known = "then") -> WhatToDoFirst:
     """Return the changes that end what is open, in the order of what each ends."""
     return changes.first(question(filter, read_dial(as_of)), known)
 

@@ -12,7 +12,7 @@ from tarn.apps.exposure import things
 from tarn.apps.exposure.cures import cures, distinct, highest
 from tarn.apps.exposure.findings import Knowledge
 from tarn.apps.exposure.overview import Open, open_on
-from tarn.apps.exposure.results import BudgetOut, ChangeOut, FirstOut
+from tarn.apps.exposure.results import BudgetOut, ProposedChange, WhatToDoFirst
 from tarn.core.exposure.changes import FindingClass, best, in_order
 from tarn.core.exposure.grade import GRADES, due
 from tarn.core.filters.tree import Compare, Plain, Presence, to_text
@@ -85,13 +85,13 @@ def _tallied(changes: Any, grades: Any) -> list[tuple[int, int, int]]:
     return [(k >> 8, k & 255, n) for k, n in zip(found.tolist(), times.tolist(), strict=True)]
 
 
-def first(asked: Question, knowledge: Knowledge = "then") -> FirstOut:
+def first(asked: Question, knowledge: Knowledge = "then") -> WhatToDoFirst:
     """Return the changes in the order of what each ends, what stays open after each, and what nothing ends."""
     plan = _plan(asked, knowledge)
     steps = in_order(plan.classes, range(len(plan.changes)))
     told = _told(plan)
     whole = sum(c.number for c in plan.classes)
-    rows: list[ChangeOut] = []
+    rows: list[ProposedChange] = []
     for step in steps:
         row = told[step.change]
         row["ends"] = dict(zip(GRADES, step.ended, strict=True))
@@ -117,9 +117,9 @@ def _key(change: _Change) -> str:
     return f"{change.product}|{change.under}"
 
 
-def _told(plan: _Plan) -> dict[int, ChangeOut]:
+def _told(plan: _Plan) -> dict[int, ProposedChange]:
     """Return by change where it is to be made, and which advisories it has to do with."""
-    there, out = plan.there, dict[int, ChangeOut]()
+    there, out = plan.there, dict[int, ProposedChange]()
     rows = there.rows
     parts = np.diff(np.concatenate((there.first, [len(rows)])))
     grade_of_row = np.repeat(there.grade, parts) if len(rows) else there.grade

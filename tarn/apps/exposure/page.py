@@ -21,12 +21,13 @@ from tarn.apps.exposure.overview import open_on
 from tarn.apps.exposure.results import (
     AdvisoryPage,
     AgainstOut,
+    DocumentRemedy,
+    DocumentWitness,
     GradedOut,
     LifeOut,
-    RemedyOut,
+    LifeStep,
     ScoreOut,
     StandingOut,
-    WitnessOut,
 )
 from tarn.apps.exposure.shown import Reasons
 from tarn.apps.exposure.things import Row, under
@@ -87,14 +88,14 @@ class _More:
     scores: list[ScoreOut] = field(default_factory=list)
     weaknesses: list[str] = field(default_factory=list)
     links: list[str] = field(default_factory=list)
-    remedies: list[RemedyOut] = field(default_factory=list)
+    remedies: list[DocumentRemedy] = field(default_factory=list)
 
 
 def _more(number: int, at: int | None) -> _More:
     """Return scores, weaknesses, links and remedies of all documents that stood, each once."""
     then, moment = _then(at)
     scores: dict[tuple[str, str], ScoreOut] = {}
-    remedies: dict[str, RemedyOut] = {}
+    remedies: dict[str, DocumentRemedy] = {}
     out = _More()
     rows = raw_connection().execute(
         "SELECT t.more FROM exposure_telling t JOIN exposure_document d ON d.id = t.document_id "
@@ -107,7 +108,7 @@ def _more(number: int, at: int | None) -> _More:
             score = ScoreOut(version=told["version"], vector=told["vector"], base=told["base"], by=told.get("by", ""))
             scores.setdefault((score["vector"], score["by"]), score)
         for told in more.get("remedies", ()):
-            remedy: RemedyOut = {"sort": told["sort"], "text": told["text"], "link": told.get("link", "")}
+            remedy: DocumentRemedy = {"sort": told["sort"], "text": told["text"], "link": told.get("link", "")}
             remedies.setdefault(remedy["text"], remedy)
         out.weaknesses += [w for w in more.get("weaknesses", ()) if w not in out.weaknesses]
         out.links += [link for link in more.get("links", ()) if link not in out.links]
@@ -229,7 +230,7 @@ def _life(number: int, asked: Question, knowledge: Knowledge) -> LifeOut:
     if whole and 2 * len(ended) >= len(whole):
         first = min(b for _, b, _ in whole)
         half = round((ended[(len(whole) + 1) // 2 - 1] - first) / DAY, 1)
-    steps = [(iso(m)[:10], n) for m, n in zip(moments, counts, strict=True)]
+    steps: list[LifeStep] = [{"day": iso(m)[:10], "open": n} for m, n in zip(moments, counts, strict=True)]
     return {"steps": steps, "most": max(counts, default=0), "half_days": half}
 
 
@@ -254,7 +255,7 @@ def _graded(one: Known, assets: Any, since: Any, at: int | None) -> list[GradedO
     return out
 
 
-def _witnesses(number: int, at: int | None) -> list[WitnessOut]:
+def _witnesses(number: int, at: int | None) -> list[DocumentWitness]:
     """Return the documents that tell of it, those that stand first, the latest before the earlier."""
     before = "1" if at is None else "d.begins <= ?"
     rows = raw_connection().execute(

@@ -95,7 +95,7 @@ class StandingOut(TypedDict):
     against: list[AgainstOut]
 
 
-class WitnessOut(TypedDict):
+class DocumentWitness(TypedDict):
     """A document that tells of an advisory, from when to when."""
 
     format: str
@@ -109,10 +109,17 @@ class WitnessOut(TypedDict):
     withdrawn: str | None
 
 
+class LifeStep(TypedDict):
+    """From a day on, how many devices were open."""
+
+    day: str
+    open: int
+
+
 class LifeOut(TypedDict):
     """The life of an advisory here: how many devices were open to it from each moment on, and what happened when."""
 
-    steps: list[tuple[str, int]]
+    steps: list[LifeStep]
     most: int
     half_days: float | None
 
@@ -143,7 +150,7 @@ class GradedOut(TypedDict):
     due: str | None
 
 
-class RemedyOut(TypedDict):
+class DocumentRemedy(TypedDict):
     """What a document says is to be done."""
 
     sort: str
@@ -167,16 +174,16 @@ class AdvisoryPage(TypedDict):
     scores: list[ScoreOut]
     weaknesses: list[str]
     links: list[str]
-    remedies: list[RemedyOut]
+    remedies: list[DocumentRemedy]
     devices: int
     unsure: int
     standings: list[StandingOut]
     life: LifeOut
     graded: list[GradedOut]
-    witnesses: list[WitnessOut]
+    witnesses: list[DocumentWitness]
 
 
-class ChangeOut(TypedDict):
+class ProposedChange(TypedDict):
     """A change that ends something: an update of a product under one system to `target` or later. `ends`: findings by
     grade that end with it after those before it; `left`: findings open after it. `due`: the earliest promised day."""
 
@@ -196,12 +203,12 @@ class ChangeOut(TypedDict):
     left: int
 
 
-class FirstOut(TypedDict):
+class WhatToDoFirst(TypedDict):
     """The changes in their order; of `open` findings `stays` end with none of them."""
 
     open: int
     stays: int
-    changes: list[ChangeOut]
+    changes: list[ProposedChange]
 
 
 class BudgetOut(TypedDict):

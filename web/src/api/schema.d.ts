@@ -5113,17 +5113,14 @@ export interface components {
              */
             days: number;
         };
-        /**
-         * FirstOut
-         * @description The changes in their order; of `open` findings `stays` end with none of them.
-         */
+        /** FirstOut */
         FirstOut: {
-            /** Open */
-            open: number;
-            /** Stays */
-            stays: number;
-            /** Changes */
-            changes: components["schemas"]["ChangeOut"][];
+            /** Needed */
+            needed: boolean;
+            /** Provider */
+            provider: string;
+            /** Directory */
+            directory: boolean;
         };
         /** FirstIn */
         FirstIn: {
@@ -5311,42 +5308,20 @@ export interface components {
             /** Facts */
             facts: number;
         };
-        /**
-         * ChangeOut
-         * @description A change that ends something: an update of a product under one system to `target` or later. `ends`: findings by
-         *     grade that end with it after those before it; `left`: findings open after it. `due`: the earliest promised day.
-         */
+        /** ChangeOut */
         ChangeOut: {
-            /** Key */
-            key: string;
-            /** Product */
-            product: string;
-            /** Under */
-            under: string;
-            /** Target */
-            target: string;
-            /** Devices */
-            devices: number;
-            /** Advisories */
-            advisories: number;
-            /** Names */
-            names: string[];
-            /** Used */
-            used: number;
-            /** Score */
-            score: number | null;
-            /** Chance */
-            chance: number | null;
-            /** Due */
-            due: string | null;
-            /** Filter */
-            filter: string;
-            /** Ends */
-            ends: {
-                [key: string]: number;
-            };
-            /** Left */
-            left: number;
+            /** At */
+            at: string;
+            /** Section */
+            section: string;
+            /** Thing */
+            thing: string;
+            /** Verb */
+            verb: string;
+            /** Before */
+            before: string | null;
+            /** After */
+            after: string | null;
         };
         /** TakenOut */
         TakenOut: {
@@ -7178,29 +7153,12 @@ export interface components {
             /** Unseen By */
             unseen_by: components["schemas"]["BlindSpot"][];
         };
-        /**
-         * WitnessOut
-         * @description A document that tells of an advisory, from when to when.
-         */
+        /** WitnessOut */
         WitnessOut: {
-            /** Format */
-            format: string;
             /** Name */
             name: string;
-            /** By */
-            by: string;
-            /** Word */
-            word: string;
-            /** Feed */
-            feed: string;
-            /** Came */
-            came: string;
-            /** Ended */
-            ended: string | null;
-            /** Title */
-            title: string;
-            /** Withdrawn */
-            withdrawn: string | null;
+            /** Kind */
+            kind: string;
         };
         /** DisagreementOut */
         DisagreementOut: {
@@ -9127,6 +9085,55 @@ export interface components {
             };
         };
         /**
+         * ProposedChange
+         * @description A change that ends something: an update of a product under one system to `target` or later. `ends`: findings by
+         *     grade that end with it after those before it; `left`: findings open after it. `due`: the earliest promised day.
+         */
+        ProposedChange: {
+            /** Key */
+            key: string;
+            /** Product */
+            product: string;
+            /** Under */
+            under: string;
+            /** Target */
+            target: string;
+            /** Devices */
+            devices: number;
+            /** Advisories */
+            advisories: number;
+            /** Names */
+            names: string[];
+            /** Used */
+            used: number;
+            /** Score */
+            score: number | null;
+            /** Chance */
+            chance: number | null;
+            /** Due */
+            due: string | null;
+            /** Filter */
+            filter: string;
+            /** Ends */
+            ends: {
+                [key: string]: number;
+            };
+            /** Left */
+            left: number;
+        };
+        /**
+         * WhatToDoFirst
+         * @description The changes in their order; of `open` findings `stays` end with none of them.
+         */
+        WhatToDoFirst: {
+            /** Open */
+            open: number;
+            /** Stays */
+            stays: number;
+            /** Changes */
+            changes: components["schemas"]["ProposedChange"][];
+        };
+        /**
          * BudgetOut
          * @description The best changes for a budget, proved: what they end by grade, and what the plain order ends with as many.
          */
@@ -9176,7 +9183,7 @@ export interface components {
             /** Links */
             links: string[];
             /** Remedies */
-            remedies: components["schemas"]["RemedyOut"][];
+            remedies: components["schemas"]["DocumentRemedy"][];
             /** Devices */
             devices: number;
             /** Unsure */
@@ -9187,7 +9194,7 @@ export interface components {
             /** Graded */
             graded: components["schemas"]["GradedOut"][];
             /** Witnesses */
-            witnesses: components["schemas"]["WitnessOut"][];
+            witnesses: components["schemas"]["DocumentWitness"][];
         };
         /**
          * AgainstOut
@@ -9198,6 +9205,42 @@ export interface components {
             status: string;
             /** Because */
             because: string;
+        };
+        /**
+         * DocumentRemedy
+         * @description What a document says is to be done.
+         */
+        DocumentRemedy: {
+            /** Sort */
+            sort: string;
+            /** Text */
+            text: string;
+            /** Link */
+            link: string;
+        };
+        /**
+         * DocumentWitness
+         * @description A document that tells of an advisory, from when to when.
+         */
+        DocumentWitness: {
+            /** Format */
+            format: string;
+            /** Name */
+            name: string;
+            /** By */
+            by: string;
+            /** Word */
+            word: string;
+            /** Feed */
+            feed: string;
+            /** Came */
+            came: string;
+            /** Ended */
+            ended: string | null;
+            /** Title */
+            title: string;
+            /** Withdrawn */
+            withdrawn: string | null;
         };
         /**
          * GradeStepOut
@@ -9231,29 +9274,21 @@ export interface components {
          */
         LifeOut: {
             /** Steps */
-            steps: [
-                string,
-                number
-            ][];
+            steps: components["schemas"]["LifeStep"][];
             /** Most */
             most: number;
             /** Half Days */
             half_days: number | null;
         };
-        /** RemedyOut */
-        RemedyOut: {
+        /**
+         * LifeStep
+         * @description From a day on, how many devices were open.
+         */
+        LifeStep: {
             /** Day */
             day: string;
-            /** Currency */
-            currency: string;
-            /** Cost */
-            cost: string;
-            /** Steps */
-            steps: components["schemas"]["RemedyStep"][];
-            /** Left */
-            left: number;
-            /** Unpriced */
-            unpriced: string[];
+            /** Open */
+            open: number;
         };
         /**
          * ScoreOut
@@ -9300,6 +9335,37 @@ export interface components {
             against: components["schemas"]["AgainstOut"][];
         };
         /**
+         * AdvisoryFeed
+         * @description A feed with its last reading, and how many documents of it stand.
+         */
+        AdvisoryFeed: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Route */
+            route: string;
+            /** Schedule */
+            schedule: string;
+            /** Schedule Words */
+            schedule_words: string;
+            /** Next At */
+            next_at: number | null;
+            /** Loss Share */
+            loss_share: number;
+            /** Version */
+            version: number;
+            /** Documents */
+            documents: number;
+            last_run: components["schemas"]["FeedRunOut"] | null;
+        };
+        /**
          * FeedFaultOut
          * @description What was refused or left aside: where, and by which rule.
          */
@@ -9308,11 +9374,6 @@ export interface components {
             place: string;
             /** Rule */
             rule: string;
-        };
-        /** FeedOut */
-        FeedOut: {
-            /** Path */
-            path: string;
         };
         /**
          * FeedRunOut
@@ -9347,7 +9408,7 @@ export interface components {
          * @description A feed and its latest readings.
          */
         FeedPage: {
-            feed: components["schemas"]["FeedOut"];
+            feed: components["schemas"]["AdvisoryFeed"];
             /** Runs */
             runs: components["schemas"]["FeedRunOut"][];
         };
@@ -9668,6 +9729,21 @@ export interface components {
             entitled: (number | null)[];
             /** Short */
             short: number[];
+        };
+        /** RemedyOut */
+        RemedyOut: {
+            /** Day */
+            day: string;
+            /** Currency */
+            currency: string;
+            /** Cost */
+            cost: string;
+            /** Steps */
+            steps: components["schemas"]["RemedyStep"][];
+            /** Left */
+            left: number;
+            /** Unpriced */
+            unpriced: string[];
         };
         /** RemedyStep */
         RemedyStep: {
@@ -10734,6 +10810,11 @@ export interface components {
         SupportEndsIn: {
             /** Text */
             text: string;
+        };
+        /** FeedOut */
+        FeedOut: {
+            /** Path */
+            path: string;
         };
         /** BookOut */
         BookOut: {
@@ -17815,7 +17896,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FirstOut"];
+                    "application/json": components["schemas"]["WhatToDoFirst"];
                 };
             };
             401: components["responses"]["Problem401"];
@@ -17896,7 +17977,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FeedOut"][];
+                    "application/json": components["schemas"]["AdvisoryFeed"][];
                 };
             };
             401: components["responses"]["Problem401"];

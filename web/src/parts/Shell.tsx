@@ -184,6 +184,7 @@ export function Shell() {
           <Room to="/software">Software</Room>
           <Room to="/licences">Licences</Room>
           <Room to="/lifecycle">Lifecycle</Room>
+          <Room to="/exposure">Exposure</Room>
           <Room to="/reports">Reports</Room>
         </nav>
         <span className="flex-1" />

@@ -9,7 +9,7 @@ from ninja.files import UploadedFile
 from tarn.apps.exposure.feeds import change as actions
 from tarn.apps.exposure.feeds import shown as reads
 from tarn.apps.exposure.feeds.inputs import FeedIn
-from tarn.apps.exposure.feeds.results import FeedKindOut, FeedOut, FeedPage, FeedRunOut, FeedTestOut
+from tarn.apps.exposure.feeds.results import AdvisoryFeed, FeedKindOut, FeedPage, FeedRunOut, FeedTestOut
 from tarn.apps.exposure.feeds.take import take_by_hand
 from tarn.apps.exposure.models import Feed, FeedRun
 from tarn.apps.people.answers import or_404
@@ -18,8 +18,8 @@ from tarn.core.exposure.reading import read_file
 router = Router(tags=["feeds"])
 
 
-@router.get("/feeds", response=list[FeedOut])
-def feeds(request: HttpRequest) -> list[FeedOut]:
+@router.get("/feeds", response=list[AdvisoryFeed])
+def feeds(request: HttpRequest) -> list[AdvisoryFeed]:
     """Return the feeds, each with its last reading."""
     return reads.feeds()
 

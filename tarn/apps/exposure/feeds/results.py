@@ -28,7 +28,7 @@ class FeedRunOut(TypedDict):
     asked_by: str | None
 
 
-class FeedOut(TypedDict):
+class AdvisoryFeed(TypedDict):
     """A feed with its last reading, and how many documents of it stand."""
 
     id: int
@@ -48,7 +48,7 @@ class FeedOut(TypedDict):
 class FeedPage(TypedDict):
     """A feed and its latest readings."""
 
-    feed: FeedOut
+    feed: AdvisoryFeed
     runs: list[FeedRunOut]
 
 

@@ -3,7 +3,7 @@
 from django.db.models import Count, Max
 
 from tarn.apps.discovery.sources.shown import form_of
-from tarn.apps.exposure.feeds.results import FeedKindOut, FeedOut, FeedPage, FeedRunOut
+from tarn.apps.exposure.feeds.results import AdvisoryFeed, FeedKindOut, FeedPage, FeedRunOut
 from tarn.apps.exposure.models import Document, Feed, FeedRun
 from tarn.collect.feeds.kind import feed_kinds
 from tarn.core.schedule import in_words
@@ -27,7 +27,7 @@ def run(held: FeedRun) -> FeedRunOut:
     }
 
 
-def feeds() -> list[FeedOut]:
+def feeds() -> list[AdvisoryFeed]:
     """Return all feeds, each with its last reading."""
     latest = FeedRun.objects.values("feed").annotate(last=Max("pk")).values("last")
     last = {r.feed_id: r for r in FeedRun.objects.filter(pk__in=latest).select_related("asked_by")}
@@ -36,7 +36,7 @@ def feeds() -> list[FeedOut]:
     return [_feed(f, last.get(f.pk), documents.get(f.pk, 0)) for f in Feed.objects.all()]
 
 
-def _feed(held: Feed, last: FeedRun | None, documents: int) -> FeedOut:
+def _feed(held: Feed, last: FeedRun | None, documents: int) -> AdvisoryFeed:
     return {
         "id": held.pk,
         "name": held.name,

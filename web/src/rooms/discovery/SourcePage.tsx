@@ -11,6 +11,7 @@ import { useMay } from "../../parts/me";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Schedule } from "../../parts/Schedule";
+import { SettingField, usual } from "../../parts/SettingField";
 import { DirectoryPick } from "./DirectoryPick";
 import { type Fields, MappingTable } from "./MappingTable";
 import { Syncs, TestResult } from "./SourceResults";
@@ -20,7 +21,6 @@ type Sync = Schemas["SyncOut"];
 type Test = Schemas["TestOut"];
 type Choices = Schemas["ChoicesOut"];
 type Kind = Schemas["SourceKindOut"];
-type Setting = Schemas["SettingOut"];
 
 const GONE: [string, string][] = [
   ["keep", "keep them as they are"],
@@ -166,7 +166,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
               value={values.kind}
               set={(name) => {
                 set({ kind: name, credential: "" });
-                set({ settings: usual(choices.kinds.find((k) => k.name === name)) });
+                set({ settings: usual(choices.kinds.find((k) => k.name === name)?.form) });
               }}
               options={choices.kinds.map((k) => [k.name, k.name] as const)}
               wrong={wrong("kind")}
@@ -248,46 +248,5 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
         </div>
       </div>
     </div>
-  );
-}
-
-/** What a source of a kind is asked by unless somebody says otherwise. */
-function usual(kind: Kind | undefined): Record<string, unknown> {
-  const said = (kind?.form ?? []).filter((one) => one.usual !== "");
-  return Object.fromEntries(said.map((one) => [one.name, one.usual]));
-}
-
-interface SettingProps {
-  setting: Setting;
-  value: unknown;
-  set: (value: string | number) => void;
-  wrong?: string;
-}
-
-/** One setting of a kind of source, as its description says. */
-function SettingField({ setting, value, set, wrong }: SettingProps) {
-  const shown = String(value ?? setting.usual);
-  if (setting.type === "choice") {
-    return (
-      <Choice
-        label={setting.label}
-        value={shown}
-        set={set}
-        options={setting.options.map((o) => [o, o] as const)}
-        wrong={wrong}
-      />
-    );
-  }
-  const isNumber = setting.type === "number";
-  return (
-    <TextField
-      label={setting.label}
-      mono
-      type={isNumber ? "number" : "text"}
-      required={Boolean(setting.needed)}
-      value={shown}
-      set={(text) => set(isNumber && text !== "" ? Number(text) : text)}
-      wrong={wrong}
-    />
   );
 }

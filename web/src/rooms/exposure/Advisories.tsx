@@ -1,0 +1,164 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
+import { both, quoted } from "../../parts/ask/written";
+import { count, plural, shortDay } from "../../parts/format";
+import { Empty, Unanswered } from "../../parts/Problem";
+import { Table } from "../../parts/table/Table";
+import { GRADES, Grade, InUse } from "./tags";
+
+type Advisory = Schemas["AdvisoryRow"];
+
+const SIFTS: [string, string, (a: Advisory) => boolean][] = [
+  ["all", "All", () => true],
+  ["used", "In use", (a) => a.used !== null],
+  ["late", "Late", (a) => a.late > 0],
+  ...GRADES.map((g): [string, string, (a: Advisory) => boolean] => [
+    g,
+    g.charAt(0).toUpperCase() + g.slice(1),
+    (a) => a.grade === g,
+  ]),
+];
+
+/** The advisories that touch a selection, the gravest first. */
+export function Advisories({ filter, at }: { filter: string; at: string | undefined }) {
+  const [find, setFind] = useState("");
+  const [sift, setSift] = useState("all");
+  const asked = useQuery({
+    ...asks("/api/exposure/advisories", { params: { query: { filter, as_of: at } } }),
+    placeholderData: (before) => before,
+  });
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what="Holding advisories against what is here …" />;
+  const wanted = find.trim().toLowerCase();
+  const fits = SIFTS.find(([key]) => key === sift)?.[2] ?? (() => true);
+  const found = asked.data.filter(
+    (a) =>
+      fits(a) && (!wanted || `${a.name} ${a.aliases.join(" ")} ${a.title}`.toLowerCase().includes(wanted)),
+  );
+  const devices = (a: Advisory) => `vulnerability[id = ${quoted(a.name)} and status = affected]`;
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-2 pb-2.5">
+        <input
+          type="search"
+          className="input input-sm w-60"
+          placeholder="Find an advisory or a word of it"
+          aria-label="Find an advisory"
+          value={find}
+          onChange={(e) => setFind(e.target.value)}
+        />
+        {SIFTS.map(([key, label, of]) => (
+          <button
+            key={key}
+            type="button"
+            aria-pressed={sift === key}
+            className={`btn btn-sm ${sift === key ? "btn-primary" : ""}`}
+            onClick={() => setSift(key)}
+          >
+            {label} <span className="font-normal opacity-80">{count(asked.data.filter(of).length)}</span>
+          </button>
+        ))}
+      </div>
+      {found.length === 0 ? (
+        <Empty title={asked.data.length === 0 ? "No advisory touches these devices." : "No advisory fits."}>
+          {asked.data.length === 0
+            ? "Either nothing is open here, or no feed has told of it yet."
+            : "Take a narrowing off to see more."}
+        </Empty>
+      ) : (
+        <div className="sheet overflow-x-auto">
+          <Table
+            list="advisories"
+            label="Advisories"
+            rows={found}
+            rowKey={(a) => a.name}
+            columns={[
+              {
+                key: "advisory",
+                label: "Advisory",
+                of: (a) => a.name,
+                cell: (a) => (
+                  <Link
+                    to="/exposure/advisories/$advisory"
+                    params={{ advisory: a.name }}
+                    search={{ at, q: filter || undefined }}
+                    className="link-quiet mono font-semibold whitespace-nowrap"
+                  >
+                    {a.name}
+                  </Link>
+                ),
+              },
+              { key: "title", label: "What it is", of: (a) => a.title, className: "max-w-md" },
+              { key: "also", label: "Also called", of: (a) => a.aliases.join(", "), mono: true, spare: true },
+              {
+                key: "grade",
+                label: "Asks for",
+                of: (a) => a.grade,
+                cell: (a) => <Grade grade={a.grade} />,
+                className: "whitespace-nowrap",
+              },
+              {
+                key: "devices",
+                label: "Devices",
+                of: (a) => a.devices,
+                cell: (a) => (
+                  <Link to="/estate" search={{ at, q: both(filter, devices(a)) }} className="link-quiet">
+                    {count(a.devices)}
+                  </Link>
+                ),
+                num: true,
+              },
+              {
+                key: "unsure",
+                label: "Unsure",
+                of: (a) => a.unsure,
+                cell: (a) => (a.unsure ? count(a.unsure) : ""),
+                num: true,
+                meaning: "devices of which it is under investigation whether they are open to it",
+              },
+              {
+                key: "used",
+                label: "Use",
+                of: (a) => a.used !== null,
+                cell: (a) => <InUse since={a.used} />,
+              },
+              {
+                key: "chance",
+                label: "Chance",
+                of: (a) => a.chance,
+                cell: (a) => (a.chance === null ? "" : a.chance.toFixed(2)),
+                num: true,
+                meaning: "of being used within 30 days (EPSS)",
+              },
+              {
+                key: "score",
+                label: "Score",
+                of: (a) => a.score,
+                cell: (a) => (a.score === null ? <span className="faint">none</span> : a.score.toFixed(1)),
+                num: true,
+                meaning: "the base score as published (CVSS)",
+              },
+              {
+                key: "since",
+                label: "Open since",
+                of: (a) => a.since.slice(0, 10),
+                cell: (a) => shortDay(a.since),
+                className: "whitespace-nowrap",
+              },
+              {
+                key: "late",
+                label: "Late",
+                of: (a) => a.late,
+                cell: (a) => (a.late ? plural(a.late, "device") : ""),
+                className: "whitespace-nowrap",
+              },
+            ]}
+          />
+        </div>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,117 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { asks } from "../../api/asking";
+import { AskLine } from "../../parts/ask/AskLine";
+import { both } from "../../parts/ask/written";
+import { useDial } from "../../parts/dial";
+import { ago, count, plural } from "../../parts/format";
+import { Views } from "../../parts/Views";
+import type { Search } from "../../search";
+import { Advisories } from "./Advisories";
+import { ByPlace } from "./ByPlace";
+import { First } from "./First";
+
+const VIEWS: [string | undefined, string, string][] = [
+  [undefined, "What to do first", "the changes that end the most, in their order"],
+  ["advisories", "Advisories", "which of all that feeds tell of touch what is here"],
+  ["places", "By place", "where most is open, and how grave it is"],
+];
+
+/** The exposure room: what is weak here, and the fewest changes that end the most. */
+export function Exposure() {
+  const { q = "", tab } = useSearch({ strict: false }) as Search;
+  const { at } = useDial();
+  const navigate = useNavigate();
+  const go = (change: Partial<Search>) =>
+    void navigate({ to: "/exposure", search: ((before: Search) => ({ ...before, ...change })) as never });
+  const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
+  return (
+    <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-3.5 pb-2">
+        <h1>Exposure</h1>
+        <span className="dim text-[13.5px]">{view?.[2]}</span>
+        <span className="flex-1" />
+        <FeedsLink />
+      </div>
+      <Views room="exposure" to="/exposure" views={VIEWS} />
+      <div className="pt-2.5">
+        <AskLine value={q} error={null} submit={(filter) => go({ q: filter || undefined })} />
+      </div>
+      <Figures filter={q} at={at} />
+      {tab === undefined && <First filter={q} at={at} />}
+      {tab === "advisories" && <Advisories filter={q} at={at} />}
+      {tab === "places" && <ByPlace filter={q} at={at} />}
+    </div>
+  );
+}
+
+function FeedsLink() {
+  const { data } = useQuery(asks("/api/exposure", { params: { query: {} } }));
+  return (
+    <Link to="/exposure/feeds" search={{}} className="btn btn-sm self-center">
+      {data?.read_at ? `Feeds, read ${ago(data.read_at)} ago`.replace("just now ago", "just now") : "Feeds"}
+    </Link>
+  );
+}
+
+/** How much is open, each figure opening the devices it counts. */
+export function Figures({ filter, at }: { filter: string; at: string | undefined }) {
+  const { data } = useQuery({
+    ...asks("/api/exposure", { params: { query: { filter, as_of: at } } }),
+    placeholderData: (before) => before,
+  });
+  if (!data) return <p className="h-11" />;
+  const to = (inner: string) => ({ at, q: both(filter, inner) });
+  return (
+    <p className="dim flex flex-wrap items-baseline gap-x-6 gap-y-1 py-3" aria-live="polite">
+      <span>
+        <b className="text-[19px] text-base-content">{count(data.advisories)}</b>{" "}
+        {data.advisories === 1 ? "advisory touches" : "advisories touch"}{" "}
+        <Link
+          to="/estate"
+          search={to("count vulnerability > 0")}
+          className="link-quiet text-[19px] font-bold"
+        >
+          {count(data.devices)}
+        </Link>{" "}
+        of {plural(data.of, "device")}
+      </span>
+      {data.used > 0 && (
+        <span>
+          <Link
+            to="/estate"
+            search={to("vulnerability[exploited = yes]")}
+            className="link-quiet text-[19px] font-bold !text-error"
+          >
+            {count(data.used)}
+          </Link>{" "}
+          in use by attackers
+        </span>
+      )}
+      {data.late > 0 && (
+        <span>
+          <Link
+            to="/estate"
+            search={to("vulnerability[late = yes]")}
+            className="link-quiet text-[19px] font-bold"
+          >
+            {count(data.late)}
+          </Link>{" "}
+          past the promised day
+        </span>
+      )}
+      {data.unsure > 0 && (
+        <span>
+          <Link
+            to="/estate"
+            search={to('vulnerability[status = "under investigation"]')}
+            className="link-quiet text-[19px] font-bold"
+          >
+            {count(data.unsure)}
+          </Link>{" "}
+          under investigation
+        </span>
+      )}
+    </p>
+  );
+}

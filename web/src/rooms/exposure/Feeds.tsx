@@ -1,0 +1,150 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useRef } from "react";
+import { toast } from "sonner";
+import { asks } from "../../api/asking";
+import { client, ok } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { count, iso, moment, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Unanswered } from "../../parts/Problem";
+import { useDone } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
+import { RunState, refusedOf } from "./Runs";
+
+/** The feeds: where documents of advisories come from, how fresh each is, and what was refused. */
+export function Feeds() {
+  const mayPlan = useMay("plan") && !useDial().at;
+  const asked = useQuery({
+    ...asks("/api/feeds"),
+    refetchInterval: (q) =>
+      q.state.data?.some((f) => ["waiting", "running"].includes(f.last_run?.state ?? "")) ? 1000 : false,
+  });
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking at the feeds …" />;
+  return (
+    <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
+      <p className="dim pt-3 text-[13px]">
+        <Link to="/exposure" search={{}} className="link-quiet">
+          Exposure
+        </Link>
+      </p>
+      <div className="flex flex-wrap items-center gap-3 pb-3">
+        <h1>Feeds</h1>
+        <span className="dim text-[13.5px]">
+          CVE records, NVD, OSV, CSAF, CycloneDX, OpenVEX, EPSS, lists of use, ends of support
+        </span>
+        <span className="flex-1" />
+        {mayPlan && (
+          <>
+            <Bring />
+            <Link
+              to="/exposure/feeds/$feed"
+              params={{ feed: "new" }}
+              search={{}}
+              className="btn btn-primary btn-sm"
+            >
+              New feed
+            </Link>
+          </>
+        )}
+      </div>
+      <div className="sheet overflow-x-auto">
+        <Table
+          list="feeds"
+          label="Feeds"
+          rows={asked.data}
+          rowKey={(f) => f.id}
+          foot={asked.data.length === 0 ? "No feed yet: make one, or bring a file." : undefined}
+          columns={[
+            {
+              key: "name",
+              label: "Feed",
+              of: (f) => f.name,
+              cell: (f) => (
+                <Link
+                  to="/exposure/feeds/$feed"
+                  params={{ feed: String(f.id) }}
+                  search={{}}
+                  className="link-quiet font-semibold"
+                >
+                  {f.name}
+                </Link>
+              ),
+            },
+            { key: "kind", label: "Kind", of: (f) => (f.kind === "hand" ? "brought by people" : f.kind) },
+            {
+              key: "documents",
+              label: "Documents",
+              of: (f) => f.documents,
+              cell: (f) => count(f.documents),
+              num: true,
+            },
+            {
+              key: "read",
+              label: "Last read",
+              of: (f) => f.last_run && iso(f.last_run.made_at),
+              cell: (f) =>
+                f.last_run ? moment(iso(f.last_run.made_at)) : <span className="faint">never</span>,
+              className: "whitespace-nowrap",
+            },
+            {
+              key: "state",
+              label: "How it went",
+              of: (f) => f.last_run?.state,
+              cell: (f) => f.last_run && <RunState state={f.last_run.state} />,
+            },
+            {
+              key: "new",
+              label: "New or changed",
+              of: (f) => (f.last_run?.counts.new ?? 0) + (f.last_run?.counts.changed ?? 0),
+              num: true,
+            },
+            {
+              key: "refused",
+              label: "Refused",
+              of: (f) => f.last_run?.counts.refused ?? 0,
+              cell: (f) => (f.last_run ? refusedOf(f.last_run) : ""),
+              num: true,
+            },
+            { key: "schedule", label: "Read", of: (f) => f.schedule_words || "by hand", className: "dim" },
+          ]}
+        />
+      </div>
+    </div>
+  );
+}
+
+/** The way to bring a file of documents. */
+function Bring() {
+  const file = useRef<HTMLInputElement>(null);
+  const done = useDone();
+  const bring = (picked: File | undefined) => {
+    if (!picked) return;
+    const body = new FormData();
+    body.append("file", picked);
+    void done(async () => {
+      const run = await ok(
+        client.POST("/api/feeds/documents", { body: body as never, bodySerializer: (b) => b as never }),
+      );
+      const { counts } = run;
+      toast.success(
+        `${plural(counts.read ?? 0, "document")} read: ${counts.new ?? 0} new, ${counts.changed ?? 0} changed, ${counts.refused ?? 0} refused.`,
+      );
+    });
+    if (file.current) file.current.value = "";
+  };
+  return (
+    <>
+      <input
+        ref={file}
+        type="file"
+        className="hidden"
+        aria-label="A file of documents"
+        onChange={(e) => bring(e.target.files?.[0])}
+      />
+      <button type="button" className="btn btn-sm" onClick={() => file.current?.click()}>
+        Bring a file
+      </button>
+    </>
+  );
+}

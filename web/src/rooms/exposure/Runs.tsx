@@ -1,0 +1,81 @@
+import type { Schemas } from "../../api/client";
+import { client, ok } from "../../api/client";
+import { count, duration, iso, moment, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { useDone } from "../../parts/Sheet";
+
+type Run = Schemas["FeedRunOut"];
+
+const WORDS: Record<string, string> = { part: "not complete", held: "waits for a yes" };
+
+export function RunState({ state }: { state: string }) {
+  const tone = { done: "ok", failed: "bad", part: "warn", held: "warn" }[state] ?? "note";
+  return <span className={`tag ${tone} whitespace-nowrap`}>{WORDS[state] ?? state}</span>;
+}
+
+/** How many documents were refused, in words where some were. */
+export function refusedOf(run: Run) {
+  const refused = run.counts.refused ?? 0;
+  return refused ? <b className="text-error">{count(refused)}</b> : <span className="faint">none</span>;
+}
+
+/** The readings of a feed: what each came to, what was refused and why, and what waits for a yes. */
+export function Runs({ runs }: { runs: Run[] }) {
+  return (
+    <section className="sheet" aria-labelledby="runs-title">
+      <h2 id="runs-title" className="dim px-3.5 pt-2.5 pb-1.5 text-[12px] font-semibold">
+        Readings
+      </h2>
+      {runs.length === 0 && <p className="dim px-3.5 pb-3 text-[13px]">None yet.</p>}
+      <ul>
+        {runs.map((r) => (
+          <li key={r.id} className="border-t border-base-300 px-3.5 py-2 text-[13px]">
+            <RunState state={r.state} /> {moment(iso(r.made_at))}
+            {r.ended_at ? ` · ${duration(r.ended_at - r.made_at)}` : ""}
+            {" · "}
+            {Object.entries(r.counts)
+              .filter(([what]) => what !== "accepted")
+              .map(([what, n]) => `${count(n)} ${what}`)
+              .join(", ")}
+            {r.loss && <Loss run={r} loss={r.loss} />}
+            {r.message && <p className="font-semibold text-error">{r.message}</p>}
+            {r.faults.length > 0 && (
+              <details>
+                <summary className="dim">{plural(r.faults.length, "thing")} refused or left aside</summary>
+                <ul className="pt-1">
+                  {r.faults.map((f) => (
+                    <li key={`${f.place}${f.rule}`} className="py-0.5">
+                      <span className="mono break-all">{f.place}</span> <span className="dim">{f.rule}</span>
+                    </li>
+                  ))}
+                </ul>
+              </details>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** More would be taken back than the feed may by itself. */
+function Loss({ run, loss }: { run: Run; loss: Record<string, number> }) {
+  const done = useDone();
+  const mayPlan = useMay("plan");
+  const yes = () => ok(client.POST("/api/feed-runs/{number}/loss", { params: { path: { number: run.id } } }));
+  return (
+    <div className="tag warn !my-1 !block !whitespace-normal !px-3 !py-2">
+      It withdraws {count(loss.withdrawn ?? 0)} of {plural(loss.of ?? 0, "document")} at once. Nothing of that
+      was taken in: either their publisher takes them back, or the feed is broken.
+      {mayPlan && (
+        <button
+          type="button"
+          className="link-quiet ml-2 font-semibold"
+          onClick={() => void done(yes, "The feed is read anew, and what it withdraws is taken back.")}
+        >
+          Take them back
+        </button>
+      )}
+    </div>
+  );
+}
