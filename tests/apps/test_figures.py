@@ -6,8 +6,11 @@ from urllib.parse import quote
 
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import KeptSet
+from tarn.apps.exposure import deriving
 from tarn.apps.software.api_administrators_and_protection import COMPUTERS
 from tarn.apps.software.models import Baseline
+from tests import advisories as made
+from tests.apps.test_exposure import feed
 from tests.apps.test_nasty import SCHEMA
 from tests.documents import packages, sighting
 
@@ -49,6 +52,8 @@ def test_every_figure_opens_exactly_its_rows(estate: list[int], as_role: Any) ->
     ]
     list(take_in(documents))
     KeptSet.objects.create(name="big ones", filter="memory > 1GB", made_at=0)
+    deriving.refresh_things()
+    feed(made.cve("CVE-2026-99000001"), made.osv(package={"ecosystem": "npm", "name": "none"}))
     rules = [
         {"name": "protected", "filter": "protections[on = yes]"},
         {"name": "big", "filter": "memory >= 16GB"},
@@ -56,7 +61,8 @@ def test_every_figure_opens_exactly_its_rows(estate: list[int], as_role: Any) ->
     ]
     Baseline.objects.create(name="Own", filter="", rules=rules, made_at=0)
     client, seen = as_role("administrator"), 0
-    for path, operations in SCHEMA["paths"].items():
+    advisory = "/api/exposure/advisories/CVE-2026-99000001"
+    for path, operations in [*SCHEMA["paths"].items(), (advisory, SCHEMA["paths"]["/api/exposure/advisories/{name}"])]:
         if "get" not in operations or "{" in path or path in OTHERWISE:
             continue
         dated = any(q["name"] == "as_of" for q in operations["get"].get("parameters", []))

@@ -49,6 +49,7 @@ from tarn.apps.people.scope import limited_to
 from tarn.apps.software.actions.rulings import rule
 from tarn.apps.software.inputs import SoftwareRulingIn
 from tarn.site.api import api
+from tarn.site.doors import WHOLE
 from tests.documents import packages, sighting
 
 pytestmark = pytest.mark.django_db
@@ -232,7 +233,7 @@ def test_no_reading_call_tells_of_another_organisation(two):
             answer = two.get(filled(path, two.ids) + question_)
             said = text(answer).replace(f"name ~ {MARK[:4]}", "").replace(two.ids["document"].lower(), "")
             assert MARK[:5] not in said, f"{path}{question_}: {said[:400]}"
-            if "{" in path and path != "/api/people/{number}":
+            if "{" in path and f"GET {path.removeprefix('/api')}" not in WHOLE:
                 assert answer.status_code == 404, f"{path} answered {answer.status_code}"
             seen += 1
     assert seen > 60

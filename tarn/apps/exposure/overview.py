@@ -126,10 +126,12 @@ def heat(asked: Question, by: str, knowledge: Knowledge = "then") -> HeatOut:
     for code in np.unique(held.terms[field][mask]).tolist():
         mine = codes == code
         word = held.words.get(code)
+        within = to_text(Compare(by, "=", Plain(word, True)) if word else Presence(by, False))
         rows.append(
             {
                 "name": word or f"no {by}",
-                "filter": to_text(Compare(by, "=", Plain(word, True)) if word else Presence(by, False)),
+                "within": within,
+                "filter": f"{within} and count vulnerability > 0",
                 "of": _of(held, field, code, mask),
                 "devices": len(np.unique(there.asset[mine])),
                 "grades": {g: int(np.count_nonzero(mine & (there.grade == n))) for n, g in enumerate(GRADES)},

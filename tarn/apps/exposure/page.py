@@ -35,9 +35,11 @@ from tarn.core.exposure.codec import read_statement
 from tarn.core.exposure.grade import GRADES, POINTS, due
 from tarn.core.exposure.status import Witness, weigh
 from tarn.core.exposure.told import STATUSES
-from tarn.core.filters.tree import Compare, Plain, to_text
+from tarn.core.filters.tree import Compare, Plain, Within, to_text
 
 DAY = 86_400
+MOST_NAMED = 300
+"""Devices that a filter names one by one."""
 _AMONG = "IN (SELECT value FROM json_each(?))"
 
 
@@ -70,7 +72,7 @@ def advisory(number: int, asked: Question, knowledge: Knowledge = "then") -> Adv
         "remedies": more.remedies,
         "devices": int(np.count_nonzero(there.sure[mine])),
         "unsure": int(np.count_nonzero(~there.sure[mine])),
-        "standings": _standings(number, asked, knowledge),
+        "standings": _standings(number, one.name, asked, knowledge),
         "life": _life(number, asked, knowledge),
         "graded": _graded(one, there.asset[mine], there.since[mine], asked.at),
         "witnesses": _witnesses(number, asked.at),
@@ -116,7 +118,7 @@ def _more(number: int, at: int | None) -> _More:
     return out
 
 
-def _standings(number: int, asked: Question, knowledge: Knowledge) -> list[StandingOut]:
+def _standings(number: int, name: str, asked: Question, knowledge: Knowledge) -> list[StandingOut]:
     """Return how each thing that is on a device of the selection stands, the gravest first."""
     at = None if knowledge == "now" else asked.at
     held = "ends IS NULL" if at is None else "begins <= ? AND (ends IS NULL OR ends > ?)"
@@ -160,7 +162,7 @@ def _standings(number: int, asked: Question, knowledge: Knowledge) -> list[Stand
                 "sure": sure,
                 "justification": because.verdict.justification if because.verdict else "",
                 "fixed_in": list(because.verdict.fixed_in) if because.verdict else [],
-                "filter": _filter(row),
+                "filter": _filter(name, row, STATUSES[status], assets),
                 "against": _against(reasons.things[thing], statement, status, others),
             }
         )
@@ -168,18 +170,19 @@ def _standings(number: int, asked: Question, knowledge: Knowledge) -> list[Stand
     return out
 
 
-def _filter(row: Row) -> str:
-    """Return the filter for the devices that have a thing."""
-    if row.part == "a":
-        inner = Compare("name", "=", Plain(row.package or row.product, True))
-        version = Compare("version", "=", Plain(row.version, True))
-        return f"software[{to_text(inner)} and {to_text(version)}]"
-    if row.part == "h" or row.product.endswith(" firmware"):
-        model = Compare("model", "=", Plain(row.product.removesuffix(" firmware"), True))
-        version = Compare("os.version", "=", Plain(row.version, True))
-        return f"{to_text(model)} and {to_text(version)}" if row.version else to_text(model)
-    system = Compare("os.name", "=", Plain(row.product, True))
-    return f"{to_text(system)} and {to_text(Compare('os.version', '=', Plain(row.version, True)))}"
+def _filter(name: str, row: Row, status: str, assets: set[int]) -> str | None:
+    """Return the filter for the devices that are counted; None where they are too many to be named one by one."""
+    if status in ("affected", "under investigation"):
+        asked = [("id", name), ("product", row.product), ("release", row.version), ("under", under(row))]
+        told = [to_text(Compare(field, "=", Plain(value, True))) for field, value in asked if value]
+        state = to_text(Compare("status", "=", Plain(status, True)))
+        return f"vulnerability[{' and '.join([*told, state])}]"
+    if len(assets) > MOST_NAMED:
+        return None
+    cursor = raw_connection().execute(
+        f"SELECT number FROM estate_asset WHERE id {_AMONG} ORDER BY number", [json.dumps(sorted(assets))]
+    )
+    return to_text(Within("number", tuple(Plain(number, True) for (number,) in cursor)))
 
 
 def _others(number: int, at: int | None) -> list[tuple[int, Witness, str]]:

@@ -55,9 +55,11 @@ class AdvisoryRow(TypedDict):
 
 
 class HeatRow(TypedDict):
-    """One value of a field: of how many devices it is, how many are open to something, findings by grade."""
+    """One value of a field, `within` the condition for it: of how many devices it is, how many are open to something
+    (`filter` opens those), findings by grade."""
 
     name: str
+    within: str
     filter: str
     of: int
     devices: int
@@ -91,7 +93,7 @@ class StandingOut(TypedDict):
     sure: int
     justification: str
     fixed_in: list[str]
-    filter: str
+    filter: str | None
     against: list[AgainstOut]
 
 

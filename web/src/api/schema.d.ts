@@ -9068,11 +9068,14 @@ export interface components {
         };
         /**
          * HeatRow
-         * @description One value of a field: of how many devices it is, how many are open to something, findings by grade.
+         * @description One value of a field, `within` the condition for it: of how many devices it is, how many are open to something
+         *     (`filter` opens those), findings by grade.
          */
         HeatRow: {
             /** Name */
             name: string;
+            /** Within */
+            within: string;
             /** Filter */
             filter: string;
             /** Of */
@@ -9330,7 +9333,7 @@ export interface components {
             /** Fixed In */
             fixed_in: string[];
             /** Filter */
-            filter: string;
+            filter: string | null;
             /** Against */
             against: components["schemas"]["AgainstOut"][];
         };

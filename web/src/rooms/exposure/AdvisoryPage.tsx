@@ -114,15 +114,18 @@ function Standings({ page, q, at }: { page: Page; q: string; at: string | undefi
             key: "where",
             label: "Where",
             of: (s) => s.devices,
-            cell: (s) => (
-              <Link
-                to="/estate"
-                search={{ at, q: both(q, s.filter) }}
-                className="link-quiet whitespace-nowrap"
-              >
-                {plural(s.devices, "device")}
-              </Link>
-            ),
+            cell: (s) =>
+              s.filter ? (
+                <Link
+                  to="/estate"
+                  search={{ at, q: both(q, s.filter) }}
+                  className="link-quiet whitespace-nowrap"
+                >
+                  {plural(s.devices, "device")}
+                </Link>
+              ) : (
+                plural(s.devices, "device")
+              ),
           },
           {
             key: "status",

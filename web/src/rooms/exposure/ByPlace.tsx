@@ -58,7 +58,7 @@ export function ByPlace({ filter, at }: { filter: string; at: string | undefined
               cell: (r) => (
                 <Link
                   to="/estate"
-                  search={{ at, q: both(filter, r.filter) }}
+                  search={{ at, q: both(filter, r.within) }}
                   className="link-quiet font-semibold"
                 >
                   {r.name}
@@ -70,11 +70,7 @@ export function ByPlace({ filter, at }: { filter: string; at: string | undefined
               label: "Open",
               of: (r) => r.devices,
               cell: (r) => (
-                <Link
-                  to="/estate"
-                  search={{ at, q: both(filter, r.filter, "count vulnerability > 0") }}
-                  className="link-quiet"
-                >
+                <Link to="/estate" search={{ at, q: both(filter, r.filter) }} className="link-quiet">
                   {count(r.devices)}
                 </Link>
               ),
@@ -90,7 +86,7 @@ export function ByPlace({ filter, at }: { filter: string; at: string | undefined
                 <Heat number={r.grades[grade] ?? 0} most={most} grade={grade}>
                   <Link
                     to="/estate"
-                    search={{ at, q: both(filter, r.filter, `vulnerability[grade = ${quoted(grade)}]`) }}
+                    search={{ at, q: both(filter, r.within, `vulnerability[grade = ${quoted(grade)}]`) }}
                     className="link-quiet"
                   >
                     {count(r.grades[grade] ?? 0)}
