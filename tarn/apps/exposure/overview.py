@@ -13,13 +13,16 @@ from tarn.apps.exposure.advisories import Known
 from tarn.apps.exposure.findings import AFFECTED, Knowledge, findings
 from tarn.apps.exposure.grading import grades
 from tarn.apps.exposure.models import FeedRun
-from tarn.apps.exposure.results import AdvisoryRow, ExposureOut, HeatOut, HeatRow
+from tarn.apps.exposure.results import AdvisoryRow, DevicesOut, ExposureOut, HeatCell, HeatOut, HeatRow
 from tarn.apps.exposure.shown import touching
 from tarn.core.exposure.grade import GRADES, due
-from tarn.core.filters.tree import Compare, Plain, Presence, to_text
+from tarn.core.filters.tree import EVERYTHING, Compare, Plain, Presence, to_text
 
 BY = ("place", "kind", "department", "manufacturer", "os.name", "organisation")
 """What open findings are laid out by."""
+
+
+_UNSURE = 'vulnerability[status = "under investigation"]'
 
 
 @dataclass(frozen=True)
@@ -69,18 +72,26 @@ def open_on(asked: Question, knowledge: Knowledge = "then") -> Open:
 def overview(asked: Question, knowledge: Knowledge = "then") -> ExposureOut:
     """Return how much is open on a selection."""
     there = open_on(asked, knowledge)
-    touching_now = np.unique(there.vulnerability)
-    used = [n for n in touching_now.tolist() if there.known[n].used is not None]
+    touching_now = np.unique(there.vulnerability).tolist()
+    used = np.array([n for n in touching_now if there.known[n].used is not None], dtype=np.int32)
     read = FeedRun.objects.filter(state__in=("done", "held")).order_by("-ended_at").first()
+    within = to_text(asked.tree) if asked.tree != EVERYTHING else ""
+
+    def on(mask: Any, inner: str) -> DevicesOut:
+        text = f"({within}) and {inner}" if within else inner
+        return {"devices": len(np.unique(there.asset[mask])), "filter": text}
+
+    everything = np.ones(len(there.asset), dtype=bool)
     return {
         "advisories": len(touching_now),
-        "devices": len(np.unique(there.asset)),
+        "used": len(used),
         "of": there.devices,
         "open": len(there.asset),
-        "unsure": int(np.count_nonzero(~there.sure)),
-        "used": len(used),
-        "late": int(np.count_nonzero(there.late())),
         "grades": {g: int(np.count_nonzero(there.grade == n)) for n, g in enumerate(GRADES)},
+        "on": on(everything, "count vulnerability > 0"),
+        "used_on": on(np.isin(there.vulnerability, used), "vulnerability[exploited = yes]"),
+        "late_on": on(there.late(), "vulnerability[late = yes]"),
+        "unsure_on": on(~there.sure, _UNSURE),
         "read_at": iso(read.ended_at) if read else None,
     }
 
@@ -127,6 +138,14 @@ def heat(asked: Question, by: str, knowledge: Knowledge = "then") -> HeatOut:
         mine = codes == code
         word = held.words.get(code)
         within = to_text(Compare(by, "=", Plain(word, True)) if word else Presence(by, False))
+        cells: list[HeatCell] = [
+            {
+                "grade": g,
+                "devices": len(np.unique(there.asset[mine & (there.grade == n)])),
+                "filter": f"{within} and vulnerability[{to_text(Compare('grade', '=', Plain(g, True)))}]",
+            }
+            for n, g in enumerate(GRADES)
+        ]
         rows.append(
             {
                 "name": word or f"no {by}",
@@ -134,10 +153,10 @@ def heat(asked: Question, by: str, knowledge: Knowledge = "then") -> HeatOut:
                 "filter": f"{within} and count vulnerability > 0",
                 "of": _of(held, field, code, mask),
                 "devices": len(np.unique(there.asset[mine])),
-                "grades": {g: int(np.count_nonzero(mine & (there.grade == n))) for n, g in enumerate(GRADES)},
+                "grades": cells,
             }
         )
-    rows.sort(key=lambda r: (*(-r["grades"][g] for g in GRADES), r["name"]))
+    rows.sort(key=lambda r: (*(-c["devices"] for c in r["grades"]), r["name"]))
     return {"by": by, "rows": rows}
 
 

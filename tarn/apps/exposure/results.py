@@ -20,18 +20,27 @@ class FindingOut(TypedDict):
     because: str
 
 
+class DevicesOut(TypedDict):
+    """A number of devices, and the filter that opens them."""
+
+    devices: int
+    filter: str
+
+
 class ExposureOut(TypedDict):
-    """How much is open on a selection: advisories that touch `devices` of `of`; `open` pairs of both, `unsure` of them
-    under investigation, `late` past their promised day; pairs by grade."""
+    """How much is open on a selection of `of` devices: advisories that touch it, `used` of them by attackers, findings
+    (a device and an advisory each) in all and by grade; the devices that are open to any, to what is used, past their
+    promised day, and those of which it is under investigation."""
 
     advisories: int
-    devices: int
+    used: int
     of: int
     open: int
-    unsure: int
-    used: int
-    late: int
     grades: dict[str, int]
+    on: DevicesOut
+    used_on: DevicesOut
+    late_on: DevicesOut
+    unsure_on: DevicesOut
     read_at: str | None
 
 
@@ -54,16 +63,22 @@ class AdvisoryRow(TypedDict):
     grade: str
 
 
+class HeatCell(DevicesOut):
+    """The devices with findings of a grade."""
+
+    grade: str
+
+
 class HeatRow(TypedDict):
     """One value of a field, `within` the condition for it: of how many devices it is, how many are open to something
-    (`filter` opens those), findings by grade."""
+    (`filter` opens those), and by grade."""
 
     name: str
     within: str
     filter: str
     of: int
     devices: int
-    grades: dict[str, int]
+    grades: list[HeatCell]
 
 
 class HeatOut(TypedDict):

@@ -8996,29 +8996,38 @@ export interface components {
             on: boolean;
         };
         /**
+         * DevicesOut
+         * @description A number of devices, and the filter that opens them.
+         */
+        DevicesOut: {
+            /** Devices */
+            devices: number;
+            /** Filter */
+            filter: string;
+        };
+        /**
          * ExposureOut
-         * @description How much is open on a selection: advisories that touch `devices` of `of`; `open` pairs of both, `unsure` of them
-         *     under investigation, `late` past their promised day; pairs by grade.
+         * @description How much is open on a selection of `of` devices: advisories that touch it, `used` of them by attackers, findings
+         *     (a device and an advisory each) in all and by grade; the devices that are open to any, to what is used, past their
+         *     promised day, and those of which it is under investigation.
          */
         ExposureOut: {
             /** Advisories */
             advisories: number;
-            /** Devices */
-            devices: number;
+            /** Used */
+            used: number;
             /** Of */
             of: number;
             /** Open */
             open: number;
-            /** Unsure */
-            unsure: number;
-            /** Used */
-            used: number;
-            /** Late */
-            late: number;
             /** Grades */
             grades: {
                 [key: string]: number;
             };
+            on: components["schemas"]["DevicesOut"];
+            used_on: components["schemas"]["DevicesOut"];
+            late_on: components["schemas"]["DevicesOut"];
+            unsure_on: components["schemas"]["DevicesOut"];
             /** Read At */
             read_at: string | null;
         };
@@ -9057,6 +9066,18 @@ export interface components {
             grade: string;
         };
         /**
+         * HeatCell
+         * @description The devices with findings of a grade.
+         */
+        HeatCell: {
+            /** Devices */
+            devices: number;
+            /** Filter */
+            filter: string;
+            /** Grade */
+            grade: string;
+        };
+        /**
          * HeatOut
          * @description Open findings by the values of a field.
          */
@@ -9069,7 +9090,7 @@ export interface components {
         /**
          * HeatRow
          * @description One value of a field, `within` the condition for it: of how many devices it is, how many are open to something
-         *     (`filter` opens those), findings by grade.
+         *     (`filter` opens those), and by grade.
          */
         HeatRow: {
             /** Name */
@@ -9083,9 +9104,7 @@ export interface components {
             /** Devices */
             devices: number;
             /** Grades */
-            grades: {
-                [key: string]: number;
-            };
+            grades: components["schemas"]["HeatCell"][];
         };
         /**
          * ProposedChange

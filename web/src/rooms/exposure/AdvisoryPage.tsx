@@ -165,7 +165,7 @@ function Standings({ page, q, at }: { page: Page; q: string; at: string | undefi
 }
 
 function Head({ children }: { children: string }) {
-  return <h2 className="dim pt-3 pb-1 text-[12px] font-semibold first:pt-0">{children}</h2>;
+  return <h2 className="dim pt-3 pb-1 text-[12px] font-semibold ">{children}</h2>;
 }
 
 function HowBad({ page }: { page: Page }) {

@@ -2,11 +2,14 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
-import { both, quoted } from "../../parts/ask/written";
-import { count } from "../../parts/format";
+import type { Schemas } from "../../api/client";
+import { both } from "../../parts/ask/written";
+import { capital, count } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 import { GRADES } from "./tags";
+
+type Row = Schemas["HeatRow"];
 
 const BY: [string, string][] = [
   ["place", "Place"],
@@ -26,7 +29,7 @@ export function ByPlace({ filter, at }: { filter: string; at: string | undefined
   });
   if (asked.error || !asked.data) return <Unanswered asked={asked} what="Laying out what is open …" />;
   const rows = asked.data.rows;
-  const most = Math.max(1, ...rows.flatMap((r) => Object.values(r.grades)));
+  const most = Math.max(1, ...rows.flatMap((r) => r.grades.map((c) => c.devices)));
   const label = BY.find(([key]) => key === by)?.[1] ?? by;
   return (
     <>
@@ -78,23 +81,23 @@ export function ByPlace({ filter, at }: { filter: string; at: string | undefined
               meaning: "devices open to any advisory",
             },
             { key: "of", label: "Of", of: (r) => r.of, cell: (r) => count(r.of), num: true },
-            ...GRADES.map((grade) => ({
+            ...GRADES.map((grade, n) => ({
               key: grade,
-              label: grade.charAt(0).toUpperCase() + grade.slice(1),
-              of: (r: (typeof rows)[number]) => r.grades[grade] ?? 0,
-              cell: (r: (typeof rows)[number]) => (
-                <Heat number={r.grades[grade] ?? 0} most={most} grade={grade}>
+              label: capital(grade),
+              of: (r: Row) => r.grades[n]?.devices ?? 0,
+              cell: (r: Row) => (
+                <Heat number={r.grades[n]?.devices ?? 0} most={most} grade={grade}>
                   <Link
                     to="/estate"
-                    search={{ at, q: both(filter, r.within, `vulnerability[grade = ${quoted(grade)}]`) }}
+                    search={{ at, q: both(filter, r.grades[n]?.filter) }}
                     className="link-quiet"
                   >
-                    {count(r.grades[grade] ?? 0)}
+                    {count(r.grades[n]?.devices ?? 0)}
                   </Link>
                 </Heat>
               ),
               num: true,
-              meaning: "findings: each a device and an advisory",
+              meaning: "devices with something open that asks for this",
             })),
           ]}
         />

@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
 import { AskLine } from "../../parts/ask/AskLine";
-import { both } from "../../parts/ask/written";
 import { useDial } from "../../parts/dial";
 import { ago, count, plural } from "../../parts/format";
 import { Views } from "../../parts/Views";
@@ -61,57 +61,37 @@ export function Figures({ filter, at }: { filter: string; at: string | undefined
     placeholderData: (before) => before,
   });
   if (!data) return <p className="h-11" />;
-  const to = (inner: string) => ({ at, q: both(filter, inner) });
+  const advisories = data.advisories === 1 ? "advisory touches" : "advisories touch";
+  const more: [Schemas["DevicesOut"], string, string][] = [
+    [
+      data.used_on,
+      `open to ${plural(data.used, "advisory", "advisories")} in use by attackers`,
+      "!text-error",
+    ],
+    [data.late_on, "past a promised day", ""],
+    [data.unsure_on, "under investigation", ""],
+  ];
   return (
     <p className="dim flex flex-wrap items-baseline gap-x-6 gap-y-1 py-3" aria-live="polite">
       <span>
-        <b className="text-[19px] text-base-content">{count(data.advisories)}</b>{" "}
-        {data.advisories === 1 ? "advisory touches" : "advisories touch"}{" "}
-        <Link
-          to="/estate"
-          search={to("count vulnerability > 0")}
-          className="link-quiet text-[19px] font-bold"
-        >
-          {count(data.devices)}
-        </Link>{" "}
-        of {plural(data.of, "device")}
+        <b className="text-[19px] text-base-content">{count(data.advisories)}</b> {advisories}{" "}
+        <Devices on={data.on} at={at} /> of {plural(data.of, "device")}
       </span>
-      {data.used > 0 && (
-        <span>
-          <Link
-            to="/estate"
-            search={to("vulnerability[exploited = yes]")}
-            className="link-quiet text-[19px] font-bold !text-error"
-          >
-            {count(data.used)}
-          </Link>{" "}
-          in use by attackers
-        </span>
-      )}
-      {data.late > 0 && (
-        <span>
-          <Link
-            to="/estate"
-            search={to("vulnerability[late = yes]")}
-            className="link-quiet text-[19px] font-bold"
-          >
-            {count(data.late)}
-          </Link>{" "}
-          past the promised day
-        </span>
-      )}
-      {data.unsure > 0 && (
-        <span>
-          <Link
-            to="/estate"
-            search={to('vulnerability[status = "under investigation"]')}
-            className="link-quiet text-[19px] font-bold"
-          >
-            {count(data.unsure)}
-          </Link>{" "}
-          under investigation
-        </span>
-      )}
+      {more
+        .filter(([on]) => on.devices > 0)
+        .map(([on, words, ink]) => (
+          <span key={words}>
+            <Devices on={on} at={at} ink={ink} /> {words}
+          </span>
+        ))}
     </p>
+  );
+}
+
+function Devices({ on, at, ink = "" }: { on: Schemas["DevicesOut"]; at: string | undefined; ink?: string }) {
+  return (
+    <Link to="/estate" search={{ at, q: on.filter }} className={`link-quiet text-[19px] font-bold ${ink}`}>
+      {count(on.devices)}
+    </Link>
   );
 }
