@@ -39,7 +39,7 @@ def _usb(device: Device, attribute: str) -> list[tuple[str, str]]:
 
 
 def _os_release(device: Device, now: datetime) -> str:
-    ids = {"Debian GNU/Linux": "debian", "Ubuntu": "ubuntu", "Tallow Linux": "tallow"}
+    ids = {"Debian GNU/Linux": "debian", "Ubuntu": "ubuntu", "Tallow Linux": "tallow", "Gannet Linux": "gannet"}
     like = "" if device.os_name == "Debian GNU/Linux" else 'ID_LIKE="debian"\n'
     if device.family == "rpm":
         like = 'ID_LIKE="rhel fedora"\n'

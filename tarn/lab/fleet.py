@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from tarn.lab.model import Device
 from tarn.lab.names import DEPARTMENTS, PEOPLE
-from tarn.lab.parts import appliance, digest, linux, mac, macos, serial, uuid, windows
+from tarn.lab.parts import GANNET, TALLOW, appliance, digest, linux, mac, macos, serial, uuid, windows
 
 GREY_NESS, KITTIWAKE, RUSK = "Grey Ness", "Kittiwake Bay", "Holm of Rusk"
 MARRAM, CAMPION, THRIFT = "MV Marram", "MV Sea Campion", "MV Thrift"
@@ -83,17 +83,17 @@ def _place(fit: Fit) -> list[Device]:
     for i in range(1, fit.servers + 1):
         out.append(
             linux(f"{short}-srv-{i:02d}", "server", f"{net}{9 + i}", place, "halberd", "R320 server", memory=16, cores=4,
-                  products=("crewroster", "storekeeper"), listeners=((80, "crewroster"),), department="Fleet")
+                  products=("crewroster", "storekeeper"), listeners=((80, "crewroster"),), department="Fleet", os=TALLOW)
         )  # fmt: skip
     for i in range(1, fit.kiosks + 1):
         out.append(
             linux(f"{short}-kiosk-{i:02d}", "kiosk", f"{net}{40 + i}", place, "orrin", "Kiosk K2", memory=8, cores=4,
-                  products=("tixline-kiosk",), disk=128, department="Ticketing")
+                  products=("tixline-kiosk",), disk=128, department="Ticketing", os=TALLOW)
         )  # fmt: skip
     for i in range(1, fit.tills + 1):
         out.append(
             linux(f"{short}-till-{i:02d}", "till", f"{net}{70 + i}", place, "orrin", "Till T1 point of sale", memory=4,
-                  cores=2, products=("tillmaster",), disk=64, department="Galley and Retail")
+                  cores=2, products=("tillmaster",), disk=64, department="Galley and Retail", os=GANNET)
         )  # fmt: skip
     for i in range(1, fit.stations + 1):
         out.append(

@@ -20,6 +20,8 @@ ENTERPRISE = "1.3.6.1.4.1.59"
 """Object ids of the invented makers lie here, under a number no maker is known by to Tarn."""
 
 _BASE = base_packages(96)
+TALLOW, GANNET = ("Tallow Linux", "8.10"), ("Gannet Linux", "4")
+"""Invented distributions, each with its notices: of the servers and kiosks, and of the tills."""
 
 
 def digest(*parts: object) -> int:

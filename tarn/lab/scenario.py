@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from tarn.lab.fleet import CAMPION, GREY_NESS, KITTIWAKE, MARRAM, RUSK, THRIFT, TRUST, WORKSHOP, fleet
 from tarn.lab.model import Device, Interface
 from tarn.lab.names import DEPARTMENTS, PEOPLE
-from tarn.lab.parts import appliance, certificate, digest, linux, serial, windows
+from tarn.lab.parts import GANNET, TALLOW, appliance, certificate, digest, linux, serial, windows
 
 SALTHOLM, AVERNE, TANSY = "Saltholm", "Port Averne", "MV Tansy"
 
@@ -116,7 +116,7 @@ def _data_room() -> list[Device]:
             name, "server", f"{net}{host_part}", SALTHOLM, "tallow" if virtual else "halberd",
             "VH guest" if virtual else "R520 rack server", memory=memory, cores=cores, products=products,
             listeners=listeners, department="IT",
-            os=("Debian GNU/Linux", "11") if name in ("salt-file-01", "salt-bak-01") else ("Debian GNU/Linux", "12"),
+            os=("Debian GNU/Linux", "11") if name in ("salt-file-01", "salt-bak-01") else TALLOW,
         )  # fmt: skip
         out.append(server)
     for i in (1, 2):
@@ -225,13 +225,13 @@ def _terminal() -> list[Device]:
             linux(
                 name, "server", f"{net}{part}", AVERNE, "halberd", "R320 server", memory=16, cores=4,
                 products=products, listeners=listeners, department="IT",
-                os=("Debian GNU/Linux", "11") if "gate" in name else ("Debian GNU/Linux", "12"),
+                os=("Debian GNU/Linux", "11") if "gate" in name else TALLOW,
             )
         )  # fmt: skip
     for i in range(1, 19):
         kiosk = linux(
             f"avrn-kiosk-{i:02d}", "kiosk", f"{net}{40 + i}", AVERNE, "orrin", "Kiosk K2", memory=8, cores=4,
-            products=("tixline-kiosk",), disk=128, department="Ticketing",
+            products=("tixline-kiosk",), disk=128, department="Ticketing", os=TALLOW,
         )  # fmt: skip
         if 9 <= i <= 12:
             kiosk.serial, kiosk.board_serial = "To be filled by O.E.M.", "Default string"
@@ -241,7 +241,7 @@ def _terminal() -> list[Device]:
         out.append(
             linux(
                 f"avrn-till-{i:02d}", "till", f"{net}{70 + i}", AVERNE, "orrin", "Till T1 point of sale", memory=4,
-                cores=2, products=("tillmaster",), disk=64, department="Galley and Retail",
+                cores=2, products=("tillmaster",), disk=64, department="Galley and Retail", os=GANNET,
             )
         )  # fmt: skip
     for i in range(1, 9):

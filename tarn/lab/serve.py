@@ -22,7 +22,7 @@ from pathlib import Path
 import asyncssh
 from aiohttp import web
 
-from tarn.lab import cloud, people, services, systems
+from tarn.lab import cloud, mirror, people, services, systems
 from tarn.lab.acting import HAND, Ledger, change
 from tarn.lab.dns import NameServer, hand_over, zone
 from tarn.lab.keys import certificate_pem, host_key
@@ -161,6 +161,7 @@ class Lab:
         await self.serve_http(care, services.WARRANTIES, 443, self._self_signed("care"))
         desk = services.service_desk(services.tickets(known, self.moment))
         await self.serve_http(desk, services.DESK, 8080, None)
+        await self.serve_http(mirror.mirror(self.day, self.moment), mirror.ADDRESS, mirror.PORT, None)
 
     def _self_signed(self, name: str) -> ssl.SSLContext:
         path = Path(self._folder.name) / f"{name}.pem"

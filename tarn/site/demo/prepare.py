@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from tarn.site.demo import past
+from tarn.site.demo.feeds import make_feeds, read_now, read_then
 from tarn.site.demo.govern import govern
 from tarn.site.demo.sources import make_sources
 from tarn.site.home import home
@@ -36,7 +37,7 @@ PHRASES = (
 )
 
 
-EDITION = 15
+EDITION = 16
 """Rises when the demo company's settings change; an older demo is made anew."""
 
 
@@ -122,6 +123,7 @@ def _settings() -> None:
         None, SweepIn.model_validate({**common, "name": past.TRUST_SWEEP, "ranges": ["10.60.13.0/24"], **theirs})
     )
     make_sources(ferries.pk)
+    make_feeds()
     _outposts(ferries.pk)
     for phrase, meaning, values in PHRASES:
         Phrase.objects.create(name=phrase, meaning=meaning, values=values)
@@ -215,6 +217,7 @@ def _sync() -> int:
     with serving({"systems"}):
         for source in Source.objects.order_by("pk"):
             carry_out_sync(Sync.objects.create(source=source, made_at=int(time.time())).pk)
+        read_now()
     carried = sorted(ids(question("standing = intake and kind in (phone, tablet, scanner)", None)))
     adopt_found(carried[:-_LEFT_AT_INTAKE], past.STAFF)
     return sum(s.counts.get("found", 0) for s in Sync.objects.all())
@@ -250,6 +253,7 @@ def _history(anchor: datetime) -> int:
                 adopted.append(adoption)
                 decided.add(asset)
         count += len(list(take_in(adopted)))
+        read_then(day, past.instant(anchor, day, 6, 30))
         if day == past.FIRST:
             count += len(list(take_in(past.stock_list(anchor, world))))
         if day == 360:

@@ -18,8 +18,8 @@ ENERGY = {"price": "0.31", "version": 0, "kinds": {
     "camera": [8, 24], "recorder": [55, 24], "printer": [30, 10], "storage": [350, 24],
 }}  # fmt: skip
 
-SUPPORT = (("Debian GNU/Linux", "11", 92), ("Debian GNU/Linux", "12", 940), ("Windows", "10.0.19045", 61),
-           ("Microsoft Windows 10 Pro", "", 61), ("Windows 10 Pro", "", 61))  # fmt: skip
+SUPPORT = (("Gannet Linux", "4", 47), ("Debian GNU/Linux", "11", 92), ("Debian GNU/Linux", "12", 940),
+           ("Windows", "10.0.19045", 61), ("Microsoft Windows 10 Pro", "", 61), ("Windows 10 Pro", "", 61))  # fmt: skip
 """System, release, ends in so many days."""
 
 SCENARIOS: tuple[tuple[str, dict[str, Any]], ...] = (
