@@ -126,7 +126,11 @@ class World:
                 events = [{"introduced": low or "0"}, *([{"fixed": high}] if high else [])]
                 affected.append(
                     {
-                        "package": {"ecosystem": DISTRIBUTIONS[name], "name": one.package},
+                        "package": {
+                            "ecosystem": DISTRIBUTIONS[name],
+                            "name": one.package,
+                            "purl": f"pkg:deb/{name}/{one.package}",
+                        },
                         "ranges": [{"type": "ECOSYSTEM", "events": events}],
                     }
                 )

@@ -76,7 +76,7 @@ def linux(
     if family == "rpm":
         for p in packages.values():
             p.arch = "x86_64"
-            p.version = p.version if "-" in p.version else p.version + "-1.tl8"
+            p.version += ".tl8" if "-" in p.version else "-1.tl8"
     accounts = [
         Account("root", 0, "root", ("root",)),
         Account("daemon", 1, "daemon", (), "/usr/sbin/nologin"),

@@ -177,4 +177,5 @@ def as_of(one: Weakness, day: int) -> Weakness:
     """Return it as it is told on a day: a cure that is not out yet is not named."""
     if one.cure_day <= day:
         return one
-    return replace(one, ranges=tuple((low, "") for low, _ in one.ranges[-1:]))
+    *rest, (low, _) = one.ranges
+    return replace(one, ranges=(*rest, (low, "")))

@@ -3,14 +3,19 @@
 from datetime import UTC, datetime
 
 import pytest
+from django.db.models import Q
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.door.entrance import take_in
-from tarn.apps.estate.models import Asset
+from tarn.apps.estate.models import Asset, AssetSpan
 from tarn.apps.estate.register.dossier import software
 from tarn.apps.estate.register.pages import page
+from tarn.apps.exposure.findings import findings
+from tarn.apps.exposure.models import Vulnerability
 from tarn.lab.timeline import World, truth
+from tarn.lab.weaknesses import open_to
 from tarn.site.demo import past
+from tarn.site.demo.feeds import make_feeds, read_then
 
 DAYS = (360, 372, 384, 396)
 ANCHOR = datetime(2026, 8, 3, 9, 0, tzinfo=UTC)
@@ -66,3 +71,28 @@ def test_software_is_held_release_for_release(held):
     for name in ("salt-tix-01", "avrn-till-03", "salt-hv-01", "salt-ws-07"):
         asset = next(iter(held[name]))
         assert {s["name"]: s["version"] for s in software(asset, None)} == there[name]["packages"]
+
+
+def test_who_is_open_to_what_is_what_the_lab_says_on_every_day_sampled(db):
+    """Devices and feeds read as on the demo's past days; devices that are not read whole are told of in no way."""
+    make_feeds()
+    world, days = World(), (300, 330, 351, 366, 378, 390, 399)
+    for day in days:
+        list(take_in(s for _, s in past.sightings_of(day, ANCHOR, world)))
+        read_then(day, past.instant(ANCHOR, day, 6, 30))
+    names, compared = dict(Vulnerability.objects.values_list("id", "name")), 0
+    for day in days:
+        at = int(past.instant(ANCHOR, day, 8).timestamp())
+        rows = findings("then").at(at)
+        told: dict[int, set[str]] = {}
+        for vulnerability, asset in zip(rows["vulnerability"].tolist(), rows["asset"].tolist(), strict=True):
+            told.setdefault(asset, set()).add(names[vulnerability])
+        night = AssetSpan.objects.filter(valid_from__lte=at).filter(Q(valid_to=None) | Q(valid_to__gt=at))
+        asset_of = dict(night.exclude(name=None).values_list("name", "asset_id"))
+        for device in world.on(day):
+            read = not device.fault and (device.ssh == "yes" or device.winrm == "yes" or device.snmp)
+            near = device.place in ("Saltholm", "Port Averne") and not device.address.startswith("10.60.6.")
+            if read and near and device.name in asset_of:
+                assert told.get(asset_of[device.name], set()) == set(open_to(device, day)), (day, device.name)
+                compared += 1
+    assert compared > 700

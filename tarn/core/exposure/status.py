@@ -210,7 +210,9 @@ class Decided:
     otherwise: tuple[tuple[Witness, Verdict], ...] = ()
 
 
-_RANK: dict[Word, int] = {"maker": 2, "components": 1, "general": 0}
+_RANK: dict[Word, int] = {"maker": 3, "components": 2, "general": 0}
+_UPSTREAM = 1
+"""The rank of a maker's word on what a distribution packages: below the distribution's own, above the general record."""
 
 
 def decide(thing: Thing, witnesses: Iterable[Witness]) -> Decided | None:
@@ -225,10 +227,9 @@ def decide(thing: Thing, witnesses: Iterable[Witness]) -> Decided | None:
 
 
 def _worth(pair: tuple[Witness, Verdict]) -> tuple[int, bool, bool, int, int, int]:
-    """An upstream maker is not the maker of what a distribution packages. Of what one document says in several ways,
-    the graver counts."""
+    """Of what one document says in several ways, the graver counts."""
     witness, verdict = pair
-    rank = 0 if verdict.carried_back else _RANK[witness.word]
+    rank = min(_RANK[witness.word], _UPSTREAM) if verdict.carried_back else _RANK[witness.word]
     known = verdict.sure > UNSURE
     return rank, known, verdict.exact, witness.dated, witness.document, -STATUSES.index(verdict.status)
 
