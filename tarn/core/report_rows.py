@@ -55,8 +55,9 @@ def rows_declared_in(module: str) -> None:
 def report_rows() -> dict[str, ReportRow]:
     """Return the rows that are reckoned, by name."""
     if not _declared:
-        found = (one for module in _modules for one in importlib.import_module(module).ROWS)
-        _declared.update({one.name: one for one in found})
+        for one in (one for module in _modules for one in importlib.import_module(module).ROWS):
+            if _declared.setdefault(one.name, one) is not one:
+                raise ValueError(f"Two rooms declare rows “{one.name}”.")
     return _declared
 
 

@@ -4,7 +4,7 @@ import json
 import time
 from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -96,5 +96,7 @@ def exposure(
     if format == "count":
         typer.echo(sum(1 for _ in rows))
         return
-    shown = ({**row, "aliases": row["aliases"] if format == "json" else ", ".join(row["aliases"])} for row in rows)
+    as_text = format != "json"
+    told: Iterator[dict[str, Any]] = (dict(row) for row in rows)
+    shown = ({n: ", ".join(r[n]) if n == "aliases" and as_text else r[n] for n in COLUMNS} for r in told)
     write_rows(shown, list(COLUMNS), format)

@@ -2,6 +2,8 @@ from typing import Any
 
 from django.apps import AppConfig
 
+from tarn.core.report_rows import rows_declared_in
+
 
 class ExposureConfig(AppConfig):
     """Feeds, advisories, statuses and findings."""
@@ -10,9 +12,10 @@ class ExposureConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
-        """Tell who knows the vulnerabilities that filters ask for."""
+        """Tell who knows the vulnerabilities that filters ask for, and which rows reports may have of them."""
         from tarn.apps.estate.asking.compile import reckoned_by
 
+        rows_declared_in("tarn.apps.exposure.report_rows")
         reckoned_by("vulnerability", _vulnerabilities)
 
 

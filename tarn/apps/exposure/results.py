@@ -6,6 +6,7 @@ from typing_extensions import TypedDict
 class FindingOut(TypedDict):
     """A device open to an advisory: by which release, since when, until when (null while it is), and why."""
 
+    asset: int
     device: str
     advisory: str
     aliases: list[str]

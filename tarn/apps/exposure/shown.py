@@ -94,6 +94,7 @@ def listed(asked: Question, knowledge: Knowledge = "then") -> Iterator[FindingOu
     for vulnerability, asset, thing, _, _, status, statement, since, until in ordered:
         one, row = told[vulnerability], reasons.rows[thing]
         yield {
+            "asset": asset,
             "device": names[asset],
             "advisory": one.name,
             "aliases": one.aliases,

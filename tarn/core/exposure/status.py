@@ -212,7 +212,7 @@ class Decided:
 
 _RANK: dict[Word, int] = {"maker": 3, "components": 2, "general": 0}
 _UPSTREAM = 1
-"""The rank of a maker's word on what a distribution packages: below the distribution's own, above the general record."""
+"""The rank of a maker's word on what a distribution packages: below the distribution's, above the general record."""
 
 
 def decide(thing: Thing, witnesses: Iterable[Witness]) -> Decided | None:

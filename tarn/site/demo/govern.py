@@ -44,6 +44,13 @@ WATCHES: tuple[dict[str, Any], ...] = (
         "to": ["piet@skerrivane.example"],
     },
     {
+        "name": "A new advisory touches us",
+        "report": "touches-us",
+        "rule": "FREQ=HOURLY;BYMINUTE=35",
+        "condition": "new",
+        "to": ["ines@skerrivane.example"],
+    },
+    {
         "name": "Barred software",
         "report": "barred",
         "rule": "FREQ=WEEKLY;BYDAY=MO;BYHOUR=7;BYMINUTE=30",

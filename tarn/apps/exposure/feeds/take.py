@@ -11,8 +11,10 @@ from tarn.apps.exposure.deriving import derive
 from tarn.apps.exposure.feeds.keep import Keeper, Kept
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.models import Feed, FeedRun
+from tarn.apps.exposure.report_rows import ROWS
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.roles import require
+from tarn.apps.reports.actions.watches import hasten
 from tarn.collect.feeds.kind import Fetching, feed_kinds
 from tarn.collect.routes import DIRECT
 from tarn.core.exposure.reading import Part, read_file
@@ -83,3 +85,4 @@ def settle(kept: Kept) -> None:
     derive(kept.touched)
     if kept.counts["new"] or kept.counts["changed"]:
         changed(raw_connection())
+        hasten({row.name for row in ROWS})

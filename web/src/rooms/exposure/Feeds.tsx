@@ -54,7 +54,17 @@ export function Feeds() {
           label="Feeds"
           rows={asked.data}
           rowKey={(f) => f.id}
-          foot={asked.data.length === 0 ? "No feed yet: make one, or bring a file." : undefined}
+          foot={
+            asked.data.length === 0 ? (
+              <tfoot>
+                <tr>
+                  <td colSpan={8} className="dim py-6 text-center">
+                    No feed yet: make one, or bring a file.
+                  </td>
+                </tr>
+              </tfoot>
+            ) : undefined
+          }
           columns={[
             {
               key: "name",

@@ -1,0 +1,90 @@
+"""Rows of reports: findings, advisories that touch what is here, changes to do."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from tarn.apps.exposure import overview
+from tarn.apps.exposure.first import first
+from tarn.apps.exposure.shown import listed
+from tarn.core.report_rows import ReportRow, RowsAsked
+
+
+def _findings(asked: RowsAsked) -> Iterator[dict[str, Any]]:
+    for row in listed(asked.question):
+        yield {**row, "aliases": ", ".join(row["aliases"]), "id": row["asset"]}
+
+
+def _advisories(asked: RowsAsked) -> Iterator[dict[str, Any]]:
+    for row in overview.advisories(asked.question):
+        yield {**row, "aliases": ", ".join(row["aliases"]), "exploited": row["used"] is not None, "id": None}
+
+
+def _changes(asked: RowsAsked) -> Iterator[dict[str, Any]]:
+    told = first(asked.question)
+    for place, row in enumerate(told["changes"], start=1):
+        ends = sum(row["ends"].values())
+        share = round(100 * row["left"] / told["open"]) if told["open"] else 0
+        yield {**row, "place": place, "ends": ends, "left_share": share, "id": None}
+
+
+ROWS = (
+    ReportRow(
+        "finding",
+        "device open to an advisory",
+        {
+            "device": ("Device", "text"),
+            "advisory": ("Advisory", "text"),
+            "aliases": ("Also called", "text"),
+            "product": ("Product", "text"),
+            "release": ("Release", "version"),
+            "status": ("Status", "text"),
+            "since": ("Open since", "moment"),
+            "score": ("Score", "number"),
+            "exploited": ("In use", "yes/no"),
+            "grade": ("Asks for", "text"),
+            "because": ("Because", "text"),
+        },
+        ("id", "advisory"),
+        _findings,
+    ),
+    ReportRow(
+        "advisory",
+        "advisory that touches us",
+        {
+            "name": ("Advisory", "text"),
+            "aliases": ("Also called", "text"),
+            "title": ("What it is", "text"),
+            "grade": ("Asks for", "text"),
+            "devices": ("Devices", "number"),
+            "unsure": ("Under investigation", "number"),
+            "exploited": ("In use", "yes/no"),
+            "chance": ("Chance", "number"),
+            "score": ("Score", "number"),
+            "published": ("Published", "moment"),
+            "since": ("Open since", "moment"),
+            "late": ("Late", "number"),
+        },
+        ("name",),
+        _advisories,
+    ),
+    ReportRow(
+        "change_to_do",
+        "change to do",
+        {
+            "place": ("Place", "number"),
+            "product": ("Update", "text"),
+            "under": ("Under", "text"),
+            "target": ("To", "version"),
+            "devices": ("Devices", "number"),
+            "advisories": ("Advisories", "number"),
+            "used": ("In use", "number"),
+            "ends": ("Ends", "number"),
+            "left": ("Open after", "number"),
+            "left_share": ("Open after, percent", "number"),
+            "score": ("Worst score", "number"),
+            "due": ("Promised by", "moment"),
+        },
+        ("key",),
+        _changes,
+    ),
+)
