@@ -80,6 +80,7 @@ NEEDS = {
         POST /licences/said  POST /licences/needs
         POST /lifecycle/steps/open  POST /lifecycle/steps/take  POST /lifecycle/steps-taken/{anchor}/papers
         POST /lifecycle/hand-overs/{number}/acknowledgement
+        POST /exposure/own-words  DELETE /exposure/own-words/{number}
     """,
     "plan": """
         POST /kinds  PUT /kinds/{number}  DELETE /kinds/{number}
@@ -142,6 +143,7 @@ COMPANY = """
     POST /valuation/rules/{number}/up
     GET /feeds  GET /feeds/choices  GET /feeds/{number}  POST /feeds  POST /feeds/test  POST /feeds/documents
     PUT /feeds/{number}  DELETE /feeds/{number}  POST /feeds/{number}/runs  POST /feed-runs/{number}/loss
+    POST /exposure/own-words  DELETE /exposure/own-words/{number}
     POST /sightings  GET /sql/views  POST /sql  GET /mailbox
     GET /people  POST /people  GET /people/{number}  PUT /people/{number}  DELETE /people/{number}
     POST /people/{number}/switch  POST /people/{number}/password  POST /people/{number}/sign-out

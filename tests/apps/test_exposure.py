@@ -10,11 +10,17 @@ from hypothesis import strategies as st
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.door.entrance import take_in as take_sightings
 from tarn.apps.estate.models import Asset, AssetSpan, InstallSpan
-from tarn.apps.exposure import deriving
+from tarn.apps.exposure import deriving, page
+from tarn.apps.exposure.actions import own_words
 from tarn.apps.exposure.feeds import take
 from tarn.apps.exposure.findings import findings
-from tarn.apps.exposure.models import Alias, Content, Document, Feed, StatementRow, Status, Vulnerability
+from tarn.apps.exposure.inputs import OwnWordIn
+from tarn.apps.exposure.models import Alias, Content, Document, Feed, StatementRow, Status, Thing, Vulnerability
 from tarn.apps.exposure.shown import listed
+from tarn.apps.people.actions.refusals import Invalid
+from tarn.apps.people.actions.undo import undo
+from tarn.apps.people.models import AuditEntry
+from tarn.apps.people.roles import NotAllowed
 from tarn.core.versions import version_key
 from tests import advisories as made
 from tests.advisories import CVE, NOTICE
@@ -195,6 +201,35 @@ def test_what_is_known_of_a_status_names_its_witness():
     [row] = listed(question("", None))
     assert row["because"] == f"below 9.2p1-5 in the distribution's own order (dpkg) (its publisher: OSV {NOTICE})"
     assert row["aliases"] == [NOTICE]
+
+
+def test_a_false_match_is_said_once_with_its_reach_and_undone(people):
+    adopt(
+        device("dev-a", 0, {SSH: "9.2p1-2"}), device("dev-b", 0, {SSH: "9.2p1-3"}), device("dev-c", 0, {"other": "1"})
+    )
+    feed(made.osv(), made.osv("SKA-2", aliases=[]), day=1)
+    assert len(told()) == 4
+    thing = Thing.objects.get(package=SSH, version="9.2p1-2").pk
+    with pytest.raises(Invalid):
+        own_words.say_not_affected(people["operator"], OwnWordIn(advisory=CVE, thing=thing, reason=" "))
+    with pytest.raises(NotAllowed):
+        own_words.say_not_affected(people["viewer"], OwnWordIn(advisory=CVE, thing=thing, reason="not built in"))
+    for reach, left in (("release", ["dev-b"]), ("product", []), ("advisory", [])):
+        said = OwnWordIn(advisory=NOTICE, thing=thing, reach=reach, reason="The feature is not built in.")
+        number = own_words.say_not_affected(people["operator"], said)
+        assert [d for d, advisory, *_ in told() if advisory == CVE] == left, reach
+        assert [d for d, advisory, *_ in told() if advisory == "SKA-2"] == ["dev-a", "dev-b"], (
+            "nothing is said of the other"
+        )
+        own_words.take_back(people["operator"], number)
+        assert len(told()) == 4
+    own_words.say_not_affected(people["operator"], OwnWordIn(advisory=CVE, thing=thing, reason="Looked into it."))
+    again = undo(people["operator"], AuditEntry.objects.filter(verb="said not affected").latest("pk").pk)
+    assert len(told()) == 4
+    undo(people["operator"], again.pk)
+    assert len(told()) == 3, "undone and done again"
+    standings = page.advisory(page.number_of(CVE), question("", None))["standings"]
+    assert standings[1]["because"].startswith("Looked into it.")
 
 
 _VERSIONS = ("9.2p1-2", "9.2p1-3", "9.2p1-5", "9.8p1-1")

@@ -7,7 +7,7 @@ from typing import Any
 from tarn.apps.estate.store.database import raw_connection
 from tarn.core.exposure.told import Score
 
-_WORDS = {"maker": 0, "components": 1, "general": 2}
+_WORDS = {"own": 3, "maker": 0, "components": 1, "general": 2}
 _VERSIONS = ("4.0", "3.1", "3.0", "2.0")
 
 

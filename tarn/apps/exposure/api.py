@@ -3,7 +3,7 @@
 from typing import Annotated, Literal
 
 from django.http import HttpRequest
-from ninja import Query, Router
+from ninja import Query, Router, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import question
@@ -11,7 +11,19 @@ from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.exposure import first as changes
 from tarn.apps.exposure import overview as reads
 from tarn.apps.exposure import page
-from tarn.apps.exposure.results import AdvisoryPage, AdvisoryRow, BudgetOut, ExposureOut, HeatOut, WhatToDoFirst
+from tarn.apps.exposure.actions import own_words
+from tarn.apps.exposure.inputs import OwnWordIn
+from tarn.apps.exposure.models import Document
+from tarn.apps.exposure.results import (
+    AdvisoryPage,
+    AdvisoryRow,
+    BudgetOut,
+    ExposureOut,
+    HeatOut,
+    OwnWordOut,
+    WhatToDoFirst,
+)
+from tarn.apps.people.answers import or_404
 
 router = Router(tags=["exposure"])
 
@@ -58,6 +70,19 @@ def budget(
 ) -> BudgetOut:
     """Return the so many changes that end the most, proved to be the best."""
     return changes.budgeted(question(filter, read_dial(as_of)), number, known)
+
+
+@router.post("/exposure/own-words", response=OwnWordOut)
+def own_word(request: HttpRequest, data: OwnWordIn) -> OwnWordOut:
+    """Say that what an advisory is held to be about here is not affected by it."""
+    return {"number": own_words.say_not_affected(request.user, data)}
+
+
+@router.delete("/exposure/own-words/{number}", response={204: None})
+def take_back(request: HttpRequest, number: int) -> Status[None]:
+    """Take such a word back."""
+    or_404(Document, lambda n: own_words.take_back(request.user, n), number, "word of our own")
+    return Status(204, None)
 
 
 @router.get("/exposure/advisories/{name}", response=AdvisoryPage)

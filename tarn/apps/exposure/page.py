@@ -152,6 +152,7 @@ def _standings(number: int, name: str, asked: Question, knowledge: Knowledge) ->
         because, row = reasons.why(thing, statement), reasons.rows[thing]
         out.append(
             {
+                "thing": thing,
                 "release": row.package or row.product,
                 "version": row.version,
                 "under": under(row),
@@ -262,13 +263,15 @@ def _witnesses(number: int, at: int | None) -> list[DocumentWitness]:
     """Return the documents that tell of it, those that stand first, the latest before the earlier."""
     before = "1" if at is None else "d.begins <= ?"
     rows = raw_connection().execute(
-        "SELECT d.format, d.name, d.by, d.word, f.name, d.begins, d.ends, t.title, t.withdrawn FROM exposure_telling t "
-        "JOIN exposure_document d ON d.id = t.document_id JOIN exposure_feed f ON f.id = d.feed_id "
+        "SELECT d.id, d.format, d.name, d.by, d.word, f.name, d.begins, d.ends, t.title, t.withdrawn "
+        "FROM exposure_telling t JOIN exposure_document d ON d.id = t.document_id "
+        "JOIN exposure_feed f ON f.id = d.feed_id "
         f"WHERE t.vulnerability_id = ? AND {before} ORDER BY d.ends IS NOT NULL, d.begins DESC LIMIT 100",
         [number, *([] if at is None else [at])],
     )
     return [
         {
+            "number": number,
             "format": format,
             "name": name,
             "by": by,
@@ -279,5 +282,5 @@ def _witnesses(number: int, at: int | None) -> list[DocumentWitness]:
             "title": title,
             "withdrawn": iso(withdrawn),
         }
-        for format, name, by, word, feed, begins, ends, title, withdrawn in rows
+        for number, format, name, by, word, feed, begins, ends, title, withdrawn in rows
     ]

@@ -99,6 +99,7 @@ class AgainstOut(TypedDict):
 class StandingOut(TypedDict):
     """How one release stands to an advisory: under which system, on how many devices, why; `sure` in percent."""
 
+    thing: int
     release: str
     version: str
     under: str
@@ -116,6 +117,7 @@ class StandingOut(TypedDict):
 class DocumentWitness(TypedDict):
     """A document that tells of an advisory, from when to when."""
 
+    number: int
     format: str
     name: str
     by: str
@@ -236,3 +238,9 @@ class BudgetOut(TypedDict):
     ends: dict[str, int]
     in_order: dict[str, int]
     open: int
+
+
+class OwnWordOut(TypedDict):
+    """The number under which a word of the company's own stands."""
+
+    number: int

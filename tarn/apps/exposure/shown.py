@@ -44,9 +44,12 @@ class Because:
     document: str
     by: str
     word: str
+    title: str
 
     def __str__(self) -> str:
         """The because as one sentence, its witness at the end."""
+        if self.word == "own":
+            return f"{self.title} ({self.by}, in our own word)"
         words = self.verdict.because if self.verdict else "as its document says"
         if self.verdict and self.verdict.justification:
             words = self.verdict.justification.replace("_", " ")
@@ -63,9 +66,9 @@ class Reasons:
         self.things = {n: outside.thing(row) for n, row in rows.items()}
         self.rows = rows
         self._said = {
-            number: (read_statement(body), format, name, by, word)
-            for number, body, format, name, by, word in db.execute(
-                "SELECT s.id, s.body, d.format, d.name, d.by, d.word FROM exposure_statementrow s "
+            number: (read_statement(body), *witness)
+            for number, body, *witness in db.execute(
+                "SELECT s.id, s.body, d.format, d.name, d.by, d.word, t.title FROM exposure_statementrow s "
                 "JOIN exposure_telling t ON t.id = s.telling_id JOIN exposure_document d ON d.id = t.document_id "
                 "WHERE s.id IN (SELECT value FROM json_each(?))",
                 [json.dumps(sorted(set(statements)))],

@@ -210,7 +210,7 @@ class Decided:
     otherwise: tuple[tuple[Witness, Verdict], ...] = ()
 
 
-_RANK: dict[Word, int] = {"maker": 3, "components": 2, "general": 0}
+_RANK: dict[Word, int] = {"own": 4, "maker": 3, "components": 2, "general": 0}
 _UPSTREAM = 1
 """The rank of a maker's word on what a distribution packages: below the distribution's, above the general record."""
 
@@ -229,7 +229,9 @@ def decide(thing: Thing, witnesses: Iterable[Witness]) -> Decided | None:
 def _worth(pair: tuple[Witness, Verdict]) -> tuple[int, bool, bool, int, int, int]:
     """Of what one document says in several ways, the graver counts."""
     witness, verdict = pair
-    rank = min(_RANK[witness.word], _UPSTREAM) if verdict.carried_back else _RANK[witness.word]
+    rank = _RANK[witness.word]
+    if verdict.carried_back and witness.word != "own":
+        rank = min(rank, _UPSTREAM)
     known = verdict.sure > UNSURE
     return rank, known, verdict.exact, witness.dated, witness.document, -STATUSES.index(verdict.status)
 

@@ -10,9 +10,9 @@ Status = Literal["affected", "fixed", "not affected", "under investigation"]
 """How a release stands to a vulnerability, in the words of VEX."""
 STATUSES: tuple[Status, ...] = ("affected", "under investigation", "fixed", "not affected")
 """The statuses, the gravest first; kept by their place here."""
-Word = Literal["maker", "components", "general"]
-"""Whose word a statement is: of the maker or distribution about its own product, of a bill of materials, of the
-general record."""
+Word = Literal["own", "maker", "components", "general"]
+"""Whose word a statement is: the company's own, of the maker or distribution about its own product, of a bill of
+materials, of the general record."""
 
 
 class FeedError(ValueError):

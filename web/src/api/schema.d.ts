@@ -3425,6 +3425,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exposure/own-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Own Word
+         * @description Say that what an advisory is held to be about here is not affected by it.
+         */
+        post: operations["tarn_apps_exposure_api_own_word"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/own-words/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back
+         * @description Take such a word back.
+         */
+        delete: operations["tarn_apps_exposure_api_take_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exposure/advisories/{name}": {
         parameters: {
             query?: never;
@@ -9174,6 +9214,38 @@ export interface components {
             open: number;
         };
         /**
+         * OwnWordOut
+         * @description The number under which a word of the company's own stands.
+         */
+        OwnWordOut: {
+            /** Number */
+            number: number;
+        };
+        /**
+         * OwnWordIn
+         * @description That a release is not affected after all. `thing`: the one it was met at; `reach`: how far the word goes.
+         */
+        OwnWordIn: {
+            /** Advisory */
+            advisory: string;
+            /** Thing */
+            thing: number;
+            /**
+             * Reach
+             * @default release
+             * @enum {string}
+             */
+            reach: "release" | "product" | "advisory";
+            /**
+             * Justification
+             * @default vulnerable_code_not_present
+             * @enum {string}
+             */
+            justification: "component_not_present" | "vulnerable_code_not_present" | "vulnerable_code_not_in_execute_path" | "vulnerable_code_cannot_be_controlled_by_adversary" | "inline_mitigations_already_exist";
+            /** Reason */
+            reason: string;
+        };
+        /**
          * AdvisoryPage
          * @description Everything of one advisory, as of a day.
          */
@@ -9245,6 +9317,8 @@ export interface components {
          * @description A document that tells of an advisory, from when to when.
          */
         DocumentWitness: {
+            /** Number */
+            number: number;
             /** Format */
             format: string;
             /** Name */
@@ -9331,6 +9405,8 @@ export interface components {
          * @description How one release stands to an advisory: under which system, on how many devices, why; `sure` in percent.
          */
         StandingOut: {
+            /** Thing */
+            thing: number;
             /** Release */
             release: string;
             /** Version */
@@ -17952,6 +18028,66 @@ export interface operations {
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
             422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_own_word: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnWordIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnWordOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_api_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
         };
     };
     tarn_apps_exposure_api_advisory: {

@@ -1,0 +1,1 @@
+"""What people decide of exposure: one file a verb."""
