@@ -207,6 +207,7 @@ _VULNERABILITY: tuple[Field, ...] = tuple(
         ("chance", "number", "the chance of use within 30 days (EPSS), 0 to 1", (), "", False),
         ("open", "moment", "since when the device is open to it", (), "Open since", False),
         ("published", "moment", "when it was published", (), "", False),
+        ("accepted", "yes/no", "whether it is accepted for a while", (), "", False),
         ("late", "yes/no", "whether the day it was promised to be ended by has passed", (), "", False),
     )
 )

@@ -58,7 +58,7 @@ NEEDS = {
         GET /valuation/scenarios  GET /valuation/scenarios/beside  POST /valuation/refresh
         GET /money/ledger  GET /money/rates
         GET /exposure  GET /exposure/advisories  GET /exposure/heat  GET /exposure/advisories/{name}
-        GET /exposure/first  GET /exposure/first/budget
+        GET /exposure/first  GET /exposure/first/budget  GET /exposure/accepted
         GET /feeds  GET /feeds/choices  GET /feeds/{number}
     """,
     "keep": """
@@ -110,6 +110,7 @@ NEEDS = {
         DELETE /valuation/scenarios/{number}  PUT /money/ledger  POST /money/rates
         POST /feeds  POST /feeds/test  POST /feeds/documents  PUT /feeds/{number}  DELETE /feeds/{number}
         POST /feed-runs/{number}/loss
+        POST /exposure/accepted  POST /exposure/accepted/{number}/approval  DELETE /exposure/accepted/{number}
     """,
     "credentials": """
         POST /credentials  PUT /credentials/{number}  DELETE /credentials/{number}  POST /credentials/{number}/secret
@@ -143,7 +144,8 @@ COMPANY = """
     POST /valuation/rules/{number}/up
     GET /feeds  GET /feeds/choices  GET /feeds/{number}  POST /feeds  POST /feeds/test  POST /feeds/documents
     PUT /feeds/{number}  DELETE /feeds/{number}  POST /feeds/{number}/runs  POST /feed-runs/{number}/loss
-    POST /exposure/own-words  DELETE /exposure/own-words/{number}
+    POST /exposure/own-words  DELETE /exposure/own-words/{number}  GET /exposure/accepted  POST /exposure/accepted
+    POST /exposure/accepted/{number}/approval  DELETE /exposure/accepted/{number}
     POST /sightings  GET /sql/views  POST /sql  GET /mailbox
     GET /people  POST /people  GET /people/{number}  PUT /people/{number}  DELETE /people/{number}
     POST /people/{number}/switch  POST /people/{number}/password  POST /people/{number}/sign-out

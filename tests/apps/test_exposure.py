@@ -2,6 +2,7 @@
 
 import io
 import json
+from datetime import date, timedelta
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -10,12 +11,22 @@ from hypothesis import strategies as st
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.door.entrance import take_in as take_sightings
 from tarn.apps.estate.models import Asset, AssetSpan, InstallSpan
-from tarn.apps.exposure import deriving, page
-from tarn.apps.exposure.actions import own_words
+from tarn.apps.exposure import accepted, deriving, first, overview, page
+from tarn.apps.exposure.actions import acceptances, own_words
 from tarn.apps.exposure.feeds import take
 from tarn.apps.exposure.findings import findings
-from tarn.apps.exposure.inputs import OwnWordIn
-from tarn.apps.exposure.models import Alias, Content, Document, Feed, StatementRow, Status, Thing, Vulnerability
+from tarn.apps.exposure.inputs import AcceptanceIn, OwnWordIn
+from tarn.apps.exposure.models import (
+    Acceptance,
+    Alias,
+    Content,
+    Document,
+    Feed,
+    StatementRow,
+    Status,
+    Thing,
+    Vulnerability,
+)
 from tarn.apps.exposure.shown import listed
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import undo
@@ -119,8 +130,8 @@ def test_a_finding_ends_by_evidence_alone_and_opens_again():
     rows = [
         (r["release"], r["since"][:10], r["until"] and r["until"][:10]) for r in listed(question("", START + 7 * DAY))
     ]
-    day = lambda n: f"{__import__('datetime').date.fromtimestamp(START + n * DAY)}"  # noqa: E731
-    assert rows == [("9.2p1-3", day(2), day(10))], "one finding, however many releases were open to it"
+    begins, ends = (date.fromtimestamp(START + n * DAY).isoformat() for n in (2, 10))
+    assert rows == [("9.2p1-3", begins, ends)], "one finding, however many releases were open to it"
     assert told(1) == [], "nobody knew it then"
     assert told(1, "now") == [("salt-tix-01", CVE, "9.2p1-2", "affected")], "it was so all the same"
     assert told(15) == []
@@ -230,6 +241,44 @@ def test_a_false_match_is_said_once_with_its_reach_and_undone(people):
     assert len(told()) == 3, "undone and done again"
     standings = page.advisory(page.number_of(CVE), question("", None))["standings"]
     assert standings[1]["because"].startswith("Looked into it.")
+
+
+def test_what_is_accepted_is_not_open_until_its_day_and_the_gravest_needs_two(people):
+    adopt(device("dev-a", 0, {SSH: "9.2p1-2"}), device("dev-b", 0, {SSH: "9.2p1-3"}))
+    feed(made.osv(), day=1)
+    manager, administrator = people["manager"], people["administrator"]
+    day = (date.today() + timedelta(days=30)).isoformat()
+    said = AcceptanceIn(advisory=CVE, filter="name = dev-a", until=day, reason="It is in the workshop, unplugged.")
+    for changed in (
+        {"reason": ""},
+        {"until": "soon"},
+        {"until": "2020-01-01"},
+        {"filter": "name = nobody"},
+        {"filter": "nmae = 1"},
+    ):
+        with pytest.raises(Invalid) as refused:
+            acceptances.accept(manager, said.model_copy(update=changed))
+        assert refused.value.field == next(iter(changed))
+    with pytest.raises(NotAllowed):
+        acceptances.accept(people["operator"], said)
+    held = acceptances.accept(manager, said)
+    assert overview.overview(question("", None))["on"]["devices"] == 1
+    assert [t[0] for t in told(filter="vulnerability[accepted = yes]")] == ["dev-a"]
+    assert [t[0] for t in told(filter="vulnerability[accepted = no]")] == ["dev-b"]
+    assert first.first(question("", None))["open"] == 1
+    Acceptance.objects.update(until=START)
+    assert overview.overview(question("", None))["on"]["devices"] == 2, "its day has passed: it is open by itself"
+    Acceptance.objects.update(until=held.until)
+    acceptances.take_back(manager, held.pk)
+    assert overview.overview(question("", None))["on"]["devices"] == 2
+    feed({"title": "In use", "catalogVersion": "1", "vulnerabilities": [{"cveID": CVE, "dateAdded": "2026-11-09"}]})
+    grave = acceptances.accept(manager, said)
+    assert overview.overview(question("", None))["on"]["devices"] == 2, "it waits for a second person"
+    with pytest.raises(NotAllowed, match="second person"):
+        acceptances.approve(manager, grave.pk)
+    acceptances.approve(administrator, grave.pk)
+    assert overview.overview(question("", None))["on"]["devices"] == 1
+    assert [a["state"] for a in accepted.listed()] == ["accepted", "taken back"]
 
 
 _VERSIONS = ("9.2p1-2", "9.2p1-3", "9.2p1-5", "9.8p1-1")

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from tarn.apps.exposure import things
+from tarn.apps.exposure import accepted, things
 from tarn.apps.exposure.advisories import Known
 from tarn.apps.exposure.cures import cures, distinct
 from tarn.apps.exposure.findings import findings
@@ -78,6 +78,9 @@ class _Asked:
             pairs, where = distinct(self.rows)
             told = cures(self.rows)
             return np.array([compares(cond, told[p]) for p in pairs], dtype=bool)[where]
+        if name == "accepted":
+            asked = np.array([compares(cond, False), compares(cond, True)])
+            return asked[accepted.mask(self.rows, self.at).astype(np.int8)]
         if name == "open":
             return self._of("since", lambda n: compares(cond, n))
         told = self._grades if name == "grade" else self._late

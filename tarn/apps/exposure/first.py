@@ -129,23 +129,24 @@ def _told(plan: _Plan) -> dict[int, ProposedChange]:
     days = np.array([due(g) or 0 for g in GRADES], dtype=np.int64)
     for number, change in enumerate(plan.changes):
         mine = plan.of == number
-        named = sorted((there.known[v] for v in advisories[number]), key=lambda k: (k.used is None, k.name))
-        scores = [k.score.base for k in named if k.score]
-        chances = [k.chance for k in named if k.chance is not None]
+        told = sorted((there.known[v] for v in advisories[number]), key=lambda k: (k.used is None, k.name))
+        scores = [k.score.base for k in told if k.score]
+        chances = [k.chance for k in told if k.chance is not None]
         promised = days[grade_of_row[mine]]
         ends = rows["since"][mine].astype(np.int64)[promised > 0] + promised[promised > 0] * _DAY
         product = Compare("product", "=", Plain(change.product, True))
         under = Compare("under", "=", Plain(change.under, True))
-        inner = [to_text(product), *([to_text(under)] if change.under else []), to_text(Presence("cure", True))]
+        named = [to_text(product), *([to_text(under)] if change.under else [])]
+        inner = [*named, to_text(Presence("cure", True)), "accepted = no"]
         out[number] = {
             "key": _key(change),
             "product": change.product,
             "under": change.under,
             "target": change.target,
             "devices": len(np.unique(rows["asset"][mine])),
-            "advisories": len(named),
-            "names": [k.name for k in named[:SHOWN]],
-            "used": sum(k.used is not None for k in named),
+            "advisories": len(told),
+            "names": [k.name for k in told[:SHOWN]],
+            "used": sum(k.used is not None for k in told),
             "score": max(scores, default=None),
             "chance": max(chances, default=None),
             "due": iso(int(ends.min())) if len(ends) else None,

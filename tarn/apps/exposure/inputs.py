@@ -19,3 +19,14 @@ class OwnWordIn(Schema):
         "inline_mitigations_already_exist",
     ] = "vulnerable_code_not_present"
     reason: str
+
+
+class AcceptanceIn(Schema):
+    """That what is open to an advisory is accepted until a day: on the devices a filter asks for, of one product where
+    it is named."""
+
+    advisory: str
+    product: str = ""
+    filter: str = ""
+    until: str
+    reason: str

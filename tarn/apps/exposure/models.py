@@ -222,3 +222,24 @@ class Status(models.Model):
             )
         ]
         indexes = [models.Index(fields=["thing", "vulnerability"], name="status_thing")]
+
+
+class Acceptance(models.Model):
+    """That what is open is accepted for a while: of an advisory, on the devices a filter asks for, of one product where
+    it is named. It counts from `begins`; without that it waits for a second person."""
+
+    vulnerability = models.ForeignKey(Vulnerability, models.CASCADE)
+    product = models.CharField(max_length=300, blank=True)
+    filter = models.TextField(blank=True)
+    reason = models.TextField()
+    grade = models.CharField(max_length=12)
+    made_by = models.CharField(max_length=150)
+    made_at = models.BigIntegerField()
+    approved_by = models.CharField(max_length=150, blank=True)
+    begins = models.BigIntegerField(null=True)
+    until = models.BigIntegerField()
+    ended_at = models.BigIntegerField(null=True)
+    ended_by = models.CharField(max_length=150, blank=True)
+
+    class Meta:
+        ordering = ["-pk"]

@@ -9,6 +9,7 @@ import numpy as np
 from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.register.strata import Columns, columns, selected
+from tarn.apps.exposure import accepted
 from tarn.apps.exposure.advisories import Known
 from tarn.apps.exposure.findings import AFFECTED, Knowledge, findings
 from tarn.apps.exposure.grading import grades
@@ -22,12 +23,13 @@ BY = ("place", "kind", "department", "manufacturer", "os.name", "organisation")
 """What open findings are laid out by."""
 
 
-_UNSURE = 'vulnerability[status = "under investigation"]'
+_ANY = "vulnerability[accepted = no]"
+_UNSURE = 'vulnerability[status = "under investigation" and accepted = no]'
 
 
 @dataclass(frozen=True)
 class Open:
-    """What is open on a selection at a moment: a row a device and advisory, with its grade and whether it is sure.
+    """What is open on a selection at a moment and not accepted: a row a device and advisory, with its grade.
 
     `rows`: the findings in part, a row a release, those of one device and advisory from `first` on; `devices`: how
     many the selection has.
@@ -58,6 +60,7 @@ def open_on(asked: Question, knowledge: Knowledge = "then") -> Open:
     wanted = np.zeros(int(max(held.assets.max(initial=0), rows["asset"].max(initial=0))) + 1, dtype=bool)
     wanted[held.assets[mask]] = True
     rows = rows[wanted[rows["asset"]]]
+    rows = rows[~accepted.mask(rows, asked.at)]
     pairs = rows["vulnerability"].astype(np.int64) << 32 | rows["asset"]
     first = np.flatnonzero(np.concatenate(([True], pairs[1:] != pairs[:-1]))) if len(pairs) else np.empty(0, dtype=int)
     sure = np.logical_or.reduceat(rows["status"] == AFFECTED, first) if len(first) else np.empty(0, dtype=bool)
@@ -88,9 +91,9 @@ def overview(asked: Question, knowledge: Knowledge = "then") -> ExposureOut:
         "of": there.devices,
         "open": len(there.asset),
         "grades": {g: int(np.count_nonzero(there.grade == n)) for n, g in enumerate(GRADES)},
-        "on": on(everything, "count vulnerability > 0"),
-        "used_on": on(np.isin(there.vulnerability, used), "vulnerability[exploited = yes]"),
-        "late_on": on(there.late(), "vulnerability[late = yes]"),
+        "on": on(everything, _ANY),
+        "used_on": on(np.isin(there.vulnerability, used), "vulnerability[exploited = yes and accepted = no]"),
+        "late_on": on(there.late(), "vulnerability[late = yes and accepted = no]"),
         "unsure_on": on(~there.sure, _UNSURE),
         "read_at": iso(read.ended_at) if read else None,
     }
@@ -142,7 +145,7 @@ def heat(asked: Question, by: str, knowledge: Knowledge = "then") -> HeatOut:
             {
                 "grade": g,
                 "devices": len(np.unique(there.asset[mine & (there.grade == n)])),
-                "filter": f"{within} and vulnerability[{to_text(Compare('grade', '=', Plain(g, True)))}]",
+                "filter": f"{within} and {_of_grade(g)}",
             }
             for n, g in enumerate(GRADES)
         ]
@@ -150,7 +153,7 @@ def heat(asked: Question, by: str, knowledge: Knowledge = "then") -> HeatOut:
             {
                 "name": word or f"no {by}",
                 "within": within,
-                "filter": f"{within} and count vulnerability > 0",
+                "filter": f"{within} and {_ANY}",
                 "of": _of(held, field, code, mask),
                 "devices": len(np.unique(there.asset[mine])),
                 "grades": cells,
@@ -158,6 +161,10 @@ def heat(asked: Question, by: str, knowledge: Knowledge = "then") -> HeatOut:
         )
     rows.sort(key=lambda r: (*(-c["devices"] for c in r["grades"]), r["name"]))
     return {"by": by, "rows": rows}
+
+
+def _of_grade(grade: str) -> str:
+    return f"vulnerability[{to_text(Compare('grade', '=', Plain(grade, True)))} and accepted = no]"
 
 
 def _of(held: Columns, field: str, code: int, mask: Any) -> int:

@@ -244,3 +244,20 @@ class OwnWordOut(TypedDict):
     """The number under which a word of the company's own stands."""
 
     number: int
+
+
+class AcceptanceOut(TypedDict):
+    """Something accepted for a while, how it stands, and on how many devices it covers anything now."""
+
+    id: int
+    advisory: str
+    product: str
+    filter: str
+    reason: str
+    grade: str
+    made_by: str
+    made_at: str
+    approved_by: str
+    until: str
+    state: str
+    devices: int

@@ -3485,6 +3485,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exposure/accepted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Accepted
+         * @description Return what is or was accepted, the latest first.
+         */
+        get: operations["tarn_apps_exposure_api_acceptances_accepted"];
+        put?: never;
+        /**
+         * Accept
+         * @description Accept what is open to an advisory until a day.
+         */
+        post: operations["tarn_apps_exposure_api_acceptances_accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/accepted/{number}/approval": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Approve
+         * @description Let it count, as a second person.
+         */
+        post: operations["tarn_apps_exposure_api_acceptances_approve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/accepted/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back
+         * @description Take it back.
+         */
+        delete: operations["tarn_apps_exposure_api_acceptances_take_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds": {
         parameters: {
             query?: never;
@@ -9431,6 +9495,59 @@ export interface components {
             filter: string | null;
             /** Against */
             against: components["schemas"]["AgainstOut"][];
+        };
+        /**
+         * AcceptanceOut
+         * @description Something accepted for a while, how it stands, and on how many devices it covers anything now.
+         */
+        AcceptanceOut: {
+            /** Id */
+            id: number;
+            /** Advisory */
+            advisory: string;
+            /** Product */
+            product: string;
+            /** Filter */
+            filter: string;
+            /** Reason */
+            reason: string;
+            /** Grade */
+            grade: string;
+            /** Made By */
+            made_by: string;
+            /** Made At */
+            made_at: string;
+            /** Approved By */
+            approved_by: string;
+            /** Until */
+            until: string;
+            /** State */
+            state: string;
+            /** Devices */
+            devices: number;
+        };
+        /**
+         * AcceptanceIn
+         * @description That what is open to an advisory is accepted until a day: on the devices a filter asks for, of one product where
+         *     it is named.
+         */
+        AcceptanceIn: {
+            /** Advisory */
+            advisory: string;
+            /**
+             * Product
+             * @default
+             */
+            product: string;
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            /** Until */
+            until: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * AdvisoryFeed
@@ -18118,6 +18235,118 @@ export interface operations {
             403: components["responses"]["Problem403"];
             404: components["responses"]["Problem404"];
             422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_acceptances_accepted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptanceOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_exposure_api_acceptances_accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptanceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptanceOut"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_api_acceptances_approve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptanceOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_api_acceptances_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
         };
     };
     tarn_apps_exposure_feeds_api_feeds: {
