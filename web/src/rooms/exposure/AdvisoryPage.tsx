@@ -1,16 +1,20 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams, useSearch } from "@tanstack/react-router";
+import { useState } from "react";
 import { asks } from "../../api/asking";
-import type { Schemas } from "../../api/client";
+import { client, ok, type Schemas } from "../../api/client";
 import { both, quoted } from "../../parts/ask/written";
 import { shownMoment } from "../../parts/days";
 import { useDial } from "../../parts/dial";
 import { ago, day, plural, shortDay } from "../../parts/format";
+import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
-import { Sheet } from "../../parts/Sheet";
+import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
+import { Accept } from "./Accept";
 import { Life } from "./Life";
+import { NotHere } from "./NotHere";
 import { Grade, InUse, StatusTag } from "./tags";
 
 type Page = Schemas["AdvisoryPage"];
@@ -20,6 +24,8 @@ export function AdvisoryPage() {
   const { advisory } = useParams({ strict: false }) as { advisory: string };
   const { q = "" } = useSearch({ strict: false }) as Search;
   const { at } = useDial();
+  const [accepting, setAccepting] = useState(false);
+  const may = useMay("plan") && !at;
   const asked = useQuery(
     asks("/api/exposure/advisories/{name}", {
       params: { path: { name: advisory }, query: { filter: q, as_of: at } },
@@ -85,13 +91,23 @@ export function AdvisoryPage() {
           <HowBad page={page} />
           <Cures page={page} />
           <Witnesses page={page} />
+          {may && page.devices > 0 && (
+            <p className="pt-3">
+              <button type="button" className="btn btn-sm" onClick={() => setAccepting(true)}>
+                Accept for a while
+              </button>
+            </p>
+          )}
         </aside>
       </div>
+      {accepting && <Accept advisory={page.name} filter={q} close={() => setAccepting(false)} />}
     </div>
   );
 }
 
 function Standings({ page, q, at }: { page: Page; q: string; at: string | undefined }) {
+  const [meant, setMeant] = useState<Page["standings"][number] | null>(null);
+  const may = useMay("decide") && !at;
   if (page.standings.length === 0)
     return <p className="sheet dim px-4 py-6 text-center">Nothing that it speaks of is on these devices.</p>;
   return (
@@ -158,8 +174,25 @@ function Standings({ page, q, at }: { page: Page; q: string; at: string | undefi
               </>
             ),
           },
+          {
+            key: "do",
+            label: "",
+            cell: (s) =>
+              may &&
+              (s.status === "affected" || s.status === "under investigation") && (
+                <button
+                  type="button"
+                  className="link-quiet font-semibold whitespace-nowrap"
+                  onClick={() => setMeant(s)}
+                >
+                  Not affected
+                </button>
+              ),
+            className: "text-right",
+          },
         ]}
       />
+      {meant && <NotHere advisory={page.name} standing={meant} close={() => setMeant(null)} />}
     </Sheet>
   );
 }
@@ -252,6 +285,13 @@ function Cures({ page }: { page: Page }) {
 }
 
 function Witnesses({ page }: { page: Page }) {
+  const may = useMay("decide");
+  const done = useDone();
+  const takeBack = (number: number) =>
+    done(
+      () => ok(client.DELETE("/api/exposure/own-words/{number}", { params: { path: { number } } })),
+      "The word is taken back: what others say counts again.",
+    );
   return (
     <>
       <Head>Where this comes from</Head>
@@ -268,6 +308,15 @@ function Witnesses({ page }: { page: Page }) {
                 .join(", ")}
             </span>
             {w.withdrawn && <span className="tag ml-1">withdrawn</span>}
+            {w.word === "own" && !w.ended && may && (
+              <button
+                type="button"
+                className="link-quiet ml-2 font-semibold"
+                onClick={() => void takeBack(w.number)}
+              >
+                Take back
+              </button>
+            )}
           </li>
         ))}
       </ul>

@@ -7,6 +7,7 @@ import { useDial } from "../../parts/dial";
 import { ago, count, plural } from "../../parts/format";
 import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
+import { Accepted } from "./Accepted";
 import { Advisories } from "./Advisories";
 import { ByPlace } from "./ByPlace";
 import { First } from "./First";
@@ -15,6 +16,7 @@ const VIEWS: [string | undefined, string, string][] = [
   [undefined, "What to do first", "the changes that end the most, in their order"],
   ["advisories", "Advisories", "which of all that feeds tell of touch what is here"],
   ["places", "By place", "where most is open, and how grave it is"],
+  ["accepted", "Accepted", "what is left open for a while, by whom and why"],
 ];
 
 /** The exposure room: what is weak here, and the fewest changes that end the most. */
@@ -41,6 +43,7 @@ export function Exposure() {
       {tab === undefined && <First filter={q} at={at} />}
       {tab === "advisories" && <Advisories filter={q} at={at} />}
       {tab === "places" && <ByPlace filter={q} at={at} />}
+      {tab === "accepted" && <Accepted />}
     </div>
   );
 }

@@ -1,0 +1,58 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { toast } from "sonner";
+import { client, ok } from "../../api/client";
+import { FilterField } from "../../parts/ask/FilterField";
+import { Dialog } from "../../parts/Dialog";
+import { daysFrom } from "../../parts/days";
+import { useDraft } from "../../parts/draft";
+import { FormFoot, TextField } from "../../parts/Form";
+import { today } from "../../parts/format";
+
+interface Props {
+  advisory: string;
+  filter: string;
+  close: () => void;
+}
+
+/** Accept what is open to an advisory until a day; afterwards it is open again by itself. */
+export function Accept({ advisory, filter, close }: Props) {
+  const queries = useQueryClient();
+  const { v, field, set, wrong, submit, rest } = useDraft({
+    filter,
+    until: daysFrom(today(), 90),
+    reason: "",
+  });
+  const save = submit(async () => {
+    const all = await ok(client.POST("/api/exposure/accepted", { body: { advisory, product: "", ...v } }));
+    toast.success(
+      all[0]?.state === "accepted"
+        ? "It is accepted until that day."
+        : "It waits: of the gravest grade a second person has to look at it.",
+    );
+    await queries.invalidateQueries();
+    close();
+  });
+  return (
+    <Dialog title={`Accept ${advisory}`} close={close}>
+      <form onSubmit={save}>
+        <FilterField
+          label="On which devices"
+          value={v.filter}
+          set={(text) => set({ filter: text })}
+          wrong={wrong("filter")}
+          hint="Empty for all that are open to it."
+        />
+        <TextField label="Until" type="date" required {...field("until")} />
+        <TextField
+          label="Why"
+          required
+          rows={3}
+          {...field("reason")}
+          hint="What makes it bearable, and what stands in its way."
+        />
+        {rest}
+        <FormFoot close={close} save="Accept" />
+      </form>
+    </Dialog>
+  );
+}
