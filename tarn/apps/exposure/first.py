@@ -12,7 +12,7 @@ from tarn.apps.exposure import things
 from tarn.apps.exposure.cures import cures, distinct, highest
 from tarn.apps.exposure.findings import Knowledge
 from tarn.apps.exposure.overview import Open, open_on
-from tarn.apps.exposure.results import BudgetOut, ProposedChange, WhatToDoFirst
+from tarn.apps.exposure.results import BudgetOut, ProposedChange, CuredRelease, WhatToDoFirst
 from tarn.core.exposure.changes import FindingClass, best, in_order
 from tarn.core.exposure.grade import GRADES, due
 from tarn.core.filters.tree import Compare, Plain, Presence, to_text
@@ -24,16 +24,21 @@ _DAY = 86_400
 
 @dataclass
 class _Change:
-    """An update of a product as it stands under one system, to the release that carries all cures it is to bring."""
+    """An update of a product to the releases that carry all cures it is to bring; by system these may differ."""
 
     product: str
-    under: str
-    order: str
-    cures: set[str] = field(default_factory=set)
+    cures: dict[str, set[str]] = field(default_factory=lambda: defaultdict(set))
+    orders: dict[str, str] = field(default_factory=dict)
+
+    def needs(self, under: str, order: str, version: str) -> None:
+        """Note that a cure is needed under a system."""
+        self.cures[under].add(version)
+        self.orders[under] = order
 
     @property
-    def target(self) -> str:
-        return highest(self.order, self.cures)
+    def targets(self) -> list[CuredRelease]:
+        """The release to update to, by system."""
+        return [{"under": u, "target": highest(self.orders[u], self.cures[u])} for u in sorted(self.cures)]
 
 
 @dataclass(frozen=True)
@@ -50,16 +55,15 @@ def _plan(asked: Question, knowledge: Knowledge) -> _Plan:
     rows = there.rows
     pairs, where = distinct(rows)
     cure, row_of = cures(rows), things.some(sorted({t for t, _ in pairs}))
-    keys: dict[tuple[str, str], _Change] = {}
-    needed: list[tuple[str, str] | None] = []
+    keys: dict[str, _Change] = {}
+    needed: list[str | None] = []
     for thing, statement in pairs:
         row, version = row_of[thing], cure[thing, statement]
-        key = (row.product, things.under(row)) if version else None
-        needed.append(key)
-        if key is not None:
-            keys.setdefault(key, _Change(*key, row.order)).cures.add(version)
+        needed.append(row.product if version else None)
+        if version:
+            keys.setdefault(row.product, _Change(row.product)).needs(things.under(row), row.order, version)
     ordered = sorted(keys)
-    place: dict[tuple[str, str] | None, int] = {None: -1, **{k: n for n, k in enumerate(ordered)}}
+    place: dict[str | None, int] = {None: -1, **{k: n for n, k in enumerate(ordered)}}
     of = np.array([place[k] for k in needed], dtype=np.int32)[where] if pairs else np.empty(0, dtype=np.int32)
     return _Plan(there, [keys[k] for k in ordered], _classes(there, of), of)
 
@@ -106,15 +110,11 @@ def budgeted(asked: Question, changes: int, knowledge: Knowledge = "then") -> Bu
     plan = _plan(asked, knowledge)
     chosen = best(plan.classes, dict.fromkeys(range(len(plan.changes)), 1), changes)
     return {
-        "keys": [_key(plan.changes[c]) for c in chosen.chosen],
+        "keys": [plan.changes[c].product for c in chosen.chosen],
         "ends": dict(zip(GRADES, chosen.ended, strict=True)),
         "in_order": dict(zip(GRADES, chosen.greedy, strict=True)),
         "open": sum(c.number for c in plan.classes),
     }
-
-
-def _key(change: _Change) -> str:
-    return f"{change.product}|{change.under}"
 
 
 def _told(plan: _Plan) -> dict[int, ProposedChange]:
@@ -135,14 +135,13 @@ def _told(plan: _Plan) -> dict[int, ProposedChange]:
         promised = days[grade_of_row[mine]]
         ends = rows["since"][mine].astype(np.int64)[promised > 0] + promised[promised > 0] * _DAY
         product = Compare("product", "=", Plain(change.product, True))
-        under = Compare("under", "=", Plain(change.under, True))
-        named = [to_text(product), *([to_text(under)] if change.under else [])]
-        inner = [*named, to_text(Presence("cure", True)), "accepted = no"]
+        inner = [to_text(product), to_text(Presence("cure", True)), "accepted = no"]
+        targets = change.targets
         out[number] = {
-            "key": _key(change),
+            "key": change.product,
             "product": change.product,
-            "under": change.under,
-            "target": change.target,
+            "target": targets[0]["target"] if len({t["target"] for t in targets}) == 1 else "",
+            "targets": targets,
             "devices": len(np.unique(rows["asset"][mine])),
             "advisories": len(told),
             "names": [k.name for k in told[:SHOWN]],

@@ -24,7 +24,8 @@ def _changes(asked: RowsAsked) -> Iterator[dict[str, Any]]:
     for place, row in enumerate(told["changes"], start=1):
         ends = sum(row["ends"].values())
         share = round(100 * row["left"] / told["open"]) if told["open"] else 0
-        yield {**row, "place": place, "ends": ends, "left_share": share, "id": None}
+        to = row["target"] or ", ".join(f"{t['target']} ({t['under']})" for t in row["targets"])
+        yield {**row, "place": place, "target": to, "ends": ends, "left_share": share, "id": None}
 
 
 ROWS = (
@@ -73,8 +74,7 @@ ROWS = (
         {
             "place": ("Place", "number"),
             "product": ("Update", "text"),
-            "under": ("Under", "text"),
-            "target": ("To", "version"),
+            "target": ("To", "text"),
             "devices": ("Devices", "number"),
             "advisories": ("Advisories", "number"),
             "used": ("In use", "number"),

@@ -203,14 +203,22 @@ class AdvisoryPage(TypedDict):
     witnesses: list[DocumentWitness]
 
 
+class CuredRelease(TypedDict):
+    """The release to update to under a system."""
+
+    under: str
+    target: str
+
+
 class ProposedChange(TypedDict):
-    """A change that ends something: an update of a product under one system to `target` or later. `ends`: findings by
-    grade that end with it after those before it; `left`: findings open after it. `due`: the earliest promised day."""
+    """A change that ends something: an update of a product to `target` or later, where that is one for all systems.
+    `ends`: findings by grade that end with it after those before it; `left`: findings open after it. `due`: the
+    earliest promised day."""
 
     key: str
     product: str
-    under: str
     target: str
+    targets: list[CuredRelease]
     devices: int
     advisories: int
     names: list[str]

@@ -9211,19 +9211,30 @@ export interface components {
             grades: components["schemas"]["HeatCell"][];
         };
         /**
+         * CuredRelease
+         * @description The release to update to under a system.
+         */
+        CuredRelease: {
+            /** Under */
+            under: string;
+            /** Target */
+            target: string;
+        };
+        /**
          * ProposedChange
-         * @description A change that ends something: an update of a product under one system to `target` or later. `ends`: findings by
-         *     grade that end with it after those before it; `left`: findings open after it. `due`: the earliest promised day.
+         * @description A change that ends something: an update of a product to `target` or later, where that is one for all systems.
+         *     `ends`: findings by grade that end with it after those before it; `left`: findings open after it. `due`: the
+         *     earliest promised day.
          */
         ProposedChange: {
             /** Key */
             key: string;
             /** Product */
             product: string;
-            /** Under */
-            under: string;
             /** Target */
             target: string;
+            /** Targets */
+            targets: components["schemas"]["CuredRelease"][];
             /** Devices */
             devices: number;
             /** Advisories */

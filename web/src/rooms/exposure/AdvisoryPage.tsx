@@ -81,7 +81,7 @@ export function AdvisoryPage() {
       <div className="grid items-start gap-3 lg:grid-cols-[1fr_340px]">
         <div className="min-w-0">
           {page.life.steps.length > 0 && (
-            <div className="sheet px-3.5 py-3">
+            <div className="sheet overflow-x-auto px-3.5 py-3">
               <Life page={page} now={shownMoment(at)} due={due} />
             </div>
           )}

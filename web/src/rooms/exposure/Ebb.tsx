@@ -5,7 +5,7 @@ type Change = Schemas["ProposedChange"];
 const WIDTH = 840;
 const HEIGHT = 132;
 const TOP = 22;
-const MOST = 8;
+const MOST = 12;
 
 /** How what is open falls with each change: a step a change, rust where attackers use what it ends. */
 export function Ebb({ open, changes }: { open: number; changes: Change[] }) {
@@ -17,7 +17,7 @@ export function Ebb({ open, changes }: { open: number; changes: Change[] }) {
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT + 6}`}
-      className="block w-full"
+      className="block w-full min-w-[640px]"
       role="img"
       aria-label={`What stays open after each change: ${said}`}
     >

@@ -25,6 +25,13 @@ const PLACES = [
   "tenth",
 ];
 const share = (part: number, whole: number) => (whole ? Math.round((100 * part) / whole) : 0);
+const toOf = (c: Change) => c.target || c.targets.map((t) => `${t.target} (${t.under})`).join(", ");
+/** Under which systems, with the release of each where they differ. */
+const underOf = (c: Change) =>
+  c.targets
+    .map((t) => (c.target ? t.under : `${t.under}: ${t.target}`))
+    .filter(Boolean)
+    .join(", ");
 const endedBy = (change: Change) => Object.values(change.ends).reduce((a, b) => a + b, 0);
 
 /** The changes that end what is open, in the order of what each ends; beside them why the chosen one stands there. */
@@ -50,7 +57,7 @@ export function First({ filter, at }: { filter: string; at: string | undefined }
   return (
     <div className="grid items-start gap-3 lg:grid-cols-[1fr_340px]">
       <div className="min-w-0">
-        <div className="sheet px-3.5 py-3">
+        <div className="sheet overflow-x-auto px-3.5 py-3">
           <Ebb open={open} changes={changes} />
           <p className="pt-1 text-right text-[12.5px] font-semibold">
             {stays > 0
@@ -77,7 +84,7 @@ export function First({ filter, at }: { filter: string; at: string | undefined }
                 {
                   key: "change",
                   label: "Change",
-                  of: (c) => `Update ${c.product} to ${c.target}`,
+                  of: (c) => `Update ${c.product} to ${toOf(c)}`,
                   cell: (c) => (
                     <button
                       type="button"
@@ -85,8 +92,9 @@ export function First({ filter, at }: { filter: string; at: string | undefined }
                       aria-pressed={c.key === changes[picked]?.key}
                       onClick={() => setChosen(c.key)}
                     >
-                      Update <b>{c.product}</b> to <span className="mono">{c.target}</span> or later
-                      <span className="faint block text-[12px]">{c.under && `under ${c.under}`}</span>
+                      Update <b>{c.product}</b> to{" "}
+                      {c.target ? <span className="mono">{c.target}</span> : "its cured release"} or later
+                      <span className="faint block text-[12px]">{underOf(c)}</span>
                     </button>
                   ),
                 },
@@ -193,7 +201,7 @@ function Why({ change, place, open, filter, at }: WhyProps) {
     [
       count(change.devices),
       change.devices === 1 ? "device has a release below it" : "devices have a release below it",
-      change.under ? `under ${change.under}` : "",
+      underOf(change),
     ],
   ];
   if (change.score !== null) lines.push([change.score.toFixed(1), "worst base score, as published", ""]);

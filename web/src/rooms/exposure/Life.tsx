@@ -28,7 +28,7 @@ export function Life({ page, now, due }: { page: Page; now: number; due: string 
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-      className="block w-full"
+      className="block w-full min-w-[640px]"
       role="img"
       aria-label={[met, `open now: ${last}`, half, due ? `promised ${shortDay(due)}` : ""]
         .filter(Boolean)
@@ -82,11 +82,13 @@ export function Life({ page, now, due }: { page: Page; now: number; due: string 
             strokeDasharray="3 3"
           />
           <text
-            x={x(Date.parse(due))}
-            y={TOP - 10}
-            textAnchor="end"
+            x={x(Date.parse(due)) + 5}
+            y={TOP + 4}
             fontSize="11.5"
             fill="var(--color-error)"
+            stroke="var(--color-base-100)"
+            strokeWidth="3"
+            paintOrder="stroke"
           >
             promised {shortDay(due)}
           </text>
