@@ -12,7 +12,7 @@ from tarn.apps.exposure import things
 from tarn.apps.exposure.cures import cures, distinct, highest
 from tarn.apps.exposure.findings import Knowledge
 from tarn.apps.exposure.overview import Open, open_on
-from tarn.apps.exposure.results import BudgetOut, ProposedChange, CuredRelease, WhatToDoFirst
+from tarn.apps.exposure.results import BudgetOut, CuredRelease, ProposedChange, WhatToDoFirst
 from tarn.core.exposure.changes import FindingClass, best, in_order
 from tarn.core.exposure.grade import GRADES, due
 from tarn.core.filters.tree import Compare, Plain, Presence, to_text

@@ -114,7 +114,7 @@ class _Mirror:
                 into.seek(0)
                 into.truncate()
             came.update(answer.headers)
-            for piece in answer.iter_raw(1 << 16):
+            for piece in answer.iter_raw():  # as it comes: what came before it was cut off is kept
                 into.write(piece)
                 if into.tell() > LARGEST:
                     raise Problem("failed", section=url, detail="it is larger than 8 GB")
