@@ -8,7 +8,7 @@ from typing import Annotated
 import typer
 
 from tarn.apps.estate.asking.dial import DialError, read_dial
-from tarn.site.exposing import exposure, feed
+from tarn.site.exposing import bom, exposure, feed, vex
 from tarn.site.ready import configure, ready
 from tarn.site.upkeep import doctor, rebuild
 from tarn.site.weighing import versions
@@ -370,6 +370,8 @@ app.command()(doctor)
 app.command()(versions)
 app.command()(feed)
 app.command()(exposure)
+app.command()(vex)
+app.command()(bom)
 
 
 def main() -> None:

@@ -12,6 +12,7 @@ from tarn.site.output import write_rows
 from tarn.site.ready import ready
 
 if TYPE_CHECKING:
+    from tarn.apps.estate.asking.ask import Question
     from tarn.core.exposure.reading import Part
 
 COLUMNS = (
@@ -73,20 +74,11 @@ def exposure(
 ) -> None:
     """List which devices are open to which advisories, and why."""
     ready()
-    from tarn.apps.estate.asking.ask import question
-    from tarn.apps.estate.asking.dial import DialError, read_dial
     from tarn.apps.exposure.shown import listed
-    from tarn.core.filters.parse import FilterError
 
     if format not in ("table", "json", "csv", "count"):
         _fail(f"“{format}” is no format; one of: table, json, csv, count.")
-    try:
-        asked = question(filter, read_dial(as_of))
-    except FilterError as error:
-        typer.echo(f"  {filter}\n  {' ' * error.start}{'^' * max(1, error.end - error.start)}", err=True)
-        _fail(error.message)
-    except DialError as error:
-        _fail(str(error))
+    asked = _asked(filter, as_of)
     if known == "now":
         rows = listed(asked, "now")
     elif known == "then":
@@ -100,3 +92,44 @@ def exposure(
     told: Iterator[dict[str, Any]] = (dict(row) for row in rows)
     shown = ({n: ", ".join(r[n]) if n == "aliases" and as_text else r[n] for n in COLUMNS} for r in told)
     write_rows(shown, list(COLUMNS), format)
+
+
+def vex(
+    filter: Annotated[str, typer.Argument(help="a filter; empty asks for the whole register")] = "",
+    as_of: Annotated[str, typer.Option("--as-of", help="a date, such as 2026-08-03")] = "",
+    format: Annotated[str, typer.Option("--format", help="cyclonedx, csaf or openvex")] = "openvex",
+) -> None:
+    """Write how the releases of devices stand to what is known (VEX)."""
+    ready()
+    from tarn.apps.exposure import outward
+    from tarn.core.exposure.outward import VEX
+
+    if format not in VEX:
+        _fail(f"“{format}” is no format of VEX here; one of: {', '.join(VEX)}.")
+    typer.echo(outward.vex(_asked(filter, as_of), format))
+
+
+def bom(
+    filter: Annotated[str, typer.Argument(help="a filter; empty asks for the whole register")] = "",
+    as_of: Annotated[str, typer.Option("--as-of", help="a date, such as 2026-08-03")] = "",
+) -> None:
+    """Write the bill of materials of devices, as CycloneDX."""
+    ready()
+    from tarn.apps.exposure import outward
+
+    typer.echo(outward.bom(_asked(filter, as_of)))
+
+
+def _asked(filter: str, as_of: str) -> "Question":
+    from tarn.apps.estate.asking.ask import question
+    from tarn.apps.estate.asking.dial import DialError, read_dial
+    from tarn.core.filters.parse import FilterError
+
+    try:
+        return question(filter, read_dial(as_of))
+    except FilterError as error:
+        typer.echo(f"  {filter}\n  {' ' * error.start}{'^' * max(1, error.end - error.start)}", err=True)
+        _fail(error.message)
+    except DialError as error:
+        _fail(str(error))
+    raise AssertionError("a question is made, or said to be wrong")

@@ -2,15 +2,15 @@
 
 from typing import Annotated, Literal
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.exposure import first as changes
+from tarn.apps.exposure import outward, page
 from tarn.apps.exposure import overview as reads
-from tarn.apps.exposure import page
 from tarn.apps.exposure.actions import own_words
 from tarn.apps.exposure.inputs import OwnWordIn
 from tarn.apps.exposure.models import Document
@@ -70,6 +70,27 @@ def budget(
 ) -> BudgetOut:
     """Return the so many changes that end the most, proved to be the best."""
     return changes.budgeted(question(filter, read_dial(as_of)), number, known)
+
+
+@router.get("/exposure/bom")
+def bill_of_materials(request: HttpRequest, filter: str = "", as_of: str | None = None) -> HttpResponse:
+    """Return the bill of materials of a selection, as CycloneDX 1.6."""
+    body = outward.bom(question(filter, read_dial(as_of)))
+    return _file(body, "bom.cdx.json", "application/vnd.cyclonedx+json")
+
+
+@router.get("/exposure/vex/{format}")
+def vex(
+    request: HttpRequest, format: Literal["cyclonedx", "csaf", "openvex"], filter: str = "", as_of: str | None = None
+) -> HttpResponse:
+    """Return how the releases of a selection stand to what is known."""
+    body = outward.vex(question(filter, read_dial(as_of)), format)
+    return _file(body, f"vex.{format}.json", "application/json")
+
+
+def _file(body: str, name: str, type_: str) -> HttpResponse:
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return HttpResponse(body, content_type=type_, headers=headers)
 
 
 @router.post("/exposure/own-words", response=OwnWordOut)

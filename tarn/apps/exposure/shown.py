@@ -21,7 +21,7 @@ from tarn.apps.exposure.occurrences import OPEN
 from tarn.apps.exposure.results import FindingOut
 from tarn.core.exposure.codec import read_statement
 from tarn.core.exposure.status import Verdict, weigh
-from tarn.core.exposure.told import STATUSES
+from tarn.core.exposure.told import STATUSES, Statement
 
 _known: Remembered[dict[int, Known]] = Remembered("vulnerabilities that touch us", ADVISORIES, most=4)
 
@@ -75,6 +75,10 @@ class Reasons:
             )
         }
         self._told: dict[tuple[int, int], Because] = {}
+
+    def statement(self, number: int) -> Statement:
+        """Return a statement by its number."""
+        return self._said[number][0]
 
     def why(self, thing: int, statement: int) -> Because:
         """Return why a thing stands as a statement says."""

@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
+from tarn.apps.estate.asking.places import Sql, holds
 from tarn.apps.estate.store.database import raw_connection
 from tarn.core.exposure.here import model_thing, release_thing, system_thing
 from tarn.core.exposure.outside import Thing, distribution
@@ -185,21 +186,31 @@ def releases() -> dict[int, OnDevice]:
     return {number: OnDevice(*told) for number, *told in raw_connection().execute(_RELEASE)}
 
 
-def found_here(devices: list[int] | None = None) -> set[Row]:
-    """Return the things that are or ever were on devices; of all of them where none are named."""
+def found_here(devices: list[int] | None = None, *, now: bool = False, at: int | None = None) -> set[Row]:
+    """Return the things that are or ever were on devices, all where none are named; only those that are there `now`,
+    or were at a moment."""
     db = raw_connection()
-    among, values = ("", [])
+    asked: list[Sql] = []
     if devices is not None:
-        among, values = " WHERE s.asset_id IN (SELECT value FROM json_each(?))", [json.dumps(devices)]
+        asked.append(Sql("s.asset_id IN (SELECT value FROM json_each(?))", [json.dumps(devices)]))
+    then = [holds("s", at)] if now or at is not None else []
+    among, values = _joined([*asked, *then])
+    installed, of_installed = _joined([*asked, *then, *([holds("i", at)] if then else [])])
     words = dict(db.execute("SELECT id, text FROM estate_term WHERE field IN ('os_name', 'platform')"))
     by_number, rows = releases(), set[Row]()
-    for release, os_name, os_version, platform in db.execute(_STANDING + among, values):
+    for release, os_name, os_version, platform in db.execute(_STANDING + installed, of_installed):
         if (found := by_number.get(release)) is not None:
             system = System(words.get(os_name, ""), os_version or "", words.get(platform, ""), "", "")
             rows.add(of_release(found, system))
     for told in db.execute(f"SELECT DISTINCT {SYSTEM_SQL} FROM estate_assetspan s{among}", values):
         rows.update(of_system(System(*told)))
     return rows
+
+
+def _joined(conditions: list[Sql]) -> tuple[str, list[Any]]:
+    if not conditions:
+        return "", []
+    return " WHERE " + " AND ".join(f"({c.text})" for c in conditions), [v for c in conditions for v in c.values]
 
 
 def numbers(rows: Iterable[Row]) -> tuple[dict[Row, int], list[int]]:

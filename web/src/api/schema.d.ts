@@ -3425,6 +3425,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exposure/bom": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bill Of Materials
+         * @description Return the bill of materials of a selection, as CycloneDX 1.6.
+         */
+        get: operations["tarn_apps_exposure_api_bill_of_materials"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/vex/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Vex
+         * @description Return how the releases of a selection stand to what is known.
+         */
+        get: operations["tarn_apps_exposure_api_vex"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exposure/own-words": {
         parameters: {
             query?: never;
@@ -18155,6 +18195,57 @@ export interface operations {
             };
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_bill_of_materials: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_vex: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                format: "cyclonedx" | "csaf" | "openvex";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
             422: components["responses"]["Problem422"];
         };
     };
