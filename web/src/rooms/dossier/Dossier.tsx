@@ -16,6 +16,7 @@ import { Problem, Waiting } from "../../parts/Problem";
 import { Ribbon, RibbonLegend } from "../../parts/Ribbon";
 import { EditDialog } from "./EditDialog";
 import { EvidenceSection } from "./EvidenceSection";
+import { ExposureSection } from "./ExposureSection";
 import { HistorySection } from "./HistorySection";
 import { IdentityDialog } from "./IdentityDialog";
 import { LifeSection } from "./LifeSection";
@@ -88,6 +89,7 @@ export function Dossier() {
     ["accounts", "Accounts", items.accounts?.length ?? 0],
     ["acquisition", "Acquisition", null],
     ["money", "Money", null],
+    ["exposure", "Open to", null],
     ["history", "History", history.data?.length ?? null],
     ["evidence", "Evidence", sightings.length],
   ];
@@ -160,6 +162,7 @@ export function Dossier() {
         </div>
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-3 md:col-start-2 lg:col-start-3">
           <HistorySection changes={history.data} error={history.error} firstSeen={String(plate.first_seen)} />
+          <ExposureSection number={String(plate.number)} at={at} />
           <SoftwareSection software={software} asset={Number(plate.id)} />
           <ListSections items={items} />
           <EvidenceSection

@@ -4,11 +4,11 @@ import { asks } from "../../api/asking";
 import { client, ok } from "../../api/client";
 import { useDial } from "../../parts/dial";
 import { count, shortDay } from "../../parts/format";
+import { Grade } from "../../parts/Graded";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { Grade } from "./tags";
 
 const TONES: Record<string, string> = { accepted: "ok", "waits for a second person": "warn" };
 

@@ -5,9 +5,9 @@ import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { both, quoted } from "../../parts/ask/written";
 import { count, plural, shortDay } from "../../parts/format";
+import { GRADES, Grade, InUse } from "../../parts/Graded";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { GRADES, Grade, InUse } from "./tags";
 
 type Advisory = Schemas["AdvisoryRow"];
 

@@ -7,6 +7,7 @@ import { both, quoted } from "../../parts/ask/written";
 import { shownMoment } from "../../parts/days";
 import { useDial } from "../../parts/dial";
 import { ago, day, plural, shortDay } from "../../parts/format";
+import { Grade, InUse, StatusTag } from "../../parts/Graded";
 import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
@@ -15,7 +16,6 @@ import type { Search } from "../../search";
 import { Accept } from "./Accept";
 import { Life } from "./Life";
 import { NotHere } from "./NotHere";
-import { Grade, InUse, StatusTag } from "./tags";
 
 type Page = Schemas["AdvisoryPage"];
 

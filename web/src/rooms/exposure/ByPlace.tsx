@@ -5,9 +5,9 @@ import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { both } from "../../parts/ask/written";
 import { capital, count } from "../../parts/format";
+import { GRADES } from "../../parts/Graded";
 import { Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { GRADES } from "./tags";
 
 type Row = Schemas["HeatRow"];
 

@@ -5,10 +5,10 @@ import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { both } from "../../parts/ask/written";
 import { count, plural, shortDay } from "../../parts/format";
+import { GRADES } from "../../parts/Graded";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 import { Ebb } from "./Ebb";
-import { GRADES } from "./tags";
 
 type Change = Schemas["ProposedChange"];
 

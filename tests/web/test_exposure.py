@@ -1,0 +1,96 @@
+"""Exposure as a person goes: a feed's document arrives, it touches us, why, what to do first, what is none and accepted."""
+
+import json
+import re
+from datetime import date, timedelta
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import BrowserContext, Page, expect
+
+from tests import advisories as made
+from tests.web.conftest import sign_in
+
+pytestmark = pytest.mark.browser
+NAME = "CVE-2026-99400900"
+
+
+def told(path: Path) -> Path:
+    """Write a notice that touches every till of Gannet Linux."""
+    below = [{"introduced": "0"}, {"fixed": "99-1"}]
+    package = {"ecosystem": "Gannet Linux:4", "name": "secure-shell-server"}
+    notice = made.osv("GNT-900", package=package, events=below, aliases=[NAME], summary="the till may be opened")
+    path.write_text(json.dumps([notice, {"id": "no date"}]))
+    return path
+
+
+def test_a_notice_arrives_touches_us_and_is_followed_to_its_end(
+    page: Page, context: BrowserContext, complaints: list[str], tmp_path: Path
+) -> None:
+    sign_in(page, "piet", to="/exposure/feeds")
+    page.get_by_label("A file of documents").set_input_files(told(tmp_path / "gannet.json"))
+    expect(page.get_by_text("2 documents read: 1 new, 0 changed, 1 refused.")).to_be_visible(timeout=30_000)
+    page.get_by_role("link", name="By hand").click()
+    page.get_by_text("1 thing refused or left aside").click()
+    expect(page.get_by_text("/modified")).to_be_visible()
+
+    page.goto("/exposure?tab=advisories")
+    row = page.get_by_role("row").filter(has_text=NAME)
+    expect(row).to_contain_text("the till may be opened")
+    devices = int(row.get_by_role("cell").nth(3).inner_text())
+    assert devices > 10
+    row.get_by_role("link", name=NAME).click()
+    expect(page.get_by_text(re.compile("below 99-1 in the distribution's own order"))).to_be_visible()
+    expect(page.get_by_text("GNT-900").first).to_be_visible()
+    page.get_by_role("link", name=f"{devices} devices").first.click()
+    page.wait_for_url("**/estate*")
+    expect(page.get_by_text(re.compile(f"{devices} assets"))).to_be_visible()
+
+    page.goto("/exposure")
+    page.get_by_role("button", name=re.compile("Update secure-shell-server to")).click()
+    expect(page.get_by_role("complementary")).to_contain_text("Why secure-shell-server comes")
+
+    page.goto(f"/exposure/advisories/{NAME}")
+    page.get_by_role("button", name="Not affected").first.click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("How far it goes").select_option("product")
+    dialog.get_by_label("In your own words").fill("The tills have no shell that answers.")
+    dialog.get_by_role("button", name="Say so").click()
+    expect(page.get_by_text("No device is open to it.")).to_be_visible()
+    expect(page.get_by_text("The tills have no shell that answers.").first).to_be_visible()
+    page.get_by_role("button", name="Take back").click()
+    expect(page.get_by_text("are open to it.")).to_be_visible()
+
+    page.get_by_role("button", name="Accept for a while").click()
+    dialog.get_by_label("Why").fill("They are exchanged in spring.")
+    dialog.get_by_label("Until").fill((date.today() + timedelta(days=120)).isoformat())
+    dialog.get_by_role("button", name="Accept").click()
+    expect(page.get_by_text("No device is open to it.")).to_be_visible()
+    page.goto("/exposure?tab=accepted")
+    accepted = page.get_by_role("row").filter(has_text=NAME)
+    expect(accepted).to_contain_text("They are exchanged in spring.")
+    accepted.get_by_role("button", name="Take back").click()
+    expect(accepted).to_contain_text("taken back")
+
+    page.goto("/reports?tab=mailbox")
+    expect(page.get_by_text("A new advisory touches us").first).to_be_visible(timeout=100_000)
+    assert complaints == []
+
+
+def test_a_feed_is_tested_and_read_over_the_wire_and_the_past_stays_told(page: Page, complaints: list[str]) -> None:
+    sign_in(page, "piet", to="/exposure/feeds")
+    page.get_by_role("link", name="Register of vulnerabilities").click()
+    page.get_by_role("button", name="Test").click()
+    expect(page.get_by_text(re.compile("documents looked at"))).to_be_visible(timeout=30_000)
+    page.get_by_role("button", name="Read now").click()
+    expect(page.get_by_role("region", name="Readings").get_by_text("done")).to_have_count(2, timeout=60_000)
+    page.goto("/exposure/advisories/CVE-2026-99350002")
+    expect(page.get_by_text("No device is open to it.")).to_be_visible()
+    expect(page.get_by_text("withdrawn").first).to_be_visible()
+    week = (date.today() - timedelta(days=45)).isoformat()
+    page.goto(f"/exposure/advisories/CVE-2026-99350002?at={week}")
+    expect(page.get_by_text("open to it.")).to_be_visible()
+    expect(page.get_by_role("button", name="Not affected")).to_have_count(0)
+    page.goto(f"/exposure?at={week}")
+    expect(page.get_by_text("advisories touch")).to_be_visible()
+    assert complaints == []

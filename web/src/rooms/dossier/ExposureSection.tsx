@@ -1,0 +1,46 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { asks } from "../../api/asking";
+import { quoted } from "../../parts/ask/written";
+import { shortDay } from "../../parts/format";
+import { Grade, InUse } from "../../parts/Graded";
+import { Section } from "../../parts/Section";
+
+/** What the device is open to, the gravest first, and since when. */
+export function ExposureSection({ number, at }: { number: string; at: string | undefined }) {
+  const { data } = useQuery(
+    asks("/api/exposure/advisories", {
+      params: { query: { filter: `number = ${quoted(number)} and standing != none`, as_of: at } },
+    }),
+  );
+  if (!data) return null;
+  return (
+    <Section id="exposure" title="Open to" flush>
+      {data.length === 0 ? (
+        <p className="dim px-3.5 pb-3 text-[13px]">Nothing that a feed has told of.</p>
+      ) : (
+        <ul className="pb-2 text-[13px]">
+          {data.map((a) => (
+            <li key={a.name} className="flex flex-wrap items-baseline gap-x-2 px-3.5 py-1">
+              <Link
+                to="/exposure/advisories/$advisory"
+                params={{ advisory: a.name }}
+                search={{ at }}
+                className="link-quiet mono font-semibold"
+              >
+                {a.name}
+              </Link>
+              <Grade grade={a.grade} />
+              <InUse since={a.used} />
+              <span className="dim min-w-0 flex-1">{a.title}</span>
+              <span className="faint whitespace-nowrap">
+                {a.unsure > 0 ? "under investigation" : `since ${shortDay(a.since)}`}
+                {a.late > 0 && ", late"}
+              </span>
+            </li>
+          ))}
+        </ul>
+      )}
+    </Section>
+  );
+}
