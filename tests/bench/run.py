@@ -15,7 +15,7 @@ def main() -> int:
     parser = argparse.ArgumentParser()
     parser.add_argument("--full", action="store_true")
     parser.add_argument("--format", default="table", choices=("table", "json"))
-    parser.add_argument("--only", default="", help="network, judgement, files, owed, ingest, estate or holdings")
+    parser.add_argument("--only", default="", help="network, judgement, files, owed, ingest, estate, holdings or exposure")
     options = parser.parse_args()
     devices = 100_000 if options.full else 10_000
     home = tempfile.mkdtemp(prefix="tarn-bench-")
@@ -52,7 +52,7 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     from tarn.site.ready import ready
 
     ready()
-    from tests.bench import asking, estate, holdings, ingest, judgement, network, owed, page, reach
+    from tests.bench import asking, estate, exposure, holdings, ingest, judgement, network, owed, page, reach
 
     def several(measure: Callable[[], Any]) -> Iterator[Any]:
         found = measure()
@@ -76,7 +76,7 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
             yield from several(measure)
         if only:
             return
-    if only != "holdings":
+    if only not in ("holdings", "exposure"):
         yield from several(ingest.first_ingest)
         yield from several(ingest.again)
     if only == "ingest":
@@ -86,6 +86,10 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     if only == "holdings":
         yield from several(lambda: holdings.measure(devices))
         return
+    if only in ("", "exposure"):
+        yield from several(exposure.exposure)
+        if only:
+            return
     if only != "estate":
         yield from several(lambda: ingest.identity(devices))
     for measure in (

@@ -32,7 +32,7 @@ def test_a_notice_arrives_touches_us_and_is_followed_to_its_end(
     expect(page.get_by_text("2 documents read: 1 new, 0 changed, 1 refused.")).to_be_visible(timeout=30_000)
     page.get_by_role("link", name="By hand").click()
     page.get_by_text("1 thing refused or left aside").click()
-    expect(page.get_by_text("/modified")).to_be_visible()
+    expect(page.get_by_text("it is of no format we read")).to_be_visible()
 
     page.goto("/exposure?tab=advisories")
     row = page.get_by_role("row").filter(has_text=NAME)

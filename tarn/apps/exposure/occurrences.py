@@ -118,17 +118,8 @@ def _of_releases(rows: dict[Row, int], spans: Spans, devices: list[int] | None) 
         for number, found in things.releases().items()
         if (found.listed, found.version) in names or (found.product, found.version) in names
     }
-    among, values = ("", [json.dumps(list(by_number))])
-    if devices is not None:
-        among = " AND i.asset_id IN (SELECT value FROM json_each(?))"
-        values.append(json.dumps(devices))
     of: dict[tuple[int, System], int] = {}
-    cursor = raw_connection().execute(
-        "SELECT i.asset_id, i.release_id, i.valid_from, i.valid_to FROM json_each(?) n "
-        "CROSS JOIN estate_release r ON r.id = n.value "
-        f"CROSS JOIN estate_installspan i ON i.listing_id = r.listing_id AND i.release_id = r.id{among}",
-        values,
-    )
+    cursor = _installed(list(by_number), devices)
     for asset, release, begins, ends in cursor:
         end = OPEN if ends is None else ends
         for from_, to, system in spans.get(asset, ()):
@@ -138,6 +129,30 @@ def _of_releases(rows: dict[Row, int], spans: Spans, devices: list[int] | None) 
                     number = of[release, system] = rows.get(things.of_release(by_number[release], system), 0)
                 if number:
                     yield number, asset, max(begins, from_), min(end, to)
+
+
+def _installed(releases: list[int], devices: list[int] | None) -> Iterable[tuple[int, int, int, int | None]]:
+    """Yield asset, release, begin and end of the installations of releases, of some devices or of all.
+
+    Open and closed spans have indexes of their own, so each half is asked for by itself.
+    """
+    if devices is not None:
+        columns = "i.asset_id, i.release_id, i.valid_from, i.valid_to FROM json_each(?) n "
+        join = "CROSS JOIN estate_installspan i ON i.asset_id = n.value"
+        wanted = set(releases)
+        for half in ("NULL", "NOT NULL"):
+            cursor = raw_connection().execute(
+                f"SELECT {columns}{join} WHERE i.valid_to IS {half}", [json.dumps(devices)]
+            )
+            yield from (row for row in cursor if row[1] in wanted)
+        return
+    for half in ("NULL", "NOT NULL"):
+        yield from raw_connection().execute(
+            "SELECT i.asset_id, i.release_id, i.valid_from, i.valid_to FROM json_each(?) n "
+            "CROSS JOIN estate_release r ON r.id = n.value CROSS JOIN estate_installspan i "
+            f"ON i.listing_id = r.listing_id AND i.release_id = r.id AND i.valid_to IS {half}",
+            [json.dumps(releases)],
+        )
 
 
 def merged(rows: Any) -> Any:

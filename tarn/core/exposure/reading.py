@@ -166,6 +166,7 @@ class _Text:
         self._stream = stream
         self._decoder = codecs.getincrementaldecoder("utf-8-sig")()
         self._lines_before = 0
+        self._counted_to = 0
         self.held, self.at, self.ended = "", 0, False
 
     def more(self) -> bool:
@@ -173,7 +174,8 @@ class _Text:
         if self.ended:
             return False
         data = self._stream.read(_CHUNK)
-        self._lines_before += self.held.count("\n", 0, self.at)
+        self.line()
+        self._counted_to = 0
         self.held = self.held[self.at :] + self._decoder.decode(data, final=not data)
         self.at = 0
         self.ended = not data
@@ -186,8 +188,10 @@ class _Text:
         return self.held[self.at : self.at + 4000]
 
     def line(self, at: int | None = None) -> int:
-        """Return on which line of the file something lies."""
-        return 1 + self._lines_before + self.held.count("\n", 0, self.at if at is None else at)
+        """Return on which line of the file something lies; lines behind where one reads are counted once."""
+        self._lines_before += self.held.count("\n", self._counted_to, self.at)
+        self._counted_to = max(self._counted_to, self.at)
+        return 1 + self._lines_before + (0 if at is None else self.held.count("\n", self.at, at))
 
     def whole(self) -> str:
         """Return all that is to come. Raises FeedError where it is too long."""

@@ -76,7 +76,7 @@ export function First({ filter, at }: { filter: string; at: string | undefined }
               columns={[
                 {
                   key: "place",
-                  label: "",
+                  label: "Place",
                   of: (c) => changes.indexOf(c) + 1,
                   num: true,
                   className: "faint w-8",
