@@ -6,12 +6,14 @@ them, and when, comes to the same rows.
 
 import json
 from collections import defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Hashable, Iterable, Iterator
 from typing import NamedTuple
 
 from django.db import transaction
 
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.estate.store.stamps import Ground
 from tarn.apps.exposure import things
 from tarn.apps.exposure.ground import changed
 from tarn.apps.people.breath import Breath
@@ -94,13 +96,31 @@ def derive_things(numbers: list[int]) -> None:
             _replace(some, _said(where, [keys, keys]), "thing_id", piece)
 
 
+def _known_things() -> Hashable:
+    row = raw_connection().execute(
+        "SELECT (SELECT coalesce(max(id), 0) FROM exposure_thing), "
+        "(SELECT coalesce(max(id), 0) || ' ' || count(*) FROM exposure_outsidename)"
+    )
+    return tuple(row.fetchone())
+
+
+THINGS = Ground("things", _known_things)
+"""Things are only ever added; what people call them outside may change."""
+_all: Remembered[Things] = Remembered("things by name", THINGS, most=1, one_at_a_time=True)
+
+
+def all_things() -> Things:
+    """Return all things there are, by their keys."""
+    return _all.get("all", Things)
+
+
 def derive(vulnerabilities: Iterable[int]) -> None:
     """Find the statuses of all things to vulnerabilities anew."""
-    all_things = Things()
+    there = all_things()
     for piece in Breath(50).pieces(sorted(vulnerabilities)):
         with transaction.atomic():
             where = "s.vulnerability_id IN (SELECT value FROM json_each(?))"
-            _replace(all_things, _said(where, [json.dumps(piece)]), "vulnerability_id", piece)
+            _replace(there, _said(where, [json.dumps(piece)]), "vulnerability_id", piece)
 
 
 def derive_all() -> None:

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure.deriving import Things
+from tarn.apps.exposure.deriving import Things, all_things
 from tarn.core.exposure.codec import read_statement
 from tarn.core.exposure.status import weigh
 from tarn.core.exposure.told import STATUSES, Need
@@ -43,7 +43,7 @@ class Needs:
         wanted = sorted(set(statements))
         if not wanted:
             return cls({}, frozenset())
-        there = Things()
+        there = all_things()
         rows = raw_connection().execute(
             "SELECT id, body FROM exposure_statementrow WHERE id IN (SELECT value FROM json_each(?))",
             [json.dumps(wanted)],
