@@ -52,11 +52,6 @@ def main() -> None:
             page.get_by_role("button", name="Build", exact=True).click()
             page.get_by_role("region", name="Build the question").get_by_text("assets").first.wait_for()
             shoot("builder")
-            page.goto("/fill-rules")
-            page.get_by_role("button", name="Rehearse or change").last.click()
-            page.get_by_role("button", name="Rehearse", exact=True).click()
-            page.get_by_text("Nothing is filled yet.").wait_for()
-            shoot("fill-rule")
             shoot("discovery", "/discovery")
             page.get_by_role("article").filter(has_text="Saltholm and Port Averne").get_by_role(
                 "button", name="Start now"
@@ -91,7 +86,8 @@ def main() -> None:
             page.get_by_role("button", name="As the budget stands").click()
             shoot("refresh", wait=1500)
             shoot("crosscheck", "/estate?tab=crosscheck", wait=1500)
-            shoot("settings", "/settings")
+            shoot("exposure", "/exposure", wait=1500)
+            shoot("advisory", "/exposure/advisories/CVE-2026-99041007")
             page.set_viewport_size({"width": 390, "height": 844})
             shoot("phone-estate", "/estate?q=tix")
             browser.close()
