@@ -15,7 +15,9 @@ def main() -> int:
     parser = argparse.ArgumentParser()
     parser.add_argument("--full", action="store_true")
     parser.add_argument("--format", default="table", choices=("table", "json"))
-    parser.add_argument("--only", default="", help="network, judgement, files, owed, ingest, estate, holdings or exposure")
+    parser.add_argument(
+        "--only", default="", help="network, judgement, files, owed, ingest, estate, holdings or exposure"
+    )
     options = parser.parse_args()
     devices = 100_000 if options.full else 10_000
     home = tempfile.mkdtemp(prefix="tarn-bench-")
