@@ -41,6 +41,7 @@ from tarn.apps.estate.selections.keep import NameTaken
 from tarn.apps.estate.software.api import router as naming
 from tarn.apps.exposure.api import router as exposure
 from tarn.apps.exposure.api_acceptances import router as acceptances
+from tarn.apps.exposure.api_outside_names import router as outside_names
 from tarn.apps.exposure.feeds.api import router as feeds
 from tarn.apps.filling.api import router as filling
 from tarn.apps.licences.api import router as licences
@@ -154,6 +155,7 @@ api.add_router("", tasks)
 api.add_router("", filling)
 api.add_router("", exposure)
 api.add_router("", acceptances)
+api.add_router("", outside_names)
 api.add_router("", feeds)
 api.add_router("", licences)
 api.add_router("", lifecycle)

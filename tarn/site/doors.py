@@ -59,6 +59,7 @@ NEEDS = {
         GET /money/ledger  GET /money/rates
         GET /exposure  GET /exposure/advisories  GET /exposure/heat  GET /exposure/advisories/{name}
         GET /exposure/first  GET /exposure/first/budget  GET /exposure/accepted
+        GET /exposure/names
         GET /exposure/bom  GET /exposure/vex/{format}
         GET /feeds  GET /feeds/choices  GET /feeds/{number}
     """,
@@ -82,6 +83,7 @@ NEEDS = {
         POST /lifecycle/steps/open  POST /lifecycle/steps/take  POST /lifecycle/steps-taken/{anchor}/papers
         POST /lifecycle/hand-overs/{number}/acknowledgement
         POST /exposure/own-words  DELETE /exposure/own-words/{number}
+        POST /exposure/names  DELETE /exposure/names/{number}
     """,
     "plan": """
         POST /kinds  PUT /kinds/{number}  DELETE /kinds/{number}
@@ -147,6 +149,7 @@ COMPANY = """
     PUT /feeds/{number}  DELETE /feeds/{number}  POST /feeds/{number}/runs  POST /feed-runs/{number}/loss
     POST /exposure/own-words  DELETE /exposure/own-words/{number}  GET /exposure/accepted  POST /exposure/accepted
     POST /exposure/accepted/{number}/approval  DELETE /exposure/accepted/{number}
+    GET /exposure/names  POST /exposure/names  DELETE /exposure/names/{number}
     POST /sightings  GET /sql/views  POST /sql  GET /mailbox
     GET /people  POST /people  GET /people/{number}  PUT /people/{number}  DELETE /people/{number}
     POST /people/{number}/switch  POST /people/{number}/password  POST /people/{number}/sign-out

@@ -30,3 +30,12 @@ class AcceptanceIn(Schema):
     filter: str = ""
     until: str
     reason: str
+
+
+class OutsideNameIn(Schema):
+    """What a product is called outside: a key that was proposed, a CPE 2.3 name or a package URL; empty: nobody outside
+    knows it."""
+
+    product: str
+    maker: str = ""
+    name: str = ""

@@ -200,7 +200,7 @@ class OutsideName(models.Model):
         constraints = [models.UniqueConstraint(fields=["product", "maker", "key"], name="outside_name_once")]
 
     def __str__(self) -> str:
-        return f"{self.product}: {self.key or 'none'}"
+        return f"{self.product}: {self.key or 'nobody knows it'}"
 
 
 class Status(models.Model):

@@ -269,3 +269,37 @@ class AcceptanceOut(TypedDict):
     until: str
     state: str
     devices: int
+
+
+class ProposalOut(TypedDict):
+    """Who a product may be outside: `sure` from 0 to 1, why, and how many advisories tell of that name."""
+
+    key: str
+    name: str
+    advisories: int
+    sure: float
+    because: str
+
+
+class SaidNameOut(TypedDict):
+    """A name somebody gave a product, "" where they said that it has none."""
+
+    id: int
+    key: str
+    name: str
+    by: str
+    at: str
+
+
+class OutsideNameOut(TypedDict):
+    """A product that is here: `state` said, none, proposed, known or unknown; `known`: the names that agree by
+    themselves."""
+
+    product: str
+    maker: str
+    devices: int
+    filter: str
+    state: str
+    known: list[str]
+    proposals: list[ProposalOut]
+    said: list[SaidNameOut]

@@ -113,7 +113,7 @@ class Names:
 
     def thing(self, row: Row) -> Thing:
         """Return a row as the core weighs it, with the names people gave it."""
-        at = _of(row.product, row.maker)
+        at = product_and_maker(row.product, row.maker)
         named = self.keys.get(at, ())
         if row.part == "o":
             thing = system_thing(row.product, row.maker, row.version, row.platform, named)
@@ -140,7 +140,8 @@ class Names:
         )
 
 
-def _of(product: str, by: str) -> tuple[str, str]:
+def product_and_maker(product: str, by: str) -> tuple[str, str]:
+    """Return a product's and its maker's name without spelling: what people say of names holds by these."""
     return product_key(product), product_key(by)
 
 
@@ -152,9 +153,10 @@ def names() -> Names:
         "SELECT product, maker, key FROM exposure_outsidename ORDER BY id"
     ):
         if key:
-            keys[_of(product, by)] = (*keys.get(_of(product, by), ()), key)
+            at = product_and_maker(product, by)
+            keys[at] = (*keys.get(at, ()), key)
         else:
-            unknown.add(_of(product, by))
+            unknown.add(product_and_maker(product, by))
     return Names(keys, frozenset(unknown))
 
 

@@ -3589,6 +3589,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exposure/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Names
+         * @description Return the products that are here with what they are called outside, those on most devices first.
+         */
+        get: operations["tarn_apps_exposure_api_outside_names_names"];
+        put?: never;
+        /**
+         * Name
+         * @description Say what a product is called outside.
+         */
+        post: operations["tarn_apps_exposure_api_outside_names_name"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/names/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop
+         * @description Take a name back.
+         */
+        delete: operations["tarn_apps_exposure_api_outside_names_drop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds": {
         parameters: {
             query?: never;
@@ -9599,6 +9643,80 @@ export interface components {
             until: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * OutsideNameOut
+         * @description A product that is here: `state` said, none, proposed, known or unknown; `known`: the names that agree by
+         *     themselves.
+         */
+        OutsideNameOut: {
+            /** Product */
+            product: string;
+            /** Maker */
+            maker: string;
+            /** Devices */
+            devices: number;
+            /** Filter */
+            filter: string;
+            /** State */
+            state: string;
+            /** Known */
+            known: string[];
+            /** Proposals */
+            proposals: components["schemas"]["ProposalOut"][];
+            /** Said */
+            said: components["schemas"]["SaidNameOut"][];
+        };
+        /**
+         * ProposalOut
+         * @description Who a product may be outside: `sure` from 0 to 1, why, and how many advisories tell of that name.
+         */
+        ProposalOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Advisories */
+            advisories: number;
+            /** Sure */
+            sure: number;
+            /** Because */
+            because: string;
+        };
+        /**
+         * SaidNameOut
+         * @description A name somebody gave a product, "" where they said that it has none.
+         */
+        SaidNameOut: {
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** By */
+            by: string;
+            /** At */
+            at: string;
+        };
+        /**
+         * OutsideNameIn
+         * @description What a product is called outside: a key that was proposed, a CPE 2.3 name or a package URL; empty: nobody outside
+         *     knows it.
+         */
+        OutsideNameIn: {
+            /** Product */
+            product: string;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
         };
         /**
          * AdvisoryFeed
@@ -18424,6 +18542,88 @@ export interface operations {
         };
     };
     tarn_apps_exposure_api_acceptances_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_api_outside_names_names: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutsideNameOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_exposure_api_outside_names_name: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutsideNameIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutsideNameOut"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_api_outside_names_drop: {
         parameters: {
             query?: never;
             header?: never;

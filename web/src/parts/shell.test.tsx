@@ -53,6 +53,7 @@ test("the rooms are named, the one we are in is marked, and intake's count stand
     "Software",
     "Licences",
     "Lifecycle",
+    "Exposure",
     "Reports",
   ]);
   expect(rooms.filter((a) => a.getAttribute("aria-current")).map((a) => a.textContent)).toEqual(["Estate"]);

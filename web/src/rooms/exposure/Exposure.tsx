@@ -11,11 +11,13 @@ import { Accepted } from "./Accepted";
 import { Advisories } from "./Advisories";
 import { ByPlace } from "./ByPlace";
 import { First } from "./First";
+import { OutsideNames } from "./OutsideNames";
 
 const VIEWS: [string | undefined, string, string][] = [
   [undefined, "What to do first", "the changes that end the most, in their order"],
   ["advisories", "Advisories", "which of all that feeds tell of touch what is here"],
   ["places", "By place", "where most is open, and how grave it is"],
+  ["names", "Names outside", "what the products here are called by those who tell of vulnerabilities"],
   ["accepted", "Accepted", "what is left open for a while, by whom and why"],
 ];
 
@@ -43,6 +45,7 @@ export function Exposure() {
       {tab === undefined && <First filter={q} at={at} />}
       {tab === "advisories" && <Advisories filter={q} at={at} />}
       {tab === "places" && <ByPlace filter={q} at={at} />}
+      {tab === "names" && <OutsideNames />}
       {tab === "accepted" && <Accepted />}
     </div>
   );

@@ -1,0 +1,182 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { asks } from "../../api/asking";
+import { client, ok, type Schemas } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { count, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Empty, Unanswered } from "../../parts/Problem";
+import { useDone } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
+import { NameOutside } from "./NameOutside";
+
+type Row = Schemas["OutsideNameOut"];
+
+const SIFTS: [string, string, (row: Row) => boolean][] = [
+  ["proposed", "With a proposal", (r) => r.state === "proposed"],
+  ["unknown", "No document tells of it", (r) => r.state === "unknown"],
+  ["said", "Said by a person", (r) => r.state === "said" || r.state === "none"],
+  ["known", "Known by its own name", (r) => r.state === "known"],
+];
+
+/** What products here are called outside: proposals to judge, what people said, and what agrees by itself. */
+export function OutsideNames() {
+  const [sift, setSift] = useState<string | null>(null);
+  const [naming, setNaming] = useState<Row | null>(null);
+  const asked = useQuery(asks("/api/exposure/names"));
+  const may = useMay("decide") && !useDial().at;
+  const done = useDone();
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for names outside …" />;
+  const rows = asked.data;
+  const first = SIFTS.find(([, , fits]) => rows.some(fits))?.[0];
+  const chosen = SIFTS.find(([key]) => key === (sift ?? first)) ?? SIFTS[0];
+  const shown = rows.filter(chosen?.[2] ?? (() => true));
+  const say = (row: Row, name: string, words: string) =>
+    void done(
+      () =>
+        ok(client.POST("/api/exposure/names", { body: { product: row.product, maker: row.maker, name } })),
+      words,
+    );
+  return (
+    <>
+      <p className="dim max-w-3xl pb-2.5 text-[13.5px]">
+        Advisories reach a product only by the name the outside world has for it. Packages of a distribution
+        and hardware go by their own names and stand here only where a document may mean them under another
+        one. What is said here holds for the past as well.
+      </p>
+      <fieldset className="flex flex-wrap items-center gap-2 pb-2.5" aria-label="Which products">
+        {SIFTS.map(([key, label, fits]) => (
+          <button
+            key={key}
+            type="button"
+            aria-pressed={key === chosen?.[0]}
+            className={`btn btn-sm ${key === chosen?.[0] ? "btn-primary" : ""}`}
+            onClick={() => setSift(key)}
+          >
+            {label} <span className="font-normal opacity-80">{count(rows.filter(fits).length)}</span>
+          </button>
+        ))}
+      </fieldset>
+      {shown.length === 0 ? (
+        <Empty title="No product is of this sort.">The other buttons above may have some.</Empty>
+      ) : (
+        <div className="sheet overflow-x-auto">
+          <Table
+            list="names-outside"
+            label="Names outside"
+            rows={shown}
+            rowKey={(r) => `${r.product} ${r.maker}`}
+            columns={[
+              {
+                key: "product",
+                label: "Product here",
+                of: (r) => r.product,
+                cell: (r) => (
+                  <>
+                    <b className="font-semibold">{r.product}</b>
+                    {r.maker && <span className="dim"> · {r.maker}</span>}
+                  </>
+                ),
+              },
+              {
+                key: "devices",
+                label: "Devices",
+                of: (r) => r.devices,
+                cell: (r) => (
+                  <Link to="/estate" search={{ q: r.filter }} className="link-quiet">
+                    {count(r.devices)}
+                  </Link>
+                ),
+                num: true,
+              },
+              {
+                key: "outside",
+                label: "Outside",
+                cell: (r) => <Called row={r} say={may ? say : null} />,
+              },
+              {
+                key: "do",
+                label: "",
+                cell: (r) =>
+                  may && (
+                    <span className="flex justify-end gap-3 whitespace-nowrap">
+                      {r.said.map((one) => (
+                        <button
+                          key={one.id}
+                          type="button"
+                          className="link-quiet font-semibold"
+                          onClick={() =>
+                            void done(
+                              () =>
+                                ok(
+                                  client.DELETE("/api/exposure/names/{number}", {
+                                    params: { path: { number: one.id } },
+                                  }),
+                                ),
+                              "It goes by its own name again.",
+                            )
+                          }
+                        >
+                          Take back{r.said.length > 1 && ` “${one.name}”`}
+                        </button>
+                      ))}
+                      <button type="button" className="link-quiet font-semibold" onClick={() => setNaming(r)}>
+                        Name it
+                      </button>
+                      {r.state !== "none" && (
+                        <button
+                          type="button"
+                          className="link-quiet font-semibold"
+                          onClick={() => say(r, "", "Nobody outside knows it, you said.")}
+                        >
+                          Nobody knows it
+                        </button>
+                      )}
+                    </span>
+                  ),
+              },
+            ]}
+          />
+        </div>
+      )}
+      {naming && <NameOutside product={naming.product} maker={naming.maker} close={() => setNaming(null)} />}
+    </>
+  );
+}
+
+function Called({ row, say }: { row: Row; say: ((row: Row, name: string, words: string) => void) | null }) {
+  if (row.state === "unknown") return <span className="dim">no document tells of it</span>;
+  if (row.state === "known") return <span>{row.known.join(", ")}</span>;
+  if (row.said.length > 0)
+    return (
+      <ul>
+        {row.said.map((one) => (
+          <li key={one.id}>
+            {one.key ? one.name : "nobody knows it"} <span className="dim">said {one.by}</span>
+          </li>
+        ))}
+      </ul>
+    );
+  return (
+    <ul className="space-y-1">
+      {row.proposals.map((p) => (
+        <li key={p.key} className="flex flex-wrap items-baseline gap-x-2">
+          <b className="font-semibold">{p.name}</b>
+          <span className="dim">
+            {Math.round(p.sure * 100)} % alike, {plural(p.advisories, "advisory", "advisories")}. {p.because}
+          </span>
+          {say && (
+            <button
+              type="button"
+              className="btn btn-xs"
+              onClick={() => say(row, p.key, `${row.product} is known as ${p.name}.`)}
+            >
+              It is this one
+            </button>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}
