@@ -95,3 +95,31 @@ def test_a_feed_is_tested_and_read_over_the_wire_and_the_past_stays_told(page: P
     page.goto(f"/exposure?at={week}")
     expect(page.get_by_text("advisories touch")).to_be_visible()
     assert complaints == []
+
+
+def test_a_product_is_told_what_it_is_called_outside(page: Page, complaints: list[str]) -> None:
+    sign_in(page, "piet", to="/exposure?tab=names")
+    mail = page.get_by_role("row").filter(has_text="merlin-mail")
+    expect(mail).to_contain_text("95 % alike, 1 advisory.")
+    mail.get_by_role("button", name="It is this one").click()
+    page.get_by_role("button", name="Said by a person 1").click()
+    expect(mail).to_contain_text("said piet")
+
+    page.goto("/exposure/advisories/CVE-2026-99370001")
+    expect(page.get_by_role("row").filter(has_text="merlin-mail").first).to_contain_text("fixed")
+
+    page.goto("/exposure?tab=names")
+    page.get_by_role("button", name="Said by a person 1").click()
+    mail.get_by_role("button", name="Take back").click()
+    page.get_by_role("button", name="With a proposal").click()
+    mail.get_by_role("button", name="Name it").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Its name outside").fill("pkg:")
+    dialog.get_by_role("button", name="Name it").click()
+    expect(dialog.get_by_text("is no package URL")).to_be_visible()
+    dialog.get_by_label("Its name outside").fill("cpe:2.3:a:nortquill:merlin_mail:*:*:*:*:*:*:*:*")
+    dialog.get_by_role("button", name="Name it").click()
+    page.get_by_role("button", name="Said by a person 1").click()
+    mail.get_by_role("button", name="Nobody knows it").click()
+    expect(mail).to_contain_text("nobody knows it")
+    assert [c for c in complaints if "422" not in c] == []

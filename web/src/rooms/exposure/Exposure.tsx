@@ -28,6 +28,8 @@ export function Exposure() {
   const navigate = useNavigate();
   const go = (change: Partial<Search>) =>
     void navigate({ to: "/exposure", search: ((before: Search) => ({ ...before, ...change })) as never });
+  // Names and what is accepted are of the whole company, whatever devices are asked for.
+  const ofDevices = tab !== "names" && tab !== "accepted";
   const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
   return (
     <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
@@ -38,15 +40,18 @@ export function Exposure() {
         <FeedsLink />
       </div>
       <Views room="exposure" to="/exposure" views={VIEWS} />
-      <div className="pt-2.5">
-        <AskLine value={q} error={null} submit={(filter) => go({ q: filter || undefined })} />
-      </div>
-      <Figures filter={q} at={at} />
+      {ofDevices && (
+        <>
+          <div className="pt-2.5">
+            <AskLine value={q} error={null} submit={(filter) => go({ q: filter || undefined })} />
+          </div>
+          <Figures filter={q} at={at} />
+        </>
+      )}
       {tab === undefined && <First filter={q} at={at} />}
       {tab === "advisories" && <Advisories filter={q} at={at} />}
       {tab === "places" && <ByPlace filter={q} at={at} />}
-      {tab === "names" && <OutsideNames />}
-      {tab === "accepted" && <Accepted />}
+      {!ofDevices && <div className="pt-3">{tab === "names" ? <OutsideNames /> : <Accepted />}</div>}
     </div>
   );
 }

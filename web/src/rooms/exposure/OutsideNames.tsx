@@ -92,7 +92,11 @@ export function OutsideNames() {
               },
               {
                 key: "outside",
-                label: "Outside",
+                label: "Called outside",
+                of: (r) =>
+                  [...r.known, ...r.said, ...r.proposals]
+                    .map((n) => (typeof n === "string" ? n : n.name))
+                    .join(", "),
                 cell: (r) => <Called row={r} say={may ? say : null} />,
               },
               {
