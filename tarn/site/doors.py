@@ -59,7 +59,7 @@ NEEDS = {
         GET /money/ledger  GET /money/rates
         GET /exposure  GET /exposure/advisories  GET /exposure/heat  GET /exposure/advisories/{name}
         GET /exposure/first  GET /exposure/first/budget  GET /exposure/accepted
-        GET /exposure/names
+        GET /exposure/names  GET /exposure/year
         GET /exposure/bom  GET /exposure/vex/{format}
         GET /feeds  GET /feeds/choices  GET /feeds/{number}
     """,

@@ -26,17 +26,18 @@ FIGURES = (
 )
 
 
-def figures(told: Any, path: str = "") -> Iterator[tuple[str, int, str]]:
-    """Yield every number that stands beside a filter, with its place in the answer."""
+def figures(told: Any, day: str, path: str = "") -> Iterator[tuple[str, int, str, str]]:
+    """Yield every number that stands beside a filter, with its place in the answer and the day it is told of."""
     if isinstance(told, dict):
+        day = told["day"] if "stood" in told and told["day"] else day
         for number, opens in FIGURES:
             if type(told.get(number)) is int and isinstance(told.get(opens), str) and (opens != "never" or told[opens]):
-                yield f"{path}.{number}", told[number], told[opens]
+                yield f"{path}.{number}", told[number], told[opens], day
         for key, inner in told.items():
-            yield from figures(inner, f"{path}.{key}")
+            yield from figures(inner, day, f"{path}.{key}")
     elif isinstance(told, list):
         for n, inner in enumerate(told):
-            yield from figures(inner, f"{path}[{n}]")
+            yield from figures(inner, day, f"{path}[{n}]")
 
 
 def test_every_figure_opens_exactly_its_rows(estate: list[int], as_role: Any) -> None:
@@ -70,9 +71,9 @@ def test_every_figure_opens_exactly_its_rows(estate: list[int], as_role: Any) ->
             answer = client.get(path, {"as_of": day} if day else {})
             if answer.status_code != 200 or answer.get("Content-Type", "").partition(";")[0] != "application/json":
                 continue
-            for place, number, text in figures(answer.json()):
+            for place, number, text, of in figures(answer.json(), day):
                 scoped = f"({COMPUTERS}) and ({text})" if path in SCOPED else text
-                opened = client.get(f"/api/assets?limit=0&filter={quote(scoped)}&as_of={day}").json()["total"]
-                assert opened == number, f"{path} {day} {place}: {number}, and “{scoped}” opens {opened}"
+                opened = client.get(f"/api/assets?limit=0&filter={quote(scoped)}&as_of={of}").json()["total"]
+                assert opened == number, f"{path} {of} {place}: {number}, and “{scoped}” opens {opened}"
                 seen += 1
     assert seen > 40

@@ -229,6 +229,7 @@ def test_no_reading_call_tells_of_another_organisation(two):
     for _, path in calls("get"):
         if path.endswith("/events"):
             continue  # a stream; asked for below
+        path = path.replace("{format}", "openvex")  # a form of the answer, nothing of anybody's
         for question_ in QUESTIONS if "{" not in path else [""]:
             answer = two.get(filled(path, two.ids) + question_)
             said = text(answer).replace(f"name ~ {MARK[:4]}", "").replace(two.ids["document"].lower(), "")

@@ -19,6 +19,7 @@ from tarn.apps.exposure.results import (
     AdvisoryRow,
     BudgetOut,
     ExposureOut,
+    ExposureYear,
     HeatOut,
     OwnWordOut,
     WhatToDoFirst,
@@ -42,6 +43,12 @@ def advisories(
 ) -> list[AdvisoryRow]:
     """Return the advisories that touch a selection, the gravest first."""
     return reads.advisories(question(filter, read_dial(as_of)), known)
+
+
+@router.get("/exposure/year", response=ExposureYear)
+def year(request: HttpRequest, filter: str = "", as_of: str | None = None) -> ExposureYear:
+    """Return how much was open month by month for a year back, the latest first."""
+    return reads.year(filter, read_dial(as_of))
 
 
 @router.get("/exposure/heat", response=HeatOut)

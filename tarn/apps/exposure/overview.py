@@ -2,19 +2,31 @@
 
 import time
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 import numpy as np
+from dateutil.relativedelta import relativedelta
+from django.db.models import Min
 
-from tarn.apps.estate.asking.ask import Question
-from tarn.apps.estate.asking.dial import iso
+from tarn.apps.estate.asking.ask import Question, question
+from tarn.apps.estate.asking.dial import iso, read_dial, zone
 from tarn.apps.estate.register.strata import Columns, columns, selected
 from tarn.apps.exposure import accepted
 from tarn.apps.exposure.advisories import Known
 from tarn.apps.exposure.findings import AFFECTED, Knowledge, findings
 from tarn.apps.exposure.grading import grades
-from tarn.apps.exposure.models import FeedRun
-from tarn.apps.exposure.results import AdvisoryRow, DevicesOut, ExposureOut, HeatCell, HeatOut, HeatRow
+from tarn.apps.exposure.models import Document, FeedRun
+from tarn.apps.exposure.results import (
+    AdvisoryRow,
+    DevicesOut,
+    ExposureOnDay,
+    ExposureOut,
+    ExposureYear,
+    HeatCell,
+    HeatOut,
+    HeatRow,
+)
 from tarn.apps.exposure.shown import touching
 from tarn.core.exposure.grade import GRADES, due
 from tarn.core.filters.tree import EVERYTHING, Compare, Plain, Presence, to_text
@@ -97,6 +109,19 @@ def overview(asked: Question, knowledge: Knowledge = "then") -> ExposureOut:
         "unsure_on": on(~there.sure, _UNSURE),
         "read_at": iso(read.ended_at) if read else None,
     }
+
+
+def year(filter: str, at: int | None) -> ExposureYear:
+    """Return how much was open on a selection month by month for a year back, as far as anything was known."""
+    since = Document.objects.aggregate(first=Min("begins"))["first"]
+    ends = datetime.fromtimestamp(at or time.time(), zone()).date()
+    texts = [(ends - relativedelta(months=n)).isoformat() for n in range(1, 13)]
+    told = [
+        (d, moment) for d in texts if (moment := read_dial(d)) is not None and since is not None and moment >= since
+    ]
+    days: list[ExposureOnDay] = [{"day": d, "stood": overview(question(filter, m))} for d, m in told]
+    last: ExposureOnDay = {"day": None if at is None else ends.isoformat(), "stood": overview(question(filter, at))}
+    return {"known_since": iso(since), "days": [last, *days]}
 
 
 def advisories(asked: Question, knowledge: Knowledge = "then") -> list[AdvisoryRow]:

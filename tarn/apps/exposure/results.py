@@ -45,6 +45,21 @@ class ExposureOut(TypedDict):
     read_at: str | None
 
 
+class ExposureOnDay(TypedDict):
+    """How much was open at the end of a day, as it was known then; `day` is null for now."""
+
+    day: str | None
+    stood: ExposureOut
+
+
+class ExposureYear(TypedDict):
+    """How much was open month by month, the latest first; nothing is told of days before the first document,
+    `known_since`."""
+
+    known_since: str | None
+    days: list[ExposureOnDay]
+
+
 class AdvisoryRow(TypedDict):
     """An advisory that touches a selection: `devices` open to it for sure, `unsure` under investigation."""
 

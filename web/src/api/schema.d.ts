@@ -3365,6 +3365,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exposure/year": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Year
+         * @description Return how much was open month by month for a year back, the latest first.
+         */
+        get: operations["tarn_apps_exposure_api_year"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exposure/heat": {
         parameters: {
             query?: never;
@@ -9252,6 +9272,26 @@ export interface components {
             late: number;
             /** Grade */
             grade: string;
+        };
+        /**
+         * ExposureOnDay
+         * @description How much was open at the end of a day, as it was known then; `day` is null for now.
+         */
+        ExposureOnDay: {
+            /** Day */
+            day: string | null;
+            stood: components["schemas"]["ExposureOut"];
+        };
+        /**
+         * ExposureYear
+         * @description How much was open month by month, the latest first; nothing is told of days before the first document,
+         *     `known_since`.
+         */
+        ExposureYear: {
+            /** Known Since */
+            known_since: string | null;
+            /** Days */
+            days: components["schemas"]["ExposureOnDay"][];
         };
         /**
          * HeatCell
@@ -18226,6 +18266,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AdvisoryRow"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_year: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExposureYear"];
                 };
             };
             401: components["responses"]["Problem401"];

@@ -12,11 +12,13 @@ import { Advisories } from "./Advisories";
 import { ByPlace } from "./ByPlace";
 import { First } from "./First";
 import { OutsideNames } from "./OutsideNames";
+import { OverTheYear } from "./OverTheYear";
 
 const VIEWS: [string | undefined, string, string][] = [
   [undefined, "What to do first", "the changes that end the most, in their order"],
   ["advisories", "Advisories", "which of all that feeds tell of touch what is here"],
   ["places", "By place", "where most is open, and how grave it is"],
+  ["year", "Over the year", "whether it gets less, month by month, as it was known on each day"],
   ["names", "Names outside", "what the products here are called by those who tell of vulnerabilities"],
   ["accepted", "Accepted", "what is left open for a while, by whom and why"],
 ];
@@ -50,6 +52,7 @@ export function Exposure() {
       )}
       {tab === undefined && <First filter={q} at={at} />}
       {tab === "advisories" && <Advisories filter={q} at={at} />}
+      {tab === "year" && <OverTheYear filter={q} at={at} />}
       {tab === "places" && <ByPlace filter={q} at={at} />}
       {!ofDevices && <div className="pt-3">{tab === "names" ? <OutsideNames /> : <Accepted />}</div>}
     </div>
