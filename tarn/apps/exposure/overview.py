@@ -121,7 +121,7 @@ def year(filter: str, at: int | None) -> ExposureYear:
     ]
     days: list[ExposureOnDay] = [{"day": d, "stood": overview(question(filter, m))} for d, m in told]
     last: ExposureOnDay = {"day": None if at is None else ends.isoformat(), "stood": overview(question(filter, at))}
-    return {"known_since": iso(since), "days": [last, *days]}
+    return {"since": iso(since), "days": [last, *days]}
 
 
 def advisories(asked: Question, knowledge: Knowledge = "then") -> list[AdvisoryRow]:

@@ -54,9 +54,9 @@ class ExposureOnDay(TypedDict):
 
 class ExposureYear(TypedDict):
     """How much was open month by month, the latest first; nothing is told of days before the first document,
-    `known_since`."""
+    `since`."""
 
-    known_since: str | None
+    since: str | None
     days: list[ExposureOnDay]
 
 

@@ -9285,11 +9285,11 @@ export interface components {
         /**
          * ExposureYear
          * @description How much was open month by month, the latest first; nothing is told of days before the first document,
-         *     `known_since`.
+         *     `since`.
          */
         ExposureYear: {
-            /** Known Since */
-            known_since: string | null;
+            /** Since */
+            since: string | null;
             /** Days */
             days: components["schemas"]["ExposureOnDay"][];
         };

@@ -41,9 +41,7 @@ export function OverTheYear({ filter, at }: { filter: string; at: string | undef
             <span className="inline-block size-3" style={{ background: FILLS[g] }} /> {g}
           </span>
         ))}
-        {asked.data.known_since && (
-          <span>Before {shortDay(asked.data.known_since)} no feed had told of anything.</span>
-        )}
+        {asked.data.since && <span>Before {shortDay(asked.data.since)} no feed had told of anything.</span>}
       </p>
       <div className="sheet overflow-x-auto">
         <Table
