@@ -8,7 +8,9 @@ from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.software.installs import among, catalogue, devices_by, installs
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.exposure import things
+from tarn.apps.exposure.ground import ADVISORIES
 from tarn.apps.exposure.models import OutsideName
 from tarn.apps.exposure.results import OutsideNameOut, ProposalOut
 from tarn.core.exposure.codec import read_statement
@@ -21,7 +23,7 @@ from tarn.core.naming import ROLES
 def listed() -> list[OutsideNameOut]:
     """Return the products that are here now, those on most devices first. Of packages of a
     distribution and of models of hardware only those somebody may know otherwise: they go by their own names."""
-    outside = _told()
+    outside = _remembered.get("all", _told)
     loose: dict[str, list[str]] = defaultdict(list)
     for key in outside:
         loose[loose_key(key)].append(key)
@@ -83,6 +85,9 @@ def _told() -> dict[str, tuple[str, int]]:
     }
 
 
+_remembered: Remembered[dict[str, tuple[str, int]]] = Remembered("names told outside", ADVISORIES, most=1)
+
+
 def _said() -> dict[tuple[str, str], list[OutsideName]]:
     found: dict[tuple[str, str], list[OutsideName]] = defaultdict(list)
     for name in OutsideName.objects.order_by("id"):
@@ -96,7 +101,7 @@ def _here() -> dict[tuple[str, str], tuple[int, str, set[str], bool]]:
     plain = things.Names({}, frozenset())
     keys: dict[tuple[str, str], set[str]] = defaultdict(set)
     software_of_its_own = set()
-    for row in things.found_here(now=True):
+    for row in things.everything().values():
         keys[row.product, row.maker].update(key for key, _ in plain.thing(row).keys)
         if not row.order and row.part != "h":
             software_of_its_own.add((row.product, row.maker))
