@@ -64,7 +64,7 @@ export function Life({ page, now, due }: { page: Page; now: number; due: string 
         x2={x(now)}
         y1={TOP - 4}
         y2={FLOOR + 6}
-        stroke="var(--color-warning)"
+        stroke="var(--color-accent)"
         strokeWidth="2"
       />
       <text x={x(now) - 4} y={FLOOR + 20} textAnchor="end" fontSize="11.5" fill="currentColor">
