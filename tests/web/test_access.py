@@ -29,6 +29,8 @@ VIEWS = {
     "exposure": "/exposure",
     "advisories": "/exposure?tab=advisories",
     "by place": "/exposure?tab=places",
+    "names outside": "/exposure?tab=names",
+    "over the year": "/exposure?tab=year",
     "advisory": "/exposure/advisories/CVE-2026-99041007",
     "feeds": "/exposure/feeds",
     "feed": "/exposure/feeds/1",
