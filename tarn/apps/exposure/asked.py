@@ -11,9 +11,9 @@ from tarn.apps.exposure import accepted, things
 from tarn.apps.exposure.advisories import Known
 from tarn.apps.exposure.cures import cures, distinct
 from tarn.apps.exposure.findings import findings
-from tarn.apps.exposure.grading import grades
+from tarn.apps.exposure.grading import grades, late
 from tarn.apps.exposure.shown import touching
-from tarn.core.exposure.grade import GRADES, due
+from tarn.core.exposure.grade import GRADES
 from tarn.core.exposure.told import STATUSES
 from tarn.core.filters.check import Checked, Cond, Either, Every, Without
 from tarn.core.filters.plain import compares
@@ -108,9 +108,7 @@ class _Asked:
 
     @cached_property
     def _late(self) -> Any:
-        days = np.array([due(g) or 0 for g in GRADES], dtype=np.int64)[self._grades]
-        ends = self.rows["since"].astype(np.int64) + days * 86_400
-        return ((days > 0) & (ends < (self.at or int(time.time())))).astype(np.int8)
+        return late(self._grades, self.rows["since"], self.at or int(time.time())).astype(np.int8)
 
 
 def _names(known: Known) -> list[str]:

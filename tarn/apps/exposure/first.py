@@ -11,15 +11,15 @@ from tarn.apps.estate.asking.dial import iso
 from tarn.apps.exposure import things
 from tarn.apps.exposure.cures import cures, distinct, highest
 from tarn.apps.exposure.findings import Knowledge
+from tarn.apps.exposure.grading import promised
 from tarn.apps.exposure.overview import Open, open_on
 from tarn.apps.exposure.results import BudgetOut, CuredRelease, ProposedChange, WhatToDoFirst
 from tarn.core.exposure.changes import FindingClass, best, in_order
-from tarn.core.exposure.grade import GRADES, due
+from tarn.core.exposure.grade import GRADES
 from tarn.core.filters.tree import Compare, Plain, Presence, to_text
 
 SHOWN = 12
 """Advisories of a change that are named."""
-_DAY = 86_400
 
 
 @dataclass
@@ -126,14 +126,13 @@ def _told(plan: _Plan) -> dict[int, ProposedChange]:
     advisories: dict[int, set[int]] = defaultdict(set)
     for pair in np.unique(plan.of.astype(np.int64) << 32 | rows["vulnerability"]).tolist():
         advisories[pair >> 32].add(pair & 0xFFFFFFFF)
-    days = np.array([due(g) or 0 for g in GRADES], dtype=np.int64)
     for number, change in enumerate(plan.changes):
         mine = plan.of == number
         told = sorted((there.known[v] for v in advisories[number]), key=lambda k: (k.used is None, k.name))
         scores = [k.score.base for k in told if k.score]
         chances = [k.chance for k in told if k.chance is not None]
-        promised = days[grade_of_row[mine]]
-        ends = rows["since"][mine].astype(np.int64)[promised > 0] + promised[promised > 0] * _DAY
+        over = promised(grade_of_row[mine], rows["since"][mine])
+        ends = over[over > 0]
         product = Compare("product", "=", Plain(change.product, True))
         inner = [to_text(product), to_text(Presence("cure", True)), "accepted = no"]
         targets = change.targets

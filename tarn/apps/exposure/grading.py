@@ -11,9 +11,10 @@ from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE
 from tarn.apps.exposure.advisories import Known
-from tarn.core.exposure.grade import GRADES, SHIPPED, Graded, graded, of_vulnerability, read_tree
+from tarn.core.exposure.grade import GRADES, SHIPPED, Graded, due, graded, of_vulnerability, read_tree
 
 TREE = read_tree(SHIPPED)
+DAY = 86_400
 
 
 @dataclass(frozen=True)
@@ -57,6 +58,18 @@ def grade_of(known: Known, outside: bool) -> Graded:
     answers["reach"] = ("outside", "its address can be reached from the internet") if outside else inside
     answers["importance"] = ("usual", "nobody has said that much hangs on it")
     return graded(TREE, answers)
+
+
+def promised(grade: Any, since: Any) -> Any:
+    """Return by finding when its promised days are over, of grades as places in GRADES; 0 where none are promised."""
+    days = np.array([due(g) or 0 for g in GRADES], dtype=np.int64)[grade]
+    return np.where(days > 0, since.astype(np.int64) + days * DAY, 0)
+
+
+def late(grade: Any, since: Any, at: int) -> Any:
+    """Return by finding whether its promised days were over before a moment."""
+    over = promised(grade, since)
+    return (over > 0) & (over < at)
 
 
 def grades(rows: Any, known: dict[int, Known], at: int | None) -> Any:

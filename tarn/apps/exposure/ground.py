@@ -4,15 +4,12 @@ import sqlite3
 from collections.abc import Hashable
 
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.estate.store.stamps import Ground
+from tarn.apps.estate.store.stamps import Ground, count_up
 
 
 def changed(db: sqlite3.Connection) -> None:
     """Count that documents, statuses, or what people say of them are others than before."""
-    db.execute(
-        "INSERT INTO estate_counter (name, number) VALUES ('advisories', 1) "
-        "ON CONFLICT (name) DO UPDATE SET number = number + 1"
-    )
+    count_up(db, "advisories")
 
 
 def _number() -> Hashable:

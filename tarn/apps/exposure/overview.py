@@ -15,7 +15,7 @@ from tarn.apps.estate.register.strata import Columns, columns, selected
 from tarn.apps.exposure import accepted
 from tarn.apps.exposure.advisories import Known
 from tarn.apps.exposure.findings import AFFECTED, Knowledge, findings
-from tarn.apps.exposure.grading import grades
+from tarn.apps.exposure.grading import grades, late
 from tarn.apps.exposure.models import Document, FeedRun
 from tarn.apps.exposure.results import (
     AdvisoryRow,
@@ -28,7 +28,7 @@ from tarn.apps.exposure.results import (
     HeatRow,
 )
 from tarn.apps.exposure.shown import touching
-from tarn.core.exposure.grade import GRADES, due
+from tarn.core.exposure.grade import GRADES
 from tarn.core.filters.tree import EVERYTHING, Compare, Plain, Presence, to_text
 
 BY = ("place", "kind", "department", "manufacturer", "os.name", "organisation")
@@ -60,8 +60,7 @@ class Open:
 
     def late(self) -> Any:
         """Return by row whether its promised day has passed."""
-        days = np.array([due(g) or 0 for g in GRADES], dtype=np.int64)[self.grade]
-        return (days > 0) & (self.since.astype(np.int64) + days * 86_400 < self.at)
+        return late(self.grade, self.since, self.at)
 
 
 def open_on(asked: Question, knowledge: Knowledge = "then") -> Open:

@@ -3,6 +3,7 @@
 import sqlite3
 
 from tarn.apps.estate.door.naming import Catalogue
+from tarn.apps.estate.store.stamps import count_up
 from tarn.core.text import fold
 from tarn.core.versions import SYSTEMS, version_key
 
@@ -108,10 +109,7 @@ class Words:
 
 def _catalogue_changed(db: sqlite3.Connection) -> None:
     """Count that something is told anew of what is listed already; what is new is known by its number."""
-    db.execute(
-        "INSERT INTO estate_counter (name, number) VALUES ('catalogue', 1) "
-        "ON CONFLICT (name) DO UPDATE SET number = number + 1"
-    )
+    count_up(db, "catalogue")
 
 
 def _number(db: sqlite3.Connection, find: str, add: str, key: tuple[object, ...], *more: object) -> int:

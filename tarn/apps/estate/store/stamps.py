@@ -1,5 +1,6 @@
 """How the data stands, as named grounds: what is remembered says which of them it rests on."""
 
+import sqlite3
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 from typing import NamedTuple
@@ -42,6 +43,14 @@ class Stamp(NamedTuple):
     def beside(self, ground: Ground) -> "Stamp":
         """Return the stamp without a ground."""
         return self._replace(grounds=tuple(g for g in self.grounds if g[0] != ground.name))
+
+
+def count_up(db: sqlite3.Connection, name: str) -> None:
+    """Count that what a ground of this name stands for is another than before."""
+    db.execute(
+        "INSERT INTO estate_counter (name, number) VALUES (?, 1) ON CONFLICT (name) DO UPDATE SET number = number + 1",
+        [name],
+    )
 
 
 def _newest() -> Newest:

@@ -12,9 +12,9 @@ from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.exposure import things
 from tarn.apps.exposure.deriving import derive
 from tarn.apps.exposure.feeds.keep import Keeper
-from tarn.apps.exposure.feeds.take import settle
+from tarn.apps.exposure.feeds.take import feed_by_hand, settle
 from tarn.apps.exposure.inputs import OwnWordIn
-from tarn.apps.exposure.models import Document, Feed, StatementRow, Vulnerability
+from tarn.apps.exposure.models import Document, StatementRow, Vulnerability
 from tarn.apps.exposure.page import number_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
@@ -47,7 +47,7 @@ def say_not_affected(user: Any, data: OwnWordIn) -> int:
     telling = Telling((name,), title=reason, text=reason, published=now, statements=statements)
     word = Read(FORMAT, f"{name} {now} {user.username}", user.get_full_name() or user.username, "own", now, (telling,))
     with transaction.atomic():
-        feed = Feed.objects.get_or_create(name=FEED, defaults={"kind": "hand", "loss_share": 100})[0]
+        feed = feed_by_hand(FEED)
         keeper = Keeper(feed.pk, now)
         keeper.take([Part(FORMAT, json.dumps(said).encode(), word)])
         settle(keeper.kept)

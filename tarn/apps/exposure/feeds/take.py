@@ -24,9 +24,9 @@ BY_HAND = "By hand"
 """The feed of what people and the command line bring."""
 
 
-def feed_by_hand() -> Feed:
-    """Return the feed of what is brought by hand."""
-    return Feed.objects.get_or_create(name=BY_HAND, defaults={"kind": "hand", "loss_share": 100})[0]
+def feed_by_hand(name: str = BY_HAND) -> Feed:
+    """Return the feed of what people bring or say themselves."""
+    return Feed.objects.get_or_create(name=name, defaults={"kind": "hand", "loss_share": 100})[0]
 
 
 def parts_of(path: Path) -> Iterator[Part]:
