@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from functools import partial
 from typing import Any, TypeVar
 
-from tarn.collect import names
+from tarn.collect import clear, names
 from tarn.collect.credentials import Credential, SnmpCredential, SshCredential, WinrmCredential, reaches
 from tarn.collect.guard import Guard
 from tarn.collect.hints import Hints
@@ -96,6 +96,8 @@ class Look:
     offers: list[Offer] = field(default_factory=list)
     signed_in_over: Certificate | None = None
     """The certificate a sign-in was sent to, where there was one."""
+    clear: dict[tuple[str, int], str] = field(default_factory=dict)
+    """What goes in clear over a port, by protocol and number."""
 
     @property
     def is_virtual_host(self) -> bool:
@@ -205,6 +207,7 @@ async def _go_on(found: Look, settings: LookSettings, hints: Hints, stage: Stage
     if found.signed_in_over and not any(r.section == "certificates" for r in found.readings):
         # Without it the next sweep would not know whether it is the same server.
         found.readings.append(make_reading("certificates", [found.signed_in_over], "reach", complete=False))
+    await _pages(found, settings)
     _services(found)
     _conclude(found, settings, found.problems, found.told, read)
     if not found.has_identity():
@@ -242,6 +245,8 @@ async def _try_snmp(found: Look, settings: LookSettings, problems: list[Problem]
                 continue
             found.readings += readings
             found.let_in(credential)
+            if told := clear.of_snmp(credential):
+                found.clear["udp", 161] = told
             problems += failed
             return True
         if refused.code != "snmp-silent":
@@ -366,11 +371,28 @@ async def _certificates(found: Look, settings: LookSettings) -> None:
             found.readings.append(make_reading("identity", identity, "reach", complete=False))
 
 
+async def _pages(found: Look, settings: LookSettings) -> None:
+    """Ask what is served in clear whether it has people sign in."""
+    ports = [p for p in clear.WEB_PORTS if p in found.ports]
+    asked = (clear.web_sign_in(settings.route, found.address, p, settings.patience * 2) for p in ports)
+    for port, told in zip(ports, await asyncio.gather(*asked), strict=True):
+        if told:
+            found.clear["tcp", port] = told
+
+
 def _services(found: Look) -> None:
-    """Ports seen from outside count where the machine itself has not listed its own."""
-    if found.ports and not any(r.section == "ports" for r in found.readings):
-        items = [Port(protocol="tcp", port=p) for p in found.ports]
-        found.readings.append(make_reading("ports", items, "reach"))
+    """Ports seen from outside count where the machine itself has not listed its own; what goes over them in clear is
+    told of both."""
+    told = {("tcp", p): what for p, what in clear.BY_PORT.items() if p in found.ports} | found.clear
+    for n, reading in enumerate(found.readings):
+        if reading.section == "ports":
+            items = [p.model_copy(update={"clear": told.get((p.protocol, p.port), "")}) for p in reading.items]
+            found.readings[n] = reading.model_copy(update={"items": items})
+            return
+    seen = {("tcp", p) for p in found.ports} | found.clear.keys()
+    if seen:
+        ports = [Port(protocol=kind, port=p, clear=told.get((kind, p), "")) for kind, p in sorted(seen)]
+        found.readings.append(make_reading("ports", ports, "reach"))
 
 
 def _conclude(found: Look, settings: LookSettings, problems: list[Problem], told: bool, read: bool) -> None:

@@ -12,8 +12,8 @@ from icmplib import SocketPermissionError, async_ping
 from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 
-PORTS = (22, 80, 135, 443, 445, 554, 631, 3389, 5060, 5985, 5986, 8443, 9100, 16509)
-"""TCP ports tried by default: sign-in, web, management, printing, video, telephony, guests."""
+PORTS = (21, 22, 23, 80, 135, 443, 445, 554, 631, 3389, 5060, 5985, 5986, 8443, 9100, 16509)
+"""TCP ports tried by default: files and sign-in, web, management, printing, video, telephony, guests."""
 
 GUESTS_PORT = 16509
 """Where virtual hosts with libvirt listen."""

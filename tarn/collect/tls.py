@@ -8,6 +8,11 @@ from hashlib import sha256
 
 from cryptography import x509
 from cryptography.exceptions import UnsupportedAlgorithm
+from cryptography.hazmat.primitives.asymmetric.dsa import DSAPublicKey
+from cryptography.hazmat.primitives.asymmetric.ec import EllipticCurvePublicKey
+from cryptography.hazmat.primitives.asymmetric.ed448 import Ed448PublicKey
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PublicKey
+from cryptography.hazmat.primitives.asymmetric.rsa import RSAPublicKey
 from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
 from cryptography.x509.oid import NameOID
 
@@ -21,6 +26,7 @@ def _context() -> ssl.SSLContext:
     context.check_hostname = False
     context.verify_mode = ssl.CERT_NONE
     context.minimum_version = ssl.TLSVersion.MINIMUM_SUPPORTED
+    context.set_ciphers("ALL:@SECLEVEL=0")  # short keys and broken hashes are what is to be told
     return context
 
 
@@ -59,6 +65,7 @@ def pin_of(der: bytes) -> str:
 def read_certificate(der: bytes, port: int) -> Certificate:
     """Return what a certificate says. Raises ValueError where it is none."""
     cert = x509.load_der_x509_certificate(der)
+    kind, bits = _key(cert)
     return Certificate(
         port=port,
         subject=_name(cert.subject),
@@ -68,7 +75,38 @@ def read_certificate(der: bytes, port: int) -> Certificate:
         ends=int(cert.not_valid_after_utc.timestamp()),
         fingerprint=sha256(der).hexdigest(),
         key=pin_of(der),
+        key_kind=kind,
+        key_bits=bits,
+        hashed=_hashed(cert),
     )
+
+
+def _key(cert: x509.Certificate) -> tuple[str, int | None]:
+    """Return what sort of key a certificate has and how long it is in bits; nothing where it cannot be read."""
+    try:
+        key = cert.public_key()
+    except (ValueError, UnsupportedAlgorithm):
+        return "", None
+    match key:
+        case RSAPublicKey():
+            return "RSA", key.key_size
+        case DSAPublicKey():
+            return "DSA", key.key_size
+        case EllipticCurvePublicKey():
+            return "EC", key.curve.key_size
+        case Ed25519PublicKey():
+            return "Ed25519", 256
+        case Ed448PublicKey():
+            return "Ed448", 456
+    return type(key).__name__.strip("_").removesuffix("PublicKey"), None
+
+
+def _hashed(cert: x509.Certificate) -> str:
+    """Return the hash a certificate's signature is made over; empty for algorithms that have one of their own."""
+    try:
+        return cert.signature_hash_algorithm.name if cert.signature_hash_algorithm else ""
+    except UnsupportedAlgorithm:
+        return cert.signature_algorithm_oid.dotted_string
 
 
 def _name(name: x509.Name) -> str:

@@ -13,7 +13,7 @@ from tarn.core.exposure.grade import GRADES
 from tarn.core.exposure.told import STATUSES
 from tarn.core.item import Section
 from tarn.core.items import SECTIONS
-from tarn.core.kinds import KINDS, PLATFORMS, STATES
+from tarn.core.kinds import IMPORTANCE, KINDS, PLATFORMS, STATES
 from tarn.core.naming import ROLES
 from tarn.core.registry import Registry
 from tarn.core.rulings import VERDICTS
@@ -139,6 +139,7 @@ ASSET_FIELDS: tuple[Field, ...] = (
     _F("last_user", "text", "who signed in last", "span.last_user", label="Last signed in"),
     _F("aside_reason", "text", "why it was set aside", "span.aside_reason", label="Set aside because"),
     _F("note", "text", "what a person noted about it", "span.note"),
+    _F("importance", "choice", "how much hangs on it", "claim.importance", choices=IMPORTANCE),
     _F("tags", "text", "the tags people gave it; it answers to each of them", "own.tags"),
     _F("filled_by", "text", "the fill rules whose word stands on it; it answers to each of them", "filled.by"),
     _F("encrypted", "yes/no", "whether its disks are encrypted, say systems of record", "claim.encrypted"),
@@ -208,6 +209,7 @@ _VULNERABILITY: tuple[Field, ...] = tuple(
         ("open", "moment", "since when the device is open to it", (), "Open since", False),
         ("published", "moment", "when it was published", (), "", False),
         ("accepted", "yes/no", "whether it is accepted for a while", (), "", False),
+        ("own", "yes/no", "whether it is a finding of our own, by a rule of the company", (), "", False),
         ("late", "yes/no", "whether the day it was promised to be ended by has passed", (), "", False),
     )
 )
@@ -237,19 +239,37 @@ def _asked(section: Section) -> dict[str, Field]:
 FIELDS: Registry[Field] = Registry({f.name: f for f in ASSET_FIELDS})
 """Fields of an asset; those of the company's own join them (`own.know`)."""
 
+_SUPPORT: tuple[Field, ...] = (
+    _F("product", "text", "what is supported: a product, a system, a model", "support.product", "support", bare=True),
+    _F("release", "version", "the release that is here", "support.release", "support"),
+    _F("ends", "moment", "the last day it is supported", "support.ends", "support", label="Supported until", day=True),
+    _F("sort", "choice", "what sort of thing it is", "support.sort", "support", ("software", "system", "model")),
+)
+
+_LEFT = _F(
+    "left",
+    "yes/no",
+    "whether it is the account of somebody who has left",
+    "account.left",
+    "accounts",
+    label="Of a leaver",
+)
+
 GROUPS: dict[str, dict[str, Field]] = {
     "software": {f.name: f for f in _SOFTWARE},
     **{name: asked for name, section in SECTIONS.items() if (asked := _asked(section))},
     "vulnerability": {f.name: f for f in _VULNERABILITY},
+    "support": {f.name: f for f in _SUPPORT},
 }
+GROUPS["accounts"]["left"] = _LEFT
 
-RECKONED = frozenset({"vulnerability"})
+RECKONED = frozenset({"vulnerability", "support"})
 """Lists nobody reads of a device: what is in them follows from what is read, and is asked of whoever reckons it."""
 
 SINGULAR = {name: section.one for name, section in SECTIONS.items()}
-SINGULAR |= {"software": "piece of software", "vulnerability": "vulnerability"}
+SINGULAR |= {"software": "piece of software", "vulnerability": "vulnerability", "support": "end of support"}
 PLURAL = {name: section.many for name, section in SECTIONS.items()}
-PLURAL |= {"software": "pieces of software", "vulnerability": "vulnerabilities"}
+PLURAL |= {"software": "pieces of software", "vulnerability": "vulnerabilities", "support": "ends of support"}
 
 RELATIONS: dict[str, str] = {"guest of": "the virtual host it runs on", "depends on": "what it needs to work"}
 """Relations the language has words for. Virtual hosts tell of their guests; nothing tells of needs yet."""

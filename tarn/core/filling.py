@@ -14,7 +14,7 @@ from tarn.core.formula import TODAY, Formula, FormulaError
 from tarn.core.patterns import pattern
 from tarn.core.text import fold
 
-FILLABLE = ("kind", "state", "person", "department", "place", "note")
+FILLABLE = ("kind", "state", "person", "department", "place", "note", "importance")
 """Fields of every asset that a rule may fill, beside the company's own."""
 
 WHEN = {

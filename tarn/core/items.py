@@ -86,7 +86,7 @@ class Account(Item, section="accounts", key=("name",), one="account", many="acco
 
 class Port(Item, section="ports", key=("protocol", "port"), one="listening port", many="listening ports"):
     """A port that listens; `process` where the machine says which process holds it; `bound`: parted by spaces, empty
-    where it listens at all addresses or that is not told."""
+    where it listens at all addresses or that is not told; `clear`: what may be overheard there."""
 
     protocol: Annotated[
         Annotated[str, StringConstraints(pattern=r"^(tcp|udp)$")],
@@ -95,10 +95,13 @@ class Port(Item, section="ports", key=("protocol", "port"), one="listening port"
     port: Annotated[_PortNumber, Attribute("the port that listens", "code")]
     process: Annotated[Text, Attribute("the process that holds it", bare=True)] = ""
     bound: Annotated[Text, Attribute("the addresses it listens at; none where at all of them", "addresses")] = ""
+    clear: Annotated[Text, Attribute("what goes over it in clear that should not: telnet, SNMP v2c, a sign-in")] = ""
 
 
 class Certificate(Item, section="certificates", key=("port",), one="certificate", many="certificates"):
-    """The certificate a TLS port presents (RFC 5280). `key` stays when it is renewed with the same (RFC 7469, 2.4)."""
+    """The certificate a TLS port presents (RFC 5280). `key` stays when it is renewed with the same (RFC 7469, 2.4);
+    `key_kind`, `key_bits`: its algorithm and strength; `hashed`: the hash that was signed, empty where it is the
+    algorithm's own."""
 
     port: Annotated[Annotated[int, Field(ge=1, le=65535)], Attribute("the port that presents it", "code")]
     subject: Annotated[Text, Attribute("whom it names", bare=True)] = ""
@@ -108,6 +111,9 @@ class Certificate(Item, section="certificates", key=("port",), one="certificate"
     ends: Annotated[int | None, Attribute("when it runs out", "moment")] = None
     fingerprint: Annotated[Text, Attribute("the SHA-256 of it, in hexadecimal")] = ""
     key: Annotated[Text, Attribute("its public key, as the SHA-256 of it in base64")] = ""
+    key_kind: Annotated[Text, Attribute("what sort of key it is: RSA, EC, Ed25519", label="Sort of key")] = ""
+    key_bits: Annotated[int | None, Attribute("how long its key is, in bits", "number", label="Key length")] = None
+    hashed: Annotated[Text, Attribute("the hash its signature is made over: sha1, sha256", label="Signed over")] = ""
 
 
 class SignIn(Item, section="signins", key=("account",), one="sign-in", many="sign-ins"):

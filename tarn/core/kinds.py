@@ -163,3 +163,7 @@ def guess(facts: dict[str, Any], ports: set[int], packages: set[str], *, virtual
     best, rest = order[0], score[order[1]] if len(order) > 1 else 0
     sure = max(25, min(98, 40 + score[best] - rest // 2))
     return Guess(best, sure, reasons[best])
+
+
+IMPORTANCE = ("high", "usual")
+"""How much hangs on an asset, as people and fill rules say."""

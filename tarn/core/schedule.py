@@ -1,7 +1,7 @@
 """Schedules: recurrence rules of iCalendar (RFC 5545, section 3.3.10), in the company's time zone."""
 
 import re
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -62,7 +62,11 @@ def window_ends(rule: str, minutes: int, at: int, zone: str) -> int | None:
     A window begins as the rule says, in the time of `zone`, and lasts so many minutes. Raises ScheduleError.
     """
     here, parsed = ZoneInfo(zone), _parsed(rule)
-    began = parsed.before(datetime.fromtimestamp(at, here).replace(tzinfo=None), inc=True)
+    # In an hour that comes twice the clock may say less than when the window began: it is looked for from later on.
+    latest = datetime.fromtimestamp(at, here).replace(tzinfo=None) + timedelta(hours=2)
+    began = parsed.before(latest, inc=True)
+    while began is not None and began.replace(tzinfo=here).timestamp() > at:
+        began = parsed.before(began)
     if began is None:
         return None
     ends = int(began.replace(tzinfo=here).timestamp()) + minutes * 60

@@ -128,6 +128,7 @@ class Decision(Part):
     memory: Count | None = None
     note: LongText | None = None
     due_back: int | None = None
+    importance: Annotated[str, StringConstraints(pattern=r"^(high|usual)?$")] | None = None
     own: dict[Name, Annotated[Own, Field(union_mode="left_to_right")]] | None = None
 
 

@@ -7,11 +7,12 @@ KINDS = {
     "restart": "restart",
     "wake": "wake",
     "uninstall": "uninstall",
+    "update": "update",
     "script": "run a reviewed script",
 }
 """What can be asked of devices, and how it is said."""
 
-SETTLES = {"restart": 20, "wake": 20, "uninstall": 2, "script": 2}
+SETTLES = {"restart": 20, "wake": 20, "uninstall": 2, "update": 2, "script": 2}
 """Seconds a device is left alone after a task before it is read again."""
 
 WAYS = {"Linux": "ssh", "macOS": "ssh", "Windows": "winrm"}
@@ -70,7 +71,8 @@ class TaskOrder:
 
 def order_for(kind: str, target: Target, script: Script | None = None) -> TaskOrder:
     """Return what a task is on one device. Raises KeyError for a kind there is not."""
-    return {"restart": _restart, "wake": _wake, "uninstall": _uninstall, "script": _script}[kind](target, script)
+    orders = {"restart": _restart, "wake": _wake, "uninstall": _uninstall, "update": _update, "script": _script}
+    return orders[kind](target, script)
 
 
 def _way(target: Target) -> TaskOrder:
@@ -121,6 +123,27 @@ def _uninstall(target: Target, script: Script | None) -> TaskOrder:
     if target.platform == "Windows":
         return _programs(target.entries)
     return TaskOrder(refused=f"{target.platform} keeps no command by which a product removes itself.")
+
+
+def _update(target: Target, script: Script | None) -> TaskOrder:
+    """Have the device's own package manager bring the newest release its archives hold; nothing new is installed."""
+    if not target.entries:
+        return TaskOrder(refused="It is not installed here by now.")
+    order = _way(target)
+    if order.refused:
+        return order
+    if target.platform != "Linux":
+        return TaskOrder(refused=f"{target.platform} has no package manager of its own that brings its update.")
+    names = sorted({e.name for e in target.entries})
+    if odd := [n for n in names if not _PACKAGE.match(n)]:
+        return TaskOrder(refused=f"“{odd[0]}” is no name a package manager could have given it.")
+    listed = " ".join(names)
+    lines = (
+        ("apt-get", f"sudo -n env DEBIAN_FRONTEND=noninteractive apt-get install --only-upgrade --yes {listed}"),
+        ("dnf", f"sudo -n dnf upgrade --assumeyes {listed}"),
+        ("zypper", f"sudo -n zypper --non-interactive update {listed}"),
+    )
+    return TaskOrder("ssh", lines, f"apt-get install --only-upgrade {listed}, or dnf upgrade {listed}, as root")
 
 
 def _packages(entries: tuple[Entry, ...]) -> TaskOrder:

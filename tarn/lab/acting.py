@@ -6,10 +6,12 @@ file, a line each, so that a lab started anew is as it was left.
 
 import json
 import shlex
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
 from tarn.lab.model import Device
+from tarn.lab.weaknesses import archived
 
 HAND = "tarn-hand"
 """The account that may act; the reader's may only read."""
@@ -20,9 +22,13 @@ _DENIED = 5
 
 
 def change(device: Device, verb: str, thing: str, at: datetime) -> None:
-    """Change a device and note it: `removed` a package, `dropped` an account, `restarted`, `woken`."""
+    """Change a device and note it: `removed` or `updated` a package, `dropped` an account, `restarted`, `woken`."""
     if verb == "removed":
         device.packages.pop(thing, None)
+    elif verb == "updated":
+        name, _, version = thing.partition(" ")
+        if name in device.packages:
+            device.packages[name] = replace(device.packages[name], version=version)
     elif verb == "dropped":
         device.accounts = [a for a in device.accounts if a.name != thing]
         device.dropped = (*device.dropped, thing)
@@ -105,7 +111,26 @@ def _userdel(device: Device, words: list[str], now: datetime) -> Answer:
     return "", "", 0
 
 
+def _apt_upgrade(device: Device, words: list[str], now: datetime) -> Answer:
+    """Upgrade packages to what the distribution's archive holds today; one that is not installed is left alone."""
+    out = ""
+    for name in (w for w in words[2:] if not w.startswith("--")):
+        if device.family != "debian":
+            return out, "sudo: apt-get: command not found\n", 1
+        if name not in device.packages:
+            out += f"Skipping {name}, it is not installed and only upgrades are requested.\n"
+            continue
+        held, newest = device.packages[name].version, archived(device, name)
+        if newest == held:
+            out += f"{name} is already the newest version ({held}).\n"
+        else:
+            out += f"Setting up {name} ({newest}) ...\n"
+            change(device, "updated", f"{name} {newest}", now)
+    return out, "", 0
+
+
 _ACTS = {
+    ("apt-get", "install"): _apt_upgrade,
     ("systemctl", "reboot"): _reboot,
     ("dpkg", "--remove"): _dpkg_remove,
     ("rpm", "--erase"): _rpm_erase,

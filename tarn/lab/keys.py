@@ -7,8 +7,9 @@ from functools import lru_cache
 
 import asyncssh
 from cryptography import x509
-from cryptography.hazmat.primitives import serialization
+from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+from cryptography.hazmat.primitives.asymmetric.rsa import RSAPrivateKey, RSAPrivateNumbers, RSAPublicNumbers
 from cryptography.x509.oid import NameOID
 
 
@@ -25,9 +26,61 @@ def host_key(name: str) -> asyncssh.SSHKey:
     return asyncssh.import_private_key(pem)
 
 
-def certificate_pem(subject: str, begins: dt.datetime, ends: dt.datetime) -> bytes:
-    """Return a device's key and self-signed certificate. Ed25519 signs the same each time (RFC 8032)."""
-    key = _key("tls", subject)
+@lru_cache(maxsize=50)
+def _short_key(subject: str) -> RSAPrivateKey:
+    """Return an RSA key of 1024 bits: of two primes found from its subject, so the same at every start."""
+    exponent, primes, tried = 65_537, [], 0
+    while len(primes) < 2:
+        drawn = hashlib.sha512(f"{subject}|{tried}".encode()).digest()
+        tried += 1
+        number = int.from_bytes(drawn, "big") | 1 | 3 << 510
+        if all(number % p for p in (3, 5, 7, 11, 13, 17, 19, 23)) and number % exponent != 1 and _prime(number):
+            primes.append(number)
+    p, q = sorted(primes, reverse=True)
+    secret = pow(exponent, -1, (p - 1) * (q - 1))
+    public = RSAPublicNumbers(exponent, p * q)
+    return RSAPrivateNumbers(p, q, secret, secret % (p - 1), secret % (q - 1), pow(q, -1, p), public).private_key()
+
+
+_SHA256_RSA, _SHA1_RSA = (bytes.fromhex(f"2a864886f70d0101{n}") for n in ("0b", "05"))
+"""Object identifiers of the two signatures (RFC 8017, appendix C); they are of one length."""
+_SHA1_DIGEST = bytes.fromhex("3021300906052b0e03021a05000414")
+
+
+def _over_sha1(made: x509.Certificate, key: RSAPrivateKey) -> x509.Certificate:
+    """Return a certificate signed anew over SHA-1 (RFC 8017, 9.2), which the library makes no more, and rightly."""
+    told = made.tbs_certificate_bytes.replace(_SHA256_RSA, _SHA1_RSA)
+    digest = _SHA1_DIGEST + hashlib.sha1(told, usedforsecurity=False).digest()
+    length = key.key_size // 8
+    padded = b"\x00\x01" + b"\xff" * (length - len(digest) - 3) + b"\x00" + digest
+    numbers = key.private_numbers()
+    signed = pow(int.from_bytes(padded, "big"), numbers.d, numbers.public_numbers.n).to_bytes(length, "big")
+    der = made.public_bytes(serialization.Encoding.DER).replace(_SHA256_RSA, _SHA1_RSA)
+    return x509.load_der_x509_certificate(der.replace(made.signature, signed))
+
+
+def _prime(number: int) -> bool:
+    """Whether a number passes Miller and Rabin's test for the first bases."""
+    odd, twos = number - 1, 0
+    while odd % 2 == 0:
+        odd, twos = odd // 2, twos + 1
+    for base in (2, 3, 5, 7, 11, 13, 17, 19, 23, 29, 31, 37):
+        found = pow(base, odd, number)
+        if found in (1, number - 1):
+            continue
+        for _ in range(twos - 1):
+            found = found * found % number
+            if found == number - 1:
+                break
+        else:
+            return False
+    return True
+
+
+def certificate_pem(subject: str, begins: dt.datetime, ends: dt.datetime, *, weak: bool = False) -> bytes:
+    """Return a device's key and self-signed certificate. Ed25519 signs the same each time (RFC 8032), and so does RSA
+    by PKCS #1 v1.5 (RFC 8017), which a weak one is signed by, over SHA-1."""
+    key: Ed25519PrivateKey | RSAPrivateKey = _short_key(subject) if weak else _key("tls", subject)
     name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, subject)])
     midnight = {"hour": 0, "minute": 0, "second": 0, "microsecond": 0}
     made = (
@@ -39,8 +92,10 @@ def certificate_pem(subject: str, begins: dt.datetime, ends: dt.datetime) -> byt
         .not_valid_before(begins.replace(**midnight))  # type: ignore[arg-type]
         .not_valid_after(ends.replace(**midnight))  # type: ignore[arg-type]
         .add_extension(x509.SubjectAlternativeName([x509.DNSName(subject)]), critical=False)
-        .sign(key, None)
+        .sign(key, hashes.SHA256() if isinstance(key, RSAPrivateKey) else None)
     )
+    if isinstance(key, RSAPrivateKey):
+        made = _over_sha1(made, key)
     private = key.private_bytes(
         serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, serialization.NoEncryption()
     )

@@ -79,11 +79,13 @@ class SignIn:
 
 @dataclass
 class Certificate:
-    """A TLS certificate: whom it names, and the lab's days on which it begins and ends."""
+    """A TLS certificate: whom it names, and the lab's days on which it begins and ends; `weak`: of a short key, and
+    signed over a broken hash."""
 
     subject: str
     begins: int
     ends: int
+    weak: bool = False
 
 
 @dataclass
@@ -147,6 +149,8 @@ class Device:
     signins: list[SignIn] = field(default_factory=list)
     certificates: dict[int, Certificate] = field(default_factory=dict)
     open_ports: tuple[int, ...] = ()
+    asks: str = ""
+    """How its pages in clear have people sign in: basic, form, or not at all."""
     snmp: str = ""
     ssh: str = ""
     winrm: str = ""

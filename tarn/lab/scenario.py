@@ -195,6 +195,11 @@ def _head_office() -> list[Device]:
             windows(f"salt-pc-0{i}", "workstation", f"{net}{120 + i}", SALTHOLM, person=owner, department="Accounts")
         )
     by_name = {d.name: d for d in out}
+    for i in (1, 2):
+        camera = by_name[f"salt-cam-0{i}"]
+        camera.open_ports, camera.asks = (23, *camera.open_ports), "basic"
+    by_name["salt-prn-01"].asks = "form"
+    by_name["salt-prn-01"].open_ports = (21, *by_name["salt-prn-01"].open_ports)
     by_name["salt-ws-20"].fault = "stall"
     by_name["salt-ws-15"].ssh = "refuse"
     by_name["salt-pc-05"].winrm = "refuse"
@@ -259,6 +264,8 @@ def _terminal() -> list[Device]:
             )
         )  # fmt: skip
     by_name = {d.name: d for d in out}
+    by_name["avrn-cam-06"].open_ports = (23, *by_name["avrn-cam-06"].open_ports)
+    certificate(by_name["avrn-prn-02"], 443, 0, 3650, weak=True)
     by_name["avrn-till-06"].ssh = "expired"
     by_name["avrn-kiosk-07"].fault = "nonsense"
     certificate(by_name["avrn-gate-01"], 443, 290, 655)

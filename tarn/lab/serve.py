@@ -32,6 +32,7 @@ from tarn.lab.mailbox import serve_mailbox
 from tarn.lab.mib import mib
 from tarn.lab.model import Device
 from tarn.lab.openid import serve_openid
+from tarn.lab.pages import page
 from tarn.lab.scenario import (
     ASLEEP,
     HAND_PASSWORD,
@@ -217,10 +218,15 @@ class Lab:
         start = self.moment - dt.timedelta(days=self.day)
         path.write_bytes(
             certificate_pem(
-                wanted.subject, start + dt.timedelta(days=wanted.begins), start + dt.timedelta(days=wanted.ends)
+                wanted.subject,
+                start + dt.timedelta(days=wanted.begins),
+                start + dt.timedelta(days=wanted.ends),
+                weak=wanted.weak,
             )
         )
         context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+        if wanted.weak:
+            context.set_ciphers("ALL:@SECLEVEL=0")
         context.load_cert_chain(path)
         return context
 
@@ -287,11 +293,7 @@ def _web(device: Device):  # type: ignore[no-untyped-def]
     async def handle(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         with contextlib.suppress(ConnectionError, asyncio.IncompleteReadError, TimeoutError):
             await asyncio.wait_for(reader.readuntil(b"\r\n\r\n"), 10)
-            body = f"<title>{device.maker} {device.model}</title>"
-            writer.write(
-                f"HTTP/1.1 200 OK\r\nServer: {device.maker} {device.model}\r\nContent-Length: {len(body)}\r\n"
-                f"Connection: close\r\n\r\n{body}".encode()
-            )
+            writer.write(page(device))
             await writer.drain()
         writer.close()
 

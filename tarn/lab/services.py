@@ -104,7 +104,7 @@ def tickets(devices: list[Device], now: dt.datetime) -> list[dict[str, Any]]:
 
 
 def service_desk(rows: list[dict[str, Any]]) -> web.Application:
-    """Serve GET /api/tickets?page&per_page with a bearer token, and a page for each ticket."""
+    """Serve GET /api/tickets?page&per_page and POST /api/tickets with a bearer token, and a page for each ticket."""
 
     async def listed(request: web.Request) -> web.Response:
         if request.headers.get("Authorization") != f"Bearer {DESK_TOKEN}":
@@ -119,7 +119,19 @@ def service_desk(rows: list[dict[str, Any]]) -> web.Application:
             return web.Response(status=404)
         return web.Response(text=f"{found['number']}: {found['title']} ({found['state']})")
 
+    async def taken(request: web.Request) -> web.Response:
+        if request.headers.get("Authorization") != f"Bearer {DESK_TOKEN}":
+            return web.json_response({"error": "unauthorised"}, status=401)
+        told = await request.json()
+        if not str(told.get("title", "")).strip():
+            return web.json_response({"error": "a ticket needs a title"}, status=422)
+        number = f"SD-{90_000 + len(rows)}"
+        opened = dt.datetime.now(dt.UTC).replace(microsecond=0).isoformat()
+        rows.append({"device": {}, **told, "number": number, "state": "new", "opened": opened, "priority": "ordinary"})
+        return web.json_response({"number": number}, status=201)
+
     app = web.Application()
     app.router.add_get("/api/tickets", listed)
+    app.router.add_post("/api/tickets", taken)
     app.router.add_get("/tickets/{number}", one)
     return app

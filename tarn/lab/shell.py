@@ -271,6 +271,7 @@ def _command(device: Device, words: list[str], now: datetime) -> Answer:
     there = {
         "docker": bool(workings.containers(device)),
         "dpkg": device.family == "debian",
+        "apt-get": device.family == "debian",
         "rpm": device.family == "rpm",
     }
     found = "".join(f"/usr/bin/{w}\n" for w in words if there.get(w))

@@ -169,6 +169,24 @@ def _is_open(device: Device, one: Weakness) -> bool:
     return _within(package.version, one)
 
 
+def archived(device: Device, package: str) -> str:
+    """Return the newest release of a package that archives hold on the last day: with all cures that are out."""
+    held = device.packages[package]
+    released = [version for at, version in PRODUCTS.get(package, ("", []))[1] if at < DAYS]
+    newest = max((held.version, *released), key=_parts)
+    for one in weaknesses():
+        if (
+            one.package == package
+            and one.known(DAYS - 1)
+            and one.cure_day < DAYS
+            and one.ranges[-1][1]
+            and one.sort != "firmware"
+        ):
+            cure = one.ranges[-1][1]
+            newest = cure if older(newest, cure) else newest
+    return newest
+
+
 def _within(version: str, one: Weakness) -> bool:
     return any((not low or not older(version, low)) and (not high or older(version, high)) for low, high in one.ranges)
 

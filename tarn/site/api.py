@@ -41,8 +41,11 @@ from tarn.apps.estate.selections.keep import NameTaken
 from tarn.apps.estate.software.api import router as naming
 from tarn.apps.exposure.api import router as exposure
 from tarn.apps.exposure.api_acceptances import router as acceptances
+from tarn.apps.exposure.api_changes import router as changes
+from tarn.apps.exposure.api_grading import router as grading
 from tarn.apps.exposure.api_outside_names import router as outside_names
 from tarn.apps.exposure.feeds.api import router as feeds
+from tarn.apps.exposure.own.api import router as own_rules
 from tarn.apps.filling.api import router as filling
 from tarn.apps.licences.api import router as licences
 from tarn.apps.lifecycle.api import router as lifecycle
@@ -155,6 +158,9 @@ api.add_router("", tasks)
 api.add_router("", filling)
 api.add_router("", exposure)
 api.add_router("", acceptances)
+api.add_router("", changes)
+api.add_router("", grading)
+api.add_router("", own_rules)
 api.add_router("", outside_names)
 api.add_router("", feeds)
 api.add_router("", licences)

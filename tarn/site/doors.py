@@ -59,7 +59,8 @@ NEEDS = {
         GET /money/ledger  GET /money/rates
         GET /exposure  GET /exposure/advisories  GET /exposure/heat  GET /exposure/advisories/{name}
         GET /exposure/first  GET /exposure/first/budget  GET /exposure/accepted
-        GET /exposure/names  GET /exposure/year
+        GET /exposure/names  GET /exposure/year  GET /exposure/changes/{key}  GET /exposure/work  GET /exposure/own
+        GET /exposure/support  GET /exposure/promises  GET /exposure/promises/ended  GET /exposure/policy
         GET /exposure/bom  GET /exposure/vex/{format}
         GET /feeds  GET /feeds/choices  GET /feeds/{number}
     """,
@@ -84,6 +85,7 @@ NEEDS = {
         POST /lifecycle/hand-overs/{number}/acknowledgement
         POST /exposure/own-words  DELETE /exposure/own-words/{number}
         POST /exposure/names  DELETE /exposure/names/{number}
+        POST /exposure/work  DELETE /exposure/work/{number}
     """,
     "plan": """
         POST /kinds  PUT /kinds/{number}  DELETE /kinds/{number}
@@ -114,6 +116,9 @@ NEEDS = {
         POST /feeds  POST /feeds/test  POST /feeds/documents  PUT /feeds/{number}  DELETE /feeds/{number}
         POST /feed-runs/{number}/loss
         POST /exposure/accepted  POST /exposure/accepted/{number}/approval  DELETE /exposure/accepted/{number}
+        POST /exposure/own/tried  POST /exposure/own  PUT /exposure/own/{number}  DELETE /exposure/own/{number}
+        POST /exposure/policy/rehearsal  PUT /exposure/policy
+        POST /exposure/change-words  DELETE /exposure/change-words/{number}
     """,
     "credentials": """
         POST /credentials  PUT /credentials/{number}  DELETE /credentials/{number}  POST /credentials/{number}/secret
@@ -150,6 +155,8 @@ COMPANY = """
     POST /exposure/own-words  DELETE /exposure/own-words/{number}  GET /exposure/accepted  POST /exposure/accepted
     POST /exposure/accepted/{number}/approval  DELETE /exposure/accepted/{number}
     GET /exposure/names  POST /exposure/names  DELETE /exposure/names/{number}
+    POST /exposure/own  PUT /exposure/own/{number}  DELETE /exposure/own/{number}  PUT /exposure/policy
+    POST /exposure/change-words  DELETE /exposure/change-words/{number}  DELETE /exposure/work/{number}
     POST /sightings  GET /sql/views  POST /sql  GET /mailbox
     GET /people  POST /people  GET /people/{number}  PUT /people/{number}  DELETE /people/{number}
     POST /people/{number}/switch  POST /people/{number}/password  POST /people/{number}/sign-out

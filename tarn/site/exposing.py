@@ -70,6 +70,7 @@ def exposure(
     known: Annotated[
         str, typer.Option(help="of a past day: what is now known to have been true (now), or was known then (then)")
     ] = "now",
+    own: Annotated[bool, typer.Option("--own", help="with what the company's own rules find")] = False,
     format: Annotated[str, typer.Option("--format", help="table, json, csv or count")] = "table",
 ) -> None:
     """List which devices are open to which advisories, and why."""
@@ -80,9 +81,9 @@ def exposure(
         _fail(f"“{format}” is no format; one of: table, json, csv, count.")
     asked = _asked(filter, as_of)
     if known == "now":
-        rows = listed(asked, "now")
+        rows = listed(asked, "now", own=own)
     elif known == "then":
-        rows = listed(asked, "then")
+        rows = listed(asked, "then", own=own)
     else:
         _fail(f"“{known}” is none of: now, then.")
     if format == "count":

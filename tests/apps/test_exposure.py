@@ -22,6 +22,7 @@ from tarn.apps.exposure.models import (
     Content,
     Document,
     Feed,
+    OwnRule,
     StatementRow,
     Status,
     Thing,
@@ -343,6 +344,7 @@ def test_any_day_is_what_a_plain_reckoning_of_that_day_says(db, readings, notice
 
 
 def test_reading_a_device_again_costs_its_own_things_alone(django_assert_max_num_queries):
+    OwnRule.objects.all().delete()  # each is asked anew of the days since, whatever was read
     adopt(*(device(f"n-{i}", 0, {SSH: "9.2p1-3"}) for i in range(30)))
     feed(made.osv(), day=1)
     assert len(told()) == 30

@@ -24,6 +24,18 @@ def mask(rows: Any, at: int | None) -> Any:
     return out
 
 
+def paused(rows: Any, at: int | None) -> Any:
+    """Return by finding for how many seconds, up to a moment, it was accepted since it began."""
+    out, moment = np.zeros(len(rows), dtype=np.int64), at or int(time.time())
+    for held in Acceptance.objects.filter(begins__lt=moment):
+        mine = _meant(held, rows, at)
+        if mine.any():
+            begins = np.maximum(rows["since"][mine].astype(np.int64), held.begins or 0)
+            ends = min(held.ended_at or held.until, held.until, moment)
+            out[mine] += np.maximum(np.int64(ends) - begins, 0)
+    return out
+
+
 def standing(at: int | None) -> list[Acceptance]:
     """Return the acceptances that count at a moment."""
     moment = at or int(time.time())
@@ -32,7 +44,7 @@ def standing(at: int | None) -> list[Acceptance]:
 
 
 def _meant(held: Acceptance, rows: Any, at: int | None) -> Any:
-    found = rows["vulnerability"] == held.vulnerability_id
+    found = rows["vulnerability"] == (held.vulnerability_id or -(held.rule_id or 0))
     if held.product and found.any():
         numbers = np.unique(rows["thing"][found]).tolist()
         named = [n for n, row in things.some(numbers).items() if row.product == held.product]
@@ -53,7 +65,8 @@ def listed() -> list[AcceptanceOut]:
     return [
         {
             "id": held.pk,
-            "advisory": held.vulnerability.name,
+            "advisory": named(held),
+            "own": held.rule_id is not None,
             "product": held.product,
             "filter": held.filter,
             "reason": held.reason,
@@ -65,8 +78,13 @@ def listed() -> list[AcceptanceOut]:
             "state": _state(held, now),
             "devices": len(np.unique(rows["asset"][_meant(held, rows, None)])),
         }
-        for held in Acceptance.objects.select_related("vulnerability")
+        for held in Acceptance.objects.select_related("vulnerability", "rule")
     ]
+
+
+def named(held: Acceptance) -> str:
+    """Return the advisory or the rule of our own that an acceptance is of."""
+    return str(held.vulnerability or held.rule)
 
 
 def _state(held: Acceptance, now: int) -> str:

@@ -5,16 +5,31 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.exposure.models import OwnRule
+from tarn.core.exposure.grade import GRADES, Grade
 from tarn.core.exposure.told import Score
 
 _WORDS = {"own": 3, "maker": 0, "components": 1, "general": 2}
 _VERSIONS = ("4.0", "3.1", "3.0", "2.0")
 
 
+@dataclass(frozen=True)
+class OwnTold:
+    """What a rule of our own says: its grade, its own promise in days, since when it counts, and what ends it."""
+
+    grade: Grade
+    days: int | None
+    made_at: int
+    verb: str
+    what: str
+    todo: str
+    asks: str
+
+
 @dataclass
 class Known:
-    """A vulnerability as it is known: its score is the best believed one, `used` since when it is on a list of those
-    in use, `chance` and `percentile` by EPSS."""
+    """A vulnerability, or a rule of our own (under the negative of its number), as it is known: its score is the best
+    believed one, `used` since when it is on a list of those in use, `chance` and `percentile` by EPSS."""
 
     number: int
     name: str
@@ -28,10 +43,28 @@ class Known:
     action: str = ""
     chance: float | None = None
     percentile: float | None = None
+    own: OwnTold | None = None
 
 
 def known(numbers: list[int], at: int | None = None) -> dict[int, Known]:
-    """Return what was known of vulnerabilities at a moment, by number."""
+    """Return what was known of vulnerabilities at a moment, by number; of our own rules as they are."""
+    return _of_documents([n for n in numbers if n > 0], at) | _of_our_own([-n for n in numbers if n < 0])
+
+
+def _of_our_own(numbers: list[int]) -> dict[int, Known]:
+    grades = {str(g): g for g in GRADES}
+    return {
+        -rule.pk: Known(
+            -rule.pk,
+            rule.name,
+            title=rule.todo,
+            own=OwnTold(grades[rule.grade], rule.days, rule.made_at, rule.verb, rule.what, rule.todo, rule.filter),
+        )
+        for rule in OwnRule.objects.filter(pk__in=numbers)
+    }
+
+
+def _of_documents(numbers: list[int], at: int | None) -> dict[int, Known]:
     db, these = raw_connection(), json.dumps(numbers)
     among = "IN (SELECT value FROM json_each(?))"
     out = {

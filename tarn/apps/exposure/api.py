@@ -1,14 +1,13 @@
 """Exposure over HTTP: thin; parse, call, shape."""
 
-from typing import Annotated, Literal
+from typing import Literal
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Query, Router, Status
+from ninja import Router, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import read_dial
-from tarn.apps.exposure import first as changes
 from tarn.apps.exposure import outward, page
 from tarn.apps.exposure import overview as reads
 from tarn.apps.exposure.actions import own_words
@@ -17,12 +16,10 @@ from tarn.apps.exposure.models import Document
 from tarn.apps.exposure.results import (
     AdvisoryPage,
     AdvisoryRow,
-    BudgetOut,
     ExposureOut,
     ExposureYear,
     HeatOut,
     OwnWordOut,
-    WhatToDoFirst,
 )
 from tarn.apps.people.answers import or_404
 
@@ -59,24 +56,6 @@ def heat(
     if by not in reads.BY:
         raise HttpError(422, f"“{by}” is nothing to lay findings out by; one of: {', '.join(reads.BY)}.")
     return reads.heat(question(filter, read_dial(as_of)), by, known)
-
-
-@router.get("/exposure/first", response=WhatToDoFirst)
-def first(request: HttpRequest, filter: str = "", as_of: str | None = None, known: Known = "then") -> WhatToDoFirst:
-    """Return the changes that end what is open, in the order of what each ends."""
-    return changes.first(question(filter, read_dial(as_of)), known)
-
-
-@router.get("/exposure/first/budget", response=BudgetOut)
-def budget(
-    request: HttpRequest,
-    number: Annotated[int, Query(ge=1, le=200)],
-    filter: str = "",
-    as_of: str | None = None,
-    known: Known = "then",
-) -> BudgetOut:
-    """Return the so many changes that end the most, proved to be the best."""
-    return changes.budgeted(question(filter, read_dial(as_of)), number, known)
 
 
 @router.get("/exposure/bom")

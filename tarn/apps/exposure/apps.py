@@ -1,3 +1,4 @@
+from datetime import date
 from typing import Any
 
 from django.apps import AppConfig
@@ -14,12 +15,27 @@ class ExposureConfig(AppConfig):
     def ready(self) -> None:
         """Tell who knows the vulnerabilities that filters ask for, and which rows reports may have of them."""
         from tarn.apps.estate.asking.compile import reckoned_by
+        from tarn.apps.lifecycle.reads.support import support_also_told_by
 
         rows_declared_in("tarn.apps.exposure.report_rows")
         reckoned_by("vulnerability", _vulnerabilities)
+        reckoned_by("support", _support)
+        support_also_told_by(_ends_told)
 
 
 def _vulnerabilities(at: int | None, inner: Any) -> dict[int, int]:
     from tarn.apps.exposure.asked import numbers
 
     return numbers(at, inner)
+
+
+def _support(at: int | None, inner: Any) -> dict[int, int]:
+    from tarn.apps.exposure.support import numbers
+
+    return numbers(at, inner)
+
+
+def _ends_told() -> dict[tuple[str, str], date]:
+    from tarn.apps.exposure.support import days_told
+
+    return days_told()

@@ -1,6 +1,5 @@
 """What filters ask of vulnerabilities, `vulnerability[…]`: conditions held against findings, an array at a time."""
 
-import time
 from collections.abc import Callable
 from functools import cached_property
 from typing import Any
@@ -11,7 +10,8 @@ from tarn.apps.exposure import accepted, things
 from tarn.apps.exposure.advisories import Known
 from tarn.apps.exposure.cures import cures, distinct
 from tarn.apps.exposure.findings import findings
-from tarn.apps.exposure.grading import grades, late
+from tarn.apps.exposure.grading import grades
+from tarn.apps.exposure.promising import late
 from tarn.apps.exposure.shown import touching
 from tarn.core.exposure.grade import GRADES
 from tarn.core.exposure.told import STATUSES
@@ -24,6 +24,7 @@ _OF_VULNERABILITY: dict[str, Callable[[Known], Any]] = {
     "exploited": lambda k: k.used is not None,
     "chance": lambda k: k.chance,
     "published": lambda k: k.published,
+    "own": lambda k: k.own is not None,
 }
 _OF_THING: dict[str, Callable[[things.Row], str]] = {
     "product": lambda r: r.product,
@@ -95,8 +96,8 @@ class _Asked:
     def _thing(self, cond: Cond, name: str) -> Callable[[int], bool]:
         of, rows = _OF_THING[name], self._things
         if name == "product":
-            return lambda n: any(compares(cond, t) for t in (rows[n].product, rows[n].package))
-        return lambda n: compares(cond, of(rows[n]))
+            return lambda n: n in rows and any(compares(cond, t) for t in (rows[n].product, rows[n].package))
+        return lambda n: n in rows and compares(cond, of(rows[n]))
 
     @cached_property
     def _things(self) -> dict[int, things.Row]:
@@ -108,7 +109,7 @@ class _Asked:
 
     @cached_property
     def _late(self) -> Any:
-        return late(self._grades, self.rows["since"], self.at or int(time.time())).astype(np.int8)
+        return late(self._grades, self.rows, self._known, self.at).astype(np.int8)
 
 
 def _names(known: Known) -> list[str]:

@@ -31,7 +31,7 @@ def cures(rows: Any) -> dict[tuple[int, int], str]:
             [json.dumps(sorted({s for _, s in missing}))],
         )
         said = {number: read_statement(body) for number, body in cursor}
-        held.update({(t, s): cure_of(told[t], said[s]) for t, s in missing})
+        held.update({(t, s): cure_of(told[t], said[s]) if t else "" for t, s in missing})
     return held
 
 

@@ -15,6 +15,7 @@ from tarn.apps.exposure.catching_up import catch_up
 from tarn.apps.exposure.ground import ADVISORIES
 from tarn.apps.exposure.needs import Needs
 from tarn.apps.exposure.occurrences import OPEN, occurrences, runs
+from tarn.apps.exposure.own import deriving as own
 from tarn.core.exposure.told import STATUSES
 
 AFFECTED, UNSURE = STATUSES.index("affected"), STATUSES.index("under investigation")
@@ -82,6 +83,7 @@ def _statuses(known: Knowledge) -> Any:
 
 def _derived(known: Knowledge) -> Any:
     catch_up()
+    own.catch_up()
     statuses = _statuses(known)
     needs = Needs.read(statuses[statuses["needs"]]["statement"].tolist())
     things = frozenset(np.unique(statuses["thing"]).tolist())
@@ -100,8 +102,18 @@ def _derived(known: Knowledge) -> Any:
     if needing.any():
         met = np.array(list(needs.met(rows[needing].tolist(), where)), SHAPE)
         rows = np.concatenate((rows[~needing], met))
-    rows = rows[rows["begins"] < rows["ends"]]
+    rows = np.concatenate((_of_our_own(), rows[rows["begins"] < rows["ends"]]))
     return _whole(rows[np.lexsort((rows["begins"], rows["asset"], rows["vulnerability"]))])
+
+
+def _of_our_own() -> Any:
+    """Return what the company's own rules find: rows under the negative of a rule's number, of no thing."""
+    told = raw_connection().execute(
+        "SELECT -s.rule_id, s.asset, s.begins, ifnull(s.ends, ?) FROM exposure_ownspan s "
+        "JOIN exposure_ownrule r ON r.id = s.rule_id WHERE r.in_force",
+        [OPEN],
+    )
+    return np.array([(rule, a, 0, b, e, AFFECTED, 0, 0, 0) for rule, a, b, e in told], SHAPE)
 
 
 def _whole(rows: Any) -> Any:

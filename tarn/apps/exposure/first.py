@@ -1,71 +1,44 @@
 """What to do first: the changes that end what is open on a selection, in their order, and the best for a budget."""
 
 from collections import Counter, defaultdict
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.asking.dial import iso
-from tarn.apps.exposure import things
-from tarn.apps.exposure.cures import cures, distinct, highest
+from tarn.apps.exposure.ending_it import Aims, Change, aims, disturbs, filter_of, restarts
 from tarn.apps.exposure.findings import Knowledge
-from tarn.apps.exposure.grading import promised
+from tarn.apps.exposure.models import ChangeWord
 from tarn.apps.exposure.overview import Open, open_on
-from tarn.apps.exposure.results import BudgetOut, CuredRelease, ProposedChange, WhatToDoFirst
+from tarn.apps.exposure.promising import promised
+from tarn.apps.exposure.results import BudgetOut, ProposedChange, WhatToDoFirst
 from tarn.core.exposure.changes import FindingClass, best, in_order
 from tarn.core.exposure.grade import GRADES
-from tarn.core.filters.tree import Compare, Plain, Presence, to_text
 
 SHOWN = 12
 """Advisories of a change that are named."""
-
-
-@dataclass
-class _Change:
-    """An update of a product to the releases that carry all cures it is to bring; by system these may differ."""
-
-    product: str
-    cures: dict[str, set[str]] = field(default_factory=lambda: defaultdict(set))
-    orders: dict[str, str] = field(default_factory=dict)
-
-    def needs(self, under: str, order: str, version: str) -> None:
-        """Note that a cure is needed under a system."""
-        self.cures[under].add(version)
-        self.orders[under] = order
-
-    @property
-    def targets(self) -> list[CuredRelease]:
-        """The release to update to, by system."""
-        return [{"under": u, "target": highest(self.orders[u], self.cures[u])} for u in sorted(self.cures)]
+PIN, REFUSE = "pin", "refuse"
 
 
 @dataclass(frozen=True)
 class _Plan:
     there: Open
-    changes: list[_Change]
+    aims: Aims
     classes: list[FindingClass]
-    of: Any
-    """By finding in part (a release of a device open to something) which change it needs; -1 for none."""
+    pinned: list[int]
+    refused: list[int]
 
 
 def _plan(asked: Question, knowledge: Knowledge) -> _Plan:
     there = open_on(asked, knowledge)
-    rows = there.rows
-    pairs, where = distinct(rows)
-    cure, row_of = cures(rows), things.some(sorted({t for t, _ in pairs}))
-    keys: dict[str, _Change] = {}
-    needed: list[str | None] = []
-    for thing, statement in pairs:
-        row, version = row_of[thing], cure[thing, statement]
-        needed.append(row.product if version else None)
-        if version:
-            keys.setdefault(row.product, _Change(row.product)).needs(things.under(row), row.order, version)
-    ordered = sorted(keys)
-    place: dict[str | None, int] = {None: -1, **{k: n for n, k in enumerate(ordered)}}
-    of = np.array([place[k] for k in needed], dtype=np.int32)[where] if pairs else np.empty(0, dtype=np.int32)
-    return _Plan(there, [keys[k] for k in ordered], _classes(there, of), of)
+    found = aims(there.rows, there.known, asked.at)
+    place = {c.key: n for n, c in enumerate(found.changes)}
+    words = ChangeWord.objects.filter(ended_at=None).order_by("made_at", "pk").values_list("key", "word")
+    pinned = [place[k] for k, word in words if word == PIN and k in place]
+    refused = [place[k] for k, word in words if word == REFUSE and k in place]
+    return _Plan(there, found, _classes(there, found.of), pinned, refused)
 
 
 def _classes(there: Open, of: Any) -> list[FindingClass]:
@@ -90,17 +63,23 @@ def _tallied(changes: Any, grades: Any) -> list[tuple[int, int, int]]:
 
 
 def first(asked: Question, knowledge: Knowledge = "then") -> WhatToDoFirst:
-    """Return the changes in the order of what each ends, what stays open after each, and what nothing ends."""
+    """Return the changes in the order of what each ends, what stays open after each, and what nothing ends; those that
+    people pinned go first, and those they refused come last and end nothing."""
     plan = _plan(asked, knowledge)
-    steps = in_order(plan.classes, range(len(plan.changes)))
+    steps = in_order(plan.classes, range(len(plan.aims.changes)), plan.pinned, plan.refused)
     told = _told(plan)
     whole = sum(c.number for c in plan.classes)
     rows: list[ProposedChange] = []
+    left = whole
     for step in steps:
-        row = told[step.change]
+        row, left = told[step.change], step.left
         row["ends"] = dict(zip(GRADES, step.ended, strict=True))
-        row["left"] = step.left
+        row["left"] = left
+        row["word"] = PIN if step.change in plan.pinned else ""
         rows.append(row)
+    for change in plan.refused:
+        told[change]["left"], told[change]["word"] = left, REFUSE
+        rows.append(told[change])
     stays = sum(c.number for c in plan.classes if not c.needs)
     return {"open": whole, "stays": stays, "changes": rows}
 
@@ -108,9 +87,10 @@ def first(asked: Question, knowledge: Knowledge = "then") -> WhatToDoFirst:
 def budgeted(asked: Question, changes: int, knowledge: Knowledge = "then") -> BudgetOut:
     """Return the best so many changes, proved; with what the plain order would end with as many."""
     plan = _plan(asked, knowledge)
-    chosen = best(plan.classes, dict.fromkeys(range(len(plan.changes)), 1), changes)
+    costs = dict.fromkeys(range(len(plan.aims.changes)), 1)
+    chosen = best(plan.classes, costs, changes, plan.pinned, plan.refused)
     return {
-        "keys": [plan.changes[c].product for c in chosen.chosen],
+        "keys": [plan.aims.changes[c].key for c in chosen.chosen],
         "ends": dict(zip(GRADES, chosen.ended, strict=True)),
         "in_order": dict(zip(GRADES, chosen.greedy, strict=True)),
         "open": sum(c.number for c in plan.classes),
@@ -119,26 +99,31 @@ def budgeted(asked: Question, changes: int, knowledge: Knowledge = "then") -> Bu
 
 def _told(plan: _Plan) -> dict[int, ProposedChange]:
     """Return by change where it is to be made, and which advisories it has to do with."""
-    there, out = plan.there, dict[int, ProposedChange]()
+    there, of, out = plan.there, plan.aims.of, dict[int, ProposedChange]()
     rows = there.rows
     parts = np.diff(np.concatenate((there.first, [len(rows)])))
     grade_of_row = np.repeat(there.grade, parts) if len(rows) else there.grade
+    over = promised(grade_of_row, rows, there.known, there.at)
     advisories: dict[int, set[int]] = defaultdict(set)
-    for pair in np.unique(plan.of.astype(np.int64) << 32 | rows["vulnerability"]).tolist():
-        advisories[pair >> 32].add(pair & 0xFFFFFFFF)
-    for number, change in enumerate(plan.changes):
-        mine = plan.of == number
-        told = sorted((there.known[v] for v in advisories[number]), key=lambda k: (k.used is None, k.name))
+    for pair in np.unique((of.astype(np.int64) << 32) + (rows["vulnerability"].astype(np.int64) & 0xFFFFFFFF)).tolist():
+        number = pair & 0xFFFFFFFF
+        advisories[pair >> 32].add(number if number < 1 << 31 else number - (1 << 32))
+    again = restarts(np.unique(rows["vulnerability"]).tolist())
+    for number, change in enumerate(plan.aims.changes):
+        mine = of == number
+        about = sorted(advisories[number])
+        told = sorted((there.known[v] for v in about if v > 0), key=lambda k: (k.used is None, k.name))
         scores = [k.score.base for k in told if k.score]
         chances = [k.chance for k in told if k.chance is not None]
-        over = promised(grade_of_row[mine], rows["since"][mine])
-        ends = over[over > 0]
-        product = Compare("product", "=", Plain(change.product, True))
-        inner = [to_text(product), to_text(Presence("cure", True)), "accepted = no"]
+        ends = over[mine & (over > 0)]
+        others = {p for c in plan.aims.changes if c is not change for p in c.pairs if c.verb != "take measures"}
         targets = change.targets
         out[number] = {
-            "key": change.product,
-            "product": change.product,
+            "key": change.key,
+            "verb": change.verb,
+            "product": change.what,
+            "todo": change.own.own.todo if change.own and change.own.own else "",
+            "rule": change.own.name if change.own else "",
             "target": targets[0]["target"] if len({t["target"] for t in targets}) == 1 else "",
             "targets": targets,
             "devices": len(np.unique(rows["asset"][mine])),
@@ -148,8 +133,17 @@ def _told(plan: _Plan) -> dict[int, ProposedChange]:
             "score": max(scores, default=None),
             "chance": max(chances, default=None),
             "due": iso(int(ends.min())) if len(ends) else None,
-            "filter": f"vulnerability[{' and '.join(inner)}]",
-            "ends": {},
+            "disturbs": disturbs(change, again, about),
+            "filter": filter_of(change, others),
+            "ends": dict.fromkeys(GRADES, 0),
             "left": 0,
+            "word": "",
         }
     return out
+
+
+def change_named(asked: Question, key: str, knowledge: Knowledge = "then") -> tuple[Change, ProposedChange] | None:
+    """Return one change of those proposed on a selection; None where it ends nothing by now."""
+    plan = _plan(asked, knowledge)
+    at = next((n for n, c in enumerate(plan.aims.changes) if c.key == key), None)
+    return None if at is None else (plan.aims.changes[at], _told(plan)[at])

@@ -6,22 +6,29 @@ from typing import Any
 
 import numpy as np
 
+from tarn.apps.discovery.networks.places import outside_ranges
+from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE
 from tarn.apps.exposure.advisories import Known
-from tarn.core.exposure.grade import GRADES, SHIPPED, Graded, due, graded, of_vulnerability, read_tree
+from tarn.apps.exposure.policy import policy
+from tarn.apps.people.scope import NOBODY, asking_as
+from tarn.core.exposure.grade import GRADES, Graded, Tree, graded, of_vulnerability
+from tarn.core.ranges import AddressRange, parse_ranges
 
-TREE = read_tree(SHIPPED)
-DAY = 86_400
+IMPORTANT = "importance = high"
 
 
 @dataclass(frozen=True)
 class Devices:
-    """What of devices a grade asks for: whether they can be reached from outside, by asset number."""
+    """What of devices a grade asks for, by asset number: whether they can be reached from outside, and whether much
+    hangs on them; `marked`: those whose network is marked so, their own address being none of the internet's."""
 
     outside: Any
+    important: Any
+    marked: frozenset[int]
 
 
 _devices: Remembered[Devices] = Remembered("devices reached from outside", EVIDENCE, most=4)
@@ -29,18 +36,25 @@ _devices: Remembered[Devices] = Remembered("devices reached from outside", EVIDE
 
 def devices(at: int | None) -> Devices:
     """Return what was so of devices at a moment."""
-    return _devices.get(at, lambda: _read(at))
+    marked = outside_ranges()
+    return _devices.get((at, marked), lambda: _read(at, marked))
 
 
-def _read(at: int | None) -> Devices:
+def _read(at: int | None, marked: tuple[str, ...]) -> Devices:
     db, then = raw_connection(), holds("s", at)
     (most,) = db.execute("SELECT coalesce(max(id), 0) FROM estate_asset").fetchone()
-    outside = np.zeros(most + 1, dtype=bool)
+    outside, important = (np.zeros(most + 1, dtype=bool) for _ in range(2))
+    ranges, by_network = parse_ranges(list(marked)), set()
     for asset, address in db.execute(
         f"SELECT s.asset_id, s.address FROM estate_assetspan s WHERE s.address IS NOT NULL AND {then.text}", then.values
     ):
         outside[asset] = from_outside(address)
-    return Devices(outside)
+        if not outside[asset] and ranges and _lies_in(address, ranges):
+            outside[asset] = True
+            by_network.add(asset)
+    with asking_as(NOBODY):
+        important[ids(question(IMPORTANT, at, standing=None))] = True
+    return Devices(outside, important, frozenset(by_network))
 
 
 def from_outside(address: str) -> bool:
@@ -51,34 +65,38 @@ def from_outside(address: str) -> bool:
         return False
 
 
-def grade_of(known: Known, outside: bool) -> Graded:
-    """Return the grade of a vulnerability on a device, with its steps."""
+def _lies_in(address: str, ranges: list[AddressRange]) -> bool:
+    try:
+        return any(ip_address(address) in r for r in ranges)
+    except ValueError:
+        return False
+
+
+def grade_of(known: Known, outside: bool, important: bool, tree: Tree, *, marked: bool = False) -> Graded:
+    """Return the grade of a vulnerability on a device, with its steps; of a rule of our own it is the rule's."""
+    if known.own is not None:
+        return Graded(known.own.grade, ())
     answers = of_vulnerability(known.used is not None, known.chance, known.score.vector if known.score else "")
-    inside = ("inside", "its address leads nowhere from the internet")
-    answers["reach"] = ("outside", "its address can be reached from the internet") if outside else inside
-    answers["importance"] = ("usual", "nobody has said that much hangs on it")
-    return graded(TREE, answers)
+    by = "its network is marked as reached from outside" if marked else "its address can be reached from the internet"
+    inside = ("inside", "its address leads nowhere from the internet, and its network is not marked so")
+    answers["reach"] = ("outside", by) if outside else inside
+    usual = ("usual", "nobody has said that much hangs on it")
+    answers["importance"] = ("high", "somebody, or a fill rule, says that much hangs on it") if important else usual
+    return graded(tree, answers)
 
 
-def promised(grade: Any, since: Any) -> Any:
-    """Return by finding when its promised days are over, of grades as places in GRADES; 0 where none are promised."""
-    days = np.array([due(g) or 0 for g in GRADES], dtype=np.int64)[grade]
-    return np.where(days > 0, since.astype(np.int64) + days * DAY, 0)
-
-
-def late(grade: Any, since: Any, at: int) -> Any:
-    """Return by finding whether its promised days were over before a moment."""
-    over = promised(grade, since)
-    return (over > 0) & (over < at)
-
-
-def grades(rows: Any, known: dict[int, Known], at: int | None) -> Any:
-    """Return the grade of each finding, as its place in GRADES."""
-    outside = devices(at).outside[rows["asset"]]
+def grades(rows: Any, known: dict[int, Known], at: int | None, tree: Tree | None = None) -> Any:
+    """Return the grade of each finding, as its place in GRADES, by the tree that stood; another, where one is given."""
+    told = devices(at)
+    tree = tree or policy(at).tree
+    outside, important = told.outside[rows["asset"]], told.important[rows["asset"]]
     out = np.empty(len(rows), dtype=np.int8)
     numbers, where = np.unique(rows["vulnerability"], return_inverse=True)
     for there in (False, True):
-        by_number = np.array([GRADES.index(grade_of(known[n], there).grade) for n in numbers.tolist()], dtype=np.int8)
-        if len(by_number):
-            out[outside == there] = by_number[where][outside == there]
+        for much in (False, True):
+            mine = (outside == there) & (important == much)
+            if not mine.any():
+                continue
+            by_number = [GRADES.index(grade_of(known[n], there, much, tree).grade) for n in numbers.tolist()]
+            out[mine] = np.array(by_number, dtype=np.int8)[where[mine]]
     return out

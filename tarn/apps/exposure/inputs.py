@@ -1,6 +1,6 @@
 """What people say of advisories and findings; the API reads it, actions take it."""
 
-from typing import Literal
+from typing import Any, Literal
 
 from ninja import Schema
 
@@ -22,10 +22,11 @@ class OwnWordIn(Schema):
 
 
 class AcceptanceIn(Schema):
-    """That what is open to an advisory is accepted until a day: on the devices a filter asks for, of one product where
-    it is named."""
+    """That what is open to an advisory, or to a rule of our `own`, is accepted until a day: on the devices a filter
+    asks for, of one product where it is named."""
 
     advisory: str
+    own: bool = False
     product: str = ""
     filter: str = ""
     until: str
@@ -39,3 +40,36 @@ class OutsideNameIn(Schema):
     product: str
     maker: str = ""
     name: str = ""
+
+
+class PolicyIn(Schema):
+    """How findings are graded: the tree as nested questions and grades; days promised by grade, null for no promise;
+    whether only working days count, and which days off do not. `version`: of the policy it was made from."""
+
+    tree: Any
+    days: dict[str, int | None]
+    working: bool = False
+    holidays: list[str] = []
+    version: int = 0
+
+
+class ChangeWordIn(Schema):
+    """What somebody says of a proposed change: that it goes first, or is not to be made, and why."""
+
+    key: str
+    word: Literal["pin", "refuse"]
+    reason: str = ""
+
+
+class WorkIn(Schema):
+    """A proposed change given to be done on the devices of a selection: to a person by a day, or as a ticket of a
+    service desk. `expected`: on how many devices it was shown."""
+
+    key: str
+    how: Literal["person", "ticket"]
+    filter: str = ""
+    person: str = ""
+    day: str = ""
+    words: str = ""
+    source: int | None = None
+    expected: int | None = None

@@ -7,6 +7,7 @@ from huey.contrib.djhuey import db_periodic_task
 
 from tarn.apps.exposure.catching_up import catch_up
 from tarn.apps.exposure.feeds.change import start_due
+from tarn.apps.exposure.own import deriving as own
 from tarn.apps.people.room import room
 
 
@@ -16,3 +17,4 @@ def expose_each_minute() -> None:
     if room().enough:
         start_due(int(time.time()))
         catch_up()
+        own.catch_up()

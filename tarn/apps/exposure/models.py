@@ -224,11 +224,112 @@ class Status(models.Model):
         indexes = [models.Index(fields=["thing", "vulnerability"], name="status_thing")]
 
 
-class Acceptance(models.Model):
-    """That what is open is accepted for a while: of an advisory, on the devices a filter asks for, of one product where
-    it is named. It counts from `begins`; without that it waits for a second person."""
+class SupportTold(models.Model):
+    """An end of support as a document tells it, under the keys that what is here is looked up by. `body`: a core
+    Statement that the versions it is of are affected."""
 
-    vulnerability = models.ForeignKey(Vulnerability, models.CASCADE)
+    document = models.ForeignKey(Document, models.CASCADE)
+    key = models.CharField(max_length=400, db_index=True)
+    loose = models.CharField(max_length=400, db_index=True)
+    body = models.TextField()
+    ends = models.BigIntegerField()
+    link = models.TextField(blank=True)
+
+
+class OwnRule(models.Model):
+    """A rule of the company: whatever fits its filter is a finding. `days`: its promise, where it is another than its
+    grade's; `key`: which of those that ship it is; `settled_at`: up to which moment its spans are settled, and `stamp`
+    how what it rests on stood then."""
+
+    name = models.CharField(max_length=120, unique=True)
+    filter = models.TextField()
+    grade = models.CharField(max_length=12)
+    days = models.IntegerField(null=True)
+    verb = models.CharField(max_length=12)
+    what = models.CharField(max_length=120)
+    todo = models.TextField(blank=True)
+    key = models.CharField(max_length=40, blank=True)
+    in_force = models.BooleanField(default=True)
+    made_by = models.CharField(max_length=150, blank=True)
+    made_at = models.BigIntegerField()
+    version = models.IntegerField(default=1)
+    settled_at = models.BigIntegerField(null=True)
+    stamp = models.TextField(blank=True)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class OwnSpan(models.Model):
+    """That a device fitted a rule from when to when. Derived; written by `own.deriving` alone."""
+
+    rule = models.ForeignKey(OwnRule, models.CASCADE, related_name="spans", db_index=False)
+    asset = models.BigIntegerField()
+    begins = models.BigIntegerField()
+    ends = models.BigIntegerField(null=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["rule", "ends"], name="own_span_rule")]
+
+
+class GradingPolicy(models.Model):
+    """How findings are graded and by when grades are to be ended; the latest stands from when it was made."""
+
+    tree = models.JSONField()
+    days = models.JSONField()
+    working = models.BooleanField(default=False)
+    holidays = models.JSONField(default=list)
+    made_by = models.CharField(max_length=150, blank=True)
+    made_at = models.BigIntegerField()
+
+
+class ChangeWord(models.Model):
+    """What people say of a proposed change, by its key: that it goes first, or is not to be made."""
+
+    key = models.CharField(max_length=400)
+    word = models.CharField(max_length=10)
+    reason = models.TextField(blank=True)
+    made_by = models.CharField(max_length=150)
+    made_at = models.BigIntegerField()
+    ended_at = models.BigIntegerField(null=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["key"], condition=models.Q(ended_at=None), name="change_word_once")
+        ]
+
+
+class GivenWork(models.Model):
+    """A proposed change given to be done: to a person by a day, as a ticket, or as a task. How far it is follows from
+    evidence: what of `filter` is still open on the devices it was given for."""
+
+    key = models.CharField(max_length=400)
+    what = models.CharField(max_length=300)
+    filter = models.TextField()
+    how = models.CharField(max_length=10)
+    person = models.CharField(max_length=200, blank=True)
+    day = models.DateField(null=True)
+    reference = models.CharField(max_length=120, blank=True)
+    words = models.TextField(blank=True)
+    assets = models.JSONField(default=list, help_text="numbers of the devices it was given for")
+    open_then = models.IntegerField()
+    made_by = models.CharField(max_length=150)
+    made_at = models.BigIntegerField()
+    ended_at = models.BigIntegerField(null=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+
+class Acceptance(models.Model):
+    """That what is open is accepted for a while: of an advisory or a rule of our own, on the devices a filter asks for,
+    of one product where it is named. It counts from `begins`; without that it waits for a second person."""
+
+    vulnerability = models.ForeignKey(Vulnerability, models.CASCADE, null=True)
+    rule = models.ForeignKey(OwnRule, models.CASCADE, null=True)
     product = models.CharField(max_length=300, blank=True)
     filter = models.TextField(blank=True)
     reason = models.TextField()

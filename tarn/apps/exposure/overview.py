@@ -15,8 +15,9 @@ from tarn.apps.estate.register.strata import Columns, columns, selected
 from tarn.apps.exposure import accepted
 from tarn.apps.exposure.advisories import Known
 from tarn.apps.exposure.findings import AFFECTED, Knowledge, findings
-from tarn.apps.exposure.grading import grades, late
+from tarn.apps.exposure.grading import grades
 from tarn.apps.exposure.models import Document, FeedRun
+from tarn.apps.exposure.promising import late
 from tarn.apps.exposure.results import (
     AdvisoryRow,
     DevicesOut,
@@ -36,6 +37,8 @@ BY = ("place", "kind", "department", "manufacturer", "os.name", "organisation")
 
 
 _ANY = "vulnerability[accepted = no]"
+_TOLD = "vulnerability[own = no and accepted = no]"
+_OWN = "vulnerability[own = yes and accepted = no]"
 _UNSURE = 'vulnerability[status = "under investigation" and accepted = no]'
 
 
@@ -56,11 +59,11 @@ class Open:
     grade: Any
     known: dict[int, Known]
     devices: int
-    at: int
+    at: int | None
 
     def late(self) -> Any:
         """Return by row whether its promised day has passed."""
-        return late(self.grade, self.since, self.at)
+        return late(self.grade, self.rows[self.first], self.known, self.at)
 
 
 def open_on(asked: Question, knowledge: Knowledge = "then") -> Open:
@@ -78,15 +81,14 @@ def open_on(asked: Question, knowledge: Knowledge = "then") -> Open:
     one, known = rows[first], touching(asked.at, knowledge)
     since = one["since"]
     grade = grades(one, known, asked.at)
-    at = asked.at or int(time.time())
     devices = int(np.count_nonzero(mask))
-    return Open(rows, first, one["vulnerability"], one["asset"], since, sure, grade, known, devices, at)
+    return Open(rows, first, one["vulnerability"], one["asset"], since, sure, grade, known, devices, asked.at)
 
 
 def overview(asked: Question, knowledge: Knowledge = "then") -> ExposureOut:
     """Return how much is open on a selection."""
     there = open_on(asked, knowledge)
-    touching_now = np.unique(there.vulnerability).tolist()
+    touching_now = np.unique(there.vulnerability[there.vulnerability > 0]).tolist()
     used = np.array([n for n in touching_now if there.known[n].used is not None], dtype=np.int32)
     read = FeedRun.objects.filter(state__in=("done", "held")).order_by("-ended_at").first()
     within = to_text(asked.tree) if asked.tree != EVERYTHING else ""
@@ -102,7 +104,10 @@ def overview(asked: Question, knowledge: Knowledge = "then") -> ExposureOut:
         "of": there.devices,
         "open": len(there.asset),
         "grades": {g: int(np.count_nonzero(there.grade == n)) for n, g in enumerate(GRADES)},
-        "on": on(everything, _ANY),
+        "rules": len(np.unique(there.vulnerability[there.vulnerability < 0])),
+        "any_on": on(everything, _ANY),
+        "on": on(there.vulnerability > 0, _TOLD),
+        "own_on": on(there.vulnerability < 0, _OWN),
         "used_on": on(np.isin(there.vulnerability, used), "vulnerability[exploited = yes and accepted = no]"),
         "late_on": on(there.late(), "vulnerability[late = yes and accepted = no]"),
         "unsure_on": on(~there.sure, _UNSURE),
@@ -130,6 +135,8 @@ def advisories(asked: Question, knowledge: Knowledge = "then") -> list[AdvisoryR
     numbers, first, times = np.unique(there.vulnerability, return_index=True, return_counts=True)
     out: list[AdvisoryRow] = []
     for number, at, many in zip(numbers.tolist(), first.tolist(), times.tolist(), strict=True):
+        if number < 0:
+            continue  # rules of our own have a page of theirs
         one, mine = there.known[number], slice(at, at + many)
         sure = int(np.count_nonzero(there.sure[mine]))
         out.append(

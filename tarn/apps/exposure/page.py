@@ -17,7 +17,9 @@ from tarn.apps.exposure.findings import Knowledge, findings
 from tarn.apps.exposure.grading import devices, grade_of
 from tarn.apps.exposure.models import Alias
 from tarn.apps.exposure.occurrences import OPEN, occurrences
-from tarn.apps.exposure.overview import open_on
+from tarn.apps.exposure.overview import Open, open_on
+from tarn.apps.exposure.policy import policy
+from tarn.apps.exposure.promising import promised
 from tarn.apps.exposure.results import (
     AdvisoryPage,
     AgainstOut,
@@ -32,7 +34,8 @@ from tarn.apps.exposure.results import (
 from tarn.apps.exposure.shown import Reasons
 from tarn.apps.exposure.things import Row, under
 from tarn.core.exposure.codec import read_statement
-from tarn.core.exposure.grade import GRADES, POINTS, due
+from tarn.core.exposure.grade import GRADES, POINTS
+from tarn.core.exposure.score_here import ScoreHere, score_here
 from tarn.core.exposure.status import Witness, weigh
 from tarn.core.exposure.told import STATUSES
 from tarn.core.filters.tree import Compare, Plain, Within, to_text
@@ -74,7 +77,7 @@ def advisory(number: int, asked: Question, knowledge: Knowledge = "then") -> Adv
         "unsure": int(np.count_nonzero(~there.sure[mine])),
         "standings": _standings(number, one.name, asked, knowledge),
         "life": _life(number, asked, knowledge),
-        "graded": _graded(one, there.asset[mine], there.since[mine], asked.at),
+        "graded": _graded(one, there, mine),
         "witnesses": _witnesses(number, asked.at),
     }
 
@@ -238,25 +241,44 @@ def _life(number: int, asked: Question, knowledge: Knowledge) -> LifeOut:
     return {"steps": steps, "most": max(counts, default=0), "half_days": half}
 
 
-def _graded(one: Known, assets: Any, since: Any, at: int | None) -> list[GradedOut]:
-    outside = devices(at).outside[assets]
+def _graded(one: Known, there: Open, mine: Any) -> list[GradedOut]:
+    """Return the grades devices of a selection have, each with its steps, its score there and its earliest promise.
+
+    `mine`: which of what is open on the selection is open to it.
+    """
+    told, tree = devices(there.at), policy(there.at).tree
+    rows, grade = there.rows[there.first][mine], there.grade[mine]
+    over = promised(grade, rows, there.known, there.at) if len(rows) else rows
+    groups: dict[tuple[bool, bool, bool], list[int]] = {}
+    for n, asset in enumerate(rows["asset"].tolist()):
+        key = (bool(told.outside[asset]), bool(told.important[asset]), asset in told.marked)
+        groups.setdefault(key, []).append(n)
     out: list[GradedOut] = []
-    for there in (True, False):
-        mine = outside == there
-        if not mine.any():
-            continue
-        told = grade_of(one, there)
-        days = due(told.grade)
+    for (outside, important, marked), at in groups.items():
+        found = grade_of(one, outside, important, tree, marked=marked)
+        ends = [int(over[n]) for n in at if over[n] > 0]
+        here = _score(one, outside, important)
         out.append(
             {
-                "grade": told.grade,
-                "devices": int(np.count_nonzero(mine)),
-                "steps": [{"asks": POINTS[s.point].asks, "answer": s.answer, "because": s.because} for s in told.steps],
-                "due": iso(int(since[mine].min()) + days * DAY) if days else None,
+                "grade": found.grade,
+                "devices": len(at),
+                "steps": [
+                    {"asks": POINTS[s.point].asks, "answer": s.answer, "because": s.because} for s in found.steps
+                ],
+                "due": iso(min(ends)) if ends else None,
+                "threat": here.threat if here else None,
+                "here": here.environment if here else None,
+                "vector": here.vector if here else "",
             }
         )
-    out.sort(key=lambda g: GRADES.index(next(x for x in GRADES if x == g["grade"])))
+    out.sort(key=lambda g: (GRADES.index(next(x for x in GRADES if x == g["grade"])), -g["devices"]))
     return out
+
+
+def _score(one: Known, outside: bool, important: bool) -> ScoreHere | None:
+    if one.score is None:
+        return None
+    return score_here(one.score.version, one.score.vector, one.used is not None, one.chance, outside, important)
 
 
 def _witnesses(number: int, at: int | None) -> list[DocumentWitness]:

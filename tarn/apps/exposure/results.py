@@ -1,5 +1,7 @@
 """What reads of exposure return and the API hands on."""
 
+from typing import Any
+
 from typing_extensions import TypedDict
 
 
@@ -29,16 +31,20 @@ class DevicesOut(TypedDict):
 
 
 class ExposureOut(TypedDict):
-    """How much is open on a selection of `of` devices: advisories that touch it, `used` of them by attackers, findings
-    (a device and an advisory each) in all and by grade; the devices that are open to any, to what is used, past their
-    promised day, and those of which it is under investigation."""
+    """How much is open on a selection of `of` devices: advisories that touch it, `used` of them by attackers, `rules`
+    of our own that find something, findings (a device and one of these each) in all and by grade; the devices open to
+    anything, to an advisory, to a rule of our own, to what is used, past their promised day, and those of which it is
+    under investigation."""
 
     advisories: int
     used: int
     of: int
     open: int
     grades: dict[str, int]
+    rules: int
+    any_on: DevicesOut
     on: DevicesOut
+    own_on: DevicesOut
     used_on: DevicesOut
     late_on: DevicesOut
     unsure_on: DevicesOut
@@ -177,7 +183,12 @@ class GradeStepOut(TypedDict):
 
 
 class GradedOut(TypedDict):
-    """A grade some devices have, its steps, on how many, and by when it is promised to be ended."""
+    """A grade some devices have, its steps, on how many, and by when it is promised to be ended; the score with what is
+    known of its use (`threat`), and with the environment of these devices (`here`), and the `vector` that says so."""
+
+    threat: float | None
+    here: float | None
+    vector: str
 
     grade: str
     devices: int
@@ -226,12 +237,16 @@ class CuredRelease(TypedDict):
 
 
 class ProposedChange(TypedDict):
-    """A change that ends something: an update of a product to `target` or later, where that is one for all systems.
-    `ends`: findings by grade that end with it after those before it; `left`: findings open after it. `due`: the
-    earliest promised day."""
+    """A change that ends something. `verb`: what it does; `product`: to what, in words where it is no product; an
+    update is to `target` or later, where that is one for all systems. `rule`: the rule of our own it ends, and `todo`
+    how. `ends`: findings by grade that end with it after those before it; `left`: findings open after it. `due`: the
+    earliest promised day. `disturbs`: "" where nobody tells. `word`: pin or refuse, where people say so."""
 
     key: str
+    verb: str
     product: str
+    todo: str
+    rule: str
     target: str
     targets: list[CuredRelease]
     devices: int
@@ -241,9 +256,11 @@ class ProposedChange(TypedDict):
     score: float | None
     chance: float | None
     due: str | None
+    disturbs: str
     filter: str
     ends: dict[str, int]
     left: int
+    word: str
 
 
 class WhatToDoFirst(TypedDict):
@@ -274,6 +291,7 @@ class AcceptanceOut(TypedDict):
 
     id: int
     advisory: str
+    own: bool
     product: str
     filter: str
     reason: str
@@ -318,3 +336,187 @@ class OutsideNameOut(TypedDict):
     known: list[str]
     proposals: list[ProposalOut]
     said: list[SaidNameOut]
+
+
+class SupportOut(TypedDict):
+    """A release that is here and until when it is supported: `days` from the day asked on, less than none where that is
+    past; `by`: who says so."""
+
+    product: str
+    release: str
+    sort: str
+    day: str
+    days: int
+    by: str
+    devices: int
+    filter: str
+
+
+class KeptRow(TypedDict):
+    """How promises of a grade fared: findings ended in time (`kept`) and late (`broken`), in how many days half of them
+    ended, and on how many devices some are open past their promise and within it."""
+
+    grade: str
+    promised: int | None
+    kept: int
+    broken: int
+    half_days: float | None
+    open_late: DevicesOut
+    open_in_time: DevicesOut
+
+
+class KeptPromises(TypedDict):
+    """Promises since a moment, by grade."""
+
+    since: str
+    rows: list[KeptRow]
+
+
+class EndedFinding(TypedDict):
+    """A finding that ended: since when and until when, by when it was promised, and how it ended."""
+
+    asset: int
+    device: str
+    advisory: str
+    own: bool
+    since: str
+    until: str
+    due: str | None
+    days: float
+    how: str
+
+
+class GradeQuestion(TypedDict):
+    """A question of the tree: its name, what it asks, and its answers."""
+
+    name: str
+    asks: str
+    answers: list[str]
+
+
+class PolicyOut(TypedDict):
+    """How findings are graded and promised: the tree as data; `made_by` nobody where it is as it ships."""
+
+    version: int
+    tree: Any
+    days: dict[str, int | None]
+    working: bool
+    holidays: list[str]
+    questions: list[GradeQuestion]
+    grades: list[str]
+    made_by: str
+    made_at: str | None
+    shipped: Any
+
+
+class MovedGrade(TypedDict):
+    """How many findings would move from a grade to another."""
+
+    before: str
+    after: str
+    findings: int
+
+
+class PolicyRehearsed(TypedDict):
+    """What is open, by grade, as it is and as it would be; what moves, and how many are past their promise."""
+
+    before: dict[str, int]
+    after: dict[str, int]
+    moved: list[MovedGrade]
+    late_before: int
+    late_after: int
+
+
+class RightsOut(TypedDict):
+    """Of `of` devices with the product, how many have no right to the release by any licence, and why most often."""
+
+    of: int
+    without: int
+    why: str
+
+
+class WhyNot(TypedDict):
+    """Why Tarn cannot make a change itself, and on how many devices that is so."""
+
+    why: str
+    devices: int
+
+
+class DoableOut(TypedDict):
+    """On how many of the devices Tarn can make the change itself, and why not on the others."""
+
+    devices: int
+    of: int
+    why: list[WhyNot]
+
+
+class ChangeWordOut(TypedDict):
+    """What somebody said of a change."""
+
+    id: int
+    word: str
+    reason: str
+    made_by: str
+    made_at: str
+
+
+class GivenWorkOut(TypedDict):
+    """Work that was given: for how many devices, and on how many of them it is still open by evidence."""
+
+    id: int
+    key: str
+    what: str
+    how: str
+    person: str
+    day: str | None
+    late: bool
+    reference: str
+    words: str
+    devices: int
+    open: int
+    wrong: str
+    filter: str
+    made_by: str
+    made_at: str
+
+
+class DeskName(TypedDict):
+    """A service desk that takes tickets in."""
+
+    id: int
+    name: str
+
+
+class ChangeTask(TypedDict):
+    """A task on devices that was asked for with this change's filter."""
+
+    id: int
+    kind: str
+    state: str
+    asked_at: str
+
+
+class ChangePage(TypedDict):
+    """A change as a whole: `filter` opens its devices within the selection; `task`: which task makes it, "" for none;
+    `ruling`: what the company says of the product; `rights`: null where licences have no say; `measures`: the maker's,
+    in its words; what people said of it, what was given, and the tasks asked for."""
+
+    change: ProposedChange
+    filter: str
+    product_id: int | None
+    task: str
+    ruling: str
+    ruling_why: str
+    rights: RightsOut | None
+    doable: DoableOut
+    measures: list[str]
+    desks: list[DeskName]
+    words: list[ChangeWordOut]
+    given: list[GivenWorkOut]
+    tasks: list[ChangeTask]
+
+
+class ChangeWordId(TypedDict):
+    """The number a word on a change was kept under."""
+
+    id: int

@@ -15,13 +15,16 @@ from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.exposure import things
 from tarn.apps.exposure.advisories import Known, known
 from tarn.apps.exposure.findings import Knowledge, findings
-from tarn.apps.exposure.grading import devices, grade_of
+from tarn.apps.exposure.grading import grades
 from tarn.apps.exposure.ground import ADVISORIES
 from tarn.apps.exposure.occurrences import OPEN
 from tarn.apps.exposure.results import FindingOut
 from tarn.core.exposure.codec import read_statement
+from tarn.core.exposure.grade import GRADES
 from tarn.core.exposure.status import Verdict, weigh
 from tarn.core.exposure.told import STATUSES, Statement
+from tarn.core.filters.english import english
+from tarn.core.filters.parse import FilterError, parse
 
 _known: Remembered[dict[int, Known]] = Remembered("vulnerabilities that touch us", ADVISORIES, most=4)
 
@@ -89,35 +92,48 @@ class Reasons:
         return told
 
 
-def listed(asked: Question, knowledge: Knowledge = "then") -> Iterator[FindingOut]:
-    """Yield the findings open at the question's moment on the devices it asks for, by device and advisory."""
+def listed(asked: Question, knowledge: Knowledge = "then", *, own: bool = True) -> Iterator[FindingOut]:
+    """Yield the findings open at the question's moment on the devices it asks for, by device and advisory; those of our
+    own rules among them unless told otherwise."""
     mine = np.array(sorted(ids(asked)), dtype=np.int32)
     rows = findings(knowledge).at(asked.at)
-    rows = rows[np.isin(rows["asset"], mine)]
+    rows = rows[np.isin(rows["asset"], mine) & (own | (rows["vulnerability"] > 0))]
     told = touching(asked.at, knowledge)
     reasons = Reasons(np.unique(rows["statement"]).tolist(), np.unique(rows["thing"]).tolist())
-    names, outside = _names(np.unique(rows["asset"]).tolist(), asked.at), devices(asked.at).outside
-    ordered = sorted(rows.tolist(), key=lambda r: (names[r[1]], told[r[0]].name, r[2]))
-    for vulnerability, asset, thing, _, _, status, statement, since, until in ordered:
-        one, row = told[vulnerability], reasons.rows[thing]
+    names, grade = device_names(np.unique(rows["asset"]).tolist(), asked.at), grades(rows, told, asked.at).tolist()
+    ordered = sorted(
+        zip(rows.tolist(), grade, strict=True), key=lambda r: (names[r[0][1]], told[r[0][0]].name, r[0][2])
+    )
+    for (vulnerability, asset, thing, _, _, status, statement, since, until), graded in ordered:
+        one, row = told[vulnerability], reasons.rows.get(thing)
         yield {
             "asset": asset,
             "device": names[asset],
             "advisory": one.name,
             "aliases": one.aliases,
-            "product": row.package or row.product,
-            "release": row.version,
+            "product": (row.package or row.product) if row else "",
+            "release": row.version if row else "",
             "status": STATUSES[status],
             "since": iso(since),
             "until": None if until == OPEN else iso(until),
             "score": one.score.base if one.score else None,
             "exploited": one.used is not None,
-            "grade": grade_of(one, bool(outside[asset])).grade,
-            "because": str(reasons.why(thing, statement)),
+            "grade": GRADES[graded],
+            "because": str(reasons.why(thing, statement)) if row else fits_rule(one),
         }
 
 
-def _names(assets: list[int], at: int | None) -> dict[int, str]:
+def fits_rule(one: Known) -> str:
+    """Return why a device is found by a rule of our own: what the rule asks for, in English."""
+    assert one.own is not None
+    try:
+        return f"it fits our own rule: {english(parse(one.own.asks))}"
+    except FilterError:
+        return f"it fitted our own rule: {one.own.asks}"
+
+
+def device_names(assets: list[int], at: int | None) -> dict[int, str]:
+    """Return what devices are called, as of a moment."""
     then = holds("s", at)
     cursor: Any = raw_connection().execute(
         "SELECT s.asset_id, coalesce(s.name, a.number) FROM estate_assetspan s "

@@ -32,7 +32,7 @@ def fits(fills: str, value: Any) -> Any:
         if field is None:
             raise ValueError(f"the company has no field “{fills[len(PREFIX) :]}” any more")
         return read_own(field, value)
-    known = {"kind": FIELDS["kind"].choices, "state": STATES}.get(fills)
+    known = {"kind": FIELDS["kind"].choices, "state": STATES, "importance": FIELDS["importance"].choices}.get(fills)
     if known and value not in known:
         raise ValueError(f"“{value}” is no {fills}")
     return str(value)[:480]

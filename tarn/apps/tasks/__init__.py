@@ -1,1 +1,1 @@
-"""Tasks: restarting, waking, uninstalling, running reviewed scripts, and seeing that it worked."""
+"""Tasks: restarting, waking, uninstalling, updating, running reviewed scripts, and seeing that it worked."""

@@ -6,7 +6,7 @@ from ninja import Schema
 
 
 class TaskIn(Schema):
-    kind: Literal["restart", "wake", "uninstall", "script"]
+    kind: Literal["restart", "wake", "uninstall", "update", "script"]
     filter: str = ""
     assets: list[int] = []
     product: int | None = None

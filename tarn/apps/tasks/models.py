@@ -26,7 +26,7 @@ class Task(models.Model):
 
     kind = models.CharField(max_length=10)
     thing = models.CharField(max_length=300, blank=True, help_text="the product or script")
-    product = models.BigIntegerField(null=True, help_text="the number of the product uninstalled")
+    product = models.BigIntegerField(null=True, help_text="the number of the product it is about")
     script = models.TextField(blank=True, help_text="the script's text as it was reviewed")
     filter = models.TextField(blank=True, help_text="the selection it was asked for")
     why = models.CharField(max_length=500, blank=True)

@@ -76,6 +76,11 @@ def one(user: Any, number: int) -> TaskOut:
     return {**row(user, task), "script": task.script, "devices": devices}
 
 
+def latest_of(filter: str, most: int = 5) -> list[Task]:
+    """Return the latest tasks asked for with a filter."""
+    return list(visible(Task).filter(filter=filter).order_by("-pk")[:most])
+
+
 def scripts() -> list[Script]:
     """Return the list of scripts, by name."""
     return list(Script.objects.order_by("name"))

@@ -211,7 +211,7 @@ def prove(number: int) -> bool:
 def _proofs(task: Task, rows: list[TaskDevice]) -> dict[int, tuple[str, str]]:
     """Return what readings that came after say, by the row's number; nothing of those not read since."""
     assets = [r.asset_id for r in rows]
-    section = {"uninstall": "packages", "wake": "placement"}.get(task.kind, "system")
+    section = {"uninstall": "packages", "update": "packages", "wake": "placement"}.get(task.kind, "system")
     read = read_since(assets, section)
     since = {r.pk: r for r in rows if read.get(r.asset_id, 0) > (r.ended or r.began or 0)}
     if task.kind == "uninstall":
@@ -221,6 +221,9 @@ def _proofs(task: Task, rows: list[TaskDevice]) -> dict[int, tuple[str, str]]:
             pk: gone if not still.get(r.asset_id) else ("not seen", "Read since, and it is still installed.")
             for pk, r in since.items()
         }
+    if task.kind == "update":
+        here = {k.asset: {e.name: e.version for e in k.target.entries} for k in known(assets, task.product)}
+        return {pk: _updated(target_of(r.target), here.get(r.asset_id, {})) for pk, r in since.items()}
     if task.kind == "restart":
         started = booted(assets)
         return {
@@ -231,6 +234,15 @@ def _proofs(task: Task, rows: list[TaskDevice]) -> dict[int, tuple[str, str]]:
         }
     words = "It answers." if task.kind == "wake" else "Read since."
     return dict.fromkeys(since, ("seen", words))
+
+
+def _updated(before: Target, now: dict[str, str]) -> tuple[str, str]:
+    """Return whether all that a device listed of a product is of another release by now."""
+    told = [f"{e.name} {e.version} → {now[e.name]}" for e in before.entries if now.get(e.name, e.version) != e.version]
+    same = [e.name for e in before.entries if now.get(e.name) == e.version]
+    if same:
+        return "not seen", f"Read since, and {', '.join(same)} is the release it was."
+    return "seen", f"Read since: {', '.join(told)}." if told else "Read since, and it is not installed any more."
 
 
 _CLOCKS = 60

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from tarn.collect.credentials import HttpCredential
+from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
 from tarn.collect.sources.inventory import PAGINGS, Inventory, InventorySettings, at_path
@@ -25,8 +26,10 @@ BY = ("serial", "number", "name")
 @dataclass(frozen=True, slots=True)
 class DeskSettings:
     """How a service desk is asked: `base` its address, `list` the call, `items` the path of the tickets, paging as of
-    an inventory. `device`: path of what it knows the device by, which is its `by`: one of BY. `closed`: states in which
-    a ticket is over. `link`: where a ticket is read, with {number}."""
+    an inventory. `give`: the call that takes a ticket in (a POST), none where it takes none. `device`: path of what it
+    knows the device by, which is its `by`: one of BY. `closed`: states in which a ticket is over. `link`: where a
+    ticket is read, with {number}.
+    """
 
     base: str
     list: str = "tickets"
@@ -40,6 +43,8 @@ class DeskSettings:
     priority: str = "priority"
     closed: Sequence[str] = ("closed", "resolved", "cancelled")
     link: str = ""
+    give: str = ""
+    text: str = "text"
     paging: str = "none"
     page_parameter: str = "page"
     size_parameter: str = ""
@@ -94,6 +99,37 @@ async def read_desk(
     for device in known.devices:
         if device.number in known.before and device.number not in about:
             yield _finding(device, [])
+
+
+async def open_ticket(
+    route: Route, credential: HttpCredential | None, settings: DeskSettings, title: str, text: str, device: str = ""
+) -> str:
+    """Have the desk take a ticket in; return its number. `device`: what the desk knows it by, where it is about one.
+
+    Raises Problem.
+    """
+    asked = InventorySettings(
+        base=settings.base, list=settings.list, key=settings.number, certificate=settings.certificate
+    )
+    body: dict[str, Any] = {}
+    for path, value in ((settings.title, title), (settings.text, text), (settings.device, device)):
+        if value:
+            _put(body, path, value)
+    inventory = Inventory(route, credential, asked)
+    async with await inventory.open() as client:
+        told = await inventory.ask(client, settings.give, {}, body)
+    number = at_path(told, settings.number) if isinstance(told, dict) else None
+    if not isinstance(number, str | int) or not str(number).strip():
+        raise Problem("nonsense", protocol="The desk", detail=f"its answer names no {settings.number} of the ticket")
+    return str(number).strip()[:120]
+
+
+def _put(body: dict[str, Any], path: str, value: str) -> None:
+    """Put a value where a path of names leads, as `at_path` reads it."""
+    *above, last = path.split(".")
+    for name in above:
+        body = body.setdefault(name, {})
+    body[last] = value
 
 
 def _finding(device: KnownDevice, tickets: list[Ticket]) -> Finding:
@@ -152,6 +188,7 @@ KINDS = (
             ),
             Setting("by", "It knows devices by", "choice", usual="serial", options=BY),
             Setting("link", "Where a ticket is read, with {number}"),
+            Setting("give", "Call that takes a ticket in (POST)"),
             Setting("paging", "Pages", "choice", usual="none", options=PAGINGS),
             Setting("size_parameter", "Parameter of the size"),
         ),

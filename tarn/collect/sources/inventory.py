@@ -313,7 +313,7 @@ class Inventory:
                 if answer.status_code in (401, 403):
                     name = self._credential.name if self._credential else "no credential"
                     raise Problem("sign-in-refused", protocol="The inventory", credential=name)
-                if answer.status_code != 200:
+                if answer.status_code not in (200, 201):
                     detail = f"{path} gave status {answer.status_code}"
                     raise Problem("failed", section="the inventory", detail=detail)
                 text = bytearray()

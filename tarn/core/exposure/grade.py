@@ -16,11 +16,6 @@ LIKELY = 0.1
 """The chance of use within 30 days (EPSS) from which on use counts as likely."""
 
 
-def due(grade: Grade) -> int | None:
-    """Return the days within which a grade is promised to be ended; None where nothing is promised."""
-    return PROMISED[grade]
-
-
 @dataclass(frozen=True, slots=True)
 class Point:
     """A question of the tree: what it asks, its answers from the gravest on, and how each comes about."""

@@ -13,6 +13,7 @@ from cryptography import x509
 from cryptography.hazmat.primitives.serialization import Encoding
 
 from tarn.collect import look as looks
+from tarn.collect.clear import asks_in_clear
 from tarn.collect.found import guests_of
 from tarn.collect.problems import Problem
 from tarn.collect.snmp import read as snmp_read
@@ -28,6 +29,7 @@ from tarn.lab.fleet import CARRIED, OUTLYING, TRUST, VESSELS
 from tarn.lab.keys import certificate_pem, host_key
 from tarn.lab.mib import mib
 from tarn.lab.model import Device
+from tarn.lab.pages import page
 from tarn.lab.parts import digest
 from tarn.lab.scenario import NETWORKS, TANSY
 from tarn.lab.shell import run
@@ -94,6 +96,8 @@ async def _look(device: Device, now: datetime, day: int) -> looks.Look:
     look.ports = sorted(device.open_ports + ((22,) if device.ssh else ()))
     if device.snmp and device.fault != "loop":
         look.readings += (await snmp_read.read_all(_Walker(device)))[0]
+        if device.snmp != "v3":
+            look.clear["udp", 161] = f"SNMP {device.snmp}"
     if device.ssh == "yes" and device.fault not in ("stall", "nonsense"):
         key = Identity(keys=(host_key(device.host_key).get_fingerprint("sha256"),))
         readings, _ = await ssh_read.read_all(_Shell(device, now))
@@ -103,11 +107,13 @@ async def _look(device: Device, now: datetime, day: int) -> looks.Look:
     certificates = []
     for port, wanted in device.presented().items():
         begins, ends = (now + timedelta(days=d - day) for d in (wanted.begins, wanted.ends))
-        pem = certificate_pem(wanted.subject, begins, ends)
+        pem = certificate_pem(wanted.subject, begins, ends, weak=wanted.weak)
         der = x509.load_pem_x509_certificate(pem[pem.index(b"-----BEGIN CERT") :]).public_bytes(Encoding.DER)
         certificates.append(read_certificate(der, port))
     if certificates:
         look.readings.append(make_reading("certificates", certificates, "reach"))
+    if device.asks and 80 in look.ports:
+        look.clear["tcp", 80] = asks_in_clear(page(device))
     looks._services(look)
     return look
 

@@ -127,6 +127,7 @@ def make_sources(organisation: int) -> None:
         "size_parameter": "per_page",
         "size": 25,
         "link": "http://desk.skerrivane.example/tickets/{number}",
+        "give": "tickets",
     }
     source({"name": "Slipway desk", "kind": "service desk", "settings": tickets, "credential": desk.pk})
     source({"name": "Breakwater", "kind": "inventory", "settings": endpoints, "credential": basic.pk})

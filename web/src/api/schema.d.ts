@@ -3405,46 +3405,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/exposure/first": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * First
-         * @description Return the changes that end what is open, in the order of what each ends.
-         */
-        get: operations["tarn_apps_exposure_api_first"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/exposure/first/budget": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Budget
-         * @description Return the so many changes that end the most, proved to be the best.
-         */
-        get: operations["tarn_apps_exposure_api_budget"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/exposure/bom": {
         parameters: {
             query?: never;
@@ -3604,6 +3564,322 @@ export interface paths {
          * @description Take it back.
          */
         delete: operations["tarn_apps_exposure_api_acceptances_take_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * First
+         * @description Return the changes that end what is open, in the order of what each ends.
+         */
+        get: operations["tarn_apps_exposure_api_changes_first"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/first/budget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Budget
+         * @description Return the so many changes that end the most, proved to be the best.
+         */
+        get: operations["tarn_apps_exposure_api_changes_budget"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/changes/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Change
+         * @description Return one proposed change: why it stands where it does, whether it may be made, and how.
+         */
+        get: operations["tarn_apps_exposure_api_changes_change"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/change-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say
+         * @description Put a change first, or refuse it.
+         */
+        post: operations["tarn_apps_exposure_api_changes_say"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/change-words/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Unsay
+         * @description Take back what was said of a change.
+         */
+        delete: operations["tarn_apps_exposure_api_changes_unsay"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Work
+         * @description Return the work that was given, and how far it is by evidence.
+         */
+        get: operations["tarn_apps_exposure_api_changes_work"];
+        put?: never;
+        /**
+         * Give
+         * @description Give a change to a person by a day, or to a service desk as a ticket.
+         */
+        post: operations["tarn_apps_exposure_api_changes_give"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/work/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back
+         * @description Take work back that was given.
+         */
+        delete: operations["tarn_apps_exposure_api_changes_take_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/support": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Support Here
+         * @description Return what is here and has an end of support, the earliest first.
+         */
+        get: operations["tarn_apps_exposure_api_grading_support_here"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/promises": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Promises
+         * @description Return how promises fared in the last so many days, by grade.
+         */
+        get: operations["tarn_apps_exposure_api_grading_promises"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/promises/ended": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ended
+         * @description Return the findings of a grade that ended in time, or late, and how.
+         */
+        get: operations["tarn_apps_exposure_api_grading_ended"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/policy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Grading
+         * @description Return how findings are graded and by when each grade is to be ended.
+         */
+        get: operations["tarn_apps_exposure_api_grading_grading"];
+        /**
+         * Change
+         * @description Have findings graded and promised otherwise from now on.
+         */
+        put: operations["tarn_apps_exposure_api_grading_change"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/policy/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rehearse
+         * @description Return what would be graded otherwise of what is open; changes nothing.
+         */
+        post: operations["tarn_apps_exposure_api_grading_rehearse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rules
+         * @description Return the rules of our own, with what each finds on a selection.
+         */
+        get: operations["tarn_apps_exposure_own_api_rules"];
+        put?: never;
+        /**
+         * Make Rule
+         * @description Make a rule of our own.
+         */
+        post: operations["tarn_apps_exposure_own_api_make_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/own/tried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Rule
+         * @description Return what a rule with such a filter would find now; keeps nothing.
+         */
+        post: operations["tarn_apps_exposure_own_api_try_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposure/own/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Rule
+         * @description Change a rule of our own, or put it in force or out of it.
+         */
+        put: operations["tarn_apps_exposure_own_api_change_rule"];
+        post?: never;
+        /**
+         * Drop Rule
+         * @description Drop a rule of the company's making.
+         */
+        delete: operations["tarn_apps_exposure_own_api_drop_rule"];
         options?: never;
         head?: never;
         patch?: never;
@@ -5604,6 +5880,8 @@ export interface components {
             model?: string | null;
             /** Note */
             note?: string | null;
+            /** Importance */
+            importance?: string | null;
             /** Own */
             own?: {
                 [key: string]: string | boolean | number | null;
@@ -6380,6 +6658,8 @@ export interface components {
             place: string;
             /** Never Probe */
             never_probe: boolean;
+            /** Outside */
+            outside: boolean;
             /** At Once */
             at_once: number;
             /** Pause Ms */
@@ -6411,6 +6691,11 @@ export interface components {
              * @default false
              */
             never_probe: boolean;
+            /**
+             * Outside
+             * @default false
+             */
+            outside: boolean;
             /**
              * At Once
              * @default 256
@@ -8876,7 +9161,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "restart" | "wake" | "uninstall" | "script";
+            kind: "restart" | "wake" | "uninstall" | "update" | "script";
             /**
              * Filter
              * @default
@@ -9215,9 +9500,10 @@ export interface components {
         };
         /**
          * ExposureOut
-         * @description How much is open on a selection of `of` devices: advisories that touch it, `used` of them by attackers, findings
-         *     (a device and an advisory each) in all and by grade; the devices that are open to any, to what is used, past their
-         *     promised day, and those of which it is under investigation.
+         * @description How much is open on a selection of `of` devices: advisories that touch it, `used` of them by attackers, `rules`
+         *     of our own that find something, findings (a device and one of these each) in all and by grade; the devices open to
+         *     anything, to an advisory, to a rule of our own, to what is used, past their promised day, and those of which it is
+         *     under investigation.
          */
         ExposureOut: {
             /** Advisories */
@@ -9232,7 +9518,11 @@ export interface components {
             grades: {
                 [key: string]: number;
             };
+            /** Rules */
+            rules: number;
+            any_on: components["schemas"]["DevicesOut"];
             on: components["schemas"]["DevicesOut"];
+            own_on: components["schemas"]["DevicesOut"];
             used_on: components["schemas"]["DevicesOut"];
             late_on: components["schemas"]["DevicesOut"];
             unsure_on: components["schemas"]["DevicesOut"];
@@ -9333,84 +9623,6 @@ export interface components {
             devices: number;
             /** Grades */
             grades: components["schemas"]["HeatCell"][];
-        };
-        /**
-         * CuredRelease
-         * @description The release to update to under a system.
-         */
-        CuredRelease: {
-            /** Under */
-            under: string;
-            /** Target */
-            target: string;
-        };
-        /**
-         * ProposedChange
-         * @description A change that ends something: an update of a product to `target` or later, where that is one for all systems.
-         *     `ends`: findings by grade that end with it after those before it; `left`: findings open after it. `due`: the
-         *     earliest promised day.
-         */
-        ProposedChange: {
-            /** Key */
-            key: string;
-            /** Product */
-            product: string;
-            /** Target */
-            target: string;
-            /** Targets */
-            targets: components["schemas"]["CuredRelease"][];
-            /** Devices */
-            devices: number;
-            /** Advisories */
-            advisories: number;
-            /** Names */
-            names: string[];
-            /** Used */
-            used: number;
-            /** Score */
-            score: number | null;
-            /** Chance */
-            chance: number | null;
-            /** Due */
-            due: string | null;
-            /** Filter */
-            filter: string;
-            /** Ends */
-            ends: {
-                [key: string]: number;
-            };
-            /** Left */
-            left: number;
-        };
-        /**
-         * WhatToDoFirst
-         * @description The changes in their order; of `open` findings `stays` end with none of them.
-         */
-        WhatToDoFirst: {
-            /** Open */
-            open: number;
-            /** Stays */
-            stays: number;
-            /** Changes */
-            changes: components["schemas"]["ProposedChange"][];
-        };
-        /**
-         * BudgetOut
-         * @description The best changes for a budget, proved: what they end by grade, and what the plain order ends with as many.
-         */
-        BudgetOut: {
-            /** Keys */
-            keys: string[];
-            /** Ends */
-            ends: {
-                [key: string]: number;
-            };
-            /** In Order */
-            in_order: {
-                [key: string]: number;
-            };
-            /** Open */
-            open: number;
         };
         /**
          * OwnWordOut
@@ -9551,9 +9763,16 @@ export interface components {
         };
         /**
          * GradedOut
-         * @description A grade some devices have, its steps, on how many, and by when it is promised to be ended.
+         * @description A grade some devices have, its steps, on how many, and by when it is promised to be ended; the score with what is
+         *     known of its use (`threat`), and with the environment of these devices (`here`), and the `vector` that says so.
          */
         GradedOut: {
+            /** Threat */
+            threat: number | null;
+            /** Here */
+            here: number | null;
+            /** Vector */
+            vector: string;
             /** Grade */
             grade: string;
             /** Devices */
@@ -9640,6 +9859,8 @@ export interface components {
             id: number;
             /** Advisory */
             advisory: string;
+            /** Own */
+            own: boolean;
             /** Product */
             product: string;
             /** Filter */
@@ -9663,12 +9884,17 @@ export interface components {
         };
         /**
          * AcceptanceIn
-         * @description That what is open to an advisory is accepted until a day: on the devices a filter asks for, of one product where
-         *     it is named.
+         * @description That what is open to an advisory, or to a rule of our `own`, is accepted until a day: on the devices a filter
+         *     asks for, of one product where it is named.
          */
         AcceptanceIn: {
             /** Advisory */
             advisory: string;
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
             /**
              * Product
              * @default
@@ -9683,6 +9909,600 @@ export interface components {
             until: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * CuredRelease
+         * @description The release to update to under a system.
+         */
+        CuredRelease: {
+            /** Under */
+            under: string;
+            /** Target */
+            target: string;
+        };
+        /**
+         * ProposedChange
+         * @description A change that ends something. `verb`: what it does; `product`: to what, in words where it is no product; an
+         *     update is to `target` or later, where that is one for all systems. `rule`: the rule of our own it ends, and `todo`
+         *     how. `ends`: findings by grade that end with it after those before it; `left`: findings open after it. `due`: the
+         *     earliest promised day. `disturbs`: "" where nobody tells. `word`: pin or refuse, where people say so.
+         */
+        ProposedChange: {
+            /** Key */
+            key: string;
+            /** Verb */
+            verb: string;
+            /** Product */
+            product: string;
+            /** Todo */
+            todo: string;
+            /** Rule */
+            rule: string;
+            /** Target */
+            target: string;
+            /** Targets */
+            targets: components["schemas"]["CuredRelease"][];
+            /** Devices */
+            devices: number;
+            /** Advisories */
+            advisories: number;
+            /** Names */
+            names: string[];
+            /** Used */
+            used: number;
+            /** Score */
+            score: number | null;
+            /** Chance */
+            chance: number | null;
+            /** Due */
+            due: string | null;
+            /** Disturbs */
+            disturbs: string;
+            /** Filter */
+            filter: string;
+            /** Ends */
+            ends: {
+                [key: string]: number;
+            };
+            /** Left */
+            left: number;
+            /** Word */
+            word: string;
+        };
+        /**
+         * WhatToDoFirst
+         * @description The changes in their order; of `open` findings `stays` end with none of them.
+         */
+        WhatToDoFirst: {
+            /** Open */
+            open: number;
+            /** Stays */
+            stays: number;
+            /** Changes */
+            changes: components["schemas"]["ProposedChange"][];
+        };
+        /**
+         * BudgetOut
+         * @description The best changes for a budget, proved: what they end by grade, and what the plain order ends with as many.
+         */
+        BudgetOut: {
+            /** Keys */
+            keys: string[];
+            /** Ends */
+            ends: {
+                [key: string]: number;
+            };
+            /** In Order */
+            in_order: {
+                [key: string]: number;
+            };
+            /** Open */
+            open: number;
+        };
+        /**
+         * ChangePage
+         * @description A change as a whole: `filter` opens its devices within the selection; `task`: which task makes it, "" for none;
+         *     `ruling`: what the company says of the product; `rights`: null where licences have no say; `measures`: the maker's,
+         *     in its words; what people said of it, what was given, and the tasks asked for.
+         */
+        ChangePage: {
+            change: components["schemas"]["ProposedChange"];
+            /** Filter */
+            filter: string;
+            /** Product Id */
+            product_id: number | null;
+            /** Task */
+            task: string;
+            /** Ruling */
+            ruling: string;
+            /** Ruling Why */
+            ruling_why: string;
+            rights: components["schemas"]["RightsOut"] | null;
+            doable: components["schemas"]["DoableOut"];
+            /** Measures */
+            measures: string[];
+            /** Desks */
+            desks: components["schemas"]["DeskName"][];
+            /** Words */
+            words: components["schemas"]["ChangeWordOut"][];
+            /** Given */
+            given: components["schemas"]["GivenWorkOut"][];
+            /** Tasks */
+            tasks: components["schemas"]["ChangeTask"][];
+        };
+        /**
+         * ChangeTask
+         * @description A task on devices that was asked for with this change's filter.
+         */
+        ChangeTask: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** State */
+            state: string;
+            /** Asked At */
+            asked_at: string;
+        };
+        /**
+         * ChangeWordOut
+         * @description What somebody said of a change.
+         */
+        ChangeWordOut: {
+            /** Id */
+            id: number;
+            /** Word */
+            word: string;
+            /** Reason */
+            reason: string;
+            /** Made By */
+            made_by: string;
+            /** Made At */
+            made_at: string;
+        };
+        /**
+         * DeskName
+         * @description A service desk that takes tickets in.
+         */
+        DeskName: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * DoableOut
+         * @description On how many of the devices Tarn can make the change itself, and why not on the others.
+         */
+        DoableOut: {
+            /** Devices */
+            devices: number;
+            /** Of */
+            of: number;
+            /** Why */
+            why: components["schemas"]["WhyNot"][];
+        };
+        /**
+         * GivenWorkOut
+         * @description Work that was given: for how many devices, and on how many of them it is still open by evidence.
+         */
+        GivenWorkOut: {
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** What */
+            what: string;
+            /** How */
+            how: string;
+            /** Person */
+            person: string;
+            /** Day */
+            day: string | null;
+            /** Late */
+            late: boolean;
+            /** Reference */
+            reference: string;
+            /** Words */
+            words: string;
+            /** Devices */
+            devices: number;
+            /** Open */
+            open: number;
+            /** Wrong */
+            wrong: string;
+            /** Filter */
+            filter: string;
+            /** Made By */
+            made_by: string;
+            /** Made At */
+            made_at: string;
+        };
+        /**
+         * RightsOut
+         * @description Of `of` devices with the product, how many have no right to the release by any licence, and why most often.
+         */
+        RightsOut: {
+            /** Of */
+            of: number;
+            /** Without */
+            without: number;
+            /** Why */
+            why: string;
+        };
+        /**
+         * WhyNot
+         * @description Why Tarn cannot make a change itself, and on how many devices that is so.
+         */
+        WhyNot: {
+            /** Why */
+            why: string;
+            /** Devices */
+            devices: number;
+        };
+        /**
+         * ChangeWordId
+         * @description The number a word on a change was kept under.
+         */
+        ChangeWordId: {
+            /** Id */
+            id: number;
+        };
+        /**
+         * ChangeWordIn
+         * @description What somebody says of a proposed change: that it goes first, or is not to be made, and why.
+         */
+        ChangeWordIn: {
+            /** Key */
+            key: string;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "pin" | "refuse";
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
+         * WorkIn
+         * @description A proposed change given to be done on the devices of a selection: to a person by a day, or as a ticket of a
+         *     service desk. `expected`: on how many devices it was shown.
+         */
+        WorkIn: {
+            /** Key */
+            key: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "person" | "ticket";
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            /**
+             * Person
+             * @default
+             */
+            person: string;
+            /**
+             * Day
+             * @default
+             */
+            day: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            /** Source */
+            source?: number | null;
+            /** Expected */
+            expected?: number | null;
+        };
+        /**
+         * SupportOut
+         * @description A release that is here and until when it is supported: `days` from the day asked on, less than none where that is
+         *     past; `by`: who says so.
+         */
+        SupportOut: {
+            /** Product */
+            product: string;
+            /** Release */
+            release: string;
+            /** Sort */
+            sort: string;
+            /** Day */
+            day: string;
+            /** Days */
+            days: number;
+            /** By */
+            by: string;
+            /** Devices */
+            devices: number;
+            /** Filter */
+            filter: string;
+        };
+        /**
+         * KeptPromises
+         * @description Promises since a moment, by grade.
+         */
+        KeptPromises: {
+            /** Since */
+            since: string;
+            /** Rows */
+            rows: components["schemas"]["KeptRow"][];
+        };
+        /**
+         * KeptRow
+         * @description How promises of a grade fared: findings ended in time (`kept`) and late (`broken`), in how many days half of them
+         *     ended, and on how many devices some are open past their promise and within it.
+         */
+        KeptRow: {
+            /** Grade */
+            grade: string;
+            /** Promised */
+            promised: number | null;
+            /** Kept */
+            kept: number;
+            /** Broken */
+            broken: number;
+            /** Half Days */
+            half_days: number | null;
+            open_late: components["schemas"]["DevicesOut"];
+            open_in_time: components["schemas"]["DevicesOut"];
+        };
+        /**
+         * EndedFinding
+         * @description A finding that ended: since when and until when, by when it was promised, and how it ended.
+         */
+        EndedFinding: {
+            /** Asset */
+            asset: number;
+            /** Device */
+            device: string;
+            /** Advisory */
+            advisory: string;
+            /** Own */
+            own: boolean;
+            /** Since */
+            since: string;
+            /** Until */
+            until: string;
+            /** Due */
+            due: string | null;
+            /** Days */
+            days: number;
+            /** How */
+            how: string;
+        };
+        /**
+         * GradeQuestion
+         * @description A question of the tree: its name, what it asks, and its answers.
+         */
+        GradeQuestion: {
+            /** Name */
+            name: string;
+            /** Asks */
+            asks: string;
+            /** Answers */
+            answers: string[];
+        };
+        /**
+         * PolicyOut
+         * @description How findings are graded and promised: the tree as data; `made_by` nobody where it is as it ships.
+         */
+        PolicyOut: {
+            /** Version */
+            version: number;
+            /** Tree */
+            tree: unknown;
+            /** Days */
+            days: {
+                [key: string]: number | null;
+            };
+            /** Working */
+            working: boolean;
+            /** Holidays */
+            holidays: string[];
+            /** Questions */
+            questions: components["schemas"]["GradeQuestion"][];
+            /** Grades */
+            grades: string[];
+            /** Made By */
+            made_by: string;
+            /** Made At */
+            made_at: string | null;
+            /** Shipped */
+            shipped: unknown;
+        };
+        /**
+         * PolicyIn
+         * @description How findings are graded: the tree as nested questions and grades; days promised by grade, null for no promise;
+         *     whether only working days count, and which days off do not. `version`: of the policy it was made from.
+         */
+        PolicyIn: {
+            /** Tree */
+            tree: unknown;
+            /** Days */
+            days: {
+                [key: string]: number | null;
+            };
+            /**
+             * Working
+             * @default false
+             */
+            working: boolean;
+            /**
+             * Holidays
+             * @default []
+             */
+            holidays: string[];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
+         * MovedGrade
+         * @description How many findings would move from a grade to another.
+         */
+        MovedGrade: {
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Findings */
+            findings: number;
+        };
+        /**
+         * PolicyRehearsed
+         * @description What is open, by grade, as it is and as it would be; what moves, and how many are past their promise.
+         */
+        PolicyRehearsed: {
+            /** Before */
+            before: {
+                [key: string]: number;
+            };
+            /** After */
+            after: {
+                [key: string]: number;
+            };
+            /** Moved */
+            moved: components["schemas"]["MovedGrade"][];
+            /** Late Before */
+            late_before: number;
+            /** Late After */
+            late_after: number;
+        };
+        /**
+         * OwnRuleOut
+         * @description A rule, and what it finds on a selection: `devices` now, `late` of them past their promise; `since`: since when
+         *     the first of them is open. `wrong`: what is wrong with its filter by now; `sentence`: the filter in English.
+         */
+        OwnRuleOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
+            /** Sentence */
+            sentence: string;
+            /** Wrong */
+            wrong: string;
+            /** Grade */
+            grade: string;
+            /** Days */
+            days: number | null;
+            /** Promised */
+            promised: number | null;
+            /** Verb */
+            verb: string;
+            /** What */
+            what: string;
+            /** Todo */
+            todo: string;
+            /** Shipped */
+            shipped: boolean;
+            /** In Force */
+            in_force: boolean;
+            /** Made By */
+            made_by: string;
+            /** Made At */
+            made_at: string;
+            /** Version */
+            version: number;
+            /** Devices */
+            devices: number;
+            /** Late */
+            late: number;
+            /** Since */
+            since: string | null;
+            /** Opens */
+            opens: string;
+        };
+        /**
+         * OwnRulesOut
+         * @description The rules, those that find most of the gravest first, and the words a change of one may begin with.
+         */
+        OwnRulesOut: {
+            /** Rules */
+            rules: components["schemas"]["OwnRuleOut"][];
+            /** Verbs */
+            verbs: string[];
+            /** Grades */
+            grades: string[];
+        };
+        /**
+         * OwnRuleIn
+         * @description `days`: a promise of its own, in days; null for its grade's. `what`: what the change is done to, in words.
+         */
+        OwnRuleIn: {
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "act now" | "this week" | "this month" | "watch";
+            /** Days */
+            days?: number | null;
+            /**
+             * Verb
+             * @default set right
+             * @enum {string}
+             */
+            verb: "update" | "remove" | "replace" | "renew" | "close" | "set right";
+            /**
+             * What
+             * @default
+             */
+            what: string;
+            /**
+             * Todo
+             * @default
+             */
+            todo: string;
+            /**
+             * In Force
+             * @default true
+             */
+            in_force: boolean;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
+         * OwnRuleTriedOut
+         * @description What a filter would find now, and a few of the devices.
+         */
+        OwnRuleTriedOut: {
+            /** Devices */
+            devices: number;
+            /** Of */
+            of: number;
+            /** Sentence */
+            sentence: string;
+            /** Names */
+            names: string[];
+        };
+        /**
+         * OwnRuleTried
+         * @description A filter to be tried as a rule, keeping nothing.
+         */
+        OwnRuleTried: {
+            /** Filter */
+            filter: string;
         };
         /**
          * OutsideNameOut
@@ -18327,61 +19147,6 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_exposure_api_first: {
-        parameters: {
-            query?: {
-                filter?: string;
-                as_of?: string | null;
-                known?: "then" | "now";
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WhatToDoFirst"];
-                };
-            };
-            401: components["responses"]["Problem401"];
-            403: components["responses"]["Problem403"];
-            422: components["responses"]["Problem422"];
-        };
-    };
-    tarn_apps_exposure_api_budget: {
-        parameters: {
-            query: {
-                number: number;
-                filter?: string;
-                as_of?: string | null;
-                known?: "then" | "now";
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BudgetOut"];
-                };
-            };
-            401: components["responses"]["Problem401"];
-            403: components["responses"]["Problem403"];
-            422: components["responses"]["Problem422"];
-        };
-    };
     tarn_apps_exposure_api_bill_of_materials: {
         parameters: {
             query?: {
@@ -18608,6 +19373,558 @@ export interface operations {
         };
     };
     tarn_apps_exposure_api_acceptances_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_api_changes_first: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+                known?: "then" | "now";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatToDoFirst"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_changes_budget: {
+        parameters: {
+            query: {
+                number: number;
+                filter?: string;
+                as_of?: string | null;
+                known?: "then" | "now";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BudgetOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_changes_change: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangePage"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_changes_say: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeWordIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeWordId"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_api_changes_unsay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_api_changes_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GivenWorkOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_exposure_api_changes_give: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WorkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GivenWorkOut"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_api_changes_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_api_grading_support_here: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupportOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_grading_promises: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+                days?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptPromises"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_grading_ended: {
+        parameters: {
+            query: {
+                grade: "act now" | "this week" | "this month" | "watch";
+                fared: "kept" | "late";
+                filter?: string;
+                as_of?: string | null;
+                days?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EndedFinding"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_grading_grading: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PolicyOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_api_grading_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PolicyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PolicyOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_api_grading_rehearse: {
+        parameters: {
+            query?: {
+                filter?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PolicyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PolicyRehearsed"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_own_api_rules: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnRulesOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_exposure_own_api_make_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnRuleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnRulesOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_own_api_try_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnRuleTried"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnRuleTriedOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_own_api_change_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnRuleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnRulesOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_exposure_own_api_drop_rule: {
         parameters: {
             query?: never;
             header?: never;

@@ -39,6 +39,7 @@ class Network(models.Model):
     name = models.CharField(max_length=120)
     place = models.CharField(max_length=120, blank=True)
     never_probe = models.BooleanField(default=False)
+    outside = models.BooleanField(default=False, help_text="whether it can be reached from outside the company")
     at_once = models.IntegerField(default=256, help_text="devices of this network in flight at once")
     pause_ms = models.IntegerField(default=0, help_text="pause between two devices, in milliseconds")
     quiet = models.CharField(max_length=200, blank=True, help_text="when maintenance begins: a recurrence rule")

@@ -8,6 +8,7 @@ class NetworkIn(Schema):
     name: str
     place: str = ""
     never_probe: bool = False
+    outside: bool = False
     at_once: int = 256
     pause_ms: int = 0
     quiet: str = ""

@@ -17,6 +17,11 @@ def ranges_of(network: Network) -> tuple[AddressRange, ...]:
     return tuple(parse_ranges([network.range], most=ALL_THERE_ARE))
 
 
+def outside_ranges() -> tuple[str, ...]:
+    """Return the ranges that are marked as reached from outside the company."""
+    return tuple(Network.objects.filter(outside=True).order_by("range").values_list("range", flat=True))
+
+
 @dataclass
 class Places:
     """The company's networks, by address: place, pace, and whether only outposts reach it."""

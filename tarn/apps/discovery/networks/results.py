@@ -9,6 +9,7 @@ class NetworkOut(TypedDict):
     name: str
     place: str
     never_probe: bool
+    outside: bool
     at_once: int
     pause_ms: int
     outposts: list[str]

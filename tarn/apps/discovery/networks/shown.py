@@ -18,6 +18,7 @@ def network(held: Network) -> NetworkOut:
         "name": held.name,
         "place": held.place,
         "never_probe": held.never_probe,
+        "outside": held.outside,
         "at_once": held.at_once,
         "pause_ms": held.pause_ms,
         "quiet": held.quiet,

@@ -17,7 +17,7 @@ from tarn.apps.estate.asking.conditions import (
     thing,
     with_value,
 )
-from tarn.apps.estate.asking.places import Sql, Supposed, ever_read, holds, of_asset, reckoned, within
+from tarn.apps.estate.asking.places import Sql, Supposed, account_left, ever_read, holds, of_asset, reckoned, within
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import Scope
@@ -260,6 +260,9 @@ class Compiler:
                 return Sql(f"NOT ifnull(({inner.text}), 0)", inner.values, inner.cost)
             case Cond(f) if f.stored == "ruling.verdict":
                 return self._judged(str(checked.value))
+            case Cond(f) if f.stored == "account.left":
+                column = account_left(self.at)
+                return self._test(checked, column, column)
             case Cond(f) if group == "software":
                 return self._software((checked,))
             case Cond(f):

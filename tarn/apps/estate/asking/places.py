@@ -79,6 +79,12 @@ def reckoned(stored: str, at: int | None) -> str:
     }[stored]
 
 
+def account_left(at: int | None) -> str:
+    """Return the SQL of whether an account `i` is that of a person who has left; no value where nobody has it."""
+    when = "p.left_at IS NOT NULL" if at is None else f"ifnull(p.left_at <= {int(at)}, 0)"
+    return f"(SELECT min({when}) FROM people_person p WHERE p.account <> '' AND lower(p.account) = lower(i.name))"
+
+
 def of_asset(field: Field, at: int | None) -> bool:
     """Whether a field lies in a column of the asset itself, or is made of one that does."""
     home = field.stored.partition(".")[0]

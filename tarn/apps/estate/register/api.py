@@ -65,6 +65,7 @@ class DecisionIn(Schema):
     manufacturer: str | None = None
     model: str | None = None
     note: str | None = None
+    importance: str | None = None
     own: dict[str, str | bool | float | None] | None = None
 
 

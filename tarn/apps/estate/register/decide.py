@@ -19,6 +19,7 @@ from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
 from tarn.core.fields import FIELDS
+from tarn.core.kinds import IMPORTANCE
 from tarn.core.own import TAG_FIELD, TAGS, OwnError, read_own
 from tarn.core.sections import OWN, Decision, Identity, SameAs
 from tarn.core.sightings import Sighting, compose, make_reading
@@ -157,6 +158,8 @@ def checked_facts(facts: dict[str, Any]) -> dict[str, Any]:
     if facts.get("kind") and facts["kind"] not in kinds:
         near = " or ".join(nearest(facts["kind"], list(kinds)))
         raise Invalid("kind", f"“{facts['kind']}” is no kind." + (f" Did you mean {near}?" if near else ""))
+    if (said := facts.get("importance")) and said not in IMPORTANCE:
+        raise Invalid("importance", f"“{said}” is no importance; one of: {', '.join(IMPORTANCE)}.")
     known = {TAG_FIELD.name: TAG_FIELD, **{f.name: f for f in fields()}}
     out = dict(facts)
     for name, value in facts.items():
@@ -186,7 +189,7 @@ def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str, at: i
     return int(entry.pk)
 
 
-EMPTIABLE = ("kind", "person", "department", "place", "note")
+EMPTIABLE = ("kind", "person", "department", "place", "note", "importance")
 """Fields whose word can be taken back of many assets at once."""
 
 

@@ -49,6 +49,14 @@ def numbers_of(assets: list[int]) -> dict[int, str]:
     return dict(raw_connection().execute(f"SELECT id, number FROM estate_asset WHERE id IN ({marks})").fetchall())
 
 
+def assets_numbered(numbers: Iterable[str]) -> set[int]:
+    """Return the assets with these numbers, of those whoever asks may see."""
+    cursor = raw_connection().execute(
+        "SELECT id FROM estate_asset WHERE number IN (SELECT value FROM json_each(?))", [json.dumps(list(numbers))]
+    )
+    return visible_among(a for (a,) in cursor.fetchall())
+
+
 def first_seen_of(assets: list[int]) -> dict[int, int]:
     """Return when assets were first seen, by their own number."""
     marks = ",".join(str(int(a)) for a in assets)

@@ -63,6 +63,12 @@ def product_name(number: int) -> str:
     return str(found[0]) if found else ""
 
 
+def product_number(name: str) -> int | None:
+    """Return the number of a product by its name; None where there is none of this name."""
+    found = raw_connection().execute("SELECT id FROM estate_product WHERE name = ?", [name]).fetchone()
+    return int(found[0]) if found else None
+
+
 def _broadcast(address: str | None, prefix: int | None) -> str:
     """Return the broadcast address of an address's network (RFC 919); none of IPv6, none of a point-to-point link."""
     if not address or not prefix or ":" in address or prefix > 30:

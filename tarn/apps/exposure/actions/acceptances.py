@@ -9,9 +9,10 @@ from django.db import transaction
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import zone
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.exposure.accepted import named
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import AcceptanceIn
-from tarn.apps.exposure.models import Acceptance
+from tarn.apps.exposure.models import Acceptance, OwnRule
 from tarn.apps.exposure.overview import open_on
 from tarn.apps.exposure.page import number_of
 from tarn.apps.people.actions.audit import record
@@ -28,9 +29,12 @@ LONGEST = timedelta(days=400)
 def accept(user: Any, data: AcceptanceIn) -> Acceptance:
     """Accept what is open to an advisory; of the gravest grade it waits for a second person. Raises Invalid."""
     require(user, "plan")
-    reason, number = data.reason.strip()[:1000], number_of(data.advisory)
+    reason = data.reason.strip()[:1000]
+    rule = OwnRule.objects.filter(name=data.advisory).first() if data.own else None
+    number = -rule.pk if rule else None if data.own else number_of(data.advisory)
     if number is None:
-        raise Invalid("advisory", f"No feed has told of “{data.advisory[:100]}”.")
+        told = "There is no rule of our own called" if data.own else "No feed has told of"
+        raise Invalid("advisory", f"{told} “{data.advisory[:100]}”.")
     if len(reason) < 3:
         raise Invalid("reason", "Say why it is accepted: whoever answers for it will ask.")
     until = _until(data.until)
@@ -44,7 +48,8 @@ def accept(user: Any, data: AcceptanceIn) -> Acceptance:
     gravest, now = GRADES[int(mine.min())], int(time.time())
     with transaction.atomic():
         made = Acceptance.objects.create(
-            vulnerability_id=number,
+            vulnerability_id=number if number > 0 else None,
+            rule=rule,
             product=data.product[:300],
             filter=data.filter.strip(),
             reason=reason,
@@ -55,7 +60,7 @@ def accept(user: Any, data: AcceptanceIn) -> Acceptance:
             until=until,
         )
         changed(raw_connection())
-        record(user, "accepted", made.vulnerability.name, detail={"reason": reason, "until": data.until})
+        record(user, "accepted", named(made), detail={"reason": reason, "until": data.until})
     return made
 
 
@@ -73,13 +78,13 @@ def approve(user: Any, number: int) -> Acceptance:
     """Let an acceptance of the gravest grade count, as a second person. Raises NotAllowed, Acceptance.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = Acceptance.objects.select_related("vulnerability").get(pk=number, begins=None, ended_at=None)
+        held = Acceptance.objects.select_related("vulnerability", "rule").get(pk=number, begins=None, ended_at=None)
         if held.made_by == user.username:
             raise NotAllowed("A second person has to look at it: you accepted it yourself.")
         held.begins, held.approved_by = int(time.time()), user.username
         held.save(update_fields=["begins", "approved_by"])
         changed(raw_connection())
-        record(user, "approved an acceptance", held.vulnerability.name, detail={"of": held.made_by})
+        record(user, "approved an acceptance", named(held), detail={"of": held.made_by})
     return held
 
 
@@ -87,8 +92,8 @@ def take_back(user: Any, number: int) -> None:
     """Take an acceptance back: what it covered is open from now on. Raises Acceptance.DoesNotExist."""
     require(user, "plan")
     with transaction.atomic():
-        held = Acceptance.objects.select_related("vulnerability").get(pk=number, ended_at=None)
+        held = Acceptance.objects.select_related("vulnerability", "rule").get(pk=number, ended_at=None)
         held.ended_at, held.ended_by = int(time.time()), user.username
         held.save(update_fields=["ended_at", "ended_by"])
         changed(raw_connection())
-        record(user, "took back an acceptance", held.vulnerability.name)
+        record(user, "took back an acceptance", named(held))

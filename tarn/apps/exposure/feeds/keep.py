@@ -16,7 +16,7 @@ from tarn.apps.people.breath import Breath
 from tarn.core.exposure.codec import more_of, statement_json
 from tarn.core.exposure.reading import Part
 from tarn.core.exposure.status import loose_key
-from tarn.core.exposure.told import Document, Telling
+from tarn.core.exposure.told import Document, Statement, Telling
 
 FAULTS_KEPT = 500
 """Faults of a run that are told one by one; all are counted."""
@@ -37,6 +37,7 @@ _TELLINGS = (
 _STATEMENTS = (
     "INSERT INTO exposure_statementrow (telling_id, vulnerability_id, key, loose, body) VALUES (?, ?, ?, ?, ?)"
 )
+_ENDS = "INSERT INTO exposure_supporttold (document_id, key, loose, body, ends, link) VALUES (?, ?, ?, ?, ?, ?)"
 
 
 @dataclass
@@ -166,6 +167,7 @@ class _Write:
         self._tellings: list[tuple[Any, ...]] = []
         self._statements: list[tuple[Any, ...]] = []
         self._contents: list[tuple[bytes, bytes]] = []
+        self._ends: list[tuple[object, ...]] = []
 
     def _last(self, table: str) -> int:
         return int(self.db.execute(f"SELECT coalesce(max(id), 0) FROM {table}").fetchone()[0])
@@ -187,6 +189,10 @@ class _Write:
                 self._tell(telling, self.known.one(telling.ids))
             for name in telling.about:
                 self._tell(telling, self.known.one((name,)))
+        for end in document.ends:
+            key = end.subject.key[:400]
+            said = statement_json(Statement(end.subject, "affected", "", ranges=end.ranges))
+            self._ends.append((self.number, key, loose_key(key), said, end.ends, end.link))
         take_lists(self.db, self.feed, document, self.at)
 
     def _tell(self, telling: Telling, vulnerability: int) -> None:
@@ -205,8 +211,9 @@ class _Write:
         """Write what is gathered."""
         self.db.executemany("INSERT OR IGNORE INTO exposure_content (hash, body) VALUES (?, ?)", self._contents)
         self.db.executemany(_DOCUMENTS, self._documents)
+        self.db.executemany(_ENDS, self._ends)
         now = self.known.now  # a later document may have joined what an earlier one told of
         self.db.executemany(_TELLINGS, [(t, d, now(v), *rest) for t, d, v, *rest in self._tellings])
         self.db.executemany(_STATEMENTS, [(t, now(v), *rest) for t, v, *rest in self._statements])
-        for gathered in (self._contents, self._documents, self._tellings, self._statements):
+        for gathered in (self._contents, self._documents, self._ends, self._tellings, self._statements):
             gathered.clear()

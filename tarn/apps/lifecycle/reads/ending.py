@@ -115,9 +115,9 @@ def _support(at: int | None, since: date, until: date) -> list[Ending]:
     found = systems(question("", at))
     count: Counter[tuple[str, str, date]] = Counter()
     for name, version, devices in found:
-        support_end = ends.of(name, version)
-        if support_end is not None and support_end.day is not None and since <= support_end.day <= until:
-            count[name, support_end.release, support_end.day] += devices
+        day, listed = ends.day(name, version), ends.of(name, version)
+        if day is not None and since <= day <= until:
+            count[name, listed.release if listed is not None and listed.day else version, day] += devices
     out = []
     for (name, release, day), devices in count.items():
         text = f"os.name = {word(name)}" + (f" and os.version ~ /^{release.replace('.', '[.]')}/" if release else "")

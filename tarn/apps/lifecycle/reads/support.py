@@ -1,19 +1,30 @@
 """Until when systems are supported: by name, and the longest release a version begins with."""
 
+from collections.abc import Callable
 from datetime import date
 
 from tarn.apps.lifecycle.models import SupportEnd
+
+Telling = Callable[[], dict[tuple[str, str], date]]
+"""Gives the last day of support by name, letter case aside, and version of what is here."""
+
+_told_elsewhere: list[Telling] = []
+
+
+def support_also_told_by(telling: Telling) -> None:
+    """Say what else knows ends of support, beside the company's own list, which goes first."""
+    _told_elsewhere[:] = [telling]
 
 
 class SupportEnds:
     """When support for systems ends, by name and release; each found once."""
 
-    def __init__(self, rows: list[SupportEnd]) -> None:
-        self._rows = rows
+    def __init__(self, rows: list[SupportEnd], told: dict[tuple[str, str], date] | None = None) -> None:
+        self._rows, self._told = rows, told or {}
         self._known: dict[tuple[str, str], SupportEnd | None] = {}
 
     def __bool__(self) -> bool:
-        return bool(self._rows)
+        return bool(self._rows or self._told)
 
     def of(self, name: str, version: str) -> SupportEnd | None:
         """Return the end that holds for a system: that of the longest release its version begins with."""
@@ -26,7 +37,9 @@ class SupportEnds:
     def day(self, name: str, version: str) -> date | None:
         """Return the last day a system is supported; None where none is known."""
         support_end = self.of(name, version)
-        return None if support_end is None else support_end.day
+        if support_end is not None and support_end.day is not None:
+            return support_end.day
+        return self._told.get((name.casefold(), version))
 
 
 class ReleaseDays:
@@ -53,10 +66,12 @@ def begins_with(version: str, release: str) -> bool:
 
 def support_ends() -> SupportEnds:
     """Return what is known of the ends of support."""
-    return SupportEnds(list(SupportEnd.objects.exclude(day=None)))
+    told = _told_elsewhere[0]() if _told_elsewhere else {}
+    return SupportEnds(list(SupportEnd.objects.exclude(day=None)), told)
 
 
-def support_version() -> tuple[int, int]:
+def support_version() -> tuple[int, int, int]:
     """Return what changes whenever an end of support does."""
     newest = SupportEnd.objects.order_by("-pk").values_list("pk", flat=True).first()
-    return newest or 0, SupportEnd.objects.count()
+    told = _told_elsewhere[0]() if _told_elsewhere else {}
+    return newest or 0, SupportEnd.objects.count(), hash(frozenset(told.items()))

@@ -21,6 +21,7 @@ from tarn.apps.tasks.models import Script, Task, TaskDevice
 from tarn.core.tasks import KINDS, TaskOrder, order_for
 from tarn.core.tasks import Script as Reviewed
 
+OF_A_PRODUCT = ("uninstall", "update")
 MOST = 2_000
 """Devices of one task."""
 
@@ -70,10 +71,10 @@ def plan(user: Any, data: TaskIn) -> Plan:
             "filter", f"{len(assets):,} devices are too many for one task: at most {MOST:,}. Narrow the selection."
         )
     product, thing, script = data.product, "", None
-    if kind == "uninstall":
+    if kind in OF_A_PRODUCT:
         thing = product_name(product or 0)
         if not thing:
-            raise Invalid("product", "Say which product is to be uninstalled.")
+            raise Invalid("product", f"Say which product the task is to {KINDS[kind]}.")
     if kind == "script":
         held = Script.objects.filter(pk=data.script or 0).first()
         if held is None:
@@ -82,14 +83,14 @@ def plan(user: Any, data: TaskIn) -> Plan:
             raise Invalid("script", f"“{held.name}” has not been reviewed yet.")
         thing, script = held.name, Reviewed(held.name, held.platform, held.text)
     ways, planned = Ways(), []
-    for device in known(assets, product if kind == "uninstall" else None):
+    for device in known(assets, product if kind in OF_A_PRODUCT else None):
         order, place = order_for(kind, device.target, script), ""
         if not order.refused:
             way = ways.to(device.target.address)
             place = way.place
             order = TaskOrder(refused=way.refused) if way.refused else order
         planned.append(Planned(device, place, order))
-    return Plan(kind, thing, product if kind == "uninstall" else None, script.text if script else "", planned)
+    return Plan(kind, thing, product if kind in OF_A_PRODUCT else None, script.text if script else "", planned)
 
 
 def ask(user: Any, data: TaskIn) -> Task:

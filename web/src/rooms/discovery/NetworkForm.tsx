@@ -31,6 +31,7 @@ export function NetworkForm({
     name: network?.name ?? "",
     place: network?.place ?? "",
     never_probe: network?.never_probe ?? false,
+    outside: network?.outside ?? false,
     at_once: network?.at_once ?? 256,
     pause_ms: network?.pause_ms ?? 0,
     quiet: network?.quiet ?? "",
@@ -78,6 +79,7 @@ export function NetworkForm({
           <OrganisationChoice label="Belongs to" {...field("organisation")} />
         </div>
         <Tick label="Never probe it, whatever a sweep's ranges say" {...tick("never_probe")} />
+        <Tick label="It can be reached from outside the company" {...tick("outside")} />
         {rest}
         <FormFoot close={close} />
       </form>

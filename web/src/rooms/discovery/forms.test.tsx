@@ -17,6 +17,7 @@ const NETWORK = {
   name: "MV Tansy",
   place: "MV Tansy",
   never_probe: false,
+  outside: false,
   at_once: 64,
   pause_ms: 0,
   outposts: ["MV Tansy outpost"],

@@ -34,6 +34,7 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
     organisation: String(plate.organisation ?? ""),
     place: String(plate.place ?? ""),
     note: String(plate.note ?? ""),
+    importance: String(believed(claims, "importance") ?? ""),
     mine: {} as Record<string, string>,
   });
   const { mine, ...values } = v;
@@ -44,7 +45,8 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
     return shown(field && { ...field, unit: "" }, believed(claims, `own:${name}`));
   };
   const told = Object.entries(mine).filter(([name, v]) => v !== before(name));
-  const changed = Object.entries(values).filter(([k, v]) => v !== String(plate[k] ?? ""));
+  const said = (k: string) => String((k === "importance" ? believed(claims, k) : plate[k]) ?? "");
+  const changed = Object.entries(values).filter(([k, v]) => v !== said(k));
   const save = submit(async () => {
     const facts = Object.fromEntries(changed.map(([k, v]) => [k, v.trim() || null]));
     const done = await ok(
@@ -100,6 +102,16 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
               </select>
             )}
           </Labelled>
+          <Choice
+            label="Importance"
+            value={values.importance ?? ""}
+            set={(importance) => set({ importance })}
+            options={[
+              ["", "not said"],
+              ["high", "high: much hangs on it"],
+              ["usual", "usual"],
+            ]}
+          />
           {TEXTS.map(([key, label]) => (
             <Labelled key={key} label={label}>
               {(id) => (
