@@ -209,6 +209,7 @@ _VULNERABILITY: tuple[Field, ...] = tuple(
         ("open", "moment", "since when the device is open to it", (), "Open since", False),
         ("published", "moment", "when it was published", (), "", False),
         ("accepted", "yes/no", "whether it is accepted for a while", (), "", False),
+        ("known", "choice", "by what was known then, as is usual, or by what is now known", ("then", "now"), "", False),
         ("own", "yes/no", "whether it is a finding of our own, by a rule of the company", (), "", False),
         ("late", "yes/no", "whether the day it was promised to be ended by has passed", (), "", False),
     )

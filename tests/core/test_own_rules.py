@@ -68,7 +68,7 @@ def test_a_rule_that_ships_can_be_asked(rule):
 
 @given(st.lists(st.tuples(st.integers(0, 3), st.integers(1_600_000_000, 1_800_000_000)), max_size=12), st.booleans())
 def test_a_promise_is_so_many_days_of_the_calendar_or_of_work(told, working):
-    promises = Promises({g: d for g, d in zip(GRADES, (3, 7, 30, None), strict=True)}, working, (date(2023, 12, 25),))
+    promises = Promises(dict(zip(GRADES, (3, 7, 30, None), strict=True)), working, (date(2023, 12, 25),))
     grades = np.array([g for g, _ in told], dtype=np.int8)
     since = np.array([s for _, s in told], dtype=np.uint32)
     ends = promises.ends(since, promises.of_grades(grades), ZONE).tolist()

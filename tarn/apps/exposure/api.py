@@ -8,6 +8,7 @@ from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import read_dial
+from tarn.apps.exposure import heat as heats
 from tarn.apps.exposure import outward, page
 from tarn.apps.exposure import overview as reads
 from tarn.apps.exposure.actions import own_words
@@ -50,12 +51,20 @@ def year(request: HttpRequest, filter: str = "", as_of: str | None = None) -> Ex
 
 @router.get("/exposure/heat", response=HeatOut)
 def heat(
-    request: HttpRequest, by: str = "place", filter: str = "", as_of: str | None = None, known: Known = "then"
+    request: HttpRequest,
+    by: str = "place",
+    across: str = "grade",
+    filter: str = "",
+    as_of: str | None = None,
+    known: Known = "then",
 ) -> HeatOut:
-    """Return open findings by the values of a field, and by grade."""
-    if by not in reads.BY:
-        raise HttpError(422, f"“{by}” is nothing to lay findings out by; one of: {', '.join(reads.BY)}.")
-    return reads.heat(question(filter, read_dial(as_of)), by, known)
+    """Return open findings by two things at once: fields, grade, age."""
+    for one in (by, across):
+        if one not in heats.BY:
+            raise HttpError(422, f"“{one}” is nothing to lay findings out by; one of: {', '.join(heats.BY)}.")
+    if by == across:
+        raise HttpError(422, f"Findings are laid out by two different things; “{by}” was asked for twice.")
+    return heats.heat(question(filter, read_dial(as_of)), by, across, known)
 
 
 @router.get("/exposure/bom")

@@ -35,9 +35,9 @@ _OF_THING: dict[str, Callable[[things.Row], str]] = {
 
 def numbers(at: int | None, inner: Checked | None) -> dict[int, int]:
     """Return how many vulnerabilities for which a condition holds each asset is open to, those with any."""
-    asked = _Asked(at)
+    asked = _Asked(at, inner)
     rows = asked.rows if inner is None else asked.rows[asked.mask(inner)]
-    pairs = np.unique(rows["asset"].astype(np.int64) << 32 | rows["vulnerability"])
+    pairs = np.unique((rows["asset"].astype(np.int64) << 32) | (rows["vulnerability"].astype(np.int64) & 0xFFFFFFFF))
     assets, times = np.unique(pairs >> 32, return_counts=True)
     return dict(zip(assets.tolist(), times.tolist(), strict=True))
 
@@ -45,10 +45,14 @@ def numbers(at: int | None, inner: Checked | None) -> dict[int, int]:
 class _Asked:
     """The findings of a moment, and what conditions ask of them, each column made when it is first asked for."""
 
-    def __init__(self, at: int | None) -> None:
+    def __init__(self, at: int | None, inner: Checked | None) -> None:
         self.at = at
-        self.rows = findings().at(at)
-        self._known = touching(at)
+        self.rows, self._known = findings().at(at), touching(at)
+        self._now = self._all(False)
+        if inner is not None and _tells_knowledge(inner):
+            now = findings("now").at(at)
+            self._now = np.concatenate((self._now, np.full(len(now), True)))
+            self.rows, self._known = np.concatenate((self.rows, now)), self._known | touching(at, "now")
 
     def mask(self, checked: Checked) -> Any:
         """Return by finding whether a condition holds."""
@@ -73,6 +77,8 @@ class _Asked:
             return self._of("vulnerability", lambda n: compares(cond, of(self._known[n])))
         if name in _OF_THING:
             return self._of("thing", self._thing(cond, name))
+        if name == "known":
+            return np.array([compares(cond, "then"), compares(cond, "now")])[self._now.astype(np.int8)]
         if name == "status":
             return self._of("status", lambda n: compares(cond, STATUSES[n]))
         if name == "cure":
@@ -110,6 +116,18 @@ class _Asked:
     @cached_property
     def _late(self) -> Any:
         return late(self._grades, self.rows, self._known, self.at).astype(np.int8)
+
+
+def _tells_knowledge(checked: Checked) -> bool:
+    """Whether a condition says by which knowledge findings are asked for."""
+    match checked:
+        case Every(items) | Either(items):
+            return any(_tells_knowledge(i) for i in items)
+        case Without(item):
+            return _tells_knowledge(item)
+        case Cond(field):
+            return field.name == "known"
+    return False
 
 
 def _names(known: Known) -> list[str]:

@@ -16,6 +16,7 @@ from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.exposure import support, things
 from tarn.apps.exposure.advisories import Known
 from tarn.apps.exposure.cures import cures, distinct, highest
+from tarn.apps.exposure.findings import Knowledge, bracket
 from tarn.apps.exposure.results import CuredRelease
 from tarn.apps.software.reads.rulings import verdict_of_releases
 from tarn.core.filters.tree import All, Any_, Compare, Node, Plain, Presence, Within, to_text
@@ -183,7 +184,7 @@ def disturbs(change: Change, told: dict[int, str], vulnerabilities: list[int]) -
     return {"": "", "none": "nothing"}.get(worst, "restarts a service")
 
 
-def filter_of(change: Change, others: set[tuple[str, str]]) -> str:
+def filter_of(change: Change, others: set[tuple[str, str]], knowledge: Knowledge) -> str:
     """Return the filter for the devices a change is to be made on. `others`: products and releases of other changes."""
     parts: list[Node] = []
     if change.own is not None:
@@ -196,7 +197,7 @@ def filter_of(change: Change, others: set[tuple[str, str]]) -> str:
         parts.append(_pairs(change.pairs))
         if change.verb != "remove":
             parts.append(Presence("cure", change.verb == "update"))
-    return f"vulnerability[{to_text(All(tuple(parts)), 'all')} and accepted = no]"
+    return bracket(f"{to_text(All(tuple(parts)))} and accepted = no", knowledge)
 
 
 def _pairs(pairs: set[tuple[str, str]]) -> Node:

@@ -40,6 +40,11 @@ Knowledge = Literal["then", "now"]
 """Whether a day is asked for what was known on it, or for what is now known to have been true."""
 
 
+def bracket(inner: str, knowledge: Knowledge = "then") -> str:
+    """Return the filter for the devices with a finding for which a condition holds, by what was or is now known."""
+    return f"vulnerability[{inner}{' and known = now' if knowledge == 'now' else ''}]"
+
+
 @dataclass(frozen=True)
 class Findings:
     """Findings of all time by vulnerability and asset."""

@@ -29,6 +29,7 @@ class _Plan:
     classes: list[FindingClass]
     pinned: list[int]
     refused: list[int]
+    knowledge: Knowledge
 
 
 def _plan(asked: Question, knowledge: Knowledge) -> _Plan:
@@ -38,7 +39,7 @@ def _plan(asked: Question, knowledge: Knowledge) -> _Plan:
     words = ChangeWord.objects.filter(ended_at=None).order_by("made_at", "pk").values_list("key", "word")
     pinned = [place[k] for k, word in words if word == PIN and k in place]
     refused = [place[k] for k, word in words if word == REFUSE and k in place]
-    return _Plan(there, found, _classes(there, found.of), pinned, refused)
+    return _Plan(there, found, _classes(there, found.of), pinned, refused, knowledge)
 
 
 def _classes(there: Open, of: Any) -> list[FindingClass]:
@@ -134,7 +135,7 @@ def _told(plan: _Plan) -> dict[int, ProposedChange]:
             "chance": max(chances, default=None),
             "due": iso(int(ends.min())) if len(ends) else None,
             "disturbs": disturbs(change, again, about),
-            "filter": filter_of(change, others),
+            "filter": filter_of(change, others, plan.knowledge),
             "ends": dict.fromkeys(GRADES, 0),
             "left": 0,
             "word": "",

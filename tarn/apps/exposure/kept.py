@@ -13,7 +13,7 @@ from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.register.strata import columns, selected
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.exposure import accepted, things
-from tarn.apps.exposure.findings import findings
+from tarn.apps.exposure.findings import bracket, findings
 from tarn.apps.exposure.grading import grades
 from tarn.apps.exposure.occurrences import OPEN
 from tarn.apps.exposure.policy import policy
@@ -86,11 +86,11 @@ def kept(asked: Question, days: int) -> KeptPromises:
                 "half_days": round(float(np.median(took[done])), 1) if done.any() else None,
                 "open_late": {
                     "devices": still["late"],
-                    "filter": f"vulnerability[{inner} and late = yes and accepted = no]",
+                    "filter": bracket(f"{inner} and late = yes and accepted = no"),
                 },
                 "open_in_time": {
                     "devices": still["in_time"],
-                    "filter": f"vulnerability[{inner} and late = no and accepted = no]",
+                    "filter": bracket(f"{inner} and late = no and accepted = no"),
                 },
             }
         )

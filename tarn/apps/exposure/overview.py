@@ -11,10 +11,10 @@ from django.db.models import Min
 
 from tarn.apps.estate.asking.ask import Question, question
 from tarn.apps.estate.asking.dial import iso, read_dial, zone
-from tarn.apps.estate.register.strata import Columns, columns, selected
+from tarn.apps.estate.register.strata import columns, selected
 from tarn.apps.exposure import accepted
 from tarn.apps.exposure.advisories import Known
-from tarn.apps.exposure.findings import AFFECTED, Knowledge, findings
+from tarn.apps.exposure.findings import AFFECTED, Knowledge, bracket, findings
 from tarn.apps.exposure.grading import grades
 from tarn.apps.exposure.models import Document, FeedRun
 from tarn.apps.exposure.promising import late
@@ -24,22 +24,15 @@ from tarn.apps.exposure.results import (
     ExposureOnDay,
     ExposureOut,
     ExposureYear,
-    HeatCell,
-    HeatOut,
-    HeatRow,
 )
 from tarn.apps.exposure.shown import touching
 from tarn.core.exposure.grade import GRADES
-from tarn.core.filters.tree import EVERYTHING, Compare, Plain, Presence, to_text
+from tarn.core.filters.tree import EVERYTHING, to_text
 
-BY = ("place", "kind", "department", "manufacturer", "os.name", "organisation")
-"""What open findings are laid out by."""
-
-
-_ANY = "vulnerability[accepted = no]"
-_TOLD = "vulnerability[own = no and accepted = no]"
-_OWN = "vulnerability[own = yes and accepted = no]"
-_UNSURE = 'vulnerability[status = "under investigation" and accepted = no]'
+_ANY = "accepted = no"
+_TOLD = "own = no and accepted = no"
+_OWN = "own = yes and accepted = no"
+_UNSURE = 'status = "under investigation" and accepted = no'
 
 
 @dataclass(frozen=True)
@@ -60,6 +53,11 @@ class Open:
     known: dict[int, Known]
     devices: int
     at: int | None
+
+    @property
+    def moment(self) -> int:
+        """As of when it is."""
+        return self.at or int(time.time())
 
     def late(self) -> Any:
         """Return by row whether its promised day has passed."""
@@ -94,7 +92,8 @@ def overview(asked: Question, knowledge: Knowledge = "then") -> ExposureOut:
     within = to_text(asked.tree) if asked.tree != EVERYTHING else ""
 
     def on(mask: Any, inner: str) -> DevicesOut:
-        text = f"({within}) and {inner}" if within else inner
+        held = bracket(inner, knowledge)
+        text = f"({within}) and {held}" if within else held
         return {"devices": len(np.unique(there.asset[mask])), "filter": text}
 
     everything = np.ones(len(there.asset), dtype=bool)
@@ -108,8 +107,8 @@ def overview(asked: Question, knowledge: Knowledge = "then") -> ExposureOut:
         "any_on": on(everything, _ANY),
         "on": on(there.vulnerability > 0, _TOLD),
         "own_on": on(there.vulnerability < 0, _OWN),
-        "used_on": on(np.isin(there.vulnerability, used), "vulnerability[exploited = yes and accepted = no]"),
-        "late_on": on(there.late(), "vulnerability[late = yes and accepted = no]"),
+        "used_on": on(np.isin(there.vulnerability, used), "exploited = yes and accepted = no"),
+        "late_on": on(there.late(), "late = yes and accepted = no"),
         "unsure_on": on(~there.sure, _UNSURE),
         "read_at": iso(read.ended_at) if read else None,
     }
@@ -159,44 +158,3 @@ def advisories(asked: Question, knowledge: Knowledge = "then") -> list[AdvisoryR
         )
     out.sort(key=lambda r: (GRADES.index(r["grade"]), r["used"] is None, -(r["score"] or 0), -r["devices"], r["name"]))
     return out
-
-
-def heat(asked: Question, by: str, knowledge: Knowledge = "then") -> HeatOut:
-    """Return open findings laid out by a field and grade, the field's values with most to do at once first."""
-    there, held = open_on(asked, knowledge), columns(asked.at)
-    field = "os_name" if by == "os.name" else by
-    codes = held.terms[field][np.searchsorted(held.assets, there.asset)] if len(there.asset) else there.asset
-    rows: list[HeatRow] = []
-    mask = selected(held, asked)
-    for code in np.unique(held.terms[field][mask]).tolist():
-        mine = codes == code
-        word = held.words.get(code)
-        within = to_text(Compare(by, "=", Plain(word, True)) if word else Presence(by, False))
-        cells: list[HeatCell] = [
-            {
-                "grade": g,
-                "devices": len(np.unique(there.asset[mine & (there.grade == n)])),
-                "filter": f"{within} and {_of_grade(g)}",
-            }
-            for n, g in enumerate(GRADES)
-        ]
-        rows.append(
-            {
-                "name": word or f"no {by}",
-                "within": within,
-                "filter": f"{within} and {_ANY}",
-                "of": _of(held, field, code, mask),
-                "devices": len(np.unique(there.asset[mine])),
-                "grades": cells,
-            }
-        )
-    rows.sort(key=lambda r: (*(-c["devices"] for c in r["grades"]), r["name"]))
-    return {"by": by, "rows": rows}
-
-
-def _of_grade(grade: str) -> str:
-    return f"vulnerability[{to_text(Compare('grade', '=', Plain(grade, True)))} and accepted = no]"
-
-
-def _of(held: Columns, field: str, code: int, mask: Any) -> int:
-    return int(np.count_nonzero(mask & (held.terms[field] == code)))

@@ -13,7 +13,7 @@ from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.register.strata import columns, selected
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.exposure.advisories import Known, known
-from tarn.apps.exposure.findings import Knowledge, findings
+from tarn.apps.exposure.findings import Knowledge, bracket, findings
 from tarn.apps.exposure.grading import devices, grade_of
 from tarn.apps.exposure.models import Alias
 from tarn.apps.exposure.occurrences import OPEN, occurrences
@@ -166,7 +166,7 @@ def _standings(number: int, name: str, asked: Question, knowledge: Knowledge) ->
                 "sure": sure,
                 "justification": because.verdict.justification if because.verdict else "",
                 "fixed_in": list(because.verdict.fixed_in) if because.verdict else [],
-                "filter": _filter(name, row, STATUSES[status], assets),
+                "filter": _filter(name, row, STATUSES[status], assets, knowledge),
                 "against": _against(reasons.things[thing], statement, status, others),
             }
         )
@@ -174,13 +174,13 @@ def _standings(number: int, name: str, asked: Question, knowledge: Knowledge) ->
     return out
 
 
-def _filter(name: str, row: Row, status: str, assets: set[int]) -> str | None:
+def _filter(name: str, row: Row, status: str, assets: set[int], knowledge: Knowledge) -> str | None:
     """Return the filter for the devices that are counted; None where they are too many to be named one by one."""
     if status in ("affected", "under investigation"):
         asked = [("id", name), ("product", row.product), ("release", row.version), ("under", under(row))]
         told = [to_text(Compare(field, "=", Plain(value, True))) for field, value in asked if value]
         state = to_text(Compare("status", "=", Plain(status, True)))
-        return f"vulnerability[{' and '.join([*told, state])}]"
+        return bracket(" and ".join([*told, state]), knowledge)
     if len(assets) > MOST_NAMED:
         return None
     cursor = raw_connection().execute(

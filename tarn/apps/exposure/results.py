@@ -86,27 +86,28 @@ class AdvisoryRow(TypedDict):
 
 
 class HeatCell(DevicesOut):
-    """The devices with findings of a grade."""
+    """The devices of a row that have anything open in a column."""
 
-    grade: str
+    name: str
 
 
 class HeatRow(TypedDict):
-    """One value of a field, `within` the condition for it: of how many devices it is, how many are open to something
-    (`filter` opens those), and by grade."""
+    """A value of what is laid out by: `of` devices in all (`within` opens them), on how many anything is open."""
 
     name: str
     within: str
     filter: str
     of: int
     devices: int
-    grades: list[HeatCell]
+    cells: list[HeatCell]
 
 
 class HeatOut(TypedDict):
-    """Open findings by the values of a field."""
+    """Open findings laid out by two things at once: `by` the rows, `across` the columns."""
 
     by: str
+    across: str
+    columns: list[str]
     rows: list[HeatRow]
 
 

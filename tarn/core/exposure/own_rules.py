@@ -110,7 +110,7 @@ SHIPPED = tuple(
             "ports[clear ~ snmp]",
             "watch",
             "set right",
-            "SNMP to version 3 with privacy",
+            "SNMP in clear",
             "Set up SNMPv3 with authentication and privacy (RFC 3414) and switch versions 1 and 2c off.",
         ),
         (
@@ -173,7 +173,7 @@ SHIPPED = tuple(
             "kind in (laptop, tablet) and encrypted = no",
             "this week",
             "set right",
-            "disks of laptops to encrypted",
+            "laptops without encryption",
             "Encrypt its disks, and keep the recovery key.",
         ),
         (

@@ -3394,7 +3394,7 @@ export interface paths {
         };
         /**
          * Heat
-         * @description Return open findings by the values of a field, and by grade.
+         * @description Return open findings by two things at once: fields, grade, age.
          */
         get: operations["tarn_apps_exposure_api_heat"];
         put?: never;
@@ -9585,30 +9585,33 @@ export interface components {
         };
         /**
          * HeatCell
-         * @description The devices with findings of a grade.
+         * @description The devices of a row that have anything open in a column.
          */
         HeatCell: {
             /** Devices */
             devices: number;
             /** Filter */
             filter: string;
-            /** Grade */
-            grade: string;
+            /** Name */
+            name: string;
         };
         /**
          * HeatOut
-         * @description Open findings by the values of a field.
+         * @description Open findings laid out by two things at once: `by` the rows, `across` the columns.
          */
         HeatOut: {
             /** By */
             by: string;
+            /** Across */
+            across: string;
+            /** Columns */
+            columns: string[];
             /** Rows */
             rows: components["schemas"]["HeatRow"][];
         };
         /**
          * HeatRow
-         * @description One value of a field, `within` the condition for it: of how many devices it is, how many are open to something
-         *     (`filter` opens those), and by grade.
+         * @description A value of what is laid out by: `of` devices in all (`within` opens them), on how many anything is open.
          */
         HeatRow: {
             /** Name */
@@ -9621,8 +9624,8 @@ export interface components {
             of: number;
             /** Devices */
             devices: number;
-            /** Grades */
-            grades: components["schemas"]["HeatCell"][];
+            /** Cells */
+            cells: components["schemas"]["HeatCell"][];
         };
         /**
          * OwnWordOut
@@ -19123,6 +19126,7 @@ export interface operations {
         parameters: {
             query?: {
                 by?: string;
+                across?: string;
                 filter?: string;
                 as_of?: string | null;
                 known?: "then" | "now";
