@@ -17,7 +17,7 @@ const PAGES = [
   "/lifecycle", "/lifecycle?tab=contracts", "/lifecycle?tab=orders", "/lifecycle?tab=stock",
   "/lifecycle?tab=hand-overs", "/lifecycle?tab=refresh", "/lifecycle?tab=money", "/lifecycle?tab=payments",
   "/lifecycle?tab=steps", "/lifecycle/contracts/3", "/acknowledge/abc",
-  "/exposure", "/exposure?tab=advisories", "/exposure?tab=places", "/exposure?tab=accepted", "/exposure?tab=names", "/exposure?tab=year", "/exposure/advisories/CVE-2026-99041007",
+  "/exposure", "/exposure?tab=advisories", "/exposure?tab=places", "/exposure?tab=accepted", "/exposure?tab=names", "/exposure?tab=year", "/exposure?tab=own", "/exposure?tab=support", "/exposure?tab=promises", "/exposure/grading", "/exposure/advisories/CVE-2026-99041007",
   "/exposure/feeds", "/exposure/feeds/3", "/exposure/feeds/new", "/estate?tab=exposure",
   "/reports", "/reports?tab=watches", "/reports?tab=mailbox", "/reports/compose", "/reports/sql", "/reports/by-place",
   "/sets", "/sets?tab=phrases", "/sets/3", "/people", "/people/Una%20Skerry", "/branches", "/kinds", "/fill-rules",

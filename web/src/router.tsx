@@ -130,6 +130,11 @@ const oneFeed = createRoute({
   path: "/exposure/feeds/$feed",
   component: lazyRouteComponent(() => import("./rooms/exposure/FeedPage"), "FeedPage"),
 });
+const grading = createRoute({
+  getParentRoute: () => root,
+  path: "/exposure/grading",
+  component: lazyRouteComponent(() => import("./rooms/exposure/Grading"), "Grading"),
+});
 const licences = createRoute({
   getParentRoute: () => root,
   path: "/licences",
@@ -248,6 +253,7 @@ const routeTree = root.addChildren([
   lifecycle,
   contract,
   exposure,
+  grading,
   advisory,
   feeds,
   oneFeed,

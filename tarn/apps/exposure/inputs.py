@@ -46,7 +46,7 @@ class PolicyIn(Schema):
     """How findings are graded: the tree as nested questions and grades; days promised by grade, null for no promise;
     whether only working days count, and which days off do not. `version`: of the policy it was made from."""
 
-    tree: Any
+    tree: dict[str, Any] | str
     days: dict[str, int | None]
     working: bool = False
     holidays: list[str] = []

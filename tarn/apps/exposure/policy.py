@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
 from tarn.apps.exposure.models import GradingPolicy
 from tarn.core.exposure.grade import GRADES, SHIPPED, Tree, read_tree
@@ -12,7 +13,7 @@ from tarn.core.exposure.promises import Promises
 class Policy:
     """The tree as data and as read, and the promises; `made_by` nobody: as it ships."""
 
-    told: object
+    told: dict[str, Any] | str
     tree: Tree
     promises: Promises
     made_by: str = ""

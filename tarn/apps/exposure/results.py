@@ -399,7 +399,7 @@ class PolicyOut(TypedDict):
     """How findings are graded and promised: the tree as data; `made_by` nobody where it is as it ships."""
 
     version: int
-    tree: Any
+    tree: dict[str, Any] | str
     days: dict[str, int | None]
     working: bool
     holidays: list[str]
@@ -407,7 +407,7 @@ class PolicyOut(TypedDict):
     grades: list[str]
     made_by: str
     made_at: str | None
-    shipped: Any
+    shipped: dict[str, Any] | str
 
 
 class MovedGrade(TypedDict):

@@ -3,7 +3,7 @@ technical impact, mission and well-being). The tree is data; every step of an an
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal, Union
+from typing import Any, Literal, Union
 
 Grade = Literal["act now", "this week", "this month", "watch"]
 GRADES: tuple[Grade, ...] = ("act now", "this week", "this month", "watch")
@@ -56,7 +56,7 @@ _WEEK_OR_MONTH = {"importance": {"high": "this week", "usual": "this month"}}
 _MONTH_OR_WATCH = {"importance": {"high": "this month", "usual": "watch"}}
 _NOW_OR_WEEK = {"importance": {"high": "act now", "usual": "this week"}}
 _BY_ITSELF = {"automatable": {"yes": "act now", "no": "this week"}}
-SHIPPED: dict[str, object] = {
+SHIPPED: dict[str, Any] = {
     "use": {
         "in use": {
             "reach": {"outside": "act now", "inside": {"importance": {"high": "act now", "usual": _BY_ITSELF}}},

@@ -10303,7 +10303,9 @@ export interface components {
             /** Version */
             version: number;
             /** Tree */
-            tree: unknown;
+            tree: {
+                [key: string]: unknown;
+            } | string;
             /** Days */
             days: {
                 [key: string]: number | null;
@@ -10321,7 +10323,9 @@ export interface components {
             /** Made At */
             made_at: string | null;
             /** Shipped */
-            shipped: unknown;
+            shipped: {
+                [key: string]: unknown;
+            } | string;
         };
         /**
          * PolicyIn
@@ -10330,7 +10334,9 @@ export interface components {
          */
         PolicyIn: {
             /** Tree */
-            tree: unknown;
+            tree: {
+                [key: string]: unknown;
+            } | string;
             /** Days */
             days: {
                 [key: string]: number | null;

@@ -5,7 +5,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
 import { Choice, TextField } from "../Form";
-import { plural } from "../format";
+import { capital, plural } from "../format";
 import { Problem, Waiting } from "../Problem";
 
 type Kind = Schemas["TaskIn"]["kind"];
@@ -15,35 +15,39 @@ const KINDS: readonly (readonly [Kind, string])[] = [
   ["restart", "Restart"],
   ["wake", "Wake"],
   ["uninstall", "Uninstall a product"],
+  ["update", "Update a product"],
   ["script", "Run a reviewed script"],
 ];
 
 interface TaskDialogProps {
   filter: string;
-  /** A product to uninstall, where the dialog is opened from one. */
+  /** A product to uninstall or update, where the dialog is opened from one. */
   product?: { id: number; name: string };
+  /** What is done to the product. */
+  kind?: "uninstall" | "update";
   close: () => void;
 }
 
 /** Ask for a task on the devices of a selection: what would run where is shown before anything is run. */
-export function TaskDialog({ filter, product, close }: TaskDialogProps) {
+export function TaskDialog({ filter, product, kind: given = "uninstall", close }: TaskDialogProps) {
   const navigate = useNavigate();
   const { v, field, submit, wrong, rest, busy } = useDraft({
-    kind: product ? "uninstall" : ("restart" as Kind),
+    kind: product ? given : ("restart" as Kind),
     chosen: product ? String(product.id) : "",
     script: "",
     why: "",
   });
   const { kind, chosen, script, why } = v;
+  const ofProduct = kind === "uninstall" || kind === "update";
   const body = {
     kind,
     filter,
     assets: [],
-    product: kind === "uninstall" && chosen ? Number(chosen) : null,
+    product: ofProduct && chosen ? Number(chosen) : null,
     script: kind === "script" && script ? Number(script) : null,
     why,
   };
-  const ready = (kind !== "uninstall" || chosen !== "") && (kind !== "script" || script !== "");
+  const ready = (!ofProduct || chosen !== "") && (kind !== "script" || script !== "");
   const plan = useQuery({
     ...asksBy("/api/tasks/plan", { body: { ...body, why: "" } }),
     enabled: ready,
@@ -54,7 +58,7 @@ export function TaskDialog({ filter, product, close }: TaskDialogProps) {
   });
   const products = useQuery({
     ...asks("/api/software", { params: { query: { filter } } }),
-    enabled: kind === "uninstall" && !product,
+    enabled: ofProduct && !product,
   });
   const run = submit(async () => {
     const made = await ok(client.POST("/api/tasks", { body: { ...body, expected: plan.data?.runs } }));
@@ -62,7 +66,7 @@ export function TaskDialog({ filter, product, close }: TaskDialogProps) {
   });
   const runs = plan.data?.runs ?? 0;
   return (
-    <Dialog title={product ? `Uninstall ${product.name}` : "Run a task"} close={close} wide>
+    <Dialog title={product ? `${capital(given)} ${product.name}` : "Run a task"} close={close} wide>
       <form onSubmit={run}>
         <p className="dim mb-3 text-[13px]">
           On the devices that answer{" "}
@@ -74,7 +78,7 @@ export function TaskDialog({ filter, product, close }: TaskDialogProps) {
         </p>
         <div className="grid grid-cols-2 gap-x-3">
           {!product && <Choice label="What is to be done" {...field("kind")} options={KINDS} />}
-          {kind === "uninstall" && !product && (
+          {ofProduct && !product && (
             <Choice
               label="Product"
               {...field("chosen")}

@@ -6,18 +6,19 @@ import { shortDay } from "../../parts/format";
 import { Grade, InUse } from "../../parts/Graded";
 import { Section } from "../../parts/Section";
 
-/** What the device is open to, the gravest first, and since when. */
+/** What the device is open to, and which rules of our own it fits, the gravest first, and since when. */
 export function ExposureSection({ number, at }: { number: string; at: string | undefined }) {
-  const { data } = useQuery(
-    asks("/api/exposure/advisories", {
-      params: { query: { filter: `number = ${quoted(number)} and standing != none`, as_of: at } },
-    }),
-  );
-  if (!data) return null;
+  const query = { filter: `number = ${quoted(number)} and standing != none`, as_of: at };
+  const { data } = useQuery(asks("/api/exposure/advisories", { params: { query } }));
+  const own = useQuery(asks("/api/exposure/own", { params: { query } }));
+  if (!data || !own.data) return null;
+  const rules = own.data.rules.filter((r) => r.devices > 0);
   return (
     <Section id="exposure" title="Open to" flush>
-      {data.length === 0 ? (
-        <p className="dim px-3.5 pb-3 text-[13px]">Nothing that a feed has told of.</p>
+      {data.length + rules.length === 0 ? (
+        <p className="dim px-3.5 pb-3 text-[13px]">
+          Nothing that a feed has told of, and nothing our own rules find.
+        </p>
       ) : (
         <ul className="pb-2 text-[13px]">
           {data.map((a) => (
@@ -36,6 +37,19 @@ export function ExposureSection({ number, at }: { number: string; at: string | u
               <span className="faint whitespace-nowrap">
                 {a.unsure > 0 ? "under investigation" : `since ${shortDay(a.since)}`}
                 {a.late > 0 && ", late"}
+              </span>
+            </li>
+          ))}
+          {rules.map((r) => (
+            <li key={r.id} className="flex flex-wrap items-baseline gap-x-2 px-3.5 py-1">
+              <Link to="/exposure" search={{ at, tab: "own" }} className="link-quiet font-semibold">
+                {r.name}
+              </Link>
+              <Grade grade={r.grade} />
+              <span className="dim min-w-0 flex-1">{r.todo}</span>
+              <span className="faint whitespace-nowrap">
+                {r.since && `since ${shortDay(r.since)}`}
+                {r.late > 0 && ", late"}
               </span>
             </li>
           ))}

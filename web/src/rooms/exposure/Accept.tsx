@@ -9,13 +9,15 @@ import { FormFoot, TextField } from "../../parts/Form";
 import { today } from "../../parts/format";
 
 interface Props {
+  /** The advisory, or the rule of our own where it is one. */
   advisory: string;
+  own?: boolean;
   filter: string;
   close: () => void;
 }
 
 /** Accept what is open to an advisory until a day; afterwards it is open again by itself. */
-export function Accept({ advisory, filter, close }: Props) {
+export function Accept({ advisory, own = false, filter, close }: Props) {
   const queries = useQueryClient();
   const { v, field, set, wrong, submit, rest } = useDraft({
     filter,
@@ -23,7 +25,9 @@ export function Accept({ advisory, filter, close }: Props) {
     reason: "",
   });
   const save = submit(async () => {
-    const all = await ok(client.POST("/api/exposure/accepted", { body: { advisory, product: "", ...v } }));
+    const all = await ok(
+      client.POST("/api/exposure/accepted", { body: { advisory, own, product: "", ...v } }),
+    );
     toast.success(
       all[0]?.state === "accepted"
         ? "It is accepted until that day."

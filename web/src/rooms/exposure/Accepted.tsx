@@ -21,7 +21,8 @@ export function Accepted() {
   if (asked.data.length === 0)
     return (
       <Empty title="Nothing is accepted.">
-        What cannot be ended yet can be accepted on its advisory’s page: with a reason, and until a day.
+        What cannot be ended yet can be accepted on its advisory’s page, or where a change for a rule of our
+        own is proposed: with a reason, and until a day.
       </Empty>
     );
   return (
@@ -34,18 +35,23 @@ export function Accepted() {
         columns={[
           {
             key: "advisory",
-            label: "Advisory",
+            label: "Advisory or rule",
             of: (a) => a.advisory,
-            cell: (a) => (
-              <Link
-                to="/exposure/advisories/$advisory"
-                params={{ advisory: a.advisory }}
-                search={{}}
-                className="link-quiet mono font-semibold whitespace-nowrap"
-              >
-                {a.advisory}
-              </Link>
-            ),
+            cell: (a) =>
+              a.own ? (
+                <Link to="/exposure" search={{ tab: "own" }} className="link-quiet font-semibold">
+                  {a.advisory}
+                </Link>
+              ) : (
+                <Link
+                  to="/exposure/advisories/$advisory"
+                  params={{ advisory: a.advisory }}
+                  search={{}}
+                  className="link-quiet mono font-semibold whitespace-nowrap"
+                >
+                  {a.advisory}
+                </Link>
+              ),
           },
           { key: "grade", label: "Asked for", of: (a) => a.grade, cell: (a) => <Grade grade={a.grade} /> },
           { key: "on", label: "On", of: (a) => a.filter || "all that are open to it", mono: true },

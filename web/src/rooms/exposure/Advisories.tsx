@@ -7,27 +7,26 @@ import { both, quoted } from "../../parts/ask/written";
 import { count, plural, shortDay } from "../../parts/format";
 import { GRADES, Grade, InUse } from "../../parts/Graded";
 import { Empty, Unanswered } from "../../parts/Problem";
+import { type Sift, Sifts } from "../../parts/Sifts";
 import { Table } from "../../parts/table/Table";
+
+import { type Asked, finding } from "./asked";
 
 type Advisory = Schemas["AdvisoryRow"];
 
-const SIFTS: [string, string, (a: Advisory) => boolean][] = [
+const SIFTS: Sift<Advisory>[] = [
   ["all", "All", () => true],
   ["used", "In use", (a) => a.used !== null],
   ["late", "Late", (a) => a.late > 0],
-  ...GRADES.map((g): [string, string, (a: Advisory) => boolean] => [
-    g,
-    g.charAt(0).toUpperCase() + g.slice(1),
-    (a) => a.grade === g,
-  ]),
+  ...GRADES.map((g): Sift<Advisory> => [g, g.charAt(0).toUpperCase() + g.slice(1), (a) => a.grade === g]),
 ];
 
 /** The advisories that touch a selection, the gravest first. */
-export function Advisories({ filter, at }: { filter: string; at: string | undefined }) {
+export function Advisories({ filter, at, known }: Asked) {
   const [find, setFind] = useState("");
   const [sift, setSift] = useState("all");
   const asked = useQuery({
-    ...asks("/api/exposure/advisories", { params: { query: { filter, as_of: at } } }),
+    ...asks("/api/exposure/advisories", { params: { query: { filter, as_of: at, known } } }),
     placeholderData: (before) => before,
   });
   if (asked.error || !asked.data)
@@ -38,10 +37,11 @@ export function Advisories({ filter, at }: { filter: string; at: string | undefi
     (a) =>
       fits(a) && (!wanted || `${a.name} ${a.aliases.join(" ")} ${a.title}`.toLowerCase().includes(wanted)),
   );
-  const devices = (a: Advisory) => `vulnerability[id = ${quoted(a.name)} and status = affected]`;
+  const devices = (a: Advisory) =>
+    finding(`id = ${quoted(a.name)} and status = affected and accepted = no`, known);
   return (
     <>
-      <div className="flex flex-wrap items-center gap-2 pb-2.5">
+      <Sifts label="Which advisories" sifts={SIFTS} rows={asked.data} chosen={sift} set={setSift}>
         <input
           type="search"
           className="input input-sm w-60"
@@ -50,18 +50,7 @@ export function Advisories({ filter, at }: { filter: string; at: string | undefi
           value={find}
           onChange={(e) => setFind(e.target.value)}
         />
-        {SIFTS.map(([key, label, of]) => (
-          <button
-            key={key}
-            type="button"
-            aria-pressed={sift === key}
-            className={`btn btn-sm ${sift === key ? "btn-primary" : ""}`}
-            onClick={() => setSift(key)}
-          >
-            {label} <span className="font-normal opacity-80">{count(asked.data.filter(of).length)}</span>
-          </button>
-        ))}
-      </div>
+      </Sifts>
       {found.length === 0 ? (
         <Empty title={asked.data.length === 0 ? "No advisory touches these devices." : "No advisory fits."}>
           {asked.data.length === 0
@@ -84,7 +73,7 @@ export function Advisories({ filter, at }: { filter: string; at: string | undefi
                   <Link
                     to="/exposure/advisories/$advisory"
                     params={{ advisory: a.name }}
-                    search={{ at, q: filter || undefined }}
+                    search={{ at, known, q: filter || undefined }}
                     className="link-quiet mono font-semibold whitespace-nowrap"
                   >
                     {a.name}

@@ -14,6 +14,7 @@ import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
 import { Accept } from "./Accept";
+import { finding } from "./asked";
 import { Life } from "./Life";
 import { NotHere } from "./NotHere";
 
@@ -22,23 +23,28 @@ type Page = Schemas["AdvisoryPage"];
 /** One advisory: how each release here stands to it and why, its life here, how bad it is, who says so. */
 export function AdvisoryPage() {
   const { advisory } = useParams({ strict: false }) as { advisory: string };
-  const { q = "" } = useSearch({ strict: false }) as Search;
+  const { q = "", known: by } = useSearch({ strict: false }) as Search;
   const { at } = useDial();
+  const known = at ? by : undefined;
   const [accepting, setAccepting] = useState(false);
   const may = useMay("plan") && !at;
   const asked = useQuery(
     asks("/api/exposure/advisories/{name}", {
-      params: { path: { name: advisory }, query: { filter: q, as_of: at } },
+      params: { path: { name: advisory }, query: { filter: q, as_of: at, known } },
     }),
   );
   if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the advisory …" />;
   const page = asked.data;
   const due = page.graded.map((g) => g.due).find(Boolean) ?? null;
-  const open = `vulnerability[id = ${quoted(page.name)} and status = affected]`;
+  const open = finding(`id = ${quoted(page.name)} and status = affected and accepted = no`, known);
   return (
     <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
       <p className="dim pt-3 text-[13px]">
-        <Link to="/exposure" search={{ at, q: q || undefined, tab: "advisories" }} className="link-quiet">
+        <Link
+          to="/exposure"
+          search={{ at, known, q: q || undefined, tab: "advisories" }}
+          className="link-quiet"
+        >
           Exposure
         </Link>{" "}
         {q && (
@@ -46,6 +52,7 @@ export function AdvisoryPage() {
             within <span className="mono">{q}</span>
           </>
         )}
+        {known && " as is now known of that day"}
       </p>
       <div className="grid items-center gap-x-5 gap-y-2 pb-3 lg:grid-cols-[430px_1fr]">
         <div className="sheet flex items-start justify-between gap-3 px-3.5 py-2.5">
@@ -233,6 +240,12 @@ function HowBad({ page }: { page: Page }) {
           <p className="text-[13px]">
             <Grade grade={g.grade} /> {g.due && <span className="dim">promised by {day(g.due)}</span>}
           </p>
+          {g.here !== null && g.threat !== null && (
+            <p className="pt-0.5 text-[12.5px]" title={g.vector}>
+              <b>{g.threat.toFixed(1)}</b> <span className="dim">with what is known of its use,</span>{" "}
+              <b>{g.here.toFixed(1)}</b> <span className="dim">where it stands</span>
+            </p>
+          )}
           <ol className="pt-1 text-[12.5px]">
             {g.steps.map((s) => (
               <li key={s.asks} className="py-0.5">

@@ -5,9 +5,9 @@ import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { both } from "../../parts/ask/written";
 import { capital, count } from "../../parts/format";
-import { GRADES } from "../../parts/Graded";
 import { Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import type { Asked } from "./asked";
 
 type Row = Schemas["HeatRow"];
 
@@ -18,19 +18,28 @@ const BY: [string, string][] = [
   ["manufacturer", "Manufacturer"],
   ["os.name", "System"],
   ["organisation", "Organisation"],
+  ["grade", "Grade"],
+  ["age", "For how long"],
 ];
+const nameOf = (key: string) => BY.find(([k]) => k === key)?.[1] ?? key;
 
-/** Open findings laid out by a field and by grade: the fuller a cell, the more is open there. */
-export function ByPlace({ filter, at }: { filter: string; at: string | undefined }) {
+/** Open findings laid out by two things at once: the fuller a cell, the more is open there. */
+export function ByPlace({ filter, at, known }: Asked) {
   const [by, setBy] = useState("place");
+  const [across, setAcross] = useState("grade");
   const asked = useQuery({
-    ...asks("/api/exposure/heat", { params: { query: { by, filter, as_of: at } } }),
+    ...asks("/api/exposure/heat", { params: { query: { by, across, filter, as_of: at, known } } }),
     placeholderData: (before) => before,
   });
   if (asked.error || !asked.data) return <Unanswered asked={asked} what="Laying out what is open …" />;
-  const rows = asked.data.rows;
-  const most = Math.max(1, ...rows.flatMap((r) => r.grades.map((c) => c.devices)));
-  const label = BY.find(([key]) => key === by)?.[1] ?? by;
+  const { rows, columns } = asked.data;
+  const most = Math.max(1, ...rows.flatMap((r) => r.cells.map((c) => c.devices)));
+  const label = nameOf(by);
+  const choose = (key: string) => {
+    // Laid out by one thing twice it would say nothing: the two change places.
+    if (key === across) setAcross(by);
+    setBy(key);
+  };
   return (
     <>
       <div className="flex flex-wrap items-center gap-2 pb-2.5">
@@ -41,16 +50,31 @@ export function ByPlace({ filter, at }: { filter: string; at: string | undefined
             type="button"
             aria-pressed={by === key}
             className={`btn btn-sm ${by === key ? "btn-primary" : ""}`}
-            onClick={() => setBy(key)}
+            onClick={() => choose(key)}
           >
             {name}
           </button>
         ))}
+        <label className="dim flex items-center gap-2 text-[13px]">
+          and by
+          <select
+            className="select select-sm w-40"
+            value={across}
+            onChange={(e) => setAcross(e.target.value)}
+            aria-label="Laid out across by"
+          >
+            {BY.filter(([key]) => key !== by).map(([key, name]) => (
+              <option key={key} value={key}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
       </div>
       <div className="sheet overflow-x-auto">
         <Table
-          list={`exposure-by-${by}`}
-          label={`What is open by ${label.toLowerCase()}`}
+          list={`exposure-by-${by}-${across}`}
+          label={`What is open by ${label.toLowerCase()} and ${nameOf(across).toLowerCase()}`}
           rows={rows}
           rowKey={(r) => r.name}
           columns={[
@@ -58,15 +82,18 @@ export function ByPlace({ filter, at }: { filter: string; at: string | undefined
               key: "name",
               label,
               of: (r) => r.name,
-              cell: (r) => (
-                <Link
-                  to="/estate"
-                  search={{ at, q: both(filter, r.within) }}
-                  className="link-quiet font-semibold"
-                >
-                  {r.name}
-                </Link>
-              ),
+              cell: (r) =>
+                r.within ? (
+                  <Link
+                    to="/estate"
+                    search={{ at, q: both(filter, r.within) }}
+                    className="link-quiet font-semibold"
+                  >
+                    {r.name}
+                  </Link>
+                ) : (
+                  <b className="font-semibold">{r.name}</b>
+                ),
             },
             {
               key: "devices",
@@ -78,26 +105,25 @@ export function ByPlace({ filter, at }: { filter: string; at: string | undefined
                 </Link>
               ),
               num: true,
-              meaning: "devices open to any advisory",
+              meaning: "devices with anything open",
             },
             { key: "of", label: "Of", of: (r) => r.of, cell: (r) => count(r.of), num: true },
-            ...GRADES.map((grade, n) => ({
-              key: grade,
-              label: capital(grade),
-              of: (r: Row) => r.grades[n]?.devices ?? 0,
+            ...columns.map((column, n) => ({
+              key: `across-${column}`,
+              label: capital(column),
+              of: (r: Row) => r.cells[n]?.devices ?? 0,
               cell: (r: Row) => (
-                <Heat number={r.grades[n]?.devices ?? 0} most={most} grade={grade}>
+                <Heat number={r.cells[n]?.devices ?? 0} most={most} grade={column}>
                   <Link
                     to="/estate"
-                    search={{ at, q: both(filter, r.grades[n]?.filter) }}
+                    search={{ at, q: both(filter, r.cells[n]?.filter) }}
                     className="link-quiet"
                   >
-                    {count(r.grades[n]?.devices ?? 0)}
+                    {count(r.cells[n]?.devices ?? 0)}
                   </Link>
                 </Heat>
               ),
               num: true,
-              meaning: "devices with something open that asks for this",
             })),
           ]}
         />

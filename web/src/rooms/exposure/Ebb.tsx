@@ -1,6 +1,4 @@
-import type { Schemas } from "../../api/client";
-
-type Change = Schemas["ProposedChange"];
+import { type Change, sentenceOf } from "./changing";
 
 const WIDTH = 840;
 const HEIGHT = 132;
@@ -59,7 +57,7 @@ export function Ebb({ open, changes }: { open: number; changes: Change[] }) {
               height={Math.max(2, y(after) - y(before))}
               fill={change.used > 0 ? "var(--color-error)" : "var(--s1)"}
             >
-              <title>{`Update ${change.product}: ${percent(after, open)} % stays open`}</title>
+              <title>{`${sentenceOf(change)}: ${percent(after, open)} % stays open`}</title>
             </rect>
             <text
               x={44 + (n + 1.5) * wide}

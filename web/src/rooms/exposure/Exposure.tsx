@@ -9,30 +9,42 @@ import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
 import { Accepted } from "./Accepted";
 import { Advisories } from "./Advisories";
+import type { Asked } from "./asked";
 import { ByPlace } from "./ByPlace";
 import { First } from "./First";
+import { KeptPromises } from "./KeptPromises";
 import { OutsideNames } from "./OutsideNames";
 import { OverTheYear } from "./OverTheYear";
+import { OwnRules } from "./OwnRules";
+import { SupportEnds } from "./SupportEnds";
 
 const VIEWS: [string | undefined, string, string][] = [
   [undefined, "What to do first", "the changes that end the most, in their order"],
   ["advisories", "Advisories", "which of all that feeds tell of touch what is here"],
   ["places", "By place", "where most is open, and how grave it is"],
+  ["own", "Findings of our own", "what fits the company’s own rules"],
+  ["support", "Support ends", "until when makers support what is here"],
+  ["promises", "Kept promises", "what ended in its time, and what is late"],
   ["year", "Over the year", "whether it gets less, month by month, as it was known on each day"],
-  ["names", "Names outside", "what the products here are called by those who tell of vulnerabilities"],
   ["accepted", "Accepted", "what is left open for a while, by whom and why"],
+  ["names", "Names outside", "what the products here are called by those who tell of vulnerabilities"],
 ];
+/** Views of the whole company, whatever devices are asked for. */
+const OF_ALL = ["names", "accepted"];
+/** Views that tell a past day by what is now known as well. */
+const BOTH_WAYS = [undefined, "advisories", "places"];
 
 /** The exposure room: what is weak here, and the fewest changes that end the most. */
 export function Exposure() {
-  const { q = "", tab } = useSearch({ strict: false }) as Search;
+  const { q = "", tab, known } = useSearch({ strict: false }) as Search;
   const { at } = useDial();
   const navigate = useNavigate();
   const go = (change: Partial<Search>) =>
     void navigate({ to: "/exposure", search: ((before: Search) => ({ ...before, ...change })) as never });
-  // Names and what is accepted are of the whole company, whatever devices are asked for.
-  const ofDevices = tab !== "names" && tab !== "accepted";
+  const ofDevices = !OF_ALL.includes(tab ?? "");
   const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
+  const bothWays = at !== undefined && BOTH_WAYS.includes(tab);
+  const asked: Asked = { filter: q, at, known: bothWays ? known : undefined };
   return (
     <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-3.5 pb-2">
@@ -47,15 +59,43 @@ export function Exposure() {
           <div className="pt-2.5">
             <AskLine value={q} error={null} submit={(filter) => go({ q: filter || undefined })} />
           </div>
-          <Figures filter={q} at={at} />
+          {bothWays && <Knowledge known={known} set={(known) => go({ known })} />}
+          <Figures {...asked} />
         </>
       )}
-      {tab === undefined && <First filter={q} at={at} />}
-      {tab === "advisories" && <Advisories filter={q} at={at} />}
+      {tab === undefined && <First {...asked} />}
+      {tab === "advisories" && <Advisories {...asked} />}
       {tab === "year" && <OverTheYear filter={q} at={at} />}
-      {tab === "places" && <ByPlace filter={q} at={at} />}
+      {tab === "places" && <ByPlace {...asked} />}
+      {tab === "own" && <OwnRules {...asked} />}
+      {tab === "support" && <SupportEnds {...asked} />}
+      {tab === "promises" && <KeptPromises {...asked} />}
       {!ofDevices && <div className="pt-3">{tab === "names" ? <OutsideNames /> : <Accepted />}</div>}
     </div>
+  );
+}
+
+/** Of a past day: what was known then, or what is now known of it. */
+function Knowledge({ known, set }: { known: "now" | undefined; set: (known: "now" | undefined) => void }) {
+  return (
+    <fieldset className="flex flex-wrap items-center gap-2 pt-2 text-[13px]" aria-label="By which knowledge">
+      {(
+        [
+          [undefined, "as it was known on that day"],
+          ["now", "as is now known of that day"],
+        ] as const
+      ).map(([key, words]) => (
+        <button
+          key={words}
+          type="button"
+          aria-pressed={known === key}
+          className={`btn btn-sm ${known === key ? "btn-primary" : ""}`}
+          onClick={() => set(key)}
+        >
+          {words}
+        </button>
+      ))}
+    </fieldset>
   );
 }
 
@@ -69,9 +109,9 @@ function FeedsLink() {
 }
 
 /** How much is open, each figure opening the devices it counts. */
-export function Figures({ filter, at }: { filter: string; at: string | undefined }) {
+export function Figures({ filter, at, known }: Asked) {
   const { data } = useQuery({
-    ...asks("/api/exposure", { params: { query: { filter, as_of: at } } }),
+    ...asks("/api/exposure", { params: { query: { filter, as_of: at, known } } }),
     placeholderData: (before) => before,
   });
   if (!data) return <p className="h-11" />;
@@ -82,6 +122,7 @@ export function Figures({ filter, at }: { filter: string; at: string | undefined
       `open to ${plural(data.used, "advisory", "advisories")} in use by attackers`,
       "!text-error",
     ],
+    [data.own_on, `fit ${plural(data.rules, "rule of our own", "rules of our own")}`, ""],
     [data.late_on, "past a promised day", ""],
     [data.unsure_on, "under investigation", ""],
   ];

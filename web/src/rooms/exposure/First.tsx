@@ -2,43 +2,23 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
-import type { Schemas } from "../../api/client";
 import { both } from "../../parts/ask/written";
-import { count, plural, shortDay } from "../../parts/format";
-import { GRADES } from "../../parts/Graded";
+import { plural, shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import type { Asked } from "./asked";
+import { Budget } from "./Budget";
+import { ChangePanel } from "./ChangePanel";
+import { type Change, endedBy, sentenceOf, share, toOf, underOf, verbOf } from "./changing";
 import { Ebb } from "./Ebb";
-
-type Change = Schemas["ProposedChange"];
-
-const PLACES = [
-  "first",
-  "second",
-  "third",
-  "fourth",
-  "fifth",
-  "sixth",
-  "seventh",
-  "eighth",
-  "ninth",
-  "tenth",
-];
-const share = (part: number, whole: number) => (whole ? Math.round((100 * part) / whole) : 0);
-const toOf = (c: Change) => c.target || c.targets.map((t) => `${t.target} (${t.under})`).join(", ");
-/** Under which systems, with the release of each where they differ. */
-const underOf = (c: Change) =>
-  c.targets
-    .map((t) => (c.target ? t.under : `${t.under}: ${t.target}`))
-    .filter(Boolean)
-    .join(", ");
-const endedBy = (change: Change) => Object.values(change.ends).reduce((a, b) => a + b, 0);
+import { Given } from "./Given";
 
 /** The changes that end what is open, in the order of what each ends; beside them why the chosen one stands there. */
-export function First({ filter, at }: { filter: string; at: string | undefined }) {
+export function First({ filter, at, known }: Asked) {
   const [chosen, setChosen] = useState<string | null>(null);
+  const [best, setBest] = useState<string[]>([]);
   const asked = useQuery({
-    ...asks("/api/exposure/first", { params: { query: { filter, as_of: at } } }),
+    ...asks("/api/exposure/first", { params: { query: { filter, as_of: at, known } } }),
     placeholderData: (before) => before,
   });
   if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reckoning what ends the most …" />;
@@ -46,8 +26,8 @@ export function First({ filter, at }: { filter: string; at: string | undefined }
   if (open === 0)
     return (
       <Empty title="Nothing is open here.">
-        No advisory that a feed has told of touches these devices. Widen the question, or see under Feeds what
-        is read and how fresh it is.
+        No advisory that a feed has told of touches these devices, and no rule of our own finds any. Widen the
+        question, or see under Feeds what is read and how fresh it is.
       </Empty>
     );
   const picked = Math.max(
@@ -58,11 +38,11 @@ export function First({ filter, at }: { filter: string; at: string | undefined }
     <div className="grid items-start gap-3 lg:grid-cols-[1fr_340px]">
       <div className="min-w-0">
         <div className="sheet overflow-x-auto px-3.5 py-3">
-          <Ebb open={open} changes={changes} />
+          <Ebb open={open} changes={changes.filter((c) => c.word !== "refuse")} />
           <p className="pt-1 text-right text-[12.5px] font-semibold">
             {stays > 0
               ? `${share(stays, open)} % stays: ${plural(stays, "finding")} for which no document tells a cure`
-              : "nothing stays: for each a document tells a cure"}
+              : "nothing stays: for each there is something to do"}
           </p>
         </div>
         {changes.length > 0 && (
@@ -84,7 +64,7 @@ export function First({ filter, at }: { filter: string; at: string | undefined }
                 {
                   key: "change",
                   label: "Change",
-                  of: (c) => `Update ${c.product} to ${toOf(c)}`,
+                  of: sentenceOf,
                   cell: (c) => (
                     <button
                       type="button"
@@ -92,9 +72,11 @@ export function First({ filter, at }: { filter: string; at: string | undefined }
                       aria-pressed={c.key === changes[picked]?.key}
                       onClick={() => setChosen(c.key)}
                     >
-                      Update <b>{c.product}</b> to{" "}
-                      {c.target ? <span className="mono">{c.target}</span> : "its cured release"} or later
-                      <span className="faint block text-[12px]">{underOf(c)}</span>
+                      <ChangeWords change={c} />
+                      {best.includes(c.key) && <span className="tag ok ml-1.5">in the best</span>}
+                      {c.word === "pin" && <span className="tag note ml-1.5">put first</span>}
+                      {c.word === "refuse" && <span className="tag ml-1.5">refused</span>}
+                      <span className="faint block text-[12px]">{c.rule || underOf(c)}</span>
                     </button>
                   ),
                 },
@@ -112,9 +94,10 @@ export function First({ filter, at }: { filter: string; at: string | undefined }
                 {
                   key: "ends",
                   label: "Ends",
-                  of: (c) => endedBy(c),
+                  of: endedBy,
                   num: true,
-                  meaning: "findings, each a device and an advisory, that end with it after those before it",
+                  meaning:
+                    "findings, each a device and an advisory or rule, that end with it after those before it",
                 },
                 {
                   key: "advisories",
@@ -122,7 +105,7 @@ export function First({ filter, at }: { filter: string; at: string | undefined }
                   of: (c) => c.advisories,
                   cell: (c) => (
                     <>
-                      {c.advisories} {c.used > 0 && <span className="tag bad">{c.used} in use</span>}
+                      {c.advisories || ""} {c.used > 0 && <span className="tag bad">{c.used} in use</span>}
                     </>
                   ),
                   className: "whitespace-nowrap",
@@ -135,6 +118,13 @@ export function First({ filter, at }: { filter: string; at: string | undefined }
                   className: "whitespace-nowrap",
                 },
                 {
+                  key: "disturbs",
+                  label: "Disturbs",
+                  of: (c) => c.disturbs,
+                  cell: (c) => c.disturbs || <span className="faint">not told</span>,
+                  meaning: "as the maker's document tells",
+                },
+                {
                   key: "left",
                   label: "Open after",
                   of: (c) => share(c.left, open),
@@ -145,9 +135,34 @@ export function First({ filter, at }: { filter: string; at: string | undefined }
             />
           </div>
         )}
+        <Budget filter={filter} at={at} known={known} most={changes.length} found={setBest} />
+        <Given />
       </div>
-      {changes[picked] && <Why change={changes[picked]} place={picked} open={open} filter={filter} at={at} />}
+      {changes[picked] && (
+        <ChangePanel
+          change={changes[picked]}
+          place={picked}
+          open={open}
+          filter={filter}
+          at={at}
+          known={known}
+        />
+      )}
     </div>
+  );
+}
+
+function ChangeWords({ change }: { change: Change }) {
+  return (
+    <>
+      {verbOf(change)} <b>{change.product}</b>
+      {toOf(change) && (
+        <>
+          {" "}
+          to {change.target ? <span className="mono">{change.target}</span> : "its cured release"} or later
+        </>
+      )}
+    </>
   );
 }
 
@@ -166,82 +181,5 @@ function Left({ before, after, of }: { before: number; after: number; of: number
       />
       <span className="sr-only">{label}</span>
     </span>
-  );
-}
-
-interface WhyProps {
-  change: Change;
-  place: number;
-  open: number;
-  filter: string;
-  at: string | undefined;
-}
-
-function Why({ change, place, open, filter, at }: WhyProps) {
-  const ended = endedBy(change);
-  const lines: [string, string, React.ReactNode][] = [
-    [
-      count(change.advisories),
-      change.advisories === 1 ? "advisory has to do with it" : "advisories have to do with it",
-      <span key="names" className="flex flex-wrap gap-x-2">
-        {change.names.map((name) => (
-          <Link
-            key={name}
-            to="/exposure/advisories/$advisory"
-            params={{ advisory: name }}
-            search={{ at, q: filter || undefined }}
-            className="link-quiet mono"
-          >
-            {name}
-          </Link>
-        ))}
-        {change.advisories > change.names.length && `and ${change.advisories - change.names.length} more`}
-      </span>,
-    ],
-    [
-      count(change.devices),
-      change.devices === 1 ? "device has a release below it" : "devices have a release below it",
-      underOf(change),
-    ],
-  ];
-  if (change.score !== null) lines.push([change.score.toFixed(1), "worst base score, as published", ""]);
-  if (change.chance !== null)
-    lines.push([
-      change.chance.toFixed(2),
-      "chance of use within 30 days (EPSS)",
-      change.used > 0 ? `${plural(change.used, "advisory", "advisories")} on a list of those in use` : "",
-    ]);
-  lines.push([
-    `${share(ended, open)} %`,
-    "of what is open ends",
-    GRADES.filter((g) => change.ends[g])
-      .map((g) => `${change.ends[g]} ${g}`)
-      .join(", ") || "only together with other changes on the same devices",
-  ]);
-  return (
-    <aside className="sheet px-4 py-3" aria-labelledby="why-first">
-      <h2 id="why-first" className="dim text-[12px] font-semibold">
-        Why {change.product} comes {PLACES[place] ?? `in place ${place + 1}`}
-      </h2>
-      <dl>
-        {lines.map(([figure, words, more]) => (
-          <div
-            key={words}
-            className="grid grid-cols-[64px_1fr] gap-x-3 border-b border-dashed border-base-300 py-2"
-          >
-            <dt className="text-right text-[15px] font-bold tabular-nums">{figure}</dt>
-            <dd className="text-[13px]">
-              {words}
-              <span className="faint block text-[12px]">{more}</span>
-            </dd>
-          </div>
-        ))}
-      </dl>
-      <p className="pt-3">
-        <Link to="/estate" search={{ at, q: both(filter, change.filter) }} className="btn btn-primary btn-sm">
-          See the {plural(change.devices, "device")}
-        </Link>
-      </p>
-    </aside>
   );
 }

@@ -8,12 +8,13 @@ import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
+import { type Sift, Sifts } from "../../parts/Sifts";
 import { Table } from "../../parts/table/Table";
 import { NameOutside } from "./NameOutside";
 
 type Row = Schemas["OutsideNameOut"];
 
-const SIFTS: [string, string, (row: Row) => boolean][] = [
+const SIFTS: Sift<Row>[] = [
   ["proposed", "With a proposal", (r) => r.state === "proposed"],
   ["unknown", "No document tells of it", (r) => r.state === "unknown"],
   ["said", "Said by a person", (r) => r.state === "said" || r.state === "none"],
@@ -45,19 +46,7 @@ export function OutsideNames() {
         and hardware go by their own names and stand here only where a document may mean them under another
         one. What is said here holds for the past as well.
       </p>
-      <fieldset className="flex flex-wrap items-center gap-2 pb-2.5" aria-label="Which products">
-        {SIFTS.map(([key, label, fits]) => (
-          <button
-            key={key}
-            type="button"
-            aria-pressed={key === chosen?.[0]}
-            className={`btn btn-sm ${key === chosen?.[0] ? "btn-primary" : ""}`}
-            onClick={() => setSift(key)}
-          >
-            {label} <span className="font-normal opacity-80">{count(rows.filter(fits).length)}</span>
-          </button>
-        ))}
-      </fieldset>
+      <Sifts label="Which products" sifts={SIFTS} rows={rows} chosen={chosen?.[0]} set={setSift} />
       {shown.length === 0 ? (
         <Empty title="No product is of this sort.">The other buttons above may have some.</Empty>
       ) : (

@@ -1,0 +1,63 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { asks } from "../../api/asking";
+import { plural } from "../../parts/format";
+import { GRADES } from "../../parts/Graded";
+import type { Asked } from "./asked";
+
+interface Props extends Asked {
+  most: number;
+  /** Told which changes are the best so many. */
+  found: (keys: string[]) => void;
+}
+
+/** The best so many changes, proved: what they end, and what the plain order ends with as many. */
+export function Budget({ filter, at, known, most, found }: Props) {
+  const [typed, setTyped] = useState("");
+  const number = Number(typed);
+  const sound = Number.isInteger(number) && number >= 1 && number <= 200;
+  const asked = useQuery({
+    ...asks("/api/exposure/first/budget", { params: { query: { filter, as_of: at, known, number } } }),
+    enabled: sound,
+  });
+  const told = sound ? asked.data : undefined;
+  useEffect(() => found(told?.keys ?? []), [told, found]);
+  const sum = (ends: Record<string, number>) => Object.values(ends).reduce((a, b) => a + b, 0);
+  const grades = (ends: Record<string, number>) =>
+    GRADES.filter((g) => ends[g])
+      .map((g) => `${ends[g]} ${g}`)
+      .join(", ");
+  return (
+    <section className="sheet mt-3 px-4 py-3" aria-label="For a budget">
+      <label className="flex flex-wrap items-center gap-2 text-[13.5px]">
+        If there is time for only
+        <input
+          type="number"
+          min={1}
+          max={Math.min(200, Math.max(1, most))}
+          className="input input-sm w-20"
+          value={typed}
+          aria-label="How many changes there is time for"
+          onChange={(e) => setTyped(e.target.value)}
+        />
+        {plural(sound ? number : 2, "change").replace(/^\d+ /, "")}, which end the most?
+      </label>
+      {typed !== "" && !sound && (
+        <p className="pt-1 text-[13px] text-error">A whole number from 1 to 200, please.</p>
+      )}
+      {asked.error && sound && <p className="pt-1 text-[13px] text-error">{String(asked.error)}</p>}
+      {told && (
+        <p className="pt-1.5 text-[13px]" aria-live="polite">
+          The best {told.keys.length} end <b>{sum(told.ends)}</b> of {told.open} findings (
+          {grades(told.ends) || "none"}); they are marked above, and it is proved that no others end more of
+          the gravest.{" "}
+          <span className="dim">
+            {sum(told.in_order) === sum(told.ends) && grades(told.in_order) === grades(told.ends)
+              ? "The plain order comes to the same."
+              : `The first ${number} of the plain order end ${sum(told.in_order)} (${grades(told.in_order)}).`}
+          </span>
+        </p>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,248 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { asks } from "../../api/asking";
+import { client, ok, type Schemas } from "../../api/client";
+import { TaskDialog } from "../../parts/acts/TaskDialog";
+import { both } from "../../parts/ask/written";
+import { count, day, plural } from "../../parts/format";
+import { GRADES } from "../../parts/Graded";
+import { useMay } from "../../parts/me";
+import { useDone } from "../../parts/Sheet";
+import { Accept } from "./Accept";
+import type { Asked } from "./asked";
+import { type Change, endedBy, share, underOf } from "./changing";
+import { GiveWork } from "./GiveWork";
+import { RefuseChange } from "./RefuseChange";
+
+const PLACES = [
+  "first",
+  "second",
+  "third",
+  "fourth",
+  "fifth",
+  "sixth",
+  "seventh",
+  "eighth",
+  "ninth",
+  "tenth",
+];
+
+interface Props extends Asked {
+  change: Change;
+  place: number;
+  open: number;
+}
+
+type Doing = "task" | "give" | "accept" | "refuse" | null;
+
+/** Why a change stands where it does, whether it may be made, and the ways to have it made. */
+export function ChangePanel({ change, place, open, filter, at, known }: Props) {
+  const asked = useQuery({
+    ...asks("/api/exposure/changes/{key}", {
+      params: { path: { key: change.key }, query: { filter, as_of: at } },
+    }),
+    enabled: !known,
+  });
+  const more = asked.data?.change.key === change.key ? asked.data : undefined;
+  return (
+    <aside className="sheet px-4 py-3" aria-labelledby="why-first">
+      <h2 id="why-first" className="dim text-[12px] font-semibold">
+        Why {change.product} comes {PLACES[place] ?? `in place ${place + 1}`}
+      </h2>
+      {change.todo && <p className="pt-1 text-[13px]">{change.todo}</p>}
+      {more?.measures.map((words) => (
+        <p key={words} className="pt-1 text-[13px]">
+          {words}
+        </p>
+      ))}
+      <Lines change={change} open={open} filter={filter} at={at} known={known} more={more} />
+      {more && !at && <Doing more={more} filter={filter} />}
+      <p className="pt-3">
+        <Link to="/estate" search={{ at, q: both(filter, change.filter) }} className="btn btn-sm">
+          See the {plural(change.devices, "device")}
+        </Link>
+      </p>
+    </aside>
+  );
+}
+
+type Page = Schemas["ChangePage"];
+
+interface LinesProps extends Asked {
+  change: Change;
+  open: number;
+  more: Page | undefined;
+}
+
+function Lines({ change, open, filter, at, known, more }: LinesProps) {
+  const ended = endedBy(change);
+  const lines: [string, string, React.ReactNode][] = [];
+  if (change.advisories > 0)
+    lines.push([
+      count(change.advisories),
+      change.advisories === 1 ? "advisory has to do with it" : "advisories have to do with it",
+      <span key="names" className="flex flex-wrap gap-x-2">
+        {change.names.map((name) => (
+          <Link
+            key={name}
+            to="/exposure/advisories/$advisory"
+            params={{ advisory: name }}
+            search={{ at, known, q: filter || undefined }}
+            className="link-quiet mono"
+          >
+            {name}
+          </Link>
+        ))}
+        {change.advisories > change.names.length && `and ${change.advisories - change.names.length} more`}
+      </span>,
+    ]);
+  lines.push([
+    count(change.devices),
+    `${change.devices === 1 ? "device" : "devices"} ${
+      change.rule ? (change.devices === 1 ? "fits our rule" : "fit our rule") : "to make it on"
+    }`,
+    change.rule || underOf(change),
+  ]);
+  if (change.score !== null) lines.push([change.score.toFixed(1), "worst base score, as published", ""]);
+  if (change.chance !== null)
+    lines.push([
+      change.chance.toFixed(2),
+      "chance of use within 30 days (EPSS)",
+      change.used > 0 ? `${plural(change.used, "advisory", "advisories")} on a list of those in use` : "",
+    ]);
+  lines.push([
+    `${share(ended, open)} %`,
+    "of what is open ends",
+    GRADES.filter((g) => change.ends[g])
+      .map((g) => `${change.ends[g]} ${g}`)
+      .join(", ") || "only together with other changes on the same devices",
+  ]);
+  if (more?.ruling && more.ruling !== "none yet")
+    lines.push(["", `the company says: ${more.ruling}`, more.ruling_why]);
+  if (more?.rights)
+    lines.push([
+      count(more.rights.of - more.rights.without),
+      `of ${more.rights.of} have a right to ${change.target}`,
+      more.rights.without
+        ? `${more.rights.without} have none: ${more.rights.why}`
+        : "by licences that are held",
+    ]);
+  return (
+    <dl>
+      {lines.map(([figure, words, small]) => (
+        <div
+          key={words}
+          className="grid grid-cols-[64px_1fr] gap-x-3 border-b border-dashed border-base-300 py-2"
+        >
+          <dt className="text-right text-[15px] font-bold tabular-nums">{figure}</dt>
+          <dd className="text-[13px]">
+            {words}
+            <span className="faint block text-[12px]">{small}</span>
+          </dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+function Doing({ more, filter }: { more: Page; filter: string }) {
+  const [doing, setDoing] = useState<Doing>(null);
+  const [act, give, plan] = [useMay("tasks"), useMay("decide"), useMay("plan")];
+  const done = useDone();
+  const close = () => setDoing(null);
+  const { change, doable } = more;
+  const pinned = more.words.find((w) => w.word === "pin");
+  const refused = more.words.find((w) => w.word === "refuse");
+  const say = () =>
+    void done(
+      () =>
+        ok(client.POST("/api/exposure/change-words", { body: { key: change.key, word: "pin", reason: "" } })),
+      "It goes first from now on.",
+    );
+  const unsay = (id: number) =>
+    void done(
+      () => ok(client.DELETE("/api/exposure/change-words/{number}", { params: { path: { number: id } } })),
+      "It stands where it belongs again.",
+    );
+  return (
+    <section className="pt-3" aria-label="Doing it">
+      <h3 className="dim text-[12px] font-semibold">Doing it</h3>
+      {refused && (
+        <p className="pt-1 text-[13px]">
+          Refused by {refused.made_by}: {refused.reason}
+        </p>
+      )}
+      <p className="py-1 text-[13px]">
+        {more.task === ""
+          ? "Somebody has to do it: there is no task that makes this change."
+          : `${plural(doable.of, "device")}, ${doable.devices} can be done from here.`}
+      </p>
+      {doable.why.length > 0 && (
+        <ul className="faint list-disc pb-1 pl-4 text-[12px]">
+          {doable.why.map((w) => (
+            <li key={w.why}>
+              {w.devices}: {w.why}
+            </li>
+          ))}
+        </ul>
+      )}
+      {more.tasks.map((t) => (
+        <p key={t.id} className="text-[12.5px]">
+          <Link to="/tasks/$task" params={{ task: String(t.id) }} search={{}} className="link-quiet">
+            A task of {day(t.asked_at)}: {t.state}
+          </Link>
+        </p>
+      ))}
+      {more.given.map((g) => (
+        <p key={g.id} className="text-[12.5px]">
+          Given to {g.person || g.reference}
+          {g.day && `, by ${day(g.day)}`}: {g.open} of {g.devices} still open
+        </p>
+      ))}
+      <div className="flex flex-wrap gap-2 pt-2">
+        {act && more.task && doable.devices > 0 && (
+          <button type="button" className="btn btn-primary btn-sm" onClick={() => setDoing("task")}>
+            Make it a task
+          </button>
+        )}
+        {give && (
+          <button type="button" className="btn btn-sm" onClick={() => setDoing("give")}>
+            Give it to someone
+          </button>
+        )}
+        {plan && change.rule && (
+          <button type="button" className="btn btn-sm" onClick={() => setDoing("accept")}>
+            Accept instead
+          </button>
+        )}
+        {plan &&
+          (pinned || refused ? (
+            <button type="button" className="btn btn-sm" onClick={() => unsay((pinned ?? refused)?.id ?? 0)}>
+              {pinned ? "No longer first" : "Propose it again"}
+            </button>
+          ) : (
+            <>
+              <button type="button" className="btn btn-sm" onClick={say}>
+                Put it first
+              </button>
+              <button type="button" className="btn btn-sm" onClick={() => setDoing("refuse")}>
+                Refuse it
+              </button>
+            </>
+          ))}
+      </div>
+      {doing === "task" && more.product_id !== null && (
+        <TaskDialog
+          kind={more.task as "update" | "uninstall"}
+          filter={more.filter}
+          product={{ id: more.product_id, name: change.product }}
+          close={close}
+        />
+      )}
+      {doing === "give" && <GiveWork page={more} filter={filter} close={close} />}
+      {doing === "accept" && <Accept advisory={change.rule} own filter={filter} close={close} />}
+      {doing === "refuse" && <RefuseChange change={change} close={close} />}
+    </section>
+  );
+}

@@ -1,0 +1,90 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { asks } from "../../api/asking";
+import { client, ok } from "../../api/client";
+import { useDial } from "../../parts/dial";
+import { shortDay } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { useDone } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
+
+/** What was given to be done: to whom, by when, and how far it is by readings. */
+export function Given() {
+  const asked = useQuery(asks("/api/exposure/work"));
+  const may = useMay("decide") && !useDial().at;
+  const done = useDone();
+  if (!asked.data?.length) return null;
+  return (
+    <section className="sheet mt-3 overflow-x-auto" aria-label="Given to be done">
+      <h2 className="px-4 pt-3 text-[14px] font-semibold">Given to be done</h2>
+      <Table
+        list="given-work"
+        label="Given to be done"
+        rows={asked.data}
+        rowKey={(w) => w.id}
+        columns={[
+          { key: "what", label: "What", of: (w) => w.what, className: "max-w-md" },
+          {
+            key: "to",
+            label: "To",
+            of: (w) => w.person || `ticket ${w.reference}`,
+            className: "whitespace-nowrap",
+          },
+          {
+            key: "day",
+            label: "By",
+            of: (w) => w.day,
+            cell: (w) =>
+              w.day && (
+                <>
+                  {shortDay(w.day)} {w.late && <span className="tag bad">late</span>}
+                </>
+              ),
+            className: "whitespace-nowrap",
+          },
+          {
+            key: "open",
+            label: "Still open",
+            of: (w) => w.open,
+            cell: (w) =>
+              w.wrong ? (
+                <span className="text-error">{w.wrong}</span>
+              ) : w.open === 0 ? (
+                <span className="tag ok">done on all {w.devices}</span>
+              ) : (
+                <Link to="/estate" search={{ q: w.filter }} className="link-quiet">
+                  {w.open} of {w.devices}
+                </Link>
+              ),
+            className: "whitespace-nowrap",
+          },
+          { key: "by", label: "Given by", of: (w) => w.made_by },
+          {
+            key: "do",
+            label: "",
+            cell: (w) =>
+              may && (
+                <button
+                  type="button"
+                  className="link-quiet font-semibold whitespace-nowrap"
+                  onClick={() =>
+                    void done(
+                      () =>
+                        ok(
+                          client.DELETE("/api/exposure/work/{number}", {
+                            params: { path: { number: w.id } },
+                          }),
+                        ),
+                      "It is taken back.",
+                    )
+                  }
+                >
+                  Take back
+                </button>
+              ),
+          },
+        ]}
+      />
+    </section>
+  );
+}

@@ -1,0 +1,28 @@
+import type { Schemas } from "../../api/client";
+import { capital } from "../../parts/format";
+
+export type Change = Schemas["ProposedChange"];
+
+/** What a change does, as its sentence begins. */
+export const verbOf = (change: Change) =>
+  change.verb === "take measures" ? "Take the maker’s measures against" : capital(change.verb);
+
+/** What an update leads to, where that is one release for all systems. */
+export const toOf = (change: Change) =>
+  change.verb === "update"
+    ? change.target || change.targets.map((t) => `${t.target} (${t.under})`).join(", ")
+    : "";
+
+export const sentenceOf = (change: Change) =>
+  `${verbOf(change)} ${change.product}${toOf(change) ? ` to ${toOf(change)}` : ""}`;
+
+/** Under which systems, with the release of each where they differ. */
+export const underOf = (change: Change) =>
+  change.targets
+    .map((t) => (change.target ? t.under : `${t.under}: ${t.target}`))
+    .filter(Boolean)
+    .join(", ");
+
+export const endedBy = (change: Change) => Object.values(change.ends).reduce((a, b) => a + b, 0);
+
+export const share = (part: number, whole: number) => (whole ? Math.round((100 * part) / whole) : 0);
