@@ -185,6 +185,9 @@ _SOFTWARE: tuple[Field, ...] = (
 )
 
 
+KNOWN = ("then", "afterwards")
+"""By which knowledge the findings of a day may be asked for."""
+
 _VULNERABILITY: tuple[Field, ...] = tuple(
     Field(name, type_, meaning, f"finding.{name}", "vulnerability", choices, label, bare)
     for name, type_, meaning, choices, label, bare in (
@@ -209,7 +212,7 @@ _VULNERABILITY: tuple[Field, ...] = tuple(
         ("open", "moment", "since when the device is open to it", (), "Open since", False),
         ("published", "moment", "when it was published", (), "", False),
         ("accepted", "yes/no", "whether it is accepted for a while", (), "", False),
-        ("known", "choice", "by what was known then, as is usual, or by what is now known", ("then", "now"), "", False),
+        ("known", "choice", "by what was known then, as is usual, or by what is known since", KNOWN, "", False),
         ("own", "yes/no", "whether it is a finding of our own, by a rule of the company", (), "", False),
         ("late", "yes/no", "whether the day it was promised to be ended by has passed", (), "", False),
     )

@@ -111,12 +111,12 @@ def _userdel(device: Device, words: list[str], now: datetime) -> Answer:
     return "", "", 0
 
 
-def _apt_upgrade(device: Device, words: list[str], now: datetime) -> Answer:
-    """Upgrade packages to what the distribution's archive holds today; one that is not installed is left alone."""
-    out = ""
+def _upgrade(device: Device, words: list[str], now: datetime) -> Answer:
+    """Upgrade packages to what the archive of the system holds today; one that is not installed is left alone."""
+    out, manager = "", words[0]
+    if {"apt-get": "debian", "dnf": "rpm"}[manager] != device.family:
+        return out, f"sudo: {manager}: command not found\n", 1
     for name in (w for w in words[2:] if not w.startswith("--")):
-        if device.family != "debian":
-            return out, "sudo: apt-get: command not found\n", 1
         if name not in device.packages:
             out += f"Skipping {name}, it is not installed and only upgrades are requested.\n"
             continue
@@ -130,7 +130,8 @@ def _apt_upgrade(device: Device, words: list[str], now: datetime) -> Answer:
 
 
 _ACTS = {
-    ("apt-get", "install"): _apt_upgrade,
+    ("apt-get", "install"): _upgrade,
+    ("dnf", "upgrade"): _upgrade,
     ("systemctl", "reboot"): _reboot,
     ("dpkg", "--remove"): _dpkg_remove,
     ("rpm", "--erase"): _rpm_erase,

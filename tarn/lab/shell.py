@@ -273,6 +273,7 @@ def _command(device: Device, words: list[str], now: datetime) -> Answer:
         "dpkg": device.family == "debian",
         "apt-get": device.family == "debian",
         "rpm": device.family == "rpm",
+        "dnf": device.family == "rpm",
     }
     found = "".join(f"/usr/bin/{w}\n" for w in words if there.get(w))
     return found, "", 0 if found else 127

@@ -159,6 +159,23 @@ def test_packages_of_both_managers_go_and_what_others_need_stays(swept, people):
     assert _prove(needed).devices.get().proof_words == "Read since, and it is still installed."
 
 
+def test_what_is_updated_is_another_release_at_the_next_reading(swept, people):
+    update = {
+        "kind": "update",
+        "filter": "platform = Linux",
+        "why": "SKA-118",
+        "product": _title("secure-shell-server"),
+    }
+    task = tasks.ask(people["manager"], TaskIn.model_validate(update))
+    told = {d.name: d for d in _prove(task).devices.all()}
+    assert {d.state for d in told.values()} <= {"worked", "refused"}, {d.name: d.said for d in told.values()}
+    berth = told["salt-berth-01"]
+    assert (berth.proof, "→" in berth.proof_words) == ("seen", True), berth.said
+    again = tasks.ask(people["manager"], TaskIn.model_validate({**update, "filter": "name = salt-berth-01"}))
+    assert "already the newest version" in _prove(again).devices.get().said
+    assert again.devices.get().proof == "not seen"
+
+
 def test_a_restart_is_proven_by_when_it_started(swept, people):
     task = tasks.ask(
         people["manager"],

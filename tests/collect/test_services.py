@@ -4,14 +4,16 @@ from contextlib import asynccontextmanager
 
 import pytest
 from aiohttp import web
+from aiohttp.test_utils import TestServer
 
 from tarn.collect.credentials import HttpCredential
 from tarn.collect.problems import Problem
 from tarn.collect.routes import DIRECT
 from tarn.collect.sources import inventory
-from tarn.collect.sources.desk import DeskSettings, read_desk
+from tarn.collect.sources.desk import DeskSettings, open_ticket, read_desk
 from tarn.collect.sources.known import KnownDevice, KnownDevices
 from tarn.collect.sources.warranty import WarrantySettings, findings_of, read_warranties
+from tarn.lab.services import DESK_TOKEN, service_desk
 
 DEVICES = tuple(KnownDevice(f"A-{n:05d}", f"H-{n}", "Halberd", f"salt-nb-{n}") for n in range(1, 8))
 KNOWN = KnownDevices(
@@ -182,3 +184,18 @@ async def test_a_serial_that_two_devices_share_tells_neither():
     assert [f.key for f in found if f.key] == ["A-3"]
     by_name = await tickets([ticket("T1", "salt-nb-2")], by="name")
     assert by_name[0].key == "A-00002"
+
+
+async def test_a_desk_takes_a_ticket_in_and_says_what_is_wrong_where_it_does_not():
+    rows = []
+    async with TestServer(service_desk(rows)) as server:
+        base = f"http://127.0.0.1:{server.port}/api"
+        asked = DeskSettings(base, give="tickets", device="device.serial")
+        bearer = HttpCredential("desk", "bearer", "", DESK_TOKEN, reach=None)
+        number = await open_ticket(DIRECT, bearer, asked, "Update quill", "on two devices", "HB-1")
+        assert (rows[0]["number"], rows[0]["device"], rows[0]["text"]) == (number, {"serial": "HB-1"}, "on two devices")
+        for credential, title, code in ((None, "x", "sign-in-refused"), (bearer, "", "failed")):
+            with pytest.raises(Problem) as refused:
+                await open_ticket(DIRECT, credential, asked, title, "")
+            assert refused.value.code == code
+    assert len(rows) == 1

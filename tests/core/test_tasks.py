@@ -19,6 +19,12 @@ def test_a_package_is_removed_by_its_own_manager_and_takes_nothing_along():
     assert "apt" not in order.shown, "apt-get would take along what needs it"
 
 
+def test_a_package_is_updated_by_its_own_manager_and_nothing_new_comes():
+    order = order_for("update", Target("Linux", "10.60.4.23", entries=(Entry("quill-office", "16.1"),)))
+    assert dict(order.lines)["apt-get"].endswith("apt-get install --only-upgrade --yes quill-office")
+    assert dict(order.lines)["dnf"] == "sudo -n dnf upgrade --assumeyes quill-office"
+
+
 @given(st.text(max_size=40))
 def test_no_package_name_can_be_more_than_a_name(name):
     order = order_for("uninstall", Target("Linux", "10.60.4.23", entries=(Entry(name),)))
@@ -55,6 +61,9 @@ def test_windows_installer_is_asked_without_windows(command, becomes):
         ("uninstall", Target("Windows", "10.60.5.1", entries=(Entry("Quill"),)), "no command for its own removal"),
         ("uninstall", Target("Windows", "10.60.5.1", entries=(Entry("Tern", "", "r.exe", "asa"),)), "for asa alone"),
         ("uninstall", Target("macOS", "10.60.5.1", entries=(Entry("Quill"),)), "macOS keeps no command"),
+        ("update", LINUX, "not installed here by now"),
+        ("update", Target("Windows", "10.60.5.1", entries=(Entry("Quill"),)), "no package manager of its own"),
+        ("update", Target("Linux", "10.60.4.1", entries=(Entry("a; b"),)), "is no name a package manager"),
         ("wake", Target("Linux", "10.60.4.1", "", "10.60.4.255"), "No hardware address"),
         ("wake", Target("Linux", "10.60.4.1", "02:00:00:00:00:01"), "network it is on is not known"),
     ],

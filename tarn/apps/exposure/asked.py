@@ -15,6 +15,7 @@ from tarn.apps.exposure.promising import late
 from tarn.apps.exposure.shown import touching
 from tarn.core.exposure.grade import GRADES
 from tarn.core.exposure.told import STATUSES
+from tarn.core.fields import KNOWN
 from tarn.core.filters.check import Checked, Cond, Either, Every, Without
 from tarn.core.filters.plain import compares
 
@@ -78,7 +79,7 @@ class _Asked:
         if name in _OF_THING:
             return self._of("thing", self._thing(cond, name))
         if name == "known":
-            return np.array([compares(cond, "then"), compares(cond, "now")])[self._now.astype(np.int8)]
+            return np.array([compares(cond, word) for word in KNOWN])[self._now.astype(np.int8)]
         if name == "status":
             return self._of("status", lambda n: compares(cond, STATUSES[n]))
         if name == "cure":

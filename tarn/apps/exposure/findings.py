@@ -42,7 +42,7 @@ Knowledge = Literal["then", "now"]
 
 def bracket(inner: str, knowledge: Knowledge = "then") -> str:
     """Return the filter for the devices with a finding for which a condition holds, by what was or is now known."""
-    return f"vulnerability[{inner}{' and known = now' if knowledge == 'now' else ''}]"
+    return f"vulnerability[{inner}{' and known = afterwards' if knowledge == 'now' else ''}]"
 
 
 @dataclass(frozen=True)

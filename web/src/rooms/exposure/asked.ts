@@ -7,4 +7,4 @@ export interface Asked {
 
 /** The filter for the devices with a finding for which a condition holds. */
 export const finding = (inner: string, known?: "now" | undefined) =>
-  `vulnerability[${inner}${known ? " and known = now" : ""}]`;
+  `vulnerability[${inner}${known ? " and known = afterwards" : ""}]`;
