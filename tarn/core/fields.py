@@ -4,6 +4,7 @@ A new fact of an asset is added here, once; those of the lists in brackets are d
 `stored` says where it lies in terms the query compiler knows:
 `span.x` a column of the asset's span, `term.x` a word of that column's vocabulary, `asset.x` a
 column of the asset itself, `seen.x` from the times of sightings, `count.x` a number of items,
+`told.x` reckoned by another app,
 `item.x` a column of the group's own table, `product.x` / `release.x` of an installation.
 """
 
@@ -140,6 +141,15 @@ ASSET_FIELDS: tuple[Field, ...] = (
     _F("aside_reason", "text", "why it was set aside", "span.aside_reason", label="Set aside because"),
     _F("note", "text", "what a person noted about it", "span.note"),
     _F("importance", "choice", "how much hangs on it", "claim.importance", choices=IMPORTANCE),
+    _F(
+        "exposure",
+        "choice",
+        "the gravest of what it is open to and is not accepted",
+        "told.grade",
+        choices=GRADES,
+        label="Open, gravest",
+    ),
+    _F("exposure.count", "number", "how many advisories and rules of our own it is open to", "told.open", label="Open"),
     _F("tags", "text", "the tags people gave it; it answers to each of them", "own.tags"),
     _F("filled_by", "text", "the fill rules whose word stands on it; it answers to each of them", "filled.by"),
     _F("encrypted", "yes/no", "whether its disks are encrypted, say systems of record", "claim.encrypted"),

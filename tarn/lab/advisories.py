@@ -13,6 +13,17 @@ Made = tuple[str, dict[str, Any], dt.datetime]
 """A document: its path in the mirror, its content, when it was last changed."""
 
 
+SUPPORTED = (
+    ("Storekeeper", "Callow Marine", "2.9", 382),
+    ("Ostler Client", "Ostler", "5.1", 352),
+    ("Crewroster", "Callow Marine", "4.0", 430),
+    ("Lookout 2 firmware", "Brightwire", "", 466),
+    ("GP1500", "Gannet Power", "", 700),
+    ("Quill Office", "Northquill", "16.0", 455),
+)
+"""What makers support, in which versions (none: all), and until which of the lab's days."""
+
+
 class World:
     """The documents of a day. `today` is the moment of the lab's day `day`."""
 
@@ -70,6 +81,14 @@ class World:
         order = sorted(told.values())
         lines += [f"{i},{c},{round(order.index(c) / max(1, len(order)), 5)}" for i, c in sorted(told.items())]
         return gzip.compress("\n".join(lines).encode(), mtime=0)
+
+    def support(self) -> bytes:
+        """Return until when makers support what they sell, as CSV; a day is told a year before it comes."""
+        lines = ["product,maker,versions,ends,link"]
+        for product, maker, versions, ends in SUPPORTED:
+            if ends - 365 <= self.day:
+                lines.append(f"{product},{maker},{versions},{self.at(ends).date().isoformat()},")
+        return "\n".join(lines).encode()
 
     def used(self) -> dict[str, Any]:
         """Return the list of those in use."""

@@ -1,5 +1,5 @@
 """A mirror of what the world writes of vulnerabilities: a directory with its list of changes, a register by pages, the
-day's chances, the list of those in use; asked over HTTP, by conditions and in parts (RFC 9110, 13 and 14)."""
+day's chances, the list of those in use, ends of support; asked over HTTP, by conditions and in parts (RFC 9110, 13 and 14)."""
 
 import csv
 import datetime as dt
@@ -26,6 +26,7 @@ def mirror(day: int, now: dt.datetime) -> web.Application:
         writer.writerow([path, changed.isoformat()])
     files["changes.csv"] = lines.getvalue().encode()
     single = {"chances.csv.gz": world.chances(), "used.json": json.dumps(world.used()).encode()}
+    single["support.csv"] = world.support()
 
     def answered(request: web.Request, body: bytes) -> web.Response:
         mark = f'"{hashlib.sha256(body).hexdigest()[:20]}"'

@@ -18,6 +18,7 @@ class Range:
     name: str
     place: str
     never_probe: bool = False
+    outside: bool = False
     organisation: str = "Skerrivane Ferries"
 
 
@@ -29,7 +30,7 @@ NETWORKS = (
     Range("10.60.9.0/24", "Grey Ness terminal", GREY_NESS),
     Range("10.60.10.0/24", "Kittiwake Bay terminal", KITTIWAKE),
     Range("10.60.11.0/24", "Holm of Rusk terminal", RUSK),
-    Range("10.60.12.0/24", "Workshop and slipway", WORKSHOP),
+    Range("10.60.12.0/24", "Workshop and slipway", WORKSHOP, outside=True),
     Range("10.60.13.0/24", "Harbour trust", TRUST, organisation="Averne Harbour Trust"),
     Range("10.60.20.0/24", "MV Tansy ship's network", TANSY),
     Range("10.60.21.0/24", "MV Tansy bridge and engine", TANSY, never_probe=True),

@@ -87,6 +87,7 @@ def test_a_rule_is_refused_by_name_of_the_part_and_one_that_cannot_be_asked_stop
         ("filter", {"filter": "portz[port = 23]"}),
         ("filter", {"filter": "  "}),
         ("filter", {"filter": "vulnerability[late = yes]"}),
+        ("filter", {"filter": "kind = server and not exposure = none"}),
         ("days", {"days": -1}),
         ("name", {"name": "telnet "} | {"name": "Telnet"}),
     ):
@@ -118,6 +119,9 @@ def test_a_promise_of_our_own_counts_from_when_the_rule_was_made_and_stops_while
     assert overview.open_on(question(EVERYTHING)).late().all()
     until = (date.today() + timedelta(days=9)).isoformat()
     data = {"advisory": "Telnet", "own": True, "until": until, "reason": "exchanged in spring"}
+    with pytest.raises(Invalid, match="leave vulnerability"):
+        wrong = data | {"filter": "vulnerability[accepted = no]"}
+        acceptances.accept(people["manager"], AcceptanceIn.model_validate(wrong))
     held = acceptances.accept(people["manager"], AcceptanceIn.model_validate(data))
     assert overview.overview(question(EVERYTHING))["open"] == 0
     held.begins = START

@@ -15,12 +15,15 @@ class ExposureConfig(AppConfig):
     def ready(self) -> None:
         """Tell who knows the vulnerabilities that filters ask for, and which rows reports may have of them."""
         from tarn.apps.estate.asking.compile import reckoned_by
+        from tarn.apps.estate.asking.told import told_by
         from tarn.apps.lifecycle.reads.support import support_also_told_by
 
         rows_declared_in("tarn.apps.exposure.report_rows")
         reckoned_by("vulnerability", _vulnerabilities)
         reckoned_by("support", _support)
         support_also_told_by(_ends_told)
+        told_by("grade", _gravest)
+        told_by("open", _number_open)
 
 
 def _vulnerabilities(at: int | None, inner: Any) -> dict[int, int]:
@@ -39,3 +42,15 @@ def _ends_told() -> dict[tuple[str, str], date]:
     from tarn.apps.exposure.support import days_told
 
     return days_told()
+
+
+def _gravest(at: int | None) -> dict[int, str]:
+    from tarn.apps.exposure.gravest import gravest
+
+    return gravest(at)
+
+
+def _number_open(at: int | None) -> dict[int, int]:
+    from tarn.apps.exposure.gravest import number_open
+
+    return number_open(at)

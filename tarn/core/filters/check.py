@@ -147,7 +147,13 @@ class Context:
 
 RESTS_ON = ("clock", "sets", "phrases", "trees", "rulings", "people", "advisories")
 """What may make one filter mean something else without new evidence."""
-_BY_FIELD = {"ruling.verdict": "rulings", "holder.left": "people", "account.left": "people"}
+_BY_FIELD = {
+    "ruling.verdict": "rulings",
+    "holder.left": "people",
+    "account.left": "people",
+    "told.grade": "advisories",
+    "told.open": "advisories",
+}
 
 
 def check(node: Node, context: Context) -> Checked:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import fields, is_dataclass
 from typing import Any
 
-from tarn.core.filters.tree import Compare, Counted, Has, InSet, Node, Phrase, Plain, Presence, Within
+from tarn.core.filters.tree import Compare, InSet, Node, Phrase, Plain, Presence, Within
 
 
 def parts_of(node: Any) -> Iterator[Any]:
@@ -33,11 +33,6 @@ def values_in(node: Node, field: str) -> list[Plain]:
 def fields_in(node: Node) -> set[str]:
     """Return the names of the fields a filter compares, as they are written there."""
     return {p.field for p in parts_of(node) if isinstance(p, Compare | Within | Presence)}
-
-
-def groups_in(node: Node) -> set[str]:
-    """Return the names of the lists a filter asks of, in brackets or by number."""
-    return {p.group for p in parts_of(node) if isinstance(p, Has | Counted)}
 
 
 def phrases_in(node: Node) -> set[str]:

@@ -11,15 +11,16 @@ from tarn.lab import mirror
 from tarn.lab.advisories import World, page
 
 _BASE = f"http://{mirror.ADDRESS}:{mirror.PORT}"
-NOTICES, REGISTER, CHANCES, USED = (
+NOTICES, REGISTER, CHANCES, USED, SUPPORT = (
     *("Notices of makers and distributions", "Register of vulnerabilities"),
-    *("Chances of use", "Vulnerabilities in use"),
+    *("Chances of use", "Vulnerabilities in use", "Ends of support"),
 )
 FEEDS: tuple[dict[str, Any], ...] = (
     {"name": NOTICES, "kind": "mirrored directory", "settings": {"base": f"{_BASE}/advisories/"}},
     {"name": REGISTER, "kind": "paged mirror", "settings": {"base": f"{_BASE}/register/2.0", "size": mirror.MOST}},
     {"name": CHANCES, "kind": "mirrored file", "settings": {"base": f"{_BASE}/chances.csv.gz"}},
     {"name": USED, "kind": "mirrored file", "settings": {"base": f"{_BASE}/used.json"}},
+    {"name": SUPPORT, "kind": "mirrored file", "settings": {"base": f"{_BASE}/support.csv"}},
 )
 
 
@@ -41,6 +42,7 @@ def told_on(day: int, morning: datetime) -> Iterator[tuple[str, list[Part]]]:
     yield REGISTER, list(read_file("register", io.BytesIO(page(world, 0, 10_000))))
     yield CHANCES, list(read_file("chances.csv.gz", io.BytesIO(world.chances())))
     yield USED, list(read_file("used.json", io.BytesIO(json.dumps(world.used()).encode())))
+    yield SUPPORT, list(read_file("support.csv", io.BytesIO(world.support())))
 
 
 def read_then(day: int, morning: datetime) -> None:

@@ -96,6 +96,7 @@ def _settings() -> None:
     owners = {o.name: o.pk for o in (ferries, trust)}
     for n in scenario.NETWORKS:
         described = {"range": n.range, "name": n.name, "place": n.place, "never_probe": n.never_probe}
+        described["outside"] = n.outside
         make_network(None, NetworkIn.model_validate({**described, "organisation": owners[n.organisation]}))
     ids = _credentials("harbour", "SKERRIVANE", ferries.pk)
     common = {"credentials": ids, "route": "lab", "patience": 0.6, "organisation": ferries.pk}

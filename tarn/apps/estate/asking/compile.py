@@ -18,6 +18,7 @@ from tarn.apps.estate.asking.conditions import (
     with_value,
 )
 from tarn.apps.estate.asking.places import Sql, Supposed, account_left, ever_read, holds, of_asset, reckoned, within
+from tarn.apps.estate.asking.told import look_up
 from tarn.apps.estate.models import span_model
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import Scope
@@ -73,6 +74,7 @@ def teach(db: sqlite3.Connection) -> None:
     """Give a connection the functions filters need beyond SQL's own."""
     db.create_function("fold", 1, _fold, deterministic=True)
     db.create_function("matches", 2, _matches, deterministic=True)
+    db.create_function("told", 2, look_up, deterministic=True)
     db.create_function("lies_in", 3, _lies_in, deterministic=True)
 
 

@@ -4,6 +4,7 @@ import json
 from dataclasses import dataclass, field
 from typing import Any
 
+from tarn.apps.estate.asking.told import HOME, column
 from tarn.apps.estate.store.terms import Terms
 from tarn.core.fields import FIELDS, Field
 from tarn.core.kinds import IN_USE
@@ -58,6 +59,8 @@ def reckoned(stored: str, at: int | None) -> str:
             "(SELECT group_concat(w.name, '; ') FROM estate_fieldspan f JOIN estate_source w "
             f"ON w.id = f.source_id WHERE f.asset_id = s.asset_id AND w.kind = 'rule' AND {then})"
         )
+    if stored.startswith(f"{HOME}."):
+        return column(stored[len(HOME) + 1 :], at)
     if stored.startswith("own."):
         return _said(OWN + stored[4:].replace("'", "''"), at)
     if stored.startswith(MADE):

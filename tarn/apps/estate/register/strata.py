@@ -13,6 +13,7 @@ import numpy as np
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.places import Sql, holds, reckoned, within
+from tarn.apps.estate.asking.told import HOME, values
 from tarn.apps.estate.register.pages import field_expression
 from tarn.apps.estate.register.results import BandOut
 from tarn.apps.estate.store.database import raw_connection
@@ -38,6 +39,7 @@ BANDS = (
     "department",
     "organisation",
     "memory",
+    "exposure",
 )
 DEFAULT_BANDS = ("kind", "platform", "place", "last_seen", "evidence")
 
@@ -191,11 +193,22 @@ def _parts(name: str, held: Columns, mask: Any, at: int | None) -> list[Part]:
         missing = int((known < 0).sum())
         if missing:
             parts.append(Part("none known", missing, Presence("memory", False)))
+    elif FIELDS[name].stored.startswith(HOME):
+        parts = _told(name, held, mask, at)
     elif name.startswith(PREFIX):
         parts = _own(name, held, mask, at)
     else:
         parts = _words(name, held.terms[_TERM_BANDS[name]][mask], held.words)
     return parts
+
+
+def _told(name: str, held: Columns, mask: Any, at: int | None) -> list[Part]:
+    """Return the parts of a field that another app reckons, in the order of its words."""
+    field = FIELDS[name]
+    said = values(field.stored.partition(".")[2], at)
+    counts = Counter(said.get(asset) for asset in held.assets[mask].tolist())
+    parts = [_of_word(name, word, counts[word]) for word in field.choices if counts[word]]
+    return [*parts, Part("none", counts[None], Presence(name, False))] if counts[None] else parts
 
 
 def _own(name: str, held: Columns, mask: Any, at: int | None) -> list[Part]:

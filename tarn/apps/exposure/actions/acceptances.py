@@ -14,6 +14,7 @@ from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import AcceptanceIn
 from tarn.apps.exposure.models import Acceptance, OwnRule
 from tarn.apps.exposure.overview import open_on
+from tarn.apps.exposure.own.deriving import asks_for_findings
 from tarn.apps.exposure.page import number_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
@@ -39,9 +40,12 @@ def accept(user: Any, data: AcceptanceIn) -> Acceptance:
         raise Invalid("reason", "Say why it is accepted: whoever answers for it will ask.")
     until = _until(data.until)
     try:
-        there = open_on(question(data.filter, None))
+        asked = question(data.filter, None)
     except FilterError as error:
         raise Invalid("filter", error.message) from None
+    if asks_for_findings(asked.checked):
+        raise Invalid("filter", "Say which devices are meant by what they are: leave vulnerability and exposure out.")
+    there = open_on(asked)
     mine = there.grade[there.vulnerability == number]
     if not len(mine):
         raise Invalid("filter", "Nothing that is meant by this is open to it.")

@@ -14,8 +14,7 @@ from tarn.apps.exposure.own.inputs import OwnRuleIn
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.roles import require
-from tarn.core.filters.parse import FilterError, parse
-from tarn.core.filters.walk import groups_in
+from tarn.core.filters.parse import FilterError
 
 MOST_DAYS = 3_650
 
@@ -76,12 +75,11 @@ def _checked(data: OwnRuleIn) -> dict[str, Any]:
     if not data.filter.strip():
         raise Invalid("filter", "Say what it is to find: a rule without a filter finds every device.")
     try:
-        asked = groups_in(parse(data.filter))
-        question(data.filter)
+        asked = question(data.filter)
     except FilterError as error:
         raise Invalid("filter", error.message) from None
-    if "vulnerability" in asked:
-        raise Invalid("filter", "A rule is itself a finding and cannot ask for findings: leave vulnerability[…] out.")
+    if deriving.asks_for_findings(asked.checked):
+        raise Invalid("filter", "A rule makes findings and cannot ask for them: leave vulnerability and exposure out.")
     if data.days is not None and not 0 <= data.days <= MOST_DAYS:
         raise Invalid("days", f"{data.days} days are out of bounds: 0 to {MOST_DAYS:,}.")
     return {

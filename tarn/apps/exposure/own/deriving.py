@@ -23,6 +23,7 @@ from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.models import OwnRule, OwnSpan
 from tarn.apps.people.scope import NOBODY, asking_as
 from tarn.core.exposure.own_rules import RuleSpan, walked
+from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, Number, Some, Without
 from tarn.core.filters.parse import FilterError
 from tarn.core.filters.values import day_start
 
@@ -77,6 +78,20 @@ def catch_up() -> int:
     return told
 
 
+def asks_for_findings(checked: Checked) -> bool:
+    """Whether a filter asks for what is itself found by rules: directly, or by a set it speaks of."""
+    match checked:
+        case Every(items) | Either(items):
+            return any(asks_for_findings(i) for i in items)
+        case Without(item) | Guest(item) | Member(_, item):
+            return asks_for_findings(item)
+        case Cond(field):
+            return field.stored.startswith("told.")
+        case Some(group) | Number(group):
+            return group == "vulnerability"
+    return False
+
+
 def derive_anew(rule: OwnRule) -> None:
     """Have a rule walked from the first evidence on, as it is changed or put in force."""
     rule.settled_at, rule.stamp = None, ""
@@ -84,9 +99,12 @@ def derive_anew(rule: OwnRule) -> None:
 
 def _carried_on(rule: OwnRule, ground: _Ground, held: list[RuleSpan]) -> bool:
     try:
-        rests_on = question(rule.filter).rests_on
+        asked = question(rule.filter)
     except FilterError:
         return False  # it asks for what is no longer there; the rules' page says so, and what is known stays
+    if asks_for_findings(asked.checked):
+        return False  # by a set that was changed since: it would ask for itself
+    rests_on = asked.rests_on
     clock = not rests_on.isdisjoint(_BY_ITSELF)
     stamp = _stamp(rule, ground, rests_on)
     if stamp == rule.stamp and rule.settled_at is not None:
