@@ -24,13 +24,14 @@ def rebuild(
     from tarn.apps.estate.door.entrance import forget
     from tarn.apps.estate.door.rebuild import differences, exchange, rebuild_beside
     from tarn.apps.estate.store.database import raw_connection
+    from tarn.apps.exposure.checking import differences as exposure_differs
     from tarn.site.home import home
 
     db = raw_connection()
     path = rebuild_beside(db, home(), lambda n: _progress(f"{n} sightings read again"))
     _progress("")
     try:
-        found = differences(db, path)
+        found = [*differences(db, path), *(exposure_differs() if check else [])]
         for d in found:
             typer.echo(f"{d.table}: {d.only_held} rows held only, {d.only_rebuilt} rebuilt only\n  {d.example}")
         if check:

@@ -9,13 +9,13 @@ from tarn.apps.estate.asking.ask import count, ids, question
 from tarn.apps.estate.door.entrance import take_in as take_sightings
 from tarn.apps.estate.register.decide import decide
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure import change_page, first, given, heat, kept, overview, support
+from tarn.apps.exposure import change_page, checking, first, given, heat, kept, overview, support
 from tarn.apps.exposure.actions import acceptances, changes, policies
 from tarn.apps.exposure.findings import findings
 from tarn.apps.exposure.grading import devices
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import AcceptanceIn, ChangeWordIn, PolicyIn, WorkIn
-from tarn.apps.exposure.models import GivenWork, OwnRule, OwnSpan
+from tarn.apps.exposure.models import GivenWork, OwnRule, OwnSpan, Status
 from tarn.apps.exposure.own import change as own
 from tarn.apps.exposure.own import deriving, shown
 from tarn.apps.exposure.own.inputs import OwnRuleIn
@@ -119,9 +119,9 @@ def test_a_promise_of_our_own_counts_from_when_the_rule_was_made_and_stops_while
     assert overview.open_on(question(EVERYTHING)).late().all()
     until = (date.today() + timedelta(days=9)).isoformat()
     data = {"advisory": "Telnet", "own": True, "until": until, "reason": "exchanged in spring"}
+    wrong = AcceptanceIn.model_validate(data | {"filter": "vulnerability[accepted = no]"})
     with pytest.raises(Invalid, match="leave vulnerability"):
-        wrong = data | {"filter": "vulnerability[accepted = no]"}
-        acceptances.accept(people["manager"], AcceptanceIn.model_validate(wrong))
+        acceptances.accept(people["manager"], wrong)
     held = acceptances.accept(people["manager"], AcceptanceIn.model_validate(data))
     assert overview.overview(question(EVERYTHING))["open"] == 0
     held.begins = START
@@ -294,3 +294,16 @@ def test_what_was_known_then_and_what_is_now_known_are_asked_apart():
     assert count(question(change["filter"], before)) == 1
     assert len(findings("now").at(before)) == 1
     assert time.time() > before
+
+
+def test_a_check_finds_what_does_not_follow_from_documents_and_evidence(people):
+    adopt(device("n-1", 0, {SSH: "9.2p1-2"}), cam("c-1", 0, TELNET))
+    feed(made.osv(), day=1)
+    a_rule(people)
+    assert checking.differences() == []
+    Status.objects.update(sure=1)
+    OwnSpan.objects.update(begins=START + DAY)
+    assert [(d.table, d.only_held, d.only_rebuilt) for d in checking.differences()] == [
+        ("exposure_status", 1, 1),
+        ("exposure_ownspan", 1, 1),
+    ]

@@ -6,7 +6,7 @@ them, and when, comes to the same rows.
 
 import json
 from collections import defaultdict
-from collections.abc import Hashable, Iterable, Iterator
+from collections.abc import Hashable, Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 from django.db import transaction
@@ -119,14 +119,18 @@ def derive(vulnerabilities: Iterable[int]) -> None:
     there = all_things()
     for piece in Breath(50).pieces(sorted(vulnerabilities)):
         with transaction.atomic():
-            where = "s.vulnerability_id IN (SELECT value FROM json_each(?))"
-            _replace(there, _said(where, [json.dumps(piece)]), "vulnerability_id", piece)
+            _replace(there, said_of(piece), "vulnerability_id", piece)
 
 
 def derive_all() -> None:
     """Make things and statuses anew from nothing but evidence and documents."""
     refresh_things()
     derive(i for (i,) in raw_connection().execute("SELECT id FROM exposure_vulnerability").fetchall())
+
+
+def said_of(vulnerabilities: Sequence[int]) -> list[Said]:
+    """Return all that is said of vulnerabilities."""
+    return _said("s.vulnerability_id IN (SELECT value FROM json_each(?))", [json.dumps(list(vulnerabilities))])
 
 
 def _said(where: str, values: list[object]) -> list[Said]:
@@ -172,7 +176,8 @@ def _replace(some: Things, said: list[Said], column: str, numbers: list[int]) ->
         "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         come,
     )
-    changed(db)
+    if gone or come:
+        changed(db)
 
 
 def _by_vulnerability(row: StatusRow) -> tuple[int, int, int]:

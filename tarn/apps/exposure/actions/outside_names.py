@@ -5,8 +5,10 @@ from typing import Any
 
 from django.db import transaction
 
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.exposure import things
 from tarn.apps.exposure.deriving import derive_things
+from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import OutsideNameIn
 from tarn.apps.exposure.models import OutsideName, StatementRow
 from tarn.apps.people.actions.audit import record
@@ -92,6 +94,7 @@ def _numbers(wanted: tuple[str, str]) -> list[int]:
 
 def _find_anew(wanted: tuple[str, str]) -> None:
     derive_things(_numbers(wanted))
+    changed(raw_connection())
 
 
 @undoer("name outside", "decide")

@@ -13,6 +13,7 @@ from tarn.apps.exposure import things
 from tarn.apps.exposure.deriving import derive
 from tarn.apps.exposure.feeds.keep import Keeper
 from tarn.apps.exposure.feeds.take import feed_by_hand, settle
+from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import OwnWordIn
 from tarn.apps.exposure.models import Document, StatementRow, Vulnerability
 from tarn.apps.exposure.page import number_of
@@ -86,6 +87,7 @@ def _end(held: Document) -> None:
     """End a word; one said within this second never stood."""
     Document.objects.filter(pk=held.pk).update(ends=max(int(time.time()), held.begins))
     derive(set(held.tellings.values_list("vulnerability_id", flat=True)))
+    changed(raw_connection())
 
 
 @undoer("own word", "decide")

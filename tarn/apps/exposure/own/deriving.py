@@ -116,14 +116,9 @@ def _carried_on(rule: OwnRule, ground: _Ground, held: list[RuleSpan]) -> bool:
             settled = day_start(day_of(earliest), zone()) - 1
     if settled is None and ground.first is None:
         return False
-    begins = settled if settled is not None else day_start(day_of(ground.first), zone()) - 1
-
-    def met(moment: int) -> list[int]:
-        return ids(question(rule.filter, None if moment >= ground.now else moment))
-
     open_then = {s.asset: s.begins for s in held if settled is not None and _holds(s, settled)}
     before = {s for s in held if settled is None or s.ends is None or s.ends > settled}
-    after = walked(open_then, _days(begins, ground, clock), met, _readings)
+    after = _walk(rule, ground, settled, open_then, clock)
     settled_at = day_start(day_of(ground.now), zone()) - 1
     OwnRule.objects.filter(pk=rule.pk).update(settled_at=settled_at, stamp=stamp)
     if set(after) == before:
@@ -131,6 +126,27 @@ def _carried_on(rule: OwnRule, ground: _Ground, held: list[RuleSpan]) -> bool:
     with transaction.atomic():
         _write(rule, settled, after)
     return True
+
+
+def _walk(rule: OwnRule, ground: _Ground, settled: int | None, standing: dict[int, int], clock: bool) -> list[RuleSpan]:
+    begins = settled if settled is not None else day_start(day_of(ground.first), zone()) - 1
+
+    def met(moment: int) -> list[int]:
+        return ids(question(rule.filter, None if moment >= ground.now else moment))
+
+    return walked(standing, _days(begins, ground, clock), met, _readings)
+
+
+def from_nothing(rule: OwnRule) -> list[RuleSpan] | None:
+    """Return the spans of a rule as they follow from all evidence; None where it cannot be asked. Writes nothing."""
+    try:
+        asked = question(rule.filter)
+    except FilterError:
+        return None
+    ground = _Ground.read()
+    if ground.first is None or asks_for_findings(asked.checked):
+        return None
+    return _walk(rule, ground, None, {}, not asked.rests_on.isdisjoint(_BY_ITSELF))
 
 
 def _holds(span: RuleSpan, moment: int) -> bool:
