@@ -307,3 +307,50 @@ def test_a_check_finds_what_does_not_follow_from_documents_and_evidence(people):
         ("exposure_status", 1, 1),
         ("exposure_ownspan", 1, 1),
     ]
+
+
+def test_what_stands_in_a_bill_of_materials_is_open_wherever_its_product_is(people):
+    adopt(device("n-1", 0, {"oldtool": "1.4"}), device("n-2", 0, {"oldtool": "2.0"}))
+    feed(made.osv("GHX-1", package={"ecosystem": "npm", "name": "left-cut"}, aliases=["CVE-2026-99000009"],
+                  events=[{"introduced": "0"}, {"fixed": "2.0.0"}], type="SEMVER"), day=1)  # fmt: skip
+    assert overview.overview(question(EVERYTHING))["advisories"] == 0
+    parts = [{"type": "library", "name": "left-cut", "version": "1.3.0", "purl": "pkg:npm/left-cut@1.3.0"}]
+    about = {"type": "application", "name": "oldtool", "version": "1.4", "publisher": "Tallow Systems"}
+    document = made.bom(parts) | {"serialNumber": "urn:uuid:0e1a2f6e-53a1-4a51-9c0e-7f2c3f4b5a6d"}
+    document["metadata"] = {"component": about}
+    feed(document, day=2)
+    [row] = [r for r in rows_of_all() if r["advisory"] == "CVE-2026-99000009"]
+    assert (row["device"], row["product"], row["release"]) == ("n-1", "left-cut", "1.3.0")
+    change = first.first(question(EVERYTHING))["changes"][0]
+    assert (change["verb"], change["product"]) == ("replace", "oldtool 1.4")
+    assert count(question(change["filter"])) == 1
+    list(take_sightings([device("n-1", 20, {"oldtool": "2.0"})]))
+    assert overview.overview(question(EVERYTHING))["advisories"] == 0
+    assert checking.differences() == []
+
+
+def rows_of_all():
+    from tarn.apps.exposure.shown import listed
+
+    return list(listed(question(EVERYTHING)))
+
+
+def test_an_installed_hotfix_carries_the_cure_and_so_does_one_that_supersedes_it():
+    def office(name, day, *updates):
+        listed = [{"name": "Quill Office", "version": "16.1.0", "publisher": "Northquill"}]
+        told = [{"name": u} for u in updates]
+        return sighting(name, day, identity={"serial": f"S-{name}"}, packages=listed, updates=told)
+
+    adopt(office("n-1", 0), office("n-2", 0), office("n-3", 0))
+    fix = {"category": "vendor_fix", "details": "QN990100, or release 16.2, carries it.", "product_ids": ["P1"]}
+    later = {"category": "vendor_fix", "details": "QN990300 supersedes QN990100 and QN990200.", "product_ids": ["P1"]}
+    affected = {"product_status": {"known_affected": ["P1"]}, "remediations": [fix]}
+    other = {"cve": "CVE-2026-99000011", "product_status": {"known_affected": ["P1"]}, "remediations": [later]}
+    document = made.csaf(affected)
+    document["vulnerabilities"].append(other)
+    feed(document, day=1)
+    assert overview.overview(question(EVERYTHING))["open"] == 6
+    list(take_sightings([office("n-1", 20, "QN990100"), office("n-2", 20, "qn990300"), office("n-3", 20, "QN990400")]))
+    left = sorted((r["device"], r["advisory"]) for r in rows_of_all())
+    assert left == [("n-1", "CVE-2026-99000011"), ("n-3", "CVE-2026-99000011"), ("n-3", made.CVE)]
+    assert overview.overview(question(EVERYTHING, START + 10 * DAY))["open"] == 6

@@ -14,7 +14,7 @@ from tarn.apps.exposure.actions import changes as actions
 from tarn.apps.exposure.change_page import change_page
 from tarn.apps.exposure.inputs import ChangeWordIn, WorkIn
 from tarn.apps.exposure.models import ChangeWord, GivenWork
-from tarn.apps.exposure.results import BudgetOut, ChangePage, ChangeWordId, GivenWorkOut, WhatToDoFirst
+from tarn.apps.exposure.results_changes import BudgetOut, ChangePage, ChangeWordId, GivenWorkOut, WhatToDoFirst
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["exposure"])

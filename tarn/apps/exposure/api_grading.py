@@ -12,7 +12,7 @@ from tarn.apps.exposure.actions import policies
 from tarn.apps.exposure.inputs import PolicyIn
 from tarn.apps.exposure.models import GradingPolicy
 from tarn.apps.exposure.policy import SHIPPED_POLICY, policy
-from tarn.apps.exposure.results import EndedFinding, KeptPromises, PolicyOut, PolicyRehearsed, SupportOut
+from tarn.apps.exposure.results_grading import EndedFinding, KeptPromises, PolicyOut, PolicyRehearsed, SupportOut
 from tarn.core.exposure.grade import GRADES, POINTS, Grade
 
 router = Router(tags=["exposure"])

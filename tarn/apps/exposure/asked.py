@@ -103,7 +103,7 @@ class _Asked:
     def _thing(self, cond: Cond, name: str) -> Callable[[int], bool]:
         of, rows = _OF_THING[name], self._things
         if name == "product":
-            return lambda n: n in rows and any(compares(cond, t) for t in (rows[n].product, rows[n].package))
+            return lambda n: n in rows and any(compares(cond, t) for t in (rows[n].product, rows[n].called))
         return lambda n: n in rows and compares(cond, of(rows[n]))
 
     @cached_property

@@ -13,7 +13,7 @@ from tarn.apps.exposure.first import change_named
 from tarn.apps.exposure.given import given_for
 from tarn.apps.exposure.models import ChangeWord
 from tarn.apps.exposure.page import number_of
-from tarn.apps.exposure.results import ChangePage, ChangeWordOut, DoableOut, ProposedChange, RightsOut, WhyNot
+from tarn.apps.exposure.results_changes import ChangePage, ChangeWordOut, DoableOut, ProposedChange, RightsOut, WhyNot
 from tarn.apps.licences.reads.upgrading import rights_to
 from tarn.apps.software.reads.rulings import of_products
 from tarn.apps.tasks.reads import latest_of

@@ -14,7 +14,7 @@ from django.db import transaction
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import Ground
-from tarn.apps.exposure import things
+from tarn.apps.exposure import components, things
 from tarn.apps.exposure.ground import changed
 from tarn.apps.people.breath import Breath
 from tarn.core.exposure.codec import read_statement
@@ -80,6 +80,18 @@ class Things:
 def refresh_things(devices: list[int] | None = None) -> int:
     """Add the things that are new on devices, with their statuses; return how many were."""
     rows = things.found_here(devices)
+    rows |= components.within(rows)
+    with transaction.atomic():
+        _, fresh = things.numbers(rows)
+    derive_things(fresh)
+    return len(fresh)
+
+
+def refresh_components() -> int:
+    """Add what bills of materials tell of what is here, with its statuses; return how many things that was."""
+    if not components.any_told():
+        return 0
+    rows = components.within(things.everything().values())
     with transaction.atomic():
         _, fresh = things.numbers(rows)
     derive_things(fresh)

@@ -17,7 +17,7 @@ from tarn.apps.exposure import support, things
 from tarn.apps.exposure.advisories import Known
 from tarn.apps.exposure.cures import cures, distinct, highest
 from tarn.apps.exposure.findings import Knowledge, bracket
-from tarn.apps.exposure.results import CuredRelease
+from tarn.apps.exposure.results_changes import CuredRelease
 from tarn.apps.software.reads.rulings import verdict_of_releases
 from tarn.core.filters.tree import All, Any_, Compare, Node, Plain, Presence, Within, to_text
 
@@ -40,7 +40,7 @@ _RESTARTS = (
 @dataclass
 class Change:
     """One change: what it does to what. `cures`: of an update the releases needed by system; `pairs`: the products and
-    releases it is about; `releases`: whether it is about these releases alone and not all of the product."""
+    releases it is about; `inside`: whether these stand within what is changed."""
 
     key: str
     verb: str
@@ -50,6 +50,7 @@ class Change:
     pairs: set[tuple[str, str]] = field(default_factory=set)
     own: Known | None = None
     system: bool = False
+    inside: bool = False
 
     @property
     def targets(self) -> list[CuredRelease]:
@@ -91,6 +92,13 @@ def aims(rows: Any, known: dict[int, Known], at: int | None) -> Aims:
     for n, (thing, statement) in enumerate(pairs):
         row, version = row_of[thing], cure[thing, statement]
         pair = (row.product, row.version)
+        if row.part == things.COMPONENT:
+            # What is within a product is not updated by itself: another release of that is needed.
+            key = f"replace:{row.within}"
+            by_pair[n] = number(key, "replace", row.within)
+            changes[key].pairs.add(pair)
+            changes[key].inside = True
+            continue
         if pair in barred:
             verb = "remove"
         elif version:
@@ -195,7 +203,9 @@ def filter_of(change: Change, others: set[tuple[str, str]], knowledge: Knowledge
         if change.verb == "take measures":
             parts.append(Compare("id", "=", Plain(change.what, True)))
         parts.append(_pairs(change.pairs))
-        if change.verb != "remove":
+        if change.inside:
+            parts.append(Compare("under", "=", Plain(change.what, True)))
+        elif change.verb != "remove":
             parts.append(Presence("cure", change.verb == "update"))
     return bracket(f"{to_text(All(tuple(parts)))} and accepted = no", knowledge)
 

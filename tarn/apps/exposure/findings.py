@@ -11,6 +11,7 @@ import numpy as np
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE
+from tarn.apps.exposure import hotfixes
 from tarn.apps.exposure.catching_up import catch_up
 from tarn.apps.exposure.ground import ADVISORIES
 from tarn.apps.exposure.needs import Needs
@@ -107,7 +108,8 @@ def _derived(known: Knowledge) -> Any:
     if needing.any():
         met = np.array(list(needs.met(rows[needing].tolist(), where)), SHAPE)
         rows = np.concatenate((rows[~needing], met))
-    rows = np.concatenate((_of_our_own(), rows[rows["begins"] < rows["ends"]]))
+    rows = hotfixes.without_cured(rows[rows["begins"] < rows["ends"]])
+    rows = np.concatenate((_of_our_own(), rows))
     return _whole(rows[np.lexsort((rows["begins"], rows["asset"], rows["vulnerability"]))])
 
 

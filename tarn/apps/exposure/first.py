@@ -13,7 +13,7 @@ from tarn.apps.exposure.findings import Knowledge
 from tarn.apps.exposure.models import ChangeWord
 from tarn.apps.exposure.overview import Open, open_on
 from tarn.apps.exposure.promising import promised
-from tarn.apps.exposure.results import BudgetOut, ProposedChange, WhatToDoFirst
+from tarn.apps.exposure.results_changes import BudgetOut, ProposedChange, WhatToDoFirst
 from tarn.core.exposure.changes import FindingClass, best, in_order
 from tarn.core.exposure.grade import GRADES
 

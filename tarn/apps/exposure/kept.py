@@ -18,7 +18,7 @@ from tarn.apps.exposure.grading import grades
 from tarn.apps.exposure.occurrences import OPEN
 from tarn.apps.exposure.policy import policy
 from tarn.apps.exposure.promising import promised
-from tarn.apps.exposure.results import EndedFinding, KeptPromises, KeptRow
+from tarn.apps.exposure.results_grading import EndedFinding, KeptPromises, KeptRow
 from tarn.apps.exposure.shown import device_names, touching
 from tarn.core.exposure.grade import GRADES
 from tarn.core.filters.tree import Compare, Plain, to_text

@@ -158,7 +158,8 @@ class Use(models.Model):
 
 class Thing(models.Model):
     """Something here that statements may be about, by its own words: a release as it stands on a system, a system, a
-    model. Kept for good, so that the past stays told."""
+    model, a component `within` a product (part c; `package` is its key outside). Kept for good, so that the past stays
+    told."""
 
     part = models.CharField(max_length=1)
     package = models.CharField(max_length=300, blank=True)
@@ -171,13 +172,14 @@ class Thing(models.Model):
     platform = models.CharField(max_length=40, blank=True)
     hardware = models.CharField(max_length=40, blank=True)
     edition = models.CharField(max_length=60, blank=True)
+    within = models.CharField(max_length=300, blank=True)
 
     class Meta:
         constraints = [
             models.UniqueConstraint(
                 fields=[
                     "part", "package", "product", "maker", "version", "order",
-                    "distribution", "release", "platform", "hardware", "edition",
+                    "distribution", "release", "platform", "hardware", "edition", "within",
                 ],
                 name="thing_once",
             )
@@ -185,6 +187,19 @@ class Thing(models.Model):
 
     def __str__(self) -> str:
         return f"{self.package or self.product} {self.version}".strip()
+
+
+class ComponentTold(models.Model):
+    """A component of a product or device, as a bill of materials tells it: what it is of, and the component's own key,
+    name and version."""
+
+    document = models.ForeignKey(Document, models.CASCADE)
+    of_key = models.CharField(max_length=400)
+    of_version = models.CharField(max_length=500, blank=True)
+    key = models.CharField(max_length=400)
+    name = models.CharField(max_length=300)
+    version = models.CharField(max_length=500, blank=True)
+    order = models.CharField(max_length=10, blank=True)
 
 
 class OutsideName(models.Model):

@@ -15,7 +15,7 @@ from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE
-from tarn.apps.exposure import things
+from tarn.apps.exposure import components, things
 from tarn.apps.exposure.things import SYSTEM_SQL, Row, System
 
 OPEN = 0xFFFFFFFF
@@ -43,6 +43,21 @@ _occurrences: Remembered[Occurrences] = Remembered(
 
 
 def occurrences(needed: frozenset[int]) -> Occurrences:
+    """Return where things are and were, these at the least; a component is where what it is part of is."""
+    of = components.parents(needed)
+    if not of:
+        return _directly(needed)
+    held = _directly((needed - of.keys()) | {p for parents in of.values() for p in parents})
+    more = []
+    for number, parents in of.items():
+        rows = held.of(parents).copy()
+        rows["thing"] = number
+        more.append(merged(rows))
+    rows = np.concatenate((held.rows, *more))
+    return Occurrences(rows[np.argsort(rows["thing"], kind="stable")], held.covered | of.keys())
+
+
+def _directly(needed: frozenset[int]) -> Occurrences:
     """Return where things are and were, these at the least; what is remembered is carried on."""
     held = _occurrences.get("all", lambda: Occurrences(np.empty(0, _SHAPE), frozenset()), _carried_on)
     missing = needed - held.covered

@@ -156,7 +156,7 @@ def _standings(number: int, name: str, asked: Question, knowledge: Knowledge) ->
         out.append(
             {
                 "thing": thing,
-                "release": row.package or row.product,
+                "release": row.called,
                 "version": row.version,
                 "under": under(row),
                 "part": row.part,

@@ -111,7 +111,7 @@ def listed(asked: Question, knowledge: Knowledge = "then", *, own: bool = True) 
             "device": names[asset],
             "advisory": one.name,
             "aliases": one.aliases,
-            "product": (row.package or row.product) if row else "",
+            "product": row.called if row else "",
             "release": row.version if row else "",
             "status": STATUSES[status],
             "since": iso(since),

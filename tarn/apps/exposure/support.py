@@ -17,7 +17,7 @@ from tarn.apps.exposure import things
 from tarn.apps.exposure.deriving import THINGS, all_things
 from tarn.apps.exposure.ground import ADVISORIES
 from tarn.apps.exposure.occurrences import OPEN, occurrences
-from tarn.apps.exposure.results import SupportOut
+from tarn.apps.exposure.results_grading import SupportOut
 from tarn.apps.lifecycle.reads.support import support_ends, support_version
 from tarn.core.days import noon
 from tarn.core.exposure.codec import read_statement

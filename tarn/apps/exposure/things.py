@@ -13,9 +13,11 @@ from tarn.core.naming import product_key
 from tarn.core.text import fold
 
 FIRMWARE = "firmware"
+COMPONENT = "c"
+"""The part of what stands in a bill of materials."""
 COLUMNS = (
     *("part", "package", "product", "maker", "version", "order"),
-    *("distribution", "release", "platform", "hardware", "edition"),
+    *("distribution", "release", "platform", "hardware", "edition", "within"),
 )
 _QUOTED = ", ".join(f'"{c}"' for c in COLUMNS)
 
@@ -34,6 +36,13 @@ class Row(NamedTuple):
     platform: str
     hardware: str
     edition: str
+    within: str = ""
+    """Of a component: the product and release it is part of."""
+
+    @property
+    def called(self) -> str:
+        """What a list shows for it: a package by its own name."""
+        return self.product if self.part == COMPONENT else self.package or self.product
 
 
 class OnDevice(NamedTuple):
@@ -99,6 +108,8 @@ def _platform(system: System) -> str:
 
 def under(row: Row) -> str:
     """Return what a thing stands under: its distribution, or the sort of system; of what is no software its maker."""
+    if row.part == COMPONENT:
+        return row.within
     if row.distribution:
         return f"{row.distribution} {row.release}".strip()
     return row.platform if row.part == "a" else row.maker
@@ -115,6 +126,8 @@ class Names:
         """Return a row as the core weighs it, with the names people gave it."""
         at = product_and_maker(row.product, row.maker)
         named = self.keys.get(at, ())
+        if row.part == COMPONENT:
+            return Thing("a", row.product, row.version, ((row.package, "component"),), row.order)
         if row.part == "o":
             thing = system_thing(row.product, row.maker, row.version, row.platform, named)
         elif row.part == "h":

@@ -14,7 +14,7 @@ from tarn.apps.exposure.change_page import change_page
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import ChangeWordIn, WorkIn
 from tarn.apps.exposure.models import ChangeWord, GivenWork
-from tarn.apps.exposure.results import ChangePage
+from tarn.apps.exposure.results_changes import ChangePage
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import require

@@ -16,7 +16,7 @@ from tarn.apps.exposure.models import GradingPolicy
 from tarn.apps.exposure.overview import open_on
 from tarn.apps.exposure.policy import Policy, as_policy
 from tarn.apps.exposure.promising import late
-from tarn.apps.exposure.results import MovedGrade, PolicyRehearsed
+from tarn.apps.exposure.results_grading import MovedGrade, PolicyRehearsed
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid, Stale
 from tarn.apps.people.roles import require

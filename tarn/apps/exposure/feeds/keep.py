@@ -38,6 +38,10 @@ _STATEMENTS = (
     "INSERT INTO exposure_statementrow (telling_id, vulnerability_id, key, loose, body) VALUES (?, ?, ?, ?, ?)"
 )
 _ENDS = "INSERT INTO exposure_supporttold (document_id, key, loose, body, ends, link) VALUES (?, ?, ?, ?, ?, ?)"
+_COMPONENTS = (
+    'INSERT INTO exposure_componenttold (document_id, of_key, of_version, key, name, version, "order") '
+    "VALUES (?, ?, ?, ?, ?, ?, ?)"
+)
 
 
 @dataclass
@@ -168,6 +172,7 @@ class _Write:
         self._statements: list[tuple[Any, ...]] = []
         self._contents: list[tuple[bytes, bytes]] = []
         self._ends: list[tuple[object, ...]] = []
+        self._components: list[tuple[object, ...]] = []
 
     def _last(self, table: str) -> int:
         return int(self.db.execute(f"SELECT coalesce(max(id), 0) FROM {table}").fetchone()[0])
@@ -193,6 +198,12 @@ class _Write:
             key = end.subject.key[:400]
             said = statement_json(Statement(end.subject, "affected", "", ranges=end.ranges))
             self._ends.append((self.number, key, loose_key(key), said, end.ends, end.link))
+        if document.of is not None:
+            of = (self.number, document.of.key[:400], document.of_version[:500])
+            self._components += (
+                (*of, c.subject.key[:400], c.subject.name[:300], c.version[:500], c.subject.order)
+                for c in document.components
+            )
         take_lists(self.db, self.feed, document, self.at)
 
     def _tell(self, telling: Telling, vulnerability: int) -> None:
@@ -212,8 +223,16 @@ class _Write:
         self.db.executemany("INSERT OR IGNORE INTO exposure_content (hash, body) VALUES (?, ?)", self._contents)
         self.db.executemany(_DOCUMENTS, self._documents)
         self.db.executemany(_ENDS, self._ends)
+        self.db.executemany(_COMPONENTS, self._components)
         now = self.known.now  # a later document may have joined what an earlier one told of
         self.db.executemany(_TELLINGS, [(t, d, now(v), *rest) for t, d, v, *rest in self._tellings])
         self.db.executemany(_STATEMENTS, [(t, now(v), *rest) for t, v, *rest in self._statements])
-        for gathered in (self._contents, self._documents, self._ends, self._tellings, self._statements):
+        for gathered in (
+            self._contents,
+            self._documents,
+            self._ends,
+            self._components,
+            self._tellings,
+            self._statements,
+        ):
             gathered.clear()

@@ -7,7 +7,7 @@ from typing import Any
 
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.exposure.catching_up import catch_up
-from tarn.apps.exposure.deriving import derive
+from tarn.apps.exposure.deriving import derive, refresh_components
 from tarn.apps.exposure.feeds.keep import Keeper, Kept
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.models import Feed, FeedRun
@@ -82,6 +82,7 @@ def take_in(feed: Feed, parts: Iterable[Part], at: int) -> tuple[Kept, dict[str,
 def settle(kept: Kept) -> None:
     """Find what follows from documents that were kept."""
     catch_up()
+    refresh_components()
     derive(kept.touched)
     if kept.counts["new"] or kept.counts["changed"]:
         changed(raw_connection())
