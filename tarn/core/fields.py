@@ -154,6 +154,13 @@ ASSET_FIELDS: tuple[Field, ...] = (
     _F("filled_by", "text", "the fill rules whose word stands on it; it answers to each of them", "filled.by"),
     _F("encrypted", "yes/no", "whether its disks are encrypted, say systems of record", "claim.encrypted"),
     _F("passcode", "yes/no", "whether a passcode is set, say systems of record", "claim.passcode"),
+    _F(
+        "given_password",
+        "yes/no",
+        "whether a password that everybody knows is let in, where it was tried",
+        "claim.given_password",
+        label="Known password",
+    ),
     _F("disabled", "yes/no", "whether the directory has its account disabled", "claim.disabled"),
     _F("checked_in", "moment", "when it last reported to device management", "claim.checked_in", label="Last check-in"),
     _F("bought", "moment", "when it was bought", "claim.bought_at", day=True),

@@ -71,6 +71,7 @@ class Management(Part):
     disabled: bool | None = None
     encrypted: bool | None = None
     passcode: bool | None = None
+    given_password: bool | None = None
     supervised: bool | None = None
     site: Text | None = None
     managed_by: Text | None = None

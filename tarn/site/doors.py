@@ -122,6 +122,7 @@ NEEDS = {
     """,
     "credentials": """
         POST /credentials  PUT /credentials/{number}  DELETE /credentials/{number}  POST /credentials/{number}/secret
+        POST /credentials/{number}/tries
         POST /trials/{number}/key  GET /reporters/enrolments  POST /reporters/enrolments
         DELETE /reporters/enrolments/{number}  POST /outposts  DELETE /outposts/{number}
         GET /hooks  POST /hooks  DELETE /hooks/{number}

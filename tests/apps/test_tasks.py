@@ -4,7 +4,7 @@ import time
 
 import pytest
 
-from tarn.apps.discovery.credentials import expected_keys
+from tarn.apps.discovery.credentials import expected_keys, given_passwords
 from tarn.apps.discovery.credentials.change import make_credential
 from tarn.apps.discovery.credentials.inputs import CredentialIn
 from tarn.apps.discovery.models import Credential
@@ -13,9 +13,10 @@ from tarn.apps.discovery.networks.inputs import NetworkIn
 from tarn.apps.discovery.sweeps import running, runs
 from tarn.apps.discovery.sweeps.change import make_sweep
 from tarn.apps.discovery.sweeps.inputs import SweepIn
-from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.asking.ask import count, ids, question
 from tarn.apps.estate.models import Product
 from tarn.apps.estate.register.decide import decide
+from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.people.actions.accounts import make_person
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.models import AuditEntry
@@ -318,3 +319,37 @@ def test_what_cannot_stand_is_said(swept, people, as_role):
     assert viewer.post("/api/tasks/plan", {"kind": "restart"}, content_type="application/json").status_code == 403
     assert viewer.get("/api/tasks/99").status_code == 404
     assert not Task.objects.exists()
+
+
+def test_a_password_everybody_knows_is_tried_where_it_may_be_and_found_where_it_is_let_in(swept, people):
+    def made(name, password, reach=("10.60.4.0/24",), **more):
+        told = {"name": name, "protocol": "ssh", "reach": list(reach), "user": scenario.SSH_USER, "known_to_all": True}
+        return make_credential(None, CredentialIn.model_validate(told | more), {"password": password})
+
+    with pytest.raises(Invalid, match="never acts"):
+        made("acting", "x", acts=True)
+    wrong, right = made("welcome", "welcome1"), made("well known", scenario.SSH_PASSWORD, ("10.60.4.23",))
+    sweep = {"name": "s", "ranges": ["10.60.4.0/24"], "credentials": [wrong.pk], "route": "lab"}
+    with pytest.raises(Invalid, match="never read with"):
+        make_sweep(None, SweepIn.model_validate(sweep))
+    linux = {"10.60.4.10", "10.60.4.23", "10.60.4.24"}
+    tried = given_passwords.try_everywhere(people["manager"], wrong.pk)
+    assert {t.address for t in tried} == linux
+    given_passwords.carry_out([t.pk for t in tried])
+    assert count(question("given_password = no")) == 3
+    [trial] = given_passwords.try_everywhere(people["manager"], right.pk)
+    assert trial.address == "10.60.4.23"
+    given_passwords.carry_out([trial.pk])
+    assert [r["name"] for r in rows_named("given_password = yes")] == ["salt-berth-01"]
+    with pytest.raises(Invalid, match="No device is due"):
+        given_passwords.try_everywhere(people["manager"], right.pk)
+    third = made("letmein", "letmein", ("10.60.4.23", "10.60.4.24"))
+    due = {t.address for t in given_passwords.try_everywhere(people["manager"], third.pk)}
+    assert due == {"10.60.4.24"}, "a device is asked with two passwords a day at the most"
+    with pytest.raises(Invalid, match="used to read"):
+        given_passwords.try_everywhere(people["manager"], Credential.objects.get(name="linux").pk)
+    assert given_passwords.try_what_is_due() == []
+
+
+def rows_named(text):
+    return list(rows_of("asset", ["name"], question(text), "", []))

@@ -195,6 +195,15 @@ SHIPPED = tuple(
             "accounts of leavers",
             "Lock the account, and hand over what is its.",
         ),
+        (
+            "known-password",
+            "A password that everybody knows is let in",
+            "given_password = yes",
+            "act now",
+            "set right",
+            "passwords that everybody knows",
+            "Give the account a password of its own.",
+        ),
     )
 )
 """The rules that ship."""

@@ -1545,6 +1545,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/credentials/{number}/tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Known Password
+         * @description Have a password that everybody knows tried on the devices that are due.
+         */
+        post: operations["tarn_apps_discovery_credentials_api_try_known_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/credentials/{number}/secret": {
         parameters: {
             query?: never;
@@ -7143,6 +7163,8 @@ export interface components {
             outposts: number[];
             /** Acts */
             acts: boolean;
+            /** Known To All */
+            known_to_all: boolean;
             /** Refusals */
             refusals: number;
             /** Organisation */
@@ -7215,6 +7237,11 @@ export interface components {
              * @default false
              */
             acts: boolean;
+            /**
+             * Known To All
+             * @default false
+             */
+            known_to_all: boolean;
             /** Organisation */
             organisation?: number | null;
             /**
@@ -7229,6 +7256,14 @@ export interface components {
              * @default 0
              */
             version: number;
+        };
+        /**
+         * KnownPasswordTries
+         * @description On how many devices a password that everybody knows is tried now.
+         */
+        KnownPasswordTries: {
+            /** Devices */
+            devices: number;
         };
         /** SecretIn */
         SecretIn: {
@@ -15830,6 +15865,36 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_discovery_credentials_api_try_known_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnownPasswordTries"];
+                };
             };
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];

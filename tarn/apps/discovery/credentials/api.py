@@ -4,10 +4,12 @@ from django.http import HttpRequest
 from ninja import Router, Schema, Status
 
 from tarn.apps.discovery.credentials import change as credential_actions
+from tarn.apps.discovery.credentials import given_passwords
 from tarn.apps.discovery.credentials import shown as reads
 from tarn.apps.discovery.credentials import trials as trial_actions
 from tarn.apps.discovery.credentials.inputs import CredentialIn
-from tarn.apps.discovery.credentials.results import AcceptedKeyOut, CredentialOut, TrialOut
+from tarn.apps.discovery.credentials.jobs import run_known_passwords
+from tarn.apps.discovery.credentials.results import AcceptedKeyOut, CredentialOut, KnownPasswordTries, TrialOut
 from tarn.apps.discovery.models import Credential, Trial
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import visible
@@ -52,6 +54,14 @@ def end_credential(request: HttpRequest, number: int) -> Status[None]:
     """Drop a credential. This cannot be undone."""
     or_404(Credential, lambda n: credential_actions.drop_credential(request.user, n), number)
     return Status(204, None)
+
+
+@router.post("/credentials/{number}/tries", response=KnownPasswordTries)
+def try_known_password(request: HttpRequest, number: int) -> KnownPasswordTries:
+    """Have a password that everybody knows tried on the devices that are due."""
+    made = or_404(Credential, lambda n: given_passwords.try_everywhere(request.user, n), number)
+    run_known_passwords([t.pk for t in made])
+    return {"devices": len(made)}
 
 
 @router.post("/credentials/{number}/secret", response=CredentialOut)

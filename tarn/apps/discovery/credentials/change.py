@@ -37,6 +37,8 @@ SECRETS: dict[str, tuple[str, ...]] = {
     "http": ("password",),
     "cloud": ("password",),
 }
+TRIED = ("ssh", "winrm", "snmp-v1", "snmp-v2c")
+"""Protocols over which a password that everybody knows may be tried."""
 MANNERS = {"winrm": ("ntlm", "basic", "kerberos"), "http": ("basic", "bearer", "header")}
 """Ways to sign in, the usual one first."""
 LABELS = {
@@ -113,6 +115,8 @@ def _checked(data: CredentialIn, secrets: dict[str, str], *, new: bool) -> dict[
     acts = data.acts
     if acts and protocol not in ("ssh", "winrm"):
         raise Invalid("acts", f"Tasks are run over SSH and WinRM; {protocol} only reads.")
+    if data.known_to_all and (protocol not in TRIED or acts):
+        raise Invalid("known_to_all", f"What everybody knows is tried over {', '.join(TRIED)}, and never acts.")
     places = [p.strip() for p in data.places if p.strip()]
     if protocol == "snmp-v3":
         auth, privacy = auth or "sha256", privacy or "aes128"
@@ -144,6 +148,7 @@ def _checked(data: CredentialIn, secrets: dict[str, str], *, new: bool) -> dict[
         "verify": data.verify,
         "places": places,
         "acts": acts,
+        "known_to_all": data.known_to_all,
         "preference": data.preference,
         "organisation": owner(data.organisation),
     }
@@ -170,6 +175,8 @@ def change_credential(
         held = visible(Credential).get(pk=credential_id)
         require_version(held, version, f"“{held.name}”", {"name": held.name, "version": held.version})
         values, outposts = _checked(data, secrets, new=held.protocol != data.protocol), _outposts(data)
+        if values["known_to_all"] and (sweep := held.sweep_set.first()) is not None:
+            raise Invalid("known_to_all", f"The sweep “{sweep.name}” reads with it: take it out there first.")
         wider = _wider(held, values, outposts)
         if wider and not any(secrets.values()):
             raise Invalid(SECRETS[held.protocol][0], f"{wider}: type its secret again.")

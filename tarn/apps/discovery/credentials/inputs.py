@@ -20,6 +20,7 @@ class CredentialIn(Schema):
     reach: list[str] = []
     outposts: list[int] = []
     acts: bool = False
+    known_to_all: bool = False
     organisation: int | None = None
     secrets: dict[str, str] = {}
     version: int = 0

@@ -19,6 +19,7 @@ class CredentialOut(TypedDict):
     reach: list[str]
     outposts: list[int]
     acts: bool
+    known_to_all: bool
     refusals: int
     organisation: int | None
     version: int
@@ -57,3 +58,9 @@ class TrialOut(TypedDict):
     refusals: int
     used_by: list[str]
     places: list[str]
+
+
+class KnownPasswordTries(TypedDict):
+    """On how many devices a password that everybody knows is tried now."""
+
+    devices: int

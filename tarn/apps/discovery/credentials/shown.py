@@ -27,6 +27,7 @@ def credential(held: Credential) -> CredentialOut:
         "reach": held.reach,
         "outposts": [o.pk for o in held.outposts.all()],
         "acts": held.acts,
+        "known_to_all": held.known_to_all,
         "refusals": held.refusals,
         "preference": held.preference,
         "organisation": held.organisation_id,

@@ -76,6 +76,9 @@ class Credential(models.Model):
     reach = models.JSONField(default=list, help_text="addresses, networks and hosts where it may be used (core.reach)")
     outposts = models.ManyToManyField("discovery.Outpost", help_text="outposts it may be handed to")
     acts = models.BooleanField(default=False, help_text="tasks may be run with it; if not, it only reads")
+    known_to_all = models.BooleanField(
+        default=False, help_text="a password everybody knows: it is tried whether it is let in, and nothing is read"
+    )
     refusals = models.IntegerField(default=0, help_text="refusals of its directory account since it was let in")
     sealed = models.BinaryField()
     preference = models.IntegerField(default=100)

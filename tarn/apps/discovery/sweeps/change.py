@@ -68,6 +68,8 @@ def _checked(data: SweepIn) -> tuple[dict[str, Any], list[Credential]]:
     missing = set(ids) - {c.pk for c in found}
     if missing:
         raise Invalid("credentials", f"There is no credential {min(missing)}.")
+    if tried := next((c for c in found if c.known_to_all), None):
+        raise Invalid("credentials", f"“{tried.name}” is known to everybody: it is tried, and never read with.")
     if other := next((c for c in found if c.organisation_id not in (None, organisation and organisation.pk)), None):
         raise Invalid("credentials", f"“{other.name}” may be used for another organisation only.")
     wanted = parse_ranges(ranges)

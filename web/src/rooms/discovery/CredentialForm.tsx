@@ -11,6 +11,8 @@ import { PROTOCOLS, type Protocol } from "./protocols";
 
 type Credential = Schemas["CredentialOut"];
 
+/** Protocols over which what everybody knows may be tried. */
+const TRIED: Protocol[] = ["ssh", "winrm", "snmp-v1", "snmp-v2c"];
 const HASHES = ["sha256", "sha512", "sha384", "sha224", "sha1", "md5"].map((p) => [p, p] as const);
 const CIPHERS = ["aes128", "aes192", "aes256", "des"].map((p) => [p, p] as const);
 
@@ -37,6 +39,7 @@ export function CredentialForm({ credential, close }: { credential: Credential |
     reach: credential ? credential.reach.join("\n") : null,
     outposts: credential?.outposts ?? [],
     acts: credential?.acts ?? false,
+    known_to_all: credential?.known_to_all ?? false,
     organisation: credential?.organisation ? String(credential.organisation) : "",
     protocol: (credential?.protocol as Protocol) ?? ("ssh" as Protocol),
   });
@@ -78,6 +81,7 @@ export function CredentialForm({ credential, close }: { credential: Credential |
         .filter(Boolean),
       protocol,
       acts: values.acts && (protocol === "ssh" || protocol === "winrm"),
+      known_to_all: values.known_to_all && TRIED.includes(protocol),
       secrets: given,
       organisation: asOrganisation(values.organisation),
       version: credential?.version ?? 0,
@@ -210,6 +214,15 @@ export function CredentialForm({ credential, close }: { credential: Credential |
             label="May act: tasks such as a restart are run with it, not only readings"
             {...tick("acts")}
           />
+        )}
+        {TRIED.includes(protocol) && (
+          <Tick
+            label="Everybody knows it: only try whether devices still let it in, and read nothing with it"
+            {...tick("known_to_all")}
+          />
+        )}
+        {wrong("known_to_all") && (
+          <p className="text-[13px] font-semibold text-error">{wrong("known_to_all")}</p>
         )}
         {rest}
         <FormFoot close={close} drop={credential ? drop : undefined} />

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
+import { toast } from "sonner";
 import { asks, under } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
@@ -9,7 +10,7 @@ import { useMay, useMe } from "../../parts/me";
 import { Whose } from "../../parts/Organisation";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { sayRefused } from "../../parts/refusal";
-import { Sheet } from "../../parts/Sheet";
+import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { CredentialForm } from "./CredentialForm";
 import { Hooks } from "./Hooks";
@@ -40,6 +41,14 @@ export function Discovery() {
   const mayTry = useMay("sweep") && !past;
   const limited = (useMe().data?.limits.length ?? 0) > 0;
   const mayKeys = useMay("credentials") && !past;
+  const done = useDone("credentials");
+  const tryEverywhere = (number: number) =>
+    done(async () => {
+      const made = await ok(client.POST("/api/credentials/{number}/tries", { params: { path: { number } } }));
+      toast.success(
+        `It is tried on ${plural(made.devices, "device")}; what comes of it is a finding of our own.`,
+      );
+    });
   if (sweeps.error) {
     return (
       <div className="p-6">
@@ -121,6 +130,7 @@ export function Discovery() {
                 cell: (c) => (
                   <>
                     {protocolLabel(c.protocol)}
+                    {c.known_to_all && <span className="tag ml-1.5">only tried</span>}
                     {c.refusals >= 3 && <span className="tag bad ml-1.5">held back</span>}
                   </>
                 ),
@@ -146,6 +156,15 @@ export function Discovery() {
                 label: "",
                 cell: (c) => (
                   <>
+                    {mayKeys && c.known_to_all && (
+                      <button
+                        type="button"
+                        className="link-quiet mr-3 font-semibold"
+                        onClick={() => void tryEverywhere(c.id)}
+                      >
+                        Try everywhere
+                      </button>
+                    )}
                     {mayTry && c.protocol !== "http" && c.protocol !== "cloud" && (
                       <button
                         type="button"
