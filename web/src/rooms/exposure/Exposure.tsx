@@ -12,6 +12,7 @@ import { Advisories } from "./Advisories";
 import type { Asked } from "./asked";
 import { ByPlace } from "./ByPlace";
 import { First } from "./First";
+import { HandOn } from "./HandOn";
 import { KeptPromises } from "./KeptPromises";
 import { OutsideNames } from "./OutsideNames";
 import { OverTheYear } from "./OverTheYear";
@@ -51,6 +52,7 @@ export function Exposure() {
         <h1>Exposure</h1>
         <span className="dim text-[13.5px]">{view?.[2]}</span>
         <span className="flex-1" />
+        {ofDevices && <HandOn filter={q} />}
         <FeedsLink />
       </div>
       <Views room="exposure" to="/exposure" views={VIEWS} />
