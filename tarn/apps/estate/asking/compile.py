@@ -18,8 +18,8 @@ from tarn.apps.estate.asking.conditions import (
     with_value,
 )
 from tarn.apps.estate.asking.places import Sql, Supposed, account_left, ever_read, holds, of_asset, reckoned, within
-from tarn.apps.estate.asking.told import look_up
 from tarn.apps.estate.models import span_model
+from tarn.apps.estate.store.handed import look_up
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import Scope
 from tarn.core.fields import RECKONED, SEVERAL, Field
