@@ -13,8 +13,7 @@ from playwright.sync_api import Page, expect
 from tests.web.conftest import Demo, sign_in
 
 pytestmark = pytest.mark.browser
-ONE = "name = salt-ws-02"
-ASKED = "/exposure?q=name+%3D+salt-ws-02"
+ASKED = "/exposure?q=name+%3D+salt-berth-01"
 
 
 def test_a_change_is_made_by_a_task_and_the_next_reading_ends_it(page: Page, complaints: list[str]) -> None:
@@ -33,7 +32,7 @@ def test_a_change_is_made_by_a_task_and_the_next_reading_ends_it(page: Page, com
     page.goto(ASKED)
     expect(page.get_by_role("table")).to_be_visible()
     expect(change).to_have_count(0)
-    page.goto("/exposure?tab=promises&q=name+%3D+salt-ws-02")
+    page.goto("/exposure?tab=promises&q=name+%3D+salt-berth-01")
     page.get_by_role("button", name=re.compile("ended late")).first.click()
     expect(page.get_by_role("region", name="Findings that ended")).to_contain_text("updated")
     assert complaints == []

@@ -4,7 +4,6 @@ from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest
 from ninja import Query, Router, Status
-from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import read_dial
@@ -40,13 +39,11 @@ def budget(
     return changes.budgeted(question(filter, read_dial(as_of)), number, known)
 
 
-@router.get("/exposure/changes/{path:key}", response=ChangePage)
-def change(request: HttpRequest, key: str, filter: str = "", as_of: str | None = None) -> ChangePage:
-    """Return one proposed change: why it stands where it does, whether it may be made, and how."""
-    found = change_page(question(filter, read_dial(as_of)), key)
-    if found is None:
-        raise HttpError(404, f"“{key[:120]}” is no change that ends anything here.")
-    return found
+@router.get("/exposure/changes/{path:key}", response=ChangePage | None)
+def change(request: HttpRequest, key: str, filter: str = "", as_of: str | None = None) -> ChangePage | None:
+    """Return one proposed change: why it stands where it does, whether it may be made, and how; null where it ends
+    nothing here by now."""
+    return change_page(question(filter, read_dial(as_of)), key)
 
 
 @router.post("/exposure/change-words", response=ChangeWordId)

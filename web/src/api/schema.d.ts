@@ -3638,7 +3638,8 @@ export interface paths {
         };
         /**
          * Change
-         * @description Return one proposed change: why it stands where it does, whether it may be made, and how.
+         * @description Return one proposed change: why it stands where it does, whether it may be made, and how; null where it ends
+         *     nothing here by now.
          */
         get: operations["tarn_apps_exposure_api_changes_change"];
         put?: never;
@@ -19550,7 +19551,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ChangePage"];
+                    "application/json": components["schemas"]["ChangePage"] | null;
                 };
             };
             401: components["responses"]["Problem401"];
