@@ -9,7 +9,7 @@ from typing import Any
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.door.entrance import take_in as take_sightings
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure import deriving, first, overview, page
+from tarn.apps.exposure import deriving, first, heat, overview, page
 from tarn.apps.exposure.feeds.keep import Keeper
 from tarn.apps.exposure.feeds.take import feed_by_hand
 from tarn.apps.exposure.findings import findings
@@ -98,7 +98,7 @@ def _room() -> list[Figure]:
     past = question("", START + DAY // 2)
     overview.overview(past)
     then = best(lambda: overview.overview(past), 3)
-    places = best(lambda: overview.heat(everything, "place"), 3)
+    places = best(lambda: heat.heat(everything, "place"), 3)
     name = overview.advisories(everything)[0]["name"]
     number = page.number_of(name) or 0
     one = best(lambda: page.advisory(number, everything), 3)

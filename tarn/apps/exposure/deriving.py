@@ -7,6 +7,7 @@ them, and when, comes to the same rows.
 import json
 from collections import defaultdict
 from collections.abc import Hashable, Iterable, Iterator, Sequence
+from threading import Lock
 from typing import NamedTuple
 
 from django.db import transaction
@@ -53,18 +54,27 @@ _SAID = (
 
 
 class Things:
-    """The things there are, by their keys."""
+    """Things by their keys."""
 
-    def __init__(self, numbers: Iterable[int] | None = None) -> None:
-        outside = things.names()
-        wanted = None if numbers is None else set(numbers)
-        self.by_number: dict[int, Thing] = {
-            i: outside.thing(row) for i, row in things.everything().items() if wanted is None or i in wanted
-        }
+    def __init__(self, numbers: Iterable[int]) -> None:
+        self._outside = things.names()
+        self.by_number: dict[int, Thing] = {}
         self._by_key: dict[str, list[int]] = defaultdict(list)
-        for number, thing in self.by_number.items():
+        self._growing = Lock()
+        self._add(things.some(list(numbers)))
+
+    def _add(self, rows: dict[int, things.Row]) -> None:
+        for number, row in rows.items():
+            thing = self.by_number[number] = self._outside.thing(row)
             for key, _ in thing.keys:
                 self._by_key[key].append(number)
+
+    def grow(self) -> None:
+        """Add the things there are and these are not yet among."""
+        with self._growing:
+            there = things.everything()
+            if len(there) > len(self.by_number):
+                self._add({i: row for i, row in there.items() if i not in self.by_number})
 
     def named(self, key: str) -> Iterator[int]:
         """Yield the things a key may be about."""
@@ -77,12 +87,22 @@ class Things:
         return list(self._by_key)
 
 
+AT_ONCE = 500
+"""New things up to which they and their statuses are written together, so that nobody sees one without the other."""
+
+
 def refresh_things(devices: list[int] | None = None) -> int:
-    """Add the things that are new on devices, with their statuses; return how many were."""
+    """Add the things that are new on devices, with their statuses; return how many were.
+
+    New things of a few devices are no change of what is known: whoever carries findings on reads those devices anew.
+    """
     rows = things.found_here(devices)
     rows |= components.within(rows)
     with transaction.atomic():
-        _, fresh = things.numbers(rows)
+        fresh = things.add(rows)
+        if devices is not None and len(fresh) <= AT_ONCE:
+            _derive_things(fresh)
+            return len(fresh)
     derive_things(fresh)
     return len(fresh)
 
@@ -93,7 +113,7 @@ def refresh_components() -> int:
         return 0
     rows = components.within(things.everything().values())
     with transaction.atomic():
-        _, fresh = things.numbers(rows)
+        fresh = things.add(rows)
     derive_things(fresh)
     return len(fresh)
 
@@ -102,28 +122,40 @@ def derive_things(numbers: list[int]) -> None:
     """Find the statuses of things anew, whatever is said of them."""
     for piece in Breath(50).pieces(numbers):
         with transaction.atomic():
-            some = Things(piece)
-            keys = json.dumps(some.keys())
-            where = "(s.key IN (SELECT value FROM json_each(?)) OR s.loose IN (SELECT value FROM json_each(?)))"
-            _replace(some, _said(where, [keys, keys]), "thing_id", piece)
+            if _derive_things(piece):
+                changed(raw_connection())
+
+
+def _derive_things(numbers: list[int]) -> bool:
+    if not numbers:
+        return False
+    some = Things(numbers)
+    keys = json.dumps(some.keys())
+    where = "(s.key IN (SELECT value FROM json_each(?)) OR s.loose IN (SELECT value FROM json_each(?)))"
+    return _replace(some, _said(where, [keys, keys]), "thing_id", numbers)
+
+
+def _names_said() -> Hashable:
+    row = raw_connection().execute("SELECT coalesce(max(id), 0), count(*) FROM exposure_outsidename")
+    return tuple(row.fetchone())
 
 
 def _known_things() -> Hashable:
-    row = raw_connection().execute(
-        "SELECT (SELECT coalesce(max(id), 0) FROM exposure_thing), "
-        "(SELECT coalesce(max(id), 0) || ' ' || count(*) FROM exposure_outsidename)"
-    )
-    return tuple(row.fetchone())
+    (newest,) = raw_connection().execute("SELECT coalesce(max(id), 0) FROM exposure_thing").fetchone()
+    return newest, _names_said()
 
 
 THINGS = Ground("things", _known_things)
 """Things are only ever added; what people call them outside may change."""
-_all: Remembered[Things] = Remembered("things by name", THINGS, most=1, one_at_a_time=True)
+_NAMES = Ground("names outside", _names_said)
+_all: Remembered[Things] = Remembered("things by name", _NAMES, most=1, one_at_a_time=True)
 
 
 def all_things() -> Things:
-    """Return all things there are, by their keys."""
-    return _all.get("all", Things)
+    """Return all things there are, by their keys; those that came since are added."""
+    held = _all.get("all", lambda: Things([]))
+    held.grow()
+    return held
 
 
 def derive(vulnerabilities: Iterable[int]) -> None:
@@ -131,7 +163,8 @@ def derive(vulnerabilities: Iterable[int]) -> None:
     there = all_things()
     for piece in Breath(50).pieces(sorted(vulnerabilities)):
         with transaction.atomic():
-            _replace(there, said_of(piece), "vulnerability_id", piece)
+            if _replace(there, said_of(piece), "vulnerability_id", piece):
+                changed(raw_connection())
 
 
 def derive_all() -> None:
@@ -169,8 +202,9 @@ def reckoned(some: Things, said: Iterable[Said]) -> Iterator[StatusRow]:
             yield StatusRow(thing, vulnerability, status, *rest)
 
 
-def _replace(some: Things, said: list[Said], column: str, numbers: list[int]) -> None:
-    """Write what follows in place of what is held; rows that stay as they are are left alone."""
+def _replace(some: Things, said: list[Said], column: str, numbers: list[int]) -> bool:
+    """Write what follows in place of what is held; rows that stay as they are are left alone. Return whether any
+    differs."""
     db = raw_connection()
     fresh = set(reckoned(some, said))
     held: dict[StatusRow, int] = {}
@@ -188,8 +222,7 @@ def _replace(some: Things, said: list[Said], column: str, numbers: list[int]) ->
         "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         come,
     )
-    if gone or come:
-        changed(db)
+    return bool(gone or come)
 
 
 def _by_vulnerability(row: StatusRow) -> tuple[int, int, int]:

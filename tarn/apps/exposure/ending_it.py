@@ -192,12 +192,12 @@ def disturbs(change: Change, told: dict[int, str], vulnerabilities: list[int]) -
     return {"": "", "none": "nothing"}.get(worst, "restarts a service")
 
 
-def filter_of(change: Change, others: set[tuple[str, str]], knowledge: Knowledge) -> str:
-    """Return the filter for the devices a change is to be made on. `others`: products and releases of other changes."""
+def filter_of(change: Change, knowledge: Knowledge, *, alone: bool) -> str:
+    """Return the filter for the devices a change is to be made on. `alone`: no other change is about its product."""
     parts: list[Node] = []
     if change.own is not None:
         parts = [Compare("own", "=", Plain("yes")), Compare("id", "=", Plain(change.own.name, True))]
-    elif change.verb == "update" and not any(p == change.what for p, _ in others):
+    elif change.verb == "update" and alone:
         parts = [Compare("product", "=", Plain(change.what, True)), Presence("cure", True)]
     else:
         if change.verb == "take measures":

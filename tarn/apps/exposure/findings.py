@@ -4,16 +4,19 @@ One array of all time answers of any moment: what is open then, since when, and 
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
 
+from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
-from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE
+from tarn.apps.estate.store.stamps import EVIDENCE, LISTED
 from tarn.apps.exposure import hotfixes
 from tarn.apps.exposure.catching_up import catch_up
-from tarn.apps.exposure.ground import ADVISORIES
+from tarn.apps.exposure.deriving import THINGS
+from tarn.apps.exposure.ground import ADVISORIES, OWN
 from tarn.apps.exposure.needs import Needs
 from tarn.apps.exposure.occurrences import OPEN, occurrences, runs
 from tarn.apps.exposure.own import deriving as own
@@ -52,6 +55,11 @@ class Findings:
 
     rows: Any
 
+    @cached_property
+    def numbers(self) -> list[int]:
+        """The vulnerabilities, and the negatives of our own rules, that any device is or was open to."""
+        return [int(n) for n in np.unique(self.rows["vulnerability"])]
+
     def at(self, moment: int | None) -> Any:
         """Return the rows open at a moment, now where none is given."""
         if moment is None:
@@ -64,15 +72,29 @@ class Findings:
         return self.rows[a:b]
 
 
-_findings: Remembered[Findings] = Remembered("findings", EVIDENCE, CATALOGUE, ADVISORIES, most=2, one_at_a_time=True)
+_told: Remembered[Any] = Remembered("findings by documents", EVIDENCE, LISTED, ADVISORIES, most=2, one_at_a_time=True)
+_findings: Remembered[Findings] = Remembered("findings", EVIDENCE, LISTED, ADVISORIES, OWN, most=2, one_at_a_time=True)
+_held_statuses: Remembered[Any] = Remembered("statuses", ADVISORIES, THINGS, most=2)
 
 
 def findings(known: Knowledge = "then") -> Findings:
     """Return the findings of all time, as they were known, or as they are now known to have been."""
-    return _findings.get(known, lambda: Findings(_derived(known)))
+    return _findings.get(known, lambda: _made(known))
+
+
+def _made(known: Knowledge) -> Findings:
+    catch_up()
+    own.catch_up()
+    told = _told.get(known, lambda: _derived(known), lambda before, since: _carried_on(known, before, since))
+    # Rules of our own stand under negative numbers: they come before all that documents tell of.
+    return Findings(np.concatenate((_of_our_own(), told)))
 
 
 def _statuses(known: Knowledge) -> Any:
+    return _held_statuses.get(known, lambda: _read_statuses(known))
+
+
+def _read_statuses(known: Knowledge) -> Any:
     shape = np.dtype(
         [("thing", "i4"), ("vulnerability", "i4"), ("status", "i1"), ("needs", "?"), ("statement", "i8"),
          ("begins", "u4"), ("ends", "u4")]
@@ -87,13 +109,27 @@ def _statuses(known: Knowledge) -> Any:
     return np.array(cursor.fetchall(), shape)
 
 
-def _derived(known: Knowledge) -> Any:
-    catch_up()
-    own.catch_up()
+def _carried_on(known: Knowledge, before: Any, since: int) -> Any:
+    """Return findings carried on: those of devices with new evidence made anew, the others as they were."""
+    devices = touched(since)
+    if devices is None:
+        return None
+    fresh = _derived(known, devices)
+    kept = before[~np.isin(before["asset"], np.array(devices, dtype=np.int32))]
+    # Both are in order: each new row goes in where it belongs.
+    order = kept["vulnerability"].astype(np.int64) << 32 | kept["asset"]
+    place = np.searchsorted(order, fresh["vulnerability"].astype(np.int64) << 32 | fresh["asset"])
+    return np.insert(kept, place, fresh)
+
+
+def _derived(known: Knowledge, devices: list[int] | None = None) -> Any:
+    """Return the findings that follow from statuses and from where things are, of some devices or of all."""
     statuses = _statuses(known)
     needs = Needs.read(statuses[statuses["needs"]]["statement"].tolist())
     things = frozenset(np.unique(statuses["thing"]).tolist())
     where = occurrences(things | needs.things).rows
+    if devices is not None:
+        where = where[np.isin(where["asset"], np.array(devices, dtype=np.int32))]
     first, last = (np.searchsorted(where["thing"], statuses["thing"], side) for side in ("left", "right"))
     times = last - first
     of = np.repeat(np.arange(len(statuses)), times)
@@ -109,8 +145,7 @@ def _derived(known: Knowledge) -> Any:
         met = np.array(list(needs.met(rows[needing].tolist(), where)), SHAPE)
         rows = np.concatenate((rows[~needing], met))
     rows = hotfixes.without_cured(rows[rows["begins"] < rows["ends"]])
-    rows = np.concatenate((_of_our_own(), rows))
-    return _whole(rows[np.lexsort((rows["begins"], rows["asset"], rows["vulnerability"]))])
+    return _ordered(rows)
 
 
 def _of_our_own() -> Any:
@@ -120,7 +155,11 @@ def _of_our_own() -> Any:
         "JOIN exposure_ownrule r ON r.id = s.rule_id WHERE r.in_force",
         [OPEN],
     )
-    return np.array([(rule, a, 0, b, e, AFFECTED, 0, 0, 0) for rule, a, b, e in told], SHAPE)
+    return _ordered(np.array([(rule, a, 0, b, e, AFFECTED, 0, 0, 0) for rule, a, b, e in told], SHAPE))
+
+
+def _ordered(rows: Any) -> Any:
+    return _whole(rows[np.lexsort((rows["begins"], rows["asset"], rows["vulnerability"]))])
 
 
 def _whole(rows: Any) -> Any:

@@ -109,6 +109,10 @@ def _told(plan: _Plan) -> dict[int, ProposedChange]:
     for pair in np.unique((of.astype(np.int64) << 32) + (rows["vulnerability"].astype(np.int64) & 0xFFFFFFFF)).tolist():
         number = pair & 0xFFFFFFFF
         advisories[pair >> 32].add(number if number < 1 << 31 else number - (1 << 32))
+    changing: dict[str, set[str]] = defaultdict(set)
+    for change in plan.aims.changes:
+        for product in {p for p, _ in change.pairs} if change.verb != "take measures" else ():
+            changing[product].add(change.key)
     again = restarts(np.unique(rows["vulnerability"]).tolist())
     for number, change in enumerate(plan.aims.changes):
         mine = of == number
@@ -117,7 +121,7 @@ def _told(plan: _Plan) -> dict[int, ProposedChange]:
         scores = [k.score.base for k in told if k.score]
         chances = [k.chance for k in told if k.chance is not None]
         ends = over[mine & (over > 0)]
-        others = {p for c in plan.aims.changes if c is not change for p in c.pairs if c.verb != "take measures"}
+        alone = changing[change.what] <= {change.key}
         targets = change.targets
         out[number] = {
             "key": change.key,
@@ -135,7 +139,7 @@ def _told(plan: _Plan) -> dict[int, ProposedChange]:
             "chance": max(chances, default=None),
             "due": iso(int(ends.min())) if len(ends) else None,
             "disturbs": disturbs(change, again, about),
-            "filter": filter_of(change, others, plan.knowledge),
+            "filter": filter_of(change, plan.knowledge, alone=alone),
             "ends": dict.fromkeys(GRADES, 0),
             "left": 0,
             "word": "",

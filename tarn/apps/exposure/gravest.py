@@ -5,16 +5,16 @@ import time
 import numpy as np
 
 from tarn.apps.estate.store.remembered import Remembered
-from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE
+from tarn.apps.estate.store.stamps import EVIDENCE, LISTED
 from tarn.apps.exposure import accepted
 from tarn.apps.exposure.findings import findings
 from tarn.apps.exposure.grading import grades
-from tarn.apps.exposure.ground import ADVISORIES
+from tarn.apps.exposure.ground import ADVISORIES, OWN
 from tarn.apps.exposure.shown import touching
 from tarn.core.exposure.grade import GRADES
 
 Told = tuple[dict[int, str], dict[int, int]]
-_told: Remembered[Told] = Remembered("what devices are open to", EVIDENCE, CATALOGUE, ADVISORIES, most=4)
+_told: Remembered[Told] = Remembered("what devices are open to", EVIDENCE, LISTED, ADVISORIES, OWN, most=4)
 
 
 def gravest(at: int | None) -> dict[int, str]:

@@ -14,7 +14,7 @@ import numpy as np
 from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
-from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE
+from tarn.apps.estate.store.stamps import EVIDENCE, LISTED
 from tarn.apps.exposure import components, things
 from tarn.apps.exposure.things import SYSTEM_SQL, Row, System
 
@@ -38,7 +38,7 @@ class Occurrences:
 
 
 _occurrences: Remembered[Occurrences] = Remembered(
-    "devices with what is vulnerable", EVIDENCE, CATALOGUE, most=1, one_at_a_time=True
+    "devices with what is vulnerable", EVIDENCE, LISTED, most=1, one_at_a_time=True
 )
 
 
@@ -128,14 +128,17 @@ def _of_systems(rows: dict[Row, int], spans: Spans) -> Iterable[tuple[int, int, 
 
 def _of_releases(rows: dict[Row, int], spans: Spans, devices: list[int] | None) -> Iterable[tuple[int, int, int, int]]:
     names = {(n, r.version) for r in rows if r.part == "a" for n in (r.package or r.product, r.product)}
+    installed = None if devices is None else _installed_on(devices)
+    only = None if installed is None else {release for _, release, _, _ in installed}
     by_number = {
         number: found
-        for number, found in things.releases().items()
+        for number, found in things.releases(only).items()
         if (found.listed, found.version) in names or (found.product, found.version) in names
     }
     of: dict[tuple[int, System], int] = {}
-    cursor = _installed(list(by_number), devices)
-    for asset, release, begins, ends in cursor:
+    for asset, release, begins, ends in installed if installed is not None else _installed(list(by_number)):
+        if release not in by_number:
+            continue
         end = OPEN if ends is None else ends
         for from_, to, system in spans.get(asset, ()):
             if from_ < end and to > begins:
@@ -146,21 +149,22 @@ def _of_releases(rows: dict[Row, int], spans: Spans, devices: list[int] | None) 
                     yield number, asset, max(begins, from_), min(end, to)
 
 
-def _installed(releases: list[int], devices: list[int] | None) -> Iterable[tuple[int, int, int, int | None]]:
-    """Yield asset, release, begin and end of the installations of releases, of some devices or of all.
+Installed = tuple[int, int, int, int | None]
+"""Asset, release, begin and end of an installation. Open and closed spans have indexes of their own, so each half is
+asked for by itself."""
 
-    Open and closed spans have indexes of their own, so each half is asked for by itself.
-    """
-    if devices is not None:
-        columns = "i.asset_id, i.release_id, i.valid_from, i.valid_to FROM json_each(?) n "
-        join = "CROSS JOIN estate_installspan i ON i.asset_id = n.value"
-        wanted = set(releases)
-        for half in ("NULL", "NOT NULL"):
-            cursor = raw_connection().execute(
-                f"SELECT {columns}{join} WHERE i.valid_to IS {half}", [json.dumps(devices)]
-            )
-            yield from (row for row in cursor if row[1] in wanted)
-        return
+
+def _installed_on(devices: list[int]) -> list[Installed]:
+    columns = "i.asset_id, i.release_id, i.valid_from, i.valid_to FROM json_each(?) n "
+    join = "CROSS JOIN estate_installspan i ON i.asset_id = n.value"
+    found: list[Installed] = []
+    for half in ("NULL", "NOT NULL"):
+        statement = f"SELECT {columns}{join} WHERE i.valid_to IS {half}"
+        found += raw_connection().execute(statement, [json.dumps(devices)]).fetchall()
+    return found
+
+
+def _installed(releases: list[int]) -> Iterable[Installed]:
     for half in ("NULL", "NOT NULL"):
         yield from raw_connection().execute(
             "SELECT i.asset_id, i.release_id, i.valid_from, i.valid_to FROM json_each(?) n "

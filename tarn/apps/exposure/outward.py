@@ -47,7 +47,7 @@ def vex(asked: Question, format: str) -> str:
     """Return how the releases of a selection stand to what is known, in one of the formats of VEX."""
     catch_up()
     rows = things.found_here(ids(asked), now=asked.at is None, at=asked.at)
-    numbers, _ = things.numbers(rows)
+    numbers = things.numbers(rows)
     mine = {numbers[r]: r for r in rows}
     at = asked.at or int(time.time())
     held = (

@@ -32,10 +32,12 @@ _known: Remembered[dict[int, Known]] = Remembered("vulnerabilities that touch us
 def touching(at: int | None, knowledge: Knowledge = "then") -> dict[int, Known]:
     """Return what is known of the vulnerabilities some device is or ever was open to, as of a moment."""
 
-    def read() -> dict[int, Known]:
-        return known(np.unique(findings(knowledge).rows["vulnerability"]).tolist(), at)
-
-    return _known.get((at, knowledge), read)
+    held = _known.get((at, knowledge), dict)
+    # What came with new evidence alone is read when it is first met.
+    missing = [n for n in findings(knowledge).numbers if n not in held]
+    if missing:
+        held.update(known(missing, at))
+    return held
 
 
 @dataclass(frozen=True)

@@ -51,6 +51,8 @@ def days_told() -> dict[tuple[str, str], date]:
 
 
 def _read() -> dict[tuple[str, str], ToldEnd]:
+    if raw_connection().execute("SELECT 1 FROM exposure_supporttold LIMIT 1").fetchone() is None:
+        return {}
     there, rows = all_things(), things.everything()
     out: dict[tuple[str, str], ToldEnd] = {}
     for key, body, ends, by in raw_connection().execute(

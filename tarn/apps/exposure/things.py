@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 
 from tarn.apps.estate.asking.places import Sql, holds
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.remembered import Remembered
 from tarn.core.exposure.here import model_thing, release_thing, system_thing
 from tarn.core.exposure.outside import Thing, distribution
 from tarn.core.naming import product_key
@@ -196,9 +197,12 @@ _STANDING = (
 )
 
 
-def releases() -> dict[int, OnDevice]:
-    """Return the releases there are by number, updates of other products left out."""
-    return {number: OnDevice(*told) for number, *told in raw_connection().execute(_RELEASE)}
+def releases(only: Iterable[int] | None = None) -> dict[int, OnDevice]:
+    """Return the releases there are by number, these or all, updates of other products left out."""
+    among, values = "", []
+    if only is not None:
+        among, values = " AND r.id IN (SELECT value FROM json_each(?))", [json.dumps(list(only))]
+    return {number: OnDevice(*told) for number, *told in raw_connection().execute(_RELEASE + among, values)}
 
 
 def found_here(devices: list[int] | None = None, *, now: bool = False, at: int | None = None) -> set[Row]:
@@ -212,8 +216,9 @@ def found_here(devices: list[int] | None = None, *, now: bool = False, at: int |
     among, values = _joined([*asked, *then])
     installed, of_installed = _joined([*asked, *then, *([holds("i", at)] if then else [])])
     words = dict(db.execute("SELECT id, text FROM estate_term WHERE field IN ('os_name', 'platform')"))
-    by_number, rows = releases(), set[Row]()
-    for release, os_name, os_version, platform in db.execute(_STANDING + installed, of_installed):
+    there = db.execute(_STANDING + installed, of_installed).fetchall()
+    by_number, rows = releases({r for r, *_ in there} if devices is not None else None), set[Row]()
+    for release, os_name, os_version, platform in there:
         if (found := by_number.get(release)) is not None:
             system = System(words.get(os_name, ""), os_version or "", words.get(platform, ""), "", "")
             rows.add(of_release(found, system))
@@ -228,20 +233,32 @@ def _joined(conditions: list[Sql]) -> tuple[str, list[Any]]:
     return " WHERE " + " AND ".join(f"({c.text})" for c in conditions), [v for c in conditions for v in c.values]
 
 
-def numbers(rows: Iterable[Row]) -> tuple[dict[Row, int], list[int]]:
-    """Return the numbers of things, and which of them are new: those are added."""
-    db = raw_connection()
-    held = {Row(*told): i for i, *told in db.execute(f"SELECT id, {_QUOTED} FROM exposure_thing")}
-    fresh = [r for r in dict.fromkeys(rows) if r not in held]
+def numbers(rows: Iterable[Row]) -> dict[Row, int]:
+    """Return the numbers of things, of those that have one."""
+    wanted = set(rows)
+    return {row: i for i, row in everything().items() if row in wanted}
+
+
+_ONE = "SELECT 1 FROM exposure_thing WHERE " + " AND ".join(f'"{c}" = ?' for c in COLUMNS)
+FEW = 2_000
+"""Things up to which each is looked up by itself: beyond that all are read at once."""
+
+
+def add(rows: Iterable[Row]) -> list[int]:
+    """Add those of things that are new; return their numbers."""
+    db, asked = raw_connection(), list(dict.fromkeys(rows))
+    if len(asked) <= FEW:
+        fresh = [r for r in asked if db.execute(_ONE, r).fetchone() is None]
+    else:
+        held = set(everything().values())
+        fresh = [r for r in asked if r not in held]
     if not fresh:
-        return held, []
+        return []
     (last,) = db.execute("SELECT coalesce(max(id), 0) FROM exposure_thing").fetchone()
-    added: dict[Row, int] = {row: last + n for n, row in enumerate(sorted(fresh), start=1)}
+    added = list(enumerate(sorted(fresh), start=last + 1))
     marks = ", ".join("?" * (len(COLUMNS) + 1))
-    db.executemany(
-        f"INSERT INTO exposure_thing (id, {_QUOTED}) VALUES ({marks})", [(i, *row) for row, i in added.items()]
-    )
-    return held | added, list(added.values())
+    db.executemany(f"INSERT INTO exposure_thing (id, {_QUOTED}) VALUES ({marks})", [(i, *row) for i, row in added])
+    return [i for i, _ in added]
 
 
 def some(numbers: list[int]) -> dict[int, Row]:
@@ -252,7 +269,14 @@ def some(numbers: list[int]) -> dict[int, Row]:
     return {i: Row(*told) for i, *told in cursor}
 
 
+_rows: Remembered[dict[int, Row]] = Remembered("things", most=1, one_at_a_time=True)
+
+
 def everything() -> dict[int, Row]:
-    """Return all things by number."""
-    cursor: Any = raw_connection().execute(f"SELECT id, {_QUOTED} FROM exposure_thing")
-    return {i: Row(*told) for i, *told in cursor}
+    """Return all things by number; they are only ever added, so those that came since are read alone. Read it only."""
+    held = _rows.get("all", dict)
+    last = next(reversed(held), 0)
+    cursor: Any = raw_connection().execute(f"SELECT id, {_QUOTED} FROM exposure_thing WHERE id > ? ORDER BY id", [last])
+    for number, *told in cursor:
+        held[number] = Row(*told)
+    return held

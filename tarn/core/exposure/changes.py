@@ -7,6 +7,7 @@ grade is worth a number of another.
 
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
+from heapq import heapify, heappop, heappush
 
 import highspy
 import numpy as np
@@ -58,18 +59,34 @@ def in_order(
     first = [c for c in pinned if c in rest]
     out: list[ChangeStep] = []
     gains = {c: _gain(c, of, waiting, classes) for c in rest}
-    while rest:
-        change = first.pop(0) if first else min(rest, key=lambda c: ([-n for n in gains[c]], c))
-        rest.remove(change)
+    open_ = set(rest)
+    heap = [(_order(gains[c]), c) for c in rest]
+    heapify(heap)
+    while open_:
+        change = first.pop(0) if first else _best(heap, gains, open_)
+        open_.remove(change)
         ended = gains[change][: len(GRADES)]
         left -= sum(ended)
         out.append(ChangeStep(change, ended, left))
         for number in of.get(change, ()):
             waiting[number].discard(change)
             for other in waiting[number]:
-                if other in gains:
+                if other in open_:
                     gains[other] = _gain(other, of, waiting, classes)
+                    heappush(heap, (_order(gains[other]), other))
     return out
+
+
+def _order(gain: Ended) -> Ended:
+    return tuple(-n for n in gain)
+
+
+def _best(heap: list[tuple[Ended, int]], gains: dict[int, Ended], open_: set[int]) -> int:
+    """Return the change that ends the most now; entries of the heap that a later gain outdid are passed over."""
+    while True:
+        order, change = heappop(heap)
+        if change in open_ and order == _order(gains[change]):
+            return change
 
 
 def _gain(

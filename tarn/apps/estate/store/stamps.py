@@ -68,6 +68,11 @@ def _catalogue() -> Hashable:
     return tuple(row.fetchone())
 
 
+def _told_of_names() -> Hashable:
+    row = raw_connection().execute("SELECT number FROM estate_counter WHERE name = 'catalogue'").fetchone()
+    return row[0] if row else 0
+
+
 def _definitions() -> Hashable:
     row = raw_connection().execute(
         "SELECT (SELECT group_concat(id || ':' || version || name) FROM estate_keptset), "
@@ -82,6 +87,8 @@ EVIDENCE = Ground("evidence", _newest)
 """All of it comes as sightings, or by a rebuild."""
 CATALOGUE = Ground("catalogue", _catalogue)
 """Listed names come with releases; what evidence tells of them later is counted, and corrections begin a generation."""
+LISTED = Ground("what is told of listed names", _told_of_names)
+"""The same without new releases: for what is made of releases one by one, where a new one changes nothing of others."""
 DEFINITIONS = Ground("definitions", _definitions)
 """Sets, phrases, trees and fields of the company's own."""
 

@@ -7,7 +7,7 @@ from django.db import transaction
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure.ground import changed
+from tarn.apps.exposure.ground import changed, changed_own
 from tarn.apps.exposure.models import OwnRule
 from tarn.apps.exposure.own import deriving
 from tarn.apps.exposure.own.inputs import OwnRuleIn
@@ -66,6 +66,7 @@ def drop_rule(user: Any, number: int) -> None:
 def _settle() -> None:
     deriving.catch_up()
     changed(raw_connection())
+    changed_own(raw_connection())
 
 
 def _checked(data: OwnRuleIn) -> dict[str, Any]:

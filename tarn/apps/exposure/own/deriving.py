@@ -19,7 +19,7 @@ from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import day_of, zone
 from tarn.apps.estate.store.database import generation, raw_connection
 from tarn.apps.estate.store.stamps import DEFINITIONS
-from tarn.apps.exposure.ground import changed
+from tarn.apps.exposure.ground import changed_own
 from tarn.apps.exposure.models import OwnRule, OwnSpan
 from tarn.apps.people.scope import NOBODY, asking_as
 from tarn.core.exposure.own_rules import RuleSpan, walked
@@ -74,7 +74,7 @@ def catch_up() -> int:
                 held[number].append(RuleSpan(asset, begins, ends))
         told = sum(_carried_on(rule, ground, held[rule.pk]) for rule in rules)
     if told:
-        changed(raw_connection())
+        changed_own(raw_connection())
     return told
 
 
