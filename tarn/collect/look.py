@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from functools import partial
 from typing import Any, TypeVar
 
-from tarn.collect import clear, names
+from tarn.collect import clear, listening, names
 from tarn.collect.credentials import Credential, SnmpCredential, SshCredential, WinrmCredential, reaches
 from tarn.collect.guard import Guard
 from tarn.collect.hints import Hints
@@ -24,7 +24,7 @@ from tarn.collect.ssh.client import ssh
 from tarn.collect.tls import certificate
 from tarn.collect.winrm import windows
 from tarn.collect.winrm.client import winrm
-from tarn.core.items import Certificate, Port
+from tarn.core.items import Certificate
 from tarn.core.sections import Identity, Placement
 from tarn.core.sightings import Sighting, compose, make_reading
 
@@ -207,8 +207,8 @@ async def _go_on(found: Look, settings: LookSettings, hints: Hints, stage: Stage
     if found.signed_in_over and not any(r.section == "certificates" for r in found.readings):
         # Without it the next sweep would not know whether it is the same server.
         found.readings.append(make_reading("certificates", [found.signed_in_over], "reach", complete=False))
-    await _pages(found, settings)
-    _services(found)
+    await listening.pages(found, settings.route, settings.patience * 2)
+    listening.tell(found)
     _conclude(found, settings, found.problems, found.told, read)
     if not found.has_identity():
         await _heard_of(found, settings, hints)
@@ -369,30 +369,6 @@ async def _certificates(found: Look, settings: LookSettings) -> None:
             keys = (items[0].fingerprint,)
             identity = Identity(name=short, domain=domain, keys=keys)
             found.readings.append(make_reading("identity", identity, "reach", complete=False))
-
-
-async def _pages(found: Look, settings: LookSettings) -> None:
-    """Ask what is served in clear whether it has people sign in."""
-    ports = [p for p in clear.WEB_PORTS if p in found.ports]
-    asked = (clear.web_sign_in(settings.route, found.address, p, settings.patience * 2) for p in ports)
-    for port, told in zip(ports, await asyncio.gather(*asked), strict=True):
-        if told:
-            found.clear["tcp", port] = told
-
-
-def _services(found: Look) -> None:
-    """Ports seen from outside count where the machine itself has not listed its own; what goes over them in clear is
-    told of both."""
-    told = {("tcp", p): what for p, what in clear.BY_PORT.items() if p in found.ports} | found.clear
-    for n, reading in enumerate(found.readings):
-        if reading.section == "ports":
-            items = [p.model_copy(update={"clear": told.get((p.protocol, p.port), "")}) for p in reading.items]
-            found.readings[n] = reading.model_copy(update={"items": items})
-            return
-    seen = {("tcp", p) for p in found.ports} | found.clear.keys()
-    if seen:
-        ports = [Port(protocol=kind, port=p, clear=told.get((kind, p), "")) for kind, p in sorted(seen)]
-        found.readings.append(make_reading("ports", ports, "reach"))
 
 
 def _conclude(found: Look, settings: LookSettings, problems: list[Problem], told: bool, read: bool) -> None:

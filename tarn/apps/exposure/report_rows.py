@@ -73,7 +73,8 @@ ROWS = (
         "change to do",
         {
             "place": ("Place", "number"),
-            "product": ("Update", "text"),
+            "verb": ("Change", "text"),
+            "product": ("What", "text"),
             "target": ("To", "text"),
             "devices": ("Devices", "number"),
             "advisories": ("Advisories", "number"),
@@ -83,6 +84,7 @@ ROWS = (
             "left_share": ("Open after, percent", "number"),
             "score": ("Worst score", "number"),
             "due": ("Promised by", "moment"),
+            "disturbs": ("Disturbs", "text"),
         },
         ("key",),
         _changes,

@@ -131,7 +131,7 @@ _ALL: tuple[tuple[str, str, str, str, Definition], ...] = (
     ("open", "What is open, and why", "Exposure", "Device by device, with the because of each.",
      _of("finding", "device advisory product release status since grade score exploited because", by="device")),
     ("to-do", "What to do first", "Exposure", "The changes that end the most, in their order.",
-     _of("change_to_do", "place product target devices advisories used ends left_share due", sort="place")),
+     _of("change_to_do", "place verb product target devices advisories used ends left_share due disturbs", sort="place")),
     ("late", "Past the promised day", "Exposure", "Devices with something open whose promised day has passed.",
      _of(columns=f"{_WHO} os.name last_seen", filter="vulnerability[late = yes]", sort="name")),
     ("notices", "Notices of what ends", "Lifecycle", "Contracts and terms of licences, so many days before their end.",

@@ -15,6 +15,7 @@ from cryptography.hazmat.primitives.serialization import Encoding
 from tarn.collect import look as looks
 from tarn.collect.clear import asks_in_clear
 from tarn.collect.found import guests_of
+from tarn.collect.listening import tell
 from tarn.collect.problems import Problem
 from tarn.collect.snmp import read as snmp_read
 from tarn.collect.sources.finding import whose
@@ -114,7 +115,7 @@ async def _look(device: Device, now: datetime, day: int) -> looks.Look:
         look.readings.append(make_reading("certificates", certificates, "reach"))
     if device.asks and 80 in look.ports:
         look.clear["tcp", 80] = asks_in_clear(page(device))
-    looks._services(look)
+    tell(look)
     return look
 
 
