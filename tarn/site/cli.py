@@ -193,7 +193,7 @@ def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> No
     from tarn.apps.discovery.credentials import jobs as trials  # noqa: F401  (likewise)
     from tarn.apps.discovery.recovering import recover
     from tarn.apps.estate.custom.fields import refresh
-    from tarn.apps.exposure import jobs as exposure_jobs  # noqa: F401  (likewise)
+    from tarn.apps.exposure import jobs as exposure_jobs  # noqa: F401  likewise
     from tarn.apps.filling import jobs as filling  # noqa: F401  (likewise)
     from tarn.apps.people.turns import work_in_background
     from tarn.apps.reports import jobs as watches  # noqa: F401  (likewise)

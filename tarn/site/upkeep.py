@@ -24,7 +24,7 @@ def rebuild(
     from tarn.apps.estate.door.entrance import forget
     from tarn.apps.estate.door.rebuild import differences, exchange, rebuild_beside
     from tarn.apps.estate.store.database import raw_connection
-    from tarn.apps.exposure.checking import differences as exposure_differs
+    from tarn.apps.exposure.finding.checking import differences as exposure_differs
     from tarn.site.home import home
 
     db = raw_connection()

@@ -10,7 +10,7 @@ from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import Asset, AssetSpan
 from tarn.apps.estate.register.dossier import software
 from tarn.apps.estate.register.pages import page
-from tarn.apps.exposure.findings import findings
+from tarn.apps.exposure.finding.findings import findings
 from tarn.apps.exposure.models import Vulnerability
 from tarn.lab.timeline import World, truth
 from tarn.lab.weaknesses import open_to

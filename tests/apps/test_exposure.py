@@ -11,10 +11,14 @@ from hypothesis import strategies as st
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.door.entrance import take_in as take_sightings
 from tarn.apps.estate.models import Asset, AssetSpan, InstallSpan
-from tarn.apps.exposure import accepted, deriving, first, overview, page
-from tarn.apps.exposure.actions import acceptances, own_words
+from tarn.apps.exposure import overview, page
+from tarn.apps.exposure.actions import own_words
+from tarn.apps.exposure.doing import first
 from tarn.apps.exposure.feeds import take
-from tarn.apps.exposure.findings import findings
+from tarn.apps.exposure.finding import deriving
+from tarn.apps.exposure.finding.advisories import number_of
+from tarn.apps.exposure.finding.findings import findings
+from tarn.apps.exposure.grading import acceptances, accepted
 from tarn.apps.exposure.inputs import AcceptanceIn, OwnWordIn
 from tarn.apps.exposure.models import (
     Acceptance,
@@ -240,7 +244,7 @@ def test_a_false_match_is_said_once_with_its_reach_and_undone(people):
     assert len(told()) == 4
     undo(people["operator"], again.pk)
     assert len(told()) == 3, "undone and done again"
-    standings = page.advisory(page.number_of(CVE), question("", None))["standings"]
+    standings = page.advisory(number_of(CVE), question("", None))["standings"]
     assert standings[1]["because"].startswith("Looked into it.")
 
 

@@ -6,7 +6,7 @@ from urllib.parse import quote
 
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.models import KeptSet
-from tarn.apps.exposure import deriving
+from tarn.apps.exposure.finding import deriving
 from tarn.apps.software.api_administrators_and_protection import COMPUTERS
 from tarn.apps.software.models import Baseline
 from tests import advisories as made

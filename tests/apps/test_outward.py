@@ -37,7 +37,7 @@ def open_estate(people):
 @pytest.mark.parametrize("format", ["cyclonedx", "csaf", "openvex"])
 def test_vex_written_and_read_back_says_the_same(open_estate, format):
     document = read(outward.vex(question("", None), format))
-    from tarn.apps.exposure import things
+    from tarn.apps.exposure.finding import things
 
     told = {}
     for number, row in things.everything().items():

@@ -9,17 +9,21 @@ from tarn.apps.estate.asking.ask import count, ids, question
 from tarn.apps.estate.door.entrance import take_in as take_sightings
 from tarn.apps.estate.register.decide import decide
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure import change_page, checking, first, given, heat, kept, overview, support
-from tarn.apps.exposure.actions import acceptances, changes, policies
-from tarn.apps.exposure.findings import findings
-from tarn.apps.exposure.grading import devices
+from tarn.apps.exposure import heat, overview
+from tarn.apps.exposure.doing import change as changes
+from tarn.apps.exposure.doing import change_page, first, given
+from tarn.apps.exposure.finding import checking, support
+from tarn.apps.exposure.finding.advisories import number_of
+from tarn.apps.exposure.finding.findings import findings
+from tarn.apps.exposure.grading import acceptances, kept, policies
+from tarn.apps.exposure.grading.grades import devices
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import AcceptanceIn, ChangeWordIn, PolicyIn, WorkIn
 from tarn.apps.exposure.models import GivenWork, OwnRule, OwnSpan, Status
 from tarn.apps.exposure.own import change as own
 from tarn.apps.exposure.own import deriving, shown
 from tarn.apps.exposure.own.inputs import OwnRuleIn
-from tarn.apps.exposure.page import advisory, number_of
+from tarn.apps.exposure.page import advisory
 from tarn.apps.lifecycle.reads.support import support_ends
 from tarn.apps.people.actions.refusals import Invalid, Stale
 from tarn.apps.software.actions.rulings import rule

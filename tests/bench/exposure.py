@@ -9,10 +9,13 @@ from typing import Any
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.door.entrance import take_in as take_sightings
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure import deriving, first, heat, overview, page
+from tarn.apps.exposure import heat, overview, page
+from tarn.apps.exposure.doing import first
 from tarn.apps.exposure.feeds.keep import Keeper
 from tarn.apps.exposure.feeds.take import feed_by_hand
-from tarn.apps.exposure.findings import findings
+from tarn.apps.exposure.finding import deriving
+from tarn.apps.exposure.finding.advisories import number_of
+from tarn.apps.exposure.finding.findings import findings
 from tarn.core.exposure.reading import read_file
 from tarn.core.versions import version_key
 from tests.advisories import VECTOR
@@ -100,7 +103,7 @@ def _room() -> list[Figure]:
     then = best(lambda: overview.overview(past), 3)
     places = best(lambda: heat.heat(everything, "place"), 3)
     name = overview.advisories(everything)[0]["name"]
-    number = page.number_of(name) or 0
+    number = number_of(name) or 0
     one = best(lambda: page.advisory(number, everything), 3)
     changes = first.first(everything)
     planned = best(lambda: first.first(everything), 3)

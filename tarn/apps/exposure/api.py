@@ -12,6 +12,7 @@ from tarn.apps.exposure import heat as heats
 from tarn.apps.exposure import outward, page
 from tarn.apps.exposure import overview as reads
 from tarn.apps.exposure.actions import own_words
+from tarn.apps.exposure.finding.advisories import number_of
 from tarn.apps.exposure.inputs import OwnWordIn
 from tarn.apps.exposure.models import Document
 from tarn.apps.exposure.results import (
@@ -106,7 +107,7 @@ def advisory(
     request: HttpRequest, name: str, filter: str = "", as_of: str | None = None, known: Known = "then"
 ) -> AdvisoryPage:
     """Return one advisory by any of its names: how each release here stands to it, and why."""
-    number = page.number_of(name)
+    number = number_of(name)
     if number is None:
         raise HttpError(404, f"No feed has told of “{name[:100]}”.")
     return page.advisory(number, question(filter, read_dial(as_of)), known)

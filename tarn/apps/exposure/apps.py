@@ -33,24 +33,24 @@ def _vulnerabilities(at: int | None, inner: Any) -> dict[int, int]:
 
 
 def _support(at: int | None, inner: Any) -> dict[int, int]:
-    from tarn.apps.exposure.support import numbers
+    from tarn.apps.exposure.finding.support import numbers
 
     return numbers(at, inner)
 
 
 def _ends_told() -> dict[tuple[str, str], date]:
-    from tarn.apps.exposure.support import days_told
+    from tarn.apps.exposure.finding.support import days_told
 
     return days_told()
 
 
 def _gravest(at: int | None) -> dict[int, str]:
-    from tarn.apps.exposure.gravest import gravest
+    from tarn.apps.exposure.grading.gravest import gravest
 
     return gravest(at)
 
 
 def _number_open(at: int | None) -> dict[int, int]:
-    from tarn.apps.exposure.gravest import number_open
+    from tarn.apps.exposure.grading.gravest import number_open
 
     return number_open(at)

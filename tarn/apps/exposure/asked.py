@@ -6,12 +6,13 @@ from typing import Any
 
 import numpy as np
 
-from tarn.apps.exposure import accepted, things
-from tarn.apps.exposure.advisories import Known
-from tarn.apps.exposure.cures import cures, distinct
-from tarn.apps.exposure.findings import findings
-from tarn.apps.exposure.grading import grades
-from tarn.apps.exposure.promising import late
+from tarn.apps.exposure.finding import things
+from tarn.apps.exposure.finding.advisories import Known
+from tarn.apps.exposure.finding.cures import cures, distinct
+from tarn.apps.exposure.finding.findings import findings
+from tarn.apps.exposure.grading import accepted
+from tarn.apps.exposure.grading.grades import grades
+from tarn.apps.exposure.grading.grades.promising import late
 from tarn.apps.exposure.shown import touching
 from tarn.core.exposure.grade import GRADES
 from tarn.core.exposure.told import STATUSES

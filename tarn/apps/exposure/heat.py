@@ -8,7 +8,7 @@ import numpy as np
 
 from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.register.strata import Columns, columns, selected
-from tarn.apps.exposure.findings import Knowledge, bracket
+from tarn.apps.exposure.finding.findings import Knowledge, bracket
 from tarn.apps.exposure.overview import Open, open_on
 from tarn.apps.exposure.results import HeatCell, HeatOut, HeatRow
 from tarn.core.exposure.grade import GRADES

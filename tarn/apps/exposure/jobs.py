@@ -5,8 +5,8 @@ import time
 from huey import crontab
 from huey.contrib.djhuey import db_periodic_task
 
-from tarn.apps.exposure.catching_up import catch_up
 from tarn.apps.exposure.feeds.change import start_due
+from tarn.apps.exposure.finding.catching_up import catch_up
 from tarn.apps.exposure.own import deriving as own
 from tarn.apps.people.room import room
 

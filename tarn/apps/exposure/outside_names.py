@@ -9,7 +9,7 @@ from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.software.installs import among, catalogue, devices_by, installs
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
-from tarn.apps.exposure import things
+from tarn.apps.exposure.finding import things
 from tarn.apps.exposure.ground import ADVISORIES
 from tarn.apps.exposure.models import OutsideName
 from tarn.apps.exposure.results import OutsideNameOut, ProposalOut

@@ -6,9 +6,9 @@ from uuid import NAMESPACE_URL, uuid5
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure import things
-from tarn.apps.exposure.catching_up import catch_up
-from tarn.apps.exposure.cures import cure_of
+from tarn.apps.exposure.finding import things
+from tarn.apps.exposure.finding.catching_up import catch_up
+from tarn.apps.exposure.finding.cures import cure_of
 from tarn.apps.exposure.shown import Reasons
 from tarn.core.exposure.outward import VEX, BomPart, VexRow, bill_of_materials
 from tarn.core.exposure.told import STATUSES

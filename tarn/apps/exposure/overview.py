@@ -12,12 +12,12 @@ from django.db.models import Min
 from tarn.apps.estate.asking.ask import Question, question
 from tarn.apps.estate.asking.dial import iso, read_dial, zone
 from tarn.apps.estate.register.strata import columns, selected
-from tarn.apps.exposure import accepted
-from tarn.apps.exposure.advisories import Known
-from tarn.apps.exposure.findings import AFFECTED, Knowledge, bracket, findings
-from tarn.apps.exposure.grading import grades
+from tarn.apps.exposure.finding.advisories import Known
+from tarn.apps.exposure.finding.findings import AFFECTED, Knowledge, bracket, findings
+from tarn.apps.exposure.grading import accepted
+from tarn.apps.exposure.grading.grades import grades
+from tarn.apps.exposure.grading.grades.promising import late
 from tarn.apps.exposure.models import Document, FeedRun
-from tarn.apps.exposure.promising import late
 from tarn.apps.exposure.results import (
     AdvisoryRow,
     DevicesOut,

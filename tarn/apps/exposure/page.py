@@ -12,14 +12,14 @@ from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.register.strata import columns, selected
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure.advisories import Known, known
-from tarn.apps.exposure.findings import Knowledge, bracket, findings
-from tarn.apps.exposure.grading import devices, grade_of
-from tarn.apps.exposure.models import Alias
-from tarn.apps.exposure.occurrences import OPEN, occurrences
+from tarn.apps.exposure.finding.advisories import Known, known
+from tarn.apps.exposure.finding.findings import Knowledge, bracket, findings
+from tarn.apps.exposure.finding.occurrences import OPEN, occurrences
+from tarn.apps.exposure.finding.things import Row, under
+from tarn.apps.exposure.grading.grades import devices, grade_of
+from tarn.apps.exposure.grading.grades.promising import promised
+from tarn.apps.exposure.grading.policy import policy
 from tarn.apps.exposure.overview import Open, open_on
-from tarn.apps.exposure.policy import policy
-from tarn.apps.exposure.promising import promised
 from tarn.apps.exposure.results import (
     AdvisoryPage,
     AgainstOut,
@@ -32,7 +32,6 @@ from tarn.apps.exposure.results import (
     StandingOut,
 )
 from tarn.apps.exposure.shown import Reasons
-from tarn.apps.exposure.things import Row, under
 from tarn.core.exposure.codec import read_statement
 from tarn.core.exposure.grade import GRADES, POINTS
 from tarn.core.exposure.score_here import ScoreHere, score_here
@@ -44,12 +43,6 @@ DAY = 86_400
 MOST_NAMED = 300
 """Devices that a filter names one by one."""
 _AMONG = "IN (SELECT value FROM json_each(?))"
-
-
-def number_of(name: str) -> int | None:
-    """Return the vulnerability a name is of, whatever its letters' case."""
-    held = Alias.objects.filter(name=name).first() or Alias.objects.filter(name__iexact=name).first()
-    return held.vulnerability_id if held else None
 
 
 def advisory(number: int, asked: Question, knowledge: Knowledge = "then") -> AdvisoryPage:

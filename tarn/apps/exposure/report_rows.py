@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from tarn.apps.exposure import overview
-from tarn.apps.exposure.first import first
+from tarn.apps.exposure.doing.first import first
 from tarn.apps.exposure.shown import listed
 from tarn.core.report_rows import ReportRow, RowsAsked
 

@@ -12,12 +12,12 @@ from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
-from tarn.apps.exposure import things
-from tarn.apps.exposure.advisories import Known, known
-from tarn.apps.exposure.findings import Knowledge, findings
-from tarn.apps.exposure.grading import grades
+from tarn.apps.exposure.finding import things
+from tarn.apps.exposure.finding.advisories import Known, known
+from tarn.apps.exposure.finding.findings import Knowledge, findings
+from tarn.apps.exposure.finding.occurrences import OPEN
+from tarn.apps.exposure.grading.grades import grades
 from tarn.apps.exposure.ground import ADVISORIES
-from tarn.apps.exposure.occurrences import OPEN
 from tarn.apps.exposure.results import FindingOut
 from tarn.core.exposure.codec import read_statement
 from tarn.core.exposure.grade import GRADES

@@ -6,8 +6,8 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure import things
-from tarn.apps.exposure.deriving import derive_things
+from tarn.apps.exposure.finding import things
+from tarn.apps.exposure.finding.deriving import derive_things
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import OutsideNameIn
 from tarn.apps.exposure.models import OutsideName, StatementRow

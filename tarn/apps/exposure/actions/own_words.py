@@ -9,14 +9,14 @@ from typing import Any
 from django.db import transaction
 
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure import things
-from tarn.apps.exposure.deriving import derive
 from tarn.apps.exposure.feeds.keep import Keeper
 from tarn.apps.exposure.feeds.take import feed_by_hand, settle
+from tarn.apps.exposure.finding import things
+from tarn.apps.exposure.finding.advisories import number_of
+from tarn.apps.exposure.finding.deriving import derive
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import OwnWordIn
 from tarn.apps.exposure.models import Document, StatementRow, Vulnerability
-from tarn.apps.exposure.page import number_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.actions.undo import undoer

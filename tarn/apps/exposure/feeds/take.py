@@ -6,9 +6,9 @@ from pathlib import Path
 from typing import Any
 
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure.catching_up import catch_up
-from tarn.apps.exposure.deriving import derive, refresh_components
 from tarn.apps.exposure.feeds.keep import Keeper, Kept
+from tarn.apps.exposure.finding.catching_up import catch_up
+from tarn.apps.exposure.finding.deriving import derive, refresh_components
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.models import Feed, FeedRun
 from tarn.apps.exposure.report_rows import ROWS

@@ -4,10 +4,10 @@ import numpy as np
 
 from tarn.apps.estate.asking.ask import Question, context, count, ids, question
 from tarn.apps.estate.asking.dial import iso
+from tarn.apps.exposure.grading.policy import policy
 from tarn.apps.exposure.models import OwnRule
 from tarn.apps.exposure.overview import open_on
 from tarn.apps.exposure.own.results import OwnRuleOut, OwnRulesOut, OwnRuleTriedOut
-from tarn.apps.exposure.policy import policy
 from tarn.apps.exposure.shown import device_names
 from tarn.core.exposure.grade import GRADES
 from tarn.core.exposure.own_rules import VERBS

@@ -6,9 +6,9 @@ from typing import Any
 import numpy as np
 
 from tarn.apps.estate.asking.dial import zone
-from tarn.apps.exposure import accepted
-from tarn.apps.exposure.advisories import Known
-from tarn.apps.exposure.policy import Policy, policy
+from tarn.apps.exposure.finding.advisories import Known
+from tarn.apps.exposure.grading import accepted
+from tarn.apps.exposure.grading.policy import Policy, policy
 
 
 def promised(grade: Any, rows: Any, known: dict[int, Known], at: int | None, by: Policy | None = None) -> Any:

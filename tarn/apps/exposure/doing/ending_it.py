@@ -13,11 +13,11 @@ from typing import Any
 import numpy as np
 
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure import support, things
-from tarn.apps.exposure.advisories import Known
-from tarn.apps.exposure.cures import cures, distinct, highest
-from tarn.apps.exposure.findings import Knowledge, bracket
-from tarn.apps.exposure.results_changes import CuredRelease
+from tarn.apps.exposure.doing.results import CuredRelease
+from tarn.apps.exposure.finding import support, things
+from tarn.apps.exposure.finding.advisories import Known
+from tarn.apps.exposure.finding.cures import cures, distinct, highest
+from tarn.apps.exposure.finding.findings import Knowledge, bracket
 from tarn.apps.software.reads.rulings import verdict_of_releases
 from tarn.core.filters.tree import All, Any_, Compare, Node, Plain, Presence, Within, to_text
 

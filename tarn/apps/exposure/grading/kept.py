@@ -12,13 +12,14 @@ from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.register.strata import columns, selected
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure import accepted, things
-from tarn.apps.exposure.findings import bracket, findings
-from tarn.apps.exposure.grading import grades
-from tarn.apps.exposure.occurrences import OPEN
-from tarn.apps.exposure.policy import policy
-from tarn.apps.exposure.promising import promised
-from tarn.apps.exposure.results_grading import EndedFinding, KeptPromises, KeptRow
+from tarn.apps.exposure.finding import things
+from tarn.apps.exposure.finding.findings import bracket, findings
+from tarn.apps.exposure.finding.occurrences import OPEN
+from tarn.apps.exposure.grading import accepted
+from tarn.apps.exposure.grading.grades import grades
+from tarn.apps.exposure.grading.grades.promising import promised
+from tarn.apps.exposure.grading.grades.results import EndedFinding, KeptPromises, KeptRow
+from tarn.apps.exposure.grading.policy import policy
 from tarn.apps.exposure.shown import device_names, touching
 from tarn.core.exposure.grade import GRADES
 from tarn.core.filters.tree import Compare, Plain, to_text

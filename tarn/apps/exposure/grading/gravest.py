@@ -6,9 +6,9 @@ import numpy as np
 
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE, LISTED
-from tarn.apps.exposure import accepted
-from tarn.apps.exposure.findings import findings
-from tarn.apps.exposure.grading import grades
+from tarn.apps.exposure.finding.findings import findings
+from tarn.apps.exposure.grading import accepted
+from tarn.apps.exposure.grading.grades import grades
 from tarn.apps.exposure.ground import ADVISORIES, OWN
 from tarn.apps.exposure.shown import touching
 from tarn.core.exposure.grade import GRADES

@@ -3,7 +3,7 @@
 from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import generation, raw_connection
 from tarn.apps.estate.store.remembered import forgets_too
-from tarn.apps.exposure.deriving import refresh_things
+from tarn.apps.exposure.finding.deriving import refresh_things
 
 _seen: dict[str, tuple[int, int]] = {}
 forgets_too(_seen.clear)

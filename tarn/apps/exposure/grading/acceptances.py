@@ -9,13 +9,13 @@ from django.db import transaction
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import zone
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure.accepted import named
+from tarn.apps.exposure.finding.advisories import number_of
+from tarn.apps.exposure.grading.grades.accepted import named
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import AcceptanceIn
 from tarn.apps.exposure.models import Acceptance, OwnRule
 from tarn.apps.exposure.overview import open_on
 from tarn.apps.exposure.own.deriving import asks_for_findings
-from tarn.apps.exposure.page import number_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import NotAllowed, require

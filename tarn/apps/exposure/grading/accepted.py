@@ -8,8 +8,8 @@ from django.db.models import Q
 
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import iso
-from tarn.apps.exposure import things
-from tarn.apps.exposure.findings import findings
+from tarn.apps.exposure.finding import things
+from tarn.apps.exposure.finding.findings import findings
 from tarn.apps.exposure.models import Acceptance
 from tarn.apps.exposure.results import AcceptanceOut
 from tarn.apps.people.scope import NOBODY, asking_as

@@ -7,13 +7,13 @@ from ninja import Query, Router, Status
 
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import read_dial
-from tarn.apps.exposure import first as changes
-from tarn.apps.exposure import given
-from tarn.apps.exposure.actions import changes as actions
-from tarn.apps.exposure.change_page import change_page
+from tarn.apps.exposure.doing import change as actions
+from tarn.apps.exposure.doing import first as changes
+from tarn.apps.exposure.doing import given
+from tarn.apps.exposure.doing.change_page import change_page
+from tarn.apps.exposure.doing.results import BudgetOut, ChangePage, ChangeWordId, GivenWorkOut, WhatToDoFirst
 from tarn.apps.exposure.inputs import ChangeWordIn, WorkIn
 from tarn.apps.exposure.models import ChangeWord, GivenWork
-from tarn.apps.exposure.results_changes import BudgetOut, ChangePage, ChangeWordId, GivenWorkOut, WhatToDoFirst
 from tarn.apps.people.answers import or_404
 
 router = Router(tags=["exposure"])

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure.models import OwnRule
+from tarn.apps.exposure.models import Alias, OwnRule
 from tarn.core.exposure.grade import GRADES, Grade
 from tarn.core.exposure.told import Score
 
@@ -49,6 +49,12 @@ class Known:
 def known(numbers: list[int], at: int | None = None) -> dict[int, Known]:
     """Return what was known of vulnerabilities at a moment, by number; of our own rules as they are."""
     return _of_documents([n for n in numbers if n > 0], at) | _of_our_own([-n for n in numbers if n < 0])
+
+
+def number_of(name: str) -> int | None:
+    """Return the vulnerability a name is of, whatever its letters' case."""
+    held = Alias.objects.filter(name=name).first() or Alias.objects.filter(name__iexact=name).first()
+    return held.vulnerability_id if held else None
 
 
 def _of_our_own(numbers: list[int]) -> dict[int, Known]:

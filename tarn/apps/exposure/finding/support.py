@@ -13,11 +13,11 @@ from tarn.apps.estate.register.strata import columns, selected
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import Ground
-from tarn.apps.exposure import things
-from tarn.apps.exposure.deriving import THINGS, all_things
+from tarn.apps.exposure.finding import things
+from tarn.apps.exposure.finding.deriving import THINGS, all_things
+from tarn.apps.exposure.finding.occurrences import OPEN, occurrences
+from tarn.apps.exposure.grading.grades.results import SupportOut
 from tarn.apps.exposure.ground import ADVISORIES
-from tarn.apps.exposure.occurrences import OPEN, occurrences
-from tarn.apps.exposure.results_grading import SupportOut
 from tarn.apps.lifecycle.reads.support import support_ends, support_version
 from tarn.core.days import noon
 from tarn.core.exposure.codec import read_statement

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure.deriving import Things, all_things
+from tarn.apps.exposure.finding.deriving import Things, all_things
 from tarn.core.exposure.codec import read_statement
 from tarn.core.exposure.status import weigh
 from tarn.core.exposure.told import STATUSES, Need

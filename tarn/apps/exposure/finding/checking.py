@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from tarn.apps.estate.door.rebuild import Difference
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure.deriving import StatusRow, all_things, reckoned, said_of
+from tarn.apps.exposure.finding.deriving import StatusRow, all_things, reckoned, said_of
 from tarn.apps.exposure.models import OwnRule, OwnSpan
 from tarn.apps.exposure.own import deriving as own
 from tarn.apps.people.scope import NOBODY, asking_as

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure import things
+from tarn.apps.exposure.finding import things
 from tarn.core.exposure.status import loose_key
 
 

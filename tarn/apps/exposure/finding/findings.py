@@ -13,12 +13,12 @@ from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE, LISTED
-from tarn.apps.exposure import hotfixes
-from tarn.apps.exposure.catching_up import catch_up
-from tarn.apps.exposure.deriving import THINGS
+from tarn.apps.exposure.finding import hotfixes
+from tarn.apps.exposure.finding.catching_up import catch_up
+from tarn.apps.exposure.finding.deriving import THINGS
+from tarn.apps.exposure.finding.needs import Needs
+from tarn.apps.exposure.finding.occurrences import OPEN, occurrences, runs
 from tarn.apps.exposure.ground import ADVISORIES, OWN
-from tarn.apps.exposure.needs import Needs
-from tarn.apps.exposure.occurrences import OPEN, occurrences, runs
 from tarn.apps.exposure.own import deriving as own
 from tarn.core.exposure.told import STATUSES
 

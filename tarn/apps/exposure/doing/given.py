@@ -3,8 +3,8 @@
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import day_of, iso
 from tarn.apps.estate.register.identifiers import assets_numbered
+from tarn.apps.exposure.doing.results import GivenWorkOut
 from tarn.apps.exposure.models import GivenWork
-from tarn.apps.exposure.results_changes import GivenWorkOut
 from tarn.apps.people.scope import scope
 from tarn.core.filters.parse import FilterError
 

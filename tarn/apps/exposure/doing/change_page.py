@@ -7,13 +7,13 @@ from tarn.apps.discovery.sources.tickets import desks
 from tarn.apps.estate.asking.ask import Question, ids, question
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.register.targets import known, product_number
-from tarn.apps.exposure.ending_it import Change, telling_measures
-from tarn.apps.exposure.findings import Knowledge
-from tarn.apps.exposure.first import change_named
-from tarn.apps.exposure.given import given_for
+from tarn.apps.exposure.doing.ending_it import Change, telling_measures
+from tarn.apps.exposure.doing.first import change_named
+from tarn.apps.exposure.doing.given import given_for
+from tarn.apps.exposure.doing.results import ChangePage, ChangeWordOut, DoableOut, ProposedChange, RightsOut, WhyNot
+from tarn.apps.exposure.finding.advisories import number_of
+from tarn.apps.exposure.finding.findings import Knowledge
 from tarn.apps.exposure.models import ChangeWord
-from tarn.apps.exposure.page import number_of
-from tarn.apps.exposure.results_changes import ChangePage, ChangeWordOut, DoableOut, ProposedChange, RightsOut, WhyNot
 from tarn.apps.licences.reads.upgrading import rights_to
 from tarn.apps.software.reads.rulings import of_products
 from tarn.apps.tasks.reads import latest_of

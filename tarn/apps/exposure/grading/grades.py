@@ -12,8 +12,8 @@ from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE
-from tarn.apps.exposure.advisories import Known
-from tarn.apps.exposure.policy import policy
+from tarn.apps.exposure.finding.advisories import Known
+from tarn.apps.exposure.grading.policy import policy
 from tarn.apps.people.scope import NOBODY, asking_as
 from tarn.core.exposure.grade import GRADES, Graded, Tree, graded, of_vulnerability
 from tarn.core.ranges import AddressRange, parse_ranges

@@ -3,8 +3,8 @@
 from django.http import HttpRequest
 from ninja import Router, Status
 
-from tarn.apps.exposure import accepted as reads
-from tarn.apps.exposure.actions import acceptances as actions
+from tarn.apps.exposure.grading import acceptances as actions
+from tarn.apps.exposure.grading import accepted as reads
 from tarn.apps.exposure.inputs import AcceptanceIn
 from tarn.apps.exposure.models import Acceptance
 from tarn.apps.exposure.results import AcceptanceOut

@@ -15,8 +15,8 @@ from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE, LISTED
-from tarn.apps.exposure import components, things
-from tarn.apps.exposure.things import SYSTEM_SQL, Row, System
+from tarn.apps.exposure.finding import components, things
+from tarn.apps.exposure.finding.things import SYSTEM_SQL, Row, System
 
 OPEN = 0xFFFFFFFF
 """The end of what has not ended; times are seconds since 1970 in 32 bits, which lasts until 2106."""

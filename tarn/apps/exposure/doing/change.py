@@ -10,11 +10,11 @@ from tarn.apps.discovery.sources.tickets import give_ticket
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.register.identifiers import numbers_of
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure.change_page import change_page
+from tarn.apps.exposure.doing.change_page import change_page
+from tarn.apps.exposure.doing.results import ChangePage
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import ChangeWordIn, WorkIn
 from tarn.apps.exposure.models import ChangeWord, GivenWork
-from tarn.apps.exposure.results_changes import ChangePage
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.roles import require

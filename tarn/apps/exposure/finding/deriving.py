@@ -15,7 +15,7 @@ from django.db import transaction
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import Ground
-from tarn.apps.exposure import components, things
+from tarn.apps.exposure.finding import components, things
 from tarn.apps.exposure.ground import changed
 from tarn.apps.people.breath import Breath
 from tarn.core.exposure.codec import read_statement

@@ -9,14 +9,14 @@ from django.db import transaction
 
 from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.exposure.grading import grades
+from tarn.apps.exposure.grading.grades import grades
+from tarn.apps.exposure.grading.grades.promising import late
+from tarn.apps.exposure.grading.grades.results import MovedGrade, PolicyRehearsed
+from tarn.apps.exposure.grading.policy import Policy, as_policy
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import PolicyIn
 from tarn.apps.exposure.models import GradingPolicy
 from tarn.apps.exposure.overview import open_on
-from tarn.apps.exposure.policy import Policy, as_policy
-from tarn.apps.exposure.promising import late
-from tarn.apps.exposure.results_grading import MovedGrade, PolicyRehearsed
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid, Stale
 from tarn.apps.people.roles import require

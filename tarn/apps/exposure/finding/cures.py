@@ -7,7 +7,7 @@ import numpy as np
 
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
-from tarn.apps.exposure import things
+from tarn.apps.exposure.finding import things
 from tarn.apps.exposure.ground import ADVISORIES
 from tarn.core.exposure.codec import read_statement
 from tarn.core.exposure.outside import Thing

@@ -1,0 +1,1 @@
+"""What ends it: proposed changes, in which order, by whom."""
