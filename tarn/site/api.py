@@ -43,8 +43,8 @@ from tarn.apps.exposure.api import router as exposure
 from tarn.apps.exposure.api_outside_names import router as outside_names
 from tarn.apps.exposure.doing.api import router as changes
 from tarn.apps.exposure.feeds.api import router as feeds
-from tarn.apps.exposure.grading.grades.api import router as grading
-from tarn.apps.exposure.grading.grades.api_acceptances import router as acceptances
+from tarn.apps.exposure.grading.api import router as grading
+from tarn.apps.exposure.grading.api_acceptances import router as acceptances
 from tarn.apps.exposure.own.api import router as own_rules
 from tarn.apps.filling.api import router as filling
 from tarn.apps.licences.api import router as licences

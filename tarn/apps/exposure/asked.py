@@ -12,7 +12,7 @@ from tarn.apps.exposure.finding.cures import cures, distinct
 from tarn.apps.exposure.finding.findings import findings
 from tarn.apps.exposure.grading import accepted
 from tarn.apps.exposure.grading.grades import grades
-from tarn.apps.exposure.grading.grades.promising import late
+from tarn.apps.exposure.grading.promising import late
 from tarn.apps.exposure.shown import touching
 from tarn.core.exposure.grade import GRADES
 from tarn.core.exposure.told import STATUSES

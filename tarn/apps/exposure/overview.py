@@ -16,7 +16,7 @@ from tarn.apps.exposure.finding.advisories import Known
 from tarn.apps.exposure.finding.findings import AFFECTED, Knowledge, bracket, findings
 from tarn.apps.exposure.grading import accepted
 from tarn.apps.exposure.grading.grades import grades
-from tarn.apps.exposure.grading.grades.promising import late
+from tarn.apps.exposure.grading.promising import late
 from tarn.apps.exposure.models import Document, FeedRun
 from tarn.apps.exposure.results import (
     AdvisoryRow,

@@ -17,8 +17,8 @@ from tarn.apps.exposure.finding.findings import Knowledge, bracket, findings
 from tarn.apps.exposure.finding.occurrences import OPEN, occurrences
 from tarn.apps.exposure.finding.things import Row, under
 from tarn.apps.exposure.grading.grades import devices, grade_of
-from tarn.apps.exposure.grading.grades.promising import promised
 from tarn.apps.exposure.grading.policy import policy
+from tarn.apps.exposure.grading.promising import promised
 from tarn.apps.exposure.overview import Open, open_on
 from tarn.apps.exposure.results import (
     AdvisoryPage,

@@ -284,3 +284,17 @@ class OutsideNameOut(TypedDict):
     known: list[str]
     proposals: list[ProposalOut]
     said: list[SaidNameOut]
+
+
+class SupportOut(TypedDict):
+    """A release that is here and until when it is supported: `days` from the day asked on, less than none where that is
+    past; `by`: who says so."""
+
+    product: str
+    release: str
+    sort: str
+    day: str
+    days: int
+    by: str
+    devices: int
+    filter: str

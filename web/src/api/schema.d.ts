@@ -3536,13 +3536,13 @@ export interface paths {
          * Accepted
          * @description Return what is or was accepted, the latest first.
          */
-        get: operations["tarn_apps_exposure_api_acceptances_accepted"];
+        get: operations["tarn_apps_exposure_grading_api_acceptances_accepted"];
         put?: never;
         /**
          * Accept
          * @description Accept what is open to an advisory until a day.
          */
-        post: operations["tarn_apps_exposure_api_acceptances_accept"];
+        post: operations["tarn_apps_exposure_grading_api_acceptances_accept"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3562,7 +3562,7 @@ export interface paths {
          * Approve
          * @description Let it count, as a second person.
          */
-        post: operations["tarn_apps_exposure_api_acceptances_approve"];
+        post: operations["tarn_apps_exposure_grading_api_acceptances_approve"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3583,7 +3583,7 @@ export interface paths {
          * Take Back
          * @description Take it back.
          */
-        delete: operations["tarn_apps_exposure_api_acceptances_take_back"];
+        delete: operations["tarn_apps_exposure_grading_api_acceptances_take_back"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3600,7 +3600,7 @@ export interface paths {
          * First
          * @description Return the changes that end what is open, in the order of what each ends.
          */
-        get: operations["tarn_apps_exposure_api_changes_first"];
+        get: operations["tarn_apps_exposure_doing_api_first"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3620,7 +3620,7 @@ export interface paths {
          * Budget
          * @description Return the so many changes that end the most, proved to be the best.
          */
-        get: operations["tarn_apps_exposure_api_changes_budget"];
+        get: operations["tarn_apps_exposure_doing_api_budget"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3641,7 +3641,7 @@ export interface paths {
          * @description Return one proposed change: why it stands where it does, whether it may be made, and how; null where it ends
          *     nothing here by now.
          */
-        get: operations["tarn_apps_exposure_api_changes_change"];
+        get: operations["tarn_apps_exposure_doing_api_change"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3663,7 +3663,7 @@ export interface paths {
          * Say
          * @description Put a change first, or refuse it.
          */
-        post: operations["tarn_apps_exposure_api_changes_say"];
+        post: operations["tarn_apps_exposure_doing_api_say"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3684,7 +3684,7 @@ export interface paths {
          * Unsay
          * @description Take back what was said of a change.
          */
-        delete: operations["tarn_apps_exposure_api_changes_unsay"];
+        delete: operations["tarn_apps_exposure_doing_api_unsay"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3701,13 +3701,13 @@ export interface paths {
          * Work
          * @description Return the work that was given, and how far it is by evidence.
          */
-        get: operations["tarn_apps_exposure_api_changes_work"];
+        get: operations["tarn_apps_exposure_doing_api_work"];
         put?: never;
         /**
          * Give
          * @description Give a change to a person by a day, or to a service desk as a ticket.
          */
-        post: operations["tarn_apps_exposure_api_changes_give"];
+        post: operations["tarn_apps_exposure_doing_api_give"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3728,7 +3728,7 @@ export interface paths {
          * Take Back
          * @description Take work back that was given.
          */
-        delete: operations["tarn_apps_exposure_api_changes_take_back"];
+        delete: operations["tarn_apps_exposure_doing_api_take_back"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3745,7 +3745,7 @@ export interface paths {
          * Support Here
          * @description Return what is here and has an end of support, the earliest first.
          */
-        get: operations["tarn_apps_exposure_api_grading_support_here"];
+        get: operations["tarn_apps_exposure_grading_api_support_here"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3765,7 +3765,7 @@ export interface paths {
          * Promises
          * @description Return how promises fared in the last so many days, by grade.
          */
-        get: operations["tarn_apps_exposure_api_grading_promises"];
+        get: operations["tarn_apps_exposure_grading_api_promises"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3785,7 +3785,7 @@ export interface paths {
          * Ended
          * @description Return the findings of a grade that ended in time, or late, and how.
          */
-        get: operations["tarn_apps_exposure_api_grading_ended"];
+        get: operations["tarn_apps_exposure_grading_api_ended"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3805,12 +3805,12 @@ export interface paths {
          * Grading
          * @description Return how findings are graded and by when each grade is to be ended.
          */
-        get: operations["tarn_apps_exposure_api_grading_grading"];
+        get: operations["tarn_apps_exposure_grading_api_grading"];
         /**
          * Change
          * @description Have findings graded and promised otherwise from now on.
          */
-        put: operations["tarn_apps_exposure_api_grading_change"];
+        put: operations["tarn_apps_exposure_grading_api_change"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3831,7 +3831,7 @@ export interface paths {
          * Rehearse
          * @description Return what would be graded otherwise of what is open; changes nothing.
          */
-        post: operations["tarn_apps_exposure_api_grading_rehearse"];
+        post: operations["tarn_apps_exposure_grading_api_rehearse"];
         delete?: never;
         options?: never;
         head?: never;
@@ -19364,7 +19364,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_exposure_api_acceptances_accepted: {
+    tarn_apps_exposure_grading_api_acceptances_accepted: {
         parameters: {
             query?: never;
             header?: never;
@@ -19386,7 +19386,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_exposure_api_acceptances_accept: {
+    tarn_apps_exposure_grading_api_acceptances_accept: {
         parameters: {
             query?: never;
             header?: never;
@@ -19418,7 +19418,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_exposure_api_acceptances_approve: {
+    tarn_apps_exposure_grading_api_acceptances_approve: {
         parameters: {
             query?: never;
             header?: never;
@@ -19448,7 +19448,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_exposure_api_acceptances_take_back: {
+    tarn_apps_exposure_grading_api_acceptances_take_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -19476,7 +19476,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_exposure_api_changes_first: {
+    tarn_apps_exposure_doing_api_first: {
         parameters: {
             query?: {
                 filter?: string;
@@ -19503,7 +19503,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_exposure_api_changes_budget: {
+    tarn_apps_exposure_doing_api_budget: {
         parameters: {
             query: {
                 number: number;
@@ -19531,7 +19531,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_exposure_api_changes_change: {
+    tarn_apps_exposure_doing_api_change: {
         parameters: {
             query?: {
                 filter?: string;
@@ -19560,7 +19560,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_exposure_api_changes_say: {
+    tarn_apps_exposure_doing_api_say: {
         parameters: {
             query?: never;
             header?: never;
@@ -19592,7 +19592,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_exposure_api_changes_unsay: {
+    tarn_apps_exposure_doing_api_unsay: {
         parameters: {
             query?: never;
             header?: never;
@@ -19620,7 +19620,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_exposure_api_changes_work: {
+    tarn_apps_exposure_doing_api_work: {
         parameters: {
             query?: never;
             header?: never;
@@ -19642,7 +19642,7 @@ export interface operations {
             403: components["responses"]["Problem403"];
         };
     };
-    tarn_apps_exposure_api_changes_give: {
+    tarn_apps_exposure_doing_api_give: {
         parameters: {
             query?: never;
             header?: never;
@@ -19674,7 +19674,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_exposure_api_changes_take_back: {
+    tarn_apps_exposure_doing_api_take_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -19702,7 +19702,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_exposure_api_grading_support_here: {
+    tarn_apps_exposure_grading_api_support_here: {
         parameters: {
             query?: {
                 filter?: string;
@@ -19728,7 +19728,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_exposure_api_grading_promises: {
+    tarn_apps_exposure_grading_api_promises: {
         parameters: {
             query?: {
                 filter?: string;
@@ -19755,7 +19755,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_exposure_api_grading_ended: {
+    tarn_apps_exposure_grading_api_ended: {
         parameters: {
             query: {
                 grade: "act now" | "this week" | "this month" | "watch";
@@ -19784,7 +19784,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_exposure_api_grading_grading: {
+    tarn_apps_exposure_grading_api_grading: {
         parameters: {
             query?: {
                 as_of?: string | null;
@@ -19809,7 +19809,7 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
-    tarn_apps_exposure_api_grading_change: {
+    tarn_apps_exposure_grading_api_change: {
         parameters: {
             query?: never;
             header?: never;
@@ -19841,7 +19841,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    tarn_apps_exposure_api_grading_rehearse: {
+    tarn_apps_exposure_grading_api_rehearse: {
         parameters: {
             query?: {
                 filter?: string;

@@ -11,7 +11,7 @@ from tarn.apps.estate.asking.dial import iso
 from tarn.apps.exposure.doing.ending_it import Aims, Change, aims, disturbs, filter_of, restarts
 from tarn.apps.exposure.doing.results import BudgetOut, ProposedChange, WhatToDoFirst
 from tarn.apps.exposure.finding.findings import Knowledge
-from tarn.apps.exposure.grading.grades.promising import promised
+from tarn.apps.exposure.grading.promising import promised
 from tarn.apps.exposure.models import ChangeWord
 from tarn.apps.exposure.overview import Open, open_on
 from tarn.core.exposure.changes import FindingClass, best, in_order

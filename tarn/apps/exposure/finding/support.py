@@ -16,8 +16,8 @@ from tarn.apps.estate.store.stamps import Ground
 from tarn.apps.exposure.finding import things
 from tarn.apps.exposure.finding.deriving import THINGS, all_things
 from tarn.apps.exposure.finding.occurrences import OPEN, occurrences
-from tarn.apps.exposure.grading.grades.results import SupportOut
 from tarn.apps.exposure.ground import ADVISORIES
+from tarn.apps.exposure.results import SupportOut
 from tarn.apps.lifecycle.reads.support import support_ends, support_version
 from tarn.core.days import noon
 from tarn.core.exposure.codec import read_statement

@@ -10,7 +10,7 @@ from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import zone
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.exposure.finding.advisories import number_of
-from tarn.apps.exposure.grading.grades.accepted import named
+from tarn.apps.exposure.grading.accepted import named
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import AcceptanceIn
 from tarn.apps.exposure.models import Acceptance, OwnRule

@@ -9,10 +9,11 @@ from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import iso, read_dial
 from tarn.apps.exposure.finding import support
 from tarn.apps.exposure.grading import kept, policies
-from tarn.apps.exposure.grading.grades.results import EndedFinding, KeptPromises, PolicyOut, PolicyRehearsed, SupportOut
 from tarn.apps.exposure.grading.policy import SHIPPED_POLICY, policy
+from tarn.apps.exposure.grading.results import EndedFinding, KeptPromises, PolicyOut, PolicyRehearsed
 from tarn.apps.exposure.inputs import PolicyIn
 from tarn.apps.exposure.models import GradingPolicy
+from tarn.apps.exposure.results import SupportOut
 from tarn.core.exposure.grade import GRADES, POINTS, Grade
 
 router = Router(tags=["exposure"])

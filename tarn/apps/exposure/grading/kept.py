@@ -17,9 +17,9 @@ from tarn.apps.exposure.finding.findings import bracket, findings
 from tarn.apps.exposure.finding.occurrences import OPEN
 from tarn.apps.exposure.grading import accepted
 from tarn.apps.exposure.grading.grades import grades
-from tarn.apps.exposure.grading.grades.promising import promised
-from tarn.apps.exposure.grading.grades.results import EndedFinding, KeptPromises, KeptRow
 from tarn.apps.exposure.grading.policy import policy
+from tarn.apps.exposure.grading.promising import promised
+from tarn.apps.exposure.grading.results import EndedFinding, KeptPromises, KeptRow
 from tarn.apps.exposure.shown import device_names, touching
 from tarn.core.exposure.grade import GRADES
 from tarn.core.filters.tree import Compare, Plain, to_text

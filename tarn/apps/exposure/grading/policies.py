@@ -10,9 +10,9 @@ from django.db import transaction
 from tarn.apps.estate.asking.ask import Question
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.exposure.grading.grades import grades
-from tarn.apps.exposure.grading.grades.promising import late
-from tarn.apps.exposure.grading.grades.results import MovedGrade, PolicyRehearsed
 from tarn.apps.exposure.grading.policy import Policy, as_policy
+from tarn.apps.exposure.grading.promising import late
+from tarn.apps.exposure.grading.results import MovedGrade, PolicyRehearsed
 from tarn.apps.exposure.ground import changed
 from tarn.apps.exposure.inputs import PolicyIn
 from tarn.apps.exposure.models import GradingPolicy

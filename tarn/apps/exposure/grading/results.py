@@ -7,20 +7,6 @@ from typing_extensions import TypedDict
 from tarn.apps.exposure.results import DevicesOut
 
 
-class SupportOut(TypedDict):
-    """A release that is here and until when it is supported: `days` from the day asked on, less than none where that is
-    past; `by`: who says so."""
-
-    product: str
-    release: str
-    sort: str
-    day: str
-    days: int
-    by: str
-    devices: int
-    filter: str
-
-
 class KeptRow(TypedDict):
     """How promises of a grade fared: findings ended in time (`kept`) and late (`broken`), in how many days half of them
     ended, and on how many devices some are open past their promise and within it."""
