@@ -144,10 +144,11 @@ function Heat({ number, most, grade, children }: HeatProps) {
   const part = Math.round(12 + 48 * Math.sqrt(number / most));
   const colour =
     grade === "act now" ? "var(--color-error)" : grade === "this week" ? "var(--color-warning)" : "var(--s2)";
+  const strength = grade === "this week" ? part : part / 2; // yellow is pale by itself
   return (
     <span
       className="inline-block min-w-16 rounded px-2 py-0.5 text-right tabular-nums"
-      style={{ background: `color-mix(in oklab, ${colour} ${part / 2}%, transparent)` }}
+      style={{ background: `color-mix(in oklab, ${colour} ${strength}%, transparent)` }}
     >
       {children}
     </span>
