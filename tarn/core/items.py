@@ -371,21 +371,26 @@ class Membership(
 class Connection(
     Item,
     section="connections",
-    key=("process", "peer", "port"),
+    key=("direction", "process", "peer", "port"),
     one="connection",
     many="connections",
     heading="Connections",
     news=False,
 ):
-    """Established connections of a process to one port of one peer, however many there are; without a process where
-    the account that read it may not see whose it is."""
+    """Established connections of a process with one peer over one port, however many there are: `out` to a port of the
+    peer, `in` from a peer to a port that listens here. Without a process where the account may not see whose it is."""
+
+    direction: Annotated[
+        Annotated[str, StringConstraints(pattern=r"^(out|in)$")],
+        Attribute("out where it calls, in where it is called", "choice", choices=("out", "in")),
+    ] = "out"
 
     process: Annotated[
         Annotated[str, StringConstraints(max_length=300, pattern=r"^[^\x00-\x1f\x7f]*$")],
         Attribute("the process that holds the connection", bare=True),
     ]
     peer: Annotated[Text, Attribute("the address at the other end", "addresses")]
-    port: Annotated[_PortNumber, Attribute("the port at the other end", "code")]
+    port: Annotated[_PortNumber, Attribute("the port that is spoken to, there or here", "code")]
 
 
 class Container(Item, section="containers", key=("name",), one="container", many="containers", heading="Containers"):

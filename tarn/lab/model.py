@@ -149,6 +149,8 @@ class Device:
     signins: list[SignIn] = field(default_factory=list)
     certificates: dict[int, Certificate] = field(default_factory=dict)
     open_ports: tuple[int, ...] = ()
+    callers: list[tuple[str, int]] = field(default_factory=list)
+    """Who is connected to it, and to which of its ports."""
     asks: str = ""
     """How its pages in clear have people sign in: basic, form, or not at all."""
     snmp: str = ""

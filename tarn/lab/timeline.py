@@ -9,7 +9,7 @@ from tarn.lab.model import GIB, Account, Device, Interface, Package
 from tarn.lab.names import PRODUCTS
 from tarn.lab.parts import appliance, digest, mac, serial
 from tarn.lab.scenario import SALTHOLM, TANSY, devices, in_port
-from tarn.lab.workings import take_in_guests
+from tarn.lab.workings import connect, take_in_guests
 
 TODAY = 400
 
@@ -44,6 +44,7 @@ class World:
             out.append(self._as_of(first, day))
         plug_in(out)
         take_in_guests(out, day)
+        connect(out)
         return out
 
     def _as_of(self, first: Device, day: int) -> Device:

@@ -40,10 +40,22 @@ def services(device: Device) -> list[tuple[str, str, str, str]]:
 def connections(device: Device) -> list[tuple[int, str, int, str]]:
     """Return established connections: local port, peer, its port, process."""
     out = [(22, "10.60.5.20", 51_022, "sshd")]
+    serving = {i.port: i.process for i in device.listeners if i.protocol == "tcp"}
+    for number, (caller, port) in enumerate(device.callers):
+        out.append((port, caller, 50_000 + number, serving.get(port, "")))
     for number, (package, (process, peer, port)) in enumerate(sorted(_PEERS.items())):
         if package in device.packages and peer != device.address:
             out.append((40_000 + number * 7 + digest(device.name, package) % 7, peer, port, process))
     return out
+
+
+def connect(devices: list[Device]) -> None:
+    """Have talk agree at both ends: who is called knows who calls."""
+    by_address = {d.address: d for d in devices}
+    calls = [(d, peer, port) for d in devices for local, peer, port, _ in connections(d) if local >= 32_768]
+    for caller, peer, port in calls:
+        if called := by_address.get(peer):
+            called.callers.append((caller.address, port))
 
 
 LISTS = "/var/lib/dpkg/info/*.list"

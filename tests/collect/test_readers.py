@@ -133,9 +133,10 @@ def test_an_ordinary_account_never_closes_what_root_saw_and_is_still_there(data)
     read_ = dict.fromkeys(stays, ("", ""))
     after = seen_through("ports", read_, before, ("process",))
     assert after == {k: before[k] for k in stays}
-    talks = {(p, f"10.0.0.{n}", 80): () for (_, n), p in held.items()}
-    seen = {("", f"10.0.0.{n}", 80): () for _, n in stays}
-    assert seen_through("connections", seen, talks, ("process",)) == {k: () for k in talks if ("", k[1], k[2]) in seen}
+    talks = {("out", p, f"10.0.0.{n}", 80): () for (_, n), p in held.items()}
+    seen = {("out", "", f"10.0.0.{n}", 80): () for _, n in stays}
+    told = seen_through("connections", seen, talks, ("process",))
+    assert told == {k: () for k in talks if (k[0], "", *k[2:]) in seen}
 
 
 def windows_answer(device, **gone):

@@ -42,7 +42,7 @@ def test_services_as_they_run_and_as_they_start():
     assert items(workings.services, ("units", "", 127)) is None, "a system without systemd has none to tell"
 
 
-def test_connections_that_others_opened_are_not_this_computers():
+def test_who_calls_and_who_is_called_are_told_apart():
     text = (
         '0 0 10.60.4.21:40112 10.60.4.29:5432 users:(("tixline",pid=811,fd=9))\n'
         '0 0 10.60.4.21:40113 10.60.4.29:5432 users:(("tixline",pid=811,fd=10))\n'
@@ -53,11 +53,13 @@ def test_connections_that_others_opened_are_not_this_computers():
         "0 0 10.60.4.21:40400 10.60.4.30:80\n"
         'ESTAB 0 0 10.60.4.21:40500 10.60.4.31:389 users:(("sssd",pid=4,fd=2))\n'
     )
-    assert [(c.process, c.peer, c.port) for c in items(workings.connections, uid="0\n", connections=text)] == [
-        ("postman", "10.60.4.26", 25),
-        ("postman", "2001:db8::9", 443),
-        ("sssd", "10.60.4.31", 389),
-        ("tixline", "10.60.4.29", 5432),
+    told = items(workings.connections, uid="0\n", connections=text)
+    assert [(c.direction, c.process, c.peer, c.port) for c in told] == [
+        ("in", "sshd", "10.60.5.20", 22),
+        ("out", "postman", "10.60.4.26", 25),
+        ("out", "postman", "2001:db8::9", 443),
+        ("out", "sssd", "10.60.4.31", 389),
+        ("out", "tixline", "10.60.4.29", 5432),
     ]
     with pytest.raises(Unread, match="not there"):
         workings.connections(said(("connections", "", 127)))

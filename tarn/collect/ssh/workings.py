@@ -50,7 +50,7 @@ _HOLDER = re.compile(r'users:\(\("([^"]+)"')
 
 
 def connections(said: Answers) -> list[Any]:
-    """Read what processes are connected to, of ss; connections that others opened to this computer are left out.
+    """Read what processes are connected to, of ss, and by whom they are called.
 
     An ordinary account is shown every connection, but the process only of its own.
     """
@@ -65,14 +65,18 @@ def connections(said: Answers) -> list[Any]:
         local, peer = (_PEER.match(w) for w in words[2:4]) if len(words) > 3 else (None, None)
         if not local or not peer:
             raise Unread(f"`ss` printed no list of connections: {line.strip()[:80]}")
-        if peer["address"].startswith(("127.", "::1")) or int(local["port"]) < EPHEMERAL <= int(peer["port"]):
+        if peer["address"].startswith(("127.", "::1")):
             continue
         holder = _HOLDER.search(line)
         if holder is None and all_seen:
             continue  # the kernel's own
         address = peer["address"].removeprefix("::ffff:")
-        connection = Connection(process=holder[1][:300] if holder else "", peer=address, port=int(peer["port"]))
-        held[connection.process, connection.peer, connection.port] = connection
+        # Who calls lets the system choose its port, and the system chooses from above EPHEMERAL.
+        called = int(local["port"]) < EPHEMERAL <= int(peer["port"])
+        direction, port = ("in", int(local["port"])) if called else ("out", int(peer["port"]))
+        process = holder[1][:300] if holder else ""
+        connection = Connection(direction=direction, process=process, peer=address, port=port)
+        held[direction, process, address, port] = connection
     rest: dict[str, Any] = {}
     if not all_seen:
         rest = {"unseen": ("process",), "note": "Connections of other accounts' processes are shown to root alone."}

@@ -55,7 +55,8 @@ SOFTWARE = {
     "updates": _cim("Win32_QuickFixEngineering", "HotFixID,Description,InstalledOn"),
     "printers": _cim("Win32_Printer", "Name,DriverName,PortName"),
     "listeners": "Get-NetTCPConnection -State Listen|Select-Object LocalAddress,LocalPort,OwningProcess",
-    "connections": "Get-NetTCPConnection -State Established|Select-Object RemoteAddress,RemotePort,OwningProcess",
+    "connections": "Get-NetTCPConnection -State Established|"
+    "Select-Object LocalPort,RemoteAddress,RemotePort,OwningProcess",
     "processes": "Get-Process|Select-Object Id,ProcessName",
     "guests": "Get-VM|Select-Object VMId,VMName,State,ProcessorCount,MemoryAssigned",
 }

@@ -125,15 +125,19 @@ def ports(answer: Answer) -> list[Any]:
 
 
 def connections(answer: Answer) -> list[Any]:
-    """Read connections with their processes."""
+    """Read connections with their processes, and which end was called: the one whose port listens."""
     names = _processes(answer)
+    listens = {number(s.get("LocalPort")) for s in rows(answer, "listeners")}
     held = {}
     for c in rows(answer, "connections"):
         peer, port = text(c.get("RemoteAddress")), number(c.get("RemotePort"))
         process = names.get(c.get("OwningProcess"), "")
         known = process or "processes" not in answer
         if peer and port is not None and known and not peer.startswith("127.") and peer != "::1":
-            held[process, peer, port] = Connection(process=process, peer=peer, port=port)
+            here = number(c.get("LocalPort"))
+            direction, spoken_to = ("in", here) if here is not None and here in listens else ("out", port)
+            item = Connection(direction=direction, process=process, peer=peer, port=spoken_to)
+            held[direction, process, peer, spoken_to] = item
     return [make_reading("connections", [held[k] for k in sorted(held)], "winrm.sockets")]
 
 
