@@ -39,7 +39,9 @@ def network_tables(device: Device, links: Links, put: Put) -> None:
     for number, interface in enumerate(device.interfaces, start=1):
         put(f"{_LLDP}.3.7.1.3", number, ("str", interface.name))
     for number, (port, mac, name, there) in enumerate(links.neighbours, start=1):
+        put(f"{_LLDP}.4.1.1.4", 0, port, number, ("int", 4))  # the chassis by a hardware address
         put(f"{_LLDP}.4.1.1.5", 0, port, number, ("bytes", bytes(_octets(mac))))
+        put(f"{_LLDP}.4.1.1.6", 0, port, number, ("int", 5))  # the port by its interface's name
         put(f"{_LLDP}.4.1.1.7", 0, port, number, ("str", there))
         put(f"{_LLDP}.4.1.1.9", 0, port, number, ("str", name))
 

@@ -5,6 +5,7 @@ import datetime as dt
 import socket
 import ssl
 import time
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -16,6 +17,7 @@ from tarn.collect.problems import Problem
 from tarn.collect.reach import _late, reach
 from tarn.collect.routes import DIRECT, LAB
 from tarn.collect.snmp.client import snmp
+from tarn.collect.snmp.network import neighbours
 from tarn.collect.sweep import Pace, sweep
 from tarn.collect.tls import certificate
 from tarn.core.ranges import parse_range
@@ -218,6 +220,22 @@ def test_what_switches_have_learnt_agrees_with_their_neighbours_and_with_the_rou
         for address, mac in device.links.arp:
             there = next(d for d in devices.values() if d.address == address)
             assert mac == there.interfaces[0].mac
+
+
+async def test_a_neighbours_port_of_six_letters_is_no_hardware_address():
+    class Walker:
+        def __init__(self, *sorts: int) -> None:
+            self.sorts = sorts
+
+        async def walk(self, oid: str) -> list[tuple[str, Any]]:
+            table = oid.removeprefix("1.0.8802.1.1.2.1.")
+            held: dict[str, Any] = {"4.1.1.5": b"\x18\xf9\x5e\x8c\xa9\xc7", "4.1.1.7": b"port26", "4.1.1.9": b"salt"}
+            held |= dict(zip(("4.1.1.4", "4.1.1.6"), self.sorts, strict=False))
+            return [(f"{oid}.0.1.1", held[table])] if table in held else []
+
+    for walker in (Walker(4, 5), Walker()):
+        (reading,) = await neighbours(walker)
+        assert [(n.chassis, n.remote_port) for n in reading.items] == [("18:f9:5e:8c:a9:c7", "port26")]
 
 
 async def test_a_look_never_raises_whatever_a_library_does(monkeypatch):

@@ -97,9 +97,12 @@ def _learn(
 
 
 async def neighbours(walker: Walker) -> list[Any]:
-    """Read what each port hears of the device at its other end."""
+    """Read what each port hears of the device at its other end. What an identifier is, its subtype tells: a name of six
+    letters is as long as a hardware address (IEEE 802.1AB, LldpChassisIdSubtype, LldpPortIdSubtype)."""
     local = await column(walker, f"{_LLDP}.3.7.1.3")
+    chassis_sort = await column(walker, f"{_LLDP}.4.1.1.4")
     chassis = await column(walker, f"{_LLDP}.4.1.1.5")
+    port_sort = await column(walker, f"{_LLDP}.4.1.1.6")
     ports = await column(walker, f"{_LLDP}.4.1.1.7")
     names = await column(walker, f"{_LLDP}.4.1.1.9")
     items: dict[tuple[str, str], Neighbour] = {}
@@ -107,14 +110,28 @@ async def neighbours(walker: Walker) -> list[Any]:
         _, _, rest = index.partition(".")
         number = rest.split(".")[0]
         port = text(local.get(number, "")) or f"port {number}"
-        there = mac(value) or text(value) or "unnamed"
+        there = _named(value, chassis_sort.get(index), _CHASSIS_IS_MAC) or "unnamed"
         items[port, there] = Neighbour(
             port=port,
             chassis=there,
             name=text(names.get(index, "")).partition(".")[0],
-            remote_port=mac(ports.get(index)) or text(ports.get(index, "")),
+            remote_port=_named(ports.get(index, ""), port_sort.get(index), _PORT_IS_MAC),
         )
     return [make_reading("neighbours", [items[k] for k in sorted(items)], "snmp.lldp")]
+
+
+_CHASSIS_IS_MAC, _PORT_IS_MAC = 4, 3
+
+
+def _named(value: Any, sort: Any, is_mac: int) -> str:
+    """Return an identifier as a hardware address where its subtype says so, or where none is told and it is no text."""
+    if sort == is_mac or (sort is None and isinstance(value, bytes) and not _is_text(value)):
+        return mac(value) or text(value)
+    return text(value)
+
+
+def _is_text(value: bytes) -> bool:
+    return value.isascii() and value.decode("ascii").isprintable()
 
 
 _SUPPLY = {3: "toner", 4: "waste toner", 5: "ink", 9: "developer", 15: "fuser", 20: "transfer unit", 21: "toner"}
