@@ -1,0 +1,1 @@
+"""What stands on what, and what stops if something stops."""

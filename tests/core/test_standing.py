@@ -1,0 +1,136 @@
+"""What stands on what: worked cases, and the answers held against a plain reckoning of any graph."""
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tarn.core.standing.graph import KINDS, Edge, distances, graph_of, order_of_return, reached, singles, stops
+from tarn.core.standing.layers import LAYERS, laid_out
+
+edges = st.lists(
+    st.builds(
+        Edge,
+        stands=st.integers(1, 9),
+        on=st.integers(1, 9),
+        kind=st.sampled_from(KINDS),
+        over=st.sampled_from(["", "5432", "80"]),
+    ),
+    max_size=25,
+)
+
+
+def talks(caller: int, called: int, over: str = "5432") -> Edge:
+    return Edge(caller, called, "talks to", over)
+
+
+def fates(graph, *gone: int) -> dict[int, str]:
+    return {f.asset: f.fate for f in stops(graph, gone)}
+
+
+def test_a_pair_carries_on_until_both_are_gone():
+    # 1 is called by a user (9) and calls the pair 2 and 3; 4 is a guest of 3.
+    graph = graph_of([talks(9, 1, "80"), talks(1, 2), talks(1, 3), Edge(2, 4, "guest of")])
+    assert fates(graph, 2) == {1: "weakened"}
+    (weak,) = stops(graph, [2])
+    assert (weak.left, [e.on for e in weak.because], weak.hops) == ((3,), [2], 1)
+    assert fates(graph, 2, 3) == {1: "stops", 9: "weakened"}
+    assert fates(graph, 3, 4) == {2: "stops", 1: "stops", 9: "weakened"}
+
+
+def test_another_port_is_another_end_and_two_plugs_are_one():
+    graph = graph_of([talks(9, 1, "80"), talks(1, 2, "389"), talks(1, 3, "5432")])
+    assert fates(graph, 2)[1] == "stops"
+    plugs = graph_of([Edge(1, 2, "plugged into", "port1"), Edge(1, 3, "plugged into", "port7")])
+    assert fates(plugs, 2) == {1: "weakened"}
+    assert fates(plugs, 2, 3) == {1: "stops"}
+
+
+def test_the_worst_single_point_comes_first_and_what_stops_nothing_is_left_out():
+    graph = graph_of([Edge(n, 1, "plugged into") for n in (2, 3, 4)] + [Edge(5, 2, "guest of"), talks(6, 7)])
+    assert [(s.asset, s.stops) for s in singles(graph)] == [(1, 4), (2, 1)]
+
+
+def test_what_is_brought_back_waits_for_what_it_stands_on_and_circles_come_back_together():
+    # 1 and 2 wait for each other, and 1 for the circle of 3 and 4, which wait for 5.
+    pairs = [(1, 2), (2, 1), (1, 3), (3, 4), (4, 3), (4, 5)]
+    assert order_of_return(graph_of(talks(a, b) for a, b in pairs), range(1, 6)) == [[5], [3, 4], [1, 2]]
+
+
+def test_steps_to_the_nearest_start():
+    beside = {1: {2}, 2: {1, 3, 4}, 3: {2}, 4: {2, 5}, 5: {4}, 8: {9}, 9: {8}}
+    assert distances(beside, {1, 5}) == {1: 0, 5: 0, 2: 1, 4: 1, 3: 2}
+
+
+@given(edges, st.sets(st.integers(1, 9), min_size=1, max_size=3))
+def test_what_stops_is_what_a_plain_reckoning_says(told, gone):
+    graph = graph_of(told)
+    serves = {e.on for e in graph.edges if e.kind == "talks to"}
+    down, before = set(gone), None
+    while down != before:
+        before = set(down)
+        for asset in range(1, 10):
+            ends = {}
+            for e in graph.edges:
+                if e.stands == asset:
+                    ends.setdefault((e.kind, e.over if e.kind == "talks to" else ""), set()).add(e.on)
+            if any(on <= before and (kind != "talks to" or asset in serves) for (kind, _), on in ends.items()):
+                down.add(asset)
+    weak = {e.stands for e in graph.edges if e.on in down} - down
+    assert fates(graph, *gone) == dict.fromkeys(down - gone, "stops") | dict.fromkeys(weak, "weakened")
+    for f in stops(graph, gone):
+        assert f.because
+        assert {e.on for e in f.because} <= down
+
+
+@given(edges)
+def test_everything_comes_back_once_and_never_before_what_it_stands_on(told):
+    graph = graph_of(told)
+    every = {a for e in graph.edges for a in (e.stands, e.on)}
+    back = order_of_return(graph, every)
+    assert sorted(a for step in back for a in step) == sorted(every)
+    step_of = {a: n for n, step in enumerate(back) for a in step}
+    for e in graph.edges:
+        around = {x.on for _, x in reached(graph, e.on, 9, under=False)}
+        assert step_of[e.on] < step_of[e.stands] or (e.stands in around and step_of[e.on] == step_of[e.stands])
+
+
+@given(edges, st.integers(1, 9))
+def test_what_is_reached_from_one_side_reaches_back(told, start):
+    graph = graph_of(told)
+    for hops in (1, 3):
+        for _, edge in reached(graph, start, hops, under=True):
+            assert edge.on == start or start in {e.on for _, e in reached(graph, edge.on, hops, under=False)}
+
+
+def test_layers_rest_on_each_other_and_what_is_alike_is_one_box():
+    # Three tills and a desk call a pair of servers; these call data, a guest of a host; all in one switch under another.
+    told = [talks(caller, web, "80") for caller in (1, 2, 3, 4) for web in (5, 6)]
+    told += [talks(5, 7), talks(6, 7), Edge(7, 8, "guest of")]
+    told += [Edge(n, 10 if n == 2 else 9, "plugged into") for n in range(1, 9)] + [Edge(9, 10, "plugged into")]
+    boxes, lines = laid_out(graph_of(told), range(1, 11), lambda a: "desk" if a == 4 else "")
+    assert [(b.layer, b.row, sorted(b.assets)) for b in sorted(boxes, key=lambda b: (b.row, b.assets))] == [
+        ("callers", 0, [1, 2, 3]),
+        ("callers", 0, [4]),
+        ("computers", 1, [5]),
+        ("computers", 1, [6]),
+        ("computers", 2, [7]),
+        ("virtual hosts", 3, [8]),
+        ("network", 4, [9]),
+        ("network", 5, [10]),
+    ]
+    tills, data = (next(n for n, b in enumerate(boxes) if b.assets[0] == a) for a in (1, 7))
+    assert {(boxes[k.above].assets[0], k.edges) for k in lines if k.below == data} == {(5, 1), (6, 1)}
+    assert sorted(k.edges for k in lines if k.above == tills) == [1, 2, 3, 3]
+
+
+@given(edges, st.sets(st.integers(1, 9), min_size=1))
+def test_every_asset_is_in_one_box_and_every_edge_between_boxes_in_one_line(told, assets):
+    graph = graph_of(told)
+    boxes, lines = laid_out(graph, assets, lambda a: a % 2)
+    assert sorted(a for b in boxes for a in b.assets) == sorted(assets)
+    assert [b.row for b in boxes] == sorted(b.row for b in boxes)
+    assert [b.layer for b in boxes] == sorted((b.layer for b in boxes), key=LAYERS.index)
+    at = {a: n for n, b in enumerate(boxes) for a in b.assets}
+    between = [e for e in graph.edges if {e.stands, e.on} <= assets and at[e.stands] != at[e.on]]
+    assert sum(k.edges for k in lines) == len(between)
+    assert {(k.above, k.below) for k in lines} == {(at[e.stands], at[e.on]) for e in between}
+    assert (boxes, lines) == laid_out(graph_of(reversed(told)), assets, lambda a: a % 2)
