@@ -8,18 +8,14 @@ from typing import Annotated
 import typer
 
 from tarn.apps.estate.asking.dial import DialError, read_dial
+from tarn.site.asking import fail
 from tarn.site.exposing import bom, exposure, feed, vex
 from tarn.site.ready import configure, ready
+from tarn.site.relying import depends, links, stops
 from tarn.site.upkeep import doctor, rebuild
 from tarn.site.weighing import versions
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False)
-
-
-def fail(message: str, code: int = 2) -> None:
-    """Say what is wrong on standard error and end."""
-    typer.echo(f"tarn: {message}", err=True)
-    raise typer.Exit(code)
 
 
 CONNECTIONS = 400
@@ -372,6 +368,9 @@ app.command()(feed)
 app.command()(exposure)
 app.command()(vex)
 app.command()(bom)
+app.command()(depends)
+app.command()(stops)
+app.command()(links)
 
 
 def main() -> None:

@@ -63,6 +63,8 @@ NEEDS = {
         GET /exposure/support  GET /exposure/promises  GET /exposure/promises/ended  GET /exposure/policy
         GET /exposure/bom  GET /exposure/vex/{format}
         GET /feeds  GET /feeds/choices  GET /feeds/{number}
+        GET /services/standing/{asset}  GET /services/stops  GET /services/singles  GET /services/links
+        GET /services/noise
     """,
     "keep": """
         POST /assets/{asset}/papers  POST /papers-of/{kind}/{number}  DELETE /papers/{number}
@@ -117,6 +119,7 @@ NEEDS = {
         POST /feed-runs/{number}/loss
         POST /exposure/accepted  POST /exposure/accepted/{number}/approval  DELETE /exposure/accepted/{number}
         POST /exposure/own/tried  POST /exposure/own  PUT /exposure/own/{number}  DELETE /exposure/own/{number}
+        POST /services/noise  DELETE /services/noise/{number}
         POST /exposure/policy/rehearsal  PUT /exposure/policy
         POST /exposure/change-words  DELETE /exposure/change-words/{number}
     """,
@@ -156,6 +159,7 @@ COMPANY = """
     POST /exposure/own-words  DELETE /exposure/own-words/{number}  GET /exposure/accepted  POST /exposure/accepted
     POST /exposure/accepted/{number}/approval  DELETE /exposure/accepted/{number}
     GET /exposure/names  POST /exposure/names  DELETE /exposure/names/{number}
+    POST /services/noise  DELETE /services/noise/{number}
     POST /exposure/own  PUT /exposure/own/{number}  DELETE /exposure/own/{number}  PUT /exposure/policy
     POST /exposure/change-words  DELETE /exposure/change-words/{number}  DELETE /exposure/work/{number}
     POST /sightings  GET /sql/views  POST /sql  GET /mailbox

@@ -8,22 +8,17 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
+from tarn.site.asking import asked, fail
 from tarn.site.output import write_rows
 from tarn.site.ready import ready
 
 if TYPE_CHECKING:
-    from tarn.apps.estate.asking.ask import Question
     from tarn.core.exposure.reading import Part
 
 COLUMNS = (
     *("device", "advisory", "aliases", "product", "release", "status", "since", "until", "score", "exploited"),
     *("grade", "because"),
 )
-
-
-def _fail(message: str, code: int = 2) -> None:
-    typer.echo(f"tarn: {message}", err=True)
-    raise typer.Exit(code)
 
 
 def feed(
@@ -40,7 +35,7 @@ def feed(
     from tarn.core.exposure.told import FeedError
 
     if format not in ("table", "json"):
-        _fail(f"“{format}” is no format here; table or json.")
+        fail(f"“{format}” is no format here; table or json.")
 
     def parts() -> Iterator["Part"]:
         for path in paths:
@@ -78,14 +73,14 @@ def exposure(
     from tarn.apps.exposure.shown import listed
 
     if format not in ("table", "json", "csv", "count"):
-        _fail(f"“{format}” is no format; one of: table, json, csv, count.")
-    asked = _asked(filter, as_of)
+        fail(f"“{format}” is no format; one of: table, json, csv, count.")
+    rows_of = asked(filter, as_of)
     if known == "now":
-        rows = listed(asked, "now", own=own)
+        rows = listed(rows_of, "now", own=own)
     elif known == "then":
-        rows = listed(asked, "then", own=own)
+        rows = listed(rows_of, "then", own=own)
     else:
-        _fail(f"“{known}” is none of: now, then.")
+        fail(f"“{known}” is none of: now, then.")
     if format == "count":
         typer.echo(sum(1 for _ in rows))
         return
@@ -106,8 +101,8 @@ def vex(
     from tarn.core.exposure.outward import VEX
 
     if format not in VEX:
-        _fail(f"“{format}” is no format of VEX here; one of: {', '.join(VEX)}.")
-    typer.echo(outward.vex(_asked(filter, as_of), format))
+        fail(f"“{format}” is no format of VEX here; one of: {', '.join(VEX)}.")
+    typer.echo(outward.vex(asked(filter, as_of), format))
 
 
 def bom(
@@ -118,19 +113,4 @@ def bom(
     ready()
     from tarn.apps.exposure import outward
 
-    typer.echo(outward.bom(_asked(filter, as_of)))
-
-
-def _asked(filter: str, as_of: str) -> "Question":
-    from tarn.apps.estate.asking.ask import question
-    from tarn.apps.estate.asking.dial import DialError, read_dial
-    from tarn.core.filters.parse import FilterError
-
-    try:
-        return question(filter, read_dial(as_of))
-    except FilterError as error:
-        typer.echo(f"  {filter}\n  {' ' * error.start}{'^' * max(1, error.end - error.start)}", err=True)
-        _fail(error.message)
-    except DialError as error:
-        _fail(str(error))
-    raise AssertionError("a question is made, or said to be wrong")
+    typer.echo(outward.bom(asked(filter, as_of)))

@@ -37,6 +37,7 @@ INSTALLED_APPS = [
     "tarn.apps.valuation",
     "tarn.apps.lifecycle",
     "tarn.apps.exposure",
+    "tarn.apps.services",
 ]
 
 MIDDLEWARE = [

@@ -78,6 +78,42 @@ def test_ingest_refuses_what_is_no_sighting_by_line_and_takes_the_rest(tarn, tmp
     assert tarn("ingest", str(tmp_path / "none")).returncode == 2
 
 
+def test_what_stands_on_what_is_told_in_every_format(tarn, tmp_path):
+    home = tmp_path / "standing"
+    address = {"web": "10.60.4.21", "data": "10.60.4.22"}
+    calls = [{"direction": "out", "process": "tixline", "peer": address["data"], "port": 5432}]
+    called = [{"direction": "out", "process": "till", "peer": address["web"], "port": 443}]
+    documents = [
+        sighting("web", identity={"serial": "HB-1"}, placement={"address": address["web"]}, connections=calls),
+        sighting("data", identity={"serial": "HB-2"}, placement={"address": address["data"]}),
+        sighting("till", identity={"serial": "HB-3"}, placement={"address": "10.60.4.23"}, connections=called),
+    ]
+    lines = "\n".join(d.model_dump_json(by_alias=True, exclude_none=True) for d in documents)
+    assert tarn("ingest", "-", stdin=lines, home=home).returncode == 0
+    (edge,) = json.loads(tarn("depends", "web", "--on", "--format", "json", home=home).stdout)
+    assert {n: edge[n] for n in ("side", "hop", "from", "to", "kind", "port", "process", "sure", "witnesses")} == {
+        "side": "on", "hop": 1, "from": "web", "to": "data", "kind": "talks to", "port": "5432", "process": "tixline",
+        "sure": 90, "witnesses": ["web"],
+    }  # fmt: skip
+    under = tarn("depends", address["data"], "--under", "--hops", "2", "--format", "csv", home=home).stdout
+    assert [line.split(",")[:4] for line in under.splitlines()[1:]] == [
+        ["under", "1", "web", "data"],
+        ["under", "2", "till", "web"],
+    ]
+    fallen = json.loads(tarn("stops", "data", "--format", "json", home=home).stdout)
+    assert [(f["name"], f["fate"]) for f in fallen] == [("web", "stops"), ("till", "weakened")]
+    assert json.loads(tarn("links", "--place", "Saltholm", "--format", "json", home=home).stdout) == []
+    for args, says in (
+        (["depends", "nobody"], "no device is “nobody”"),
+        (["stops", "web", "nobody"], "no device is “nobody”"),
+        (["links", "--as-of", "soon"], "no date"),
+        (["depends", "web", "--format", "xml"], "no format"),
+    ):
+        answer = tarn(*args, home=home)
+        assert (answer.returncode, answer.stdout) == (2, "")
+        assert says in answer.stderr
+
+
 def test_rebuild_checks_and_rebuilds(tarn):
     assert tarn("rebuild", "--check").returncode == 0
     from sqlite3 import connect

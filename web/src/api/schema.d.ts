@@ -4102,6 +4102,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/services/standing/{asset}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stands
+         * @description Return what a device stands on, and what stands on it.
+         */
+        get: operations["tarn_apps_services_api_stands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/stops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stops
+         * @description Return what stops if the devices of a selection stop.
+         */
+        get: operations["tarn_apps_services_api_stops"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/singles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Single Points
+         * @description Return the devices on whose stopping others stop, worst first.
+         */
+        get: operations["tarn_apps_services_api_single_points"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Port Links
+         * @description Return which port of which switch leads where, where either end is of a selection.
+         */
+        get: operations["tarn_apps_services_api_port_links"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/noise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Noise
+         * @description Return the talk that says nothing of what stands on what.
+         */
+        get: operations["tarn_apps_services_api_noise"];
+        put?: never;
+        /**
+         * Say Noise
+         * @description Say that talk is noise.
+         */
+        post: operations["tarn_apps_services_api_say_noise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/noise/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Noise Back
+         * @description Have talk count again.
+         */
+        delete: operations["tarn_apps_services_api_take_noise_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/licences/metrics": {
         parameters: {
             query?: never;
@@ -10780,6 +10904,238 @@ export interface components {
             sample: components["schemas"]["FeedSampleOut"][];
             /** Faults */
             faults: components["schemas"]["FeedFaultOut"][];
+        };
+        /**
+         * EdgeEnd
+         * @description One end of an edge.
+         */
+        EdgeEnd: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+        };
+        /**
+         * StandingEdge
+         * @description One thing standing on another, `hop` steps from what was asked; `over` which port, held by `process`; since when
+         *     it is known, when it was last heard, how sure it is in percent, and whose evidence says so.
+         */
+        StandingEdge: {
+            /** Hop */
+            hop: number;
+            stands: components["schemas"]["EdgeEnd"];
+            on: components["schemas"]["EdgeEnd"];
+            /** Kind */
+            kind: string;
+            /** Over */
+            over: string;
+            /** Process */
+            process: string;
+            /** Since */
+            since: string;
+            /** Last Heard */
+            last_heard: string;
+            /** Sure */
+            sure: number;
+            /** Witnesses */
+            witnesses: string[];
+        };
+        /**
+         * StandsOut
+         * @description What an asset stands on, and what stands on it, within so many hops.
+         */
+        StandsOut: {
+            asset: components["schemas"]["EdgeEnd"];
+            /** On */
+            on: components["schemas"]["StandingEdge"][];
+            /** Under */
+            under: components["schemas"]["StandingEdge"][];
+        };
+        /**
+         * FallenCount
+         * @description A number of assets, and the filter that opens them; null where they are too many to be named one by one.
+         */
+        FallenCount: {
+            /** Devices */
+            devices: number;
+            /** Filter */
+            filter: string | null;
+        };
+        /**
+         * FallenOut
+         * @description What becomes of an asset and why: `because` in words, `left`: what it still has where it is only weakened.
+         */
+        FallenOut: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Fate */
+            fate: string;
+            /** Because */
+            because: string;
+            /** Left */
+            left: string[];
+            /** Hops */
+            hops: number;
+        };
+        /**
+         * FallenPlace
+         * @description How many stop at a place.
+         */
+        FallenPlace: {
+            /** Place */
+            place: string;
+            /** Stops */
+            stops: number;
+        };
+        /**
+         * LayerBox
+         * @description One asset, or several that are alike and have no `asset`; the filter opens them. `row` counts from the top.
+         */
+        LayerBox: {
+            /** Layer */
+            layer: string;
+            /** Row */
+            row: number;
+            /** Name */
+            name: string;
+            /** Asset */
+            asset: number | null;
+            /**
+             * Fate
+             * @enum {string}
+             */
+            fate: "gone" | "stops" | "weakened" | "carries on";
+            /** Devices */
+            devices: number;
+            /** Filter */
+            filter: string;
+        };
+        /**
+         * LayerLine
+         * @description Boxes by their place in the list, of which one stands on the other; `lost`: what is stood on is down.
+         */
+        LayerLine: {
+            /** Above */
+            above: number;
+            /** Below */
+            below: number;
+            /** Lost */
+            lost: boolean;
+        };
+        /**
+         * LayersOut
+         * @description A picture in layers, from the top; no boxes where there would be too many to look at.
+         */
+        LayersOut: {
+            /** Boxes */
+            boxes: components["schemas"]["LayerBox"][];
+            /** Lines */
+            lines: components["schemas"]["LayerLine"][];
+        };
+        /**
+         * StopsOut
+         * @description What stops if some assets stop: these, what stops and is weakened with them, whom that meets, where, and in which
+         *     order it can be brought back (those in one list at the same time).
+         */
+        StopsOut: {
+            /** Gone */
+            gone: components["schemas"]["EdgeEnd"][];
+            stops: components["schemas"]["FallenCount"];
+            weakened: components["schemas"]["FallenCount"];
+            /** People */
+            people: string[];
+            /** Places */
+            places: components["schemas"]["FallenPlace"][];
+            /** Rows */
+            rows: components["schemas"]["FallenOut"][];
+            /** Back */
+            back: string[][];
+            picture: components["schemas"]["LayersOut"];
+        };
+        /**
+         * SingleOut
+         * @description A single point of failure, and how many stop or are weakened if it does.
+         */
+        SingleOut: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Stops */
+            stops: number;
+            /** Weakened */
+            weakened: number;
+        };
+        /**
+         * LinkOut
+         * @description A port of a switch and what is at its other end; who says so, and how it is known.
+         */
+        LinkOut: {
+            switch: components["schemas"]["EdgeEnd"];
+            /** Port */
+            port: string;
+            device: components["schemas"]["EdgeEnd"];
+            /** Device Port */
+            device_port: string;
+            /** Since */
+            since: string;
+            /** Seen By */
+            seen_by: string[];
+            /** How */
+            how: string;
+        };
+        /**
+         * NoiseOut
+         * @description Talk that says nothing of what stands on what.
+         */
+        NoiseOut: {
+            /** Id */
+            id: number;
+            /** Process */
+            process: string;
+            /** Port */
+            port: number | null;
+            /** Why */
+            why: string;
+            /** Made By */
+            made_by: string;
+            /** Made At */
+            made_at: string;
+        };
+        /**
+         * NoiseIn
+         * @description Talk that is noise: of a process, over a port, or both; and why.
+         */
+        NoiseIn: {
+            /**
+             * Process
+             * @default
+             */
+            process: string;
+            /** Port */
+            port?: number | null;
+            /** Why */
+            why: string;
         };
         /** MetricOut */
         MetricOut: {
@@ -20394,6 +20750,195 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FeedRunOut"];
                 };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_stands: {
+        parameters: {
+            query?: {
+                hops?: number;
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandsOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_stops: {
+        parameters: {
+            query: {
+                filter: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopsOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_single_points: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SingleOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_port_links: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_noise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoiseOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_services_api_say_noise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoiseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoiseOut"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_take_noise_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];

@@ -1,0 +1,1 @@
+"""Services: what stands on what, and what stops if something stops."""

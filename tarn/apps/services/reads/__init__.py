@@ -1,0 +1,1 @@
+"""What is told of standing and stopping."""

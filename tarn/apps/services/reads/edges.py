@@ -1,0 +1,159 @@
+"""The edges of what stands on what, derived of spans as of any moment: guests, plugs, and talk as it was heard."""
+
+import json
+import time
+from collections import defaultdict
+from collections.abc import Hashable, Iterable, Iterator, Mapping
+from typing import Any
+
+from tarn.apps.estate.asking.places import holds, reckoned
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.estate.store.stamps import EVIDENCE, Ground
+from tarn.apps.services.models import Noise
+from tarn.apps.services.reads.neighbours import hardware_addresses, uplinks
+from tarn.core.standing.graph import Edge, Graph, graph_of
+
+DAY = 86_400
+HEARD_WITHIN = 30
+"""Days for which talk counts after it was last heard."""
+
+
+def _noise_said() -> Hashable:
+    return tuple(Noise.objects.values_list("pk", "process", "port"))
+
+
+_graph: Remembered[Graph] = Remembered(
+    "what stands on what", EVIDENCE, Ground("noise", _noise_said), most=3, one_at_a_time=True
+)
+
+
+def graph(at: int | None) -> Graph:
+    """Return what stands on what as of a moment."""
+    return _graph.get(at, lambda: graph_of(_edges(at)))
+
+
+def _edges(at: int | None) -> Iterator[Edge]:
+    read = last_read(at)
+    yield from _guests(at, read)
+    up = list(uplinks(at, read))
+    between = {frozenset((e.stands, e.on)) for e in up}
+    yield from up
+    yield from (e for e in _plugs(at, read) if frozenset((e.stands, e.on)) not in between)
+    yield from _talk(at, read)
+
+
+def last_read(at: int | None) -> dict[int, int]:
+    """Return when each asset was last read, up to a moment: what holds of it was last heard then."""
+    then = holds("s", at)
+    return dict(
+        raw_connection().execute(
+            f"SELECT s.asset_id, ifnull({reckoned('seen.last', at)}, 0) FROM estate_assetspan s "
+            f"JOIN estate_asset a ON a.id = s.asset_id WHERE {then.text}",
+            then.values,
+        )
+    )
+
+
+def _guests(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
+    there, said = holds("s", at), holds("g", at)
+    for guest, host, begins in raw_connection().execute(
+        "SELECT s.asset_id, g.asset_id, g.valid_from FROM estate_guestsspan g JOIN estate_assetspan s "
+        f"ON lower(s.uuid) = lower(g.uuid) WHERE ifnull(g.uuid, '') != '' AND {there.text} AND {said.text}",
+        [*there.values, *said.values],
+    ):
+        yield Edge(guest, host, "guest of", since=begins, heard=max(begins, read.get(host, 0)), witnesses=(host,))
+
+
+def _plugs(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
+    """Yield the plugs: of the ports an asset's hardware addresses were learnt at, the one with the fewest others; a
+    port to another switch has many behind it."""
+    db, then = raw_connection(), holds("f", at)
+    learnt: dict[tuple[int, str], list[tuple[str, int]]] = defaultdict(list)
+    for switch, port, mac, begins in db.execute(
+        f"SELECT f.asset_id, f.port, f.mac, f.valid_from FROM estate_forwardingspan f WHERE {then.text}", then.values
+    ):
+        learnt[switch, port].append((mac, begins))
+    behind: dict[str, tuple[int, int, str, int]] = {}
+    for (switch, port), met in learnt.items():
+        for mac, begins in met:
+            if mac not in behind or len(met) < behind[mac][0]:
+                behind[mac] = (len(met), switch, port, begins)
+    for asset, macs in hardware_addresses(at).items():
+        found = [behind[m] for m in macs if m in behind and behind[m][1] != asset]
+        if found:
+            others, switch, port, begins = min(found)
+            sure = 100 if others == 1 else 80
+            heard = max(begins, read.get(switch, 0))
+            yield Edge(asset, switch, "plugged into", port, "", begins, heard, sure, (switch,))
+
+
+def _talk(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
+    """Yield who calls whom, over which port: each once, whichever end says so; both ends are surer than one. Where all
+    that one end tells of it is noise, it is noise, by whatever name the other end knows it."""
+    now = at or int(time.time())
+    addresses, noise = _addresses(at), _Noise()
+    heard: dict[tuple[int, int, int], list[tuple[str, int, int, int]]] = defaultdict(list)
+    for asset, direction, process, peer, port, begins, ends in raw_connection().execute(
+        "SELECT c.asset_id, c.direction, c.process, c.peer, c.port, c.valid_from, c.valid_to "
+        "FROM estate_connectionsspan c WHERE c.valid_from <= ? AND (c.valid_to IS NULL OR c.valid_to > ?)",
+        [now, now - HEARD_WITHIN * DAY],
+    ):
+        other = addresses.get(peer)
+        if other is None or other == asset:
+            continue
+        caller, called = (asset, other) if direction == "out" else (other, asset)
+        last = max(begins, read.get(asset, 0)) if ends is None else min(ends, now)
+        heard[caller, called, port].append((process or "", begins, last, asset))
+    for (caller, called, port), everything in heard.items():
+        told = [t for t in everything if not noise.holds(t[0], port)]
+        if {t[-1] for t in told} != {t[-1] for t in everything}:
+            continue
+        witnesses = tuple(sorted({asset for *_, asset in told}))
+        process = min((p for p, _, _, asset in told if p and asset == caller), default="")
+        process = process or min((p for p, *_ in told if p), default="")
+        since, last = min(b for _, b, _, _ in told), max(e for _, _, e, _ in told)
+        sure = 100 if len(witnesses) == 2 else 90
+        yield Edge(caller, called, "talks to", str(port), process, since, last, sure, witnesses)
+
+
+def _addresses(at: int | None) -> dict[str, int]:
+    """Return which asset has which address; one that several have is nobody's."""
+    out: dict[str, int] = {}
+    twice: set[str] = set()
+    for table in ("estate_assetspan", "estate_addressesspan"):
+        then = holds("a", at)
+        for asset, address in raw_connection().execute(
+            f"SELECT a.asset_id, a.address FROM {table} a WHERE a.address IS NOT NULL AND {then.text}", then.values
+        ):
+            if out.setdefault(address, asset) != asset:
+                twice.add(address)
+    return {address: asset for address, asset in out.items() if address not in twice}
+
+
+class _Noise:
+    """What people say is noise."""
+
+    def __init__(self) -> None:
+        self._said = [(n.process.casefold(), n.port) for n in Noise.objects.all()]
+
+    def holds(self, process: str | None, port: int) -> bool:
+        """Whether talk of a process over a port is noise."""
+        named = (process or "").casefold()
+        return any((not p or p == named) and (n is None or n == port) for p, n in self._said)
+
+
+def plates(assets: Iterable[int], at: int | None) -> dict[int, dict[str, Any]]:
+    """Return name, number, kind, place and person of assets, as of a moment."""
+    then = holds("s", at)
+    words = "(SELECT w.text FROM estate_term w WHERE w.id = s.{}_id)"
+    cursor = raw_connection().execute(
+        f"SELECT s.asset_id, a.number, coalesce(s.name, a.number), {words.format('kind')}, {words.format('place')}, "
+        f"{words.format('person')} FROM estate_assetspan s JOIN estate_asset a ON a.id = s.asset_id "
+        f"WHERE {then.text} AND s.asset_id IN (SELECT value FROM json_each(?))",
+        [*then.values, json.dumps(sorted(set(assets)))],
+    )
+    return {
+        asset: {"number": number, "name": name, "kind": kind, "place": place, "person": person}
+        for asset, number, name, kind, place, person in cursor
+    }

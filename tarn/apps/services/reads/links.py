@@ -1,0 +1,63 @@
+"""Which port of which switch leads where: what neighbours tell of each other, and where addresses were learnt."""
+
+from dataclasses import dataclass
+
+from tarn.apps.estate.asking.ask import Question, ids, question
+from tarn.apps.estate.asking.dial import iso
+from tarn.apps.services.reads.edges import plates
+from tarn.apps.services.reads.neighbours import neighbours
+from tarn.apps.services.reads.standing import end, seen
+from tarn.apps.services.results import LinkOut
+
+BY_NEIGHBOUR = "neighbours tell (LLDP)"
+
+
+@dataclass(frozen=True, slots=True)
+class _Link:
+    switch: int
+    port: str
+    device: int
+    device_port: str
+    since: int
+    by: tuple[int, ...]
+    how: str
+
+
+def links(asked: Question) -> list[LinkOut]:
+    """Return the links with either end in a selection, by switch and port; one between two switches once for each."""
+    mine = set(ids(asked))
+    seeable = set(ids(question("standing != none", asked.at)))
+    heard = {
+        (n.asset, n.port): _Link(
+            n.asset, n.port, n.other, n.other_port, n.since, (n.asset, n.other) if n.both else (n.asset,), BY_NEIGHBOUR
+        )
+        for n in neighbours(asked.at)
+    }
+    plugged = (
+        _Link(e.on, e.over, e.stands, "", e.since, e.witnesses, "address learnt")
+        for e in seen(asked.at).edges
+        if e.kind == "plugged into" and (e.on, e.over) not in heard
+    )
+    found = [k for k in (*heard.values(), *plugged) if seeable >= {k.switch, k.device} and mine & {k.switch, k.device}]
+    known = plates({a for k in found for a in (k.switch, k.device, *k.by)}, asked.at)
+    out: list[LinkOut] = [
+        {
+            "switch": end(k.switch, known),
+            "port": k.port,
+            "device": end(k.device, known),
+            "device_port": k.device_port,
+            "since": iso(k.since),
+            "seen_by": sorted(known[a]["name"] for a in k.by if a in known),
+            "how": k.how,
+        }
+        for k in found
+        if k.switch in known and k.device in known
+    ]
+    return sorted(out, key=lambda k: (k["switch"]["name"], _spoken(k["port"]), k["device"]["name"]))
+
+
+def _spoken(port: str) -> tuple[str, int, str]:
+    """Return a port's place among others: port 2 before port 10."""
+    letters = port.rstrip("0123456789")
+    digits = port[len(letters) :]
+    return letters, int(digits) if digits else -1, port

@@ -1,0 +1,146 @@
+"""What reads of services return and the API hands on."""
+
+from typing import Literal
+
+from typing_extensions import TypedDict
+
+
+class EdgeEnd(TypedDict):
+    """One end of an edge."""
+
+    asset: int
+    number: str
+    name: str
+    kind: str | None
+    place: str | None
+
+
+class StandingEdge(TypedDict):
+    """One thing standing on another, `hop` steps from what was asked; `over` which port, held by `process`; since when
+    it is known, when it was last heard, how sure it is in percent, and whose evidence says so."""
+
+    hop: int
+    stands: EdgeEnd
+    on: EdgeEnd
+    kind: str
+    over: str
+    process: str
+    since: str
+    last_heard: str
+    sure: int
+    witnesses: list[str]
+
+
+class StandsOut(TypedDict):
+    """What an asset stands on, and what stands on it, within so many hops."""
+
+    asset: EdgeEnd
+    on: list[StandingEdge]
+    under: list[StandingEdge]
+
+
+class FallenOut(TypedDict):
+    """What becomes of an asset and why: `because` in words, `left`: what it still has where it is only weakened."""
+
+    asset: int
+    number: str
+    name: str
+    kind: str | None
+    place: str | None
+    fate: str
+    because: str
+    left: list[str]
+    hops: int
+
+
+class FallenCount(TypedDict):
+    """A number of assets, and the filter that opens them; null where they are too many to be named one by one."""
+
+    devices: int
+    filter: str | None
+
+
+class FallenPlace(TypedDict):
+    """How many stop at a place."""
+
+    place: str
+    stops: int
+
+
+LayerFate = Literal["gone", "stops", "weakened", "carries on"]
+
+
+class LayerBox(TypedDict):
+    """One asset, or several that are alike and have no `asset`; the filter opens them. `row` counts from the top."""
+
+    layer: str
+    row: int
+    name: str
+    asset: int | None
+    fate: LayerFate
+    devices: int
+    filter: str
+
+
+class LayerLine(TypedDict):
+    """Boxes by their place in the list, of which one stands on the other; `lost`: what is stood on is down."""
+
+    above: int
+    below: int
+    lost: bool
+
+
+class LayersOut(TypedDict):
+    """A picture in layers, from the top; no boxes where there would be too many to look at."""
+
+    boxes: list[LayerBox]
+    lines: list[LayerLine]
+
+
+class StopsOut(TypedDict):
+    """What stops if some assets stop: these, what stops and is weakened with them, whom that meets, where, and in which
+    order it can be brought back (those in one list at the same time)."""
+
+    gone: list[EdgeEnd]
+    stops: FallenCount
+    weakened: FallenCount
+    people: list[str]
+    places: list[FallenPlace]
+    rows: list[FallenOut]
+    back: list[list[str]]
+    picture: LayersOut
+
+
+class SingleOut(TypedDict):
+    """A single point of failure, and how many stop or are weakened if it does."""
+
+    asset: int
+    number: str
+    name: str
+    kind: str | None
+    place: str | None
+    stops: int
+    weakened: int
+
+
+class LinkOut(TypedDict):
+    """A port of a switch and what is at its other end; who says so, and how it is known."""
+
+    switch: EdgeEnd
+    port: str
+    device: EdgeEnd
+    device_port: str
+    since: str
+    seen_by: list[str]
+    how: str
+
+
+class NoiseOut(TypedDict):
+    """Talk that says nothing of what stands on what."""
+
+    id: int
+    process: str
+    port: int | None
+    why: str
+    made_by: str
+    made_at: str
