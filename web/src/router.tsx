@@ -135,6 +135,11 @@ const grading = createRoute({
   path: "/exposure/grading",
   component: lazyRouteComponent(() => import("./rooms/exposure/Grading"), "Grading"),
 });
+const services = createRoute({
+  getParentRoute: () => root,
+  path: "/services",
+  component: lazyRouteComponent(() => import("./rooms/services/Services"), "Services"),
+});
 const licences = createRoute({
   getParentRoute: () => root,
   path: "/licences",
@@ -253,6 +258,7 @@ const routeTree = root.addChildren([
   lifecycle,
   contract,
   exposure,
+  services,
   grading,
   advisory,
   feeds,

@@ -185,6 +185,7 @@ export function Shell() {
           <Room to="/licences">Licences</Room>
           <Room to="/lifecycle">Lifecycle</Room>
           <Room to="/exposure">Exposure</Room>
+          <Room to="/services">Services</Room>
           <Room to="/reports">Reports</Room>
         </nav>
         <span className="flex-1" />

@@ -28,7 +28,8 @@ export type Fill = "least" | "full";
 
 const MONEY =
   /^(amount|cost|price|book|total|cure|worth|charge|rate|residual|loss|gain|own|spare_value|energy|money|derecognised)$/;
-const MOMENT = /(_at|^at|^since|^until|^first|^last|_seen|^published|^met|^came|^ended|^withdrawn|^used)$/;
+const MOMENT =
+  /(_at|^at|^since|^until|^first|^last|_seen|^published|^met|^came|^ended|^withdrawn|^used|_heard)$/;
 const DAY =
   /(_day|^day|^days|^months?$|_on|^begins|^begun|^began|^ends?|^starts?|^given|^last_day|^due|^made|^expected|^bought|_by|_until|^holds_from|warranty|first_payment)$/;
 

@@ -32,6 +32,7 @@ import {
   PeopleSection,
 } from "./Sections";
 import { SoftwareSection } from "./SoftwareSection";
+import { StandingSection } from "./StandingSection";
 
 const DAY = 86_400_000;
 
@@ -89,6 +90,7 @@ export function Dossier() {
     ["accounts", "Accounts", items.accounts?.length ?? 0],
     ["acquisition", "Acquisition", null],
     ["money", "Money", null],
+    ["standing", "Stands on", null],
     ["exposure", "Open to", null],
     ["history", "History", history.data?.length ?? null],
     ["evidence", "Evidence", sightings.length],
@@ -162,6 +164,7 @@ export function Dossier() {
         </div>
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-3 md:col-start-2 lg:col-start-3">
           <HistorySection changes={history.data} error={history.error} firstSeen={String(plate.first_seen)} />
+          <StandingSection asset={Number(plate.id)} number={String(plate.number)} at={at} />
           <ExposureSection number={String(plate.number)} at={at} />
           <SoftwareSection software={software} asset={Number(plate.id)} />
           <ListSections items={items} />

@@ -1,0 +1,178 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
+import { DeviceLink } from "../../parts/DeviceLink";
+import { count, plural } from "../../parts/format";
+import { Empty, Unanswered } from "../../parts/Problem";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
+import { Layers } from "./Layers";
+
+interface Props {
+  filter: string;
+  at: string | undefined;
+}
+
+/** What stops, and is weakened, if the devices asked for stop: how many, whom and where it meets, why, and the way back. */
+export function IfStops({ filter, at }: Props) {
+  const asked = useQuery({
+    ...asks("/api/services/stops", { params: { query: { filter, as_of: at } } }),
+    enabled: filter !== "",
+    placeholderData: (before) => before,
+  });
+  if (filter === "")
+    return (
+      <Empty title="Which devices stop?">
+        Write them above, such as <b className="mono">name = salt-db-01</b> or{" "}
+        <b className="mono">place = Saltholm and kind = switch</b>, or begin with the{" "}
+        <Link to="/services" search={{ at, tab: "singles" }} className="link-quiet font-semibold">
+          single points
+        </Link>
+        .
+      </Empty>
+    );
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Seeing what falls …" />;
+  const told = asked.data;
+  if (told.gone.length === 0) return <Empty title="No device fits that.">Nothing stops with it.</Empty>;
+  return (
+    <>
+      <Figures told={told} at={at} />
+      {told.rows.length === 0 ? (
+        <Empty title="Nothing stands on that.">
+          No guest, nothing plugged in, and nobody was heard talking to it within thirty days.
+        </Empty>
+      ) : (
+        <>
+          <Layers picture={told.picture} at={at} />
+          <div className="grid grid-cols-[minmax(0,1fr)] items-start gap-3 lg:grid-cols-[minmax(0,1fr)_300px]">
+            <div className="sheet overflow-x-auto">
+              <Fallen rows={told.rows} at={at} />
+            </div>
+            <div className="grid gap-3">
+              <WayBack steps={told.back} />
+              <Met told={told} />
+            </div>
+          </div>
+        </>
+      )}
+    </>
+  );
+}
+
+function Figures({ told, at }: { told: Schemas["StopsOut"]; at: string | undefined }) {
+  const named = told.gone.slice(0, 3).map((a) => a.name);
+  const more = told.gone.length - named.length;
+  return (
+    <p className="dim flex flex-wrap items-baseline gap-x-6 gap-y-1 pb-3" aria-live="polite">
+      <span>
+        If <b className="mono text-base-content">{named.join(", ")}</b>
+        {more > 0 && ` and ${count(more)} more`} {told.gone.length === 1 ? "stops" : "stop"}
+      </span>
+      <span>
+        <Figure of={told.stops} at={at} ink={told.stops.devices ? "!text-error" : ""} />{" "}
+        {told.stops.devices === 1 ? "stops as well" : "stop as well"}
+      </span>
+      <span>
+        <Figure of={told.weakened} at={at} /> {told.weakened.devices === 1 ? "is" : "are"} weakened
+      </span>
+    </p>
+  );
+}
+
+function Figure({ of, at, ink = "" }: { of: Schemas["FallenCount"]; at: string | undefined; ink?: string }) {
+  const number = <b className={`text-[19px] ${ink || "text-base-content"}`}>{count(of.devices)}</b>;
+  if (!of.filter) return number;
+  return (
+    <Link to="/estate" search={{ at, q: of.filter }} className="link-quiet">
+      {number}
+    </Link>
+  );
+}
+
+function Fallen({ rows, at }: { rows: Schemas["FallenOut"][]; at: string | undefined }) {
+  return (
+    <Table
+      list="fallen"
+      label="What stops and what is weakened"
+      rows={rows}
+      rowKey={(r) => r.asset}
+      columns={[
+        {
+          key: "name",
+          label: "Device",
+          of: (r) => r.name,
+          cell: (r) => (
+            <DeviceLink asset={r.asset} at={at} className="link-quiet font-semibold whitespace-nowrap">
+              {r.name}
+            </DeviceLink>
+          ),
+        },
+        { key: "kind", label: "Kind", of: (r) => r.kind ?? "", cell: (r) => r.kind ?? "–" },
+        { key: "place", label: "Place", of: (r) => r.place ?? "", cell: (r) => r.place ?? "–" },
+        {
+          key: "fate",
+          label: "What becomes of it",
+          of: (r) => r.fate,
+          cell: (r) => <span className={`tag ${r.fate === "stops" ? "bad" : "warn"}`}>{r.fate}</span>,
+        },
+        {
+          key: "hops",
+          label: "Steps",
+          of: (r) => r.hops,
+          num: true,
+          meaning: "steps away from what stopped first",
+        },
+        {
+          key: "because",
+          label: "Because",
+          className: "min-w-64",
+          of: (r) => r.because,
+          cell: (r) => (
+            <span className="whitespace-normal">
+              {r.because}
+              {r.left.length > 0 && <span className="dim">; it still has {r.left.join(", ")}</span>}
+            </span>
+          ),
+        },
+      ]}
+    />
+  );
+}
+
+function WayBack({ steps }: { steps: string[][] }) {
+  return (
+    <Sheet id="back" title="Bringing it back" className="">
+      <p className="dim px-3.5 pb-1 text-[13px]">What has to be up before what:</p>
+      <ol className="list-decimal px-3.5 pb-3 pl-8 text-[13px]">
+        {steps.map((step) => (
+          <li key={step.join()} className="py-0.5">
+            <span className="mono">{step.slice(0, 6).join(", ")}</span>
+            {step.length > 6 && <span className="dim"> and {step.length - 6} more</span>}
+          </li>
+        ))}
+      </ol>
+    </Sheet>
+  );
+}
+
+function Met({ told }: { told: Schemas["StopsOut"] }) {
+  return (
+    <Sheet id="met" title="Where, and whom" className="">
+      <ul className="px-3.5 pb-3 text-[13px]">
+        {told.places.map((p) => (
+          <li key={p.place} className="flex justify-between gap-2 py-0.5">
+            <span>{p.place}</span>
+            <span className="tabular-nums">{plural(p.stops, "device")}</span>
+          </li>
+        ))}
+        {told.people.length > 0 && (
+          <li className="dim pt-1.5">
+            {plural(told.people.length, "person", "people")}: {told.people.slice(0, 8).join(", ")}
+            {told.people.length > 8 && ` and ${told.people.length - 8} more`}
+          </li>
+        )}
+      </ul>
+    </Sheet>
+  );
+}

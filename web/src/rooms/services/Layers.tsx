@@ -1,0 +1,146 @@
+import { useNavigate } from "@tanstack/react-router";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { capital, count, plural } from "../../parts/format";
+import { type Placed, placed, WIDTH } from "./layout";
+
+type Picture = Schemas["LayersOut"];
+type Box = Schemas["LayerBox"];
+
+const INK: Record<Box["fate"], { fill: string; stroke: string; text: string; dashed?: boolean }> = {
+  gone: {
+    fill: "var(--color-neutral)",
+    stroke: "var(--color-neutral)",
+    text: "var(--color-neutral-content)",
+  },
+  stops: {
+    fill: "color-mix(in oklab, var(--color-error) 14%, var(--color-base-100))",
+    stroke: "var(--color-error)",
+    text: "var(--color-base-content)",
+  },
+  weakened: {
+    fill: "color-mix(in oklab, var(--color-warning) 14%, var(--color-base-100))",
+    stroke: "color-mix(in oklab, var(--color-warning) 70%, var(--color-base-content))",
+    text: "var(--color-base-content)",
+    dashed: true,
+  },
+  "carries on": {
+    fill: "var(--color-base-100)",
+    stroke: "var(--color-primary)",
+    text: "var(--color-base-content)",
+  },
+};
+
+interface Props {
+  picture: Picture;
+  at: string | undefined;
+}
+
+/** What stands on what, drawn: each layer rests on those below it, and what is alike is one box. The list says the same. */
+export function Layers({ picture, at }: Props) {
+  const navigate = useNavigate();
+  const [near, setNear] = useState<number | null>(null);
+  if (picture.boxes.length === 0)
+    return (
+      <p className="dim pb-3 text-[13px]">
+        It is too much to draw; narrow the question to see it as layers. The list has all of it.
+      </p>
+    );
+  const { boxes, bands, height } = placed(picture.boxes);
+  const many = picture.lines.length > 40;
+  const seen = (line: Schemas["LayerLine"]) => {
+    if (near !== null) return line.above === near || line.below === near ? 1 : 0.08;
+    return many ? 0.45 : 1;
+  };
+  const open = (box: Box) =>
+    void (box.asset === null
+      ? navigate({ to: "/estate", search: { at, q: box.filter } })
+      : navigate({ to: "/assets/$asset", params: { asset: String(box.asset) }, search: { at } }));
+  return (
+    <div className="sheet mb-3 overflow-x-auto">
+      <ul className="dim flex gap-4 px-3.5 pt-2 text-[12px]" aria-label="What the boxes mean">
+        {(["gone", "stops", "weakened", "carries on"] as const).map((fate) => (
+          <li key={fate} className="flex items-center gap-1.5">
+            <svg width="16" height="11" aria-hidden="true">
+              <rect x="1" y="1" width="14" height="9" rx="2" {...shape(fate)} />
+            </svg>
+            {fate === "gone" ? "taken away" : fate}
+          </li>
+        ))}
+      </ul>
+      <svg
+        viewBox={`0 0 ${WIDTH} ${height}`}
+        className="w-full min-w-[860px]"
+        role="group"
+        aria-label={`What stands on what: ${plural(picture.boxes.length, "box", "boxes")}`}
+      >
+        {bands.map((band) => (
+          <g key={band.layer}>
+            <rect x="0" y={band.top} width={WIDTH} height={band.height} rx="6" fill="var(--color-base-200)" />
+            <text x="10" y={band.top + 15} className="fill-base-content text-[11px] font-semibold">
+              {capital(band.layer)}
+            </text>
+          </g>
+        ))}
+        {/* What is lost is drawn last, over what holds. */}
+        {[...picture.lines]
+          .sort((a, b) => Number(a.lost) - Number(b.lost))
+          .map((line) => (
+            <path
+              key={`${line.above} ${line.below}`}
+              d={curve(boxes[line.above], boxes[line.below])}
+              fill="none"
+              stroke={line.lost ? "var(--color-error)" : "var(--color-base-300)"}
+              opacity={seen(line)}
+              strokeWidth={line.lost ? 1.6 : 1.2}
+            />
+          ))}
+        {boxes.map((box, n) => (
+          <g
+            key={`${box.row} ${box.name} ${box.asset ?? box.filter}`}
+            role="button"
+            tabIndex={0}
+            className="cursor-pointer focus-visible:outline-2"
+            aria-label={`${box.name}, ${box.fate === "gone" ? "taken away" : box.fate}`}
+            onClick={() => open(box)}
+            onMouseEnter={() => setNear(n)}
+            onMouseLeave={() => setNear(null)}
+            onFocus={() => setNear(n)}
+            onBlur={() => setNear(null)}
+            onKeyDown={(e) => (e.key === "Enter" || e.key === " ") && open(box)}
+          >
+            <title>{`${box.name}: ${count(box.devices)} ${box.devices === 1 ? "device" : "devices"}`}</title>
+            <rect x={box.x} y={box.y} width={box.width} height={box.height} rx="5" {...shape(box.fate)} />
+            <text
+              x={box.x + box.width / 2}
+              y={box.y + box.height / 2 + 4}
+              textAnchor="middle"
+              fill={INK[box.fate].text}
+              className="text-[11px]"
+            >
+              {short(box.name, box.width)}
+            </text>
+          </g>
+        ))}
+      </svg>
+    </div>
+  );
+}
+
+function shape(fate: Box["fate"]) {
+  const { fill, stroke, dashed } = INK[fate];
+  return { fill, stroke, strokeWidth: 1.2, strokeDasharray: dashed ? "3 2" : undefined };
+}
+
+function short(name: string, width: number) {
+  const most = Math.floor((width - 8) / 6.2);
+  return name.length > most ? `${name.slice(0, most - 1)}…` : name;
+}
+
+function curve(above: Placed | undefined, below: Placed | undefined) {
+  if (!above || !below) return "";
+  const [x, y] = [above.x + above.width / 2, above.y + above.height];
+  const [u, v] = [below.x + below.width / 2, below.y];
+  const bend = Math.max(18, Math.abs(v - y) / 2);
+  return `M${x} ${y} C${x} ${y + bend} ${u} ${v - bend} ${u} ${v}`;
+}

@@ -1,0 +1,47 @@
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { AskLine } from "../../parts/ask/AskLine";
+import { useDial } from "../../parts/dial";
+import { Views } from "../../parts/Views";
+import type { Search } from "../../search";
+import { IfStops } from "./IfStops";
+import { Links } from "./Links";
+import { Noise } from "./Noise";
+import { SinglePoints } from "./SinglePoints";
+
+const VIEWS: [string | undefined, string, string][] = [
+  [undefined, "If this stops", "what stops with it, what is weakened, and why"],
+  ["singles", "Single points", "devices that nothing stands in for, worst first"],
+  ["links", "Links", "which port of which switch leads where"],
+  ["noise", "Noise", "talk that says nothing of what stands on what"],
+];
+
+/** The services room: what stands on what, derived from guests, plugs and talk, and what stops if something stops. */
+export function Services() {
+  const { q = "", tab } = useSearch({ strict: false }) as Search;
+  const { at } = useDial();
+  const navigate = useNavigate();
+  const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
+  const go = (filter: string) =>
+    void navigate({
+      to: "/services",
+      search: ((before: Search) => ({ ...before, q: filter || undefined })) as never,
+    });
+  return (
+    <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-3.5 pb-2">
+        <h1>Services</h1>
+        <span className="dim text-[13.5px]">{view?.[2]}</span>
+      </div>
+      <Views room="services" to="/services" views={VIEWS} forgets />
+      {tab !== "noise" && (
+        <div className="py-2.5">
+          <AskLine value={q} error={null} submit={go} />
+        </div>
+      )}
+      {tab === undefined && <IfStops filter={q} at={at} />}
+      {tab === "singles" && <SinglePoints filter={q} at={at} />}
+      {tab === "links" && <Links filter={q} at={at} />}
+      {tab === "noise" && <Noise />}
+    </div>
+  );
+}

@@ -1,0 +1,76 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
+import { quoted } from "../../parts/ask/written";
+import { DeviceLink } from "../../parts/DeviceLink";
+import { count } from "../../parts/format";
+import { Empty, Unanswered } from "../../parts/Problem";
+import { Table } from "../../parts/table/Table";
+
+interface Props {
+  filter: string;
+  at: string | undefined;
+}
+
+/** The devices that nothing stands in for, by how much stops with each. */
+export function SinglePoints({ filter, at }: Props) {
+  const asked = useQuery({
+    ...asks("/api/services/singles", { params: { query: { filter, as_of: at } } }),
+    placeholderData: (before) => before,
+  });
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for single points …" />;
+  if (asked.data.length === 0)
+    return (
+      <Empty title="None of these is a single point of failure.">
+        Nothing is known to stop with any of them.
+      </Empty>
+    );
+  const falls = (r: Schemas["SingleOut"], number: number) => (
+    <Link
+      to="/services"
+      search={{ at, q: `number = ${quoted(r.number)} and standing != none` }}
+      className="link-quiet"
+    >
+      {count(number)}
+    </Link>
+  );
+  return (
+    <div className="sheet overflow-x-auto">
+      <Table
+        list="single-points"
+        label="Single points of failure"
+        rows={asked.data}
+        rowKey={(r) => r.asset}
+        columns={[
+          {
+            key: "name",
+            label: "Device",
+            of: (r) => r.name,
+            cell: (r) => (
+              <DeviceLink asset={r.asset} at={at} className="link-quiet font-semibold">
+                {r.name}
+              </DeviceLink>
+            ),
+          },
+          { key: "kind", label: "Kind", of: (r) => r.kind ?? "", cell: (r) => r.kind ?? "–" },
+          { key: "place", label: "Place", of: (r) => r.place ?? "", cell: (r) => r.place ?? "–" },
+          {
+            key: "stops",
+            label: "Stop with it",
+            of: (r) => r.stops,
+            cell: (r) => falls(r, r.stops),
+            num: true,
+          },
+          {
+            key: "weakened",
+            label: "Weakened",
+            of: (r) => r.weakened,
+            cell: (r) => falls(r, r.weakened),
+            num: true,
+          },
+        ]}
+      />
+    </div>
+  );
+}
