@@ -13,12 +13,12 @@ pytestmark = pytest.mark.django_db
 SWITCH, ROUTER, HOST, WEB, DATA, MATE = (f"18:f9:5e:00:00:0{n}" for n in range(1, 7))
 
 
-def device(name, number, mac, day=0, **sections):
+def device(name, number, mac, day=0, uuid=None, **sections):
     """A sighting of a device with an address and a hardware address; a guest's UUID ends in its number."""
     return sighting(
         name,
         day,
-        identity={"serial": f"HB-{number}", "uuid": f"00000000-0000-4000-8000-0000000000{number:02}"},
+        identity={"serial": f"HB-{number}", "uuid": f"00000000-0000-4000-8000-0000000000{uuid or number:02}"},
         placement={"address": f"10.60.4.{number}", "place": "Saltholm"},
         interfaces=[{"name": "eth0", "mac": mac}],
         **sections,
@@ -154,6 +154,14 @@ def test_links_from_both_ends_and_by_what_was_learnt(ask):
     assert [k["port"] for k in ask("/services/links", filter="name = gate")] == ["port2", "up"]
     (plug,) = ask("/services/links", filter=f'interfaces[mac = "{MATE}"]')
     assert (plug["switch"]["name"], plug["port"]) == ("switch", "port4")
+
+
+def test_a_clone_has_its_guests_uuid_and_is_told_apart_by_name(ask, standing, people):
+    (taken,) = take_in([device("twin", 44, "18:f9:5e:00:00:14", 10, uuid=4)])
+    decide(people["operator"], [taken.asset], {"standing": "register"}, "seen")
+    assert taken.asset not in standing.values()
+    hosts = {(e["stands"]["name"], e["sure"]) for e in ask(f"/services/standing/{standing['host']}")["under"]}
+    assert hosts == {("web", 90), ("data", 100)}
 
 
 def test_noise_is_left_out_until_it_is_taken_back(ask, as_role, standing):

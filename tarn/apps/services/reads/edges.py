@@ -56,13 +56,23 @@ def last_read(at: int | None) -> dict[int, int]:
 
 
 def _guests(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
+    """Yield which guest runs on which host, by the UUID both tell. A cloned guest brings its UUID along: then the name
+    the host has for it says which of them it is, and where no name does, each may be, which is less sure."""
     there, said = holds("s", at), holds("g", at)
-    for guest, host, begins in raw_connection().execute(
-        "SELECT s.asset_id, g.asset_id, g.valid_from FROM estate_guestsspan g JOIN estate_assetspan s "
-        f"ON lower(s.uuid) = lower(g.uuid) WHERE ifnull(g.uuid, '') != '' AND {there.text} AND {said.text}",
+    met: dict[tuple[int, str], list[tuple[int, bool, int]]] = defaultdict(list)
+    for guest, host, uuid, named, begins in raw_connection().execute(
+        "SELECT s.asset_id, g.asset_id, lower(g.uuid), lower(ifnull(g.name, '')) = lower(ifnull(s.name, '')), "
+        "g.valid_from FROM estate_guestsspan g JOIN estate_assetspan s ON lower(s.uuid) = lower(g.uuid) "
+        f"WHERE ifnull(g.uuid, '') != '' AND {there.text} AND {said.text}",
         [*there.values, *said.values],
     ):
-        yield Edge(guest, host, "guest of", since=begins, heard=max(begins, read.get(host, 0)), witnesses=(host,))
+        met[host, uuid].append((guest, bool(named), begins))
+    for (host, _), guests in met.items():
+        sure = 100 if len(guests) == 1 else 90 if any(named for _, named, _ in guests) else 50
+        for guest, named, begins in guests:
+            if named or sure != 90:
+                heard = max(begins, read.get(host, 0))
+                yield Edge(guest, host, "guest of", since=begins, heard=heard, sure=sure, witnesses=(host,))
 
 
 def _plugs(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
