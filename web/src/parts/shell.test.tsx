@@ -54,6 +54,7 @@ test("the rooms are named, the one we are in is marked, and intake's count stand
     "Licences",
     "Lifecycle",
     "Exposure",
+    "Services",
     "Reports",
   ]);
   expect(rooms.filter((a) => a.getAttribute("aria-current")).map((a) => a.textContent)).toEqual(["Estate"]);
