@@ -1,9 +1,10 @@
 """What stands on what: worked cases, and the answers held against a plain reckoning of any graph."""
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tarn.core.standing.graph import KINDS, Edge, distances, graph_of, order_of_return, reached, singles, stops
+from tarn.core.standing.graph import KINDS, Edge, distances, graph_of, order_of_return, reached, related, singles, stops
 from tarn.core.standing.layers import LAYERS, laid_out
 
 edges = st.lists(
@@ -53,6 +54,22 @@ def test_what_is_brought_back_waits_for_what_it_stands_on_and_circles_come_back_
     # 1 and 2 wait for each other, and 1 for the circle of 3 and 4, which wait for 5.
     pairs = [(1, 2), (2, 1), (1, 3), (3, 4), (4, 3), (4, 5)]
     assert order_of_return(graph_of(talks(a, b) for a, b in pairs), range(1, 6)) == [[5], [3, 4], [1, 2]]
+
+
+def test_relations_take_one_step_or_any_number():
+    graph = graph_of([talks(1, 2, "80"), talks(2, 3), Edge(3, 4, "guest of"), Edge(4, 5, "plugged into"), talks(3, 2)])
+    for relation, others, expected in (
+        ("talks to", {3}, {2}),
+        ("called by", {1, 2}, {2, 3}),
+        ("guest of", {4, 5}, {3}),
+        ("plugged into", {5}, {4}),
+        ("depends on", {4}, {1, 2, 3}),
+        ("needed by", {2}, {2, 3, 4, 5}),
+        ("depends on", {1, 9}, set()),
+    ):
+        assert related(graph, relation, others) == expected, relation
+    with pytest.raises(KeyError):
+        related(graph, "married to", {1})
 
 
 def test_steps_to_the_nearest_start():

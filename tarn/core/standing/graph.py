@@ -27,15 +27,28 @@ class Edge:
     witnesses: tuple[int, ...] = ()
 
 
+@dataclass(frozen=True, slots=True)
+class Means:
+    """Edges of an asset that are means of one end: of one kind, over one port. `of`: so many others they lead to;
+    `needed`: the asset stops without any of them."""
+
+    asset: int
+    of: int
+    needed: bool
+
+
 @dataclass(frozen=True)
 class Graph:
-    """Edges by both of their ends."""
+    """Edges by both of their ends, and the means they are."""
 
     edges: tuple[Edge, ...]
     on: Mapping[int, tuple[Edge, ...]] = field(repr=False)
     """By asset the edges to what it stands on."""
     under: Mapping[int, tuple[Edge, ...]] = field(repr=False)
     """By asset the edges of what stands on it."""
+    means: tuple[Means, ...] = field(repr=False)
+    means_on: Mapping[int, tuple[int, ...]] = field(repr=False)
+    """By asset the means, by their place in the list, that lead to it."""
 
 
 def graph_of(edges: Iterable[Edge]) -> Graph:
@@ -46,7 +59,32 @@ def graph_of(edges: Iterable[Edge]) -> Graph:
     for edge in kept:
         on[edge.stands].append(edge)
         under[edge.on].append(edge)
-    return Graph(kept, {k: tuple(v) for k, v in on.items()}, {k: tuple(v) for k, v in under.items()})
+    means, means_on = _means(on, under)
+    return Graph(kept, {k: tuple(v) for k, v in on.items()}, {k: tuple(v) for k, v in under.items()}, means, means_on)
+
+
+def _means(
+    on: Mapping[int, list[Edge]], under: Mapping[int, list[Edge]]
+) -> tuple[tuple[Means, ...], dict[int, tuple[int, ...]]]:
+    means: list[Means] = []
+    leading: dict[int, list[int]] = defaultdict(list)
+    for asset, edges in on.items():
+        serves = any(e.kind == "talks to" for e in under.get(asset, ()))
+        for group in _ends(edges):
+            others = {e.on for e in group}
+            for other in others:
+                leading[other].append(len(means))
+            means.append(Means(asset, len(others), serves or group[0].kind != "talks to"))
+    return tuple(means), {k: tuple(v) for k, v in leading.items()}
+
+
+def _ends(edges: Iterable[Edge]) -> list[list[Edge]]:
+    """Return edges of one asset by the end they are means of. The port of a switch is where a plug is, not what is
+    asked for: two plugs are two means of one end."""
+    out: dict[tuple[str, str], list[Edge]] = defaultdict(list)
+    for edge in edges:
+        out[edge.kind, edge.over if edge.kind == "talks to" else ""].append(edge)
+    return list(out.values())
 
 
 def _order(edge: Edge) -> tuple[int, int, int, str, str]:
@@ -75,6 +113,24 @@ def reached(graph: Graph, start: int, hops: int, *, under: bool) -> list[tuple[i
                     following.append(other)
         front = following
     return out
+
+
+def related(graph: Graph, relation: str, others: Collection[int]) -> set[int]:
+    """Return the assets in a relation to any of others: one step along edges of a kind, or any number of steps along
+    all of them. Raises KeyError for a relation that is none."""
+    if relation in ("depends on", "needed by"):
+        side = graph.under if relation == "depends on" else graph.on
+        out, front = set[int](), list(others)
+        while front:
+            met = {e.stands if relation == "depends on" else e.on for e in side.get(front.pop(), ())} - out
+            out |= met
+            front.extend(met)
+        return out
+    if relation == "called by":
+        return {e.on for other in others for e in graph.on.get(other, ()) if e.kind == "talks to"}
+    if relation not in KINDS:
+        raise KeyError(relation)
+    return {e.stands for other in others for e in graph.under.get(other, ()) if e.kind == relation}
 
 
 def distances(beside: Mapping[int, Collection[int]], starts: Collection[int]) -> dict[int, int]:
@@ -109,44 +165,44 @@ def stops(graph: Graph, gone: Collection[int]) -> list[Fallen]:
     weakened. When none does, a guest or a device without its switch stops; who only calls is weakened, and who is
     called itself stops: it can no longer give what it is called for.
     """
-    down = set(gone)
-    fallen: dict[int, Fallen] = {}
-    front, hops = sorted(down), 0
+    down, touched = _falls(graph, gone)
+    out = [_fallen(graph, asset, down, hop) for asset, hop in touched.items()]
+    return sorted(out, key=lambda f: (f.hops, f.fate, f.asset))
+
+
+def _falls(graph: Graph, gone: Collection[int]) -> tuple[dict[int, int], dict[int, int]]:
+    """Return what is down with the step it went down at, 0 for what went first; and what lost any of its means, with
+    the step it first did. Each means is counted down as what it leads to goes: a step costs the edges of what fell."""
+    down = dict.fromkeys(gone, 0)
+    touched: dict[int, int] = {}
+    left: dict[int, int] = {}
+    front, step = list(down), 0
     while front:
-        hops += 1
-        touched = {e.stands for node in front for e in graph.under.get(node, ())} - down
-        front = []
-        for asset in sorted(touched):
-            serves = any(e.kind == "talks to" for e in graph.under.get(asset, ()))
-            fate = _fate(graph.on.get(asset, ()), down, serves)
-            if fate is None:
-                continue
-            kind, because, left = fate
-            earlier = fallen.get(asset)
-            fallen[asset] = Fallen(
-                asset, kind, because, earlier.hops if earlier and kind == earlier.fate else hops, left
-            )
-            if kind == "stops":
-                front.append(asset)
-        down.update(front)
-    return sorted(fallen.values(), key=lambda f: (f.hops, f.fate, f.asset))
+        step, following = step + 1, list[int]()
+        for node in front:
+            for number in graph.means_on.get(node, ()):
+                means = graph.means[number]
+                if means.asset in down:
+                    continue
+                touched.setdefault(means.asset, step)
+                left[number] = left.get(number, means.of) - 1
+                if left[number] == 0 and means.needed:
+                    down[means.asset] = step
+                    following.append(means.asset)
+        front = following
+    return down, touched
 
 
-def _fate(
-    edges: Iterable[Edge], down: Collection[int], serves: bool
-) -> tuple[Fate, tuple[Edge, ...], tuple[int, ...]] | None:
-    means: dict[tuple[str, str], list[Edge]] = defaultdict(list)
-    for edge in edges:
-        # The port of a switch is where a plug is, not what is asked for: two plugs are two means of one end.
-        means[edge.kind, edge.over if edge.kind == "talks to" else ""].append(edge)
-    weak: tuple[tuple[Edge, ...], tuple[int, ...]] | None = None
-    for group in means.values():
+def _fallen(graph: Graph, asset: int, down: Mapping[int, int], first: int) -> Fallen:
+    stopped = down.get(asset)
+    for group in _ends(graph.on[asset]):
         lost = tuple(e for e in group if e.on in down)
-        if len(lost) == len(group) and (serves or group[0].kind != "talks to"):
-            return "stops", lost, ()
-        if lost and weak is None:
-            weak = lost, tuple(sorted({e.on for e in group if e.on not in down}))
-    return None if weak is None else ("weakened", *weak)
+        if stopped is None and lost:
+            return Fallen(asset, "weakened", lost, first, tuple(sorted({e.on for e in group if e.on not in down})))
+        serves = group[0].kind != "talks to" or any(e.kind == "talks to" for e in graph.under.get(asset, ()))
+        if stopped is not None and serves and all(down.get(e.on, stopped) < stopped for e in group):
+            return Fallen(asset, "stops", lost, stopped)
+    raise AssertionError("what is touched has lost something")
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,10 +218,9 @@ def singles(graph: Graph, most: int = 100) -> list[Single]:
     """Return the assets on whose stopping most others stop, worst first; those that stop nothing are left out."""
     out = []
     for asset in graph.under:
-        fallen = stops(graph, [asset])
-        stopped = sum(f.fate == "stops" for f in fallen)
-        if stopped:
-            out.append(Single(asset, stopped, len(fallen) - stopped))
+        down, touched = _falls(graph, [asset])
+        if len(down) > 1:
+            out.append(Single(asset, len(down) - 1, len(touched.keys() - down.keys())))
     return sorted(out, key=lambda s: (-s.stops, -s.weakened, s.asset))[:most]
 
 
