@@ -292,5 +292,13 @@ SINGULAR |= {"software": "piece of software", "vulnerability": "vulnerability", 
 PLURAL = {name: section.many for name, section in SECTIONS.items()}
 PLURAL |= {"software": "pieces of software", "vulnerability": "vulnerabilities", "support": "ends of support"}
 
-RELATIONS: dict[str, str] = {"guest of": "the virtual host it runs on", "depends on": "what it needs to work"}
-"""Relations the language has words for. Virtual hosts tell of their guests; nothing tells of needs yet."""
+RELATIONS: dict[str, str] = {
+    "guest of": "run as guests of",
+    "plugged into": "are plugged into",
+    "talks to": "talk to",
+    "called by": "are called by",
+    "depends on": "depend on",
+    "needed by": "are needed by",
+}
+"""Relations the language has words for, with what they say of several. Hosts tell of their guests; the others are asked
+of whoever knows what stands on what: one step of it, or any number for *depends on* and *needed by*."""

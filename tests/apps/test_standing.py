@@ -164,6 +164,21 @@ def test_a_clone_has_its_guests_uuid_and_is_told_apart_by_name(ask, standing, pe
     assert hosts == {("web", 90), ("data", 100)}
 
 
+def test_filters_ask_for_relations_and_agree_with_what_is_told(ask, as_role, standing):
+    def named(filter, **day):
+        return {r["name"] for r in ask("/assets", filter=filter, **day)["rows"]}
+
+    assert named("talks to [name = data]") == {"web"}
+    assert named("called by [talks to [name = data]]") == {"data"}
+    assert named("plugged into [name = switch]") == {"host", "web", "mate"}
+    assert named("depends on [name = host]") == {"web", "data", "user"}
+    assert named("needed by [name = user] and not kind = router") == {"web", "data", "host", "switch"}
+    assert named("no depends on [name = gate] and name != gate") == set()
+    assert named("talks to [name = data] and standing != none", as_of="2026-10-20") == {"web", "mate"}
+    as_role("manager").post("/api/services/noise", {"port": 5432, "why": "tried"}, content_type="application/json")
+    assert named("talks to [name = data]") == set()
+
+
 def test_noise_is_left_out_until_it_is_taken_back(ask, as_role, standing):
     def say(**said):
         held = as_role("manager").post("/api/services/noise", said, content_type="application/json").json()

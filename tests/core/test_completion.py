@@ -31,6 +31,12 @@ def test_a_value_that_is_offered_reads_as_that_value(word):
     assert any(isinstance(t, Compare) and isinstance(t.value, Plain) and t.value.text == value for t in read)
 
 
+def test_relations_are_offered_and_within_them_anything_of_an_asset():
+    assert "talks to [" in offered("talk")
+    assert "depends on [software[" in offered("depends on [soft")
+    assert "depends on [plugged into [" in offered("depends on [plug")
+
+
 @given(words)
 @example("/")
 def test_a_set_that_is_offered_reads_as_that_set(word):
@@ -57,6 +63,8 @@ BEGUN = [
     "kind = server ",
     "kind = server and ",
     "kind in (",
+    "depends on [",
+    "no talks to [soft",
     "software[",
     "software[ver",
     "software[version ",

@@ -6,3 +6,16 @@ class ServicesConfig(AppConfig):
 
     name = "tarn.apps.services"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        """Tell who knows the relations that filters ask for."""
+        from tarn.apps.estate.asking.compile import related_by
+
+        related_by(_related)
+
+
+def _related(relation: str, at: int | None, others: set[int]) -> set[int]:
+    from tarn.apps.services.reads.standing import seen
+    from tarn.core.standing.graph import related
+
+    return related(seen(at), relation, others)

@@ -10,7 +10,7 @@ from dataclasses import field as dataclass_field
 from typing import Any, Literal, Union
 
 from tarn.core.branches import HIERARCHIES
-from tarn.core.fields import FIELDS, GROUPS, RECKONED, RELATIONS, TYPES, Field
+from tarn.core.fields import FIELDS, GROUPS, RECKONED, TYPES, Field
 from tarn.core.filters.parse import FilterError
 from tarn.core.filters.tree import (
     All,
@@ -119,13 +119,21 @@ class Guest:
 
 
 @dataclass(frozen=True, slots=True)
+class RelatedTo:
+    """It is in that relation to an asset of which this holds."""
+
+    relation: str
+    other: "Checked"
+
+
+@dataclass(frozen=True, slots=True)
 class NeverRead:
     """This section of it was never read."""
 
     section: str
 
 
-Checked = Union[Cond, Every, Either, Without, Some, Number, Member, Guest, NeverRead]
+Checked = Union[Cond, Every, Either, Without, Some, Number, Member, Guest, RelatedTo, NeverRead]
 
 
 @dataclass(frozen=True)
@@ -145,7 +153,7 @@ class Context:
     """What was consulted beside the filter's own words, noted as it is: some of RESTS_ON."""
 
 
-RESTS_ON = ("clock", "sets", "phrases", "trees", "rulings", "people", "advisories")
+RESTS_ON = ("clock", "sets", "phrases", "trees", "rulings", "people", "advisories", "standing")
 """What may make one filter mean something else without new evidence."""
 _BY_FIELD = {
     "ruling.verdict": "rulings",
@@ -218,11 +226,10 @@ class _Check:
             case Related("guest of", host, no, _):
                 guest = Guest(self.node(host, FIELDS, ""))
                 return Without(guest) if no else guest
-            case Related(relation, _, _, pos):
-                says = RELATIONS[relation]
-                raise FilterError(
-                    f"“{relation}” asks for {says}; no source tells Tarn that yet.", pos, pos + len(relation)
-                )
+            case Related(relation, other, no, _):
+                self.context.rests_on.add("standing")
+                related = RelatedTo(relation, self.node(other, FIELDS, ""))
+                return Without(related) if no else related
         raise AssertionError(node)
 
     def _with_branch(self, field: Field, value: Value) -> tuple[Value, ...]:

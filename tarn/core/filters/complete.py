@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from lark.exceptions import UnexpectedInput
 
-from tarn.core.fields import FIELDS, GROUPS, Field
+from tarn.core.fields import FIELDS, GROUPS, RELATIONS, Field
 from tarn.core.filters.parse import grammar
 from tarn.core.filters.tree import field_text, quote, quote_word
 from tarn.core.text import fold
@@ -67,6 +67,7 @@ def complete(
         return []
     accepts: set[str] = parser.accepts()  # type: ignore[no-untyped-call]
     group = _open_group(head)
+    group = group if group in GROUPS else ""  # in the bracket of a relation anything of an asset may stand
     known = GROUPS.get(group, FIELDS)
     offers: list[Offer] = []
 
@@ -90,6 +91,7 @@ def complete(
         add([(field_text(f.name), f.meaning) for f in known.values()], "field")
         if not group:
             add([(g, f"some of its {g} …") for g in GROUPS], "list", "[")
+            add([(relation, f"assets that {says} …") for relation, says in RELATIONS.items()], "list", " [")
             extra = [("no", "none of a list"), ("not", "turns a condition round"), ("count", "how many of a list")]
             add([*extra, ("in set", "in a kept set")], "word")
         return offers[:most]

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from tarn.core.fields import FIELDS, GROUPS, PLURAL, SINGULAR, Field
+from tarn.core.fields import FIELDS, GROUPS, PLURAL, RELATIONS, SINGULAR, Field
 from tarn.core.filters.tree import (
     All,
     Any_,
@@ -68,13 +68,16 @@ def _clause(node: Node, known: Mapping[str, Field], deep: bool = False) -> str:
         case InSet(name):
             return f"in the set “{name}”"
         case Related(relation, inner, no):
-            return (
-                f"that {'do not ' if no else ''}{relation.replace('guest of', 'run as guests of')} assets "
-                + _clause(inner, FIELDS)
+            return f"that {_denied(RELATIONS[relation]) if no else RELATIONS[relation]} assets " + _clause(
+                inner, FIELDS
             )
         case Words(words):
             return "that mention " + _joined([f"“{w}”" for w in words], "and")
     raise TypeError(node)
+
+
+def _denied(says: str) -> str:
+    return says.replace("are ", "are not ", 1) if says.startswith("are ") else f"do not {says}"
 
 
 def _name(name: str, known: Mapping[str, Field]) -> str:

@@ -104,7 +104,7 @@ class Question:
     @property
     def fleeting(self) -> bool:
         """Whether it may mean something else at any moment, with no trace among what is known to change."""
-        return not self.rests_on.isdisjoint(("clock", "rulings", "people", "advisories"))
+        return not self.rests_on.isdisjoint(("clock", "rulings", "people", "advisories", "standing"))
 
     @property
     def sentence(self) -> str:

@@ -23,7 +23,19 @@ from tarn.apps.estate.store.handed import look_up
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import Scope
 from tarn.core.fields import RECKONED, SEVERAL, Field
-from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, NeverRead, Number, Some, Without
+from tarn.core.filters.check import (
+    Checked,
+    Cond,
+    Either,
+    Every,
+    Guest,
+    Member,
+    NeverRead,
+    Number,
+    RelatedTo,
+    Some,
+    Without,
+)
 from tarn.core.naming import product_key
 from tarn.core.patterns import pattern
 from tarn.core.ranges import keys_in
@@ -50,6 +62,17 @@ _reckoning: dict[str, Reckoning] = {}
 def reckoned_by(group: str, reckoning: Reckoning) -> None:
     """Say what knows the things of a list nobody reads of devices, so that filters can ask for them."""
     _reckoning[group] = reckoning
+
+
+Relating = Callable[[str, int | None, set[int]], set[int]]
+"""From a relation, a moment and assets to the assets that are in that relation to any of them."""
+
+_relating: list[Relating] = []
+
+
+def related_by(relating: Relating) -> None:
+    """Say what knows how assets stand to each other, so that filters can ask for it."""
+    _relating[:] = [relating]
 
 
 _THESE = "s.asset_id IN (SELECT value FROM json_each(?))"
@@ -116,6 +139,8 @@ class Compiler:
                 return Sql(f"s.asset_id NOT IN ({read.text})", read.values, 1)
             case Guest(host):
                 return self._guest(host)
+            case RelatedTo(relation, other):
+                return self._related(relation, other)
         raise TypeError(checked)
 
     def _joined(self, parts: list[Sql], word: str, empty: str) -> Sql:
@@ -217,6 +242,16 @@ class Compiler:
             return Sql(_THESE, [json.dumps(list(_reckoning[group](self.at, inner)))])
         some = self._items(group, inner)
         return Sql(f"s.asset_id IN ({some.text})", some.values, some.cost)
+
+    def _related(self, relation: str, other: Checked) -> Sql:
+        """Return the condition of being in a relation to such an asset, of those whoever asks may see."""
+        parts = [holds("s", self.at), *self.of_mine(), self.where(other)]
+        found = self.db.execute(
+            "SELECT s.asset_id FROM estate_assetspan s JOIN estate_asset a ON a.id = s.asset_id WHERE "
+            + " AND ".join(f"({p.text})" for p in parts),
+            [v for p in parts for v in p.values],
+        )
+        return Sql(_THESE, [json.dumps(sorted(_relating[0](relation, self.at, {asset for (asset,) in found})))])
 
     def _guest(self, host: Checked) -> Sql:
         """Return the condition of running on such a host, of those whoever asks may see."""

@@ -23,11 +23,11 @@ from tarn.apps.exposure.ground import changed_own
 from tarn.apps.exposure.models import OwnRule, OwnSpan
 from tarn.apps.people.scope import NOBODY, asking_as
 from tarn.core.exposure.own_rules import RuleSpan, walked
-from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, Number, Some, Without
+from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, Number, RelatedTo, Some, Without
 from tarn.core.filters.parse import FilterError
 from tarn.core.filters.values import day_start
 
-_BY_ITSELF = frozenset({"clock", "people", "rulings", "advisories"})
+_BY_ITSELF = frozenset({"clock", "people", "rulings", "advisories", "standing"})
 """What may change an answer on a day on which nothing was read."""
 
 
@@ -83,7 +83,7 @@ def asks_for_findings(checked: Checked) -> bool:
     match checked:
         case Every(items) | Either(items):
             return any(asks_for_findings(i) for i in items)
-        case Without(item) | Guest(item) | Member(_, item):
+        case Without(item) | Guest(item) | Member(_, item) | RelatedTo(_, item):
             return asks_for_findings(item)
         case Cond(field):
             return field.stored.startswith("told.")
@@ -157,7 +157,7 @@ def _stamp(rule: OwnRule, ground: _Ground, rests_on: frozenset[str]) -> str:
     """Return how what a rule rests on stands: its text and definitions, the evidence, and where the clock matters the
     minute; what leaves no trace when it changes has it asked anew from the beginning once a day."""
     today = day_of(ground.now).isoformat()
-    daily = today if {"people", "rulings", "advisories"} & rests_on else ""
+    daily = today if {"people", "rulings", "advisories", "standing"} & rests_on else ""
     told = hashlib.sha256(json.dumps([rule.filter, ground.generation, ground.definitions, daily]).encode())
     clock = not rests_on.isdisjoint(_BY_ITSELF)
     return f"{told.hexdigest()[:20]}|{ground.newest}|{ground.now // 60 if clock else today}"
