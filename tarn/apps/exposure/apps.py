@@ -14,7 +14,7 @@ class ExposureConfig(AppConfig):
 
     def ready(self) -> None:
         """Tell who knows the vulnerabilities that filters ask for, and which rows reports may have of them."""
-        from tarn.apps.estate.asking.compile import reckoned_by
+        from tarn.apps.estate.asking.elsewhere import reckoned_by
         from tarn.apps.estate.asking.told import told_by
         from tarn.apps.lifecycle.reads.support import support_also_told_by
 

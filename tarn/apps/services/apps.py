@@ -9,7 +9,7 @@ class ServicesConfig(AppConfig):
 
     def ready(self) -> None:
         """Tell who knows the relations that filters ask for."""
-        from tarn.apps.estate.asking.compile import related_by
+        from tarn.apps.estate.asking.elsewhere import related_by
 
         related_by(_related)
 

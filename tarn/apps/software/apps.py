@@ -15,7 +15,7 @@ class SoftwareConfig(AppConfig):
     def ready(self) -> None:
         """Let filters ask for rulings, and tell which filters are kept here."""
         rows_declared_in("tarn.apps.software.report_rows")
-        from tarn.apps.estate.asking.compile import judged_by
+        from tarn.apps.estate.asking.elsewhere import judged_by
         from tarn.apps.estate.asking.uses import keeps_filters
 
         judged_by(_verdict_of_releases)

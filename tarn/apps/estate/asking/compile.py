@@ -2,10 +2,10 @@
 
 import json
 import sqlite3
-from collections.abc import Callable
 from operator import eq, ge, gt, le, lt
 from typing import Any
 
+from tarn.apps.estate.asking import elsewhere
 from tarn.apps.estate.asking.conditions import (
     among_releases,
     asks_for,
@@ -40,40 +40,6 @@ from tarn.core.naming import product_key
 from tarn.core.patterns import pattern
 from tarn.core.ranges import keys_in
 from tarn.core.text import fold
-
-Judging = Callable[[int | None, str], dict[tuple[str, str], set[int]]]
-"""From a moment and a verdict to the releases it holds of, by organisation and (folded) department with a word of their
-own; an empty name stands for all that have none."""
-
-_judging: list[Judging] = []
-
-
-def judged_by(judging: Judging) -> None:
-    """Say what knows the rulings on software, so that filters can ask for them."""
-    _judging[:] = [judging]
-
-
-Reckoning = Callable[[int | None, Checked | None], dict[int, int]]
-"""From a moment and a condition on the things of a list that is reckoned to how many of them each asset has."""
-
-_reckoning: dict[str, Reckoning] = {}
-
-
-def reckoned_by(group: str, reckoning: Reckoning) -> None:
-    """Say what knows the things of a list nobody reads of devices, so that filters can ask for them."""
-    _reckoning[group] = reckoning
-
-
-Relating = Callable[[str, int | None, set[int]], set[int]]
-"""From a relation, a moment and assets to the assets that are in that relation to any of them."""
-
-_relating: list[Relating] = []
-
-
-def related_by(relating: Relating) -> None:
-    """Say what knows how assets stand to each other, so that filters can ask for it."""
-    _relating[:] = [relating]
-
 
 _THESE = "s.asset_id IN (SELECT value FROM json_each(?))"
 _COMPARED = {"=": eq, "<": lt, "<=": le, ">": gt, ">=": ge}
@@ -239,7 +205,7 @@ class Compiler:
 
     def _some(self, group: str, inner: Checked | None) -> Sql:
         if group in RECKONED:
-            return Sql(_THESE, [json.dumps(list(_reckoning[group](self.at, inner)))])
+            return Sql(_THESE, [json.dumps(list(elsewhere.reckoning(group)(self.at, inner)))])
         some = self._items(group, inner)
         return Sql(f"s.asset_id IN ({some.text})", some.values, some.cost)
 
@@ -251,7 +217,7 @@ class Compiler:
             + " AND ".join(f"({p.text})" for p in parts),
             [v for p in parts for v in p.values],
         )
-        return Sql(_THESE, [json.dumps(sorted(_relating[0](relation, self.at, {asset for (asset,) in found})))])
+        return Sql(_THESE, [json.dumps(sorted(elsewhere.relating()(relation, self.at, {asset for (asset,) in found})))])
 
     def _guest(self, host: Checked) -> Sql:
         """Return the condition of running on such a host, of those whoever asks may see."""
@@ -333,7 +299,7 @@ class Compiler:
     def _judged(self, verdict: str) -> Sql:
         """Return the condition that the company says this of an installation; a department's own word comes first, then
         its organisation's."""
-        said = _judging[0](self.at, verdict)
+        said = elsewhere.judging()(self.at, verdict)
         then = holds("d", self.at)
         among = "(SELECT value FROM json_each(?))"
 
@@ -412,7 +378,7 @@ class Compiler:
     def _number(self, number: Number) -> Sql:
         operator, wanted = number.op, number.number
         if number.group in RECKONED:
-            return self._counted(_reckoning[number.group](self.at, number.inner), operator, wanted)
+            return self._counted(elsewhere.reckoning(number.group)(self.at, number.inner), operator, wanted)
         grouped = self._items(
             number.group, number.inner, f" GROUP BY i.asset_id HAVING count(DISTINCT i.thing) {operator} ?"
         )
