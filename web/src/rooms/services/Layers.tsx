@@ -36,7 +36,10 @@ interface Props {
   at: string | undefined;
 }
 
-/** What stands on what, drawn: each layer rests on those below it, and what is alike is one box. The list says the same. */
+/**
+ * What stands on what, drawn: each layer rests on those below it, and what is alike is one box. The list says the same,
+ * and stands alone where there is no room for a picture.
+ */
 export function Layers({ picture, at }: Props) {
   const navigate = useNavigate();
   const [near, setNear] = useState<number | null>(null);
@@ -57,7 +60,7 @@ export function Layers({ picture, at }: Props) {
       ? navigate({ to: "/estate", search: { at, q: box.filter } })
       : navigate({ to: "/assets/$asset", params: { asset: String(box.asset) }, search: { at } }));
   return (
-    <div className="sheet mb-3 overflow-x-auto">
+    <div className="sheet mb-3 hidden overflow-x-auto sm:block">
       <ul className="dim flex gap-4 px-3.5 pt-2 text-[12px]" aria-label="What the boxes mean">
         {(["gone", "stops", "weakened", "carries on"] as const).map((fate) => (
           <li key={fate} className="flex items-center gap-1.5">
