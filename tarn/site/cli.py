@@ -7,8 +7,7 @@ from typing import Annotated
 
 import typer
 
-from tarn.apps.estate.asking.dial import DialError, read_dial
-from tarn.site.asking import fail
+from tarn.site.asking import asked, fail
 from tarn.site.exposing import bom, exposure, feed, vex
 from tarn.site.ready import configure, ready
 from tarn.site.relying import depends, links, stops
@@ -35,27 +34,23 @@ def ask(
 ) -> None:
     """Ask the register."""
     ready()
-    from tarn.apps.estate.asking.ask import count, question
+    from tarn.apps.estate.asking.ask import count
     from tarn.apps.estate.register.pages import FieldError, everything, field_named
-    from tarn.core.filters.parse import FilterError
     from tarn.site.output import write_rows
 
     if format not in ("table", "json", "csv", "count"):
         fail(f"“{format}” is no format; one of: table, json, csv, count.")
     names = [f.strip() for f in fields.split(",") if f.strip()]
+    these = asked(filter, as_of)
     try:
-        asked = question(filter, read_dial(as_of))
         for name in [*names, sort.lstrip("-")]:
             field_named(name)
-    except FilterError as error:
-        typer.echo(f"  {filter}\n  {' ' * error.start}{'^' * max(1, error.end - error.start)}", err=True)
-        fail(error.message)
-    except (DialError, FieldError) as error:
+    except FieldError as error:
         fail(str(error))
     if format == "count":
-        typer.echo(count(asked))
+        typer.echo(count(these))
         return
-    rows = ({n: row[n] for n in names} for row in everything(asked, names, sort))
+    rows = ({n: row[n] for n in names} for row in everything(these, names, sort))
     write_rows(rows, names, format)
 
 

@@ -18,4 +18,5 @@ def _related(relation: str, at: int | None, others: set[int]) -> set[int]:
     from tarn.apps.services.reads.standing import seen
     from tarn.core.standing.graph import related
 
-    return related(seen(at), relation, others)
+    there, _ = seen(at)
+    return related(there, relation, others)

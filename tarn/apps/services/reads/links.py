@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from tarn.apps.estate.asking.ask import Question, ids, question
+from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.services.reads.edges import plates
 from tarn.apps.services.reads.neighbours import neighbours
@@ -26,7 +26,7 @@ class _Link:
 def links(asked: Question) -> list[LinkOut]:
     """Return the links with either end in a selection, by switch and port; one between two switches once for each."""
     mine = set(ids(asked))
-    seeable = set(ids(question("standing != none", asked.at)))
+    there, seeable = seen(asked.at)
     heard = {
         (n.asset, n.port): _Link(
             n.asset, n.port, n.other, n.other_port, n.since, (n.asset, n.other) if n.both else (n.asset,), BY_NEIGHBOUR
@@ -35,7 +35,7 @@ def links(asked: Question) -> list[LinkOut]:
     }
     plugged = (
         _Link(e.on, e.over, e.stands, "", e.since, e.witnesses, "address learnt")
-        for e in seen(asked.at).edges
+        for e in there.edges
         if e.kind == "plugged into" and (e.on, e.over) not in heard
     )
     found = [k for k in (*heard.values(), *plugged) if seeable >= {k.switch, k.device} and mine & {k.switch, k.device}]

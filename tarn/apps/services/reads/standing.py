@@ -24,22 +24,22 @@ MOST_NAMED = 300
 """Assets that a filter names one by one."""
 
 
-def seen(at: int | None) -> Graph:
-    """Return what stands on what among the assets whoever asks may see."""
+def seen(at: int | None) -> tuple[Graph, set[int]]:
+    """Return what stands on what among the assets whoever asks may see, and these assets."""
     whole = graph(at)
     mine = set(ids(question("standing != none", at)))
     if all(e.stands in mine and e.on in mine for e in whole.edges):
-        return whole
-    return graph_of(e for e in whole.edges if e.stands in mine and e.on in mine)
+        return whole, mine
+    return graph_of(e for e in whole.edges if e.stands in mine and e.on in mine), mine
 
 
 def around(asset: int, hops: int, at: int | None) -> StandsOut:
     """Return what an asset stands on and what stands on it. Raises KeyError where it is not to be seen."""
-    there = seen(at)
+    there, mine = seen(at)
     on, under = (reached(there, asset, hops, under=side) for side in (False, True))
     ends = {e for _, edge in (*on, *under) for e in (edge.stands, edge.on, *edge.witnesses)}
     known = plates({asset, *ends}, at)
-    if asset not in known or asset not in set(ids(question("standing != none", at))):
+    if asset not in known or asset not in mine:
         raise KeyError(asset)
     return {
         "asset": end(asset, known),
@@ -77,7 +77,7 @@ def _edge(hop: int, edge: Edge, known: dict[int, dict[str, Any]]) -> StandingEdg
 
 def if_stops(assets: Iterable[int], at: int | None) -> StopsOut:
     """Return what stops if some assets stop; those that are not to be seen are left out."""
-    there, mine = seen(at), set(ids(question("standing != none", at)))
+    there, mine = seen(at)
     gone = [a for a in dict.fromkeys(assets) if a in mine]
     fallen = stops(there, gone)
     ends = {e for f in fallen for edge in f.because for e in (edge.stands, edge.on)} | {
@@ -133,6 +133,7 @@ def words(edge: Edge, known: dict[int, dict[str, Any]]) -> str:
 def single_points(asked: Question) -> list[SingleOut]:
     """Return the single points of failure of a selection, worst first."""
     mine = set(ids(asked))
-    found = [s for s in singles(seen(asked.at), most=10_000) if s.asset in mine][:200]
+    there, _ = seen(asked.at)
+    found = [s for s in singles(there, most=10_000) if s.asset in mine][:200]
     known = plates([s.asset for s in found], asked.at)
     return [{**end(s.asset, known), "stops": s.stops, "weakened": s.weakened} for s in found if s.asset in known]

@@ -2,11 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
-import { DeviceLink } from "../../parts/DeviceLink";
 import { count, plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { deviceColumns } from "./columns";
 import { Layers } from "./Layers";
 
 interface Props {
@@ -98,18 +98,7 @@ function Fallen({ rows, at }: { rows: Schemas["FallenOut"][]; at: string | undef
       rows={rows}
       rowKey={(r) => r.asset}
       columns={[
-        {
-          key: "name",
-          label: "Device",
-          of: (r) => r.name,
-          cell: (r) => (
-            <DeviceLink asset={r.asset} at={at} className="link-quiet font-semibold whitespace-nowrap">
-              {r.name}
-            </DeviceLink>
-          ),
-        },
-        { key: "kind", label: "Kind", of: (r) => r.kind ?? "", cell: (r) => r.kind ?? "–" },
-        { key: "place", label: "Place", of: (r) => r.place ?? "", cell: (r) => r.place ?? "–" },
+        ...deviceColumns(at),
         {
           key: "fate",
           label: "What becomes of it",

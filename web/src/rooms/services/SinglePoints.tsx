@@ -3,10 +3,10 @@ import { Link } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { quoted } from "../../parts/ask/written";
-import { DeviceLink } from "../../parts/DeviceLink";
 import { count } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { deviceColumns } from "./columns";
 
 interface Props {
   filter: string;
@@ -43,18 +43,7 @@ export function SinglePoints({ filter, at }: Props) {
         rows={asked.data}
         rowKey={(r) => r.asset}
         columns={[
-          {
-            key: "name",
-            label: "Device",
-            of: (r) => r.name,
-            cell: (r) => (
-              <DeviceLink asset={r.asset} at={at} className="link-quiet font-semibold">
-                {r.name}
-              </DeviceLink>
-            ),
-          },
-          { key: "kind", label: "Kind", of: (r) => r.kind ?? "", cell: (r) => r.kind ?? "–" },
-          { key: "place", label: "Place", of: (r) => r.place ?? "", cell: (r) => r.place ?? "–" },
+          ...deviceColumns(at),
           {
             key: "stops",
             label: "Stop with it",
