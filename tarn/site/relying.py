@@ -60,7 +60,8 @@ def stops(
 
     found, at = _named(names, as_of)
     told = if_stops(found, at)
-    rows = ({n: _several(v, format) if isinstance(v := dict(r)[n], list) else v for n in FALLEN} for r in told["rows"])
+    told_rows = ({**r, "left": _several(r["left"], format)} for r in told["rows"])
+    rows = ({n: r[n] for n in FALLEN} for r in told_rows)
     write_rows(rows, list(FALLEN), format)
 
 
