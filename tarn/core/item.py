@@ -17,6 +17,7 @@ LongText = Annotated[str, StringConstraints(max_length=4_000, pattern=r"^[^\x00-
 """Text of several lines."""
 Name = Annotated[str, StringConstraints(min_length=1, max_length=300, pattern=r"^[^\x00-\x1f\x7f]+$")]
 Count = Annotated[int, Field(ge=0, le=2**62)]
+PortNumber = Annotated[int, Field(ge=0, le=65535)]
 Mac = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{2}(:[0-9a-f]{2}){5}$")]
 
 

@@ -5,10 +5,9 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints, field_validator
 
 from tarn.core.item import SECTIONS as SECTIONS
-from tarn.core.item import Attribute, Count, Item, Mac, Name, Text
+from tarn.core.item import Attribute, Count, Item, Mac, Name, PortNumber, Text
 from tarn.core.ranges import address_key
 
-_PortNumber = Annotated[int, Field(ge=0, le=65535)]
 _Percent = Annotated[int, Field(ge=0, le=100)]
 
 
@@ -92,7 +91,7 @@ class Port(Item, section="ports", key=("protocol", "port"), one="listening port"
         Annotated[str, StringConstraints(pattern=r"^(tcp|udp)$")],
         Attribute("tcp or udp", "choice", choices=("tcp", "udp")),
     ]
-    port: Annotated[_PortNumber, Attribute("the port that listens", "code")]
+    port: Annotated[PortNumber, Attribute("the port that listens", "code")]
     process: Annotated[Text, Attribute("the process that holds it", bare=True)] = ""
     bound: Annotated[Text, Attribute("the addresses it listens at; none where at all of them", "addresses")] = ""
     clear: Annotated[Text, Attribute("what goes over it in clear that should not: telnet, SNMP v2c, a sign-in")] = ""
@@ -333,27 +332,6 @@ class Feature(
     label: Annotated[Text, Attribute("what the system calls the feature")] = ""
 
 
-class Scheduled(
-    Item, section="scheduled", key=("name",), one="scheduled task", many="scheduled tasks", heading="Scheduled tasks"
-):
-    """A task that a system runs by itself: what it runs, as whom, and whether it is switched on."""
-
-    name: Annotated[Name, Attribute("the scheduled task's name", bare=True)]
-    runs: Annotated[Text, Attribute("what the task runs")] = ""
-    account: Annotated[Text, Attribute("the account the task runs as")] = ""
-    enabled: Annotated[bool | None, Attribute("whether the task is switched on", "yes/no")] = None
-
-
-class Service(Item, section="services", key=("name",), one="service", many="services", heading="Services"):
-    """A service or daemon the system manages."""
-
-    name: Annotated[Name, Attribute("the service's name", bare=True)]
-    label: Annotated[Text, Attribute("what the system calls the service")] = ""
-    start: Annotated[Text, Attribute("how it starts: automatic, manual or disabled")] = ""
-    running: Annotated[bool | None, Attribute("whether it runs", "yes/no")] = None
-    account: Annotated[Text, Attribute("the account it runs as")] = ""
-
-
 class Membership(
     Item,
     section="memberships",
@@ -368,39 +346,6 @@ class Membership(
     member: Annotated[Name, Attribute("who belongs to it", bare=True)]
 
 
-class Connection(
-    Item,
-    section="connections",
-    key=("direction", "process", "peer", "port"),
-    one="connection",
-    many="connections",
-    heading="Connections",
-    news=False,
-):
-    """Established connections of a process with one peer over one port, however many there are: `out` to a port of the
-    peer, `in` from a peer to a port that listens here. Without a process where the account may not see whose it is."""
-
-    direction: Annotated[
-        Annotated[str, StringConstraints(pattern=r"^(out|in)$")],
-        Attribute("out where it calls, in where it is called", "choice", choices=("out", "in")),
-    ] = "out"
-
-    process: Annotated[
-        Annotated[str, StringConstraints(max_length=300, pattern=r"^[^\x00-\x1f\x7f]*$")],
-        Attribute("the process that holds the connection", bare=True),
-    ]
-    peer: Annotated[Text, Attribute("the address at the other end", "addresses")]
-    port: Annotated[_PortNumber, Attribute("the port that is spoken to, there or here", "code")]
-
-
-class Container(Item, section="containers", key=("name",), one="container", many="containers", heading="Containers"):
-    """A container and the image it runs."""
-
-    name: Annotated[Name, Attribute("the container's name", bare=True)]
-    image: Annotated[Text, Attribute("the image it runs")] = ""
-    running: Annotated[bool | None, Attribute("whether it runs", "yes/no")] = None
-
-
 class Printer(
     Item, section="printers", key=("name",), one="printer set up", many="printers set up", heading="Printers set up"
 ):
@@ -409,3 +354,11 @@ class Printer(
     name: Annotated[Name, Attribute("the printer's name", bare=True)]
     driver: Annotated[Text, Attribute("its driver")] = ""
     port: Annotated[Text, Attribute("the port it is reached by")] = ""
+
+
+# The lists come in the order of their classes, and these last.
+from tarn.core.running import Connection as Connection  # noqa: E402
+from tarn.core.running import Container as Container  # noqa: E402
+from tarn.core.running import Process as Process  # noqa: E402
+from tarn.core.running import Scheduled as Scheduled  # noqa: E402
+from tarn.core.running import Service as Service  # noqa: E402

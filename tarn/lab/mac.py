@@ -5,6 +5,7 @@ import plistlib
 from collections.abc import Callable
 from datetime import datetime, timedelta
 
+from tarn.lab import running
 from tarn.lab.model import Device
 from tarn.lab.parts import digest
 
@@ -112,6 +113,22 @@ def _lsof(device: Device, words: list[str], now: datetime) -> Answer:
     return "".join(f"p{600 + i.port}\nc{i.process}\nf3\nn*:{i.port}\n" for i in device.listeners), "", 0
 
 
+def _ps(device: Device, words: list[str], now: datetime) -> Answer:
+    start = (now - timedelta(days=now.toordinal() % device.up_days)).replace(hour=6, minute=5, second=30, microsecond=0)
+    start = max(start, device.restarted or start)
+    owner = device.accounts[-1].name
+    rows = [
+        (1, 0, "root", "/sbin/launchd"),
+        *((600 + i.port, 1, "root", f"/usr/libexec/{i.process}") for i in device.listeners),
+    ]
+    for number, name in enumerate(sorted(device.packages)):
+        rows.append((2_000 + number, 1, owner, f"/Applications/{name}.app/Contents/MacOS/{name}"))
+    text = "".join(
+        f"{n:>5} {parent:>5} {who:<16} {start:%a %b %e %H:%M:%S %Y}     {what}\n" for n, parent, who, what in rows
+    )
+    return running.edited(text, words), "", 0
+
+
 COMMANDS: dict[str, Callable[[Device, list[str], datetime], Answer]] = {
     "system_profiler": _system_profiler,
     "sw_vers": _sw_vers,
@@ -125,5 +142,6 @@ COMMANDS: dict[str, Callable[[Device, list[str], datetime], Answer]] = {
     "dscl": _dscl,
     "mdls": _mdls,
     "lsof": _lsof,
+    "(ps": _ps,
 }
 """The programs a Mac has in place of those of Linux."""

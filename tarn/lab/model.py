@@ -68,6 +68,17 @@ class Listener:
     protocol: str = "tcp"
 
 
+@dataclass(frozen=True)
+class Program:
+    """A program of the company's own: its process, command, account, the ports it listens on, and whom it calls."""
+
+    name: str
+    command: str
+    account: str
+    ports: tuple[int, ...] = ()
+    calls: tuple[str, int] | None = None
+
+
 @dataclass
 class SignIn:
     """A sign-in on a terminal, `hours` before the time of asking."""
@@ -149,6 +160,9 @@ class Device:
     signins: list[SignIn] = field(default_factory=list)
     certificates: dict[int, Certificate] = field(default_factory=dict)
     open_ports: tuple[int, ...] = ()
+    programs: tuple[Program, ...] = ()
+    quiet: tuple[tuple[str, int], ...] = ()
+    """Whom it calls no more, and over which port, though nobody changed a thing."""
     callers: list[tuple[str, int]] = field(default_factory=list)
     """Who is connected to it, and to which of its ports."""
     asks: str = ""

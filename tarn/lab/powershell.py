@@ -67,12 +67,24 @@ def _ask(device: Device, question: str, now: datetime) -> list[Row]:
     elif words[0] == "Get-NetTCPConnection":
         name = words[2]
     else:
-        name = words[0].partition("|")[0]
+        name = command if command in _TABLES else words[0].partition("|")[0]
     if name not in _TABLES:
         raise LookupError(f"The term '{name}' is not recognized or is an invalid class")
     rows = _TABLES[name](device, now)
-    wanted = [w.strip() for w in selected.split(",")]
-    return [{w: row.get(w) for w in wanted} for row in rows]
+    reckoned = dict(_RECKONED.findall(selected))
+    wanted = [w.strip() for w in _RECKONED.sub(r"\1", selected).split(",")]
+    return [{w: _replaced(row.get(w), reckoned.get(w, "")) for w in wanted} for row in rows]
+
+
+_RECKONED = re.compile(r"@\{n='(\w+)';e=\{(.*?\.*?)\}\}(?=,|$)")
+_REPLACE = re.compile(r"-replace '([^']*)','([^']*)'")
+
+
+def _replaced(value: Any, how: str) -> Any:
+    """Return a value after the `-replace` of a property that is reckoned."""
+    for pattern, into in _REPLACE.findall(how) if isinstance(value, str) else ():
+        value = re.sub(pattern, into.replace("$", "\\"), value, flags=re.IGNORECASE)
+    return value
 
 
 def _stamp(at: datetime) -> str:
@@ -319,6 +331,33 @@ def _processes(d: Device, now: datetime) -> list[Row]:
     ]
 
 
+def _commands(d: Device, now: datetime) -> list[Row]:
+    started = _stamp((now - timedelta(days=d.up_days)).replace(hour=6, minute=1, second=0, microsecond=0))
+    rows = [
+        (4, 0, "System", None),
+        (880, 640, "svchost.exe", r"C:\Windows\system32\svchost.exe -k RPCSS -p"),
+        (
+            2210,
+            4012,
+            "berthwright.exe",
+            r'"C:\Program Files\Berthwright\berthwright.exe" /server:10.60.4.23 /password:flotsam',
+        ),
+        (3110, 4012, "quill.exe", r'"C:\Program Files\Quill\quill.exe" /background'),
+    ]
+    held = {"berthwright.exe": "berthwright-planner", "quill.exe": "quill-office"}
+    return [
+        {"ProcessId": n, "ParentProcessId": parent, "Name": name, "CommandLine": command, "CreationDate": started}
+        for n, parent, name, command in rows
+        if held.get(name, name) in d.packages or name not in held
+    ]
+
+
+def _owners(d: Device, now: datetime) -> list[Row]:
+    person = f"SKERRIVANE\\{d.signins[0].account}" if d.signins else "SYSTEM"
+    system = r"NT AUTHORITY\SYSTEM"
+    return [{"Id": r["Id"], "UserName": person if r["Id"] > 2000 else system} for r in _processes(d, now)]
+
+
 def _listeners(d: Device, now: datetime) -> list[Row]:
     rows = [(135, 880), (445, 4), (3389, 880), (5986, 4)]
     return [{"LocalAddress": "0.0.0.0", "LocalPort": p, "OwningProcess": o} for p, o in rows]
@@ -399,5 +438,7 @@ _TABLES: dict[str, Callable[[Device, datetime], list[Row]]] = {
     "Listen": _listeners,
     "Established": _established,
     "Get-Process": _processes,
+    "Get-Process -IncludeUserName": _owners,
+    "Win32_Process": _commands,
     "Get-VM": _guests,
 }

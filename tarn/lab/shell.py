@@ -11,7 +11,7 @@ from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 
-from tarn.lab import acting, mac, workings
+from tarn.lab import acting, mac, running, workings
 from tarn.lab.files import FILES, in_sys
 from tarn.lab.model import Device
 
@@ -236,15 +236,24 @@ def _rpm(device: Device, words: list[str], now: datetime) -> Answer:
     return "\n".join(lines) + "\n", "", 0
 
 
+def _ps(device: Device, words: list[str], now: datetime) -> Answer:
+    return running.edited(running.listed(device, now), words), "", 0
+
+
 def _ss(device: Device, words: list[str], now: datetime) -> Answer:
     out = ""
     if "established" in words:
         for port, peer, there, process in workings.connections(device):
-            out += f'0 0 {device.address}:{port} {peer}:{there} users:(("{process}",pid={700 + there % 300},fd=7))\n'
+            out += f'0 0 {device.address}:{port} {peer}:{there} users:(("{process}",pid={running.number_of(device, process)},fd=7))\n'
         return out, "", 0
     for i in device.listeners:
+        if "-tlnp" in words:
+            if i.protocol == "tcp":
+                holder = f'users:(("{i.process}",pid={running.number_of(device, i.process)},fd=3))'
+                out += f"LISTEN 0      128          0.0.0.0:{i.port}       0.0.0.0:*    {holder}\n"
+            continue
         state = "LISTEN" if i.protocol == "tcp" else "UNCONN"
-        out += f'{i.protocol}   {state} 0      128          0.0.0.0:{i.port}       0.0.0.0:*    users:(("{i.process}",pid={600 + i.port},fd=3))\n'
+        out += f'{i.protocol}   {state} 0      128          0.0.0.0:{i.port}       0.0.0.0:*    users:(("{i.process}",pid={running.number_of(device, i.process)},fd=3))\n'
     return out, "", 0
 
 
@@ -318,6 +327,7 @@ _COMMANDS: dict[str, Callable[[Device, list[str], datetime], Answer]] = {
     "dpkg-query": _dpkg,
     "rpm": _rpm,
     "stat": _stat_files,
+    "(ps": _ps,
     "ss": _ss,
     "last": _last,
     "systemctl": _systemctl,

@@ -8,6 +8,7 @@ from tarn.lab.links import plug_in
 from tarn.lab.model import GIB, Account, Device, Interface, Package
 from tarn.lab.names import PRODUCTS
 from tarn.lab.parts import appliance, digest, mac, serial
+from tarn.lab.running import equip
 from tarn.lab.scenario import SALTHOLM, TANSY, devices, in_port
 from tarn.lab.workings import connect, take_in_guests
 
@@ -30,6 +31,8 @@ class World:
 
     def __init__(self) -> None:
         self._first = {d.name: d for d in devices()}
+        for first in self._first.values():
+            equip(first)
         # A copy a day of every device: by far the quickest way to make one.
         self._kept = {name: pickle.dumps(d) for name, d in self._first.items()}
 
@@ -105,6 +108,13 @@ def _tix(device: Device, day: int) -> Device:
     return device
 
 
+def _tix_quiet(device: Device, day: int) -> Device:
+    """The second ticketing server speaks to its database no more; nobody has noticed yet."""
+    if day >= 393:
+        device.quiet = (("10.60.4.29", 5432),)
+    return device
+
+
 def _reimaged(device: Device, day: int) -> Device:
     if day >= 365:
         device.name, device.host_key = "salt-ws-31", "salt-ws-31"
@@ -157,6 +167,7 @@ _EVENTS: dict[str, Callable[[Device, int], Device]] = {
     "salt-mail-01": _mail,
     "salt-file-01": _file,
     "salt-tix-01": _tix,
+    "salt-tix-02": _tix_quiet,
     "salt-ws-07": _reimaged,
     "salt-ws-11": _drift,
     "salt-lt-04": _drift,

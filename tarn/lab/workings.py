@@ -8,7 +8,7 @@ from tarn.lab.parts import digest, mac, uuid
 EPOCH = datetime(2026, 3, 1, tzinfo=UTC)
 """The day before which what is installed was installed."""
 
-_PEERS = {
+PEERS = {
     "tixline-kiosk": ("tixline", "10.60.4.22", 80),
     "tixline-server": ("tixline", "10.60.4.29", 5432),
     "crewroster": ("crewroster", "10.60.4.29", 5432),
@@ -43,10 +43,13 @@ def connections(device: Device) -> list[tuple[int, str, int, str]]:
     serving = {i.port: i.process for i in device.listeners if i.protocol == "tcp"}
     for number, (caller, port) in enumerate(device.callers):
         out.append((port, caller, 50_000 + number, serving.get(port, "")))
-    for number, (package, (process, peer, port)) in enumerate(sorted(_PEERS.items())):
+    for number, (package, (process, peer, port)) in enumerate(sorted(PEERS.items())):
         if package in device.packages and peer != device.address:
             out.append((40_000 + number * 7 + digest(device.name, package) % 7, peer, port, process))
-    return out
+    for number, program in enumerate(device.programs):
+        if program.calls is not None:
+            out.append((41_000 + number, *program.calls, program.name))
+    return [c for c in out if c[1:3] not in device.quiet]
 
 
 def connect(devices: list[Device]) -> None:

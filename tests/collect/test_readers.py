@@ -102,7 +102,7 @@ def test_no_command_that_fails_closes_anything(step, output, ask, how):
     assert closed(good, bad) == []
 
 
-EMPTY_IS_WHOLE = frozenset({"list", "ports", "connections", "disks", "links", "docker", "podman"})
+EMPTY_IS_WHOLE = frozenset({"list", "listening", "ports", "connections", "disks", "links", "docker", "podman"})
 """Commands that end well with nothing to show where there is nothing: then what was there is gone."""
 
 

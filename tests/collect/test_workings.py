@@ -173,6 +173,10 @@ MAC_ANSWERS = {
     "packages": json.dumps(APPLICATIONS),
     "installs": 'kMDItemDisplayName = "Quill.app"\nkMDItemLastUsedDate = 2026-11-20 08:12:00 +0000\n',
     "uid": "0\n",
+    "processes": "    1     0 root             Mon Sep 28 04:12:00 2026     /sbin/launchd\n"
+    "  312     1 piet             Mon Sep 28 08:01:30 2026     /Applications/Quill.app/quilld --token abc123 -x\n"
+    "all listed",
+    "listening": "p312\nn*:7000\n",
     "ports": "p312\ncquilld\nn*:7000\np99\ncsshd\nn*:22\nn127.0.0.1:631\n",
 }
 
@@ -217,6 +221,10 @@ def test_a_mac_is_read_section_by_section():
     ]
     assert [(p.name, p.version, p.publisher) for p in by["packages"][0].items] == [("Quill", "16.2", "")]
     assert [(p.port, p.process) for p in by["ports"][0].items] == [(22, "sshd"), (7000, "quilld")]
+    assert [(p.command, p.account, p.listens, p.parent) for p in by["processes"][0].items] == [
+        ("/Applications/Quill.app/quilld --token *** -x", "piet", "7000", "launchd"),
+        ("/sbin/launchd", "root", "", ""),
+    ]
 
 
 def test_what_a_mac_will_not_tell_is_said_section_by_section():

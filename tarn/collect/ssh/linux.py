@@ -11,7 +11,7 @@ from typing import Any, Literal
 
 from pydantic import ValidationError
 
-from tarn.collect.ssh import accounts, workings
+from tarn.collect.ssh import accounts, processes, workings
 from tarn.collect.ssh.parsing import UID, Answers, Ask, ReadingStep, Unread, host_name
 from tarn.core.items import Address, Disk, Filesystem, Interface, Package, Port, SignIn
 from tarn.core.sections import Hardware, Identity, System
@@ -359,5 +359,6 @@ STEPS: tuple[ReadingStep, ...] = (
     ReadingStep("ports", 4, (UID, Ask("ports", "ss -H -tulnp", root=True)), ports),
     ReadingStep("signins", 4, (Ask("signins", "last -F -w -n 60"),), signins),
     *workings.STEPS,
+    processes.STEP,
 )
 """What is read of a Linux computer, in order."""

@@ -12,6 +12,7 @@ from pydantic import ValidationError
 
 from tarn.collect.ssh.linux import share_used
 from tarn.collect.ssh.parsing import UID, Answers, Ask, ReadingStep, Unread, host_name
+from tarn.collect.ssh.processes import STEP_OF_A_MAC
 from tarn.core.items import Account, Address, Disk, Filesystem, Install, Interface, Package, Port
 from tarn.core.sections import Hardware, Identity, System
 from tarn.core.sightings import make_reading
@@ -249,5 +250,6 @@ STEPS: tuple[ReadingStep, ...] = (
         installs,
     ),
     ReadingStep("ports", 4, (UID, Ask("ports", "lsof -nP -iTCP -sTCP:LISTEN -F pcn", root=True)), ports),
+    STEP_OF_A_MAC,
 )
 """What is read of a Mac, in order."""

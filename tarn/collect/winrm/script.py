@@ -4,6 +4,8 @@ Only reads. A question that fails leaves its error in the answer and the rest go
 CIM (DMTF) as Windows has them; programs come from the uninstall keys of both registry views and of each user.
 """
 
+from tarn.core.secrets import by_powershell
+
 _UNINSTALL = r"Software\Microsoft\Windows\CurrentVersion\Uninstall\*"
 _WOW = r"Software\WOW6432Node\Microsoft\Windows\CurrentVersion\Uninstall\*"
 _PROGRAM = (
@@ -58,6 +60,9 @@ SOFTWARE = {
     "connections": "Get-NetTCPConnection -State Established|"
     "Select-Object LocalPort,RemoteAddress,RemotePort,OwningProcess",
     "processes": "Get-Process|Select-Object Id,ProcessName",
+    "commands": "Get-CimInstance Win32_Process|Select-Object ProcessId,ParentProcessId,Name,CreationDate,"
+    f"@{{n='CommandLine';e={{{by_powershell('$_.CommandLine')}}}}}",
+    "owners": "Get-Process -IncludeUserName|Select-Object Id,UserName",
     "guests": "Get-VM|Select-Object VMId,VMName,State,ProcessorCount,MemoryAssigned",
 }
 """Questions of the fourth stage. `guests` fails where the computer is no virtual host."""

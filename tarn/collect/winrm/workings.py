@@ -1,8 +1,10 @@
 """What a Windows computer is doing and who may: services, accounts, protection, updates, sockets, guests."""
 
 import re
+from collections import defaultdict
 from typing import Any
 
+from tarn.collect.processes import Running, grouped
 from tarn.collect.winrm.values import Answer, moment, number, one, rows, text
 from tarn.core.items import Account, Connection, Guest, Membership, Port, Printer, Protection, Service, Update
 from tarn.core.sightings import make_reading
@@ -139,6 +141,30 @@ def connections(answer: Answer) -> list[Any]:
             item = Connection(direction=direction, process=process, peer=peer, port=spoken_to)
             held[direction, process, peer, spoken_to] = item
     return [make_reading("connections", [held[k] for k in sorted(held)], "winrm.sockets")]
+
+
+def processes(answer: Answer) -> list[Any]:
+    """Read processes by command and account, with the ports they listen on."""
+    owners = {p.get("Id"): text(p.get("UserName")) for p in rows(answer, "owners")}
+    listens: dict[int, set[int]] = defaultdict(set)
+    for s in rows(answer, "listeners"):
+        holder, port = number(s.get("OwningProcess")), number(s.get("LocalPort"))
+        if holder is not None and port is not None:
+            listens[holder].add(port)
+    running = [
+        Running(
+            number=found,
+            parent=number(p.get("ParentProcessId")) or 0,
+            name=text(p.get("Name")),
+            command=text(p.get("CommandLine")) or text(p.get("Name")),
+            account=owners.get(found, ""),
+            started=moment(p.get("CreationDate")),
+        )
+        for p in rows(answer, "commands")
+        if (found := number(p.get("ProcessId"))) and text(p.get("Name"))
+    ]
+    items, note = grouped(running, listens)
+    return [make_reading("processes", items, "winrm.processes", note=note)]
 
 
 def guests(answer: Answer) -> list[Any]:
