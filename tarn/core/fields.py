@@ -150,6 +150,14 @@ ASSET_FIELDS: tuple[Field, ...] = (
         label="Open, gravest",
     ),
     _F("exposure.count", "number", "how many advisories and rules of our own it is open to", "told.open", label="Open"),
+    _F(
+        "importance.services",
+        "choice",
+        "how much hangs on it by the services that stand on it",
+        "told.carried",
+        choices=IMPORTANCE,
+        label="Importance by services",
+    ),
     _F("tags", "text", "the tags people gave it; it answers to each of them", "own.tags"),
     _F("filled_by", "text", "the fill rules whose word stands on it; it answers to each of them", "filled.by"),
     _F("encrypted", "yes/no", "whether its disks are encrypted, say systems of record", "claim.encrypted"),
@@ -267,6 +275,13 @@ _SUPPORT: tuple[Field, ...] = (
     _F("sort", "choice", "what sort of thing it is", "support.sort", "support", ("software", "system", "model")),
 )
 
+_SERVES: tuple[Field, ...] = (
+    _F("name", "text", "the service", "service.name", "serves", label="Service", bare=True),
+    _F("part", "text", "the part of the service it is of", "service.part", "serves"),
+    _F("owner", "text", "who owns the service", "service.owner", "serves"),
+    _F("importance", "choice", "how much hangs on the service", "service.importance", "serves", IMPORTANCE),
+)
+
 _LEFT = _F(
     "left",
     "yes/no",
@@ -281,16 +296,19 @@ GROUPS: dict[str, dict[str, Field]] = {
     **{name: asked for name, section in SECTIONS.items() if (asked := _asked(section))},
     "vulnerability": {f.name: f for f in _VULNERABILITY},
     "support": {f.name: f for f in _SUPPORT},
+    "serves": {f.name: f for f in _SERVES},
 }
 GROUPS["accounts"]["left"] = _LEFT
 
-RECKONED = frozenset({"vulnerability", "support"})
+RECKONED = frozenset({"vulnerability", "support", "serves"})
 """Lists nobody reads of a device: what is in them follows from what is read, and is asked of whoever reckons it."""
 
 SINGULAR = {name: section.one for name, section in SECTIONS.items()}
 SINGULAR |= {"software": "piece of software", "vulnerability": "vulnerability", "support": "end of support"}
+SINGULAR["serves"] = "service it serves"
 PLURAL = {name: section.many for name, section in SECTIONS.items()}
 PLURAL |= {"software": "pieces of software", "vulnerability": "vulnerabilities", "support": "ends of support"}
+PLURAL["serves"] = "services they serve"
 
 RELATIONS: dict[str, str] = {
     "guest of": "run as guests of",

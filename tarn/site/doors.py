@@ -64,7 +64,7 @@ NEEDS = {
         GET /exposure/bom  GET /exposure/vex/{format}
         GET /feeds  GET /feeds/choices  GET /feeds/{number}
         GET /services/standing/{asset}  GET /services/stops  GET /services/singles  GET /services/links
-        GET /services/noise
+        GET /services/noise  GET /services  GET /services/proposed  POST /services/rehearsal  GET /services/{number}
     """,
     "keep": """
         POST /assets/{asset}/papers  POST /papers-of/{kind}/{number}  DELETE /papers/{number}
@@ -119,7 +119,8 @@ NEEDS = {
         POST /feed-runs/{number}/loss
         POST /exposure/accepted  POST /exposure/accepted/{number}/approval  DELETE /exposure/accepted/{number}
         POST /exposure/own/tried  POST /exposure/own  PUT /exposure/own/{number}  DELETE /exposure/own/{number}
-        POST /services/noise  DELETE /services/noise/{number}
+        POST /services/noise  DELETE /services/noise/{number}  POST /services  PUT /services/{number}
+        DELETE /services/{number}  POST /services/{number}/members  DELETE /services/{number}/members/{hand}
         POST /exposure/policy/rehearsal  PUT /exposure/policy
         POST /exposure/change-words  DELETE /exposure/change-words/{number}
     """,
@@ -176,6 +177,7 @@ READING = """
     POST /reports/preview  POST /valuation/refresh  POST /sweeps/check  POST /tasks/plan
     POST /reports/listed/{format}
     POST /intake/rules/rehearse  POST /names/corrections/rehearse  POST /fill-rules/rehearse  POST /sql
+    POST /services/rehearsal
 """
 """Calls that change nothing although they are no GET: a token that only reads may make them."""
 

@@ -29,7 +29,7 @@ def depends(
 ) -> None:
     """List what a device stands on and what stands on it."""
     _start(format)
-    from tarn.apps.services.reads.standing import around
+    from tarn.apps.services.standing.impact import around
 
     found, at = _named([name], as_of)
     told = around(found[0], hops, at)
@@ -56,7 +56,7 @@ def stops(
 ) -> None:
     """List what stops, and what is weakened, if devices stop, and why."""
     _start(format)
-    from tarn.apps.services.reads.standing import if_stops
+    from tarn.apps.services.kept.falling import if_stops
 
     found, at = _named(names, as_of)
     told = if_stops(found, at)
@@ -72,7 +72,7 @@ def links(
 ) -> None:
     """List which port of which switch leads where."""
     _start(format)
-    from tarn.apps.services.reads import links as reads
+    from tarn.apps.services.standing import links as reads
     from tarn.core.filters.tree import quote
 
     told = reads.links(asked(f"place = {quote(place)}" if place else "", as_of))

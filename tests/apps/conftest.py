@@ -8,6 +8,7 @@ from django.test import Client
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.register.decide import decide
 from tarn.apps.people.actions.accounts import make_person
+from tests.apps.standing import standing_estate
 from tests.documents import packages, sighting
 
 
@@ -77,3 +78,22 @@ def estate(people: dict[str, Any]) -> list[int]:
     for kind, some in kinds.items():
         decide(people["operator"], some, {"standing": "register", "state": "in use", "kind": kind}, "adopted")
     return assets
+
+
+@pytest.fixture
+def standing(people: dict[str, Any]) -> dict[str, int]:
+    """A small estate in which some things stand on others: assets by name."""
+    return standing_estate(people)
+
+
+@pytest.fixture
+def ask(as_role, standing):
+    """Ask the API as a viewer."""
+    client = as_role("viewer")
+
+    def asked(path, **params):
+        answer = client.get(f"/api{path}", params)
+        assert answer.status_code == 200, answer.content
+        return answer.json()
+
+    return asked

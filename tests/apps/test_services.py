@@ -1,166 +1,239 @@
-"""A maker's warranty service and the service desk, asked over the wire: batches, limits, what fails, what is over."""
+"""Services as people keep them: parts and rules, members, what stops, health, proposals; and what filters ask of them."""
 
 import json
-from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from tarn.apps.discovery.credentials.change import make_credential
-from tarn.apps.discovery.credentials.inputs import CredentialIn
-from tarn.apps.discovery.models import Sync
-from tarn.apps.discovery.sources.change import make_source
-from tarn.apps.discovery.sources.inputs import SourceIn
+from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.door.entrance import take_in
-from tarn.apps.estate.models import Asset
 from tarn.apps.estate.register.decide import decide
-from tarn.apps.lifecycle.reads.contracts import today
-from tarn.lab import services
-from tarn.lab.keys import public_pin
-from tarn.lab.timeline import World
-from tests.apps.test_sources import others, synced  # noqa: F401  (a fixture)
-from tests.documents import sighting
+from tarn.apps.services.kept.catching_up import catch_up
+from tarn.apps.services.models import Service
+from tests.apps.standing import DATA, MATE, WEB, device, talk
+from tests.documents import START
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = pytest.mark.django_db
+TICKETS = {
+    "name": "Ticketing",
+    "purpose": "Tickets at the counter",
+    "owner": "Ines Kallas",
+    "promise": 240,
+    "importance": "high",
+    "entries": [{"host": "10.60.4.4", "port": 443}],
+    "parts": [
+        {"name": "Web", "needs": 1, "rules": [{"filter": "name in (web, mate)", "why": "they serve the pages"}]},
+        {"name": "Data", "needs": 1, "rules": [{"filter": "called by [name = web]", "why": "web calls it"}]},
+    ],
+}
 
 
 @pytest.fixture
-def register(people):
-    """The maker's computers of the lab and two devices nobody is asked about, all in the register."""
-    mine = [d for d in World().on(400) if d.maker == "Halberd" and d.serial and d.place != "Averne Harbour Trust"]
-    told = [sighting(d.name, identity={"serial": d.serial, "manufacturer": "Halberd", "model": d.model}) for d in mine]
-    told.append(sighting("other-01", identity={"serial": "QQ-1", "manufacturer": "Quarto"}))
-    taken = list(take_in(told))
-    decide(people["operator"], sorted({t.asset for t in taken}), {"standing": "register", "state": "in use"}, "adopted")
-    return mine
+def send(as_role, standing):
+    """Send something to the API as a manager, and return status and answer."""
+    client = as_role("manager")
+
+    def sent(method, path, data=None):
+        answer = getattr(client, method)(f"/api{path}", json.dumps(data or {}), content_type="application/json")
+        return answer.status_code, answer.json() if answer.content else None
+
+    return sent
 
 
 @pytest.fixture
-def care(people):
-    key = make_credential(
-        None,
-        CredentialIn.model_validate(
-            {"name": "care", "protocol": "http", "reach": ["10.60.0.0/16"], "auth": "header", "user": "X-Care-Key"}
-        ),
-        {"password": services.WARRANTY_KEY},
-    )
-    settings = {
-        "base": f"https://{services.WARRANTIES}/v1",
-        "certificate": public_pin("care.skerrivane.example"),
-        "manufacturer": "Halberd",
-        "batch": services.MOST,
+def kept(send):
+    status, made = send("post", "/services", TICKETS)
+    assert status == 200, made
+    return made
+
+
+def members(told):
+    return {(r["part"], r["name"]) for r in told["rows"] if not r["out"]}
+
+
+def test_members_follow_from_rules_each_with_why(kept):
+    assert members(kept) == {("Web", "web"), ("Web", "mate"), ("Data", "data")}
+    assert {r["name"]: r["because"] for r in kept["rows"]}["data"] == ["web calls it"]
+    assert [d["name"] for d in kept["entries"][0]["devices"]] == ["web"]
+    assert kept["members"]["devices"] == 3
+
+
+def test_every_figure_of_a_service_opens_exactly_its_devices(kept, ask):
+    (listed,) = ask("/services")
+    figures = [listed["members"], *(p["members"] for p in listed["parts"]), kept["under"]]
+    figures += [s for s in kept["signs"] if s["filter"]]
+    assert len(figures) > 4
+    for figure in figures:
+        assert len(ids(question(figure["filter"]))) == figure["devices"], figure
+
+
+def test_what_stops_tells_of_services_and_why(kept, ask):
+    def falls(name):
+        return [
+            (s["name"], s["fate"], s["because"]) for s in ask("/services/stops", filter=f"name = {name}")["services"]
+        ]
+
+    assert falls("mate") == [("Ticketing", "weakened", ["Web: without mate, web is left"])]
+    ((_, fate, because),) = falls("data")
+    assert (fate, because[0]) == ("stops", "Data: data is down and nothing is left of it")
+    assert falls("user") == []
+    drawn = ask("/services/stops", filter="name = data")["picture"]["boxes"]
+    assert [(b["name"], b["row"]) for b in drawn if b["layer"] == "services"] == [("Ticketing", 0)]
+
+
+def test_single_points_come_first_by_the_services_that_stop(kept, ask):
+    worst = ask("/services/singles")
+    by_name = {s["name"]: s["services"] for s in worst}
+    assert (by_name["data"], by_name["host"], by_name["switch"]) == (1, 1, 1)
+    assert [s["services"] for s in worst] == sorted((s["services"] for s in worst), reverse=True)
+
+
+def test_health_says_what_stands_alone_and_what_it_stands_on(kept):
+    signs = {s["key"]: s["text"] for s in kept["signs"]}
+    assert signs["weak"] == "Data: it needs data alone"
+    assert "host" in signs["single"]
+    assert "switch" in signs["single"]
+
+
+def test_talk_that_has_gone_quiet_is_a_sign(kept, send, ask):
+    later = [
+        device("data", 5, DATA, 60, connections=[talk("in", "heron", 6, 5432)]),
+        device("web", 4, WEB, 60, connections=[]),
+    ]
+    assert len(list(take_in(later))) == 2
+    told = ask(f"/services/{kept['id']}", as_of="2026-11-21")
+    assert "web has gone quiet towards data over 5432" in {s["text"] for s in told["signs"] if s["key"] == "quiet"}
+
+
+def test_a_past_day_has_the_members_of_that_day(kept, ask):
+    assert members(ask(f"/services/{kept['id']}", as_of="2026-09-23")) == members(kept)
+    assert members(ask(f"/services/{kept['id']}", as_of="2026-09-20")) == set()
+
+
+def test_by_hand_a_device_is_put_in_and_taken_out_with_a_reason(kept, send):
+    path = f"/services/{kept['id']}/members"
+    assert send("post", path, {"device": "user", "part": "Web", "why": ""})[0] == 422
+    assert send("post", path, {"device": "user", "part": "Nothing", "why": "x"})[0] == 422
+    assert send("post", path, {"device": "nobody", "part": "Web", "why": "x"})[0] == 422
+    told = send("post", path, {"device": "user", "part": "Web", "why": "lent for the summer"})[1]
+    assert ("Web", "user") in members(told)
+    told = send("post", path, {"device": "mate", "part": "Web", "out": True, "why": "being rebuilt"})[1]
+    assert ("Web", "mate") not in members(told)
+    (out,) = (r for r in told["rows"] if r["out"])
+    assert send("delete", f"{path}/{out['hand']}")[0] == 204
+    assert send("delete", f"{path}/{out['hand']}")[0] == 404
+
+
+def test_members_gained_and_lost_are_noted_once(kept, send, ask):
+    assert catch_up(1_000) == 3
+    assert catch_up(2_000) == 0
+    changed = {**TICKETS, "version": kept["version"]}
+    changed["parts"] = [{**TICKETS["parts"][0], "rules": [{"filter": "name = web"}]}, TICKETS["parts"][1]]
+    assert send("put", f"/services/{kept['id']}", changed)[0] == 200
+    assert catch_up(3_000) == 1
+    told = ask(f"/services/{kept['id']}")["changes"]
+    assert [(c["name"], c["came"]) for c in told] == [("mate", False)]
+
+
+def test_rules_are_tried_before_they_are_kept_and_on_a_past_day(kept, send):
+    wanted = {**TICKETS, "parts": [{"name": "Web", "rules": [{"filter": "kind = router or name = web"}]}]}
+    told = send("post", "/services/rehearsal", {"service": wanted, "number": kept["id"]})[1]
+    assert {(r["name"], r["change"]) for r in told["rows"]} == {
+        ("gate", "comes"),
+        ("web", "stays"),
+        ("mate", "goes"),
+        ("data", "goes"),
     }
-    described = {"name": "Halberd care", "kind": "warranty service", "settings": settings, "route": "lab"}
-    return make_source(None, SourceIn.model_validate({**described, "credential": key.pk}))
+    before = send("post", "/services/rehearsal", {"service": wanted, "as_of": "2026-09-20"})[1]
+    assert before["rows"] == []
+    assert Service.objects.get().parts[0]["rules"][0]["filter"] == "name in (web, mate)"
 
 
-@pytest.fixture
-def desk(people):
-    token = make_credential(
-        None,
-        CredentialIn.model_validate({"name": "desk", "protocol": "http", "reach": [services.DESK], "auth": "bearer"}),
-        {"password": services.DESK_TOKEN},
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"name": " "}, "needs a name"),
+        ({"importance": "vital"}, "no importance"),
+        ({"promise": 0}, "minutes"),
+        ({"entries": [{"host": "two words"}]}, "no address or name"),
+        ({"entries": [{"host": "web", "port": 0}]}, "no port"),
+        ({"parts": [{"name": "Web"}, {"name": "web"}]}, "two parts"),
+        ({"parts": [{"name": "Web", "needs": -1}]}, "a number of its members"),
+        ({"parts": [{"name": "Web", "rules": [{"filter": " "}]}]}, "every device"),
+        ({"parts": [{"name": "Web", "rules": [{"filter": "nam = web"}]}]}, "Web: There is no field “nam”"),
+    ],
+)
+def test_what_cannot_be_a_service_is_refused_and_says_why(send, change, said):
+    status, answer = send("post", "/services", {**TICKETS, **change})
+    assert (status, said in json.dumps(answer, ensure_ascii=False)) == (422, True), answer
+
+
+def test_services_made_of_each_other_in_a_circle_are_refused(kept, send):
+    second = {"name": "Desk", "parts": [{"name": "All", "rules": [{"filter": "serves[name = Ticketing]"}]}]}
+    status, made = send("post", "/services", second)
+    assert (status, made["members"]["devices"]) == (200, 3)
+    changed = {**TICKETS, "version": kept["version"]}
+    changed["parts"] = [{"name": "Web", "rules": [{"filter": "serves[name = Desk]"}]}]
+    status, answer = send("put", f"/services/{kept['id']}", changed)
+    assert (status, "Ticketing → Desk → Ticketing" in json.dumps(answer, ensure_ascii=False)) == (422, True)
+
+
+def test_two_people_who_change_one_service_are_told(kept, send):
+    changed = {**TICKETS, "version": kept["version"]}
+    assert send("put", f"/services/{kept['id']}", changed)[0] == 200
+    assert send("put", f"/services/{kept['id']}", changed)[0] == 409
+    assert send("post", "/services", TICKETS)[0] == 422
+
+
+def test_dropping_can_be_undone_with_what_was_put_by_hand(kept, send, as_role):
+    send("post", f"/services/{kept['id']}/members", {"device": "user", "part": "Web", "why": "lent"})
+    assert send("delete", f"/services/{kept['id']}")[0] == 204
+    entry = as_role("manager").get("/api/audit").json()
+    number = (entry["entries"] if isinstance(entry, dict) else entry)[0]["id"]
+    assert send("post", f"/audit/{number}/undo")[0] == 200
+    (again,) = Service.objects.all()
+    assert (again.name, again.by_hand.count()) == ("Ticketing", 1)
+
+
+def test_filters_ask_for_services_by_part_and_importance(kept, standing):
+    def names(text):
+        return {name for name, a in standing.items() if a in set(ids(question(text)))}
+
+    assert names("serves[name = Ticketing and part = Data]") == {"data"}
+    assert names("serves[importance = high]") == {"web", "mate", "data"}
+    assert names("no serves[part = Web]") == set(standing) - {"web", "mate"}
+    assert names("count serves >= 1") == {"web", "mate", "data"}
+    assert names("importance.services = high") == {"web", "mate", "data", "host", "switch", "gate"}
+
+
+def test_what_many_call_is_proposed_with_what_stands_behind_it(send, ask, people):
+    tills = take_in(
+        [device(f"till{n}", n, f"18:f9:5e:00:00:{n}", 12, connections=[talk("out", "till", 4, 443)]) for n in (21, 22)]
     )
-    settings = {
-        "base": f"http://{services.DESK}:8080/api",
-        "items": "tickets",
-        "device": "device.serial",
-        "paging": "page",
-        "size_parameter": "per_page",
-        "size": 25,
-        "link": "http://desk.skerrivane.example/tickets/{number}",
-    }
-    described = {"name": "Slipway desk", "kind": "service desk", "settings": settings, "route": "lab"}
-    return make_source(None, SourceIn.model_validate({**described, "credential": token.pk}))
+    decide(people["operator"], [t.asset for t in tills], {"standing": "register"}, "adopted", at=START)
+    (found,) = [p for p in ask("/services/proposed", as_of="2026-10-05") if p["entries"][0]["host"] == "web"]
+    assert found["callers"]["devices"] == 3
+    assert [p["name"] for p in found["parts"]][1:] == ["Tixline"]
+    body = {"name": "Pages", "parts": [{k: p[k] for k in ("name", "needs", "rules")} for p in found["parts"]]}
+    told = send("post", "/services/rehearsal", {"service": body, "as_of": "2026-10-05"})[1]
+    assert {r["name"] for r in told["rows"]} == {"web", "data"}
+    assert send("post", "/services", body)[0] == 200
+    assert not [p for p in ask("/services/proposed", as_of="2026-10-05") if p["entries"][0]["host"] == "web"]
 
 
-def test_coverages_come_in_batches_past_limits_and_a_failure(others, register, care, as_role):  # noqa: F811
-    assert len(register) > 5 * services.MOST  # more calls than the service answers without asking to wait
-    sync = synced(care)
-    assert (sync.state, sync.message) == ("done", "")
-    assert sync.counts.get("with faults", 0) == 0  # the call that broke down was made again
-    viewer = as_role("viewer")
-    rows = viewer.get("/api/assets", {"filter": "warranty.end != none", "fields": "serial"}).json()
-    told = {s for s, c in services.warranties(World().on(400), datetime.now(UTC)).items() if c}
-    assert rows["total"] == len({d.serial for d in register} & told)
-    one = viewer.get("/api/assets", {"filter": 'coverages[name = "On site"]', "fields": "serial"}).json()["rows"][0]
-    cover = viewer.get(f"/api/lifecycle/assets/{one['id']}/cover").json()
-    assert {c["name"] for c in cover["covers"]} == {"On site", "Return to bench"}
-    assert cover["conflict"] == ""
+def test_a_service_of_another_organisation_is_not_seen(kept, people):
+    from django.test import Client
+
+    from tarn.apps.people.models import Limit, Organisation
+
+    other = Organisation.objects.create(name="Harbour Trust", made_at=1)
+    Limit.objects.create(user=people["viewer"], organisation=other)
+    client = Client()
+    client.force_login(people["viewer"], backend="django.contrib.auth.backends.ModelBackend")
+    assert client.get("/api/services").json() == []
+    assert client.get(f"/api/services/{kept['id']}").status_code == 404
 
 
-def test_what_differs_from_the_maker_is_told(others, register, care, as_role, people):  # noqa: F811
-    synced(care)
-    manager = as_role("manager")
-    row = manager.get("/api/assets", {"filter": "warranty.end > today", "fields": "serial"}).json()["rows"][0]
-    line = {"kind": "workstation", "quantity": 1, "price": "900", "warranty": 1}
-    day = (today() - timedelta(days=20)).isoformat()
-    body = {"number": "PO-7", "supplier": "Quayside", "day": day, "lines": [line]}
-    manager.post("/api/lifecycle/orders", json.dumps(body), content_type="application/json")
-    number = manager.get("/api/lifecycle/orders").json()[0]["lines"][0]["id"]
-    manager.post(
-        f"/api/lifecycle/order-lines/{number}/receive",
-        json.dumps({"serials": row["serial"], "day": day, "known": True}),
-        content_type="application/json",
-    )
-    cover = manager.get(f"/api/lifecycle/assets/{row['id']}/cover").json()
-    assert cover["conflict"].startswith("They differ on the end of its warranty: hand manager says")
-    assert "warranty service Halberd care says" in cover["conflict"]
-    # A person's word, as it stands with the batch, is believed before the maker's.
-    end = manager.get("/api/assets", {"filter": f"serial = {row['serial']}", "fields": "warranty.end"}).json()
-    assert end["rows"][0]["warranty.end"][:7] == (today() - timedelta(days=20) + timedelta(days=29)).isoformat()[:7]
-
-
-def test_tickets_are_told_by_device_and_go_when_they_are_over(others, register, desk, as_role):  # noqa: F811
-    before = Asset.objects.count()
-    sync = synced(desk)
-    assert sync.state == "done"
-    assert Asset.objects.count() == before  # a ticket makes no device
-    assert any("GONE-00001" in f["says"] for f in sync.faults)
-    viewer = as_role("viewer")
-
-    def total(text):
-        return viewer.get("/api/assets", {"filter": text}).json()["total"]
-
-    assert total("tickets.open > 0") == total("tickets[open = yes]") > 0
-    assert total("tickets.open = 0") > 0
-    asset = viewer.get("/api/assets", {"filter": "tickets.open > 0"}).json()["rows"][0]["id"]
-    items = viewer.get(f"/api/assets/{asset}").json()["items"]["tickets"]
-    assert items[0]["link"].startswith("http://desk.skerrivane.example/tickets/SD-")
-    desk.settings = {**desk.settings, "closed": ["new", "waiting for parts", "resolved", "closed"]}
-    desk.save()
-    synced(desk)
-    assert total("tickets.open > 0") == 0
-
-
-def test_a_wrong_key_and_settings_that_cannot_be(others, register, care, as_role):  # noqa: F811
-    care.credential = None
-    care.save()
-    assert "refused the sign-in" in synced(care).message
-    manager = as_role("manager")
-    for settings, field in (
-        ({"base": "https://x"}, "settings.manufacturer"),
-        ({"base": "https://x", "manufacturer": "H", "batch": 0}, "settings.batch"),
-        ({"base": "https://x", "manufacturer": "H", "moon": 1}, "settings.moon"),
-    ):
-        body = {"name": "X", "kind": "warranty service", "settings": settings, "route": "lab"}
-        answer = manager.post("/api/sources", json.dumps(body), content_type="application/json")
-        assert (answer.status_code, answer.json()["field"]) == (422, field)
-
-
-def test_a_source_that_is_asked_about_devices_can_be_tested(others, register, desk, as_role):  # noqa: F811
-    answer = as_role("manager").post(
-        "/api/sources/test",
-        json.dumps(
-            {
-                "name": "Y",
-                "kind": "service desk",
-                "settings": desk.settings,
-                "route": "lab",
-                "credential": desk.credential_id,
-            }
-        ),
-        content_type="application/json",
-    )
-    assert answer.status_code == 200
-    assert answer.json()["found"] > 0
-    assert Sync.objects.count() == 0
+def test_the_mate_of_a_pair_is_not_taken_for_the_pair(kept, ask):
+    assert MATE  # the pair shares no hardware address
+    told = ask("/services/stops", filter="name in (web, mate)")["services"]
+    assert [(s["name"], s["fate"]) for s in told] == [("Ticketing", "stops")]

@@ -82,7 +82,7 @@ def main() -> None:
             shoot("crosscheck", "/estate?tab=crosscheck", wait=1500)
             shoot("exposure", "/exposure", wait=1500)
             shoot("advisory", "/exposure/advisories/CVE-2026-99041007")
-            shoot("services", "/services?q=name+%3D+salt-db-01")
+            shoot("services", "/services?tab=stops&q=name+%3D+salt-db-01")
             page.set_viewport_size({"width": 390, "height": 844})
             shoot("phone-estate", "/estate?q=tix")
             browser.close()

@@ -47,7 +47,7 @@ def test_from_an_address_to_the_port_it_is_plugged_into(page: Page, complaints: 
 
 
 def test_talk_said_to_be_noise_is_left_out_until_it_counts_again(page: Page, complaints: list[str]) -> None:
-    asked = "/services?q=name = salt-db-01"
+    asked = "/services?tab=stops&q=name = salt-db-01"
     sign_in(page, "piet", to=asked)
     crew = page.get_by_role("row").filter(has_text="its crewroster talks to salt-db-01")
     expect(crew.first).to_be_visible()

@@ -135,6 +135,11 @@ const grading = createRoute({
   path: "/exposure/grading",
   component: lazyRouteComponent(() => import("./rooms/exposure/Grading"), "Grading"),
 });
+const service = createRoute({
+  getParentRoute: () => root,
+  path: "/services/$service",
+  component: lazyRouteComponent(() => import("./rooms/services/ServicePage"), "ServicePage"),
+});
 const services = createRoute({
   getParentRoute: () => root,
   path: "/services",
@@ -259,6 +264,7 @@ const routeTree = root.addChildren([
   contract,
   exposure,
   services,
+  service,
   grading,
   advisory,
   feeds,

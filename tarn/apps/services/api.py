@@ -10,11 +10,22 @@ from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import iso, read_dial
 from tarn.apps.people.answers import or_404
 from tarn.apps.services import actions
-from tarn.apps.services.inputs import NoiseIn
-from tarn.apps.services.models import Noise
-from tarn.apps.services.reads import standing
-from tarn.apps.services.reads.links import links
-from tarn.apps.services.results import LinkOut, NoiseOut, SingleOut, StandsOut, StopsOut
+from tarn.apps.services.inputs import HandMemberIn, NoiseIn, RehearseServiceIn, ServiceIn
+from tarn.apps.services.kept import change, falling, proposing, shown
+from tarn.apps.services.models import HandMember, Noise, Service
+from tarn.apps.services.results import (
+    LinkOut,
+    NoiseOut,
+    ProposedService,
+    ServiceBrief,
+    ServiceOut,
+    ServiceRehearsal,
+    SingleOut,
+    StandsOut,
+    StopsOut,
+)
+from tarn.apps.services.standing import impact
+from tarn.apps.services.standing.links import links
 
 router = Router(tags=["services"])
 MOST_GONE = 500
@@ -25,12 +36,12 @@ MOST_GONE = 500
 def stands(
     request: HttpRequest,
     asset: int,
-    hops: Annotated[int, Query(ge=1, le=standing.MOST_HOPS)] = 1,
+    hops: Annotated[int, Query(ge=1, le=impact.MOST_HOPS)] = 1,
     as_of: str | None = None,
 ) -> StandsOut:
     """Return what a device stands on, and what stands on it."""
     try:
-        return standing.around(asset, hops, read_dial(as_of))
+        return impact.around(asset, hops, read_dial(as_of))
     except KeyError:
         raise HttpError(404, f"There is no asset {asset}.") from None
 
@@ -44,13 +55,13 @@ def stops(request: HttpRequest, filter: str, as_of: str | None = None) -> StopsO
         raise HttpError(
             422, f"{len(gone):,} devices are too many to stop at once: at most {MOST_GONE}. Narrow the question."
         )
-    return standing.if_stops(sorted(gone), at)
+    return falling.if_stops(sorted(gone), at)
 
 
 @router.get("/services/singles", response=list[SingleOut])
 def single_points(request: HttpRequest, filter: str = "", as_of: str | None = None) -> list[SingleOut]:
     """Return the devices on whose stopping others stop, worst first."""
-    return standing.single_points(question(filter, read_dial(as_of)))
+    return falling.single_points(question(filter, read_dial(as_of)))
 
 
 @router.get("/services/links", response=list[LinkOut])
@@ -86,4 +97,64 @@ def say_noise(request: HttpRequest, data: NoiseIn) -> list[NoiseOut]:
 def take_noise_back(request: HttpRequest, number: int) -> Any:
     """Have talk count again."""
     or_404(Noise, lambda n: actions.take_noise_back(request.user, n), number, "noise")
+    return Status(204, None)
+
+
+@router.get("/services", response=list[ServiceBrief])
+def list_services(request: HttpRequest, as_of: str | None = None) -> list[ServiceBrief]:
+    """Return the services and how they stand, those that are worst off first."""
+    return shown.services(read_dial(as_of))
+
+
+@router.post("/services", response=ServiceOut)
+def make_service(request: HttpRequest, data: ServiceIn) -> ServiceOut:
+    """Make a service."""
+    return shown.service(change.keep(request.user, data).pk, None)
+
+
+@router.get("/services/proposed", response=list[ProposedService])
+def proposed_services(request: HttpRequest, as_of: str | None = None) -> list[ProposedService]:
+    """Return the services that talk speaks for and nobody keeps yet."""
+    return proposing.proposed(read_dial(as_of))
+
+
+@router.post("/services/rehearsal", response=ServiceRehearsal)
+def rehearse_service(request: HttpRequest, data: RehearseServiceIn) -> ServiceRehearsal:
+    """Say who would be a member by rules that are not kept yet, changing nothing."""
+    at, number = read_dial(data.as_of), data.number
+    return or_404(Service, lambda _: shown.rehearse(data.service, number, at), number or 0, "service")
+
+
+@router.get("/services/{int:number}", response=ServiceOut)
+def one_service(request: HttpRequest, number: int, as_of: str | None = None) -> ServiceOut:
+    """Return one service, its members and how it stands."""
+    at = read_dial(as_of)
+    return or_404(Service, lambda n: shown.service(n, at), number, "service")
+
+
+@router.put("/services/{int:number}", response=ServiceOut)
+def change_service(request: HttpRequest, number: int, data: ServiceIn) -> ServiceOut:
+    """Change a service."""
+    or_404(Service, lambda n: change.keep(request.user, data, n), number, "service")
+    return shown.service(number, None)
+
+
+@router.delete("/services/{int:number}", response={204: None})
+def drop_service(request: HttpRequest, number: int) -> Any:
+    """Drop a service."""
+    or_404(Service, lambda n: change.drop(request.user, n), number, "service")
+    return Status(204, None)
+
+
+@router.post("/services/{int:number}/members", response=ServiceOut)
+def put_member(request: HttpRequest, number: int, data: HandMemberIn) -> ServiceOut:
+    """Put a device into a part of a service, or take it out, whatever its rules say."""
+    or_404(Service, lambda n: change.put_by_hand(request.user, n, data), number, "service")
+    return shown.service(number, None)
+
+
+@router.delete("/services/{int:number}/members/{int:hand}", response={204: None})
+def take_member_back(request: HttpRequest, number: int, hand: int) -> Any:
+    """Leave it to the rules again whether a device is a member."""
+    or_404(HandMember, lambda h: change.take_hand_back(request.user, number, h), hand, "hand-put member")
     return Status(204, None)

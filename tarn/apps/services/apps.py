@@ -1,22 +1,67 @@
+from collections.abc import Hashable, Iterator
+from typing import TYPE_CHECKING, Any
+
 from django.apps import AppConfig
+from django.db.models.signals import post_delete, post_save
+
+if TYPE_CHECKING:
+    from tarn.apps.estate.asking.uses import Kept
 
 
 class ServicesConfig(AppConfig):
-    """What stands on what, derived of evidence."""
+    """What stands on what, derived of evidence, and the services people keep."""
 
     name = "tarn.apps.services"
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
         """Tell who knows the relations that filters ask for."""
-        from tarn.apps.estate.asking.elsewhere import related_by
+        from tarn.apps.estate.asking.elsewhere import reckoned_by, related_by
+        from tarn.apps.estate.asking.told import told_by
+        from tarn.apps.estate.asking.uses import keeps_filters
+        from tarn.apps.services.kept.members import services_changed
 
         related_by(_related)
+        reckoned_by("serves", _serves)
+        told_by("carried", _carried, _how_services_stand)
+        keeps_filters(_kept_filters)
+        for model in ("Service", "HandMember", "Noise"):
+            for signal in (post_save, post_delete):
+                signal.connect(services_changed, sender=self.get_model(model))
 
 
 def _related(relation: str, at: int | None, others: set[int]) -> set[int]:
-    from tarn.apps.services.reads.standing import seen
+    from tarn.apps.services.standing.impact import seen
     from tarn.core.standing.graph import related
 
     there, _ = seen(at)
     return related(there, relation, others)
+
+
+def _serves(at: int | None, inner: Any) -> dict[int, int]:
+    from tarn.apps.services.kept.asked import numbers
+
+    return numbers(at, inner)
+
+
+def _carried(at: int | None) -> dict[int, str]:
+    from tarn.apps.services.kept.asked import carried
+
+    return carried(at)
+
+
+def _how_services_stand() -> Hashable:
+    from tarn.apps.services.kept.members import how_services_stand
+
+    return how_services_stand()
+
+
+def _kept_filters() -> Iterator["Kept"]:
+    from tarn.apps.estate.asking.uses import Kept
+    from tarn.apps.people.scope import visible
+    from tarn.apps.services.models import Service
+
+    for service in visible(Service):
+        for part in service.parts:
+            for rule in part["rules"]:
+                yield Kept("service", service.name, f"/services/{service.pk}", rule["filter"])

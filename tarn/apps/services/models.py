@@ -1,6 +1,7 @@
 """Tables of services. Times are whole seconds since 1970 in UTC."""
 
 from django.db import models
+from django.db.models.functions import Coalesce
 
 
 class Noise(models.Model):
@@ -17,3 +18,72 @@ class Noise(models.Model):
 
     def __str__(self) -> str:
         return " ".join(filter(None, (self.process, f"port {self.port}" if self.port else "")))
+
+
+class Service(models.Model):
+    """What the company gives to people, by the devices that do it. `parts`: each a name, how many of its members it
+    needs (0: all), and rules, each a filter and why; `entries`: where it is reached, an address or name and a port."""
+
+    name = models.CharField(max_length=80)
+    purpose = models.CharField(max_length=300, blank=True)
+    owner = models.CharField(max_length=120, blank=True)
+    deputies = models.JSONField(default=list)
+    promise = models.IntegerField(null=True, help_text="back within so many minutes; none: nothing is promised")
+    hours = models.CharField(max_length=120, blank=True)
+    places = models.JSONField(default=list)
+    importance = models.CharField(max_length=10, default="usual", help_text="high or usual")
+    notes = models.TextField(blank=True)
+    entries = models.JSONField(default=list)
+    parts = models.JSONField(default=list)
+    made_by = models.CharField(max_length=150)
+    made_at = models.BigIntegerField()
+    version = models.IntegerField(default=1)
+    organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
+
+    scope_path = "organisation"
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "name", name="service_once")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class HandMember(models.Model):
+    """A device that a person put into a part of a service beside its rules, or took out of it, and why."""
+
+    service = models.ForeignKey(Service, models.CASCADE, related_name="by_hand")
+    asset_id = models.BigIntegerField()
+    part = models.CharField(max_length=80)
+    out = models.BooleanField(default=False)
+    why = models.CharField(max_length=300)
+    made_by = models.CharField(max_length=150)
+    made_at = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["part", "asset_id"]
+        constraints = [models.UniqueConstraint(fields=["service", "part", "asset_id"], name="hand_member_once")]
+
+
+class MemberSpan(models.Model):
+    """That a device was found to be a member of a part, from when to when Tarn found it so, and why; `told`: whether
+    the owner has been told that it came, and that it went."""
+
+    service = models.ForeignKey(Service, models.CASCADE, related_name="spans")
+    asset_id = models.BigIntegerField()
+    part = models.CharField(max_length=80)
+    because = models.CharField(max_length=500)
+    valid_from = models.BigIntegerField()
+    valid_to = models.BigIntegerField(null=True)
+    initial = models.BooleanField(default=False, help_text="it was there when the part was first reckoned")
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(
+                fields=["service", "part", "asset_id"],
+                condition=models.Q(valid_to__isnull=True),
+                name="member_span_once",
+            )
+        ]
+        indexes = [models.Index(fields=["service", "valid_from"], name="member_span_from")]

@@ -71,12 +71,14 @@ LayerFate = Literal["gone", "stops", "weakened", "carries on"]
 
 
 class LayerBox(TypedDict):
-    """One asset, or several that are alike and have no `asset`; the filter opens them. `row` counts from the top."""
+    """One asset, or several that are alike and have no `asset`; the filter opens them. Or a service, by its number.
+    `row` counts from the top."""
 
     layer: str
     row: int
     name: str
     asset: int | None
+    service: int | None
     fate: LayerFate
     devices: int
     filter: str
@@ -97,6 +99,21 @@ class LayersOut(TypedDict):
     lines: list[LayerLine]
 
 
+class ServiceFallen(TypedDict):
+    """What becomes of a service, why, and whom that meets: devices that stand on it, and the people who have them."""
+
+    id: int
+    name: str
+    fate: str
+    because: list[str]
+    owner: str
+    promise: int | None
+    hours: str
+    importance: str
+    devices: int
+    people: int
+
+
 class StopsOut(TypedDict):
     """What stops if some assets stop: these, what stops and is weakened with them, whom that meets, where, and in which
     order it can be brought back (those in one list at the same time)."""
@@ -104,6 +121,7 @@ class StopsOut(TypedDict):
     gone: list[EdgeEnd]
     stops: FallenCount
     weakened: FallenCount
+    services: list[ServiceFallen]
     people: list[str]
     places: list[FallenPlace]
     rows: list[FallenOut]
@@ -112,7 +130,7 @@ class StopsOut(TypedDict):
 
 
 class SingleOut(TypedDict):
-    """A single point of failure, and how many stop or are weakened if it does."""
+    """A single point of failure: how many devices stop or are weakened if it does, and how many services stop."""
 
     asset: int
     number: str
@@ -121,6 +139,7 @@ class SingleOut(TypedDict):
     place: str | None
     stops: int
     weakened: int
+    services: int
 
 
 class LinkOut(TypedDict):
@@ -144,3 +163,123 @@ class NoiseOut(TypedDict):
     why: str
     made_by: str
     made_at: str
+
+
+class SignOut(TypedDict):
+    """Something that is wrong with a service, in words; the devices it is about, and the filter that opens them."""
+
+    key: str
+    grade: Literal["bad", "warn"]
+    text: str
+    devices: int
+    filter: str | None
+
+
+class MembershipRuleOut(TypedDict):
+    """A rule for members of a part, and why."""
+
+    filter: str
+    why: str
+
+
+class ServicePartOut(TypedDict):
+    """A part of a service: how many of its members it needs (0: all), and how many more of them may go."""
+
+    name: str
+    needs: int
+    spare: int
+    rules: list[MembershipRuleOut]
+    members: FallenCount
+
+
+class ServiceBrief(TypedDict):
+    """A service and how it stands, what is worst first; `promise`: back within so many minutes."""
+
+    id: int
+    name: str
+    purpose: str
+    owner: str
+    importance: str
+    promise: int | None
+    hours: str
+    organisation: str | None
+    members: FallenCount
+    parts: list[ServicePartOut]
+    signs: list[SignOut]
+
+
+class ServiceEntry(TypedDict):
+    """Where a service is reached, and the devices that answer to it."""
+
+    host: str
+    port: int | None
+    devices: list[EdgeEnd]
+
+
+class MemberOut(EdgeEnd):
+    """A member of a part and why it is one; `hand`: by whose hand, if by one, and `out`: that it was taken out."""
+
+    part: str
+    because: list[str]
+    hand: int | None
+    out: bool
+
+
+class MemberChange(EdgeEnd):
+    """That Tarn found a member gained or lost."""
+
+    at: str
+    came: bool
+    part: str
+    because: str
+
+
+class ServiceOut(ServiceBrief):
+    """A service's page; `under`: the devices that stand on its members."""
+
+    deputies: list[str]
+    places: list[str]
+    notes: str
+    version: int
+    organisation_id: int | None
+    entries: list[ServiceEntry]
+    rows: list[MemberOut]
+    changes: list[MemberChange]
+    singles: list[SingleOut]
+    picture: LayersOut
+    under: FallenCount
+
+
+class RehearsedPart(TypedDict):
+    """How many members a part would have, and how many it would need."""
+
+    name: str
+    devices: int
+    needed: int
+
+
+class RehearsedMember(EdgeEnd):
+    """Who would be a member, why, and whether that is new: comes, goes or stays."""
+
+    part: str
+    because: list[str]
+    change: str
+
+
+class ServiceRehearsal(TypedDict):
+    """What rules would make of a service."""
+
+    parts: list[RehearsedPart]
+    rows: list[RehearsedMember]
+    devices: int
+    trouble: list[str]
+
+
+class ProposedService(TypedDict):
+    """A service that is not kept yet and that talk speaks for: what many call, and what stands behind it."""
+
+    name: str
+    callers: FallenCount
+    why: str
+    entries: list[ServiceEntry]
+    parts: list[ServicePartOut]

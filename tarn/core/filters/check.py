@@ -161,6 +161,7 @@ _BY_FIELD = {
     "account.left": "people",
     "told.grade": "advisories",
     "told.open": "advisories",
+    "told.carried": "standing",
 }
 
 

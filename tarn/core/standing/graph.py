@@ -1,9 +1,11 @@
 """The graph of what stands on what: nodes are assets by number, an edge leads from what stands to what it stands on."""
 
 from collections import defaultdict
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Literal, get_args
+
+from tarn.core.standing.services import Watching
 
 EdgeKind = Literal["guest of", "plugged into", "talks to"]
 KINDS: tuple[EdgeKind, ...] = get_args(EdgeKind)
@@ -14,7 +16,8 @@ KINDS: tuple[EdgeKind, ...] = get_args(EdgeKind)
 class Edge:
     """One thing standing on another. `over`: the port it is about, a number or a switch's name for it; `since` and
     `heard`: from when it is known and when it was last confirmed, in seconds since 1970; `sure` in percent;
-    `witnesses`: the assets that say so, one or both ends."""
+    `witnesses`: the assets that say so, one or both ends;
+    `quiet`: it was heard lately, but not when they were read last."""
 
     stands: int
     on: int
@@ -25,6 +28,7 @@ class Edge:
     heard: int = 0
     sure: int = 100
     witnesses: tuple[int, ...] = ()
+    quiet: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,19 +122,29 @@ def reached(graph: Graph, start: int, hops: int, *, under: bool) -> list[tuple[i
 def related(graph: Graph, relation: str, others: Collection[int]) -> set[int]:
     """Return the assets in a relation to any of others: one step along edges of a kind, or any number of steps along
     all of them. Raises KeyError for a relation that is none."""
-    if relation in ("depends on", "needed by"):
-        side = graph.under if relation == "depends on" else graph.on
-        out, front = set[int](), list(others)
-        while front:
-            met = {e.stands if relation == "depends on" else e.on for e in side.get(front.pop(), ())} - out
-            out |= met
-            front.extend(met)
-        return out
+    if relation == "depends on":
+        return _followed(others, lambda a: (e.stands for e in graph.under.get(a, ())))
+    if relation == "needed by":
+        return _followed(others, lambda a: (e.on for e in graph.on.get(a, ())))
     if relation == "called by":
         return {e.on for other in others for e in graph.on.get(other, ()) if e.kind == "talks to"}
     if relation not in KINDS:
         raise KeyError(relation)
     return {e.stands for other in others for e in graph.under.get(other, ()) if e.kind == relation}
+
+
+def standing_on(graph: Graph, assets: Collection[int]) -> set[int]:
+    """Return assets and all that they stand on, over any number of steps."""
+    return set(assets) | related(graph, "needed by", assets)
+
+
+def _followed(starts: Collection[int], onward: Callable[[int], Iterable[int]]) -> set[int]:
+    out, front = set[int](), list(starts)
+    while front:
+        met = set(onward(front.pop())) - out
+        out |= met
+        front.extend(met)
+    return out
 
 
 def distances(beside: Mapping[int, Collection[int]], starts: Collection[int]) -> dict[int, int]:
@@ -207,21 +221,25 @@ def _fallen(graph: Graph, asset: int, down: Mapping[int, int], first: int) -> Fa
 
 @dataclass(frozen=True, slots=True)
 class Single:
-    """A single point of failure: how many assets stop if it does, and how many are weakened."""
+    """A single point of failure: how many assets stop if it does, how many are weakened, and the services that stop."""
 
     asset: int
     stops: int
     weakened: int
+    services: tuple[int, ...] = ()
 
 
-def singles(graph: Graph, most: int = 100) -> list[Single]:
-    """Return the assets on whose stopping most others stop, worst first; those that stop nothing are left out."""
+def singles(graph: Graph, most: int = 100, services: Watching | None = None) -> list[Single]:
+    """Return the assets on whose stopping most services stop, and then most other assets, worst first; those that stop
+    nothing are left out."""
     out = []
-    for asset in graph.under:
+    watched = services or Watching({})
+    for asset in graph.under.keys() | watched.members:
         down, touched = _falls(graph, [asset])
-        if len(down) > 1:
-            out.append(Single(asset, len(down) - 1, len(touched.keys() - down.keys())))
-    return sorted(out, key=lambda s: (-s.stops, -s.weakened, s.asset))[:most]
+        stopped = tuple(watched.stopped(down))
+        if len(down) > 1 or stopped:
+            out.append(Single(asset, len(down) - 1, len(touched.keys() - down.keys()), stopped))
+    return sorted(out, key=lambda s: (-len(s.services), -s.stops, -s.weakened, s.asset))[:most]
 
 
 def order_of_return(graph: Graph, assets: Collection[int]) -> list[list[int]]:

@@ -174,6 +174,7 @@ def govern() -> None:
     from tarn.apps.tasks.actions.scripts import review_script, write_script
     from tarn.apps.tasks.inputs import ScriptIn
     from tarn.site.demo.owned import own
+    from tarn.site.demo.serving import serve
     from tarn.site.demo.valued import value
 
     ines = get_user_model().objects.get(username="ines")
@@ -211,13 +212,4 @@ def govern() -> None:
     today = datetime.fromtimestamp(time.time(), UTC).date()
     own(ines, today)
     value(ines, today)
-    _important(ines)
-
-
-def _important(user: Any) -> None:
-    """Say that much hangs on the ticketing servers: what is open there asks for more."""
-    from tarn.apps.estate.asking.ask import ids, question
-    from tarn.apps.estate.register.decide import decide
-
-    servers = ids(question("kind = server and name ~ tix"))
-    decide(user, servers, {"importance": "high"}, "said what hangs on")
+    serve(ines)

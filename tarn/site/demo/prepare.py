@@ -37,7 +37,7 @@ PHRASES = (
 )
 
 
-EDITION = 16
+EDITION = 17
 """Rises when the demo company's settings change; an older demo is made anew."""
 
 

@@ -4226,6 +4226,138 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/services": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Services
+         * @description Return the services and how they stand, those that are worst off first.
+         */
+        get: operations["tarn_apps_services_api_list_services"];
+        put?: never;
+        /**
+         * Make Service
+         * @description Make a service.
+         */
+        post: operations["tarn_apps_services_api_make_service"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/proposed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proposed Services
+         * @description Return the services that talk speaks for and nobody keeps yet.
+         */
+        get: operations["tarn_apps_services_api_proposed_services"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rehearse Service
+         * @description Say who would be a member by rules that are not kept yet, changing nothing.
+         */
+        post: operations["tarn_apps_services_api_rehearse_service"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Service
+         * @description Return one service, its members and how it stands.
+         */
+        get: operations["tarn_apps_services_api_one_service"];
+        /**
+         * Change Service
+         * @description Change a service.
+         */
+        put: operations["tarn_apps_services_api_change_service"];
+        post?: never;
+        /**
+         * Drop Service
+         * @description Drop a service.
+         */
+        delete: operations["tarn_apps_services_api_drop_service"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/{number}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Member
+         * @description Put a device into a part of a service, or take it out, whatever its rules say.
+         */
+        post: operations["tarn_apps_services_api_put_member"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/{number}/members/{hand}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Member Back
+         * @description Leave it to the rules again whether a device is a member.
+         */
+        delete: operations["tarn_apps_services_api_take_member_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/licences/metrics": {
         parameters: {
             query?: never;
@@ -11003,7 +11135,8 @@ export interface components {
         };
         /**
          * LayerBox
-         * @description One asset, or several that are alike and have no `asset`; the filter opens them. `row` counts from the top.
+         * @description One asset, or several that are alike and have no `asset`; the filter opens them. Or a service, by its number.
+         *     `row` counts from the top.
          */
         LayerBox: {
             /** Layer */
@@ -11014,6 +11147,8 @@ export interface components {
             name: string;
             /** Asset */
             asset: number | null;
+            /** Service */
+            service: number | null;
             /**
              * Fate
              * @enum {string}
@@ -11047,6 +11182,32 @@ export interface components {
             lines: components["schemas"]["LayerLine"][];
         };
         /**
+         * ServiceFallen
+         * @description What becomes of a service, why, and whom that meets: devices that stand on it, and the people who have them.
+         */
+        ServiceFallen: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Fate */
+            fate: string;
+            /** Because */
+            because: string[];
+            /** Owner */
+            owner: string;
+            /** Promise */
+            promise: number | null;
+            /** Hours */
+            hours: string;
+            /** Importance */
+            importance: string;
+            /** Devices */
+            devices: number;
+            /** People */
+            people: number;
+        };
+        /**
          * StopsOut
          * @description What stops if some assets stop: these, what stops and is weakened with them, whom that meets, where, and in which
          *     order it can be brought back (those in one list at the same time).
@@ -11056,6 +11217,8 @@ export interface components {
             gone: components["schemas"]["EdgeEnd"][];
             stops: components["schemas"]["FallenCount"];
             weakened: components["schemas"]["FallenCount"];
+            /** Services */
+            services: components["schemas"]["ServiceFallen"][];
             /** People */
             people: string[];
             /** Places */
@@ -11068,7 +11231,7 @@ export interface components {
         };
         /**
          * SingleOut
-         * @description A single point of failure, and how many stop or are weakened if it does.
+         * @description A single point of failure: how many devices stop or are weakened if it does, and how many services stop.
          */
         SingleOut: {
             /** Asset */
@@ -11085,6 +11248,8 @@ export interface components {
             stops: number;
             /** Weakened */
             weakened: number;
+            /** Services */
+            services: number;
         };
         /**
          * LinkOut
@@ -11134,6 +11299,375 @@ export interface components {
             process: string;
             /** Port */
             port?: number | null;
+            /** Why */
+            why: string;
+        };
+        /**
+         * MembershipRuleOut
+         * @description A rule for members of a part, and why.
+         */
+        MembershipRuleOut: {
+            /** Filter */
+            filter: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * ServiceBrief
+         * @description A service and how it stands, what is worst first; `promise`: back within so many minutes.
+         */
+        ServiceBrief: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Purpose */
+            purpose: string;
+            /** Owner */
+            owner: string;
+            /** Importance */
+            importance: string;
+            /** Promise */
+            promise: number | null;
+            /** Hours */
+            hours: string;
+            /** Organisation */
+            organisation: string | null;
+            members: components["schemas"]["FallenCount"];
+            /** Parts */
+            parts: components["schemas"]["ServicePartOut"][];
+            /** Signs */
+            signs: components["schemas"]["SignOut"][];
+        };
+        /**
+         * ServicePartOut
+         * @description A part of a service: how many of its members it needs (0: all), and how many more of them may go.
+         */
+        ServicePartOut: {
+            /** Name */
+            name: string;
+            /** Needs */
+            needs: number;
+            /** Spare */
+            spare: number;
+            /** Rules */
+            rules: components["schemas"]["MembershipRuleOut"][];
+            members: components["schemas"]["FallenCount"];
+        };
+        /**
+         * SignOut
+         * @description Something that is wrong with a service, in words; the devices it is about, and the filter that opens them.
+         */
+        SignOut: {
+            /** Key */
+            key: string;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "bad" | "warn";
+            /** Text */
+            text: string;
+            /** Devices */
+            devices: number;
+            /** Filter */
+            filter: string | null;
+        };
+        /**
+         * MemberChange
+         * @description That Tarn found a member gained or lost.
+         */
+        MemberChange: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** At */
+            at: string;
+            /** Came */
+            came: boolean;
+            /** Part */
+            part: string;
+            /** Because */
+            because: string;
+        };
+        /**
+         * MemberOut
+         * @description A member of a part and why it is one; `hand`: by whose hand, if by one, and `out`: that it was taken out.
+         */
+        MemberOut: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Part */
+            part: string;
+            /** Because */
+            because: string[];
+            /** Hand */
+            hand: number | null;
+            /** Out */
+            out: boolean;
+        };
+        /**
+         * ServiceEntry
+         * @description Where a service is reached, and the devices that answer to it.
+         */
+        ServiceEntry: {
+            /** Host */
+            host: string;
+            /** Port */
+            port: number | null;
+            /** Devices */
+            devices: components["schemas"]["EdgeEnd"][];
+        };
+        /**
+         * ServiceOut
+         * @description A service's page; `under`: the devices that stand on its members.
+         */
+        ServiceOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Purpose */
+            purpose: string;
+            /** Owner */
+            owner: string;
+            /** Importance */
+            importance: string;
+            /** Promise */
+            promise: number | null;
+            /** Hours */
+            hours: string;
+            /** Organisation */
+            organisation: string | null;
+            members: components["schemas"]["FallenCount"];
+            /** Parts */
+            parts: components["schemas"]["ServicePartOut"][];
+            /** Signs */
+            signs: components["schemas"]["SignOut"][];
+            /** Deputies */
+            deputies: string[];
+            /** Places */
+            places: string[];
+            /** Notes */
+            notes: string;
+            /** Version */
+            version: number;
+            /** Organisation Id */
+            organisation_id: number | null;
+            /** Entries */
+            entries: components["schemas"]["ServiceEntry"][];
+            /** Rows */
+            rows: components["schemas"]["MemberOut"][];
+            /** Changes */
+            changes: components["schemas"]["MemberChange"][];
+            /** Singles */
+            singles: components["schemas"]["SingleOut"][];
+            picture: components["schemas"]["LayersOut"];
+            under: components["schemas"]["FallenCount"];
+        };
+        /**
+         * EntryIn
+         * @description Where a service is reached: an address or a name, and a port where it has one.
+         */
+        EntryIn: {
+            /** Host */
+            host: string;
+            /** Port */
+            port?: number | null;
+        };
+        /**
+         * MembershipRule
+         * @description Which devices are of a part, and why.
+         */
+        MembershipRule: {
+            /** Filter */
+            filter: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * PartIn
+         * @description A part of a service, how many of its members it needs to carry on (0: all), and the rules for its members.
+         */
+        PartIn: {
+            /** Name */
+            name: string;
+            /**
+             * Needs
+             * @default 1
+             */
+            needs: number;
+            /**
+             * Rules
+             * @default []
+             */
+            rules: components["schemas"]["MembershipRule"][];
+        };
+        /**
+         * ServiceIn
+         * @description A service; `promise`: back within so many minutes; `version`: of the one that was changed.
+         */
+        ServiceIn: {
+            /** Name */
+            name: string;
+            /**
+             * Purpose
+             * @default
+             */
+            purpose: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /**
+             * Deputies
+             * @default []
+             */
+            deputies: string[];
+            /** Promise */
+            promise?: number | null;
+            /**
+             * Hours
+             * @default
+             */
+            hours: string;
+            /**
+             * Places
+             * @default []
+             */
+            places: string[];
+            /**
+             * Importance
+             * @default usual
+             */
+            importance: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /**
+             * Entries
+             * @default []
+             */
+            entries: components["schemas"]["EntryIn"][];
+            /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["PartIn"][];
+            /** Organisation */
+            organisation?: number | null;
+            /** Version */
+            version?: number | null;
+        };
+        /**
+         * ProposedService
+         * @description A service that is not kept yet and that talk speaks for: what many call, and what stands behind it.
+         */
+        ProposedService: {
+            /** Name */
+            name: string;
+            callers: components["schemas"]["FallenCount"];
+            /** Why */
+            why: string;
+            /** Entries */
+            entries: components["schemas"]["ServiceEntry"][];
+            /** Parts */
+            parts: components["schemas"]["ServicePartOut"][];
+        };
+        /**
+         * RehearsedMember
+         * @description Who would be a member, why, and whether that is new: comes, goes or stays.
+         */
+        RehearsedMember: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Part */
+            part: string;
+            /** Because */
+            because: string[];
+            /** Change */
+            change: string;
+        };
+        /**
+         * RehearsedPart
+         * @description How many members a part would have, and how many it would need.
+         */
+        RehearsedPart: {
+            /** Name */
+            name: string;
+            /** Devices */
+            devices: number;
+            /** Needed */
+            needed: number;
+        };
+        /**
+         * ServiceRehearsal
+         * @description What rules would make of a service.
+         */
+        ServiceRehearsal: {
+            /** Parts */
+            parts: components["schemas"]["RehearsedPart"][];
+            /** Rows */
+            rows: components["schemas"]["RehearsedMember"][];
+            /** Devices */
+            devices: number;
+            /** Trouble */
+            trouble: string[];
+        };
+        /**
+         * RehearseServiceIn
+         * @description A service whose rules are tried, by its number where it is kept, and on which day.
+         */
+        RehearseServiceIn: {
+            service: components["schemas"]["ServiceIn"];
+            /** Number */
+            number?: number | null;
+            /** As Of */
+            as_of?: string | null;
+        };
+        /**
+         * HandMemberIn
+         * @description A device, by its number, name or serial, that is put into a part of a service or taken out of it, and why.
+         */
+        HandMemberIn: {
+            /** Device */
+            device: string;
+            /** Part */
+            part: string;
+            /**
+             * Out
+             * @default false
+             */
+            out: boolean;
             /** Why */
             why: string;
         };
@@ -20928,6 +21462,271 @@ export interface operations {
             header?: never;
             path: {
                 number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_list_services: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceBrief"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_make_service: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ServiceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_proposed_services: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedService"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_rehearse_service: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearseServiceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceRehearsal"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_one_service: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_change_service: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ServiceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_drop_service: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_put_member: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandMemberIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_take_member_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                hand: number;
             };
             cookie?: never;
         };

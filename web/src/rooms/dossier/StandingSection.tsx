@@ -24,7 +24,7 @@ export function StandingSection({ asset, number, at }: Props) {
     asks("/api/services/standing/{asset}", { params: { path: { asset }, query: { as_of: at } } }),
   );
   if (!data) return null;
-  const stops = { at, q: `number = ${quoted(number)} and standing != none` };
+  const stops = { at, tab: "stops", q: `number = ${quoted(number)} and standing != none` };
   return (
     <Section id="standing" title="Stands on" flush>
       <Edges edges={data.on} at={at} far={(e) => e.on} none="Nothing is known that it stands on." />

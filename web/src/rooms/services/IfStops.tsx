@@ -8,6 +8,7 @@ import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { deviceColumns } from "./columns";
 import { Layers } from "./Layers";
+import { ServicesHit } from "./ServicesHit";
 
 interface Props {
   filter: string;
@@ -38,6 +39,7 @@ export function IfStops({ filter, at }: Props) {
   return (
     <>
       <Figures told={told} at={at} />
+      <ServicesHit rows={told.services} at={at} />
       {told.rows.length === 0 ? (
         <Empty title="Nothing stands on that.">
           No guest, nothing plugged in, and nobody was heard talking to it within thirty days.

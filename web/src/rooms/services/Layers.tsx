@@ -31,16 +31,20 @@ const INK: Record<Box["fate"], { fill: string; stroke: string; text: string; das
   },
 };
 
+const FATES = ["gone", "stops", "weakened", "carries on"] as const;
+
 interface Props {
   picture: Picture;
   at: string | undefined;
+  /** How wide it is drawn, in the units of its letters. */
+  across?: number;
 }
 
 /**
  * What stands on what, drawn: each layer rests on those below it, and what is alike is one box. The list says the same,
  * and stands alone where there is no room for a picture.
  */
-export function Layers({ picture, at }: Props) {
+export function Layers({ picture, at, across = WIDTH }: Props) {
   const navigate = useNavigate();
   const [near, setNear] = useState<number | null>(null);
   if (picture.boxes.length === 0)
@@ -49,37 +53,54 @@ export function Layers({ picture, at }: Props) {
         It is too much to draw; narrow the question to see it as layers. The list has all of it.
       </p>
     );
-  const { boxes, bands, height } = placed(picture.boxes);
+  const { boxes, bands, height } = placed(picture.boxes, across);
+  const met = FATES.filter((fate) => boxes.some((b) => b.fate === fate));
   const many = picture.lines.length > 40;
   const seen = (line: Schemas["LayerLine"]) => {
     if (near !== null) return line.above === near || line.below === near ? 1 : 0.08;
     return many ? 0.45 : 1;
   };
-  const open = (box: Box) =>
-    void (box.asset === null
+  const open = (box: Box) => {
+    if (box.service !== null)
+      return void navigate({
+        to: "/services/$service",
+        params: { service: String(box.service) },
+        search: { at },
+      });
+    return void (box.asset === null
       ? navigate({ to: "/estate", search: { at, q: box.filter } })
       : navigate({ to: "/assets/$asset", params: { asset: String(box.asset) }, search: { at } }));
+  };
   return (
     <div className="sheet mb-3 hidden overflow-x-auto sm:block">
       <ul className="dim flex gap-4 px-3.5 pt-2 text-[12px]" aria-label="What the boxes mean">
-        {(["gone", "stops", "weakened", "carries on"] as const).map((fate) => (
-          <li key={fate} className="flex items-center gap-1.5">
-            <svg width="16" height="11" aria-hidden="true">
-              <rect x="1" y="1" width="14" height="9" rx="2" {...shape(fate)} />
-            </svg>
-            {fate === "gone" ? "taken away" : fate}
-          </li>
-        ))}
+        {met.length > 1 &&
+          met.map((fate) => (
+            <li key={fate} className="flex items-center gap-1.5">
+              <svg width="16" height="11" aria-hidden="true">
+                <rect x="1" y="1" width="14" height="9" rx="2" {...shape(fate)} />
+              </svg>
+              {fate === "gone" ? "taken away" : fate}
+            </li>
+          ))}
       </ul>
       <svg
-        viewBox={`0 0 ${WIDTH} ${height}`}
-        className="w-full min-w-[860px]"
+        viewBox={`0 0 ${across} ${height}`}
+        className="w-full"
+        style={{ minWidth: across * 0.7 }}
         role="group"
         aria-label={`What stands on what: ${plural(picture.boxes.length, "box", "boxes")}`}
       >
         {bands.map((band) => (
           <g key={band.layer}>
-            <rect x="0" y={band.top} width={WIDTH} height={band.height} rx="6" fill="var(--color-base-200)" />
+            <rect
+              x="0"
+              y={band.top}
+              width={across}
+              height={band.height}
+              rx="6"
+              fill="var(--color-base-200)"
+            />
             <text x="10" y={band.top + 15} className="fill-base-content text-[11px] font-semibold">
               {capital(band.layer)}
             </text>
@@ -100,7 +121,7 @@ export function Layers({ picture, at }: Props) {
           ))}
         {boxes.map((box, n) => (
           <g
-            key={`${box.row} ${box.name} ${box.asset ?? box.filter}`}
+            key={`${box.row} ${box.name} ${box.service ?? box.asset ?? box.filter}`}
             role="button"
             tabIndex={0}
             className="cursor-pointer focus-visible:outline-2"

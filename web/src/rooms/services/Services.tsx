@@ -4,12 +4,14 @@ import { useDial } from "../../parts/dial";
 import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
 import { IfStops } from "./IfStops";
+import { KeptServices } from "./KeptServices";
 import { Links } from "./Links";
 import { Noise } from "./Noise";
 import { SinglePoints } from "./SinglePoints";
 
 const VIEWS: [string | undefined, string, string][] = [
-  [undefined, "If this stops", "what stops with it, what is weakened, and why"],
+  [undefined, "Services", "what the company gives to people, and how it stands"],
+  ["stops", "If this stops", "what stops with it, what is weakened, and why"],
   ["singles", "Single points", "devices that nothing stands in for, worst first"],
   ["links", "Links", "which port of which switch leads where"],
   ["noise", "Noise", "talk that says nothing of what stands on what"],
@@ -33,12 +35,13 @@ export function Services() {
         <span className="dim text-[13.5px]">{view?.[2]}</span>
       </div>
       <Views room="services" to="/services" views={VIEWS} forgets />
-      {tab !== "noise" && (
+      {tab !== undefined && tab !== "noise" && (
         <div className="py-2.5">
           <AskLine value={q} error={null} submit={go} />
         </div>
       )}
-      {tab === undefined && <IfStops filter={q} at={at} />}
+      {tab === undefined && <KeptServices at={at} />}
+      {tab === "stops" && <IfStops filter={q} at={at} />}
       {tab === "singles" && <SinglePoints filter={q} at={at} />}
       {tab === "links" && <Links filter={q} at={at} />}
       {tab === "noise" && <Noise />}

@@ -29,7 +29,7 @@ export function SinglePoints({ filter, at }: Props) {
   const falls = (r: Schemas["SingleOut"], number: number) => (
     <Link
       to="/services"
-      search={{ at, q: `number = ${quoted(r.number)} and standing != none` }}
+      search={{ at, tab: "stops", q: `number = ${quoted(r.number)} and standing != none` }}
       className="link-quiet"
     >
       {count(number)}
@@ -44,6 +44,13 @@ export function SinglePoints({ filter, at }: Props) {
         rowKey={(r) => r.asset}
         columns={[
           ...deviceColumns(at),
+          {
+            key: "services",
+            label: "Services that stop",
+            of: (r) => r.services,
+            cell: (r) => (r.services ? falls(r, r.services) : "–"),
+            num: true,
+          },
           {
             key: "stops",
             label: "Stop with it",

@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.dial import iso
-from tarn.apps.services.reads.edges import plates
-from tarn.apps.services.reads.neighbours import neighbours
-from tarn.apps.services.reads.standing import end, seen
 from tarn.apps.services.results import LinkOut
+from tarn.apps.services.standing.edges import plates
+from tarn.apps.services.standing.impact import end, seen
+from tarn.apps.services.standing.neighbours import neighbours
 
 BY_NEIGHBOUR = "neighbours tell (LLDP)"
 

@@ -11,7 +11,7 @@ from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE, Ground
 from tarn.apps.services.models import Noise
-from tarn.apps.services.reads.neighbours import hardware_addresses, uplinks
+from tarn.apps.services.standing.neighbours import hardware_addresses, uplinks
 from tarn.core.standing.graph import Edge, Graph, graph_of
 
 DAY = 86_400
@@ -103,7 +103,7 @@ def _talk(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
     that one end tells of it is noise, it is noise, by whatever name the other end knows it."""
     now = at or int(time.time())
     addresses, noise = _addresses(at), _Noise()
-    heard: dict[tuple[int, int, int], list[tuple[str, int, int, int]]] = defaultdict(list)
+    heard: dict[tuple[int, int, int], list[tuple[str, int, int, bool, int]]] = defaultdict(list)
     for asset, direction, process, peer, port, begins, ends in raw_connection().execute(
         "SELECT c.asset_id, c.direction, c.process, c.peer, c.port, c.valid_from, c.valid_to "
         "FROM estate_connectionsspan c WHERE c.valid_from <= ? AND (c.valid_to IS NULL OR c.valid_to > ?)",
@@ -114,17 +114,17 @@ def _talk(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
             continue
         caller, called = (asset, other) if direction == "out" else (other, asset)
         last = max(begins, read.get(asset, 0)) if ends is None else min(ends, now)
-        heard[caller, called, port].append((process or "", begins, last, asset))
+        heard[caller, called, port].append((process or "", begins, last, ends is not None, asset))
     for (caller, called, port), everything in heard.items():
         told = [t for t in everything if not noise.holds(t[0], port)]
         if {t[-1] for t in told} != {t[-1] for t in everything}:
             continue
         witnesses = tuple(sorted({asset for *_, asset in told}))
-        process = min((p for p, _, _, asset in told if p and asset == caller), default="")
+        process = min((p for p, *_, asset in told if p and asset == caller), default="")
         process = process or min((p for p, *_ in told if p), default="")
-        since, last = min(b for _, b, _, _ in told), max(e for _, _, e, _ in told)
-        sure = 100 if len(witnesses) == 2 else 90
-        yield Edge(caller, called, "talks to", str(port), process, since, last, sure, witnesses)
+        since, last = min(b for _, b, *_ in told), max(e for _, _, e, *_ in told)
+        sure, quiet = 100 if len(witnesses) == 2 else 90, all(ended for *_, ended, _ in told)
+        yield Edge(caller, called, "talks to", str(port), process, since, last, sure, witnesses, quiet)
 
 
 def _addresses(at: int | None) -> dict[str, int]:

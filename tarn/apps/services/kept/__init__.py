@@ -1,0 +1,1 @@
+"""Services as people keep them: parts, rules, members, and how they stand."""

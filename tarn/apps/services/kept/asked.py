@@ -1,0 +1,59 @@
+"""What filters ask of services: `serves[…]`, the services a device is a member of, and what hangs on it by them."""
+
+from collections import Counter
+from collections.abc import Mapping
+
+from tarn.apps.people.scope import visible
+from tarn.apps.services.kept.members import members
+from tarn.apps.services.models import Service
+from tarn.apps.services.standing.edges import graph
+from tarn.core.filters.check import Checked, Cond, Either, Every, Without
+from tarn.core.filters.plain import compares
+from tarn.core.standing.graph import standing_on
+
+
+def numbers(at: int | None, inner: Checked | None) -> dict[int, int]:
+    """Return how many memberships for which a condition holds each asset has, those with any."""
+    out: Counter[int] = Counter()
+    for service in visible(Service).select_related("organisation"):
+        of_all = {"name": service.name, "owner": service.owner, "importance": service.importance}
+        if inner is not None and not _may(inner, of_all):
+            continue
+        for part, held in members(service, at).parts.items():
+            if inner is None or _holds(inner, {**of_all, "part": part}):
+                out.update(held.keys())
+    return dict(out)
+
+
+def _holds(checked: Checked, row: Mapping[str, str]) -> bool:
+    match checked:
+        case Every(items):
+            return all(_holds(i, row) for i in items)
+        case Either(items):
+            return any(_holds(i, row) for i in items)
+        case Without(item):
+            return not _holds(item, row)
+        case Cond(field):
+            return compares(checked, row[field.name])
+    raise TypeError(checked)
+
+
+def _may(checked: Checked, row: Mapping[str, str]) -> bool:
+    """Whether a condition may hold of some part of a service: only such services are reckoned."""
+    match checked:
+        case Every(items):
+            return all(_may(i, row) for i in items)
+        case Either(items):
+            return any(_may(i, row) for i in items)
+        case Without(item):
+            return not isinstance(item, Cond) or item.field.name == "part" or not _holds(item, row)
+        case Cond(field):
+            return field.name == "part" or compares(checked, row[field.name])
+    return True
+
+
+def carried(at: int | None) -> dict[int, str]:
+    """Return the assets on which a service of high importance stands: its members, and what these stand on."""
+    high = [s for s in Service.objects.select_related("organisation") if s.importance == "high"]
+    start = {a for s in high for a in members(s, at).all}
+    return dict.fromkeys(standing_on(graph(at), start), "high") if start else {}

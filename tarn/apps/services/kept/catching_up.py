@@ -1,0 +1,56 @@
+"""Members as spans: after new evidence, whoever came to a part or went from it is noted."""
+
+import time
+from collections import defaultdict
+
+from django.db import transaction
+
+from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, Stamp, stamp
+from tarn.apps.services.kept.members import SERVICES, Members, members
+from tarn.apps.services.models import MemberSpan, Service
+
+_settled: list[Stamp] = []
+"""How the data stood when members were last noted."""
+
+
+def catch_up(now: int | None = None) -> int:
+    """Note who came to a part of a service and who went; return how many did. What could not be asked changes nothing:
+    a rule that can no longer be read does not make its members go."""
+    stood = stamp(EVIDENCE, DEFINITIONS, SERVICES)
+    if _settled == [stood]:
+        return 0
+    now = now or int(time.time())
+    changed = sum(_note(s, members(s, None), now) for s in Service.objects.select_related("organisation"))
+    _settled[:] = [stood]
+    return changed
+
+
+def _note(service: Service, found: Members, now: int) -> int:
+    if found.trouble:
+        return 0
+    held: dict[tuple[str, int], MemberSpan] = {}
+    parts: dict[str, bool] = defaultdict(bool)
+    for span in MemberSpan.objects.filter(service=service):
+        parts[span.part] = True
+        if span.valid_to is None:
+            held[span.part, span.asset_id] = span
+    there = {(part, a): why for part, of in found.parts.items() for a, why in of.items()}
+    gone = [span for key, span in held.items() if key not in there]
+    came = [
+        MemberSpan(
+            service=service,
+            part=part,
+            asset_id=asset,
+            because="; ".join(why)[:500],
+            valid_from=now,
+            initial=not parts[part],
+        )
+        for (part, asset), why in there.items()
+        if (part, asset) not in held
+    ]
+    with transaction.atomic():
+        for span in gone:
+            span.valid_to = now
+        MemberSpan.objects.bulk_update(gone, ["valid_to"])
+        MemberSpan.objects.bulk_create(came)
+    return len(gone) + len(came)

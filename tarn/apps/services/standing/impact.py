@@ -1,0 +1,78 @@
+"""What stands on what, told: the part of it one may see, and what is around one asset."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.asking.dial import iso
+from tarn.apps.services.results import (
+    EdgeEnd,
+    StandingEdge,
+    StandsOut,
+)
+from tarn.apps.services.standing.edges import graph, plates
+from tarn.core.standing.graph import Edge, Graph, graph_of, reached
+
+MOST_HOPS = 8
+
+
+def seen(at: int | None) -> tuple[Graph, set[int]]:
+    """Return what stands on what among the assets whoever asks may see, and these assets."""
+    whole = graph(at)
+    mine = set(ids(question("standing != none", at)))
+    if all(e.stands in mine and e.on in mine for e in whole.edges):
+        return whole, mine
+    return graph_of(e for e in whole.edges if e.stands in mine and e.on in mine), mine
+
+
+def around(asset: int, hops: int, at: int | None) -> StandsOut:
+    """Return what an asset stands on and what stands on it. Raises KeyError where it is not to be seen."""
+    there, mine = seen(at)
+    on, under = (reached(there, asset, hops, under=side) for side in (False, True))
+    ends = {e for _, edge in (*on, *under) for e in (edge.stands, edge.on, *edge.witnesses)}
+    known = plates({asset, *ends}, at)
+    if asset not in known or asset not in mine:
+        raise KeyError(asset)
+    return {
+        "asset": end(asset, known),
+        "on": [_edge(hop, edge, known) for hop, edge in on],
+        "under": [_edge(hop, edge, known) for hop, edge in under],
+    }
+
+
+def end(asset: int, known: Mapping[int, dict[str, Any]]) -> EdgeEnd:
+    """Return what is told of an asset at one end of an edge."""
+    plate = known[asset]
+    return {
+        "asset": asset,
+        "number": plate["number"],
+        "name": plate["name"],
+        "kind": plate["kind"],
+        "place": plate["place"],
+    }
+
+
+def _edge(hop: int, edge: Edge, known: dict[int, dict[str, Any]]) -> StandingEdge:
+    return {
+        "hop": hop,
+        "stands": end(edge.stands, known),
+        "on": end(edge.on, known),
+        "kind": edge.kind,
+        "over": edge.over,
+        "process": edge.process,
+        "since": iso(edge.since),
+        "last_heard": iso(edge.heard),
+        "sure": edge.sure,
+        "witnesses": [known[w]["name"] for w in edge.witnesses if w in known],
+    }
+
+
+def words(edge: Edge, known: dict[int, dict[str, Any]]) -> str:
+    """Return an edge in words, from what stands to what it stands on."""
+    on = known[edge.on]["name"]
+    if edge.kind == "guest of":
+        return f"it is a guest of {on}"
+    if edge.kind == "plugged into":
+        return f"it is plugged into {on}, {edge.over}"
+    by = f"{edge.process} " if edge.process else ""
+    return f"its {by}talks to {on} over port {edge.over}" if by else f"it talks to {on} over port {edge.over}"

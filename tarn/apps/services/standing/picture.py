@@ -1,0 +1,111 @@
+"""What stands on what around devices that stop, as a picture of layers."""
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from tarn.apps.services.results import LayerBox, LayerFate, LayerLine, LayersOut
+from tarn.core.filters.tree import Plain, Within, to_text
+from tarn.core.standing.graph import Fallen, Graph, reached, standing_on
+from tarn.core.standing.layers import laid_out
+
+MOST_BOXES = 250
+"""Boxes that can still be looked at; more are not drawn, and the list has them."""
+
+
+def beneath(graph: Graph, gone: Collection[int]) -> set[int]:
+    """Return what devices stand on, down to the ground, so that a picture shows where they stand."""
+    return {edge.on for asset in gone for _, edge in reached(graph, asset, 4, under=False)}
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A service as a picture shows it: its members, and what becomes of it."""
+
+    number: int
+    name: str
+    fate: LayerFate
+    members: frozenset[int]
+
+
+def picture(
+    graph: Graph,
+    gone: Collection[int],
+    fallen: Collection[Fallen],
+    known: Mapping[int, dict[str, Any]],
+    services: Sequence[Drawn] = (),
+) -> LayersOut:
+    """Return the layers of what stops and is weakened, of what is left of it, and of what it all stands on."""
+    fates: dict[int, LayerFate] = dict.fromkeys(beneath(graph, gone), "carries on")
+    fates.update((a, "carries on") for f in fallen for a in f.left)
+    fates.update((f.asset, f.fate) for f in fallen)
+    fates.update((a, "gone") for a in gone)
+    return _drawn(graph, fates, known, services)
+
+
+def picture_of(
+    graph: Graph, members: Collection[int], known: Mapping[int, dict[str, Any]], services: Sequence[Drawn] = ()
+) -> LayersOut:
+    """Return the layers of devices and of what they stand on, with nothing stopped."""
+    return _drawn(graph, dict.fromkeys(standing_on(graph, members), "carries on"), known, services)
+
+
+def _drawn(
+    graph: Graph, fates: Mapping[int, LayerFate], known: Mapping[int, dict[str, Any]], services: Sequence[Drawn]
+) -> LayersOut:
+    shown = {a: fate for a, fate in fates.items() if a in known}
+    boxes, lines = laid_out(graph, shown, lambda a: (shown[a], known[a]["kind"], known[a]["place"]))
+    if len(boxes) > MOST_BOXES:
+        return {"boxes": [], "lines": []}
+    down = {a for a, fate in shown.items() if fate in ("gone", "stops")}
+    # Services stand above all layers: a row of their own, each over the boxes of its members.
+    above, first = list(services), len(services)
+    top: list[LayerBox] = [
+        {
+            "layer": "services",
+            "row": 0,
+            "name": s.name,
+            "asset": None,
+            "service": s.number,
+            "fate": s.fate,
+            "devices": len(s.members),
+            "filter": "",
+        }
+        for s in above
+    ]
+    standing: list[LayerLine] = [
+        {"above": n, "below": first + m, "lost": box.assets[0] in down}
+        for n, s in enumerate(above)
+        for m, box in enumerate(boxes)
+        if s.members.intersection(box.assets)
+    ]
+    drawn: list[LayerBox] = [
+        {
+            "layer": box.layer,
+            "row": box.row + bool(above),
+            "name": _name(box.assets, known),
+            "asset": box.assets[0] if len(box.assets) == 1 else None,
+            "service": None,
+            "fate": shown[box.assets[0]],
+            "devices": len(box.assets),
+            "filter": numbered(box.assets, known),
+        }
+        for box in boxes
+    ]
+    between: list[LayerLine] = [
+        {"above": first + k.above, "below": first + k.below, "lost": boxes[k.below].assets[0] in down} for k in lines
+    ]
+    return {"boxes": [*top, *drawn], "lines": [*standing, *between]}
+
+
+def _name(assets: tuple[int, ...], known: Mapping[int, dict[str, Any]]) -> str:
+    first = known[assets[0]]
+    if len(assets) == 1:
+        return str(first["name"])
+    return f"{len(assets)} × {first['kind'] or 'device'}" + (f", {first['place']}" if first["place"] else "")
+
+
+def numbered(assets: Collection[int], known: Mapping[int, dict[str, Any]]) -> str:
+    """Return the filter that opens assets, by their numbers."""
+    numbers = tuple(Plain(known[a]["number"], True) for a in sorted(assets))
+    return f"{to_text(Within('number', numbers))} and standing != none"

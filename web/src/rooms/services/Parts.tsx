@@ -1,0 +1,77 @@
+import type { Schemas } from "../../api/client";
+import { FilterField } from "../../parts/ask/FilterField";
+import { TextField } from "../../parts/Form";
+
+type Part = { name: string; needs: number; rules: Schemas["MembershipRule"][] };
+
+interface Props {
+  parts: Part[];
+  set: (parts: Part[]) => void;
+  wrong?: string;
+}
+
+/** The parts of a service: a name, how many of its members it needs, and the rules that say which those are. */
+export function Parts({ parts, set, wrong }: Props) {
+  const change = (n: number, part: Partial<Part>) =>
+    set(parts.map((p, i) => (i === n ? { ...p, ...part } : p)));
+  const rule = (n: number, m: number, said: Partial<Part["rules"][number]>) =>
+    change(n, { rules: parts[n]?.rules.map((r, i) => (i === m ? { ...r, ...said } : r)) ?? [] });
+  return (
+    <fieldset className="mb-2">
+      <legend className="pb-1 text-[13px] font-semibold">Parts, and the devices that do them</legend>
+      {wrong && <p className="pb-1 text-[13px] text-error">{wrong}</p>}
+      {parts.map((part, n) => (
+        <div key={n} className="mb-2 rounded-[8px] border border-base-300 p-2.5">
+          <div className="grid gap-x-4 sm:grid-cols-[1fr_150px_auto]">
+            <TextField
+              label="Part"
+              value={part.name}
+              set={(name) => change(n, { name })}
+              placeholder="Database"
+            />
+            <TextField
+              label="Needs"
+              type="number"
+              least={0}
+              value={String(part.needs)}
+              set={(needs) => change(n, { needs: Number(needs) })}
+              hint="of its devices; 0 for all"
+            />
+            <button
+              type="button"
+              className="link-quiet mt-7 self-start text-[13px] font-semibold"
+              onClick={() => set(parts.filter((_, i) => i !== n))}
+            >
+              Drop the part
+            </button>
+          </div>
+          {part.rules.map((said, m) => (
+            <div key={m} className="grid gap-x-4 sm:grid-cols-[2fr_1fr]">
+              <FilterField
+                label="Devices for which"
+                value={said.filter}
+                set={(filter) => rule(n, m, { filter })}
+                placeholder="ports[port = 5432 and process = grebe]"
+              />
+              <TextField label="Because" value={said.why} set={(why) => rule(n, m, { why })} />
+            </div>
+          ))}
+          <button
+            type="button"
+            className="link-quiet text-[13px] font-semibold"
+            onClick={() => change(n, { rules: [...part.rules, { filter: "", why: "" }] })}
+          >
+            Another rule
+          </button>
+        </div>
+      ))}
+      <button
+        type="button"
+        className="btn btn-sm"
+        onClick={() => set([...parts, { name: "", needs: 1, rules: [{ filter: "", why: "" }] }])}
+      >
+        Another part
+      </button>
+    </fieldset>
+  );
+}

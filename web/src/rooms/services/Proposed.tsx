@@ -1,0 +1,80 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
+import { count } from "../../parts/format";
+import { Unanswered } from "../../parts/Problem";
+import { Sheet } from "../../parts/Sheet";
+import { Table } from "../../parts/table/Table";
+import { ServiceForm } from "./ServiceForm";
+
+interface Props {
+  at: string | undefined;
+  may: boolean;
+}
+
+/** What many devices call and no service has yet, with what stands behind it. */
+export function Proposed({ at, may }: Props) {
+  const [chosen, setChosen] = useState<Schemas["ProposedService"] | null>(null);
+  const asked = useQuery({
+    ...asks("/api/services/proposed", { params: { query: { as_of: at } } }),
+    placeholderData: (before) => before,
+  });
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for what many call …" />;
+  if (asked.data.length === 0) return null;
+  return (
+    <Sheet id="proposed" title="Proposed" hint="what many devices call and no service has yet">
+      <Table
+        list="proposed-services"
+        label="Proposed services"
+        rows={asked.data}
+        rowKey={(r) => `${r.name} ${r.why}`}
+        columns={[
+          { key: "name", label: "It may be", of: (r) => r.name, cell: (r) => <b>{r.name}</b> },
+          {
+            key: "why",
+            label: "Why",
+            of: (r) => r.why,
+            cell: (r) => <span className="whitespace-normal">{r.why}</span>,
+          },
+          {
+            key: "callers",
+            label: "Callers",
+            of: (r) => r.callers.devices,
+            num: true,
+            cell: (r) =>
+              r.callers.filter ? (
+                <Link to="/estate" search={{ at, q: r.callers.filter }} className="link-quiet">
+                  {count(r.callers.devices)}
+                </Link>
+              ) : (
+                count(r.callers.devices)
+              ),
+          },
+          {
+            key: "behind",
+            label: "Done by, and behind it",
+            of: (r) => r.parts.map((p) => p.name).join(", "),
+            cell: (r) => r.parts.map((p) => `${p.name} (${count(p.members.devices)})`).join(", "),
+          },
+          {
+            key: "do",
+            label: "",
+            cell: (r) =>
+              may && (
+                <button
+                  type="button"
+                  className="link-quiet font-semibold whitespace-nowrap"
+                  onClick={() => setChosen(r)}
+                >
+                  Make it a service
+                </button>
+              ),
+          },
+        ]}
+      />
+      {chosen && <ServiceForm held={null} proposed={chosen} close={() => setChosen(null)} />}
+    </Sheet>
+  );
+}
