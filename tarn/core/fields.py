@@ -282,6 +282,15 @@ _SERVES: tuple[Field, ...] = (
     _F("importance", "choice", "how much hangs on the service", "service.importance", "serves", IMPORTANCE),
 )
 
+_APPLICATIONS: tuple[Field, ...] = (
+    _F("name", "text", "the application, as its recogniser calls it", "instance.name", "applications",
+       label="Application", bare=True),
+    _F("version", "version", "the release its command tells", "instance.version", "applications"),
+    _F("account", "text", "the account it runs as", "instance.account", "applications"),
+    Field("port", "number", "a port it listens on", "instance.port", "applications", code=True),
+    _F("general", "yes/no", "whether only its sort is known", "instance.general", "applications"),
+)  # fmt: skip
+
 _LEFT = _F(
     "left",
     "yes/no",
@@ -297,18 +306,19 @@ GROUPS: dict[str, dict[str, Field]] = {
     "vulnerability": {f.name: f for f in _VULNERABILITY},
     "support": {f.name: f for f in _SUPPORT},
     "serves": {f.name: f for f in _SERVES},
+    "applications": {f.name: f for f in _APPLICATIONS},
 }
 GROUPS["accounts"]["left"] = _LEFT
 
-RECKONED = frozenset({"vulnerability", "support", "serves"})
+RECKONED = frozenset({"vulnerability", "support", "serves", "applications"})
 """Lists nobody reads of a device: what is in them follows from what is read, and is asked of whoever reckons it."""
 
 SINGULAR = {name: section.one for name, section in SECTIONS.items()}
 SINGULAR |= {"software": "piece of software", "vulnerability": "vulnerability", "support": "end of support"}
-SINGULAR["serves"] = "service it serves"
+SINGULAR |= {"serves": "service it serves", "applications": "application that runs"}
 PLURAL = {name: section.many for name, section in SECTIONS.items()}
 PLURAL |= {"software": "pieces of software", "vulnerability": "vulnerabilities", "support": "ends of support"}
-PLURAL["serves"] = "services they serve"
+PLURAL |= {"serves": "services they serve", "applications": "applications that run"}
 
 RELATIONS: dict[str, str] = {
     "guest of": "run as guests of",

@@ -65,6 +65,7 @@ from tarn.apps.reports.api import router as reports
 from tarn.apps.reports.api_files import router as files
 from tarn.apps.reports.api_sql import router as sql
 from tarn.apps.services.api import router as services
+from tarn.apps.services.api_programs import router as programs
 from tarn.apps.software.api import router as software
 from tarn.apps.software.api_administrators_and_protection import router as protection
 from tarn.apps.tasks.api import router as tasks
@@ -165,6 +166,7 @@ api.add_router("", own_rules)
 api.add_router("", outside_names)
 api.add_router("", feeds)
 api.add_router("", services)
+api.add_router("", programs)
 api.add_router("", licences)
 api.add_router("", lifecycle)
 api.add_router("", steps)

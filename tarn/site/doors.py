@@ -64,7 +64,9 @@ NEEDS = {
         GET /exposure/bom  GET /exposure/vex/{format}
         GET /feeds  GET /feeds/choices  GET /feeds/{number}
         GET /services/standing/{asset}  GET /services/stops  GET /services/singles  GET /services/links
-        GET /services/noise  GET /services  GET /services/proposed  POST /services/rehearsal  GET /services/{number}
+        GET /services/noise  GET /services  GET /services/proposed  GET /services/{number}
+        GET /services/programs  GET /services/programs/{key}  GET /services/recognisers  GET /services/recognisers/file
+        GET /services/applications
     """,
     "keep": """
         POST /assets/{asset}/papers  POST /papers-of/{kind}/{number}  DELETE /papers/{number}
@@ -121,6 +123,9 @@ NEEDS = {
         POST /exposure/own/tried  POST /exposure/own  PUT /exposure/own/{number}  DELETE /exposure/own/{number}
         POST /services/noise  DELETE /services/noise/{number}  POST /services  PUT /services/{number}
         DELETE /services/{number}  POST /services/{number}/members  DELETE /services/{number}/members/{hand}
+        POST /services/rehearsal  POST /services/programs/{key}/word  POST /services/recognisers
+        POST /services/recognisers/tried  POST /services/recognisers/file  PUT /services/recognisers/{number}
+        DELETE /services/recognisers/{number}
         POST /exposure/policy/rehearsal  PUT /exposure/policy
         POST /exposure/change-words  DELETE /exposure/change-words/{number}
     """,
@@ -161,6 +166,8 @@ COMPANY = """
     POST /exposure/accepted/{number}/approval  DELETE /exposure/accepted/{number}
     GET /exposure/names  POST /exposure/names  DELETE /exposure/names/{number}
     POST /services/noise  DELETE /services/noise/{number}
+    POST /services/programs/{key}/word  POST /services/recognisers  POST /services/recognisers/file
+    PUT /services/recognisers/{number}  DELETE /services/recognisers/{number}
     POST /exposure/own  PUT /exposure/own/{number}  DELETE /exposure/own/{number}  PUT /exposure/policy
     POST /exposure/change-words  DELETE /exposure/change-words/{number}  DELETE /exposure/work/{number}
     POST /sightings  GET /sql/views  POST /sql  GET /mailbox

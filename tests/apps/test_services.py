@@ -212,7 +212,7 @@ def test_what_many_call_is_proposed_with_what_stands_behind_it(send, ask, people
     decide(people["operator"], [t.asset for t in tills], {"standing": "register"}, "adopted", at=START)
     (found,) = [p for p in ask("/services/proposed", as_of="2026-10-05") if p["entries"][0]["host"] == "web"]
     assert found["callers"]["devices"] == 3
-    assert [p["name"] for p in found["parts"]][1:] == ["Tixline"]
+    assert [p["name"] for p in found["parts"]][1:] == ["Port 5432"]
     body = {"name": "Pages", "parts": [{k: p[k] for k in ("name", "needs", "rules")} for p in found["parts"]]}
     told = send("post", "/services/rehearsal", {"service": body, "as_of": "2026-10-05"})[1]
     assert {r["name"] for r in told["rows"]} == {"web", "data"}

@@ -20,14 +20,19 @@ class ServicesConfig(AppConfig):
         from tarn.apps.estate.asking.told import told_by
         from tarn.apps.estate.asking.uses import keeps_filters
         from tarn.apps.services.kept.members import services_changed
+        from tarn.apps.services.programs.running import recognisers_changed
 
         related_by(_related)
         reckoned_by("serves", _serves)
         told_by("carried", _carried, _how_services_stand)
         keeps_filters(_kept_filters)
+        reckoned_by("applications", _applications)
         for model in ("Service", "HandMember", "Noise"):
             for signal in (post_save, post_delete):
                 signal.connect(services_changed, sender=self.get_model(model))
+        for model in ("Recogniser", "ProgramWord"):
+            for signal in (post_save, post_delete):
+                signal.connect(recognisers_changed, sender=self.get_model(model))
 
 
 def _related(relation: str, at: int | None, others: set[int]) -> set[int]:
@@ -40,6 +45,12 @@ def _related(relation: str, at: int | None, others: set[int]) -> set[int]:
 
 def _serves(at: int | None, inner: Any) -> dict[int, int]:
     from tarn.apps.services.kept.asked import numbers
+
+    return numbers(at, inner)
+
+
+def _applications(at: int | None, inner: Any) -> dict[int, int]:
+    from tarn.apps.services.programs.applications import numbers
 
     return numbers(at, inner)
 

@@ -66,3 +66,38 @@ class HandMemberIn(Schema):
     part: str
     out: bool = False
     why: str
+
+
+class RecogniserIn(Schema):
+    """A rule over processes by which a program is known; `edition`: of the one that was changed."""
+
+    name: str
+    rule: str
+    version: str = ""
+    instance: str = "a device"
+    note: str = ""
+    general: bool = False
+    in_force: bool = True
+    edition: int | None = None
+
+
+class TryRecogniserIn(Schema):
+    """A rule that is tried on all that was ever read, and the groups it was read from."""
+
+    rule: str
+    version: str = ""
+    keys: list[str] = []
+
+
+class ProgramWordIn(Schema):
+    """What is said of a group of unknown programs: alone, parted, or back to what it was; and why."""
+
+    word: str
+    why: str = ""
+
+
+class RecognisersFile(Schema):
+    """A file of recognisers."""
+
+    kind: str
+    recognisers: list[RecogniserIn]

@@ -87,3 +87,41 @@ class MemberSpan(models.Model):
             )
         ]
         indexes = [models.Index(fields=["service", "valid_from"], name="member_span_from")]
+
+
+class Recogniser(models.Model):
+    """A rule over processes by which a program is known, where its version is read, and what is one instance.
+
+    `general`: it says what sort of program something is and not which, as those do that come with Tarn.
+    """
+
+    name = models.CharField(max_length=80, unique=True)
+    rule = models.TextField()
+    version = models.CharField(max_length=300, blank=True, help_text="a pattern whose first group is the version")
+    instance = models.CharField(max_length=30)
+    note = models.CharField(max_length=300, blank=True)
+    general = models.BooleanField(default=False)
+    in_force = models.BooleanField(default=True)
+    made_by = models.CharField(max_length=150, blank=True)
+    made_at = models.BigIntegerField()
+    edition = models.IntegerField(default=1)
+
+    class Meta:
+        ordering = ["general", "name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class ProgramWord(models.Model):
+    """What people say of unknown programs: leave a group alone (`key`), or take a stem for several programs."""
+
+    word = models.CharField(max_length=10, help_text="alone or parted")
+    key = models.CharField(max_length=300, help_text="the key of a group, or the stem that is parted")
+    looks = models.CharField(max_length=500)
+    why = models.CharField(max_length=300, blank=True)
+    made_by = models.CharField(max_length=150)
+    made_at = models.BigIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["word", "key"], name="program_word_once")]

@@ -14,7 +14,8 @@ KINDS: tuple[EdgeKind, ...] = get_args(EdgeKind)
 
 @dataclass(frozen=True, slots=True)
 class Edge:
-    """One thing standing on another. `over`: the port it is about, a number or a switch's name for it; `since` and
+    """One thing standing on another. `over`: the port it is about, a number or a switch's name for it;
+    `process`: what calls, several parted by commas; `since` and
     `heard`: from when it is known and when it was last confirmed, in seconds since 1970; `sure` in percent;
     `witnesses`: the assets that say so, one or both ends;
     `quiet`: it was heard lately, but not when they were read last."""

@@ -4358,6 +4358,178 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/services/programs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Unknown Programs
+         * @description Return what runs and nothing explains, in groups that look alike.
+         */
+        get: operations["tarn_apps_services_api_programs_unknown_programs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/programs/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Program
+         * @description Return a group of unknown programs with samples, and the rule read from it.
+         */
+        get: operations["tarn_apps_services_api_programs_one_program"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/programs/{key}/word": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Of Program
+         * @description Leave a group alone, take it for several programs, or take such a word back.
+         */
+        post: operations["tarn_apps_services_api_programs_say_of_program"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/applications": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Applications
+         * @description Return the applications that recognisers know, with their instances and whom they call.
+         */
+        get: operations["tarn_apps_services_api_programs_list_applications"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/recognisers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Recognisers
+         * @description Return the recognisers.
+         */
+        get: operations["tarn_apps_services_api_programs_list_recognisers"];
+        put?: never;
+        /**
+         * Make Recogniser
+         * @description Make a program known.
+         */
+        post: operations["tarn_apps_services_api_programs_make_recogniser"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/recognisers/tried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Recogniser
+         * @description Say what a rule would recognise of all that was ever read, changing nothing.
+         */
+        post: operations["tarn_apps_services_api_programs_try_recogniser"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/recognisers/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recognisers File
+         * @description Return the recognisers made here as a file.
+         */
+        get: operations["tarn_apps_services_api_programs_recognisers_file"];
+        put?: never;
+        /**
+         * Take Recognisers
+         * @description Take in a file of recognisers: all of them or none.
+         */
+        post: operations["tarn_apps_services_api_programs_take_recognisers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/recognisers/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Recogniser
+         * @description Change a recogniser.
+         */
+        put: operations["tarn_apps_services_api_programs_change_recogniser"];
+        post?: never;
+        /**
+         * Drop Recogniser
+         * @description Drop a recogniser: what it knew is unknown again.
+         */
+        delete: operations["tarn_apps_services_api_programs_drop_recogniser"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/licences/metrics": {
         parameters: {
             query?: never;
@@ -11670,6 +11842,323 @@ export interface components {
             out: boolean;
             /** Why */
             why: string;
+        };
+        /**
+         * ProgramGroup
+         * @description Programs nothing explains that look alike: how, where they listen and run, whom they call and how many call them.
+         *     `alike` in percent; `behaves`: the sorts of programs they behave like.
+         */
+        ProgramGroup: {
+            /** Key */
+            key: string;
+            /** Stem */
+            stem: string;
+            /** Looks */
+            looks: string;
+            /** Listens */
+            listens: number[];
+            /** Processes */
+            processes: number;
+            devices: components["schemas"]["FallenCount"];
+            /** First */
+            first: string;
+            /** Talks To */
+            talks_to: string[];
+            /** Called By */
+            called_by: number;
+            /** Alike */
+            alike: number;
+            /** Behaves */
+            behaves: string[];
+        };
+        /**
+         * UnknownOut
+         * @description Unknown programs; `alone`: how many groups are left alone.
+         */
+        UnknownOut: {
+            /** Groups */
+            groups: components["schemas"]["ProgramGroup"][];
+            /** Count */
+            count: number;
+            /** Processes */
+            processes: number;
+            /** Devices */
+            devices: number;
+            /** Alone */
+            alone: number;
+        };
+        /**
+         * CommandPiece
+         * @description A piece of a command; whether it differs among samples.
+         */
+        CommandPiece: {
+            /** Text */
+            text: string;
+            /** Differs */
+            differs: boolean;
+        };
+        /**
+         * ProgramOut
+         * @description A group with samples and the recogniser read from it, tried on all that was ever read.
+         */
+        ProgramOut: {
+            /** Key */
+            key: string;
+            /** Stem */
+            stem: string;
+            /** Looks */
+            looks: string;
+            /** Listens */
+            listens: number[];
+            /** Processes */
+            processes: number;
+            devices: components["schemas"]["FallenCount"];
+            /** First */
+            first: string;
+            /** Talks To */
+            talks_to: string[];
+            /** Called By */
+            called_by: number;
+            /** Alike */
+            alike: number;
+            /** Behaves */
+            behaves: string[];
+            /** Samples */
+            samples: components["schemas"]["ProgramSample"][];
+            /** Name */
+            name: string;
+            /** Rule */
+            rule: string;
+            /** Version */
+            version: string;
+            /** Instance */
+            instance: string;
+            /** Left Alone */
+            left_alone: boolean;
+            /** Why Alone */
+            why_alone: string;
+            tried: components["schemas"]["TriedOut"];
+        };
+        /**
+         * ProgramSample
+         * @description A process of a group, on its device.
+         */
+        ProgramSample: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Command */
+            command: components["schemas"]["CommandPiece"][];
+            /** Account */
+            account: string;
+            /** Listens */
+            listens: string;
+            /** Started */
+            started: string | null;
+        };
+        /**
+         * TriedOther
+         * @description Other programs a rule fits.
+         */
+        TriedOther: {
+            /** Stem */
+            stem: string;
+            /** Looks */
+            looks: string;
+            /** Processes */
+            processes: number;
+        };
+        /**
+         * TriedOut
+         * @description What a rule recognises: so many `of` the samples; devices and processes now; `before`: devices where it ran only
+         *     before; other programs; `wide`: why it is no recogniser.
+         */
+        TriedOut: {
+            /** Samples */
+            samples: number;
+            /** Of */
+            of: number;
+            /** Devices */
+            devices: number;
+            /** Processes */
+            processes: number;
+            /** Before */
+            before: number;
+            /** Others */
+            others: components["schemas"]["TriedOther"][];
+            /** Versions */
+            versions: {
+                [key: string]: number;
+            };
+            /** Talks To */
+            talks_to: string[];
+            /** Called By */
+            called_by: number;
+            /** Wide */
+            wide: string;
+        };
+        /**
+         * ProgramWordIn
+         * @description What is said of a group of unknown programs: alone, parted, or back to what it was; and why.
+         */
+        ProgramWordIn: {
+            /** Word */
+            word: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * ApplicationOut
+         * @description What a recogniser knows: instances by release, their devices, whom they call and how many call them; `wrong`: why
+         *     it cannot be asked.
+         */
+        ApplicationOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Rule */
+            rule: string;
+            /** Version */
+            version: string;
+            /** Instance */
+            instance: string;
+            /** Note */
+            note: string;
+            /** General */
+            general: boolean;
+            /** In Force */
+            in_force: boolean;
+            /** Made By */
+            made_by: string;
+            /** Edition */
+            edition: number;
+            /** Instances */
+            instances: number;
+            devices: components["schemas"]["FallenCount"];
+            /** Versions */
+            versions: {
+                [key: string]: number;
+            };
+            /** Talks To */
+            talks_to: string[];
+            /** Called By */
+            called_by: number;
+            /** Wrong */
+            wrong: string;
+        };
+        /**
+         * RecogniserOut
+         * @description A recogniser as it is kept.
+         */
+        RecogniserOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Rule */
+            rule: string;
+            /** Version */
+            version: string;
+            /** Instance */
+            instance: string;
+            /** Note */
+            note: string;
+            /** General */
+            general: boolean;
+            /** In Force */
+            in_force: boolean;
+            /** Made By */
+            made_by: string;
+            /** Edition */
+            edition: number;
+        };
+        /**
+         * RecogniserIn
+         * @description A rule over processes by which a program is known; `edition`: of the one that was changed.
+         */
+        RecogniserIn: {
+            /** Name */
+            name: string;
+            /** Rule */
+            rule: string;
+            /**
+             * Version
+             * @default
+             */
+            version: string;
+            /**
+             * Instance
+             * @default a device
+             */
+            instance: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * General
+             * @default false
+             */
+            general: boolean;
+            /**
+             * In Force
+             * @default true
+             */
+            in_force: boolean;
+            /** Edition */
+            edition?: number | null;
+        };
+        /**
+         * TryRecogniserIn
+         * @description A rule that is tried on all that was ever read, and the groups it was read from.
+         */
+        TryRecogniserIn: {
+            /** Rule */
+            rule: string;
+            /**
+             * Version
+             * @default
+             */
+            version: string;
+            /**
+             * Keys
+             * @default []
+             */
+            keys: string[];
+        };
+        /**
+         * RecognisersFileOut
+         * @description A file of recognisers.
+         */
+        RecognisersFileOut: {
+            /** Kind */
+            kind: string;
+            /** Recognisers */
+            recognisers: {
+                [key: string]: string | boolean;
+            }[];
+        };
+        /**
+         * RecognisersFile
+         * @description A file of recognisers.
+         */
+        RecognisersFile: {
+            /** Kind */
+            kind: string;
+            /** Recognisers */
+            recognisers: components["schemas"]["RecogniserIn"][];
         };
         /** MetricOut */
         MetricOut: {
@@ -21727,6 +22216,321 @@ export interface operations {
             path: {
                 number: number;
                 hand: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_programs_unknown_programs: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                alone?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnknownOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_programs_one_program: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgramOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_programs_say_of_program: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProgramWordIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_programs_list_applications: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApplicationOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_programs_list_recognisers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecogniserOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_services_api_programs_make_recogniser: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecogniserIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecogniserOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_programs_try_recogniser: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRecogniserIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_programs_recognisers_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecognisersFileOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_services_api_programs_take_recognisers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecognisersFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecogniserOut"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_programs_change_recogniser: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecogniserIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecogniserOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_programs_drop_recogniser: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
             };
             cookie?: never;
         };

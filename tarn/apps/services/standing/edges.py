@@ -120,8 +120,8 @@ def _talk(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
         if {t[-1] for t in told} != {t[-1] for t in everything}:
             continue
         witnesses = tuple(sorted({asset for *_, asset in told}))
-        process = min((p for p, *_, asset in told if p and asset == caller), default="")
-        process = process or min((p for p, *_ in told if p), default="")
+        here = sorted({p for p, *_, asset in told if p and asset == caller}) or sorted({p for p, *_ in told if p})[:1]
+        process = ", ".join(here)
         since, last = min(b for _, b, *_ in told), max(e for _, _, e, *_ in told)
         sure, quiet = 100 if len(witnesses) == 2 else 90, all(ended for *_, ended, _ in told)
         yield Edge(caller, called, "talks to", str(port), process, since, last, sure, witnesses, quiet)

@@ -1,0 +1,1 @@
+"""Programs no known application explains, and the recognisers people make of them."""

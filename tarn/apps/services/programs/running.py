@@ -1,0 +1,165 @@
+"""What runs where, as of a moment or ever: the distinct looks of processes, and the devices that have them."""
+
+from collections import defaultdict
+from collections.abc import Hashable, Mapping
+from dataclasses import dataclass
+
+from tarn.apps.estate.asking.ask import context
+from tarn.apps.estate.asking.places import holds
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, Ground, count_up
+from tarn.apps.services.models import Recogniser
+from tarn.core.filters.parse import FilterError
+from tarn.core.programs import recognising
+from tarn.core.programs.features import Seen, look
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where a look is: the device, how many of them, since when they run, and since when it is known of the device."""
+
+    asset: int
+    count: int
+    started: int | None
+    since: int
+
+
+Running = Mapping[Seen, tuple[Place, ...]]
+_ROWS = (
+    "SELECT p.command, p.name, p.account, p.listens, p.unit, p.asset_id, ifnull(p.count, 1), p.started, p.valid_from "
+    "FROM estate_processesspan p"
+)
+
+
+def running(at: int | None) -> Running:
+    """Return what runs where, as of a moment."""
+    return _running.get(at, lambda: _read(at))
+
+
+def ever() -> Running:
+    """Return whatever was ever seen to run, and where."""
+    return _running.get("ever", lambda: _seen(raw_connection().execute(_ROWS)))
+
+
+def _read(at: int | None) -> Running:
+    then = holds("p", at)
+    return _seen(raw_connection().execute(f"{_ROWS} WHERE {then.text}", then.values))
+
+
+def _seen(rows: object) -> Running:
+    out: dict[Seen, list[Place]] = defaultdict(list)
+    for command, name, account, listens, unit, asset, count, started, since in rows:  # type: ignore[attr-defined]
+        seen = Seen(command, name or "", account or "", listens or "", unit or "")
+        out[seen].append(Place(asset, count, started, since))
+    return {seen: tuple(places) for seen, places in out.items()}
+
+
+_running: Remembered[Running] = Remembered("what runs where", EVIDENCE, most=3)
+
+
+def recognisers_changed(**_: object) -> None:
+    """Count that recognisers, or what people say of unknown programs, are others than before."""
+    count_up(raw_connection(), "recognisers")
+
+
+def _how_recognisers_stand() -> Hashable:
+    row = raw_connection().execute("SELECT number FROM estate_counter WHERE name = 'recognisers'").fetchone()
+    return row[0] if row else 0
+
+
+RECOGNISERS = Ground("recognisers", _how_recognisers_stand)
+
+
+@dataclass(frozen=True)
+class Known:
+    """The recognisers in force, made ready, those that say which program it is first; by number in words what is wrong
+    with one that cannot be asked any more."""
+
+    ready: tuple[recognising.Recogniser, ...]
+    wrong: Mapping[int, str]
+
+
+def recognisers() -> Known:
+    """Return the recognisers in force."""
+    return _known.get("in force", _ready)
+
+
+def _ready() -> Known:
+    ready, wrong, asked = [], {}, context(None)
+    for one in Recogniser.objects.filter(in_force=True):
+        try:
+            holds_of = recognising.fits(one.rule, asked)
+        except (FilterError, recognising.RuleFault) as error:
+            wrong[one.pk] = str(error)
+            continue
+        ready.append(recognising.Recogniser(one.pk, one.name, holds_of, one.version, one.instance, one.general))
+    return Known(tuple(ready), wrong)
+
+
+_known: Remembered[Known] = Remembered("recognisers", RECOGNISERS, DEFINITIONS, most=1)
+
+
+def recognised(at: int | None) -> Mapping[Seen, recognising.Recogniser | None]:
+    """Return which recogniser fits each look there is at a moment."""
+    return _recognised.get(at, lambda: {s: recognising.recognised(s, recognisers().ready) for s in running(at)})
+
+
+_recognised: Remembered[Mapping[Seen, recognising.Recogniser | None]] = Remembered(
+    "recognised programs", EVIDENCE, RECOGNISERS, DEFINITIONS, most=3
+)
+
+
+def packaged(stems: frozenset[str], at: int | None) -> Mapping[str, frozenset[int]]:
+    """Return by stem of a program the devices on which a package is installed that bears that name: `tixline` is
+    explained by tixline-server, `corvidd` by corvid-protect."""
+    return _packaged.get((stems, at), lambda: _by_package(stems, at))
+
+
+def _by_package(stems: frozenset[str], at: int | None) -> Mapping[str, frozenset[int]]:
+    names = {
+        form: stem for stem in stems for form in (stem.casefold(), stem.casefold().removesuffix("d")) if len(form) > 2
+    }
+    db, wanted = raw_connection(), defaultdict[int, set[str]](set)
+    for listing, name in db.execute("SELECT id, name_fold FROM estate_listing"):
+        for word in {name, *name.replace("_", "-").replace(" ", "-").split("-")}:
+            if word in names:
+                wanted[listing].add(names[word])
+    out: dict[str, set[int]] = defaultdict(set)
+    then = holds("i", at)
+    for listing, found in wanted.items():
+        for (asset,) in db.execute(
+            f"SELECT DISTINCT i.asset_id FROM estate_installspan i WHERE i.listing_id = ? AND {then.text}",
+            [listing, *then.values],
+        ):
+            for stem in found:
+                out[stem].add(asset)
+    return {stem: frozenset(assets) for stem, assets in out.items()}
+
+
+_packaged: Remembered[Mapping[str, frozenset[int]]] = Remembered("programs by package", EVIDENCE, most=4)
+
+
+def unknown(at: int | None) -> Running:
+    """Return what runs and nothing explains: not the system's own, of no package that bears its name on that device,
+    and known by no recogniser that says which program it is."""
+    return _unknown.get(at, lambda: _unexplained(at))
+
+
+def _unexplained(at: int | None) -> Running:
+    by = recognised(at)
+    left = {
+        s: places
+        for s, places in running(at).items()
+        if not look(s).of_system and ((hit := by.get(s)) is None or hit.general)
+    }
+    explained = packaged(frozenset(look(s).program for s in left if not look(s).runs), at)
+    out: dict[Seen, tuple[Place, ...]] = {}
+    for seen, places in left.items():
+        here = explained.get(look(seen).program, frozenset()) if not look(seen).runs else frozenset()
+        if kept := tuple(p for p in places if p.asset not in here):
+            out[seen] = kept
+    return out
+
+
+_unknown: Remembered[Running] = Remembered("unknown programs", EVIDENCE, RECOGNISERS, DEFINITIONS, most=3)

@@ -1,0 +1,108 @@
+"""Processes that look alike brought together: the same groups whatever the order, however many there are."""
+
+import hashlib
+from collections import defaultdict
+from collections.abc import Collection, Iterable, Mapping
+from dataclasses import dataclass
+
+from tarn.core.programs.features import Look, Seen, likeness, look
+
+ALIKE = 0.45
+"""As alike as two have to be to be of one group; each to some other of the group."""
+_MOST_COMPARED = 400
+"""Distinct looks of one stem that are compared pair by pair; more than that are one group by their stem alone."""
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """Processes that look alike; `key` is the same as long as their looks' stem and first look are. `alike`: how alike
+    they are to the one in their middle, from 0 to 1, on the average."""
+
+    key: str
+    stem: str
+    program: str
+    members: tuple[Seen, ...]
+    middle: Seen
+    alike: float
+
+
+def grouped(seen: Iterable[Seen], parted: Collection[str] = ()) -> list[Group]:
+    """Return processes in groups of what looks alike.
+
+    Only those of one stem are compared, by single linkage at `ALIKE`: so it is deterministic, does not hang on the
+    order, and costs the square of the distinct looks of a stem at most. `parted`: stems that people say are several
+    programs; there each look is a group of its own.
+    """
+    by_stem: dict[str, dict[Look, list[Seen]]] = defaultdict(lambda: defaultdict(list))
+    for one in sorted(set(seen), key=_order):
+        known = look(one)
+        by_stem[known.stem][known].append(one)
+    out = [
+        _group(stem, looks, of)
+        for stem, looks in sorted(by_stem.items())
+        for of in ([[k] for k in looks] if stem in parted else _linked(list(looks)))
+    ]
+    return sorted(out, key=lambda g: g.key)
+
+
+def _order(seen: Seen) -> tuple[str, ...]:
+    return seen.command, seen.account, seen.name, seen.listens, seen.unit
+
+
+def _linked(looks: list[Look]) -> list[list[Look]]:
+    if len(looks) > _MOST_COMPARED:
+        return [looks]
+    parent = list(range(len(looks)))
+
+    def root(n: int) -> int:
+        while parent[n] != n:
+            parent[n] = parent[parent[n]]
+            n = parent[n]
+        return n
+
+    for n, one in enumerate(looks):
+        for m in range(n):
+            if root(n) != root(m) and likeness(one, looks[m]) >= ALIKE:
+                parent[root(n)] = root(m)
+    linked: dict[int, list[Look]] = defaultdict(list)
+    for n, one in enumerate(looks):
+        linked[root(n)].append(one)
+    return list(linked.values())
+
+
+def _group(stem: str, looks: Mapping[Look, list[Seen]], of: list[Look]) -> Group:
+    members = tuple(sorted((s for one in of for s in looks[one]), key=_order))
+    compared = of[:_MOST_COMPARED]
+    middle = max(compared, key=lambda one: sum(likeness(one, other) for other in compared))
+    whole = sum(len(looks[one]) for one in compared)
+    alike = sum(likeness(middle, one) * len(looks[one]) for one in compared) / whole
+    first = repr(min(one.features for one in of))
+    key = hashlib.sha256(f"{stem}\n{first}".encode()).hexdigest()[:16]
+    return Group(key, stem, middle.program, members, looks[middle][0], alike)
+
+
+def runs_of_text(commands: Collection[str], command: str) -> list[tuple[str, bool]]:
+    """Return a command in pieces, each with whether it differs from what all of several commands have."""
+    pieces = [_pieces(c) for c in commands]
+    common = set(pieces[0]).intersection(*pieces[1:]) if pieces else set()
+    out: list[tuple[str, bool]] = []
+    for piece in _pieces(command):
+        differs = piece not in common
+        if out and out[-1][1] == differs:
+            out[-1] = (out[-1][0] + piece, differs)
+        else:
+            out.append((piece, differs))
+    return out
+
+
+def _pieces(text: str) -> list[str]:
+    out: list[str] = []
+    for c in text:
+        kind = "a" if c.isalpha() else "0" if c.isdigit() or c == "." else c
+        last = out[-1][-1] if out else ""
+        before = "a" if last.isalpha() else "0" if last and (last.isdigit() or last == ".") else last
+        if out and kind == before and kind in "a0":
+            out[-1] += c
+        else:
+            out.append(c)
+    return out
