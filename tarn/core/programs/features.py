@@ -36,6 +36,8 @@ INTERPRETERS = frozenset(
     )
 )
 """Programs that run what they are told to: what tells them apart is that, and not themselves."""
+_SAYS_NOTHING = frozenset(("main", "index", "app", "server", "serve", "run", "start", "manage", "cli", "service"))
+"""Names of scripts that tell nothing: where they lie tells more."""
 _MODULE = {"python": "-m", "pythonw": "-m", "perl": "-M"}
 _TAKES_VALUE = frozenset(("-cp", "-classpath", "--class-path", "-p", "--module-path", "-r", "--require"))
 _SCRIPT = re.compile(r"\.(jar|war|py|pyz|js|mjs|cjs|ts|pl|rb|php|sh|dll|ps1|bat|lua)$", re.IGNORECASE)
@@ -119,7 +121,9 @@ def _told_to_run(interpreter: str, words: list[str]) -> str:
             continue
         if not word.startswith("-"):
             base = _base(word)
-            return _stem(_SCRIPT.sub("", base)) or base
+            stem = _stem(_SCRIPT.sub("", base)) or base
+            above = _base(word[: -len(base)]) if len(word) > len(base) else ""
+            return f"{above}/{stem}" if stem.lower() in _SAYS_NOTHING and above else stem
     return ""
 
 

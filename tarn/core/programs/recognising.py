@@ -99,7 +99,7 @@ def proposed(samples: Sequence[Seen], others: Iterable[Seen], context: Context) 
         if not any(holds(o) for o in rest):
             break
         rule = f"{rule} and {more}"
-    name = looks[0].stem.replace("-", " ").replace("_", " ")
+    name = looks[0].stem.split("/")[0].replace("-", " ").replace("_", " ")
     listening = any(s.ports for s in samples)
     return Proposed(name[:1].upper() + name[1:], rule, _version(samples), INSTANCES[1] if listening else INSTANCES[0])
 

@@ -7,6 +7,7 @@ import { IfStops } from "./IfStops";
 import { KeptServices } from "./KeptServices";
 import { Links } from "./Links";
 import { Noise } from "./Noise";
+import { Programs } from "./Programs";
 import { SinglePoints } from "./SinglePoints";
 
 const VIEWS: [string | undefined, string, string][] = [
@@ -14,8 +15,12 @@ const VIEWS: [string | undefined, string, string][] = [
   ["stops", "If this stops", "what stops with it, what is weakened, and why"],
   ["singles", "Single points", "devices that nothing stands in for, worst first"],
   ["links", "Links", "which port of which switch leads where"],
+  ["programs", "Unknown programs", "what runs, is no known application, and looks alike"],
   ["noise", "Noise", "talk that says nothing of what stands on what"],
 ];
+
+/** Views of a selection. */
+const ASKS = new Set(["stops", "singles", "links"]);
 
 /** The services room: what stands on what, derived from guests, plugs and talk, and what stops if something stops. */
 export function Services() {
@@ -35,7 +40,7 @@ export function Services() {
         <span className="dim text-[13.5px]">{view?.[2]}</span>
       </div>
       <Views room="services" to="/services" views={VIEWS} forgets />
-      {tab !== undefined && tab !== "noise" && (
+      {ASKS.has(tab ?? "") && (
         <div className="py-2.5">
           <AskLine value={q} error={null} submit={go} />
         </div>
@@ -44,6 +49,7 @@ export function Services() {
       {tab === "stops" && <IfStops filter={q} at={at} />}
       {tab === "singles" && <SinglePoints filter={q} at={at} />}
       {tab === "links" && <Links filter={q} at={at} />}
+      {tab === "programs" && <Programs at={at} />}
       {tab === "noise" && <Noise />}
     </div>
   );
