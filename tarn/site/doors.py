@@ -66,13 +66,15 @@ NEEDS = {
         GET /services/standing/{asset}  GET /services/stops  GET /services/singles  GET /services/links
         GET /services/noise  GET /services  GET /services/proposed  GET /services/{number}
         GET /services/programs  GET /services/programs/{key}  GET /services/recognisers  GET /services/recognisers/file
-        GET /services/applications
+        GET /services/applications  GET /services/inquiry  GET /services/inquiries
+        GET /services/inquiry/sheet/{format}
     """,
     "keep": """
         POST /assets/{asset}/papers  POST /papers-of/{kind}/{number}  DELETE /papers/{number}
         POST /sets  PUT /sets/{number}  DELETE /sets/{number}  POST /views  DELETE /views/{number}
         POST /phrases  PUT /phrases/{name}  DELETE /phrases/{name}
         POST /reports/composed  PUT /reports/composed/{number}  DELETE /reports/composed/{number}
+        POST /services/inquiry/notes
         POST /watches  PUT /watches/{number}  DELETE /watches/{number}  POST /watches/{number}/try
     """,
     "sweep": """

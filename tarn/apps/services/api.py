@@ -12,18 +12,9 @@ from tarn.apps.people.answers import or_404
 from tarn.apps.services import actions
 from tarn.apps.services.inputs import HandMemberIn, NoiseIn, RehearseServiceIn, ServiceIn
 from tarn.apps.services.kept import change, falling, proposing, shown
+from tarn.apps.services.kept.results import ProposedService, ServiceBrief, ServiceOut, ServiceRehearsal
 from tarn.apps.services.models import HandMember, Noise, Service
-from tarn.apps.services.results import (
-    LinkOut,
-    NoiseOut,
-    ProposedService,
-    ServiceBrief,
-    ServiceOut,
-    ServiceRehearsal,
-    SingleOut,
-    StandsOut,
-    StopsOut,
-)
+from tarn.apps.services.results import LinkOut, NoiseOut, SingleOut, StandsOut, StopsOut
 from tarn.apps.services.standing import impact
 from tarn.apps.services.standing.links import links
 

@@ -13,7 +13,7 @@ from tarn.apps.services.inputs import ProgramWordIn, RecogniserIn, RecognisersFi
 from tarn.apps.services.models import Recogniser
 from tarn.apps.services.programs import change, shown
 from tarn.apps.services.programs.applications import applications, told
-from tarn.apps.services.results import (
+from tarn.apps.services.programs.results import (
     ApplicationOut,
     ProgramOut,
     RecogniserOut,

@@ -101,3 +101,11 @@ class RecognisersFile(Schema):
 
     kind: str
     recognisers: list[RecogniserIn]
+
+
+class InquiryNoteIn(Schema):
+    """A note of an inquiry: of one that is kept, or of these words, which are kept with it."""
+
+    text: str
+    words: list[str] = []
+    number: int | None = None

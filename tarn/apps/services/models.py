@@ -125,3 +125,32 @@ class ProgramWord(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["word", "key"], name="program_word_once")]
+
+
+class Inquiry(models.Model):
+    """What was asked in a bad hour, kept for its notes."""
+
+    words = models.JSONField(default=list)
+    opened_by = models.CharField(max_length=150)
+    opened_at = models.BigIntegerField()
+    organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
+
+    scope_path = "organisation"
+
+    class Meta:
+        ordering = ["-opened_at", "-pk"]
+
+    def __str__(self) -> str:
+        return ", ".join(self.words)[:200]
+
+
+class InquiryNote(models.Model):
+    """A note of an inquiry, with its time."""
+
+    inquiry = models.ForeignKey(Inquiry, models.CASCADE, related_name="notes")
+    at = models.BigIntegerField()
+    by = models.CharField(max_length=150)
+    text = models.TextField()
+
+    class Meta:
+        ordering = ["at", "pk"]

@@ -4530,6 +4530,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/services/inquiry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Inquiry
+         * @description Return what addresses, names, people, tickets or services stand for, side by side under one clock.
+         */
+        get: operations["tarn_apps_services_api_inquiry_inquiry"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/inquiries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Inquiries
+         * @description Return the inquiries that are kept for their notes, the newest first.
+         */
+        get: operations["tarn_apps_services_api_inquiry_inquiries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/inquiry/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note
+         * @description Write a note; the first of an inquiry keeps it.
+         */
+        post: operations["tarn_apps_services_api_inquiry_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/inquiry/sheet/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet
+         * @description Return an inquiry as a sheet for the ticket: html or pdf.
+         */
+        get: operations["tarn_apps_services_api_inquiry_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/licences/metrics": {
         parameters: {
             query?: never;
@@ -12159,6 +12239,292 @@ export interface components {
             kind: string;
             /** Recognisers */
             recognisers: components["schemas"]["RecogniserIn"][];
+        };
+        /**
+         * InquiryBar
+         * @description How full something is, in percent, and in words what that means; graded where it is worth a look.
+         */
+        InquiryBar: {
+            /** What */
+            what: string;
+            /** Percent */
+            percent: number;
+            /** Words */
+            words: string;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "bad" | "warn" | "";
+        };
+        /**
+         * InquiryCertificate
+         * @description A certificate the device presents, in days until it ends.
+         */
+        InquiryCertificate: {
+            /** Port */
+            port: number;
+            /** Subject */
+            subject: string;
+            /** Ends At */
+            ends_at: string;
+            /** Days */
+            days: number;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "bad" | "warn" | "";
+        };
+        /**
+         * InquiryChange
+         * @description A change; `alike`: of how many of the devices here the same is so.
+         */
+        InquiryChange: {
+            /** At */
+            at: string;
+            /** Text */
+            text: string;
+            /** Alike */
+            alike: number;
+        };
+        /**
+         * InquiryColumn
+         * @description One device of an inquiry.
+         */
+        InquiryColumn: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** State */
+            state: string | null;
+            /** Person */
+            person: string | null;
+            /** Department */
+            department: string | null;
+            /** Address */
+            address: string | null;
+            /** Os */
+            os: string;
+            /** Last Seen */
+            last_seen: string;
+            /** Hurt */
+            hurt: components["schemas"]["InquiryHurt"][];
+            under: components["schemas"]["FallenCount"];
+            /** People */
+            people: number;
+            /** Bars */
+            bars: components["schemas"]["InquiryBar"][];
+            /** Certificates */
+            certificates: components["schemas"]["InquiryCertificate"][];
+            /** In Use */
+            in_use: string[];
+            /** Events */
+            events: components["schemas"]["InquiryEvent"][];
+            /** Changed */
+            changed: components["schemas"]["InquiryChange"][];
+            /** On */
+            on: components["schemas"]["InquiryStand"][];
+            /** Talk */
+            talk: components["schemas"]["InquiryTalk"][];
+            /** Tell */
+            tell: components["schemas"]["InquiryTell"][];
+            /** Tickets */
+            tickets: components["schemas"]["InquiryTicket"][];
+        };
+        /**
+         * InquiryEvent
+         * @description Something that happened, on the one clock.
+         */
+        InquiryEvent: {
+            /** At */
+            at: string;
+            /** Sort */
+            sort: string;
+            /** Text */
+            text: string;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "bad" | "warn" | "";
+        };
+        /**
+         * InquiryHurt
+         * @description A service that stops, or is weakened, if the device does; `short`: it has fewer than it needs as it is.
+         */
+        InquiryHurt: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Fate */
+            fate: string;
+            /** Short */
+            short: boolean;
+        };
+        /**
+         * InquiryNoteOut
+         * @description A note of an inquiry.
+         */
+        InquiryNoteOut: {
+            /** Id */
+            id: number;
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * InquiryOut
+         * @description An inquiry: what each word stands for, the devices side by side from `since` to `until`, what is most telling,
+         *     and what could be looked at beside; `number` and notes where it is kept.
+         */
+        InquiryOut: {
+            /** Number */
+            number: number | null;
+            /** Since */
+            since: string;
+            /** Until */
+            until: string;
+            /** Words */
+            words: components["schemas"]["InquiryWord"][];
+            /** Columns */
+            columns: components["schemas"]["InquiryColumn"][];
+            /** Telling */
+            telling: components["schemas"]["InquiryTelling"][];
+            /** Beside */
+            beside: components["schemas"]["EdgeEnd"][];
+            /** Notes */
+            notes: components["schemas"]["InquiryNoteOut"][];
+        };
+        /**
+         * InquiryStand
+         * @description What the device stands on.
+         */
+        InquiryStand: {
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Over */
+            over: string;
+            /** Since */
+            since: string;
+        };
+        /**
+         * InquiryTalk
+         * @description Talk with another: out where it calls, in where it is called; last heard, and whether it has gone quiet.
+         */
+        InquiryTalk: {
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string;
+            /** Direction */
+            direction: string;
+            /** Over */
+            over: string;
+            /** Process */
+            process: string;
+            /** Last Heard */
+            last_heard: string;
+            /** Quiet */
+            quiet: boolean;
+        };
+        /**
+         * InquiryTell
+         * @description Whom to tell, and why.
+         */
+        InquiryTell: {
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * InquiryTelling
+         * @description A fact that is out of the ordinary, of which devices, what it weighs and how that came about.
+         */
+        InquiryTelling: {
+            /** Sort */
+            sort: string;
+            /** Text */
+            text: string;
+            /** Assets */
+            assets: number[];
+            /** Weight */
+            weight: number;
+            /** Why */
+            why: string;
+        };
+        /**
+         * InquiryTicket
+         * @description An open ticket about the device.
+         */
+        InquiryTicket: {
+            /** Number */
+            number: string;
+            /** Title */
+            title: string;
+            /** State */
+            state: string;
+        };
+        /**
+         * InquiryWord
+         * @description What a word stands for: an address, a name, a person …, and the devices; `trouble`: why it stands for none.
+         */
+        InquiryWord: {
+            /** Word */
+            word: string;
+            /** What */
+            what: string;
+            /** Assets */
+            assets: number[];
+            /** Trouble */
+            trouble: string;
+        };
+        /**
+         * InquiryBrief
+         * @description An inquiry that is kept.
+         */
+        InquiryBrief: {
+            /** Number */
+            number: number;
+            /** Words */
+            words: string[];
+            /** Opened At */
+            opened_at: string;
+            /** Opened By */
+            opened_by: string;
+            /** Notes */
+            notes: number;
+        };
+        /**
+         * InquiryNoteIn
+         * @description A note of an inquiry: of one that is kept, or of these words, which are kept with it.
+         */
+        InquiryNoteIn: {
+            /** Text */
+            text: string;
+            /**
+             * Words
+             * @default []
+             */
+            words: string[];
+            /** Number */
+            number?: number | null;
         };
         /** MetricOut */
         MetricOut: {
@@ -22551,6 +22917,115 @@ export interface operations {
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_inquiry_inquiry: {
+        parameters: {
+            query?: {
+                of?: string[];
+                number?: number | null;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InquiryOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_inquiry_inquiries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InquiryBrief"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_services_api_inquiry_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InquiryNoteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InquiryOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_inquiry_sheet: {
+        parameters: {
+            query?: {
+                of?: string[];
+                number?: number | null;
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
         };
     };
     tarn_apps_licences_api_metrics: {

@@ -9,8 +9,8 @@ from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE
 from tarn.apps.people.scope import scope, visible
 from tarn.apps.services.kept.members import SERVICES, Members, members
+from tarn.apps.services.kept.results import SignOut
 from tarn.apps.services.models import Service
-from tarn.apps.services.results import SignOut
 from tarn.apps.services.standing.impact import seen
 from tarn.apps.services.standing.picture import numbered
 from tarn.core.filters.tree import quote

@@ -8,7 +8,7 @@ from typing import Any
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.services.kept.health import standing
-from tarn.apps.services.results import ProposedService, ServicePartOut
+from tarn.apps.services.kept.results import ProposedService, ServicePartOut
 from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import numbered

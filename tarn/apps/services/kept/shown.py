@@ -10,8 +10,7 @@ from tarn.apps.services.inputs import ServiceIn
 from tarn.apps.services.kept.change import checked
 from tarn.apps.services.kept.health import Standing, asking_for_members, quiet_of, signs_of, standing
 from tarn.apps.services.kept.members import Members, reckoned
-from tarn.apps.services.models import HandMember, MemberSpan, Service
-from tarn.apps.services.results import (
+from tarn.apps.services.kept.results import (
     MemberChange,
     MemberOut,
     RehearsedMember,
@@ -21,6 +20,7 @@ from tarn.apps.services.results import (
     ServicePartOut,
     ServiceRehearsal,
 )
+from tarn.apps.services.models import HandMember, MemberSpan, Service
 from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import Drawn, picture_of

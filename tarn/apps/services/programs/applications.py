@@ -5,9 +5,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from tarn.apps.services.models import Recogniser
+from tarn.apps.services.programs.results import ApplicationOut, RecogniserOut
 from tarn.apps.services.programs.running import Place, recognised, recognisers, running
 from tarn.apps.services.programs.shown import talk_of
-from tarn.apps.services.results import ApplicationOut, RecogniserOut
 from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import seen
 from tarn.core.filters.check import Checked, Cond, Either, Every, Without

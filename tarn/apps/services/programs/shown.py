@@ -7,8 +7,15 @@ from typing import Any
 from tarn.apps.estate.asking.ask import context
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.services.models import ProgramWord
+from tarn.apps.services.programs.results import (
+    CommandPiece,
+    ProgramGroup,
+    ProgramOut,
+    ProgramSample,
+    TriedOut,
+    UnknownOut,
+)
 from tarn.apps.services.programs.running import Place, ever, recognised, running, unknown
-from tarn.apps.services.results import CommandPiece, ProgramGroup, ProgramOut, ProgramSample, TriedOut, UnknownOut
 from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import numbered

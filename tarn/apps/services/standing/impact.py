@@ -5,11 +5,7 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import iso
-from tarn.apps.services.results import (
-    EdgeEnd,
-    StandingEdge,
-    StandsOut,
-)
+from tarn.apps.services.results import EdgeEnd, StandingEdge, StandsOut
 from tarn.apps.services.standing.edges import graph, plates
 from tarn.core.standing.graph import Edge, Graph, graph_of, reached
 

@@ -34,6 +34,13 @@ export function StandingSection({ asset, number, at }: Props) {
         <Link to="/services" search={stops} className="link-quiet font-semibold">
           If it stops
         </Link>
+        <Link
+          to="/services"
+          search={{ at, tab: "inquiry", q: number }}
+          className="link-quiet ml-4 font-semibold"
+        >
+          Look into it
+        </Link>
       </p>
     </Section>
   );

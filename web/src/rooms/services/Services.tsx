@@ -4,6 +4,7 @@ import { useDial } from "../../parts/dial";
 import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
 import { IfStops } from "./IfStops";
+import { Inquiry } from "./Inquiry";
 import { KeptServices } from "./KeptServices";
 import { Links } from "./Links";
 import { Noise } from "./Noise";
@@ -12,6 +13,7 @@ import { SinglePoints } from "./SinglePoints";
 
 const VIEWS: [string | undefined, string, string][] = [
   [undefined, "Services", "what the company gives to people, and how it stands"],
+  ["inquiry", "Inquiry", "what one has in the bad hour, and all that is known of it under one clock"],
   ["stops", "If this stops", "what stops with it, what is weakened, and why"],
   ["singles", "Single points", "devices that nothing stands in for, worst first"],
   ["links", "Links", "which port of which switch leads where"],
@@ -49,6 +51,7 @@ export function Services() {
       {tab === "stops" && <IfStops filter={q} at={at} />}
       {tab === "singles" && <SinglePoints filter={q} at={at} />}
       {tab === "links" && <Links filter={q} at={at} />}
+      {tab === "inquiry" && <Inquiry at={at} />}
       {tab === "programs" && <Programs at={at} />}
       {tab === "noise" && <Noise />}
     </div>

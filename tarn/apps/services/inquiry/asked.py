@@ -1,0 +1,204 @@
+"""An inquiry put together: devices side by side under one clock, and the few facts that are out of the ordinary."""
+
+import time
+from collections import Counter, defaultdict
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from tarn.apps.estate.asking.dial import iso
+from tarn.apps.estate.register.history import history
+from tarn.apps.estate.register.results import ChangeOut
+from tarn.apps.exposure.used import used_on
+from tarn.apps.services.inquiry.devices import Device, bars, certificates, devices
+from tarn.apps.services.inquiry.facts import CLOCK, facts_of, is_short, tells, words_of
+from tarn.apps.services.inquiry.finding import found
+from tarn.apps.services.inquiry.results import (
+    InquiryChange,
+    InquiryColumn,
+    InquiryEvent,
+    InquiryGrade,
+    InquiryHurt,
+    InquiryOut,
+    InquiryTalk,
+    InquiryTell,
+)
+from tarn.apps.services.kept.health import Standing, standing
+from tarn.apps.services.standing.edges import plates
+from tarn.apps.services.standing.impact import end, seen
+from tarn.apps.services.standing.picture import numbered
+from tarn.core.inquiring import Fact, telling
+from tarn.core.standing.graph import Edge, Graph, related, stops
+
+MOST_TELLING, MOST_LINES, MOST_TALK = 5, 12, 40
+
+
+def inquire(words: Sequence[str], at: int | None) -> InquiryOut:
+    """Return the inquiry of what words stand for, as of a moment."""
+    now = at if at is not None else int(time.time())
+    there, mine = seen(at)
+    told, assets = found(words, at, mine)
+    stood = standing(at)
+    held = devices(assets, at, now)
+    near = {a for asset in assets for e in _edges(there, asset) for a in (e.stands, e.on)}
+    known = plates({*assets, *near}, at)
+    lines = {a: history(a, now - CLOCK, now) for a in assets if a in known}
+    alike = _alike(lines)
+    columns = [_column(a, held[a], there, stood, known, lines[a], alike, at, now) for a in assets if a in known]
+    facts = [f for a in lines for f in facts_of(a, held[a], there, stood, known, lines[a], alike, at, now)]
+    beside = [a for asset in assets for e in there.on.get(asset, ()) if (a := e.on) not in assets and a in known]
+    return {
+        "number": None,
+        "since": iso(now - CLOCK),
+        "until": iso(now),
+        "words": told,
+        "columns": columns,
+        "telling": [
+            {
+                "sort": t.first.sort,
+                "text": _several(t.facts, known),
+                "assets": [f.asset for f in t.facts],
+                "weight": round(t.weight),
+                "why": t.why,
+            }
+            for t in telling(facts, now, MOST_TELLING)
+        ],
+        "beside": [end(a, known) for a in dict.fromkeys(beside)][:8],
+        "notes": [],
+    }
+
+
+def _several(facts: Sequence[Fact], known: Mapping[int, dict[str, Any]]) -> str:
+    first = facts[0]
+    if len({f.asset for f in facts}) == 1 or first.same in ("", first.text):
+        return first.text
+    names = ", ".join(sorted(str(known[f.asset]["name"]) for f in facts if f.asset in known))
+    return f"{names}: {first.same}"
+
+
+def _edges(there: Graph, asset: int) -> list[Edge]:
+    return [*there.on.get(asset, ()), *there.under.get(asset, ())]
+
+
+def _alike(lines: Mapping[int, list[ChangeOut]]) -> Counter[str]:
+    return Counter(text for of in lines.values() for text in {words_of(c) for c in of if tells(c)})
+
+
+def _column(
+    asset: int,
+    held: Device,
+    there: Graph,
+    stood: Standing,
+    known: Mapping[int, dict[str, Any]],
+    lines: Sequence[ChangeOut],
+    alike: Mapping[str, int],
+    at: int | None,
+    now: int,
+) -> InquiryColumn:
+    fallen = stops(there, [asset])
+    down = {asset, *(f.asset for f in fallen if f.fate == "stops")}
+    under = related(there, "depends on", [asset])
+    hurt: list[InquiryHurt] = [
+        {"id": f.service, "name": stood.services[f.service].name, "fate": f.fate, "short": is_short(stood, f.service)}
+        for f in stood.watching.fates(down, {f.asset for f in fallen})
+    ]
+    persons = {p["person"] for p in plates(under, at).values() if p["person"]}
+    numbers = plates(under, at)
+    talk = [e for e in _edges(there, asset) if e.kind == "talks to"]
+    return {
+        **end(asset, known),
+        "state": held.state or None,
+        "person": held.person or None,
+        "department": held.department or None,
+        "address": held.address or None,
+        "os": held.os,
+        "last_seen": iso(held.last_seen),
+        "hurt": hurt,
+        "under": {
+            "devices": len(under),
+            "filter": numbered(under & numbers.keys(), numbers) if 0 < len(under) <= 300 else None,
+        },
+        "people": len(persons),
+        "bars": bars(held, now),
+        "certificates": certificates(held, now),
+        "in_use": list(used_on(at).get(asset, ())),
+        "events": _events(asset, held, lines, talk, known, now),
+        "changed": _changes(lines, alike),
+        "on": [
+            {"asset": e.on, "name": known[e.on]["name"], "kind": e.kind, "over": e.over, "since": iso(e.since)}
+            for e in there.on.get(asset, ())
+            if e.kind != "talks to" and e.on in known
+        ],
+        "talk": _talk(asset, talk, known),
+        "tell": _tell(held, stood, hurt),
+        "tickets": held.tickets,
+    }
+
+
+def _talk(asset: int, talk: Sequence[Edge], known: Mapping[int, dict[str, Any]]) -> list[InquiryTalk]:
+    out: list[InquiryTalk] = []
+    for e in sorted(talk, key=lambda e: (not e.quiet, e.on == asset, -e.heard, e.over)):
+        other = e.on if e.stands == asset else e.stands
+        if other in known and len(out) < MOST_TALK:
+            out.append(
+                {
+                    "asset": other,
+                    "name": known[other]["name"],
+                    "direction": "out" if e.stands == asset else "in",
+                    "over": e.over,
+                    "process": e.process,
+                    "last_heard": iso(e.heard),
+                    "quiet": e.quiet,
+                }
+            )
+    return out
+
+
+def _events(
+    asset: int,
+    held: Device,
+    lines: Sequence[ChangeOut],
+    talk: Sequence[Edge],
+    known: Mapping[int, dict[str, Any]],
+    now: int,
+) -> list[InquiryEvent]:
+    out: list[InquiryEvent] = []
+
+    def add(at: str, sort: str, text: str, grade: InquiryGrade = "") -> None:
+        out.append({"at": at, "sort": sort, "text": text, "grade": grade})
+
+    for line in lines:
+        if tells(line):
+            add(line["at"], "changed", words_of(line))
+    for e in talk:
+        other = e.on if e.stands == asset else e.stands
+        if e.quiet and e.heard >= now - CLOCK and other in known:
+            add(iso(e.heard), "quiet", f"last heard with {known[other]['name']} over {e.over}", "bad")
+    for _, subject, ends in held.certificates:
+        if now - CLOCK <= ends <= now:
+            add(iso(ends), "certificate", f"the certificate of {subject} ended", "bad")
+    if held.started is not None and held.started >= now - CLOCK:
+        add(iso(held.started), "started", "started anew", "warn")
+    for opened, text in held.opened:
+        if now - CLOCK <= opened <= now:
+            add(iso(opened), "ticket", text, "warn")
+    return sorted(out, key=lambda e: e["at"])
+
+
+def _changes(lines: Sequence[ChangeOut], alike: Mapping[str, int]) -> list[InquiryChange]:
+    told = [c for c in lines if tells(c)][:MOST_LINES]
+    return [{"at": c["at"], "text": words_of(c), "alike": alike[words_of(c)]} for c in told]
+
+
+def _tell(held: Device, stood: Standing, hurt: Sequence[InquiryHurt]) -> list[InquiryTell]:
+    whys: dict[str, list[str]] = defaultdict(list)
+    for one in hurt:
+        service = stood.services[one["id"]]
+        if service.owner:
+            whys[service.owner].append(f"owns {service.name}")
+        for deputy in service.deputies:
+            whys[deputy].append(f"stands in for {service.name}")
+    if held.person:
+        whys[held.person].append("has it")
+    if held.department:
+        whys[held.department].append("it belongs to them")
+    return [{"name": name, "why": "; ".join(why)} for name, why in whys.items()]

@@ -1,0 +1,126 @@
+"""What is so of a device in an inquiry that may be out of the ordinary, and how ordinary it is in the whole estate."""
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.register.results import ChangeOut
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE
+from tarn.apps.exposure.used import used_on
+from tarn.apps.services.inquiry.devices import NEARLY, SOON, Device
+from tarn.apps.services.kept.health import Standing
+from tarn.apps.services.standing.edges import graph
+from tarn.core.inquiring import DAY, Fact
+from tarn.core.standing.graph import Edge, Graph
+
+CLOCK = 14 * DAY
+"""How far back the one clock of an inquiry goes."""
+_SAYS_LITTLE = frozenset(("signins", "connections", "processes", "forwarding", "arp"))
+"""Lists whose change is no event: they are never the same twice, or told elsewhere in an inquiry."""
+
+
+def is_short(stood: Standing, service: int) -> bool:
+    """Whether a part of a service has fewer members than it needs."""
+    return any(p.spare < 0 for p in stood.members[service].as_parts)
+
+
+def tells(change: ChangeOut) -> bool:
+    """Whether a change is an event."""
+    return change["section"] not in _SAYS_LITTLE
+
+
+def words_of(change: ChangeOut) -> str:
+    """Return a change in words."""
+    step = " to ".join(filter(None, (change["before"], change["after"])))
+    return " ".join(filter(None, (change["thing"], change["verb"], step)))
+
+
+def facts_of(
+    asset: int,
+    held: Device,
+    there: Graph,
+    stood: Standing,
+    known: Mapping[int, dict[str, Any]],
+    lines: Sequence[ChangeOut],
+    alike: Mapping[str, int],
+    at: int | None,
+    now: int,
+) -> list[Fact]:
+    """Return what is so of a device that may be out of the ordinary."""
+    name, share = known[asset]["name"], _shares(at, now)
+    out: list[Fact] = []
+
+    def fact(sort: str, text: str, since: int | None = None, *, same: str = "") -> None:
+        out.append(Fact(sort, asset, text, since, share.get(sort, 0.0), same))
+
+    def quiet(e: Edge) -> None:
+        text = f"{known[e.stands]['name']} is not heard talking to {known[e.on]['name']}:{e.over} any more"
+        fact("quiet", text, e.heard, same=text)  # the same of both its ends
+
+    for e in there.on.get(asset, ()):
+        if e.kind == "talks to" and e.quiet and e.on in known:
+            quiet(e)
+        if e.kind != "talks to" and e.since >= now - CLOCK and e.on in known:
+            fact("moved", f"{name} is {e.kind} {known[e.on]['name']} {e.over}".rstrip(), e.since)
+    for e in there.under.get(asset, ()):
+        if e.kind == "talks to" and e.quiet and e.stands in known:
+            quiet(e)
+    for port, subject, ends in held.certificates:
+        if ends <= now:
+            fact("certificate over", f"the certificate of {name}:{port} is over ({subject})", ends)
+        elif ends - now <= SOON:
+            fact("certificate ends", f"the certificate of {name}:{port} ends in {(ends - now) // DAY} days")
+    for mount, (full, since, fills) in held.disks.items():
+        if full >= NEARLY:
+            fact("full", f"{mount} of {name} has {100 - full} % left", since)
+        elif fills.full_at is not None and fills.full_at - now <= SOON:
+            fact(
+                "filling", f"{mount} of {name} will be full in {(fills.full_at - now) // DAY} days at its present rate"
+            )
+    if (last := held.last_seen) and now - last > 2 * DAY:
+        fact("silent", f"{name} was not seen for {(now - last) // DAY} days", last)
+    if held.started is not None and now - held.started <= 3 * DAY:
+        fact("restarted", f"{name} was started anew", held.started)
+    if used := used_on(at).get(asset):
+        fact("in use", f"{name} is open to {', '.join(used[:3])}, which attackers use")
+    for opened, text in held.opened:
+        fact("ticket", f"{name}: ticket {text}", opened)
+    for number, service in stood.services.items():
+        if asset in stood.members[number].all and is_short(stood, number):
+            fact("service stopped", f"{service.name} has fewer devices than it needs", same=service.name)
+    for line in lines:
+        if tells(line) and line["section"] != "filesystems":
+            words = words_of(line)
+            several = alike[words] > 1
+            since = int(datetime.fromisoformat(line["at"]).timestamp())
+            fact("changed alike" if several else "changed", f"{name}: {words}", since, same=words if several else "")
+    return out
+
+
+def _shares(at: int | None, now: int) -> Mapping[str, float]:
+    """Return by sort of fact of what share of all devices it is so."""
+    return _how_many.get((at, now // 600 if at is None else 0), lambda: _counted(at))
+
+
+def _counted(at: int | None) -> Mapping[str, float]:
+    whole = set(ids(question("", at))) or {0}
+    out = {
+        sort: len(set(ids(question(text, at)))) / len(whole)
+        for sort, text in (
+            ("full", f"filesystems[full >= {NEARLY}]"),
+            ("certificate over", "certificates[ends < now]"),
+            ("certificate ends", "certificates[ends >= now and ends < now + 14d]"),
+            ("silent", "last_seen < now - 2d"),
+            ("restarted", "no processes[started < now - 3d] and processes[started >= now - 3d]"),
+            ("ticket", "tickets[open = yes]"),
+        )
+    }
+    out["in use"] = len(used_on(at).keys() & whole) / len(whole)
+    quiet = {a for e in graph(at).edges if e.quiet for a in (e.stands, e.on)}
+    out["quiet"] = len(quiet & whole) / len(whole)
+    return out
+
+
+_how_many: Remembered[Mapping[str, float]] = Remembered("how ordinary facts are", EVIDENCE, DEFINITIONS, most=4)

@@ -1,0 +1,279 @@
+import { Link } from "@tanstack/react-router";
+import type { ReactNode } from "react";
+import type { Schemas } from "../../api/client";
+import { DeviceLink } from "../../parts/DeviceLink";
+import { agoWords, plural, shortDay } from "../../parts/format";
+import { Clock } from "./Clock";
+
+type Told = Schemas["InquiryOut"];
+type Column = Schemas["InquiryColumn"];
+
+interface Props {
+  told: Told;
+  at: string | undefined;
+}
+
+const TAG = { bad: "tag bad", warn: "tag warn", "": "tag" } as const;
+
+/** The devices of an inquiry side by side: what is asked of each stands in one row. */
+export function InquiryColumns({ told, at }: Props) {
+  const rows: [string, (column: Column) => ReactNode][] = [
+    ["When", (c) => <Clock events={c.events} since={told.since} until={told.until} name={c.name} />],
+    ["Who is hurt", (c) => <Hurt column={c} at={at} />],
+    ["Health", (c) => <Health column={c} />],
+    ["Certificate", (c) => <Certificates column={c} />],
+    ["Changed lately", (c) => <Changed column={c} />],
+    ["Stands on", (c) => <StandsOn column={c} at={at} />],
+    ["Talk", (c) => <Talk column={c} at={at} until={told.until} />],
+    ["Open to", (c) => <Open column={c} />],
+    ["Tickets", (c) => <Tickets column={c} />],
+    ["Who to tell", (c) => <Tell column={c} />],
+  ];
+  return (
+    <>
+      <div className="sheet hidden overflow-x-auto sm:block">
+        <table className="w-full border-collapse text-[13px]" aria-label="Devices side by side">
+          <thead>
+            <tr>
+              <th className="w-28 min-w-28" />
+              {told.columns.map((c) => (
+                <th
+                  key={c.asset}
+                  scope="col"
+                  className="min-w-72 border-l border-base-300 px-3 py-2.5 text-left"
+                >
+                  <Head column={c} at={at} />
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map(([label, cell]) => (
+              <tr key={label} className="border-t border-base-300 align-top">
+                <th scope="row" className="dim px-3 py-2 text-left text-[12.5px] font-semibold">
+                  {label}
+                </th>
+                {told.columns.map((c) => (
+                  <td key={c.asset} className="border-l border-base-300 px-3 py-2">
+                    {cell(c)}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <div className="grid gap-3 sm:hidden">
+        {told.columns.map((c) => (
+          <section key={c.asset} className="sheet px-3.5 py-2.5 text-[13.5px]" aria-label={c.name}>
+            <Head column={c} at={at} />
+            <dl>
+              {rows.map(([label, cell]) => (
+                <div key={label} className="border-t border-base-300 py-1.5">
+                  <dt className="dim text-[12px] font-semibold">{label}</dt>
+                  <dd>{cell(c)}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
+      </div>
+    </>
+  );
+}
+
+function Head({ column: c, at }: { column: Column; at: string | undefined }) {
+  return (
+    <div className="font-normal">
+      <div className="flex items-baseline justify-between gap-2">
+        <DeviceLink asset={c.asset} at={at} className="link-quiet mono text-[15px] font-bold">
+          {c.name}
+        </DeviceLink>
+        <span className="tag">{c.state ?? "no state"}</span>
+      </div>
+      <div className="dim flex justify-between gap-2 pb-1 text-[12.5px]">
+        <span>
+          {c.kind ?? "device"}
+          {c.os && `, ${c.os}`}
+        </span>
+        <span>{c.place}</span>
+      </div>
+      <div className="faint text-[12px]">
+        <span className="mono">{c.address ?? "no address"}</span>, seen {agoWords(c.last_seen)}
+      </div>
+    </div>
+  );
+}
+
+const none = (text: string) => <span className="dim">{text}</span>;
+
+function Hurt({ column: c, at }: { column: Column; at: string | undefined }) {
+  return (
+    <div className="flex flex-wrap gap-1.5">
+      {c.hurt.map((h) => (
+        <Link
+          key={h.id}
+          to="/services/$service"
+          params={{ service: String(h.id) }}
+          search={{ at }}
+          className={h.fate === "stops" ? "tag bad" : "tag warn"}
+          title={`${h.name} ${h.fate === "stops" ? "stops" : "is weakened"} if it stops`}
+        >
+          {h.name}
+          {h.short && ", short already"}
+        </Link>
+      ))}
+      <span>
+        {c.under.devices === 0 ? (
+          none("nobody is known to stand on it")
+        ) : c.under.filter ? (
+          <Link to="/estate" search={{ at, q: c.under.filter }} className="link-quiet">
+            {plural(c.under.devices, "device")}
+          </Link>
+        ) : (
+          plural(c.under.devices, "device")
+        )}
+        {c.people > 0 && `, ${plural(c.people, "person", "people")}`}
+      </span>
+    </div>
+  );
+}
+
+function Health({ column: c }: { column: Column }) {
+  const shown = c.bars.filter((b, n) => b.grade !== "" || n < 3);
+  if (shown.length === 0) return none("nothing is read of how full it is");
+  return (
+    <ul className="grid gap-1">
+      {shown.map((b) => (
+        <li key={b.what} className="flex items-center gap-2">
+          <span className="mono max-w-28 truncate text-[12px]">{b.what}</span>
+          <span className="h-2 w-20 shrink-0 rounded bg-base-300" aria-hidden="true">
+            <span
+              className={`block h-2 rounded ${b.grade === "bad" ? "bg-error" : b.grade === "warn" ? "bg-warning-content" : "bg-primary"}`}
+              style={{ width: `${b.percent}%` }}
+            />
+          </span>
+          <span className={b.grade === "bad" ? "font-semibold text-error" : ""}>{b.words}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Certificates({ column: c }: { column: Column }) {
+  if (c.certificates.length === 0) return none("none");
+  return (
+    <ul className="grid gap-1">
+      {c.certificates.slice(0, 3).map((one) => (
+        <li key={one.port}>
+          <span className={one.grade ? TAG[one.grade] : "tag good"}>
+            {one.days < 0 ? `over since ${shortDay(one.ends_at)}` : `good for ${plural(one.days, "day")}`}
+          </span>{" "}
+          <span className="mono text-[12px] break-all">
+            {one.subject}:{one.port}
+          </span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Changed({ column: c }: { column: Column }) {
+  if (c.changed.length === 0) return none("nothing in two weeks");
+  return (
+    <ul className="grid gap-0.5">
+      {c.changed.slice(0, 5).map((one) => (
+        <li key={`${one.at} ${one.text}`}>
+          {one.text} <span className="dim">{shortDay(one.at)}</span>
+          {one.alike > 1 && <span className="tag warn ml-1">on {one.alike} of these</span>}
+        </li>
+      ))}
+      {c.changed.length > 5 && <li className="dim">and {c.changed.length - 5} more</li>}
+    </ul>
+  );
+}
+
+function StandsOn({ column: c, at }: { column: Column; at: string | undefined }) {
+  if (c.on.length === 0) return none("nothing that is known");
+  return (
+    <ul>
+      {c.on.map((s) => (
+        <li key={`${s.kind} ${s.asset} ${s.over}`}>
+          <span className="dim">{s.kind}</span>{" "}
+          <DeviceLink asset={s.asset} at={at}>
+            {s.name}
+          </DeviceLink>{" "}
+          {s.over}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Talk({ column: c, at, until }: { column: Column; at: string | undefined; until: string }) {
+  if (c.talk.length === 0) return none("none is heard");
+  const now = new Date(until).getTime();
+  const shown = c.talk.filter((t, n) => t.quiet || n < 6);
+  return (
+    <ul className="grid gap-0.5">
+      {shown.map((t) => (
+        <li key={`${t.direction} ${t.asset} ${t.over}`}>
+          <span className="dim">{t.direction === "out" ? "calls" : "called by"}</span>{" "}
+          <DeviceLink asset={t.asset} at={at}>
+            {t.name}
+          </DeviceLink>
+          <span className="mono">:{t.over}</span>{" "}
+          {t.quiet ? (
+            <span className="tag bad">quiet since {shortDay(t.last_heard)}</span>
+          ) : (
+            <span className="dim">{agoWords(t.last_heard, now)}</span>
+          )}
+        </li>
+      ))}
+      {c.talk.length > shown.length && <li className="dim">and {c.talk.length - shown.length} more</li>}
+    </ul>
+  );
+}
+
+function Open({ column: c }: { column: Column }) {
+  if (c.in_use.length === 0) return none("nothing that attackers are known to use");
+  return (
+    <ul>
+      {c.in_use.slice(0, 4).map((name) => (
+        <li key={name}>
+          <Link to="/exposure/advisories/$advisory" params={{ advisory: name }} className="link-quiet">
+            {name}
+          </Link>{" "}
+          <span className="tag bad">in use</span>
+        </li>
+      ))}
+      {c.in_use.length > 4 && <li className="dim">and {c.in_use.length - 4} more</li>}
+    </ul>
+  );
+}
+
+function Tickets({ column: c }: { column: Column }) {
+  if (c.tickets.length === 0) return none("none open");
+  return (
+    <ul>
+      {c.tickets.map((t) => (
+        <li key={t.number}>
+          <span className="mono">{t.number}</span> {t.title} <span className="dim">{t.state}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Tell({ column: c }: { column: Column }) {
+  if (c.tell.length === 0) return none("nobody is known");
+  return (
+    <ul>
+      {c.tell.map((t) => (
+        <li key={t.name}>
+          {t.name} <span className="dim">{t.why}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}
