@@ -88,14 +88,18 @@ def telling(facts: Iterable[Fact], now: int, most: int = 3) -> list[Telling]:
         by_same.setdefault(key, []).append((weight, why, fact))
     out = []
     for met in by_same.values():
-        met.sort(key=lambda m: (-m[0], m[2].asset))
+        met.sort(key=lambda m: (-m[0], *_order(m[2])))
         weight, why, _ = met[0]
         assets = {fact.asset for _, _, fact in met}
         if len(assets) > 1:
             share = 1 + SHARED * (len(assets) - 1)
             weight, why = weight * share, f"{why}, of {len(assets)} of these (× {share:.2f})"
         out.append(Telling(tuple(fact for _, _, fact in met), weight, why))
-    return sorted(out, key=lambda t: (-t.weight, t.first.sort, t.first.asset, t.first.text))[:most]
+    return sorted(out, key=lambda t: (-t.weight, *_order(t.first)))[:most]
+
+
+def _order(fact: Fact) -> tuple[str, int, str, str, int]:
+    return fact.sort, fact.asset, fact.text, fact.same, -(fact.since or 0)
 
 
 @dataclass(frozen=True, slots=True)

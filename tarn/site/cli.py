@@ -10,7 +10,7 @@ import typer
 from tarn.site.asking import asked, fail
 from tarn.site.exposing import bom, exposure, feed, vex
 from tarn.site.ready import configure, ready
-from tarn.site.relying import depends, links, stops
+from tarn.site.relying import depends, links, service, stops
 from tarn.site.upkeep import doctor, rebuild
 from tarn.site.weighing import versions
 
@@ -366,6 +366,7 @@ app.command()(bom)
 app.command()(depends)
 app.command()(stops)
 app.command()(links)
+app.command()(service)
 
 
 def main() -> None:

@@ -1,5 +1,6 @@
-"""`tarn depends`, `tarn stops`, `tarn links`: what stands on what, what stops with it, what is plugged in where."""
+"""`tarn depends`, `tarn stops`, `tarn links`, `tarn service`: what stands on what, and what stops with it."""
 
+import json
 from ipaddress import ip_address
 from typing import TYPE_CHECKING, Annotated
 
@@ -14,8 +15,9 @@ if TYPE_CHECKING:
 
 AsOf = Annotated[str, typer.Option("--as-of", help="a date, such as 2026-08-03")]
 Format = Annotated[str, typer.Option("--format", help="table, json or csv")]
-EDGE = ("side", "hop", "from", "to", "kind", "port", "process", "since", "last_heard", "sure", "witnesses")
-FALLEN = ("name", "fate", "hops", "because", "left")
+EDGE = ("side", "hop", "from", "to", "kind", "port", "process", "since", "last_heard", "sure", "witnesses", "quiet")
+FALLEN = ("what", "name", "fate", "hops", "because", "left")
+MEMBER = ("part", "device", "number", "kind", "place", "because")
 LINK = ("switch", "port", "device", "device_port", "since", "seen_by", "how")
 
 
@@ -36,7 +38,7 @@ def depends(
 
     def row(side: str, edge: "StandingEdge") -> dict[str, object]:
         return {
-            **{n: edge[n] for n in ("hop", "kind", "process", "since", "last_heard", "sure")},
+            **{n: edge[n] for n in ("hop", "kind", "process", "since", "last_heard", "sure", "quiet")},
             "side": side,
             "from": edge["stands"]["name"],
             "to": edge["on"]["name"],
@@ -54,15 +56,58 @@ def stops(
     as_of: AsOf = "",
     format: Format = "table",
 ) -> None:
-    """List what stops, and what is weakened, if devices stop, and why."""
+    """List the services and devices that stop, and those that are weakened, if devices stop, and why."""
     _start(format)
     from tarn.apps.services.kept.falling import if_stops
 
     found, at = _named(names, as_of)
     told = if_stops(found, at)
-    told_rows = ({**r, "left": _several(r["left"], format)} for r in told["rows"])
-    rows = ({n: r[n] for n in FALLEN} for r in told_rows)
-    write_rows(rows, list(FALLEN), format)
+    rows: list[dict[str, object]] = [
+        {
+            "what": "service",
+            **{n: s[n] for n in ("name", "fate")},
+            "hops": None,
+            "because": "; ".join(s["because"]),
+            "left": _several([], format),
+        }
+        for s in told["services"]
+    ]
+    for r in told["rows"]:
+        row: dict[str, object] = {**r}
+        rows.append({**row, "what": "device", "left": _several(r["left"], format)})
+    write_rows(({n: r[n] for n in FALLEN} for r in rows), list(FALLEN), format)
+
+
+def service(
+    name: Annotated[str, typer.Argument(help="a service by its name")],
+    as_of: AsOf = "",
+    format: Format = "table",
+) -> None:
+    """List the members of a service by part, and why each is one; as JSON, with how it stands."""
+    _start(format)
+    from tarn.apps.people.scope import visible
+    from tarn.apps.services.kept.shown import service as page
+    from tarn.apps.services.models import Service
+    from tarn.core.text import nearest
+
+    found = visible(Service).filter(name__iexact=name.strip()).first()
+    if found is None:
+        near = " or ".join(nearest(name, list(visible(Service).values_list("name", flat=True))))
+        fail(f"no service is “{name}”." + (f" Did you mean {near}?" if near else ""))
+    told = page(found.pk, asked("", as_of).at)
+    if format == "json":
+        typer.echo(json.dumps({k: v for k, v in told.items() if k != "picture"}, indent=2, ensure_ascii=False))
+        return
+    rows = (
+        {
+            **{n: m[n] for n in ("part", "number", "kind", "place")},
+            "device": m["name"],
+            "because": "; ".join(m["because"]),
+        }
+        for m in told["rows"]
+        if not m["out"]
+    )
+    write_rows(({n: r[n] for n in MEMBER} for r in rows), list(MEMBER), format)
 
 
 def links(

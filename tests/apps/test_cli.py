@@ -78,6 +78,19 @@ def test_ingest_refuses_what_is_no_sighting_by_line_and_takes_the_rest(tarn, tmp
     assert tarn("ingest", str(tmp_path / "none")).returncode == 2
 
 
+def _make_service(home):
+    """Put a service into a home's database as it would stand there: its rule finds what has not been adopted, too."""
+    from sqlite3 import connect
+
+    parts = [{"name": "Data", "needs": 1, "rules": [{"filter": "name = data and standing != none", "why": "it is it"}]}]
+    with connect(home / "tarn.sqlite3") as db:
+        db.execute(
+            "INSERT INTO services_service (name, purpose, owner, deputies, hours, places, importance, notes, entries, "
+            "parts, made_by, made_at, version) VALUES ('Ticketing', '', '', '[]', '', '[]', 'usual', '', '[]', ?, 'x', 1, 1)",
+            [json.dumps(parts)],
+        )
+
+
 def test_what_stands_on_what_is_told_in_every_format(tarn, tmp_path):
     home = tmp_path / "standing"
     address = {"web": "10.60.4.21", "data": "10.60.4.22"}
@@ -103,7 +116,14 @@ def test_what_stands_on_what_is_told_in_every_format(tarn, tmp_path):
     fallen = json.loads(tarn("stops", "data", "--format", "json", home=home).stdout)
     assert [(f["name"], f["fate"]) for f in fallen] == [("web", "stops"), ("till", "weakened")]
     assert json.loads(tarn("links", "--place", "Saltholm", "--format", "json", home=home).stdout) == []
+    _make_service(home)
+    fallen = json.loads(tarn("stops", "data", "--format", "json", home=home).stdout)
+    assert (fallen[0]["what"], fallen[0]["name"], fallen[0]["fate"]) == ("service", "Ticketing", "stops")
+    (member,) = tarn("service", "ticketing", "--format", "csv", home=home).stdout.splitlines()[1:]
+    assert member.split(",")[:2] == ["Data", "data"]
+    assert json.loads(tarn("service", "Ticketing", "--format", "json", home=home).stdout)["members"]["devices"] == 1
     for args, says in (
+        (["service", "Ticketin"], "no service is “Ticketin”. Did you mean Ticketing?"),
         (["depends", "nobody"], "no device is “nobody”"),
         (["stops", "web", "nobody"], "no device is “nobody”"),
         (["links", "--as-of", "soon"], "no date"),

@@ -17,7 +17,7 @@ class EdgeEnd(TypedDict):
 
 class StandingEdge(TypedDict):
     """One thing standing on another, `hop` steps from what was asked; `over` which port, held by `process`; since when
-    it is known, when it was last heard, how sure it is in percent, and whose evidence says so."""
+    it is known, when it was last heard and whether it is quiet since, how sure it is in percent, and who says so."""
 
     hop: int
     stands: EdgeEnd
@@ -29,6 +29,7 @@ class StandingEdge(TypedDict):
     last_heard: str
     sure: int
     witnesses: list[str]
+    quiet: bool
 
 
 class StandsOut(TypedDict):

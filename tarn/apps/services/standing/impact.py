@@ -60,6 +60,7 @@ def _edge(hop: int, edge: Edge, known: dict[int, dict[str, Any]]) -> StandingEdg
         "last_heard": iso(edge.heard),
         "sure": edge.sure,
         "witnesses": [known[w]["name"] for w in edge.witnesses if w in known],
+        "quiet": edge.quiet,
     }
 
 

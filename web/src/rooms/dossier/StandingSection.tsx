@@ -71,6 +71,7 @@ function Edges({ edges, at, far, none }: EdgesProps) {
             {e.process && `, by ${e.process}`}
           </span>
           <span className="faint whitespace-nowrap" title={`${e.sure} % sure, by ${e.witnesses.join(", ")}`}>
+            {e.quiet && <span className="tag bad mr-1.5">quiet</span>}
             {at ? `heard ${shortDay(e.last_heard)}` : `heard ${agoWords(e.last_heard)}`}
           </span>
         </li>
