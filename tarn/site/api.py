@@ -66,6 +66,7 @@ from tarn.apps.reports.api_files import router as files
 from tarn.apps.reports.api_sql import router as sql
 from tarn.apps.services.api import router as services
 from tarn.apps.services.api_inquiry import router as inquiry
+from tarn.apps.services.api_pictures import router as pictures
 from tarn.apps.services.api_programs import router as programs
 from tarn.apps.software.api import router as software
 from tarn.apps.software.api_administrators_and_protection import router as protection
@@ -169,6 +170,7 @@ api.add_router("", feeds)
 api.add_router("", services)
 api.add_router("", programs)
 api.add_router("", inquiry)
+api.add_router("", pictures)
 api.add_router("", licences)
 api.add_router("", lifecycle)
 api.add_router("", steps)

@@ -67,7 +67,8 @@ NEEDS = {
         GET /services/noise  GET /services  GET /services/proposed  GET /services/{number}
         GET /services/programs  GET /services/programs/{key}  GET /services/recognisers  GET /services/recognisers/file
         GET /services/applications  GET /services/inquiry  GET /services/inquiries
-        GET /services/inquiry/sheet/{format}
+        GET /services/inquiry/sheet/{format}  GET /services/ports  GET /services/talk  GET /services/subnets
+        GET /services/between  GET /services/edges/{format}
     """,
     "keep": """
         POST /assets/{asset}/papers  POST /papers-of/{kind}/{number}  DELETE /papers/{number}

@@ -4610,6 +4610,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/services/ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Switch Ports
+         * @description Return switches with their ports and what is behind each: those of a selection, and those it is plugged into.
+         */
+        get: operations["tarn_apps_services_api_pictures_switch_ports"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/talk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Talk
+         * @description Return who speaks with whom, by kind, place or name.
+         */
+        get: operations["tarn_apps_services_api_pictures_talk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/subnets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Networks
+         * @description Return the networks a selection is in: addresses used and free, and who routes for them.
+         */
+        get: operations["tarn_apps_services_api_pictures_networks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/between": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Two Days
+         * @description Return what came, went and moved of what stands on what, from a day to the one asked of.
+         */
+        get: operations["tarn_apps_services_api_pictures_two_days"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/edges/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Edges
+         * @description Return what stands on what as a file: csv or graphml.
+         */
+        get: operations["tarn_apps_services_api_pictures_edges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/licences/metrics": {
         parameters: {
             query?: never;
@@ -11308,7 +11408,7 @@ export interface components {
         /**
          * StandingEdge
          * @description One thing standing on another, `hop` steps from what was asked; `over` which port, held by `process`; since when
-         *     it is known, when it was last heard, how sure it is in percent, and whose evidence says so.
+         *     it is known, when it was last heard and whether it is quiet since, how sure it is in percent, and who says so.
          */
         StandingEdge: {
             /** Hop */
@@ -11329,6 +11429,8 @@ export interface components {
             sure: number;
             /** Witnesses */
             witnesses: string[];
+            /** Quiet */
+            quiet: boolean;
         };
         /**
          * StandsOut
@@ -12525,6 +12627,181 @@ export interface components {
             words: string[];
             /** Number */
             number?: number | null;
+        };
+        /**
+         * PortsOut
+         * @description Switches with their ports; `unplaced`: devices read lately that stand at no port; links known from one end.
+         */
+        PortsOut: {
+            /** Switches */
+            switches: components["schemas"]["SwitchStrip"][];
+            unplaced: components["schemas"]["FallenCount"];
+            /** One Ended */
+            one_ended: number;
+        };
+        /**
+         * SwitchPort
+         * @description A port: what is behind it, since when, and who was there before; `to_port`: of a switch at its other end the port
+         *     there; `new`: it came within a week; `guess`: what of it is only guessed.
+         */
+        SwitchPort: {
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "switch" | "one" | "several" | "nothing";
+            /** Up */
+            up: boolean | null;
+            /** Speed */
+            speed: number | null;
+            /** Vlans */
+            vlans: string[];
+            /** Addresses */
+            addresses: number;
+            /** Behind */
+            behind: components["schemas"]["EdgeEnd"][];
+            /** More */
+            more: number;
+            /** To Port */
+            to_port: string;
+            /** Seen By */
+            seen_by: string;
+            /** Since */
+            since: string | null;
+            /** New */
+            new: boolean;
+            /** Before */
+            before: string[];
+            /** Guess */
+            guess: string;
+        };
+        /**
+         * SwitchStrip
+         * @description A switch as a strip of its ports; `steps`: how far it is from the way out, none where that is not known.
+         */
+        SwitchStrip: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Steps */
+            steps: number | null;
+            /** Used */
+            used: number;
+            /** Ports */
+            ports: components["schemas"]["SwitchPort"][];
+        };
+        /**
+         * TalkCell
+         * @description Talk of one group of devices with another: callers, called, and the filter for the callers.
+         */
+        TalkCell: {
+            /** Caller */
+            caller: string;
+            /** Called */
+            called: string;
+            /** Edges */
+            edges: number;
+            /** Devices */
+            devices: number;
+            /** Quiet */
+            quiet: number;
+            /** Ports */
+            ports: string[];
+            /** Filter */
+            filter: string | null;
+        };
+        /**
+         * TalkOut
+         * @description Who speaks with whom, by `by`; the groups are in order of how much they speak.
+         */
+        TalkOut: {
+            /** By */
+            by: string;
+            /** Callers */
+            callers: string[];
+            /** Called */
+            called: string[];
+            /** Cells */
+            cells: components["schemas"]["TalkCell"][];
+        };
+        /**
+         * SubnetOut
+         * @description A network: how many of its addresses are used, by how many devices, where, who routes for it, and how many of its
+         *     devices are known by hand alone.
+         */
+        SubnetOut: {
+            /** Network */
+            network: string;
+            /** Size */
+            size: number;
+            /** Used */
+            used: number;
+            devices: components["schemas"]["FallenCount"];
+            /** Places */
+            places: string[];
+            /** Gear */
+            gear: components["schemas"]["SubnetRoute"][];
+            /** By Hand */
+            by_hand: number;
+        };
+        /**
+         * SubnetRoute
+         * @description A gateway that leads to a network, and what it hands on to; `next_hop` empty where it is attached.
+         */
+        SubnetRoute: {
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string;
+            /** Next Hop */
+            next_hop: string;
+        };
+        /**
+         * BetweenOut
+         * @description What came, went and moved between two days.
+         */
+        BetweenOut: {
+            /** Since */
+            since: string;
+            /** Until */
+            until: string;
+            /** Came */
+            came: number;
+            /** Went */
+            went: number;
+            /** Moved */
+            moved: number;
+            /** Rows */
+            rows: components["schemas"]["EdgeChange"][];
+        };
+        /**
+         * EdgeChange
+         * @description An edge that came, went or moved between two days; of a moved one where it led before.
+         */
+        EdgeChange: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "came" | "went" | "moved";
+            stands: components["schemas"]["EdgeEnd"];
+            on: components["schemas"]["EdgeEnd"];
+            /** Kind */
+            kind: string;
+            /** Over */
+            over: string;
+            before: components["schemas"]["EdgeEnd"] | null;
+            /** Before Over */
+            before_over: string;
         };
         /** MetricOut */
         MetricOut: {
@@ -23005,6 +23282,139 @@ export interface operations {
             query?: {
                 of?: string[];
                 number?: number | null;
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_pictures_switch_ports: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortsOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_pictures_talk: {
+        parameters: {
+            query?: {
+                filter?: string;
+                by?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TalkOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_pictures_networks: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubnetOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_pictures_two_days: {
+        parameters: {
+            query: {
+                since: string;
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BetweenOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_pictures_edges: {
+        parameters: {
+            query?: {
+                filter?: string;
                 as_of?: string | null;
             };
             header?: never;

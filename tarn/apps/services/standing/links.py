@@ -8,6 +8,7 @@ from tarn.apps.services.results import LinkOut
 from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.neighbours import neighbours
+from tarn.core.standing.ports import spoken
 
 BY_NEIGHBOUR = "neighbours tell (LLDP)"
 
@@ -53,11 +54,4 @@ def links(asked: Question) -> list[LinkOut]:
         for k in found
         if k.switch in known and k.device in known
     ]
-    return sorted(out, key=lambda k: (k["switch"]["name"], _spoken(k["port"]), k["device"]["name"]))
-
-
-def _spoken(port: str) -> tuple[str, int, str]:
-    """Return a port's place among others: port 2 before port 10."""
-    letters = port.rstrip("0123456789")
-    digits = port[len(letters) :]
-    return letters, int(digits) if digits else -1, port
+    return sorted(out, key=lambda k: (k["switch"]["name"], spoken(k["port"]), k["device"]["name"]))

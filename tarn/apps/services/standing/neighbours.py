@@ -58,11 +58,7 @@ def uplinks(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
     each other neither stands on the other, and where no way out is known, nothing is said.
     `read`: when each asset was last read."""
     told = neighbours(at)
-    beside: dict[int, set[int]] = defaultdict(set)
-    for n in told:
-        beside[n.asset].add(n.other)
-        beside[n.other].add(n.asset)
-    far = distances(beside, _ways_out(at) & beside.keys())
+    far = steps_out(at)
     done: set[tuple[int, int, str]] = set()
     # First what the upper end says: it knows its own port best.
     for n in sorted(told, key=lambda n: far.get(n.asset, 0) - far.get(n.other, 0)):
@@ -77,6 +73,15 @@ def uplinks(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
             witnesses = tuple(sorted({n.asset, n.other} if n.both else {n.asset}))
             heard = max(n.since, *(read.get(w, 0) for w in witnesses))
             yield Edge(below, above, "plugged into", port, "", n.since, heard, 100 if n.both else 90, witnesses)
+
+
+def steps_out(at: int | None) -> dict[int, int]:
+    """Return how many steps each piece of network gear is from a way out; those no way leads to are left out."""
+    beside: dict[int, set[int]] = defaultdict(set)
+    for n in neighbours(at):
+        beside[n.asset].add(n.other)
+        beside[n.other].add(n.asset)
+    return distances(beside, _ways_out(at) & beside.keys())
 
 
 def _ways_out(at: int | None) -> set[int]:

@@ -9,6 +9,7 @@ import { Table } from "../../parts/table/Table";
 import { deviceColumns } from "./columns";
 import { Layers } from "./Layers";
 import { ServicesHit } from "./ServicesHit";
+import { TakeOut } from "./TakeOut";
 
 interface Props {
   filter: string;
@@ -46,7 +47,12 @@ export function IfStops({ filter, at }: Props) {
         </Empty>
       ) : (
         <>
-          <Layers picture={told.picture} at={at} />
+          <div id="falling-picture">
+            <Layers picture={told.picture} at={at} />
+          </div>
+          <p className="pb-2 text-right">
+            <TakeOut name="if-this-stops" filter={filter} at={at} picture="falling-picture" />
+          </p>
           <div className="grid grid-cols-[minmax(0,1fr)] items-start gap-3 lg:grid-cols-[minmax(0,1fr)_300px]">
             <div className="sheet overflow-x-auto">
               <Fallen rows={told.rows} at={at} />

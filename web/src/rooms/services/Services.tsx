@@ -3,26 +3,36 @@ import { AskLine } from "../../parts/ask/AskLine";
 import { useDial } from "../../parts/dial";
 import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
+import { Between } from "./Between";
 import { IfStops } from "./IfStops";
 import { Inquiry } from "./Inquiry";
 import { KeptServices } from "./KeptServices";
-import { Links } from "./Links";
 import { Noise } from "./Noise";
+import { Ports } from "./Ports";
 import { Programs } from "./Programs";
 import { SinglePoints } from "./SinglePoints";
+import { Subnets } from "./Subnets";
+import { Talk } from "./Talk";
 
 const VIEWS: [string | undefined, string, string][] = [
   [undefined, "Services", "what the company gives to people, and how it stands"],
   ["inquiry", "Inquiry", "what one has in the bad hour, and all that is known of it under one clock"],
   ["stops", "If this stops", "what stops with it, what is weakened, and why"],
   ["singles", "Single points", "devices that nothing stands in for, worst first"],
-  ["links", "Links", "which port of which switch leads where"],
+  [
+    "links",
+    "Ports and links",
+    "every switch with its ports and who is behind them, as they tell of each other",
+  ],
+  ["subnets", "Subnets", "networks by devices’ own addresses, how full they are, and who routes for them"],
+  ["talk", "Talk", "who speaks with whom"],
+  ["between", "Two days", "what came, went and moved"],
   ["programs", "Unknown programs", "what runs, is no known application, and looks alike"],
   ["noise", "Noise", "talk that says nothing of what stands on what"],
 ];
 
 /** Views of a selection. */
-const ASKS = new Set(["stops", "singles", "links"]);
+const ASKS = new Set(["stops", "singles", "links", "subnets", "talk", "between"]);
 
 /** The services room: what stands on what, derived from guests, plugs and talk, and what stops if something stops. */
 export function Services() {
@@ -50,7 +60,10 @@ export function Services() {
       {tab === undefined && <KeptServices at={at} />}
       {tab === "stops" && <IfStops filter={q} at={at} />}
       {tab === "singles" && <SinglePoints filter={q} at={at} />}
-      {tab === "links" && <Links filter={q} at={at} />}
+      {tab === "links" && <Ports filter={q} at={at} />}
+      {tab === "subnets" && <Subnets filter={q} at={at} />}
+      {tab === "talk" && <Talk filter={q} at={at} />}
+      {tab === "between" && <Between filter={q} at={at} />}
       {tab === "inquiry" && <Inquiry at={at} />}
       {tab === "programs" && <Programs at={at} />}
       {tab === "noise" && <Noise />}

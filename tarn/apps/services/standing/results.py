@@ -1,0 +1,110 @@
+"""What pictures of ports, talk, networks, and of two days are made of."""
+
+from typing import Literal
+
+from typing_extensions import TypedDict
+
+from tarn.apps.services.results import EdgeEnd, FallenCount
+
+PortState = Literal["switch", "one", "several", "nothing"]
+
+
+class SwitchPort(TypedDict):
+    """A port: what is behind it, since when, and who was there before; `to_port`: of a switch at its other end the port
+    there; `new`: it came within a week; `guess`: what of it is only guessed."""
+
+    name: str
+    state: PortState
+    up: bool | None
+    speed: int | None
+    vlans: list[str]
+    addresses: int
+    behind: list[EdgeEnd]
+    more: int
+    to_port: str
+    seen_by: str
+    since: str | None
+    new: bool
+    before: list[str]
+    guess: str
+
+
+class SwitchStrip(EdgeEnd):
+    """A switch as a strip of its ports; `steps`: how far it is from the way out, none where that is not known."""
+
+    steps: int | None
+    used: int
+    ports: list[SwitchPort]
+
+
+class PortsOut(TypedDict):
+    """Switches with their ports; `unplaced`: devices read lately that stand at no port; links known from one end."""
+
+    switches: list[SwitchStrip]
+    unplaced: FallenCount
+    one_ended: int
+
+
+class TalkCell(TypedDict):
+    """Talk of one group of devices with another: callers, called, and the filter for the callers."""
+
+    caller: str
+    called: str
+    edges: int
+    devices: int
+    quiet: int
+    ports: list[str]
+    filter: str | None
+
+
+class TalkOut(TypedDict):
+    """Who speaks with whom, by `by`; the groups are in order of how much they speak."""
+
+    by: str
+    callers: list[str]
+    called: list[str]
+    cells: list[TalkCell]
+
+
+class SubnetRoute(TypedDict):
+    """A gateway that leads to a network, and what it hands on to; `next_hop` empty where it is attached."""
+
+    asset: int
+    name: str
+    next_hop: str
+
+
+class SubnetOut(TypedDict):
+    """A network: how many of its addresses are used, by how many devices, where, who routes for it, and how many of its
+    devices are known by hand alone."""
+
+    network: str
+    size: int
+    used: int
+    devices: FallenCount
+    places: list[str]
+    gear: list[SubnetRoute]
+    by_hand: int
+
+
+class EdgeChange(TypedDict):
+    """An edge that came, went or moved between two days; of a moved one where it led before."""
+
+    what: Literal["came", "went", "moved"]
+    stands: EdgeEnd
+    on: EdgeEnd
+    kind: str
+    over: str
+    before: EdgeEnd | None
+    before_over: str
+
+
+class BetweenOut(TypedDict):
+    """What came, went and moved between two days."""
+
+    since: str
+    until: str
+    came: int
+    went: int
+    moved: int
+    rows: list[EdgeChange]

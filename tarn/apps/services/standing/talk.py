@@ -1,0 +1,52 @@
+"""Who speaks with whom: talk between groups of devices, as a matrix and as a list."""
+
+from collections import Counter, defaultdict
+
+from tarn.apps.estate.asking.ask import Question, ids
+from tarn.apps.services.standing.edges import plates
+from tarn.apps.services.standing.impact import seen
+from tarn.apps.services.standing.picture import numbered
+from tarn.apps.services.standing.results import TalkCell, TalkOut
+from tarn.core.standing.graph import Edge
+
+BY = ("kind", "place", "name")
+MOST_GROUPS, MOST_NAMED = 60, 300
+
+
+def talk(asked: Question, by: str) -> TalkOut:
+    """Return the talk with either end in a selection, by what its devices are. Raises KeyError for an unknown `by`."""
+    if by not in BY:
+        raise KeyError(by)
+    mine = set(ids(asked))
+    there, _ = seen(asked.at)
+    edges = [e for e in there.edges if e.kind == "talks to" and mine & {e.stands, e.on}]
+    known = plates({a for e in edges for a in (e.stands, e.on)}, asked.at)
+    cells: dict[tuple[str, str], list[Edge]] = defaultdict(list)
+    out_of, into = Counter[str](), Counter[str]()
+    for e in edges:
+        if e.stands in known and e.on in known:
+            caller, called = (str(known[a][by] or f"no {by}") for a in (e.stands, e.on))
+            cells[caller, called].append(e)
+            out_of[caller] += 1
+            into[called] += 1
+    rows: list[TalkCell] = []
+    for (caller, called), of in sorted(cells.items(), key=lambda c: (-len(c[1]), c[0])):
+        callers = {e.stands for e in of}
+        ports = Counter(e.over for e in of)
+        rows.append(
+            {
+                "caller": caller,
+                "called": called,
+                "edges": len(of),
+                "devices": len(callers),
+                "quiet": sum(e.quiet for e in of),
+                "ports": [port for port, _ in ports.most_common(6)],
+                "filter": numbered(callers, known) if len(callers) <= MOST_NAMED else None,
+            }
+        )
+    return {
+        "by": by,
+        "callers": [n for n, _ in sorted(out_of.items(), key=lambda x: (-x[1], x[0]))[:MOST_GROUPS]],
+        "called": [n for n, _ in sorted(into.items(), key=lambda x: (-x[1], x[0]))[:MOST_GROUPS]],
+        "cells": rows,
+    }
