@@ -96,7 +96,8 @@ class _Table:
 
     def ports_of(self, switch: int, *others: Mapping[tuple[int, str], Any]) -> list[str]:
         """Return the ports of a switch in the order they are counted in."""
-        told = set(self.interfaces[switch]) | {port for asset, port in self.learnt if asset == switch}
+        told = set(self.interfaces[switch])
+        told |= {port for of in (self.learnt, self.before) for asset, port in of if asset == switch}
         for other in others:
             told |= {port for asset, port in other if asset == switch and port and other[asset, port]}
         return sorted(told, key=spoken)
