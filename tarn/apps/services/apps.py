@@ -36,10 +36,12 @@ class ServicesConfig(AppConfig):
 
 
 def _related(relation: str, at: int | None, others: set[int]) -> set[int]:
+    from tarn.apps.services.standing.edges import guests
     from tarn.apps.services.standing.impact import seen
     from tarn.core.standing.graph import related
 
-    there, _ = seen(at)
+    # Who is a guest of whom is asked for often, and does not need the whole graph.
+    there = guests(at) if relation == "guest of" else seen(at)[0]
     return related(there, relation, others)
 
 

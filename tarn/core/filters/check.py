@@ -112,13 +112,6 @@ class Member:
 
 
 @dataclass(frozen=True, slots=True)
-class Guest:
-    """It runs on a virtual host of which this holds."""
-
-    host: "Checked"
-
-
-@dataclass(frozen=True, slots=True)
 class RelatedTo:
     """It is in that relation to an asset of which this holds."""
 
@@ -133,7 +126,7 @@ class NeverRead:
     section: str
 
 
-Checked = Union[Cond, Every, Either, Without, Some, Number, Member, Guest, RelatedTo, NeverRead]
+Checked = Union[Cond, Every, Either, Without, Some, Number, Member, RelatedTo, NeverRead]
 
 
 @dataclass(frozen=True)
@@ -155,6 +148,8 @@ class Context:
 
 RESTS_ON = ("clock", "sets", "phrases", "trees", "rulings", "people", "advisories", "standing")
 """What may make one filter mean something else without new evidence."""
+_BY_EVIDENCE = frozenset(("guest of", "plugged into"))
+"""Relations that follow from evidence alone; the others go by what people say is noise, too."""
 _BY_FIELD = {
     "ruling.verdict": "rulings",
     "holder.left": "people",
@@ -224,11 +219,9 @@ class _Check:
                 return NeverRead(READABLE[name])
             case InSet(name, pos):
                 return self._set(name, pos)
-            case Related("guest of", host, no, _):
-                guest = Guest(self.node(host, FIELDS, ""))
-                return Without(guest) if no else guest
             case Related(relation, other, no, _):
-                self.context.rests_on.add("standing")
+                if relation not in _BY_EVIDENCE:
+                    self.context.rests_on.add("standing")
                 related = RelatedTo(relation, self.node(other, FIELDS, ""))
                 return Without(related) if no else related
         raise AssertionError(node)

@@ -28,7 +28,6 @@ from tarn.core.filters.check import (
     Cond,
     Either,
     Every,
-    Guest,
     Member,
     NeverRead,
     Number,
@@ -103,8 +102,6 @@ class Compiler:
             case NeverRead(section):
                 read = ever_read(section, self.at)
                 return Sql(f"s.asset_id NOT IN ({read.text})", read.values, 1)
-            case Guest(host):
-                return self._guest(host)
             case RelatedTo(relation, other):
                 return self._related(relation, other)
         raise TypeError(checked)
@@ -218,18 +215,6 @@ class Compiler:
             [v for p in parts for v in p.values],
         )
         return Sql(_THESE, [json.dumps(sorted(elsewhere.relating()(relation, self.at, {asset for (asset,) in found})))])
-
-    def _guest(self, host: Checked) -> Sql:
-        """Return the condition of running on such a host, of those whoever asks may see."""
-        then, there, said = holds("s", self.at), holds("g", self.at), self.where(host)
-        parts = [there, then, *self.of_mine(), said]
-        text = (
-            "lower(s.uuid) IN (SELECT lower(g.uuid) FROM estate_guestsspan g JOIN estate_assetspan s ON s.asset_id = "
-            "g.asset_id JOIN estate_asset a ON a.id = s.asset_id WHERE ifnull(g.uuid, '') <> '' AND "
-            + " AND ".join(f"({p.text})" for p in parts)
-            + ")"
-        )
-        return Sql(text, [v for p in parts for v in p.values], 1)
 
     def _items(self, group: str, inner: Checked | None, tail: str = "") -> Sql:
         """Return a statement that gives the assets with such an item."""

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from tarn.apps.estate.asking.places import ever_read
 from tarn.apps.estate.store.database import raw_connection
 from tarn.core.fields import FIELDS
-from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, Number, RelatedTo, Some, Without
+from tarn.core.filters.check import Checked, Cond, Either, Every, Member, Number, RelatedTo, Some, Without
 from tarn.core.sections import FACTS
 
 _OF_GROUP = {"software": "packages", "vulnerability": "packages"}
@@ -18,7 +18,7 @@ def sections_of(checked: Checked) -> set[str]:
     match checked:
         case Every(items) | Either(items):
             return {s for i in items for s in sections_of(i)}
-        case Without(item) | Member(_, item) | Guest(item) | RelatedTo(_, item):
+        case Without(item) | Member(_, item) | RelatedTo(_, item):
             return sections_of(item)
         case Some(group, _):
             return {_OF_GROUP.get(group, group)}

@@ -23,7 +23,7 @@ from tarn.apps.exposure.ground import changed_own
 from tarn.apps.exposure.models import OwnRule, OwnSpan
 from tarn.apps.people.scope import NOBODY, asking_as
 from tarn.core.exposure.own_rules import RuleSpan, walked
-from tarn.core.filters.check import Checked, Cond, Either, Every, Guest, Member, Number, RelatedTo, Some, Without
+from tarn.core.filters.check import Checked, Cond, Either, Every, Member, Number, RelatedTo, Some, Without
 from tarn.core.filters.parse import FilterError
 from tarn.core.filters.values import day_start
 
@@ -83,10 +83,10 @@ def asks_for_findings(checked: Checked) -> bool:
     match checked:
         case Every(items) | Either(items):
             return any(asks_for_findings(i) for i in items)
-        case Without(item) | Guest(item) | Member(_, item) | RelatedTo(_, item):
+        case Without(item) | Member(_, item) | RelatedTo(_, item):
             return asks_for_findings(item)
         case Cond(field):
-            return field.stored.startswith("told.")
+            return field.stored in ("told.grade", "told.open")
         case Some(group) | Number(group):
             return group == "vulnerability"
     return False

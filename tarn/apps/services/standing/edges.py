@@ -33,6 +33,14 @@ def graph(at: int | None) -> Graph:
     return _graph.get(at, lambda: graph_of(_edges(at)))
 
 
+def guests(at: int | None) -> Graph:
+    """Return who is a guest of whom as of a moment: the part of the graph that is asked for most."""
+    return _hosted.get(at, lambda: graph_of(_guests(at, {})))
+
+
+_hosted: Remembered[Graph] = Remembered("guests and hosts", EVIDENCE, most=3)
+
+
 def _edges(at: int | None) -> Iterator[Edge]:
     read = last_read(at)
     yield from _guests(at, read)
