@@ -16,7 +16,7 @@ def main() -> int:
     parser.add_argument("--full", action="store_true")
     parser.add_argument("--format", default="table", choices=("table", "json"))
     parser.add_argument(
-        "--only", default="", help="network, judgement, files, owed, ingest, estate, holdings or exposure"
+        "--only", default="", help="network, judgement, files, owed, ingest, estate, holdings, exposure or standing"
     )
     options = parser.parse_args()
     devices = 100_000 if options.full else 10_000
@@ -54,7 +54,7 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     from tarn.site.ready import ready
 
     ready()
-    from tests.bench import asking, estate, exposure, holdings, ingest, judgement, network, owed, page, reach
+    from tests.bench import asking, estate, exposure, holdings, ingest, judgement, network, owed, page, reach, standing
 
     def several(measure: Callable[[], Any]) -> Iterator[Any]:
         found = measure()
@@ -73,12 +73,15 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
         yield from several(reach.long_file)
         if only:
             return
+    if only in ("", "standing"):
+        yield from several(lambda: standing.core(devices))
+        yield from several(standing.programs)
     if only in ("", "owed"):
         for measure in (owed.depreciation, owed.payments, owed.assignment, owed.household):
             yield from several(measure)
         if only:
             return
-    if only not in ("holdings", "exposure"):
+    if only not in ("holdings", "exposure", "standing"):
         yield from several(ingest.first_ingest)
         yield from several(ingest.again)
     if only == "ingest":
@@ -88,6 +91,10 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     if only == "holdings":
         yield from several(lambda: holdings.measure(devices))
         return
+    if only in ("", "standing"):
+        yield from several(standing.kept)
+        if only:
+            return
     if only in ("", "exposure"):
         yield from several(exposure.exposure)
         if only:

@@ -1,5 +1,6 @@
 """What stands on what: worked cases, and the answers held against a plain reckoning of any graph."""
 
+import igraph
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -151,3 +152,17 @@ def test_every_asset_is_in_one_box_and_every_edge_between_boxes_in_one_line(told
     assert sum(k.edges for k in lines) == len(between)
     assert {(k.above, k.below) for k in lines} == {(at[e.stands], at[e.on]) for e in between}
     assert (boxes, lines) == laid_out(graph_of(reversed(told)), assets, lambda a: a % 2)
+
+
+LINES = st.dictionaries(st.integers(0, 30), st.integers(0, 30), max_size=30)
+
+
+@given(LINES, st.sampled_from(["guest of", "plugged into"]), st.integers(0, 30))
+def test_where_nothing_stands_in_for_anything_what_stops_is_what_igraph_reaches(lines, kind, gone):
+    """Against igraph, which nobody here wrote: each stands on one other, so all that leads there falls with it."""
+    pairs = [(a, b) for a, b in lines.items() if a != b]
+    bare = igraph.Graph(n=31, edges=pairs, directed=True)
+    there = graph_of(Edge(a, b, kind) for a, b in pairs)
+    assert {f.asset for f in stops(there, [gone])} == set(bare.subcomponent(gone, mode="in")) - {gone}
+    assert related(there, "depends on", [gone]) - {gone} == set(bare.subcomponent(gone, mode="in")) - {gone}
+    assert related(there, "needed by", [gone]) - {gone} == set(bare.subcomponent(gone, mode="out")) - {gone}

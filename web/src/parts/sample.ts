@@ -47,7 +47,7 @@ export function sample(shape: Shape | undefined, fill: Fill, name = "", depth = 
   if (!shape) return null;
   if (shape.$ref) {
     // What holds its like, such as a tree, ends somewhere.
-    if (depth > 8) return null;
+    if (depth > 14) return null;
     return sample(api.components.schemas[shape.$ref.split("/").at(-1) ?? ""], fill, name, depth + 1);
   }
   if (shape.const !== undefined) return shape.const;

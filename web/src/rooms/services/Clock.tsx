@@ -16,7 +16,7 @@ const INK = { bad: "var(--color-error)", warn: "var(--color-warning-content)", "
 /** What happened to one device, on the clock all of them share; a list says the same to who cannot see it. */
 export function Clock({ events, since, until, name }: Props) {
   const [from, to] = [new Date(since).getTime(), new Date(until).getTime()];
-  const x = (at: number) => 4 + ((at - from) / (to - from)) * (WIDTH - 8);
+  const x = (at: number) => 4 + ((at - from) / Math.max(1, to - from)) * (WIDTH - 8);
   const days: number[] = [];
   for (let day = Math.ceil(from / DAY) * DAY; day <= to; day += DAY) days.push(day);
   return (
