@@ -10,9 +10,10 @@ from collections.abc import Callable
 from datetime import datetime, timedelta
 from typing import Any
 
-from tarn.lab import acting
+from tarn.lab import acting, powershell_running
 from tarn.lab.model import Device, Package
 from tarn.lab.parts import digest
+from tarn.lab.powershell_running import stamp
 
 Row = dict[str, Any]
 _ASSIGN = re.compile(r"^try\{\$o\.(\w+)=@\((.*)\)\}catch\{")
@@ -87,10 +88,6 @@ def _replaced(value: Any, how: str) -> Any:
     return value
 
 
-def _stamp(at: datetime) -> str:
-    return f"/Date({int(at.timestamp()) * 1000})/"
-
-
 def _computer(d: Device, now: datetime) -> list[Row]:
     return [
         {
@@ -115,7 +112,7 @@ def _os(d: Device, now: datetime) -> list[Row]:
             "Version": d.os_version,
             "BuildNumber": d.os_version.rsplit(".", 1)[-1],
             "OSArchitecture": "64-bit",
-            "LastBootUpTime": _stamp(started),
+            "LastBootUpTime": stamp(started),
         }
     ]
 
@@ -224,8 +221,8 @@ def _prefetch(d: Device, now: datetime) -> list[Row]:
         if habit > 3:
             continue  # never started, or so long ago that its trace is gone
         rest = (0, (now.toordinal() + habit) % 9, 40 + now.toordinal() % 30, 130)[habit]
-        stamp = _stamp((now - timedelta(days=rest)).replace(hour=8, minute=5, second=0, microsecond=0))
-        rows.append({"Name": f"{_program(p.name).upper()}-{digest(p.name) % 16**8:08X}.pf", "LastWriteTime": stamp})
+        seen = stamp((now - timedelta(days=rest)).replace(hour=8, minute=5, second=0, microsecond=0))
+        rows.append({"Name": f"{_program(p.name).upper()}-{digest(p.name) % 16**8:08X}.pf", "LastWriteTime": seen})
     return rows
 
 
@@ -309,7 +306,7 @@ def _updates(d: Device, now: datetime) -> list[Row]:
         {
             "HotFixID": f"KB59{n:05d}",
             "Description": "Security update",
-            "InstalledOn": _stamp(datetime(2026, 3 + n % 7, 11, tzinfo=now.tzinfo)),
+            "InstalledOn": stamp(datetime(2026, 3 + n % 7, 11, tzinfo=now.tzinfo)),
         }
         for n in range(1040 + build, 1046)
     ]
@@ -320,54 +317,6 @@ def _printers(d: Device, now: datetime) -> list[Row]:
         return []
     number = digest(d.identity, "printer") % 4 + 1
     return [{"Name": f"Folio on floor {number}", "DriverName": "Quarto Folio", "PortName": f"10.60.5.{10 + number}"}]
-
-
-def _processes(d: Device, now: datetime) -> list[Row]:
-    return [
-        {"Id": 4, "ProcessName": "System"},
-        {"Id": 880, "ProcessName": "svchost"},
-        {"Id": 2210, "ProcessName": "berthwright"},
-        {"Id": 3110, "ProcessName": "quill"},
-    ]
-
-
-def _commands(d: Device, now: datetime) -> list[Row]:
-    started = _stamp((now - timedelta(days=d.up_days)).replace(hour=6, minute=1, second=0, microsecond=0))
-    rows = [
-        (4, 0, "System", None),
-        (880, 640, "svchost.exe", r"C:\Windows\system32\svchost.exe -k RPCSS -p"),
-        (
-            2210,
-            4012,
-            "berthwright.exe",
-            r'"C:\Program Files\Berthwright\berthwright.exe" /server:10.60.4.23 /password:flotsam',
-        ),
-        (3110, 4012, "quill.exe", r'"C:\Program Files\Quill\quill.exe" /background'),
-    ]
-    held = {"berthwright.exe": "berthwright-planner", "quill.exe": "quill-office"}
-    return [
-        {"ProcessId": n, "ParentProcessId": parent, "Name": name, "CommandLine": command, "CreationDate": started}
-        for n, parent, name, command in rows
-        if held.get(name, name) in d.packages or name not in held
-    ]
-
-
-def _owners(d: Device, now: datetime) -> list[Row]:
-    person = f"SKERRIVANE\\{d.signins[0].account}" if d.signins else "SYSTEM"
-    system = r"NT AUTHORITY\SYSTEM"
-    return [{"Id": r["Id"], "UserName": person if r["Id"] > 2000 else system} for r in _processes(d, now)]
-
-
-def _listeners(d: Device, now: datetime) -> list[Row]:
-    rows = [(135, 880), (445, 4), (3389, 880), (5986, 4)]
-    return [{"LocalAddress": "0.0.0.0", "LocalPort": p, "OwningProcess": o} for p, o in rows]
-
-
-def _established(d: Device, now: datetime) -> list[Row]:
-    rows = [("10.60.4.26", 143, 3110), ("10.60.4.27", 445, 4)]
-    if any("Berthwright" in n for n in d.packages):
-        rows.append(("10.60.4.23", 80, 2210))
-    return [{"RemoteAddress": a, "RemotePort": p, "OwningProcess": o} for a, p, o in rows]
 
 
 def _guests(d: Device, now: datetime) -> list[Row]:
@@ -435,10 +384,10 @@ _TABLES: dict[str, Callable[[Device, datetime], list[Row]]] = {
     "AntiVirusProduct": _protections,
     "Win32_QuickFixEngineering": _updates,
     "Win32_Printer": _printers,
-    "Listen": _listeners,
-    "Established": _established,
-    "Get-Process": _processes,
-    "Get-Process -IncludeUserName": _owners,
-    "Win32_Process": _commands,
+    "Listen": powershell_running.listeners,
+    "Established": powershell_running.established,
+    "Get-Process": powershell_running.processes,
+    "Get-Process -IncludeUserName": powershell_running.owners,
+    "Win32_Process": powershell_running.commands,
     "Get-VM": _guests,
 }
