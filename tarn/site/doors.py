@@ -68,14 +68,14 @@ NEEDS = {
         GET /services/programs  GET /services/programs/{key}  GET /services/recognisers  GET /services/recognisers/file
         GET /services/applications  GET /services/inquiry  GET /services/inquiries
         GET /services/inquiry/sheet/{format}  GET /services/ports  GET /services/talk  GET /services/subnets
-        GET /services/between  GET /services/edges/{format}
+        GET /services/between  GET /services/edges/{format}  GET /services/map
     """,
     "keep": """
         POST /assets/{asset}/papers  POST /papers-of/{kind}/{number}  DELETE /papers/{number}
         POST /sets  PUT /sets/{number}  DELETE /sets/{number}  POST /views  DELETE /views/{number}
         POST /phrases  PUT /phrases/{name}  DELETE /phrases/{name}
         POST /reports/composed  PUT /reports/composed/{number}  DELETE /reports/composed/{number}
-        POST /services/inquiry/notes
+        POST /services/inquiry/notes  POST /services/{number}/watch
         POST /watches  PUT /watches/{number}  DELETE /watches/{number}  POST /watches/{number}/try
     """,
     "sweep": """

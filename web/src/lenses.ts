@@ -31,6 +31,12 @@ export const LENSES: Lens[] = [
     Shown: lazy(() => import("./rooms/exposure/ExposureLens").then((m) => ({ default: m.ExposureLens }))),
   },
   {
+    key: "map",
+    label: "Map",
+    padded: true,
+    Shown: lazy(() => import("./rooms/services/MapLens").then((m) => ({ default: m.MapLens }))),
+  },
+  {
     key: "networks",
     label: "Networks",
     padded: true,

@@ -10,11 +10,11 @@ from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import iso, read_dial
 from tarn.apps.people.answers import or_404
 from tarn.apps.services import actions
-from tarn.apps.services.inputs import HandMemberIn, NoiseIn, RehearseServiceIn, ServiceIn
-from tarn.apps.services.kept import change, falling, proposing, shown
-from tarn.apps.services.kept.results import ProposedService, ServiceBrief, ServiceOut, ServiceRehearsal
+from tarn.apps.services.inputs import HandMemberIn, NoiseIn, RehearseServiceIn, ServiceIn, TellIn
+from tarn.apps.services.kept import change, falling, proposing, shown, telling
+from tarn.apps.services.kept.results import ProposedService, ServiceBrief, ServiceOut, ServiceRehearsal, ToldOut
 from tarn.apps.services.models import HandMember, Noise, Service
-from tarn.apps.services.results import LinkOut, NoiseOut, SingleOut, StandsOut, StopsOut
+from tarn.apps.services.results import LayersOut, LinkOut, NoiseOut, SingleOut, StandsOut, StopsOut
 from tarn.apps.services.standing import impact
 from tarn.apps.services.standing.links import links
 
@@ -47,6 +47,12 @@ def stops(request: HttpRequest, filter: str, as_of: str | None = None) -> StopsO
             422, f"{len(gone):,} devices are too many to stop at once: at most {MOST_GONE}. Narrow the question."
         )
     return falling.if_stops(sorted(gone), at)
+
+
+@router.get("/services/map", response=LayersOut)
+def map_of(request: HttpRequest, filter: str = "", as_of: str | None = None) -> LayersOut:
+    """Return a selection and what it stands on as layers, with the services it serves above."""
+    return falling.map_of(question(filter, read_dial(as_of)))
 
 
 @router.get("/services/singles", response=list[SingleOut])
@@ -135,6 +141,12 @@ def drop_service(request: HttpRequest, number: int) -> Any:
     """Drop a service."""
     or_404(Service, lambda n: change.drop(request.user, n), number, "service")
     return Status(204, None)
+
+
+@router.post("/services/{int:number}/watch", response=ToldOut)
+def tell_of_service(request: HttpRequest, number: int, data: TellIn) -> ToldOut:
+    """Have somebody told, each morning it is so, who came to a service and who went."""
+    return {"report": or_404(Service, lambda n: telling.tell(request.user, n, data.to), number, "service")}
 
 
 @router.post("/services/{int:number}/members", response=ServiceOut)

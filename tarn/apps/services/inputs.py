@@ -59,6 +59,12 @@ class RehearseServiceIn(Schema):
     as_of: str | None = None
 
 
+class TellIn(Schema):
+    """Whom to tell who came to a service and who went: addresses of mail."""
+
+    to: list[str]
+
+
 class HandMemberIn(Schema):
     """A device, by its number, name or serial, that is put into a part of a service or taken out of it, and why."""
 

@@ -138,9 +138,14 @@ def _stem(name: str) -> str:
     return _VERSION.sub("", name) or name
 
 
+@lru_cache(maxsize=50_000)
+def _weights(one: Look) -> dict[str, float]:
+    return dict(one.features)
+
+
 def likeness(one: Look, other: Look) -> float:
     """Return how alike two looks are, from 0 to 1: what both have over what either has, each by how much it tells."""
-    mine, theirs = dict(one.features), dict(other.features)
+    mine, theirs = _weights(one), _weights(other)
     both = sum(min(w, theirs[f]) for f, w in mine.items() if f in theirs)
     either = sum(max(mine.get(f, 0.0), theirs.get(f, 0.0)) for f in mine.keys() | theirs.keys())
     return both / either if either else 1.0

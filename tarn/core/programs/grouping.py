@@ -1,7 +1,7 @@
 """Processes that look alike brought together: the same groups whatever the order, however many there are."""
 
 import hashlib
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 
@@ -9,8 +9,10 @@ from tarn.core.programs.features import Look, Seen, likeness, look
 
 ALIKE = 0.45
 """As alike as two have to be to be of one group; each to some other of the group."""
-_MOST_COMPARED = 400
-"""Distinct looks of one stem that are compared pair by pair; more than that are one group by their stem alone."""
+_MOST_LINKED = 2_000
+"""Distinct looks of one stem that are held against each other; more than that are one group by their stem alone."""
+_MOST_COMPARED = 40
+"""Looks of a group that its middle is held against."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,9 +31,8 @@ class Group:
 def grouped(seen: Iterable[Seen], parted: Collection[str] = ()) -> list[Group]:
     """Return processes in groups of what looks alike.
 
-    Only those of one stem are compared, by single linkage at `ALIKE`: so it is deterministic, does not hang on the
-    order, and costs the square of the distinct looks of a stem at most. `parted`: stems that people say are several
-    programs; there each look is a group of its own.
+    Only those of one stem are compared, by single linkage at `ALIKE`: so it is deterministic and does not hang on the
+    order. `parted`: stems that people say are several programs; there each look is a group of its own.
     """
     by_stem: dict[str, dict[Look, list[Seen]]] = defaultdict(lambda: defaultdict(list))
     for one in sorted(set(seen), key=_order):
@@ -50,30 +51,29 @@ def _order(seen: Seen) -> tuple[str, ...]:
 
 
 def _linked(looks: list[Look]) -> list[list[Look]]:
-    if len(looks) > _MOST_COMPARED:
+    """Return looks by single linkage. Each is held against the groups there are until one of a group is alike: where
+    most look alike, as they do, that is one comparison and not the square of them."""
+    groups: list[list[Look]] = []
+    if len(looks) > _MOST_LINKED:
         return [looks]
-    parent = list(range(len(looks)))
-
-    def root(n: int) -> int:
-        while parent[n] != n:
-            parent[n] = parent[parent[n]]
-            n = parent[n]
-        return n
-
-    for n, one in enumerate(looks):
-        for m in range(n):
-            if root(n) != root(m) and likeness(one, looks[m]) >= ALIKE:
-                parent[root(n)] = root(m)
-    linked: dict[int, list[Look]] = defaultdict(list)
-    for n, one in enumerate(looks):
-        linked[root(n)].append(one)
-    return list(linked.values())
+    for one in looks:
+        apart: list[list[Look]] = []
+        near: list[list[Look]] = []
+        for group in groups:
+            (near if any(likeness(one, other) >= ALIKE for other in group) else apart).append(group)
+        if len(near) == 1 and not apart:
+            near[0].append(one)
+        else:
+            groups = [*apart, [*(other for group in near for other in group), one]]
+    return groups
 
 
 def _group(stem: str, looks: Mapping[Look, list[Seen]], of: list[Look]) -> Group:
     members = tuple(sorted((s for one in of for s in looks[one]), key=_order))
-    compared = of[:_MOST_COMPARED]
-    middle = max(compared, key=lambda one: sum(likeness(one, other) for other in compared))
+    common = Counter(feature for one in of for feature, _ in one.features)
+    # What has most of what the others have, and least of its own, stands in their middle.
+    middle = max(of, key=lambda one: sum(w * (2 * common[f] - len(of)) for f, w in one.features))
+    compared = of[:: max(1, len(of) // _MOST_COMPARED)][:_MOST_COMPARED]
     whole = sum(len(looks[one]) for one in compared)
     alike = sum(likeness(middle, one) * len(looks[one]) for one in compared) / whole
     first = repr(min(one.features for one in of))

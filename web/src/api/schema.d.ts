@@ -4142,6 +4142,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/services/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Map Of
+         * @description Return a selection and what it stands on as layers, with the services it serves above.
+         */
+        get: operations["tarn_apps_services_api_map_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/services/singles": {
         parameters: {
             query?: never;
@@ -4313,6 +4333,26 @@ export interface paths {
          * @description Drop a service.
          */
         delete: operations["tarn_apps_services_api_drop_service"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/{number}/watch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Of Service
+         * @description Have somebody told, each morning it is so, who came to a service and who went.
+         */
+        post: operations["tarn_apps_services_api_tell_of_service"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -12007,6 +12047,22 @@ export interface components {
             number?: number | null;
             /** As Of */
             as_of?: string | null;
+        };
+        /**
+         * ToldOut
+         * @description The report of a service's members that is watched.
+         */
+        ToldOut: {
+            /** Report */
+            report: string;
+        };
+        /**
+         * TellIn
+         * @description Whom to tell who came to a service and who went: addresses of mail.
+         */
+        TellIn: {
+            /** To */
+            to: string[];
         };
         /**
          * HandMemberIn
@@ -22482,6 +22538,32 @@ export interface operations {
             422: components["responses"]["Problem422"];
         };
     };
+    tarn_apps_services_api_map_of: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayersOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
     tarn_apps_services_api_single_points: {
         parameters: {
             query?: {
@@ -22807,6 +22889,41 @@ export interface operations {
                 };
                 content?: never;
             };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_services_api_tell_of_service: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TellIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToldOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
             404: components["responses"]["Problem404"];

@@ -19,7 +19,7 @@ from tarn.apps.reports.reads.asking import ask
 from tarn.core.filters.parse import FilterError
 from tarn.core.reports import Definition, ReportError
 
-ROOMS = ("Discovery", "Estate", "Software", "Licences", "Lifecycle", "Exposure")
+ROOMS = ("Discovery", "Estate", "Software", "Licences", "Lifecycle", "Exposure", "Services")
 
 
 def read_definition(data: dict[str, Any]) -> Definition:

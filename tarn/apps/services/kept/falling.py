@@ -6,11 +6,11 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.services.kept.health import Standing, standing
-from tarn.apps.services.results import FallenCount, FallenOut, ServiceFallen, SingleOut, StopsOut
+from tarn.apps.services.results import FallenCount, FallenOut, LayersOut, ServiceFallen, SingleOut, StopsOut
 from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen, words
-from tarn.apps.services.standing.picture import Drawn, beneath, numbered, picture
-from tarn.core.standing.graph import Fallen, Graph, order_of_return, related, stops
+from tarn.apps.services.standing.picture import Drawn, beneath, numbered, picture, picture_of
+from tarn.core.standing.graph import Fallen, Graph, order_of_return, related, standing_on, stops
 from tarn.core.standing.services import Fate, PartFate
 
 MOST_NAMED = 300
@@ -63,6 +63,19 @@ def _fallen(fallen: Fallen, known: dict[int, dict[str, Any]]) -> FallenOut:
         "left": [known[a]["name"] for a in fallen.left],
         "hops": fallen.hops,
     }
+
+
+def map_of(asked: Question) -> LayersOut:
+    """Return a selection and what it stands on as layers, with the services it serves above; nothing has stopped."""
+    there, mine = seen(asked.at)
+    chosen = set(ids(asked)) & mine
+    stood = standing(asked.at)
+    drawn = [
+        Drawn(number, service.name, "carries on", stood.members[number].all)
+        for number, service in stood.services.items()
+        if stood.members[number].all & chosen
+    ]
+    return picture_of(there, chosen, plates(standing_on(there, chosen), asked.at), drawn)
 
 
 def single_points(asked: Question) -> list[SingleOut]:

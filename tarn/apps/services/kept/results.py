@@ -92,6 +92,12 @@ class ServiceOut(ServiceBrief):
     under: FallenCount
 
 
+class ToldOut(TypedDict):
+    """The report of a service's members that is watched."""
+
+    report: str
+
+
 class RehearsedPart(TypedDict):
     """How many members a part would have, and how many it would need."""
 

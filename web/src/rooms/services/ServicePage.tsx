@@ -4,7 +4,7 @@ import { useState } from "react";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { useDial } from "../../parts/dial";
-import { count, moment, plural } from "../../parts/format";
+import { amount, count, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
@@ -14,6 +14,7 @@ import { Layers } from "./Layers";
 import { ServiceForm } from "./ServiceForm";
 import { ServiceMembers } from "./ServiceMembers";
 import { Signs } from "./Signs";
+import { TellForm } from "./TellForm";
 import { needed, within } from "./words";
 
 /** One service: how it stands, what it stands on, its members and why, where it is reached, and whom to call. */
@@ -21,7 +22,8 @@ export function ServicePage() {
   const { service } = useParams({ strict: false }) as { service: string };
   const { at } = useDial();
   const [changing, setChanging] = useState(false);
-  const may = useMay("plan") && !at;
+  const [telling, setTelling] = useState(false);
+  const [may, mayTell] = [useMay("plan") && !at, useMay("keep") && !at];
   const asked = useQuery({
     ...asks("/api/services/{number}", {
       params: { path: { number: Number(service) }, query: { as_of: at } },
@@ -49,6 +51,11 @@ export function ServicePage() {
         >
           If its devices stop
         </Link>
+        {mayTell && (
+          <button type="button" className="btn btn-sm" onClick={() => setTelling(true)}>
+            Tell who comes and goes
+          </button>
+        )}
         {may && (
           <button type="button" className="btn btn-sm btn-primary" onClick={() => setChanging(true)}>
             Change
@@ -69,9 +76,11 @@ export function ServicePage() {
           </Sheet>
           <Whose told={told} at={at} />
           <PartList told={told} at={at} />
+          <Beside told={told} at={at} />
           <Beneath told={told} at={at} />
         </div>
       </div>
+      {telling && <TellForm number={told.id} name={told.name} close={() => setTelling(false)} />}
       {changing && <ServiceForm held={told} close={() => setChanging(false)} />}
     </div>
   );
@@ -162,6 +171,38 @@ function PartList({ told, at }: Told) {
                 {rule.filter}
               </span>
             ))}
+          </li>
+        ))}
+      </ul>
+    </Sheet>
+  );
+}
+
+/** What other rooms tell of its devices, and what they cost a month. */
+function Beside({ told, at }: Told) {
+  const filter = told.members.filter ?? "";
+  const money = useQuery({
+    ...asks("/api/valuation/money", { params: { query: { filter, as_of: at, limit: 1 } } }),
+    enabled: filter !== "",
+  });
+  if (!filter) return null;
+  const lenses = [
+    ["changes", "What changed on them"],
+    ["exposure", "What they are open to"],
+    ["software", "What is installed on them"],
+    ["money", "What they cost"],
+  ] as const;
+  return (
+    <Sheet id="beside" title="Its devices" className="">
+      <ul className="px-3.5 pb-3 text-[13px]">
+        {lenses.map(([tab, label]) => (
+          <li key={tab} className="flex justify-between gap-2 py-0.5">
+            <Link to="/estate" search={{ at, tab, q: filter }} className="link-quiet">
+              {label}
+            </Link>
+            {tab === "money" && money.data && <span>
+                {amount(money.data.whole.month)} {money.data.currency} a month
+              </span>}
           </li>
         ))}
       </ul>

@@ -1,0 +1,31 @@
+import { useQuery } from "@tanstack/react-query";
+import { asks } from "../../api/asking";
+import { Empty, Unanswered } from "../../parts/Problem";
+import { Layers } from "./Layers";
+import { TakeOut } from "./TakeOut";
+
+/** A selection as a picture: the services it serves above, and what it stands on below. */
+export function MapLens({ filter, at }: { filter: string; at: string | undefined }) {
+  const asked = useQuery({
+    ...asks("/api/services/map", { params: { query: { filter, as_of: at } } }),
+    placeholderData: (before) => before,
+  });
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Drawing what stands on what …" />;
+  if (asked.data.boxes.length === 0 && filter === "")
+    return (
+      <Empty title="The whole estate is too much to draw.">
+        Ask for part of it above: a place, a kind, a service.
+      </Empty>
+    );
+  return (
+    <div className="py-2.5" id="map-picture">
+      <p className="pb-2 text-right">
+        <TakeOut name="map" filter={filter} at={at} picture="map-picture" />
+      </p>
+      <Layers picture={asked.data} at={at} />
+      <p className="dim text-[13px] sm:hidden">
+        There is no room for a picture here; the register lists the same devices.
+      </p>
+    </div>
+  );
+}

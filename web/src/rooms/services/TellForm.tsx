@@ -1,0 +1,34 @@
+import { client, ok } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { useDraft } from "../../parts/draft";
+import { FormFoot, TextField } from "../../parts/Form";
+
+interface Props {
+  number: number;
+  name: string;
+  close: () => void;
+}
+
+/** Have somebody told who comes to a service and who goes: a report of its members, and a watch on it. */
+export function TellForm({ number, name, close }: Props) {
+  const { v, field, save, rest, busy } = useDraft({ to: "" }, { close });
+  const tell = save(async () => {
+    const to = v.to.split(/[\s,;]+/).filter(Boolean);
+    await ok(client.POST("/api/services/{number}/watch", { params: { path: { number } }, body: { to } }));
+    return "They are told each morning on which its members are others than before.";
+  });
+  return (
+    <Dialog title={`Tell who comes to “${name}” and who goes`} close={close}>
+      <form onSubmit={tell}>
+        <TextField
+          label="To"
+          required
+          {...field("to")}
+          hint="Addresses of mail, parted by commas. It becomes a report and a watch, which can be changed under Reports."
+        />
+        {rest}
+        <FormFoot close={close} save="Tell them" busy={busy} />
+      </form>
+    </Dialog>
+  );
+}
