@@ -200,9 +200,11 @@ function Beside({ told, at }: Told) {
             <Link to="/estate" search={{ at, tab, q: filter }} className="link-quiet">
               {label}
             </Link>
-            {tab === "money" && money.data && <span>
+            {tab === "money" && money.data && (
+              <span>
                 {amount(money.data.whole.month)} {money.data.currency} a month
-              </span>}
+              </span>
+            )}
           </li>
         ))}
       </ul>

@@ -111,7 +111,7 @@ function Gear({ gear, at }: { gear: Schemas["SubnetRoute"][]; at: string | undef
         </DeviceLink>
       ))}
       {attached.length === 0 && <span className="dim">no gateway tells of it </span>}
-      {others > 0 && <span className="dim">{others} know the way</span>}
+      {others > 0 && <span className="dim">{others === 1 ? "1 knows" : `${others} know`} the way</span>}
     </span>
   );
 }

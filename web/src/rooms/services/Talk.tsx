@@ -68,7 +68,7 @@ function Matrix({ told, at }: { told: Schemas["TalkOut"]; at: string | undefined
   const most = Math.max(...told.cells.map((c) => c.devices));
   return (
     <div className="sheet hidden overflow-x-auto p-3 sm:block">
-      <table className="text-[12.5px]" aria-label="Who speaks with whom">
+      <table className="text-[12.5px]" aria-label="Matrix of who speaks with whom">
         <thead>
           <tr>
             <th />
