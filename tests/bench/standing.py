@@ -93,7 +93,10 @@ def kept() -> list[Figure]:
         service.made_by, service.made_at = "bench", START
         service.save()
     everything = timed(lambda: all_members(None))
-    moved = [sighting(name, 7, source="bench", placement={"address": a, "note": "x"}) for name, a in hosts[:1000]]
+    moved = [
+        sighting(name, 7, source="bench", placement={"address": a}, hardware={"memory": 1 << 30})
+        for name, a in hosts[:1000]
+    ]
     for _ in take_in(moved):
         pass
     again = timed(lambda: all_members(None))

@@ -115,7 +115,9 @@ def test_an_unknown_program_is_made_known_with_its_instances_and_whom_they_call(
 def test_a_hardware_address_is_followed_to_its_port(page: Page, complaints: list[str]) -> None:
     sign_in(page, "ines", to="/estate?q=name = salt-db-01")
     page.get_by_role("link", name="salt-db-01").first.click()
-    mac = re.search(r"([0-9a-f]{2}:){5}[0-9a-f]{2}", page.get_by_role("main").inner_text())
+    page.wait_for_url("**/assets/*")
+    asset = page.url.rsplit("/", 1)[1].split("?")[0]
+    mac = re.search(r"([0-9a-f]{2}:){5}[0-9a-f]{2}", page.request.get(f"/api/assets/{asset}").text())
     assert mac
     page.goto(f'/services?tab=links&q=interfaces[mac = "{mac[0]}"]')
     port = page.get_by_role("button", name=re.compile(r"^salt-sw-02 port\d+: salt-db-01$"))

@@ -9,8 +9,15 @@ export const INSTANCES = ["a device", "a device and port", "a device and account
   (i) => [i, i] as const,
 );
 
+interface Props {
+  told: Schemas["ProgramOut"];
+  may: boolean;
+  /** Called once something was said of it: it may be no such group any more. */
+  leave: () => void;
+}
+
 /** Make a group of unknown programs known: a name, the rule read from its samples, and what that rule fits. */
-export function MakeKnown({ told, may }: { told: Schemas["ProgramOut"]; may: boolean }) {
+export function MakeKnown({ told, may, leave }: Props) {
   const { name, rule, version, instance } = told;
   const tried = useTried(told.tried, [told.key]);
   const { v, field, save, attempt, rest, busy } = useDraft(
@@ -22,19 +29,15 @@ export function MakeKnown({ told, may }: { told: Schemas["ProgramOut"]; may: boo
     await ok(
       client.POST("/api/services/recognisers", { body: { ...v, note: "", general: false, in_force: true } }),
     );
+    leave();
     return `“${v.name}” is known, now and in the past.`;
   });
   const say = (word: string, said: string) =>
-    void done(
-      () =>
-        ok(
-          client.POST("/api/services/programs/{key}/word", {
-            params: { path: { key: told.key } },
-            body: { word, why: "" },
-          }),
-        ),
-      said,
-    );
+    void done(async () => {
+      const params = { path: { key: told.key } };
+      await ok(client.POST("/api/services/programs/{key}/word", { params, body: { word, why: "" } }));
+      leave();
+    }, said);
   return (
     <Sheet id="known" title="Make it known as" className="">
       <form onSubmit={keep} className="px-3.5 pb-3">

@@ -19,7 +19,10 @@ interface Props {
 /** Groups of programs that look alike; the one that is chosen shows its samples, and how to make it known. */
 export function UnknownPrograms({ told, at, may, alone }: Props) {
   const [chosen, setChosen] = useState<string | null>(null);
-  const key = told.groups.some((g) => g.key === chosen) ? chosen : (told.groups[0]?.key ?? null);
+  // What was just made known, or left, is asked for no more: it may be gone before the list is told anew.
+  const [left, setLeft] = useState<string[]>([]);
+  const groups = told.groups.filter((g) => !left.includes(g.key));
+  const key = groups.some((g) => g.key === chosen) ? chosen : (groups[0]?.key ?? null);
   if (key === null)
     return (
       <Empty title={alone ? "Nothing is left alone." : "Every program is known."}>
@@ -35,7 +38,7 @@ export function UnknownPrograms({ told, at, may, alone }: Props) {
           <Table
             list="unknown-programs"
             label="Unknown programs"
-            rows={told.groups}
+            rows={groups}
             rowKey={(r) => r.key}
             rowClass={(r) => (r.key === key ? "bg-base-200" : undefined)}
             columns={[
@@ -93,7 +96,7 @@ export function UnknownPrograms({ told, at, may, alone }: Props) {
         </div>
         <Chosen group={key} at={at} may={may} />
       </div>
-      <Making group={key} at={at} may={may} />
+      <Making group={key} at={at} may={may} leave={() => setLeft([...left, key])} />
     </div>
   );
 }
@@ -189,8 +192,8 @@ function Chosen({ group, at }: Of) {
   );
 }
 
-function Making({ group, at, may }: Of) {
+function Making({ group, at, may, leave }: Of & { leave: () => void }) {
   const asked = useGroup(group, at);
   if (asked.error || !asked.data) return null;
-  return <MakeKnown key={group} told={asked.data} may={may} />;
+  return <MakeKnown key={group} told={asked.data} may={may} leave={leave} />;
 }

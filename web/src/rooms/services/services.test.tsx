@@ -18,8 +18,15 @@ vi.mock("@tanstack/react-router", () => ({
   useSearch: () => search,
   useNavigate: () => gone,
   useParams: () => ({ service: "1" }),
-  Link: (props: { children: unknown; search?: { q?: string }; params?: { service?: string } }) => (
-    <a href={`#${props.search?.q ?? props.params?.service ?? ""}`}>{props.children as never}</a>
+  Link: (props: {
+    children: unknown;
+    title?: string;
+    search?: { q?: string };
+    params?: { service?: string };
+  }) => (
+    <a href={`#${props.search?.q ?? props.params?.service ?? ""}`} title={props.title}>
+      {props.children as never}
+    </a>
   ),
 }));
 
@@ -497,6 +504,9 @@ test("a group is left alone or parted by a word", async () => {
   shown = await show(<Programs at={undefined} />);
   await shown.sees("nothing else fits it");
   await shown.click(shown.button("Leave it alone"));
+  expect(shown.text()).toContain("Every program is known.");
+  shown.end();
+  shown = await show(<Programs at={undefined} />);
   await shown.click(shown.button("Part them"));
   const words = called.filter((c) => c.call.endsWith("/word")).map((c) => (c.body as { word: string }).word);
   expect(words).toEqual(["alone", "parted"]);
