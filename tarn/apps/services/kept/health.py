@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Literal
 
 from tarn.apps.estate.asking.ask import ids, question
@@ -14,7 +15,7 @@ from tarn.apps.services.models import Service
 from tarn.apps.services.standing.impact import seen
 from tarn.apps.services.standing.picture import numbered
 from tarn.core.filters.tree import quote
-from tarn.core.standing.graph import Edge, Single, singles
+from tarn.core.standing.graph import Edge, Graph, Single, singles
 from tarn.core.standing.services import Watching
 
 
@@ -50,15 +51,34 @@ def asking_for_members(service: Service) -> str:
 
 @dataclass(frozen=True)
 class Standing:
-    """How all services one may see stand at a moment: their members, what nothing stands in for, who has which sign,
-    and the talk that has gone quiet."""
+    """How all services one may see stand at a moment; what nothing stands in for, and who has which sign, is found
+    once it is asked for."""
 
+    at: int | None
+    graph: Graph
     services: Mapping[int, Service]
     members: Mapping[int, Members]
     watching: Watching
-    singles: list[Single]
-    signs: Mapping[str, frozenset[int]]
-    quiet: tuple[Edge, ...]
+
+    @cached_property
+    def singles(self) -> list[Single]:
+        """The single points, the worst first."""
+
+        def points() -> list[Single]:
+            return singles(self.graph, most=10_000, services=self.watching)
+
+        # Whoever sees part of the estate alone has single points of their own.
+        return points() if scope() is not None else _singles.get(self.at, points)
+
+    @cached_property
+    def signs(self) -> Mapping[str, frozenset[int]]:
+        """By sign the devices that have it."""
+        return {s.key: frozenset(ids(question(s.filter, self.at))) for s in SIGNS} if self.services else {}
+
+    @cached_property
+    def quiet(self) -> tuple[Edge, ...]:
+        """The talk that has gone quiet."""
+        return tuple(e for e in self.graph.edges if e.quiet)
 
 
 def standing(at: int | None) -> Standing:
@@ -66,16 +86,7 @@ def standing(at: int | None) -> Standing:
     there, mine = seen(at)
     services = {s.pk: s for s in visible(Service).select_related("organisation")}
     held = {number: _seen(members(s, at), mine) for number, s in services.items()}
-    watching = Watching({number: m.as_parts for number, m in held.items()})
-
-    def points() -> list[Single]:
-        return singles(there, most=10_000, services=watching)
-
-    # Whoever sees part of the estate alone has single points of their own.
-    found = points() if scope() is not None else _singles.get(at, points)
-    signs = {s.key: frozenset(ids(question(s.filter, at))) for s in SIGNS} if services else {}
-    quiet = tuple(e for e in there.edges if e.quiet)
-    return Standing(services, held, watching, found, signs, quiet)
+    return Standing(at, there, services, held, Watching({number: m.as_parts for number, m in held.items()}))
 
 
 _singles: Remembered[list[Single]] = Remembered("single points", EVIDENCE, DEFINITIONS, SERVICES, most=4)

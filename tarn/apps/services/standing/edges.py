@@ -23,9 +23,8 @@ def _noise_said() -> Hashable:
     return tuple(Noise.objects.values_list("pk", "process", "port"))
 
 
-_graph: Remembered[Graph] = Remembered(
-    "what stands on what", EVIDENCE, Ground("noise", _noise_said), most=3, one_at_a_time=True
-)
+NOISE = Ground("noise", _noise_said)
+_graph: Remembered[Graph] = Remembered("what stands on what", EVIDENCE, NOISE, most=3, one_at_a_time=True)
 
 
 def graph(at: int | None) -> Graph:

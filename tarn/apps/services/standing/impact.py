@@ -5,8 +5,11 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import iso
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE
+from tarn.apps.people.scope import asker
 from tarn.apps.services.results import EdgeEnd, StandingEdge, StandsOut
-from tarn.apps.services.standing.edges import graph, plates
+from tarn.apps.services.standing.edges import NOISE, graph, plates
 from tarn.core.standing.graph import Edge, Graph, graph_of, reached
 
 MOST_HOPS = 8
@@ -14,11 +17,21 @@ MOST_HOPS = 8
 
 def seen(at: int | None) -> tuple[Graph, set[int]]:
     """Return what stands on what among the assets whoever asks may see, and these assets."""
+    who = asker()
+    return _seen.get((at, who.organisations, who.standing_in), lambda: _part(at))
+
+
+def _part(at: int | None) -> tuple[Graph, set[int]]:
     whole = graph(at)
     mine = set(ids(question("standing != none", at)))
     if all(e.stands in mine and e.on in mine for e in whole.edges):
         return whole, mine
     return graph_of(e for e in whole.edges if e.stands in mine and e.on in mine), mine
+
+
+_seen: Remembered[tuple[Graph, set[int]]] = Remembered(
+    "what of the graph may be seen", EVIDENCE, DEFINITIONS, NOISE, most=8
+)
 
 
 def around(asset: int, hops: int, at: int | None) -> StandsOut:
