@@ -323,6 +323,7 @@ PLURAL |= {"serves": "services they serve", "applications": "applications that r
 RELATIONS: dict[str, str] = {
     "guest of": "run as guests of",
     "plugged into": "are plugged into",
+    "mounts": "mount file systems of",
     "talks to": "talk to",
     "called by": "are called by",
     "depends on": "depend on",

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from tarn.lab.fleet import CAMPION, GREY_NESS, KITTIWAKE, MARRAM, RUSK, THRIFT, TRUST, WORKSHOP, fleet
-from tarn.lab.model import Device, Interface
+from tarn.lab.model import Device, Filesystem, Interface
 from tarn.lab.names import DEPARTMENTS, PEOPLE
 from tarn.lab.parts import GANNET, TALLOW, appliance, certificate, digest, linux, serial, windows
 
@@ -142,6 +142,9 @@ def _data_room() -> list[Device]:
         held = [(PAIR_ADDRESS, 24)] if name == "salt-tix-01" else []
         by_name[name].interfaces.append(Interface("vrrp14", "00:00:5e:00:01:0e", addresses=held))
     by_name["salt-tix-01"].shared = (PAIR_ADDRESS,)
+    for name in ("salt-tix-01", "salt-tix-02", "salt-bak-01"):
+        files = Filesystem("/srv/files", "salt-file-01:/srv/files", "nfs4", 4 << 40, (4 << 40) * 3 // 5)
+        by_name[name].filesystems.append(files)
     for name in ("salt-app-01", "salt-app-02"):
         # Two guests cloned from one image: one UUID, one host key, no serial of their own.
         guest = by_name[name]

@@ -11,7 +11,7 @@ Edge = tuple[str, str, str, str]
 def stands_on(day: int) -> set[Edge]:
     """Return every plug, guest and call there is on a day among the devices that can be reached."""
     devices = World().on(day)
-    return {*_plugs(devices), *_guests(devices), *_calls(devices)}
+    return {*_plugs(devices), *_guests(devices), *_mounts(devices), *_calls(devices)}
 
 
 def _plugs(devices: list[Device]) -> set[Edge]:
@@ -35,6 +35,17 @@ def _guests(devices: list[Device]) -> set[Edge]:
         for host in devices
         for guest in host.guests
         if guest.name in by_name
+    }
+
+
+def _mounts(devices: list[Device]) -> set[Edge]:
+    by_name = {d.name: d for d in devices}
+    return {
+        (d.identity, by_name[server].identity, "mounts", path)
+        for d in devices
+        for f in d.filesystems
+        for server, colon, path in [f.device.partition(":")]
+        if colon and server in by_name
     }
 
 

@@ -68,6 +68,13 @@ def test_guests_are_on_their_hosts_clones_told_apart(night):
     assert len({e[0] for e in real}) == 2
 
 
+def test_who_mounts_what_of_whom_is_exact(night):
+    who, read = night
+    real = {e for e in stands_on(DAYS[-1]) if e[2] == "mounts" and e[0] in read and whole(read[e[0]])}
+    assert set(told(who, "mounts")) == real
+    assert len(real) == 3
+
+
 def test_who_calls_whom_is_exact_and_what_went_quiet_is_said(night):
     who, read = night
     real = {

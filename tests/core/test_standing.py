@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from tarn.core.standing.graph import KINDS, Edge, distances, graph_of, order_of_return, reached, related, singles, stops
 from tarn.core.standing.layers import LAYERS, laid_out
+from tarn.core.standing.mounts import exported
 
 edges = st.lists(
     st.builds(
@@ -81,7 +82,8 @@ def test_steps_to_the_nearest_start():
 @given(edges, st.sets(st.integers(1, 9), min_size=1, max_size=3))
 def test_what_stops_is_what_a_plain_reckoning_says(told, gone):
     graph = graph_of(told)
-    serves = {e.on for e in graph.edges if e.kind == "talks to"}
+    asked = ("talks to", "mounts")
+    serves = {e.on for e in graph.edges if e.kind in asked}
     down, before = set(gone), None
     while down != before:
         before = set(down)
@@ -89,8 +91,8 @@ def test_what_stops_is_what_a_plain_reckoning_says(told, gone):
             ends = {}
             for e in graph.edges:
                 if e.stands == asset:
-                    ends.setdefault((e.kind, e.over if e.kind == "talks to" else ""), set()).add(e.on)
-            if any(on <= before and (kind != "talks to" or asset in serves) for (kind, _), on in ends.items()):
+                    ends.setdefault((e.kind, e.over if e.kind in asked else ""), set()).add(e.on)
+            if any(on <= before and (kind not in asked or asset in serves) for (kind, _), on in ends.items()):
                 down.add(asset)
     weak = {e.stands for e in graph.edges if e.on in down} - down
     assert fates(graph, *gone) == dict.fromkeys(down - gone, "stops") | dict.fromkeys(weak, "weakened")
@@ -152,6 +154,24 @@ def test_every_asset_is_in_one_box_and_every_edge_between_boxes_in_one_line(told
     assert sum(k.edges for k in lines) == len(between)
     assert {(k.above, k.below) for k in lines} == {(at[e.stands], at[e.on]) for e in between}
     assert (boxes, lines) == laid_out(graph_of(reversed(told)), assets, lambda a: a % 2)
+
+
+@pytest.mark.parametrize(
+    ("device", "told"),
+    [
+        ("salt-file-01:/srv/files", ("salt-file-01", "/srv/files")),
+        ("10.60.4.27:/", ("10.60.4.27", "/")),
+        ("[2001:db8::7]:/srv", ("2001:db8::7", "/srv")),
+        ("//salt-file-01/files", ("salt-file-01", "/files")),
+        ("/dev/sda1", ("", "")),
+        ("/dev/disk/by-path/pci-0:/x", ("", "")),
+        ("//only", ("", "")),
+        ("C:", ("", "")),
+        ("", ("", "")),
+    ],
+)
+def test_where_a_mounted_file_system_comes_from(device, told):
+    assert exported(device) == told
 
 
 LINES = st.dictionaries(st.integers(0, 30), st.integers(0, 30), max_size=30)

@@ -148,7 +148,7 @@ class Context:
 
 RESTS_ON = ("clock", "sets", "phrases", "trees", "rulings", "people", "advisories", "standing")
 """What may make one filter mean something else without new evidence."""
-_BY_EVIDENCE = frozenset(("guest of", "plugged into"))
+_BY_EVIDENCE = frozenset(("guest of", "plugged into", "mounts"))
 """Relations that follow from evidence alone; the others go by what people say is noise, too."""
 _BY_FIELD = {
     "ruling.verdict": "rulings",

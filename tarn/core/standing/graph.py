@@ -7,9 +7,12 @@ from typing import Literal, get_args
 
 from tarn.core.standing.services import Watching
 
-EdgeKind = Literal["guest of", "plugged into", "talks to"]
+EdgeKind = Literal["guest of", "plugged into", "mounts", "talks to"]
 KINDS: tuple[EdgeKind, ...] = get_args(EdgeKind)
-"""Sorts of edges: a guest stands on its host, a device on the switch it is plugged into, who calls on who is called."""
+"""Sorts of edges: a guest stands on its host, a device on the switch it is plugged into, who mounts a file system on
+who has it, who calls on who is called."""
+ASKED: frozenset[EdgeKind] = frozenset(("mounts", "talks to"))
+"""Sorts by which something is asked for: who only asks is weakened without it, who is asked itself stops."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,12 +77,12 @@ def _means(
     means: list[Means] = []
     leading: dict[int, list[int]] = defaultdict(list)
     for asset, edges in on.items():
-        serves = any(e.kind == "talks to" for e in under.get(asset, ()))
+        serves = any(e.kind in ASKED for e in under.get(asset, ()))
         for group in _ends(edges):
             others = {e.on for e in group}
             for other in others:
                 leading[other].append(len(means))
-            means.append(Means(asset, len(others), serves or group[0].kind != "talks to"))
+            means.append(Means(asset, len(others), serves or group[0].kind not in ASKED))
     return tuple(means), {k: tuple(v) for k, v in leading.items()}
 
 
@@ -88,7 +91,7 @@ def _ends(edges: Iterable[Edge]) -> list[list[Edge]]:
     asked for: two plugs are two means of one end."""
     out: dict[tuple[str, str], list[Edge]] = defaultdict(list)
     for edge in edges:
-        out[edge.kind, edge.over if edge.kind == "talks to" else ""].append(edge)
+        out[edge.kind, edge.over if edge.kind in ASKED else ""].append(edge)
     return list(out.values())
 
 
@@ -214,7 +217,7 @@ def _fallen(graph: Graph, asset: int, down: Mapping[int, int], first: int) -> Fa
         lost = tuple(e for e in group if e.on in down)
         if stopped is None and lost:
             return Fallen(asset, "weakened", lost, first, tuple(sorted({e.on for e in group if e.on not in down})))
-        serves = group[0].kind != "talks to" or any(e.kind == "talks to" for e in graph.under.get(asset, ()))
+        serves = group[0].kind not in ASKED or any(e.kind in ASKED for e in graph.under.get(asset, ()))
         if stopped is not None and serves and all(down.get(e.on, stopped) < stopped for e in group):
             return Fallen(asset, "stops", lost, stopped)
     raise AssertionError("what is touched has lost something")

@@ -5,7 +5,7 @@ from collections.abc import Callable, Collection, Hashable
 from dataclasses import dataclass
 from typing import Literal, get_args
 
-from tarn.core.standing.graph import KINDS, EdgeKind, Graph, order_of_return
+from tarn.core.standing.graph import ASKED, KINDS, EdgeKind, Graph, order_of_return
 
 Layer = Literal["callers", "computers", "virtual hosts", "network"]
 LAYERS: tuple[Layer, ...] = get_args(Layer)
@@ -40,7 +40,7 @@ def layer_of(graph: Graph, asset: int) -> Layer:
         return "network"
     if "guest of" in under:
         return "virtual hosts"
-    return "computers" if "talks to" in under else "callers"
+    return "computers" if under & ASKED else "callers"
 
 
 def laid_out(graph: Graph, assets: Collection[int], alike: Callable[[int], Hashable]) -> tuple[list[Box], list[Line]]:

@@ -13,6 +13,7 @@ from tarn.apps.estate.store.stamps import EVIDENCE, Ground
 from tarn.apps.services.models import Noise
 from tarn.apps.services.standing.neighbours import hardware_addresses, uplinks
 from tarn.core.standing.graph import Edge, Graph, graph_of
+from tarn.core.standing.mounts import exported
 
 DAY = 86_400
 HEARD_WITHIN = 30
@@ -47,7 +48,36 @@ def _edges(at: int | None) -> Iterator[Edge]:
     between = {frozenset((e.stands, e.on)) for e in up}
     yield from up
     yield from (e for e in _plugs(at, read) if frozenset((e.stands, e.on)) not in between)
+    yield from _mounts(at, read)
     yield from _talk(at, read)
+
+
+def _mounts(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
+    """Yield who mounts what of whom: NFS by server and path, SMB by server and share; a server by its address, or by a
+    name only one device has."""
+    addresses, names, then = _addresses(at), _names(at), holds("f", at)
+    for asset, device, begins in raw_connection().execute(
+        "SELECT f.asset_id, f.device, f.valid_from FROM estate_filesystemsspan f "
+        f"WHERE (f.device LIKE '%:/%' OR f.device LIKE '//%') AND {then.text}",
+        then.values,
+    ):
+        server, export = exported(device)
+        other = addresses.get(server) or names.get(server.split(".")[0].casefold())
+        if other is not None and other != asset:
+            heard = max(begins, read.get(asset, 0))
+            yield Edge(asset, other, "mounts", export, "", begins, heard, 100, (asset,))
+
+
+def _names(at: int | None) -> dict[str, int]:
+    """Return which device has which name; one that several have is nobody's."""
+    then, out, twice = holds("s", at), dict[str, int](), set[str]()
+    for asset, name in raw_connection().execute(
+        f"SELECT s.asset_id, s.name_fold FROM estate_assetspan s WHERE s.name_fold IS NOT NULL AND {then.text}",
+        then.values,
+    ):
+        if out.setdefault(name, asset) != asset:
+            twice.add(name)
+    return {name: asset for name, asset in out.items() if name not in twice}
 
 
 def last_read(at: int | None) -> dict[int, int]:

@@ -84,5 +84,7 @@ def words(edge: Edge, known: dict[int, dict[str, Any]]) -> str:
         return f"it is a guest of {on}"
     if edge.kind == "plugged into":
         return f"it is plugged into {on}, {edge.over}"
+    if edge.kind == "mounts":
+        return f"it mounts {edge.over} of {on}"
     by = f"{edge.process} " if edge.process else ""
     return f"its {by}talks to {on} over port {edge.over}" if by else f"it talks to {on} over port {edge.over}"

@@ -1,3 +1,4 @@
+import { flushSync } from "react-dom";
 import { client, ok, type Schemas } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { Choice, TextField } from "../../parts/Form";
@@ -12,7 +13,7 @@ export const INSTANCES = ["a device", "a device and port", "a device and account
 interface Props {
   told: Schemas["ProgramOut"];
   may: boolean;
-  /** Called once something was said of it: it may be no such group any more. */
+  /** Called once something was said of it: it may be no such group any more, and is drawn so before it is asked anew. */
   leave: () => void;
 }
 
@@ -29,14 +30,14 @@ export function MakeKnown({ told, may, leave }: Props) {
     await ok(
       client.POST("/api/services/recognisers", { body: { ...v, note: "", general: false, in_force: true } }),
     );
-    leave();
+    flushSync(leave);
     return `“${v.name}” is known, now and in the past.`;
   });
   const say = (word: string, said: string) =>
     void done(async () => {
       const params = { path: { key: told.key } };
       await ok(client.POST("/api/services/programs/{key}/word", { params, body: { word, why: "" } }));
-      leave();
+      flushSync(leave);
     }, said);
   return (
     <Sheet id="known" title="Make it known as" className="">
