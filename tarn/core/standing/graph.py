@@ -183,12 +183,12 @@ def stops(graph: Graph, gone: Collection[int]) -> list[Fallen]:
     weakened. When none does, a guest or a device without its switch stops; who only calls is weakened, and who is
     called itself stops: it can no longer give what it is called for.
     """
-    down, touched = _falls(graph, gone)
+    down, touched = falls(graph, gone)
     out = [_fallen(graph, asset, down, hop) for asset, hop in touched.items()]
     return sorted(out, key=lambda f: (f.hops, f.fate, f.asset))
 
 
-def _falls(graph: Graph, gone: Collection[int]) -> tuple[dict[int, int], dict[int, int]]:
+def falls(graph: Graph, gone: Collection[int]) -> tuple[dict[int, int], dict[int, int]]:
     """Return what is down with the step it went down at, 0 for what went first; and what lost any of its means, with
     the step it first did. Each means is counted down as what it leads to goes: a step costs the edges of what fell."""
     down = dict.fromkeys(gone, 0)
@@ -239,7 +239,7 @@ def singles(graph: Graph, most: int = 100, services: Watching | None = None) -> 
     out = []
     watched = services or Watching({})
     for asset in graph.under.keys() | watched.members:
-        down, touched = _falls(graph, [asset])
+        down, touched = falls(graph, [asset])
         stopped = tuple(watched.stopped(down))
         if len(down) > 1 or stopped:
             out.append(Single(asset, len(down) - 1, len(touched.keys() - down.keys()), stopped))

@@ -23,13 +23,13 @@ from tarn.apps.services.inquiry.results import (
     InquiryTell,
 )
 from tarn.apps.services.kept.health import Standing, standing
-from tarn.apps.services.standing.edges import plates
+from tarn.apps.services.standing.edges import people_of, plates
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import numbered
 from tarn.core.inquiring import Fact, telling
-from tarn.core.standing.graph import Edge, Graph, related, stops
+from tarn.core.standing.graph import Edge, Graph, falls, related
 
-MOST_TELLING, MOST_LINES, MOST_TALK = 5, 12, 40
+MOST_TELLING, MOST_LINES, MOST_TALK, MOST_NAMED = 5, 12, 40, 300
 
 
 def inquire(words: Sequence[str], at: int | None) -> InquiryOut:
@@ -39,7 +39,7 @@ def inquire(words: Sequence[str], at: int | None) -> InquiryOut:
     told, assets = found(words, at, mine)
     stood = standing(at)
     held = devices(assets, at, now)
-    near = {a for asset in assets for e in _edges(there, asset) for a in (e.stands, e.on)}
+    near = {a for asset in assets for e in _told_of(there, asset) for a in (e.stands, e.on)}
     known = plates({*assets, *near}, at)
     lines = {a: history(a, now - CLOCK, now) for a in assets if a in known}
     alike = _alike(lines)
@@ -75,8 +75,13 @@ def _several(facts: Sequence[Fact], known: Mapping[int, dict[str, Any]]) -> str:
     return f"{names}: {first.same}"
 
 
-def _edges(there: Graph, asset: int) -> list[Edge]:
-    return [*there.on.get(asset, ()), *there.under.get(asset, ())]
+def _told_of(there: Graph, asset: int) -> list[Edge]:
+    """Return the edges of a device that its column tells of: of a hub with thousands of callers, those that have gone
+    quiet and the latest of the others."""
+    every = [*there.on.get(asset, ()), *there.under.get(asset, ())]
+    talk = [e for e in every if e.kind == "talks to"]
+    latest = sorted(talk, key=lambda e: (not e.quiet, e.on == asset, -e.heard, e.over))[: MOST_TALK * 5]
+    return [*(e for e in there.on.get(asset, ()) if e.kind != "talks to"), *latest]
 
 
 def _alike(lines: Mapping[int, list[ChangeOut]]) -> Counter[str]:
@@ -94,16 +99,14 @@ def _column(
     at: int | None,
     now: int,
 ) -> InquiryColumn:
-    fallen = stops(there, [asset])
-    down = {asset, *(f.asset for f in fallen if f.fate == "stops")}
+    down, touched = falls(there, [asset])
     under = related(there, "depends on", [asset])
     hurt: list[InquiryHurt] = [
         {"id": f.service, "name": stood.services[f.service].name, "fate": f.fate, "short": is_short(stood, f.service)}
-        for f in stood.watching.fates(down, {f.asset for f in fallen})
+        for f in stood.watching.fates(down.keys(), touched.keys())
     ]
-    persons = {p["person"] for p in plates(under, at).values() if p["person"]}
-    numbers = plates(under, at)
-    talk = [e for e in _edges(there, asset) if e.kind == "talks to"]
+    numbers = plates(under, at) if len(under) <= MOST_NAMED else {}
+    talk = [e for e in _told_of(there, asset) if e.kind == "talks to"]
     return {
         **end(asset, known),
         "state": held.state or None,
@@ -115,9 +118,9 @@ def _column(
         "hurt": hurt,
         "under": {
             "devices": len(under),
-            "filter": numbered(under & numbers.keys(), numbers) if 0 < len(under) <= 300 else None,
+            "filter": numbered(under & numbers.keys(), numbers) if numbers else None,
         },
-        "people": len(persons),
+        "people": people_of(under, at),
         "bars": bars(held, now),
         "certificates": certificates(held, now),
         "in_use": list(used_on(at).get(asset, ())),

@@ -7,7 +7,7 @@ from typing import Any
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.services.kept.health import Standing, standing
 from tarn.apps.services.results import FallenCount, FallenOut, LayersOut, ServiceFallen, SingleOut, StopsOut
-from tarn.apps.services.standing.edges import plates
+from tarn.apps.services.standing.edges import people_of, plates
 from tarn.apps.services.standing.impact import end, seen, words
 from tarn.apps.services.standing.picture import Drawn, beneath, numbered, picture, picture_of
 from tarn.core.standing.graph import Fallen, Graph, order_of_return, related, standing_on, stops
@@ -105,7 +105,7 @@ def _service(
         "hours": service.hours,
         "importance": service.importance,
         "devices": len(stand_on_it),
-        "people": len({p["person"] for p in plates(stand_on_it, at).values() if p["person"]}),
+        "people": people_of(stand_on_it, at),
     }
 
 

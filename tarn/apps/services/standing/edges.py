@@ -190,6 +190,21 @@ class _Noise:
         return any((not p or p == named) and (n is None or n == port) for p, n in self._said)
 
 
+def people_of(assets: Iterable[int], at: int | None) -> int:
+    """Return how many people have any of these assets, as of a moment."""
+    then = holds("s", at)
+    (number,) = (
+        raw_connection()
+        .execute(
+            f"SELECT count(DISTINCT s.person_id) FROM estate_assetspan s WHERE {then.text} "
+            "AND s.asset_id IN (SELECT value FROM json_each(?))",
+            [*then.values, json.dumps(sorted(set(assets)))],
+        )
+        .fetchone()
+    )
+    return int(number)
+
+
 def plates(assets: Iterable[int], at: int | None) -> dict[int, dict[str, Any]]:
     """Return name, number, kind, place and person of assets, as of a moment."""
     then = holds("s", at)
