@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { agoWords, plural, shortDay } from "../../parts/format";
 import { Clock } from "./Clock";
+import { Opens } from "./Opens";
 
 type Told = Schemas["InquiryOut"];
 type Column = Schemas["InquiryColumn"];
@@ -126,12 +127,10 @@ function Hurt({ column: c, at }: { column: Column; at: string | undefined }) {
       <span>
         {c.under.devices === 0 ? (
           none("nobody is known to stand on it")
-        ) : c.under.filter ? (
-          <Link to="/estate" search={{ at, q: c.under.filter }} className="link-quiet">
-            {plural(c.under.devices, "device")}
-          </Link>
         ) : (
-          plural(c.under.devices, "device")
+          <Opens of={c.under} at={at}>
+            {plural(c.under.devices, "device")}
+          </Opens>
         )}
         {c.people > 0 && `, ${plural(c.people, "person", "people")}`}
       </span>

@@ -7,6 +7,7 @@ import { count } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { Opens } from "./Opens";
 import { Proposed } from "./Proposed";
 import { ServiceForm } from "./ServiceForm";
 import { Signs } from "./Signs";
@@ -104,14 +105,7 @@ function Listed({ rows, at }: { rows: Schemas["ServiceBrief"][]; at: string | un
           label: "Devices",
           of: (r) => r.members.devices,
           num: true,
-          cell: (r) =>
-            r.members.filter ? (
-              <Link to="/estate" search={{ at, q: r.members.filter }} className="link-quiet">
-                {count(r.members.devices)}
-              </Link>
-            ) : (
-              "0"
-            ),
+          cell: (r) => <Opens of={r.members} at={at} />,
         },
         {
           key: "owner",

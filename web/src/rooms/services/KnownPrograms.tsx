@@ -1,9 +1,8 @@
-import { Link } from "@tanstack/react-router";
 import { useRef, useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
-import { count } from "../../parts/format";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { Opens } from "./Opens";
 import { RecogniserForm } from "./RecogniserForm";
 
 type Row = Schemas["ApplicationOut"];
@@ -52,14 +51,7 @@ export function KnownPrograms({ rows, at, may }: Props) {
               label: "Devices",
               of: (r) => r.devices.devices,
               num: true,
-              cell: (r) =>
-                r.devices.filter ? (
-                  <Link to="/estate" search={{ at, q: r.devices.filter }} className="link-quiet">
-                    {count(r.devices.devices)}
-                  </Link>
-                ) : (
-                  "0"
-                ),
+              cell: (r) => <Opens of={r.devices} at={at} />,
             },
             {
               key: "versions",

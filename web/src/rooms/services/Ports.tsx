@@ -1,5 +1,4 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import { DeviceLink } from "../../parts/DeviceLink";
@@ -7,6 +6,7 @@ import { bits, plural, shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Links } from "./Links";
+import { Opens } from "./Opens";
 import {
   ACROSS,
   CELL,
@@ -86,13 +86,9 @@ export function Ports({ filter, at }: Props) {
           {unplaced.devices > 0 && (
             <p className="dim px-1 text-[13px]">
               Not placed:{" "}
-              {unplaced.filter ? (
-                <Link to="/estate" search={{ at, q: unplaced.filter }} className="link-quiet">
-                  {plural(unplaced.devices, "device")}
-                </Link>
-              ) : (
-                plural(unplaced.devices, "device")
-              )}{" "}
+              <Opens of={unplaced} at={at}>
+                {plural(unplaced.devices, "device")}
+              </Opens>{" "}
               no switch has told of.
             </p>
           )}

@@ -1,5 +1,4 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
@@ -7,6 +6,7 @@ import { count } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { Opens } from "./Opens";
 import { ServiceForm } from "./ServiceForm";
 
 interface Props {
@@ -43,14 +43,7 @@ export function Proposed({ at, may }: Props) {
             label: "Callers",
             of: (r) => r.callers.devices,
             num: true,
-            cell: (r) =>
-              r.callers.filter ? (
-                <Link to="/estate" search={{ at, q: r.callers.filter }} className="link-quiet">
-                  {count(r.callers.devices)}
-                </Link>
-              ) : (
-                count(r.callers.devices)
-              ),
+            cell: (r) => <Opens of={r.callers} at={at} />,
           },
           {
             key: "behind",

@@ -11,6 +11,7 @@ import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import { deviceColumns } from "./columns";
 import { Layers } from "./Layers";
+import { Opens } from "./Opens";
 import { ServiceForm } from "./ServiceForm";
 import { ServiceMembers } from "./ServiceMembers";
 import { Signs } from "./Signs";
@@ -135,13 +136,9 @@ function Whose({ told, at }: Told) {
         ))}
         <dt className="dim">Stand on it</dt>
         <dd>
-          {told.under.filter ? (
-            <Link to="/estate" search={{ at, q: told.under.filter }} className="link-quiet">
-              {plural(told.under.devices, "device")}
-            </Link>
-          ) : (
-            "no device"
-          )}
+          <Opens of={told.under} at={at}>
+            {told.under.devices ? plural(told.under.devices, "device") : "no device"}
+          </Opens>
         </dd>
       </dl>
       {told.notes && <p className="px-3.5 pb-3 text-[13px] whitespace-pre-line">{told.notes}</p>}
@@ -157,13 +154,9 @@ function PartList({ told, at }: Told) {
           <li key={part.name}>
             <b>{part.name}</b>{" "}
             <span className={part.spare < 0 ? "text-error" : "dim"}>
-              {part.members.filter ? (
-                <Link to="/estate" search={{ at, q: part.members.filter }} className="link-quiet">
-                  {plural(part.members.devices, "device")}
-                </Link>
-              ) : (
-                "no device"
-              )}
+              <Opens of={part.members} at={at}>
+                {part.members.devices ? plural(part.members.devices, "device") : "no device"}
+              </Opens>
               , {needed(part, part.members.devices)}
             </span>
             {part.rules.map((rule) => (

@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { count } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { Opens } from "./Opens";
 
 interface Props {
   filter: string;
@@ -52,14 +52,7 @@ export function Subnets({ filter, at }: Props) {
             label: "Devices",
             of: (r) => r.devices.devices,
             num: true,
-            cell: (r) =>
-              r.devices.filter ? (
-                <Link to="/estate" search={{ at, q: r.devices.filter }} className="link-quiet">
-                  {count(r.devices.devices)}
-                </Link>
-              ) : (
-                count(r.devices.devices)
-              ),
+            cell: (r) => <Opens of={r.devices} at={at} />,
           },
           {
             key: "by_hand",

@@ -6,6 +6,7 @@ import type { Schemas } from "../../api/client";
 import { count } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { Opens } from "./Opens";
 
 const BY = [
   ["kind", "Kind"],
@@ -157,14 +158,7 @@ function List({ cells, at }: { cells: Schemas["TalkCell"][]; at: string | undefi
           label: "Callers",
           of: (r) => r.devices,
           num: true,
-          cell: (r) =>
-            r.filter ? (
-              <Link to="/estate" search={{ at, q: r.filter }} className="link-quiet">
-                {count(r.devices)}
-              </Link>
-            ) : (
-              count(r.devices)
-            ),
+          cell: (r) => <Opens of={r} at={at} />,
         },
         { key: "edges", label: "Calls", of: (r) => r.edges, num: true },
         { key: "quiet", label: "Gone quiet", of: (r) => r.quiet, num: true, cell: (r) => r.quiet || "–" },

@@ -1,5 +1,4 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
@@ -8,6 +7,7 @@ import { count, plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 import { MakeKnown } from "./MakeKnown";
+import { Opens } from "./Opens";
 
 interface Props {
   told: Schemas["UnknownOut"];
@@ -102,18 +102,14 @@ export function UnknownPrograms({ told, at, may, alone }: Props) {
 }
 
 function Where({ group, at }: { group: Schemas["ProgramGroup"]; at: string | undefined }) {
-  const { devices, filter } = group.devices;
+  const { devices } = group.devices;
   const words = devices === 1 ? group.first : plural(devices, "device");
   return (
     <>
       {count(group.processes)} on{" "}
-      {filter ? (
-        <Link to="/estate" search={{ at, q: filter }} className="link-quiet">
-          {words}
-        </Link>
-      ) : (
-        words
-      )}
+      <Opens of={group.devices} at={at}>
+        {words}
+      </Opens>
     </>
   );
 }
