@@ -237,3 +237,45 @@ def test_the_mate_of_a_pair_is_not_taken_for_the_pair(kept, ask):
     assert MATE  # the pair shares no hardware address
     told = ask("/services/stops", filter="name in (web, mate)")["services"]
     assert [(s["name"], s["fate"]) for s in told] == [("Ticketing", "stops")]
+
+
+def test_what_an_important_service_stands_on_weighs_in_grades_until_it_is_important_no_more(kept, send, standing):
+    from tarn.apps.exposure.grading.grades import devices
+
+    told = devices(None)
+    assert told.carrying == {standing[n] for n in ("web", "mate", "data", "host", "switch", "gate")}
+    assert bool(told.important[standing["host"]])
+    assert not bool(told.important[standing["user"]])
+    assert (
+        send("put", f"/services/{kept['id']}", {**TICKETS, "importance": "usual", "version": kept["version"]})[0] == 200
+    )
+    assert devices(None).carrying == frozenset()
+
+
+def test_the_owner_is_told_who_came_and_who_went_by_a_watch(kept, send, as_role):
+    from tarn.apps.reports.actions.watches import ask_due
+    from tarn.apps.reports.models import Letter, Watch
+
+    path = f"/services/{kept['id']}/watch"
+    assert send("post", path, {"to": ["no address"]})[0] == 422
+    assert not Watch.objects.exists()
+    status, told = send("post", path, {"to": ["ines@skerrivane.example"]})
+    assert status == 200
+    assert send("post", path, {"to": ["ines@skerrivane.example"]})[0] == 422, "one is enough"
+    shown = as_role("viewer").get(f"/api/reports/shown/{told['report']}").json()
+    assert len(shown["rows"] if "rows" in shown else shown["lines"]) == 3
+    changed = {**TICKETS, "version": kept["version"]}
+    changed["parts"] = [{**TICKETS["parts"][0], "rules": [{"filter": "name = web"}]}, TICKETS["parts"][1]]
+    assert send("put", f"/services/{kept['id']}", changed)[0] == 200
+    watch = Watch.objects.get()
+    ask_due(watch.next_at + 1)
+    letter = Letter.objects.get()
+    assert "mate" in letter.text
+
+
+def test_a_selection_is_drawn_as_a_map_with_its_services_above(kept, ask):
+    drawn = ask("/services/map", filter="name in (web, data)")
+    names = {b["name"]: b["layer"] for b in drawn["boxes"]}
+    assert names["Ticketing"] == "services"
+    assert {"web", "data", "host", "switch", "gate"} <= set(names)
+    assert all(line["above"] < len(drawn["boxes"]) for line in drawn["lines"])
