@@ -46,12 +46,6 @@ def main() -> None:
             berth = _asset(page, "salt-berth-01")
             shoot("estate")
             shoot("dossier", f"/assets/{berth}")
-            page.goto(
-                "/estate?q=kind+in+(workstation,+laptop)+and+no+software%5Bproduct+%3D+%22Berthwright+Planner%22%5D"
-            )
-            page.get_by_role("button", name="Build", exact=True).click()
-            page.get_by_role("region", name="Build the question").get_by_text("assets").first.wait_for()
-            shoot("builder")
             shoot("discovery", "/discovery")
             page.get_by_role("article").filter(has_text="Saltholm and Port Averne").get_by_role(
                 "button", name="Start now"
@@ -79,10 +73,11 @@ def main() -> None:
             page.goto("/lifecycle?tab=refresh")
             page.get_by_role("button", name="As the budget stands").click()
             shoot("refresh", wait=1500)
-            shoot("crosscheck", "/estate?tab=crosscheck", wait=1500)
             shoot("exposure", "/exposure", wait=1500)
             shoot("advisory", "/exposure/advisories/CVE-2026-99041007")
             shoot("services", "/services?tab=stops&q=name+%3D+salt-db-01")
+            shoot("inquiry", "/services?tab=inquiry&q=10.60.4.22,+salt-db-01,+salt-mail-01")
+            shoot("programs", "/services?tab=programs")
             page.set_viewport_size({"width": 390, "height": 844})
             shoot("phone-estate", "/estate?q=tix")
             browser.close()

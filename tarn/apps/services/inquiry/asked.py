@@ -1,7 +1,7 @@
 """An inquiry put together: devices side by side under one clock, and the few facts that are out of the ordinary."""
 
 import time
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -10,7 +10,7 @@ from tarn.apps.estate.register.history import history
 from tarn.apps.estate.register.results import ChangeOut
 from tarn.apps.exposure.used import used_on
 from tarn.apps.services.inquiry.devices import Device, bars, certificates, devices
-from tarn.apps.services.inquiry.facts import CLOCK, facts_of, is_short, tells, words_of
+from tarn.apps.services.inquiry.facts import CLOCK, Sight, facts_of, is_short, tells, words_of
 from tarn.apps.services.inquiry.finding import found
 from tarn.apps.services.inquiry.results import (
     InquiryChange,
@@ -37,21 +37,18 @@ def inquire(words: Sequence[str], at: int | None) -> InquiryOut:
     now = at if at is not None else int(time.time())
     there, mine = seen(at)
     told, assets = found(words, at, mine)
-    stood = standing(at)
-    held = devices(assets, at, now)
     near = {a for asset in assets for e in _told_of(there, asset) for a in (e.stands, e.on)}
     known = plates({*assets, *near}, at)
     lines = {a: history(a, now - CLOCK, now) for a in assets if a in known}
-    alike = _alike(lines)
-    columns = [_column(a, held[a], there, stood, known, lines[a], alike, at, now) for a in assets if a in known]
-    facts = [f for a in lines for f in facts_of(a, held[a], there, stood, known, lines[a], alike, at, now)]
+    sight = Sight(at, now, there, standing(at), devices(assets, at, now), known, lines)
+    facts = [f for a in lines for f in facts_of(a, sight)]
     beside = [a for asset in assets for e in there.on.get(asset, ()) if (a := e.on) not in assets and a in known]
     return {
         "number": None,
         "since": iso(now - CLOCK),
         "until": iso(now),
         "words": told,
-        "columns": columns,
+        "columns": [_column(a, sight) for a in lines],
         "telling": [
             {
                 "sort": t.first.sort,
@@ -84,21 +81,9 @@ def _told_of(there: Graph, asset: int) -> list[Edge]:
     return [*(e for e in there.on.get(asset, ()) if e.kind != "talks to"), *latest]
 
 
-def _alike(lines: Mapping[int, list[ChangeOut]]) -> Counter[str]:
-    return Counter(text for of in lines.values() for text in {words_of(c) for c in of if tells(c)})
-
-
-def _column(
-    asset: int,
-    held: Device,
-    there: Graph,
-    stood: Standing,
-    known: Mapping[int, dict[str, Any]],
-    lines: Sequence[ChangeOut],
-    alike: Mapping[str, int],
-    at: int | None,
-    now: int,
-) -> InquiryColumn:
+def _column(asset: int, sight: Sight) -> InquiryColumn:
+    there, stood, known, at, now = sight.graph, sight.stood, sight.known, sight.at, sight.now
+    held, lines = sight.held[asset], sight.lines[asset]
     down, touched = falls(there, [asset])
     under = related(there, "depends on", [asset])
     hurt: list[InquiryHurt] = [
@@ -125,7 +110,7 @@ def _column(
         "certificates": certificates(held, now),
         "in_use": list(used_on(at).get(asset, ())),
         "events": _events(asset, held, lines, talk, known, now),
-        "changed": _changes(lines, alike),
+        "changed": _changes(lines, sight.alike),
         "on": [
             {"asset": e.on, "name": known[e.on]["name"], "kind": e.kind, "over": e.over, "since": iso(e.since)}
             for e in there.on.get(asset, ())

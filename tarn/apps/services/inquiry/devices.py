@@ -27,6 +27,7 @@ class Device:
     person: str | None = None
     department: str | None = None
     last_seen: int = 0
+    first_seen: int = 0
     disks: dict[str, tuple[int, int, Filling]] = field(default_factory=dict)
     """By mount how full it is in percent, since when, and how fast it fills."""
     certificates: list[tuple[int, str, int]] = field(default_factory=list)
@@ -65,9 +66,9 @@ def devices(assets: Collection[int], at: int | None, now: int) -> dict[int, Devi
 def _plates(out: Mapping[int, Device], at: int | None) -> None:
     then = holds("s", at)
     word = "(SELECT w.text FROM estate_term w WHERE w.id = s.{}_id)"
-    for asset, address, memory, version, state, person, department, os, last in raw_connection().execute(
+    for asset, address, memory, version, state, person, department, os, last, first in raw_connection().execute(
         f"SELECT s.asset_id, s.address, s.memory, s.os_version, {word.format('state')}, {word.format('person')}, "
-        f"{word.format('department')}, {word.format('os_name')}, {reckoned('seen.last', at)} "
+        f"{word.format('department')}, {word.format('os_name')}, {reckoned('seen.last', at)}, a.first_seen "
         "FROM estate_assetspan s JOIN estate_asset a ON a.id = s.asset_id "
         f"WHERE {then.text} AND s.asset_id IN (SELECT value FROM json_each(?))",
         [*then.values, json.dumps(sorted(out))],
@@ -75,6 +76,7 @@ def _plates(out: Mapping[int, Device], at: int | None) -> None:
         one = out[asset]
         one.address, one.memory, one.state, one.person, one.department = address, memory, state, person, department
         one.os, one.last_seen = " ".join(filter(None, (os, version))), last or 0
+        one.first_seen = first or 0
 
 
 def _disks(out: Mapping[int, Device], now: int) -> None:

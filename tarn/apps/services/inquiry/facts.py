@@ -1,7 +1,10 @@
 """What is so of a device in an inquiry that may be out of the ordinary, and how ordinary it is in the whole estate."""
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
+from functools import cached_property
 from typing import Any
 
 from tarn.apps.estate.asking.ask import ids, question
@@ -37,19 +40,29 @@ def words_of(change: ChangeOut) -> str:
     return " ".join(filter(None, (change["thing"], change["verb"], step)))
 
 
-def facts_of(
-    asset: int,
-    held: Device,
-    there: Graph,
-    stood: Standing,
-    known: Mapping[int, dict[str, Any]],
-    lines: Sequence[ChangeOut],
-    alike: Mapping[str, int],
-    at: int | None,
-    now: int,
-) -> list[Fact]:
+@dataclass(frozen=True)
+class Sight:
+    """All that an inquiry is told from: the graph, how services stand, the devices and their plates, what changed on
+    each lately, and of how many of them each change is so. `at`: the moment asked of, none for now."""
+
+    at: int | None
+    now: int
+    graph: Graph
+    stood: Standing
+    held: Mapping[int, Device]
+    known: Mapping[int, dict[str, Any]]
+    lines: Mapping[int, Sequence[ChangeOut]]
+
+    @cached_property
+    def alike(self) -> Counter[str]:
+        """By change in words, of how many of the devices it is so."""
+        return Counter(text for of in self.lines.values() for text in {words_of(c) for c in of if tells(c)})
+
+
+def facts_of(asset: int, sight: Sight) -> list[Fact]:
     """Return what is so of a device that may be out of the ordinary."""
-    name, share = known[asset]["name"], _shares(at, now)
+    there, stood, known, now = sight.graph, sight.stood, sight.known, sight.now
+    name, held, share = known[asset]["name"], sight.held[asset], _shares(sight.at, now)
     out: list[Fact] = []
 
     def fact(sort: str, text: str, since: int | None = None, *, same: str = "") -> None:
@@ -62,7 +75,7 @@ def facts_of(
     for e in there.on.get(asset, ()):
         if e.kind == "talks to" and e.quiet and e.on in known:
             quiet(e)
-        if e.kind != "talks to" and e.since >= now - CLOCK and e.on in known:
+        if e.kind != "talks to" and e.on in known and e.since >= max(now - CLOCK, held.first_seen + DAY):
             fact("moved", f"{name} is {e.kind} {known[e.on]['name']} {e.over}".rstrip(), e.since)
     for e in there.under.get(asset, ()):
         if e.kind == "talks to" and e.quiet and e.stands in known:
@@ -83,17 +96,17 @@ def facts_of(
         fact("silent", f"{name} was not seen for {(now - last) // DAY} days", last)
     if held.started is not None and now - held.started <= 3 * DAY:
         fact("restarted", f"{name} was started anew", held.started)
-    if used := used_on(at).get(asset):
+    if used := used_on(sight.at).get(asset):
         fact("in use", f"{name} is open to {', '.join(used[:3])}, which attackers use")
     for opened, text in held.opened:
         fact("ticket", f"{name}: ticket {text}", opened)
     for number, service in stood.services.items():
         if asset in stood.members[number].all and is_short(stood, number):
             fact("service stopped", f"{service.name} has fewer devices than it needs", same=service.name)
-    for line in lines:
+    for line in sight.lines[asset]:
         if tells(line) and line["section"] != "filesystems":
             words = words_of(line)
-            several = alike[words] > 1
+            several = sight.alike[words] > 1
             since = int(datetime.fromisoformat(line["at"]).timestamp())
             fact("changed alike" if several else "changed", f"{name}: {words}", since, same=words if several else "")
     return out
