@@ -120,7 +120,7 @@ def test_notes_keep_an_inquiry_with_their_times(bad_hour, as_role, ask):
 
     assert note(text=" ", words=["web"])[0] == 422
     assert note(text="rang the desk")[0] == 422
-    assert note(text="rang the desk", number=99)[0] == 404
+    assert note(text="rang the desk", number=99)[0] == 422
     status, made = note(text="rang the desk", words=["web"])
     assert (status, [n["text"] for n in made["notes"]]) == (200, ["rang the desk"])
     made = note(text="it is the database", words=["web", "data"], number=made["number"])[1]

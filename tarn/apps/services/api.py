@@ -118,8 +118,7 @@ def proposed_services(request: HttpRequest, as_of: str | None = None) -> list[Pr
 @router.post("/services/rehearsal", response=ServiceRehearsal)
 def rehearse_service(request: HttpRequest, data: RehearseServiceIn) -> ServiceRehearsal:
     """Say who would be a member by rules that are not kept yet, changing nothing."""
-    at, number = read_dial(data.as_of), data.number
-    return or_404(Service, lambda _: shown.rehearse(data.service, number, at), number or 0, "service")
+    return shown.rehearse(data.service, data.number, read_dial(data.as_of))
 
 
 @router.get("/services/{int:number}", response=ServiceOut)

@@ -7,14 +7,11 @@ from ninja import Query, Router
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.dial import read_dial
-from tarn.apps.people.answers import or_404
-from tarn.apps.people.scope import visible
 from tarn.apps.services.inputs import InquiryNoteIn
 from tarn.apps.services.inquiry import kept
 from tarn.apps.services.inquiry.asked import inquire
 from tarn.apps.services.inquiry.results import InquiryBrief, InquiryOut
 from tarn.apps.services.inquiry.sheet import SHEETS
-from tarn.apps.services.models import Inquiry
 
 router = Router(tags=["services"])
 Words = Annotated[list[str], Query(max_length=kept.MOST_WORDS)]
@@ -23,7 +20,7 @@ Words = Annotated[list[str], Query(max_length=kept.MOST_WORDS)]
 def _inquiry(of: list[str], number: int | None, as_of: str | None) -> InquiryOut:
     found = None
     if number is not None:
-        found = or_404(Inquiry, lambda n: visible(Inquiry).get(pk=n), number, "inquiry")
+        found = kept.one(number)
     told = inquire(of or (found.words if found else []), read_dial(as_of))
     if found is not None:
         told["number"], told["notes"] = found.pk, kept.notes_of(found)
@@ -50,7 +47,7 @@ def inquiries(request: HttpRequest) -> list[InquiryBrief]:
 @router.post("/services/inquiry/notes", response=InquiryOut)
 def note(request: HttpRequest, data: InquiryNoteIn) -> InquiryOut:
     """Write a note; the first of an inquiry keeps it."""
-    made = or_404(Inquiry, lambda _: kept.note(request.user, data), data.number or 0, "inquiry")
+    made = kept.note(request.user, data)
     return _inquiry(made.words, made.pk, None)
 
 

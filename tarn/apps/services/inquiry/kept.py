@@ -18,8 +18,16 @@ from tarn.apps.services.models import Inquiry, InquiryNote
 MOST_WORDS, LONGEST = 20, 4_000
 
 
+def one(number: int) -> Inquiry:
+    """Return an inquiry that is kept. Raises Invalid: it is asked for by a number among others."""
+    found: Inquiry | None = visible(Inquiry).filter(pk=number).first() if 0 < number < 2**63 else None
+    if found is None:
+        raise Invalid("number", f"There is no inquiry {number}.")
+    return found
+
+
 def note(user: Any, data: InquiryNoteIn) -> Inquiry:
-    """Write a note, with its time; the first keeps the inquiry. Raises Invalid, Inquiry.DoesNotExist."""
+    """Write a note, with its time; the first keeps the inquiry. Raises Invalid."""
     require(user, "keep")
     text = data.text.strip()
     if not text:
@@ -31,7 +39,7 @@ def note(user: Any, data: InquiryNoteIn) -> Inquiry:
         raise Invalid("words", f"{len(words)} are too many to look into at once: at most {MOST_WORDS}.")
     with transaction.atomic():
         if data.number is not None:
-            kept = visible(Inquiry).get(pk=data.number)
+            kept = one(data.number)
             if words and words != kept.words:
                 kept.words = words
                 kept.save(update_fields=["words"])

@@ -5,6 +5,7 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import iso
+from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.scope import visible
 from tarn.apps.services.inputs import ServiceIn
 from tarn.apps.services.kept.change import checked
@@ -184,11 +185,13 @@ def _changes(found: Service, at: int | None) -> list[MemberChange]:
 
 def rehearse(data: ServiceIn, number: int | None, at: int | None) -> ServiceRehearsal:
     """Return who would be of which part by rules that are not kept yet, as of a moment, and how that differs from the
-    service as it is kept. Raises Invalid, Service.DoesNotExist."""
+    service as it is kept. Raises Invalid."""
     made = checked(data)
     before: frozenset[tuple[str, int]] = frozenset()
-    kept = visible(Service).select_related("organisation").get(pk=number) if number is not None else None
-    if kept is not None:
+    if number is not None:
+        kept = visible(Service).select_related("organisation").filter(pk=number).first() if 0 < number < 2**63 else None
+        if kept is None:
+            raise Invalid("number", f"There is no service {number}.")
         made.pk, made.organisation = kept.pk, kept.organisation
         was = reckoned(kept, at)
         before = frozenset((part, a) for part, of in was.parts.items() for a in of)
