@@ -4,7 +4,6 @@ import sqlite3
 from collections.abc import Hashable
 from functools import partial
 
-from tarn.apps.estate.asking.told import how_it_stands
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.stamps import Ground, count_up
 
@@ -26,7 +25,5 @@ def _number(name: str) -> Hashable:
 
 ADVISORIES = Ground("advisories", partial(_number, "advisories"))
 """Documents come by feeds; whatever is derived of them, or said of them by people, is counted."""
-CARRIED = Ground("what services carry", partial(how_it_stands, "carried"))
-"""What hangs on devices by the services that stand on them, which weighs in grades."""
 OWN = Ground("own findings", partial(_number, "own findings"))
 """What rules of our own find, as it is walked on with evidence and the clock."""

@@ -1,4 +1,4 @@
-from collections.abc import Hashable, Iterator
+from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
 from django.apps import AppConfig
@@ -17,14 +17,12 @@ class ServicesConfig(AppConfig):
     def ready(self) -> None:
         """Tell who knows the relations that filters ask for."""
         from tarn.apps.estate.asking.elsewhere import reckoned_by, related_by
-        from tarn.apps.estate.asking.told import told_by
         from tarn.apps.estate.asking.uses import keeps_filters
         from tarn.apps.services.kept.members import services_changed
         from tarn.apps.services.programs.running import recognisers_changed
 
         related_by(_related)
         reckoned_by("serves", _serves)
-        told_by("carried", _carried, _how_services_stand)
         keeps_filters(_kept_filters)
         reckoned_by("applications", _applications)
         for model in ("Service", "HandMember", "Noise"):
@@ -55,18 +53,6 @@ def _applications(at: int | None, inner: Any) -> dict[int, int]:
     from tarn.apps.services.programs.applications import numbers
 
     return numbers(at, inner)
-
-
-def _carried(at: int | None) -> dict[int, str]:
-    from tarn.apps.services.kept.asked import carried
-
-    return carried(at)
-
-
-def _how_services_stand() -> Hashable:
-    from tarn.apps.services.kept.members import how_services_stand
-
-    return how_services_stand()
 
 
 def _kept_filters() -> Iterator["Kept"]:

@@ -156,7 +156,6 @@ _BY_FIELD = {
     "account.left": "people",
     "told.grade": "advisories",
     "told.open": "advisories",
-    "told.carried": "standing",
 }
 
 

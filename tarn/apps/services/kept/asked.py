@@ -1,4 +1,4 @@
-"""What filters ask of services: `serves[…]`, the services a device is a member of, and what hangs on it by them."""
+"""What filters ask of services: `serves[…]`, the services a device is a member of."""
 
 from collections import Counter
 from collections.abc import Mapping
@@ -6,10 +6,8 @@ from collections.abc import Mapping
 from tarn.apps.people.scope import visible
 from tarn.apps.services.kept.members import members
 from tarn.apps.services.models import Service
-from tarn.apps.services.standing.edges import graph
 from tarn.core.filters.check import Checked, Cond, Either, Every, Without
 from tarn.core.filters.plain import compares
-from tarn.core.standing.graph import standing_on
 
 
 def numbers(at: int | None, inner: Checked | None) -> dict[int, int]:
@@ -50,10 +48,3 @@ def _may(checked: Checked, row: Mapping[str, str]) -> bool:
         case Cond(field):
             return field.name == "part" or compares(checked, row[field.name])
     return True
-
-
-def carried(at: int | None) -> dict[int, str]:
-    """Return the assets on which a service of high importance stands: its members, and what these stand on."""
-    high = [s for s in Service.objects.select_related("organisation") if s.importance == "high"]
-    start = {a for s in high for a in members(s, at).all}
-    return dict.fromkeys(standing_on(graph(at), start), "high") if start else {}
