@@ -3,11 +3,12 @@
 from django.db import models
 from django.db.models.functions import Coalesce
 
+from tarn.apps.people.naming import Named
 
-class Licence(models.Model):
+
+class Licence(Named):
     """A right to use products; how much of it is what its purchases add up to."""
 
-    name = models.CharField(max_length=200)
     publisher = models.CharField(max_length=200, blank=True)
     metric = models.CharField(max_length=30, default="device")
     products = models.JSONField(default=list, help_text="names of the products it covers, or phrases (@office_suites)")
@@ -34,19 +35,6 @@ class Licence(models.Model):
     note = models.TextField(blank=True)
     tags = models.JSONField(default=list)
     extra = models.JSONField(default=dict, help_text="fields of the company's own, by name")
-    made_by = models.CharField(max_length=150)
-    made_at = models.BigIntegerField()
-    version = models.IntegerField(default=1)
-    organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
-
-    scope_path = "organisation"
-
-    class Meta:
-        ordering = ["name"]
-        constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "name", name="licence_once")]
-
-    def __str__(self) -> str:
-        return self.name
 
 
 class PastTerms(models.Model):

@@ -1,4 +1,5 @@
 from collections.abc import Iterator
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from django.apps import AppConfig
@@ -6,6 +7,10 @@ from django.db.models.signals import post_delete, post_save
 
 if TYPE_CHECKING:
     from tarn.apps.estate.asking.uses import Kept
+
+
+COUNTED = {"services": ("Service", "HandMember", "Noise"), "recognisers": ("Recogniser", "ProgramWord")}
+"""By counter the tables of which each change is counted, so that what is remembered knows of it."""
 
 
 class ServicesConfig(AppConfig):
@@ -18,19 +23,22 @@ class ServicesConfig(AppConfig):
         """Tell who knows the relations that filters ask for."""
         from tarn.apps.estate.asking.elsewhere import reckoned_by, related_by
         from tarn.apps.estate.asking.uses import keeps_filters
-        from tarn.apps.services.kept.members import services_changed
-        from tarn.apps.services.programs.running import recognisers_changed
 
         related_by(_related)
         reckoned_by("serves", _serves)
         keeps_filters(_kept_filters)
         reckoned_by("applications", _applications)
-        for model in ("Service", "HandMember", "Noise"):
-            for signal in (post_save, post_delete):
-                signal.connect(services_changed, sender=self.get_model(model))
-        for model in ("Recogniser", "ProgramWord"):
-            for signal in (post_save, post_delete):
-                signal.connect(recognisers_changed, sender=self.get_model(model))
+        for counter, models in COUNTED.items():
+            for model in models:
+                for signal in (post_save, post_delete):
+                    signal.connect(partial(_count, counter), sender=self.get_model(model), weak=False)
+
+
+def _count(counter: str, **_: Any) -> None:
+    from tarn.apps.estate.store.database import raw_connection
+    from tarn.apps.estate.store.stamps import count_up
+
+    count_up(raw_connection(), counter)
 
 
 def _related(relation: str, at: int | None, others: set[int]) -> set[int]:

@@ -1,7 +1,8 @@
 """Tables of services. Times are whole seconds since 1970 in UTC."""
 
 from django.db import models
-from django.db.models.functions import Coalesce
+
+from tarn.apps.people.naming import Named
 
 
 class Noise(models.Model):
@@ -20,7 +21,7 @@ class Noise(models.Model):
         return " ".join(filter(None, (self.process, f"port {self.port}" if self.port else "")))
 
 
-class Service(models.Model):
+class Service(Named):
     """What the company gives to people, by the devices that do it. `parts`: each a name, how many of its members it
     needs (0: all), and rules, each a filter and why; `entries`: where it is reached, an address or name and a port."""
 
@@ -35,19 +36,6 @@ class Service(models.Model):
     notes = models.TextField(blank=True)
     entries = models.JSONField(default=list)
     parts = models.JSONField(default=list)
-    made_by = models.CharField(max_length=150)
-    made_at = models.BigIntegerField()
-    version = models.IntegerField(default=1)
-    organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
-
-    scope_path = "organisation"
-
-    class Meta:
-        ordering = ["name"]
-        constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "name", name="service_once")]
-
-    def __str__(self) -> str:
-        return self.name
 
 
 class HandMember(models.Model):

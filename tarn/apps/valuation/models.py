@@ -3,6 +3,8 @@
 from django.db import models
 from django.db.models.functions import Coalesce
 
+from tarn.apps.people.naming import Named
+
 
 class DepreciationRule(models.Model):
     """Terms for the assets that answer a filter; of several rules the first that an asset answers holds for it."""
@@ -54,22 +56,8 @@ class Energy(models.Model):
     version = models.IntegerField(default=1)
 
 
-class Scenario(models.Model):
+class Scenario(Named):
     """A plan of refresh under one set of assumptions, kept to be laid beside others."""
 
-    name = models.CharField(max_length=200)
     filter = models.TextField(blank=True)
     settings = models.JSONField()
-    made_by = models.CharField(max_length=150)
-    made_at = models.BigIntegerField()
-    version = models.IntegerField(default=1)
-    organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
-
-    scope_path = "organisation"
-
-    class Meta:
-        ordering = ["name"]
-        constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "name", name="scenario_once")]
-
-    def __str__(self) -> str:
-        return self.name

@@ -41,6 +41,21 @@ def compares(cond: Cond, value: Any) -> bool:
     return _COMPARED[cond.op](value, cond.value)
 
 
+def holds(checked: Checked, of: Callable[[Cond], bool]) -> bool:
+    """Return whether a checked condition on one thing holds; `of`: whether a single comparison does. Raises TypeError
+    for what asks for more than the thing itself."""
+    match checked:
+        case Every(items):
+            return all(holds(i, of) for i in items)
+        case Either(items):
+            return any(holds(i, of) for i in items)
+        case Without(item):
+            return not holds(item, of)
+        case Cond():
+            return of(checked)
+    raise TypeError(checked)
+
+
 def narrowing(
     text: str, columns: Mapping[str, tuple[str, str]], what: str, context: Context
 ) -> Callable[[dict[str, Any]], bool]:
@@ -60,19 +75,8 @@ def narrowing(
             return day_start(date.fromisoformat(value), context.clock.zone)
         return int(datetime.fromisoformat(value).timestamp())
 
-    def told(cond: Cond, value: Any) -> bool:
+    def told(cond: Cond, row: dict[str, Any]) -> bool:
+        value = row.get(cond.field.name)
         return compares(cond, seconds(str(value)) if value and cond.field.type == "moment" else value)
 
-    def holds(one: Checked, row: dict[str, Any]) -> bool:
-        match one:
-            case Every(items):
-                return all(holds(i, row) for i in items)
-            case Either(items):
-                return any(holds(i, row) for i in items)
-            case Without(item):
-                return not holds(item, row)
-            case Cond(field):
-                return told(one, row.get(field.name))
-        raise TypeError(one)
-
-    return lambda row: holds(checked, row)
+    return lambda row: holds(checked, lambda cond: told(cond, row))

@@ -3,12 +3,12 @@
 import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from typing import Any
+from functools import partial
 
 from tarn.core.fields import GROUPS
 from tarn.core.filters.check import Checked, Cond, Context, Either, Every, Without, check_among
 from tarn.core.filters.parse import parse
-from tarn.core.filters.plain import compares
+from tarn.core.filters.plain import compares, holds
 from tarn.core.filters.tree import quote
 from tarn.core.patterns import pattern
 from tarn.core.programs.features import INTERPRETERS, Look, Seen, look
@@ -37,7 +37,7 @@ def fits(text: str, context: Context) -> Fits:
     strange = [n for n in _names(checked) if n not in _ASKED]
     if strange:
         raise RuleFault("rule", f"A recogniser cannot ask for {strange[0]}; {', '.join(_ASKED)} it can.")
-    return lambda seen: _holds(checked, seen)
+    return lambda seen: holds(checked, partial(_compares, seen))
 
 
 def _names(checked: Checked) -> list[str]:
@@ -51,20 +51,11 @@ def _names(checked: Checked) -> list[str]:
     return ["that"]
 
 
-def _holds(checked: Checked, seen: Seen) -> bool:
-    match checked:
-        case Every(items):
-            return all(_holds(i, seen) for i in items)
-        case Either(items):
-            return any(_holds(i, seen) for i in items)
-        case Without(item):
-            return not _holds(item, seen)
-        case Cond(field):
-            value: Any = getattr(seen, field.name)
-            if field.name == "listens" and checked.op == "=":
-                return str(checked.value) in value.split()
-            return compares(checked, value)
-    raise TypeError(checked)
+def _compares(seen: Seen, cond: Cond) -> bool:
+    value: str = getattr(seen, cond.field.name)
+    if cond.field.name == "listens" and cond.op == "=":
+        return str(cond.value) in value.split()
+    return compares(cond, value)
 
 
 def version_of(read: str, seen: Seen) -> str:

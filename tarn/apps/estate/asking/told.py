@@ -1,6 +1,6 @@
 """Fields that another app reckons of each asset, such as how grave what is open on it is: asked of it by a moment."""
 
-from collections.abc import Callable, Hashable, Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from tarn.apps.estate.store.handed import hand
@@ -11,19 +11,11 @@ Telling = Callable[[int | None], Mapping[int, Any]]
 """From a moment to the value of each asset that has one."""
 
 _tellings: dict[str, Telling] = {}
-_changes: dict[str, Callable[[], Hashable]] = {}
 
 
-def told_by(name: str, telling: Telling, changes: Callable[[], Hashable] | None = None) -> None:
-    """Say who reckons a field; `changes`: a value that differs whenever the field may, though no evidence came."""
+def told_by(name: str, telling: Telling) -> None:
+    """Say who reckons a field."""
     _tellings[name] = telling
-    if changes is not None:
-        _changes[name] = changes
-
-
-def how_it_stands(name: str) -> Hashable:
-    """Return a value that differs whenever a field may, though no evidence came."""
-    return _changes[name]() if name in _changes else None
 
 
 def values(name: str, at: int | None) -> Mapping[int, Any]:

@@ -3,6 +3,7 @@
 import sqlite3
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
+from functools import partial
 from typing import NamedTuple
 
 from django.db import connection
@@ -53,6 +54,16 @@ def count_up(db: sqlite3.Connection, name: str) -> None:
     )
 
 
+def counted(name: str, called: str = "") -> Ground:
+    """Return the ground of what is counted up under a name (`count_up`); `called` where it is called otherwise."""
+    return Ground(called or name, partial(_number, name))
+
+
+def _number(name: str) -> Hashable:
+    row = raw_connection().execute("SELECT number FROM estate_counter WHERE name = ?", [name]).fetchone()
+    return row[0] if row else 0
+
+
 def _newest() -> Newest:
     row = raw_connection().execute(
         "SELECT (SELECT coalesce(max(id), 0) FROM estate_sighting), (SELECT coalesce(max(id), 0) FROM estate_assetspan)"
@@ -66,11 +77,6 @@ def _catalogue() -> Hashable:
         "(SELECT number FROM estate_counter WHERE name = 'catalogue')"
     )
     return tuple(row.fetchone())
-
-
-def _told_of_names() -> Hashable:
-    row = raw_connection().execute("SELECT number FROM estate_counter WHERE name = 'catalogue'").fetchone()
-    return row[0] if row else 0
 
 
 def _definitions() -> Hashable:
@@ -87,7 +93,7 @@ EVIDENCE = Ground("evidence", _newest)
 """All of it comes as sightings, or by a rebuild."""
 CATALOGUE = Ground("catalogue", _catalogue)
 """Listed names come with releases; what evidence tells of them later is counted, and corrections begin a generation."""
-LISTED = Ground("what is told of listed names", _told_of_names)
+LISTED = counted("catalogue", "what is told of listed names")
 """The same without new releases: for what is made of releases one by one, where a new one changes nothing of others."""
 DEFINITIONS = Ground("definitions", _definitions)
 """Sets, phrases, trees and fields of the company's own."""

@@ -3,6 +3,7 @@
 from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -22,8 +23,8 @@ from tarn.apps.lifecycle.reads.support import support_ends, support_version
 from tarn.core.days import noon
 from tarn.core.exposure.codec import read_statement
 from tarn.core.exposure.status import weigh
-from tarn.core.filters.check import Checked, Cond, Either, Every, Without
-from tarn.core.filters.plain import compares
+from tarn.core.filters.check import Checked, Cond
+from tarn.core.filters.plain import compares, holds
 from tarn.core.filters.tree import Compare, Plain, to_text
 
 SORTS = {"a": "software", "o": "system", "h": "model"}
@@ -113,23 +114,14 @@ def numbers(at: int | None, inner: Checked | None) -> dict[int, int]:
     """Return how many things with an end of support, for which a condition holds, each asset has; those with any."""
     here = _here(at)
     held = things.some(np.unique(here.rows["thing"]).tolist())
-    meant = [n for n, row in held.items() if inner is None or _holds(inner, row, here.ends[n])]
+    meant = [n for n, row in held.items() if inner is None or holds(inner, partial(_compares, row, here.ends[n]))]
     assets, times = np.unique(here.rows["asset"][np.isin(here.rows["thing"], meant)], return_counts=True)
     return dict(zip(assets.tolist(), times.tolist(), strict=True))
 
 
-def _holds(checked: Checked, row: things.Row, day: date) -> bool:
-    match checked:
-        case Every(items):
-            return all(_holds(i, row, day) for i in items)
-        case Either(items):
-            return any(_holds(i, row, day) for i in items)
-        case Without(item):
-            return not _holds(item, row, day)
-        case Cond(field):
-            value = {"product": row.product, "release": row.version, "ends": noon(day), "sort": SORTS[row.part]}
-            return compares(checked, value[field.name])
-    raise TypeError(checked)
+def _compares(row: things.Row, day: date, cond: Cond) -> bool:
+    value = {"product": row.product, "release": row.version, "ends": noon(day), "sort": SORTS[row.part]}
+    return compares(cond, value[cond.field.name])
 
 
 def listed(asked: Question) -> list[SupportOut]:

@@ -4,11 +4,12 @@ from django.conf import settings
 from django.db import models
 from django.db.models.functions import Coalesce
 
+from tarn.apps.people.naming import Named
 
-class Contract(models.Model):
+
+class Contract(Named):
     """An agreement with a provider: its term, how it goes on, what it costs, which devices it covers."""
 
-    name = models.CharField(max_length=200)
     provider = models.CharField(max_length=200)
     kind = models.CharField(max_length=20)
     number = models.CharField(max_length=80, blank=True)
@@ -28,19 +29,6 @@ class Contract(models.Model):
     decided = models.CharField(max_length=10, blank=True, help_text="renew, replace, let go")
     decided_for = models.DateField(null=True, help_text="end of the term it was decided for")
     note = models.TextField(blank=True)
-    made_by = models.CharField(max_length=150)
-    made_at = models.BigIntegerField()
-    version = models.IntegerField(default=1)
-    organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
-
-    scope_path = "organisation"
-
-    class Meta:
-        ordering = ["name"]
-        constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "name", name="contract_once")]
-
-    def __str__(self) -> str:
-        return self.name
 
 
 class Order(models.Model):

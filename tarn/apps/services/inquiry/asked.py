@@ -25,11 +25,11 @@ from tarn.apps.services.inquiry.results import (
 from tarn.apps.services.kept.health import Standing, standing
 from tarn.apps.services.standing.edges import people_of, plates
 from tarn.apps.services.standing.impact import end, seen
-from tarn.apps.services.standing.picture import numbered
+from tarn.apps.services.standing.picture import MOST_NAMED, counted
 from tarn.core.inquiring import Fact, telling
 from tarn.core.standing.graph import Edge, Graph, falls, related
 
-MOST_TELLING, MOST_LINES, MOST_TALK, MOST_NAMED = 5, 12, 40, 300
+MOST_TELLING, MOST_LINES, MOST_TALK = 5, 12, 40
 
 
 def inquire(words: Sequence[str], at: int | None) -> InquiryOut:
@@ -37,10 +37,11 @@ def inquire(words: Sequence[str], at: int | None) -> InquiryOut:
     now = at if at is not None else int(time.time())
     there, mine = seen(at)
     told, assets = found(words, at, mine)
-    near = {a for asset in assets for e in _told_of(there, asset) for a in (e.stands, e.on)}
+    edges = {a: _told_of(there, a) for a in assets}
+    near = {a for of in edges.values() for e in of for a in (e.stands, e.on)}
     known = plates({*assets, *near}, at)
     lines = {a: history(a, now - CLOCK, now) for a in assets if a in known}
-    sight = Sight(at, now, there, standing(at), devices(assets, at, now), known, lines)
+    sight = Sight(at, now, there, standing(at), devices(assets, at, now), known, lines, edges)
     facts = [f for a in lines for f in facts_of(a, sight)]
     beside = [a for asset in assets for e in there.on.get(asset, ()) if (a := e.on) not in assets and a in known]
     return {
@@ -74,7 +75,7 @@ def _several(facts: Sequence[Fact], known: Mapping[int, dict[str, Any]]) -> str:
 
 def _told_of(there: Graph, asset: int) -> list[Edge]:
     """Return the edges of a device that its column tells of: of a hub with thousands of callers, those that have gone
-    quiet and the latest of the others."""
+    quiet and the latest of the others; the talk in that order."""
     every = [*there.on.get(asset, ()), *there.under.get(asset, ())]
     talk = [e for e in every if e.kind == "talks to"]
     latest = sorted(talk, key=lambda e: (not e.quiet, e.on == asset, -e.heard, e.over))[: MOST_TALK * 5]
@@ -90,8 +91,7 @@ def _column(asset: int, sight: Sight) -> InquiryColumn:
         {"id": f.service, "name": stood.services[f.service].name, "fate": f.fate, "short": is_short(stood, f.service)}
         for f in stood.watching.fates(down.keys(), touched.keys())
     ]
-    numbers = plates(under, at) if len(under) <= MOST_NAMED else {}
-    talk = [e for e in _told_of(there, asset) if e.kind == "talks to"]
+    talk = [e for e in sight.told[asset] if e.kind == "talks to"]
     return {
         **end(asset, known),
         "state": held.state or None,
@@ -101,10 +101,7 @@ def _column(asset: int, sight: Sight) -> InquiryColumn:
         "os": held.os,
         "last_seen": iso(held.last_seen),
         "hurt": hurt,
-        "under": {
-            "devices": len(under),
-            "filter": numbered(under & numbers.keys(), numbers) if numbers else None,
-        },
+        "under": counted(under, plates(under, at) if len(under) <= MOST_NAMED else {}),
         "people": people_of(under, at),
         "bars": bars(held, now),
         "certificates": certificates(held, now),
@@ -124,7 +121,7 @@ def _column(asset: int, sight: Sight) -> InquiryColumn:
 
 def _talk(asset: int, talk: Sequence[Edge], known: Mapping[int, dict[str, Any]]) -> list[InquiryTalk]:
     out: list[InquiryTalk] = []
-    for e in sorted(talk, key=lambda e: (not e.quiet, e.on == asset, -e.heard, e.over)):
+    for e in talk:
         other = e.on if e.stands == asset else e.stands
         if other in known and len(out) < MOST_TALK:
             out.append(

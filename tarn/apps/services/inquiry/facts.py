@@ -43,7 +43,8 @@ def words_of(change: ChangeOut) -> str:
 @dataclass(frozen=True)
 class Sight:
     """All that an inquiry is told from: the graph, how services stand, the devices and their plates, what changed on
-    each lately, and of how many of them each change is so. `at`: the moment asked of, none for now."""
+    each lately, and of how many of them each change is so; `told`: the edges a column tells of. `at`: the moment asked
+    of, none for now."""
 
     at: int | None
     now: int
@@ -52,6 +53,7 @@ class Sight:
     held: Mapping[int, Device]
     known: Mapping[int, dict[str, Any]]
     lines: Mapping[int, Sequence[ChangeOut]]
+    told: Mapping[int, Sequence[Edge]]
 
     @cached_property
     def alike(self) -> Counter[str]:

@@ -1,13 +1,13 @@
 """What filters ask of services: `serves[…]`, the services a device is a member of."""
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from tarn.apps.people.scope import visible
 from tarn.apps.services.kept.members import members
 from tarn.apps.services.models import Service
 from tarn.core.filters.check import Checked, Cond, Either, Every, Without
-from tarn.core.filters.plain import compares
+from tarn.core.filters.plain import compares, holds
 
 
 def numbers(at: int | None, inner: Checked | None) -> dict[int, int]:
@@ -18,22 +18,13 @@ def numbers(at: int | None, inner: Checked | None) -> dict[int, int]:
         if inner is not None and not _may(inner, of_all):
             continue
         for part, held in members(service, at).parts.items():
-            if inner is None or _holds(inner, {**of_all, "part": part}):
+            if inner is None or holds(inner, _comparing({**of_all, "part": part})):
                 out.update(held.keys())
     return dict(out)
 
 
-def _holds(checked: Checked, row: Mapping[str, str]) -> bool:
-    match checked:
-        case Every(items):
-            return all(_holds(i, row) for i in items)
-        case Either(items):
-            return any(_holds(i, row) for i in items)
-        case Without(item):
-            return not _holds(item, row)
-        case Cond(field):
-            return compares(checked, row[field.name])
-    raise TypeError(checked)
+def _comparing(row: Mapping[str, str]) -> Callable[[Cond], bool]:
+    return lambda cond: compares(cond, row[cond.field.name])
 
 
 def _may(checked: Checked, row: Mapping[str, str]) -> bool:
@@ -44,7 +35,7 @@ def _may(checked: Checked, row: Mapping[str, str]) -> bool:
         case Either(items):
             return any(_may(i, row) for i in items)
         case Without(item):
-            return not isinstance(item, Cond) or item.field.name == "part" or not _holds(item, row)
+            return not isinstance(item, Cond) or item.field.name == "part" or not holds(item, _comparing(row))
         case Cond(field):
             return field.name == "part" or compares(checked, row[field.name])
     return True

@@ -6,15 +6,12 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.services.kept.health import Standing, standing
-from tarn.apps.services.results import FallenCount, FallenOut, LayersOut, ServiceFallen, SingleOut, StopsOut
+from tarn.apps.services.results import FallenOut, LayersOut, ServiceFallen, SingleOut, StopsOut
 from tarn.apps.services.standing.edges import people_of, plates
 from tarn.apps.services.standing.impact import end, seen, words
-from tarn.apps.services.standing.picture import Drawn, beneath, numbered, picture, picture_of
+from tarn.apps.services.standing.picture import Drawn, beneath, counted, picture, picture_of
 from tarn.core.standing.graph import Fallen, Graph, order_of_return, related, standing_on, stops
 from tarn.core.standing.services import Fate, PartFate
-
-MOST_NAMED = 300
-"""Assets that a filter names one by one."""
 
 
 def if_stops(assets: Iterable[int], at: int | None) -> StopsOut:
@@ -35,8 +32,8 @@ def if_stops(assets: Iterable[int], at: int | None) -> StopsOut:
     persons = plates({a for fate in fates for a in stood.members[fate.service].all} - known.keys(), at) | known
     return {
         "gone": [end(a, known) for a in gone],
-        "stops": _counted(stopped, known),
-        "weakened": _counted([f.asset for f in fallen if f.fate == "weakened"], known),
+        "stops": counted(stopped, known),
+        "weakened": counted([f.asset for f in fallen if f.fate == "weakened"], known),
         "services": [_service(fate, stood, there, persons, at) for fate in fates],
         "people": met,
         "places": [{"place": p, "stops": n} for p, n in sorted(where.items(), key=lambda x: (-x[1], x[0]))],
@@ -44,10 +41,6 @@ def if_stops(assets: Iterable[int], at: int | None) -> StopsOut:
         "back": [[known[a]["name"] for a in step] for step in back],
         "picture": picture(there, gone, fallen, known, [_drawn(fate, stood) for fate in fates]),
     }
-
-
-def _counted(assets: list[int], known: dict[int, dict[str, Any]]) -> FallenCount:
-    return {"devices": len(assets), "filter": numbered(assets, known) if 0 < len(assets) <= MOST_NAMED else None}
 
 
 def _fallen(fallen: Fallen, known: dict[int, dict[str, Any]]) -> FallenOut:

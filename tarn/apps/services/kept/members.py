@@ -2,17 +2,15 @@
 
 import time
 from collections import defaultdict
-from collections.abc import Hashable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass, field
-from typing import Any
 
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.selections.membership import members_of
-from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
-from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, Ground, count_up
+from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, counted
 from tarn.apps.people.scope import NOBODY, asking_as
 from tarn.apps.services.models import Service
 from tarn.core.filters.parse import FilterError
@@ -41,18 +39,8 @@ class Members:
         return tuple(Part(name, frozenset(held), self.needs.get(name, 1)) for name, held in self.parts.items())
 
 
-def services_changed(**_: Any) -> None:
-    """Count that services, their members by hand, or noise are others than before."""
-    count_up(raw_connection(), "services")
-
-
-def how_services_stand() -> Hashable:
-    """Return a value that differs whenever somebody has changed a service, its members by hand, or noise."""
-    row = raw_connection().execute("SELECT number FROM estate_counter WHERE name = 'services'").fetchone()
-    return row[0] if row else 0
-
-
-SERVICES = Ground("services", how_services_stand)
+SERVICES = counted("services")
+"""Services, members by hand, and noise, as people keep them."""
 _members: Remembered[Members] = Remembered("members of services", EVIDENCE, DEFINITIONS, SERVICES, most=1_000)
 
 
@@ -74,7 +62,7 @@ class _Made:
     trouble: list[str] = field(default_factory=list)
 
 
-def reckoned(service: Service, at: int | None, *, by_hand: bool = True) -> Members:
+def reckoned(service: Service, at: int | None) -> Members:
     """Reckon the members of a service as it is given, kept or not. Raises FilterError where it is being reckoned."""
     made = _Made()
     with _reckoning(service.name):
@@ -86,7 +74,7 @@ def reckoned(service: Service, at: int | None, *, by_hand: bool = True) -> Membe
                         made.parts[part["name"]][asset].append(rule["why"] or rule["filter"])
                 except FilterError as error:
                     made.trouble.append(f"{part['name']}: {error.message}")
-    if by_hand and service.pk:
+    if service.pk:
         _by_hand(service, at, made)
     return Members(
         {name: {a: tuple(why) for a, why in sorted(held.items())} for name, held in made.parts.items()},

@@ -11,7 +11,7 @@ from tarn.apps.services.kept.health import standing
 from tarn.apps.services.kept.results import ProposedService, ServicePartOut
 from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen
-from tarn.apps.services.standing.picture import numbered
+from tarn.apps.services.standing.picture import counted, numbered
 from tarn.core.filters.tree import quote
 from tarn.core.standing.graph import Edge
 
@@ -89,7 +89,7 @@ def _proposed(
     where = sorted(known[a]["name"] for a in doing)
     return {
         "name": process.capitalize() if doer.told else f"{where[0]}, port {port}",
-        "callers": {"devices": len(callers), "filter": numbered(callers, known) if len(callers) <= 300 else None},
+        "callers": counted(callers, known),
         "why": f"{len(callers)} devices call {', '.join(where[:3])}{' …' if len(where) > 3 else ''} on port {port}",
         "entries": [
             {"host": known[a]["name"], "port": port, "devices": [end(a, known)]}

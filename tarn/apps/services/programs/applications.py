@@ -3,6 +3,7 @@
 from collections import Counter, defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import partial
 
 from tarn.apps.services.models import Recogniser
 from tarn.apps.services.programs.results import ApplicationOut, RecogniserOut
@@ -10,8 +11,8 @@ from tarn.apps.services.programs.running import Place, recognised, recognisers, 
 from tarn.apps.services.programs.shown import talk_of
 from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import seen
-from tarn.core.filters.check import Checked, Cond, Either, Every, Without
-from tarn.core.filters.plain import compares
+from tarn.core.filters.check import Checked, Cond
+from tarn.core.filters.plain import compares, holds
 from tarn.core.filters.tree import quote
 from tarn.core.programs.features import Seen
 from tarn.core.programs.recognising import INSTANCES, version_of
@@ -59,23 +60,14 @@ def _told_apart(known: Ready, one: Seen, place: Place) -> list[tuple[tuple[objec
 
 def numbers(at: int | None, inner: Checked | None) -> dict[int, int]:
     """Return how many instances for which a condition holds each asset has, those with any."""
-    return dict(Counter(i.asset for i in instances(at) if inner is None or _holds(inner, i)))
+    met = (i.asset for i in instances(at) if inner is None or holds(inner, partial(_compares, i)))
+    return dict(Counter(met))
 
 
-def _holds(checked: Checked, one: Instance) -> bool:
-    match checked:
-        case Every(items):
-            return all(_holds(i, one) for i in items)
-        case Either(items):
-            return any(_holds(i, one) for i in items)
-        case Without(item):
-            return not _holds(item, one)
-        case Cond(field):
-            if field.name == "port":
-                return any(compares(checked, p) for p in one.ports)
-            value = one.application if field.name == "name" else getattr(one, field.name)
-            return compares(checked, value)
-    raise TypeError(checked)
+def _compares(one: Instance, cond: Cond) -> bool:
+    if cond.field.name == "port":
+        return any(compares(cond, p) for p in one.ports)
+    return compares(cond, one.application if cond.field.name == "name" else getattr(one, cond.field.name))
 
 
 def applications(at: int | None) -> list[ApplicationOut]:

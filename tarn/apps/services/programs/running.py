@@ -1,14 +1,14 @@
 """What runs where, as of a moment or ever: the distinct looks of processes, and the devices that have them."""
 
 from collections import defaultdict
-from collections.abc import Hashable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from tarn.apps.estate.asking.ask import context
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
-from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, Ground, count_up
+from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, counted
 from tarn.apps.services.models import Recogniser
 from tarn.core.filters.parse import FilterError
 from tarn.core.programs import recognising
@@ -58,17 +58,8 @@ def _seen(rows: object) -> Running:
 _running: Remembered[Running] = Remembered("what runs where", EVIDENCE, most=3)
 
 
-def recognisers_changed(**_: object) -> None:
-    """Count that recognisers, or what people say of unknown programs, are others than before."""
-    count_up(raw_connection(), "recognisers")
-
-
-def _how_recognisers_stand() -> Hashable:
-    row = raw_connection().execute("SELECT number FROM estate_counter WHERE name = 'recognisers'").fetchone()
-    return row[0] if row else 0
-
-
-RECOGNISERS = Ground("recognisers", _how_recognisers_stand)
+RECOGNISERS = counted("recognisers")
+"""Recognisers, and what people say of unknown programs."""
 
 
 @dataclass(frozen=True)

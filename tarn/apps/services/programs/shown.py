@@ -18,13 +18,13 @@ from tarn.apps.services.programs.results import (
 from tarn.apps.services.programs.running import Place, ever, recognised, running, unknown
 from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen
-from tarn.apps.services.standing.picture import numbered
+from tarn.apps.services.standing.picture import counted
 from tarn.core.programs.features import Seen, look
 from tarn.core.programs.grouping import Group, grouped, runs_of_text
 from tarn.core.programs.recognising import Fits, fits, proposed, too_wide, version_of
 from tarn.core.standing.graph import Graph
 
-MOST_GROUPS, MOST_SAMPLES, MOST_NAMED = 300, 40, 300
+MOST_GROUPS, MOST_SAMPLES = 300, 40
 
 
 class NoSuchProgram(KeyError):
@@ -74,10 +74,7 @@ def _group(
         "looks": _brief(group),
         "listens": sorted({p for s in group.members for p in s.ports}),
         "processes": sum(p.count for p in places),
-        "devices": {
-            "devices": len(assets),
-            "filter": numbered(assets, known) if 0 < len(assets) <= MOST_NAMED else None,
-        },
+        "devices": counted(assets, known),
         "first": min((str(known[a]["name"]) for a in assets), default=""),
         "talks_to": sorted(str(names[a]["name"]) for a in calls if a in names)[:5],
         "called_by": len(called_by),

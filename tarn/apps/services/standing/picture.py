@@ -4,11 +4,13 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from tarn.apps.services.results import LayerBox, LayerFate, LayerLine, LayersOut
+from tarn.apps.services.results import FallenCount, LayerBox, LayerFate, LayerLine, LayersOut
 from tarn.core.filters.tree import Plain, Within, to_text
 from tarn.core.standing.graph import Fallen, Graph, reached, standing_on
 from tarn.core.standing.layers import laid_out
 
+MOST_NAMED = 300
+"""Assets that a filter names one by one."""
 MOST_BOXES = 250
 """Boxes that can still be looked at; more are not drawn, and the list has them."""
 
@@ -103,6 +105,11 @@ def _name(assets: tuple[int, ...], known: Mapping[int, dict[str, Any]]) -> str:
     if len(assets) == 1:
         return str(first["name"])
     return f"{len(assets)} × {first['kind'] or 'device'}" + (f", {first['place']}" if first["place"] else "")
+
+
+def counted(assets: Collection[int], known: Mapping[int, dict[str, Any]]) -> FallenCount:
+    """Return how many assets there are, and the filter that opens them where they can be named one by one."""
+    return {"devices": len(assets), "filter": numbered(assets, known) if 0 < len(assets) <= MOST_NAMED else None}
 
 
 def numbered(assets: Collection[int], known: Mapping[int, dict[str, Any]]) -> str:

@@ -12,7 +12,7 @@ from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.services.standing.edges import DAY, plates
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.neighbours import Neighbouring, hardware_addresses, neighbours, steps_out
-from tarn.apps.services.standing.picture import numbered
+from tarn.apps.services.standing.picture import counted
 from tarn.apps.services.standing.results import PortsOut, PortState, SwitchPort, SwitchStrip
 from tarn.core.standing.graph import Edge
 from tarn.core.standing.ports import spoken, unmanaged
@@ -51,13 +51,9 @@ def ports(asked: Question) -> PortsOut:
         strips.append({**end(switch, known), "steps": steps.get(switch), "used": used, "ports": told})
     placed = {e.stands for of in plugs.values() for e in of} | switches
     left = mine - placed
-    numbers = plates(left, at)
     return {
         "switches": strips,
-        "unplaced": {
-            "devices": len(left),
-            "filter": numbered(left & numbers.keys(), numbers) if 0 < len(left) <= 300 else None,
-        },
+        "unplaced": counted(left, plates(left, at)),
         "one_ended": sum(not n.both for n in heard.values() if n.asset in wanted),
     }
 

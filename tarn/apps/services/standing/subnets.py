@@ -9,12 +9,11 @@ from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import seen
-from tarn.apps.services.standing.picture import numbered
+from tarn.apps.services.standing.picture import counted
 from tarn.apps.services.standing.results import SubnetOut, SubnetRoute
 from tarn.core.standing.subnets import within
 
 Network = IPv4Network | IPv6Network
-MOST_NAMED = 300
 
 
 def subnets(asked: Question) -> list[SubnetOut]:
@@ -63,10 +62,7 @@ def subnets(asked: Question) -> list[SubnetOut]:
                 "network": str(network),
                 "size": min(size, 2**53),
                 "used": len(of),
-                "devices": {
-                    "devices": len(here),
-                    "filter": numbered(here, plate) if len(here) <= MOST_NAMED else None,
-                },
+                "devices": counted(here, plate),
                 "places": places,
                 "gear": sorted(gear, key=lambda g: (g["next_hop"] != "", g["name"])),
                 "by_hand": len(assets & hand),

@@ -5,12 +5,12 @@ from collections import Counter, defaultdict
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import seen
-from tarn.apps.services.standing.picture import numbered
+from tarn.apps.services.standing.picture import counted
 from tarn.apps.services.standing.results import TalkCell, TalkOut
 from tarn.core.standing.graph import Edge
 
 BY = ("kind", "place", "name")
-MOST_GROUPS, MOST_NAMED = 60, 300
+MOST_GROUPS = 60
 
 
 def talk(asked: Question, by: str) -> TalkOut:
@@ -38,10 +38,9 @@ def talk(asked: Question, by: str) -> TalkOut:
                 "caller": caller,
                 "called": called,
                 "edges": len(of),
-                "devices": len(callers),
+                **counted(callers, known),
                 "quiet": sum(e.quiet for e in of),
                 "ports": [port for port, _ in ports.most_common(6)],
-                "filter": numbered(callers, known) if len(callers) <= MOST_NAMED else None,
             }
         )
     return {
