@@ -2,7 +2,7 @@
 
 from django.conf import settings
 from django.db import models
-from django.db.models.functions import Coalesce
+from django.db.models.functions import Coalesce, Lower
 
 
 class Organisation(models.Model):
@@ -51,6 +51,7 @@ class Person(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "source", "key", name="person_once")]
+        indexes = [models.Index(Lower("account"), name="person_by_account")]
         ordering = ["name"]
 
     def __str__(self) -> str:

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from datetime import date
 
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.lifecycle.models import SupportEnd
 
 Telling = Callable[[], dict[tuple[str, str], date]]
@@ -72,6 +73,9 @@ def support_ends() -> SupportEnds:
 
 def support_version() -> tuple[int, int, int]:
     """Return what changes whenever an end of support does."""
-    newest = SupportEnd.objects.order_by("-pk").values_list("pk", flat=True).first()
+    # Read for each moment a filter is asked at: as plain SQL it costs a tenth.
+    newest, number = (
+        raw_connection().execute("SELECT coalesce(max(id), 0), count(*) FROM lifecycle_supportend").fetchone()
+    )
     told = _told_elsewhere[0]() if _told_elsewhere else {}
-    return newest or 0, SupportEnd.objects.count(), hash(frozenset(told.items()))
+    return newest, number, hash(frozenset(told.items()))
