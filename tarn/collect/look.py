@@ -24,6 +24,7 @@ from tarn.collect.ssh.client import ssh
 from tarn.collect.tls import certificate
 from tarn.collect.winrm import windows
 from tarn.collect.winrm.client import winrm
+from tarn.core.hosting import DnsName
 from tarn.core.items import Certificate
 from tarn.core.sections import Identity, Placement
 from tarn.core.sightings import Sighting, compose, make_reading
@@ -268,6 +269,8 @@ async def _heard_of(found: Look, settings: LookSettings, hints: Hints) -> None:
     found.readings.append(
         make_reading("identity", Identity(name=short, domain=domain or None), "reach.names", complete=False)
     )
+    named = DnsName(name=name[:300], address=found.address, reverse=True)
+    found.readings.append(make_reading("dns_names", [named], "reach.names"))
     found.taken_for = short
 
 

@@ -4,6 +4,7 @@ import asyncio
 import base64
 import contextlib
 import ssl
+from collections.abc import Sequence
 from hashlib import sha256
 
 from cryptography import x509
@@ -41,12 +42,19 @@ async def certificate(route: Route, address: str, port: int, seconds: float) -> 
     except (OSError, TimeoutError, ssl.SSLError):
         return None
     try:
-        der = writer.get_extra_info("ssl_object").getpeercert(True)
+        ders = _presented(writer.get_extra_info("ssl_object"))
     finally:
         writer.close()
         with contextlib.suppress(OSError, ssl.SSLError, TimeoutError):
             await asyncio.wait_for(writer.wait_closed(), 1)
-    return read_certificate(der, port) if der else None
+    return read_certificate(ders[0], port, ders[1:]) if ders else None
+
+
+def _presented(tls: ssl.SSLObject) -> list[bytes]:
+    """Return what a port presented, its own certificate first; before Python 3.13 only the inner object has it all."""
+    holder = tls if hasattr(tls, "get_unverified_chain") else tls._sslobj  # type: ignore[attr-defined]
+    chain = holder.get_unverified_chain() or []
+    return [c if isinstance(c, bytes) else ssl.PEM_cert_to_DER_cert(c.public_bytes()) for c in chain]
 
 
 def pin_of(der: bytes) -> str:
@@ -62,8 +70,8 @@ def pin_of(der: bytes) -> str:
     return base64.b64encode(sha256(told).digest()).decode()
 
 
-def read_certificate(der: bytes, port: int) -> Certificate:
-    """Return what a certificate says. Raises ValueError where it is none."""
+def read_certificate(der: bytes, port: int, signers: Sequence[bytes] = ()) -> Certificate:
+    """Return what a certificate says, and whom those presented after it name. Raises ValueError where it is none."""
     cert = x509.load_der_x509_certificate(der)
     kind, bits = _key(cert)
     return Certificate(
@@ -78,7 +86,29 @@ def read_certificate(der: bytes, port: int) -> Certificate:
         key_kind=kind,
         key_bits=bits,
         hashed=_hashed(cert),
+        names=_short(_names(cert), " "),
+        chain=_short([_name(x509.load_der_x509_certificate(one).subject) for one in signers], "; "),
     )
+
+
+MOST_WRITTEN = 3_900
+"""Characters kept of names and of a chain: what is longer is cut at a whole one, and says so."""
+
+
+def _short(words: list[str], between: str) -> str:
+    out = between.join(words)
+    if len(out) <= MOST_WRITTEN:
+        return out
+    return out[:MOST_WRITTEN].rpartition(between)[0] + between + "…"
+
+
+def _names(cert: x509.Certificate) -> list[str]:
+    """Return the DNS names and addresses a certificate holds for (RFC 5280, 4.2.1.6)."""
+    try:
+        said = cert.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
+    except (x509.ExtensionNotFound, ValueError):
+        return []
+    return [*said.get_values_for_type(x509.DNSName), *map(str, said.get_values_for_type(x509.IPAddress))]
 
 
 def _key(cert: x509.Certificate) -> tuple[str, int | None]:

@@ -141,6 +141,18 @@ ASSET_FIELDS: tuple[Field, ...] = (
     _F("aside_reason", "text", "why it was set aside", "span.aside_reason", label="Set aside because"),
     _F("note", "text", "what a person noted about it", "span.note"),
     _F("importance", "choice", "how much hangs on it", "claim.importance", choices=IMPORTANCE),
+    _F("rack", "text", "the rack it stands in", "claim.rack"),
+    _F(
+        "rack.unit",
+        "number",
+        "the lowest height unit of its rack that it takes",
+        "claim.rack_unit",
+        label="Height unit",
+    ),
+    _F("rack.height", "number", "how many height units it takes", "claim.rack_height", label="Units high"),
+    _F("fed_by", "text", "what its power comes from, as a person or a list says", "claim.fed_by", label="Fed by"),
+    _F("battery", "number", "how far its battery is charged, in percent", "claim.battery"),
+    _F("load", "number", "how much of the power it can give is drawn, in percent", "claim.load"),
     _F(
         "exposure",
         "choice",

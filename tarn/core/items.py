@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints, field_validator
 
 from tarn.core.item import SECTIONS as SECTIONS
-from tarn.core.item import Attribute, Count, Item, Mac, Name, PortNumber, Text
+from tarn.core.item import Attribute, Count, Item, LongText, Mac, Name, PortNumber, Text
 from tarn.core.ranges import address_key
 
 _Percent = Annotated[int, Field(ge=0, le=100)]
@@ -100,7 +100,8 @@ class Port(Item, section="ports", key=("protocol", "port"), one="listening port"
 class Certificate(Item, section="certificates", key=("port",), one="certificate", many="certificates"):
     """The certificate a TLS port presents (RFC 5280). `key` stays when it is renewed with the same (RFC 7469, 2.4);
     `key_kind`, `key_bits`: its algorithm and strength; `hashed`: the hash that was signed, empty where it is the
-    algorithm's own."""
+    algorithm's own; `names`: its subject alternative names; `chain`: the subjects of those presented after it, in order
+    (RFC 8446, 4.4.2)."""
 
     port: Annotated[Annotated[int, Field(ge=1, le=65535)], Attribute("the port that presents it", "code")]
     subject: Annotated[Text, Attribute("whom it names", bare=True)] = ""
@@ -113,6 +114,10 @@ class Certificate(Item, section="certificates", key=("port",), one="certificate"
     key_kind: Annotated[Text, Attribute("what sort of key it is: RSA, EC, Ed25519", label="Sort of key")] = ""
     key_bits: Annotated[int | None, Attribute("how long its key is, in bits", "number", label="Key length")] = None
     hashed: Annotated[Text, Attribute("the hash its signature is made over: sha1, sha256", label="Signed over")] = ""
+    names: Annotated[LongText, Attribute("the names and addresses it holds for, parted by spaces")] = ""
+    chain: Annotated[LongText, Attribute("who signed whom up to the last that was presented, parted by semicolons")] = (
+        ""
+    )
 
 
 class SignIn(Item, section="signins", key=("account",), one="sign-in", many="sign-ins"):
@@ -357,6 +362,14 @@ class Printer(
 
 
 # The lists come in the order of their classes, and these last.
+from tarn.core.gear import Outlet as Outlet  # noqa: E402
+from tarn.core.gear import SwitchPort as SwitchPort  # noqa: E402
+from tarn.core.hosting import DataStore as DataStore  # noqa: E402
+from tarn.core.hosting import DnsName as DnsName  # noqa: E402
+from tarn.core.hosting import HeldDatabase as HeldDatabase  # noqa: E402
+from tarn.core.hosting import Share as Share  # noqa: E402
+from tarn.core.hosting import Snapshot as Snapshot  # noqa: E402
+from tarn.core.hosting import VirtualNetwork as VirtualNetwork  # noqa: E402
 from tarn.core.running import Connection as Connection  # noqa: E402
 from tarn.core.running import Container as Container  # noqa: E402
 from tarn.core.running import Process as Process  # noqa: E402

@@ -25,6 +25,7 @@ KINDS = (
     "tablet",
     "phone",
     "power supply",
+    "power distributor",
     "storage",
     "device",
 )
@@ -77,6 +78,7 @@ _WORDS: list[tuple[re.Pattern[str], str, int]] = [
     (re.compile(r"\bcamera\b"), "camera", 60),
     (re.compile(r"\b(video )?recorder\b"), "recorder", 60),
     (re.compile(r"\b(ups|uninterruptible)\b"), "power supply", 60),
+    (re.compile(r"\b(pdu|power distribution)\b"), "power distributor", 60),
     (re.compile(r"\b(desk ?phone|voip phone|sip phone)\b"), "desk phone", 60),
     (re.compile(r"\b(hypervisor|virtual host)\b"), "hypervisor", 55),
     (re.compile(r"\b(laptop|notebook|portable)\b"), "laptop", 55),
@@ -96,6 +98,7 @@ _NAMES: list[tuple[re.Pattern[str], str, int]] = [
     (re.compile(r"-(lt|nb)-?\d"), "laptop", 35),
     (re.compile(r"-tel-?\d"), "desk phone", 25),
     (re.compile(r"-ups-?\d"), "power supply", 25),
+    (re.compile(r"-pdu-?\d"), "power distributor", 25),
     (re.compile(r"-hv-?\d"), "hypervisor", 35),
 ]
 _PORTS: list[tuple[frozenset[int], str, int, str]] = [

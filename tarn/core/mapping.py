@@ -85,6 +85,10 @@ TARGETS: Registry[Target] = Registry(
             "decision", "department", "text", "Department", ("department", "dept", "cost centre", "division")
         ),
         "place": _T("decision", "place", "text", "Place", ("place", "location", "site", "building", "office")),
+        "rack": _T("decision", "rack", "text", "Rack", ("rack", "cabinet")),
+        "rack_unit": _T("decision", "rack_unit", "count", "Height unit", ("height unit", "rack unit", "u", "position")),
+        "rack_height": _T("decision", "rack_height", "count", "Units high", ("units high", "rack height", "units")),
+        "fed_by": _T("decision", "fed_by", "text", "Fed by", ("fed by", "power", "power feeds", "outlets")),
         "note": _T("decision", "note", "text", "Note", ("note", "notes", "comment", "remarks")),
         "address": _T("placement", "address", "address", "Address", ("address", "ip", "ip address", "ipv4")),
         "platform": _T("system", "platform", "platform", "Platform", ("platform", "os family")),

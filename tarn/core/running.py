@@ -77,8 +77,12 @@ class Connection(
 
 
 class Container(Item, section="containers", key=("name",), one="container", many="containers", heading="Containers"):
-    """A container and the image it runs."""
+    """A container and the image it runs; `ports`: those it publishes, as ADDRESS:PORT->PORT/PROTOCOL, `networks` and
+    `volumes` likewise parted by spaces."""
 
     name: Annotated[Name, Attribute("the container's name", bare=True)]
     image: Annotated[Text, Attribute("the image it runs")] = ""
     running: Annotated[bool | None, Attribute("whether it runs", "yes/no")] = None
+    ports: Annotated[Text, Attribute("the ports it publishes")] = ""
+    networks: Annotated[Text, Attribute("the networks it is in")] = ""
+    volumes: Annotated[Text, Attribute("the volumes it has mounted")] = ""

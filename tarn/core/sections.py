@@ -54,12 +54,15 @@ class Hardware(Part):
 
 class Condition(Part):
     """How a device that meters itself stands: pages printed (to the hundred), battery in percent (to the
-    nearest five), minutes it would last, and what it says of its battery."""
+    nearest five), minutes it would last, what it says of its battery, how much of what it can give is drawn (to the
+    nearest five percent), and where it takes it from (RFC 1628, upsOutputSource)."""
 
     pages: Count | None = None
     battery: Annotated[int, Field(ge=0, le=100)] | None = None
     runtime: Count | None = None
     battery_state: Text | None = None
+    load: Annotated[int, Field(ge=0, le=1_000)] | None = None
+    feeding_from: Text | None = None
 
 
 class Management(Part):
@@ -113,7 +116,9 @@ Own = str | int | float | bool | None
 
 class Decision(Part):
     """What a person, a rule or a file says of it. A field given as null takes the earlier word back; `due_back` is the
-    day a loan ends, as seconds since 1970; `own` holds fields of the company's own by name, each likewise."""
+    day a loan ends, as seconds since 1970; `rack_unit` the lowest height unit (IEC 60297) it takes of its rack, and
+    `rack_height` how many; `fed_by` names what its power comes from, parted by commas; `own` holds fields of the
+    company's own by name, each likewise."""
 
     standing: Annotated[str, StringConstraints(pattern=r"^(intake|register|set aside)$")] | None = None
     aside_reason: Text | None = None
@@ -130,6 +135,10 @@ class Decision(Part):
     note: LongText | None = None
     due_back: int | None = None
     importance: Annotated[str, StringConstraints(pattern=r"^(high|usual)?$")] | None = None
+    rack: Text | None = None
+    rack_unit: Annotated[int, Field(ge=1, le=100)] | None = None
+    rack_height: Annotated[int, Field(ge=1, le=100)] | None = None
+    fed_by: Text | None = None
     own: dict[Name, Annotated[Own, Field(union_mode="left_to_right")]] | None = None
 
 

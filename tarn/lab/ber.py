@@ -55,6 +55,10 @@ def encode(value: Value) -> bytes:
             return tlv(IP, IPv4Address(str(data)).packed)
         case "gauge":
             return integer(int(str(data)), GAUGE)
+        case "counter":
+            return integer(int(str(data)) % 2**32, COUNTER)
+        case "counter64":
+            return integer(int(str(data)), COUNTER64)
         case "ticks":
             return integer(int(str(data)) % 2**32, TICKS)
     raise ValueError(kind)

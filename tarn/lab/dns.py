@@ -22,6 +22,10 @@ STALE = {"salt-berth-01": "10.60.4.123"}
 """Names that lead to an address their computer no longer has."""
 
 
+ALIASES = {"tickets": "salt-tix-02", "crew": "salt-crew-01", "mail": "salt-mail-01", "database": "salt-db-01"}
+"""Other names of servers, by which people know them."""
+
+
 def zone(devices: list[Device]) -> Zone:
     """Return the names and addresses of these devices."""
     out: Zone = {}
@@ -29,6 +33,9 @@ def zone(devices: list[Device]) -> Zone:
         name = f"{device.name}.{device.domain}."
         out[name, "A"] = STALE.get(device.name, device.address)
         out[dns.reversename.from_address(str(ip_address(device.address))).to_text(), "PTR"] = name
+    for alias, server in ALIASES.items():
+        if any(d.name == server for d in devices):
+            out[f"{alias}.skerrivane.example.", "CNAME"] = f"{server}.skerrivane.example."
     return out
 
 
@@ -52,9 +59,13 @@ class NameServer(asyncio.DatagramProtocol):
         answer.flags |= dns.flags.AA
         for asked in query.question:
             kind = dns.rdatatype.to_text(asked.rdtype)
-            found = self.held.get((asked.name.to_text().lower(), kind))
+            name = asked.name.to_text().lower()
+            if kind == "A" and (other := self.held.get((name, "CNAME"))):
+                answer.answer.append(dns.rrset.from_text(asked.name, 300, "IN", "CNAME", other))
+                name = other
+            found = self.held.get((name, kind))
             if found:
-                answer.answer.append(dns.rrset.from_text(asked.name, 300, "IN", kind, found))
+                answer.answer.append(dns.rrset.from_text(name, 300, "IN", kind, found))
             else:
                 answer.set_rcode(dns.rcode.NXDOMAIN)
         self.transport.sendto(answer.to_wire(), addr)  # type: ignore[attr-defined]

@@ -77,29 +77,57 @@ def _prime(number: int) -> bool:
     return True
 
 
-def certificate_pem(subject: str, begins: dt.datetime, ends: dt.datetime, *, weak: bool = False) -> bytes:
-    """Return a device's key and self-signed certificate. Ed25519 signs the same each time (RFC 8032), and so does RSA
+ROOT, ISSUER = "Skerrivane root of trust", "Skerrivane servers authority"
+"""The company's own authorities: the first signs the second, and that one certificates of servers."""
+
+
+def _authorities(begins: dt.datetime) -> list[x509.Certificate]:
+    """Return the certificates of the authorities, the one that signs for servers first."""
+    return [_authority(ISSUER, ROOT, begins), _authority(ROOT, ROOT, begins)]
+
+
+def _authority(subject: str, issuer: str, begins: dt.datetime) -> x509.Certificate:
+    names = [x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, name)]) for name in (subject, issuer)]
+    return (
+        x509.CertificateBuilder()
+        .subject_name(names[0])
+        .issuer_name(names[1])
+        .public_key(_key("tls", subject).public_key())
+        .serial_number(int.from_bytes(hashlib.sha256(subject.encode()).digest()[:8], "big"))
+        .not_valid_before(begins - dt.timedelta(days=700))
+        .not_valid_after(begins + dt.timedelta(days=3_000))
+        .add_extension(x509.BasicConstraints(ca=True, path_length=None), critical=True)
+        .sign(_key("tls", issuer), None)
+    )
+
+
+def certificate_pem(
+    subject: str, begins: dt.datetime, ends: dt.datetime, *, weak: bool = False, issued: bool = False
+) -> bytes:
+    """Return a device's key and certificate, self-signed or with those that sign it. Ed25519 signs the same each time (RFC 8032), and so does RSA
     by PKCS #1 v1.5 (RFC 8017), which a weak one is signed by, over SHA-1."""
     key: Ed25519PrivateKey | RSAPrivateKey = _short_key(subject) if weak else _key("tls", subject)
     name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, subject)])
+    issuer = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, ISSUER)]) if issued else name
     midnight = {"hour": 0, "minute": 0, "second": 0, "microsecond": 0}
     made = (
         x509.CertificateBuilder()
         .subject_name(name)
-        .issuer_name(name)
+        .issuer_name(issuer)
         .public_key(key.public_key())
         .serial_number(int.from_bytes(hashlib.sha256(subject.encode()).digest()[:8], "big"))
         .not_valid_before(begins.replace(**midnight))  # type: ignore[arg-type]
         .not_valid_after(ends.replace(**midnight))  # type: ignore[arg-type]
         .add_extension(x509.SubjectAlternativeName([x509.DNSName(subject)]), critical=False)
-        .sign(key, hashes.SHA256() if isinstance(key, RSAPrivateKey) else None)
+        .sign(_key("tls", ISSUER) if issued else key, hashes.SHA256() if isinstance(key, RSAPrivateKey) else None)
     )
     if isinstance(key, RSAPrivateKey):
         made = _over_sha1(made, key)
     private = key.private_bytes(
         serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, serialization.NoEncryption()
     )
-    return private + made.public_bytes(serialization.Encoding.PEM)
+    presented = [made, *(_authorities(begins.replace(**midnight)) if issued else ())]  # type: ignore[arg-type]
+    return private + b"".join(one.public_bytes(serialization.Encoding.PEM) for one in presented)
 
 
 def public_pin(subject: str) -> str:

@@ -7,7 +7,7 @@ Host resources: RFC 2790.
 from ipaddress import IPv4Address
 
 from tarn.lab.model import Device
-from tarn.lab.tables import network_tables, power_tables, printer_tables
+from tarn.lab.tables import network_tables, outlet_tables, power_tables, printer_tables
 
 Oid = tuple[int, ...]
 Value = tuple[str, object]
@@ -57,6 +57,8 @@ def mib(device: Device) -> list[tuple[Oid, Value]]:
         printer_tables(device, put)
     if device.kind == "power supply":
         power_tables(device, put)
+    if device.outlets:
+        outlet_tables(device, put)
     for index, (name, part) in enumerate(device.stack, start=2):
         for column, value in ((5, ("int", 3)), (7, ("str", name)), (11, ("str", part)), (13, ("str", device.model))):
             put(f"{entity}.{column}", index, value)

@@ -97,6 +97,8 @@ class Certificate:
     begins: int
     ends: int
     weak: bool = False
+    issued: bool = False
+    """Signed by the company's own authority, not by itself."""
 
 
 @dataclass
@@ -109,6 +111,10 @@ class Links:
     forwarding: list[tuple[str, int, int]] = field(default_factory=list)
     vlans: list[tuple[int, str]] = field(default_factory=list)
     neighbours: list[tuple[int, str, str, str]] = field(default_factory=list)
+    blocked: frozenset[int] = frozenset()
+    """Ports the spanning tree holds back."""
+    failing: frozenset[int] = frozenset()
+    """Ports that lose frames: two in a thousand."""
 
 
 @dataclass
@@ -177,6 +183,8 @@ class Device:
     """Supplies of a printer: name, prtMarkerSuppliesType, percent left."""
     pages: int = 0
     battery: int = 100
+    outlets: tuple[tuple[str, int], ...] = ()
+    """What is written on each outlet of a power device, in order, and the watts drawn from it."""
     fault: str = ""
     shared: tuple[str, ...] = ()
     """Virtual addresses it holds just now for itself and its partner (VRRP, RFC 9568)."""

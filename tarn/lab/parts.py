@@ -244,7 +244,7 @@ def macos(name: str, address: str, place: str, *, version: str, person: str, dep
     return device
 
 
-def certificate(device: Device, port: int, begins: int, ends: int, *, weak: bool = False) -> None:
+def certificate(device: Device, port: int, begins: int, ends: int, *, weak: bool = False, issued: bool = False) -> None:
     """Give a device a TLS port with a certificate in its own name."""
-    device.certificates[port] = Certificate(f"{device.name}.{device.domain}", begins, ends, weak)
+    device.certificates[port] = Certificate(f"{device.name}.{device.domain}", begins, ends, weak, issued)
     device.open_ports = (*device.open_ports, port)

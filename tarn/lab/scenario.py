@@ -89,6 +89,10 @@ def _data_room() -> list[Device]:
             appliance(f"salt-ups-0{i}", "power supply", f"{net}{7 + i}", SALTHOLM, "gannet", "GP3000", "uninterruptible power supply")
             for i in (1, 2)
         ),
+        *(
+            appliance(f"salt-pdu-0{i}", "power distributor", f"{net}{11 + i}", SALTHOLM, "gannet", "GR24", "power distribution unit")
+            for i in (1, 2)
+        ),
     ]  # fmt: skip
     for i in (1, 2):
         host = linux(
@@ -131,11 +135,12 @@ def _data_room() -> list[Device]:
                 products=("berthwright-planner", "quill-office"),
             )
         )
+    _power(out)
     by_name = {d.name: d for d in out}
-    certificate(by_name["salt-tix-02"], 443, 47, 412)
-    certificate(by_name["salt-crew-01"], 443, 300, 665)
-    certificate(by_name["salt-mail-01"], 443, 200, 565)
-    certificate(by_name["salt-mail-01"], 993, 200, 565)
+    certificate(by_name["salt-tix-02"], 443, 47, 412, issued=True)
+    certificate(by_name["salt-crew-01"], 443, 300, 665, issued=True)
+    certificate(by_name["salt-mail-01"], 443, 200, 565, issued=True)
+    certificate(by_name["salt-mail-01"], 993, 200, 565, issued=True)
     certificate(by_name["salt-fw-01"], 8443, 0, 3650)
     # A pair shares a virtual address: each has its interface, the first one holds the address.
     for name in ("salt-tix-01", "salt-tix-02"):
@@ -150,6 +155,26 @@ def _data_room() -> list[Device]:
         guest = by_name[name]
         guest.uuid, guest.serial, guest.host_key = "5a17c10e-0000-4000-a000-00000000c10e", "None", "salt-app"
     return out
+
+
+BOTH_IN_ONE = "salt-store-01"
+"""The server whose two plugs are in one distributor."""
+
+
+def _power(room: list[Device]) -> None:
+    """Feed the data room twice: each server by both distributors, each of those by a supply of its own; one server has
+    both plugs in the first."""
+    fed = [
+        d for d in room if d.kind in ("server", "hypervisor", "switch", "router", "firewall") and "VH" not in d.model
+    ]
+    for number in (1, 2):
+        supply = next(d for d in room if d.name == f"salt-ups-0{number}")
+        distributor = next(d for d in room if d.name == f"salt-pdu-0{number}")
+        outlets = [(d.name, 60 + digest(d.name, "watts") % 240) for d in fed if d.name != BOTH_IN_ONE]
+        if number == 1:
+            outlets += [(BOTH_IN_ONE, 90), (BOTH_IN_ONE, 80)]
+        distributor.outlets = (*outlets, *[("", 0)] * max(0, 24 - len(outlets)))
+        supply.outlets = ((distributor.name, sum(watts for _, watts in outlets)),)
 
 
 def _head_office() -> list[Device]:

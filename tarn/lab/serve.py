@@ -222,6 +222,7 @@ class Lab:
                 start + dt.timedelta(days=wanted.begins),
                 start + dt.timedelta(days=wanted.ends),
                 weak=wanted.weak,
+                issued=wanted.issued,
             )
         )
         context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)

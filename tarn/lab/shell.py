@@ -288,10 +288,14 @@ def _command(device: Device, words: list[str], now: datetime) -> Answer:
     return found, "", 0 if found else 127
 
 
+NO_LINKS = "\tbridge\t"
+
+
 def _docker(device: Device, words: list[str], now: datetime) -> Answer:
     if not (held := workings.containers(device)):
         return "", "sh: docker: not found\n", 127
-    return "".join(f"{name}\t{image}\t{state}\n" for name, image, state in held), "", 0
+    rest = workings.CONTAINER_LINKS
+    return "".join(f"{name}\t{image}\t{state}\t{rest.get(name, NO_LINKS)}\n" for name, image, state in held), "", 0
 
 
 def _podman(device: Device, words: list[str], now: datetime) -> Answer:
@@ -299,16 +303,49 @@ def _podman(device: Device, words: list[str], now: datetime) -> Answer:
 
 
 def _virsh(device: Device, words: list[str], now: datetime) -> Answer:
-    """`virsh -q -c URI list --all --uuid`, `dumpxml UUID`, `domstate UUID`."""
+    """`virsh -q -c URI list --all --uuid`, `dumpxml UUID`, `domstate UUID`, `snapshot-list UUID`, `pool-list --name`,
+    `pool-dumpxml NAME`."""
     verb, *rest = words[3:]
     if device.kind != "hypervisor":
         return "", "sh: virsh: not found\n", 127
     if verb == "list":
         return "".join(f"{g.uuid}\n" for g in device.guests), "", 0
+    if verb == "pool-list":
+        return "images\nspare\n", "", 0
+    if verb == "pool-dumpxml":
+        return workings.pool_xml(device, rest[0]), "", 0
     guest = next((g for g in device.guests if g.uuid == rest[0]), None)
     if guest is None:
         return "", f"error: failed to get domain '{rest[0]}'\n", 1
+    if verb == "snapshot-list":
+        return workings.snapshots(guest), "", 0
     return workings.domain_xml(guest) if verb == "dumpxml" else f"{guest.state}\n", "", 0
+
+
+def _exportfs(device: Device, words: list[str], now: datetime) -> Answer:
+    if device.name != "salt-file-01":
+        return "", "sh: exportfs: not found\n", 127
+    return "/srv/files  10.60.4.0/24(sync,wdelay,hide,no_subtree_check,sec=sys,rw,secure,root_squash)\n", "", 0
+
+
+def _testparm(device: Device, words: list[str], now: datetime) -> Answer:
+    if device.name != "salt-file-01":
+        return "", "sh: testparm: not found\n", 127
+    return (
+        (
+            "# Global parameters\n[global]\n\tworkgroup = SKERRIVANE\n\n[crew-papers]\n\tpath = /srv/files/crew\n"
+            "\tvalid users = @crewing\n\n[printers]\n\tpath = /var/spool/samba\n\tprintable = Yes\n"
+        ),
+        "",
+        0,
+    )
+
+
+def _runuser(device: Device, words: list[str], now: datetime) -> Answer:
+    """`runuser -u postgres -- psql …`: databases of the catalogue."""
+    if "grebe-database" not in device.packages:
+        return "", "runuser: user postgres does not exist\n", 1
+    return "".join(f"{name}|{size}|15.6\n" for name, size in workings.databases(device)), "", 0
 
 
 _COMMANDS: dict[str, Callable[[Device, list[str], datetime], Answer]] = {
@@ -335,4 +372,7 @@ _COMMANDS: dict[str, Callable[[Device, list[str], datetime], Answer]] = {
     "docker": _docker,
     "podman": _podman,
     "virsh": _virsh,
+    "exportfs": _exportfs,
+    "testparm": _testparm,
+    "runuser": _runuser,
 }

@@ -45,7 +45,7 @@ class World:
             if first.place in (TANSY, *VESSELS) and not in_port(day, first.place):
                 continue
             out.append(self._as_of(first, day))
-        plug_in(out)
+        plug_in(out, day)
         take_in_guests(out, day)
         connect(out)
         return out

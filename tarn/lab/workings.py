@@ -108,6 +108,23 @@ def containers(device: Device) -> list[tuple[str, str, str]]:
     return []
 
 
+CONTAINER_LINKS = {
+    "heron-web": "0.0.0.0:80->8080/tcp, :::80->8080/tcp\theron\t",
+    "heron-store": "\theron\theron-data",
+    "labels": "127.0.0.1:8090->8090/tcp\tbridge\t/srv/labels",
+}
+"""By container the ports it publishes, its networks and volumes, as docker prints them."""
+
+
+def databases(device: Device) -> list[tuple[str, int]]:
+    """Return databases and their sizes in bytes."""
+    held = {
+        "salt-db-01": (("tickets", 212 << 30), ("crew", 18 << 30), ("archive", 640 << 30)),
+        "salt-tix-01": (("tickets-old", 96 << 30),),
+    }
+    return list(held.get(device.name, (("sales", 4 << 30),)))
+
+
 MOVES = 385
 """The day on which one guest moves from the first virtual host to the second."""
 
@@ -130,6 +147,25 @@ def take_in_guests(devices: list[Device], day: int) -> None:
     ):
         if host := hosts.get(host_name):
             host.guests.append(Guest(uuid(name), name, 2, 4 * GIB, (mac("tallow", name),), state))
+
+
+def snapshots(guest: Guest) -> str:
+    """Return what `virsh snapshot-list` prints of a guest."""
+    if guest.name not in ("salt-old-tix", "salt-build-01"):
+        return ""
+    taken = EPOCH - timedelta(days=40 + digest(guest.name, "snapshot") % 300)
+    return f" before-update   {taken:%Y-%m-%d %H:%M:%S} +0000   shutoff\n"
+
+
+def pool_xml(device: Device, name: str) -> str:
+    """Return a data store in libvirt's format of storage pools."""
+    size = (1_800 if name == "images" else 400) * GIB
+    used = size * (digest(device.name, name, "pool") % 60 + 35) // 100
+    return (
+        f"<pool type='dir'><name>{name}</name><capacity unit='bytes'>{size}</capacity>"
+        f"<allocation unit='bytes'>{used}</allocation><available unit='bytes'>{size - used}</available>"
+        f"<target><path>/var/lib/libvirt/{name}</path></target></pool>\n"
+    )
 
 
 def domain_xml(guest: Guest) -> str:

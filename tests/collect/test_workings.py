@@ -8,7 +8,7 @@ import pytest
 
 from tarn.collect.found import guests_of
 from tarn.collect.look import Look
-from tarn.collect.ssh import macos, read, workings
+from tarn.collect.ssh import hosting, macos, read, workings
 from tarn.collect.ssh.client import Output
 from tarn.collect.ssh.parsing import MARK, Answers, Part, Unread
 from tarn.lab.model import Guest
@@ -68,10 +68,17 @@ def test_who_calls_and_who_is_called_are_told_apart():
 
 
 def test_containers_of_either_engine_and_what_a_refusal_says():
-    listed = "web\tregistry.example/web:1\trunning\nold\tregistry.example/old:0\texited\n"
+    published = "0.0.0.0:80->8080/tcp, :::80->8080/tcp"
+    listed = (
+        f"web\tregistry.example/web:1\trunning\t{published}\tfront, back\t/srv/web\n"
+        "old\tregistry.example/old:0\texited\t\tbridge\t\n"
+    )
     none, there = ("podman", "", 127), ("socket", "/run/docker.sock\n", 0)
     found = items(workings.containers, there, none, docker=listed)
-    assert [(c.name, c.running) for c in found] == [("old", False), ("web", True)]
+    assert [(c.name, c.running, c.ports, c.networks, c.volumes) for c in found] == [
+        ("old", False, "", "bridge", ""),
+        ("web", True, "0.0.0.0:80->8080/tcp :::80->8080/tcp", "front back", "/srv/web"),
+    ]
     assert items(workings.containers, ("socket", "", 2), ("docker", "", 127), none) is None
     assert items(workings.containers, ("socket", "", 2), ("docker", "", 1), none) is None, "an engine that is off"
     assert items(workings.containers, ("docker", "", 127), podman="") == []
@@ -83,15 +90,18 @@ def test_guests_of_domain_xml_and_a_bomb_among_them():
     one = Guest("5a17c10e-0000-4000-a000-00000000c10e", "salt-app-01", 2, 8 << 30, ("34:9f:7a:00:00:01",))
     bomb = '<!DOCTYPE d [<!ENTITY a "aa"><!ENTITY b "&a;&a;">]><domain><name>&b;</name></domain>'
     each = [(domain_xml(one), "shut off\n"), (bomb, "running\n"), ("<domain/>", "\n")]
-    parts = [p for xml, state in each for p in (("xml", xml, 0), ("state", state, 0))]
-    (made,) = workings.guests(said(*parts, daemon="/run/libvirt/libvirt-sock\n", list="a\nb\nc\n"))
+    snaps = " before update   2026-10-02 04:05:06 +0000   running\n"
+    parts = [p for xml, state in each for p in (("xml", xml, 0), ("state", state, 0), ("snaps", snaps, 0))]
+    made, links, kept = hosting.guests(said(*parts, daemon="/run/libvirt/libvirt-sock\n", list="a\nb\nc\n"))
     (guest,) = made.items
+    assert [(k.guest, k.name, k.taken) for k in kept.items] == [("salt-app-01", "before update", 1_790_913_906)]
+    assert [(k.guest, k.mac, k.network) for k in links.items] == [("salt-app-01", "34:9f:7a:00:00:01", "br0")]
     assert (guest.name, guest.state, guest.cores, guest.memory) == ("salt-app-01", "off", 2, 8 << 30)
     assert guest.macs == "34:9f:7a:00:00:01"
     assert guest.disks == "/var/lib/libvirt/images/salt-app-01.qcow2", "a drive without a disk in it is none"
     assert not made.complete
     assert "2 guests could not be read" in made.note
-    assert workings.guests(said(("daemon", "", 2), list="")) == [], "no virtual host"
+    assert hosting.guests(said(("daemon", "", 2), list="")) == [], "no virtual host"
 
 
 @pytest.mark.parametrize(
@@ -100,14 +110,14 @@ def test_guests_of_domain_xml_and_a_bomb_among_them():
 )
 def test_memory_of_a_guest_in_any_unit(unit, text, bytes_):
     xml = f"<domain><uuid>U-1</uuid><memory unit='{unit}'>{text}</memory></domain>"
-    found = items(workings.guests, daemon="x", list="u-1\n", xml=xml, state="running\n")
+    found = items(hosting.guests, daemon="x", list="u-1\n", xml=xml, state="running\n")
     assert found[0].memory == bytes_
 
 
 def test_a_host_vouches_for_its_guests_each_a_sighting():
     look = Look("10.60.4.10", taken_for="salt-hv-01")
     one = Guest("5a17c10e-0000-4000-a000-00000000c10e", "salt-app-01", 2, 8 << 30, ("34:9f:7a:00:00:01",))
-    look.readings = workings.guests(said(daemon="x", list="u\n", xml=domain_xml(one), state="running\n"))
+    look.readings = hosting.guests(said(daemon="x", list="u\n", xml=domain_xml(one), state="running\n"))
     (sighting,) = guests_of(look, "Ferry")
     assert (sighting.source.kind, sighting.source.name) == ("virtual host", "salt-hv-01")
     identity = sighting.readings[0].facts

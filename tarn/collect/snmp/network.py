@@ -1,7 +1,7 @@
-"""What network gear, printers and power supplies tell by standard MIBs beyond themselves.
+"""What network gear and printers tell by standard MIBs beyond themselves.
 
 ARP: RFC 4293 (ipNetToMediaTable). Routes: RFC 4292 (ipCidrRouteTable). Bridges: RFC 4188, RFC 4363 (BRIDGE-MIB,
-Q-BRIDGE-MIB). Neighbours: IEEE 802.1AB (LLDP-MIB). Printers: RFC 3805. Power supplies: RFC 1628. Parts: RFC 6933.
+Q-BRIDGE-MIB). Neighbours: IEEE 802.1AB (LLDP-MIB). Printers: RFC 3805.
 """
 
 from collections.abc import Awaitable, Callable
@@ -9,20 +9,21 @@ from ipaddress import IPv4Network
 from typing import Any
 
 from tarn.collect.snmp.client import Walker
+from tarn.collect.snmp.ports import switch_ports
+from tarn.collect.snmp.power import BATTERY, power
 from tarn.collect.snmp.values import column, mac, text
-from tarn.core.items import ArpEntry, Forwarding, Module, Neighbour, Route, Supply, Vlan
+from tarn.core.items import ArpEntry, Forwarding, Neighbour, Route, Supply, Vlan
 from tarn.core.sections import Condition
 from tarn.core.sightings import make_reading
 
 _IP, _BRIDGE, _LLDP = "1.3.6.1.2.1.4", "1.3.6.1.2.1.17", "1.0.8802.1.1.2.1"
-_PRINTER, _UPS, _ENTITY = "1.3.6.1.2.1.43", "1.3.6.1.2.1.33.1", "1.3.6.1.2.1.47.1.1.1.1"
+_PRINTER = "1.3.6.1.2.1.43"
 _IF_NAME = "1.3.6.1.2.1.31.1.1.1.1"
 
 FORWARDS = f"{_IP}.1.0"
 BRIDGE_PORTS = f"{_BRIDGE}.1.2.0"
 LLDP_CHASSIS = f"{_LLDP}.3.2.0"
 PAGES = f"{_PRINTER}.10.2.1.4.1.1"
-BATTERY = f"{_UPS}.2.1.0"
 _OFFERS = (FORWARDS, BRIDGE_PORTS, LLDP_CHASSIS, PAGES, BATTERY)
 MOST_ROUTES = 2_000
 """Routes kept of one device: a full Internet table is no inventory."""
@@ -157,45 +158,11 @@ async def printer(walker: Walker) -> list[Any]:
     return out
 
 
-_BATTERY = {1: "unknown", 2: "normal", 3: "low", 4: "depleted"}
-
-
-async def power(walker: Walker) -> list[Any]:
-    """Read the battery of an uninterruptible supply: state, charge, minutes it would last."""
-    got = await walker.get(f"{_UPS}.2.{n}.0" for n in (1, 3, 4))
-    charge = got.get(f"{_UPS}.2.4.0")
-    facts = Condition(
-        battery=min(100, round(charge / 5) * 5) if isinstance(charge, int) and charge >= 0 else None,
-        runtime=got.get(f"{_UPS}.2.3.0"),
-        battery_state=_BATTERY.get(got.get(f"{_UPS}.2.1.0", 1), "unknown"),
-    )
-    return [make_reading("condition", facts, "snmp.power")]
-
-
-_SORTS = {3: "chassis", 6: "power supply", 9: "module"}
-
-
-async def parts(walker: Walker) -> list[Any]:
-    """Read physical parts that have a serial number: stack members, line cards, supplies."""
-    sorts = await column(walker, f"{_ENTITY}.5")
-    if sum(1 for s in sorts.values() if s in _SORTS) < 2:
-        return []  # a single chassis is the device itself
-    serials = await column(walker, f"{_ENTITY}.11")
-    names = await column(walker, f"{_ENTITY}.7")
-    models = await column(walker, f"{_ENTITY}.13")
-    items: dict[str, Module] = {}
-    for index, sort in sorts.items():
-        serial = text(serials.get(index, ""))
-        if sort in _SORTS and serial:
-            name = text(names.get(index, "")) or f"part {index}"
-            items[name] = Module(name=name, sort=_SORTS[sort], model=text(models.get(index, "")), serial=serial)
-    return [make_reading("modules", [items[k] for k in sorted(items)], "snmp.parts")]
-
-
 STEPS: tuple[tuple[str, str, Callable[[Walker], Awaitable[list[Any]]]], ...] = (
     ("ARP table", FORWARDS, arp),
     ("routes", FORWARDS, routes),
     ("forwarding table", BRIDGE_PORTS, bridge),
+    ("ports of the switch", BRIDGE_PORTS, switch_ports),
     ("neighbours", LLDP_CHASSIS, neighbours),
     ("printer supplies", PAGES, printer),
     ("battery", BATTERY, power),

@@ -9,6 +9,7 @@ from typing import Any
 from tarn.collect.problems import Problem
 from tarn.collect.snmp import network
 from tarn.collect.snmp.client import Pair, Walker
+from tarn.collect.snmp.power import parts
 from tarn.collect.snmp.values import MOST_TEXT, column, mac, text
 from tarn.core.items import Address, Filesystem, Interface, Package
 from tarn.core.sections import Hardware, Identity, System
@@ -213,7 +214,7 @@ STEPS: tuple[tuple[str, int, Callable[[Walker], Awaitable[list[Any]]]], ...] = (
     ("system", 1, identity_and_system),
     ("interfaces", 1, interfaces),
     ("addresses", 1, addresses),
-    ("parts", 1, network.parts),
+    ("parts", 1, parts),
     ("host resources", 3, host),
     ("installed software", 4, software),
 )

@@ -19,6 +19,7 @@ from tarn.collect.problems import Problem
 from tarn.collect.routes import Route
 from tarn.collect.sources.finding import Finding
 from tarn.collect.sources.kind import Setting, SettingError, SourceKind
+from tarn.core.hosting import DnsName
 from tarn.core.items import Address
 from tarn.core.sections import Identity, Placement
 from tarn.core.sightings import make_reading
@@ -79,18 +80,24 @@ async def read_zone(route: Route, settings: ZoneSettings) -> AsyncIterator[Findi
         for name, _, record in told.iterate_rdatas(kind):
             if name != origin and not name.labels[0].startswith((b"_", b"*")):
                 addresses[name].append(record.to_text())
+    aliases: dict[dns.name.Name, list[str]] = defaultdict(list)
+    for name, _, record in told.iterate_rdatas(dns.rdatatype.CNAME):
+        aliases[dns.name.from_text(record.to_text())].append(name.to_text(omit_final_dot=True).lower())
     for name in sorted(addresses):
-        yield _finding(name, origin, sorted(set(addresses[name])))
+        yield _finding(name, origin, sorted(set(addresses[name])), sorted(aliases[name]))
 
 
-def _finding(name: dns.name.Name, origin: dns.name.Name, addresses: list[str]) -> Finding:
+def _finding(name: dns.name.Name, origin: dns.name.Name, addresses: list[str], aliases: list[str]) -> Finding:
     whole = name.to_text(omit_final_dot=True).lower()
     short = name.relativize(origin).to_text(omit_final_dot=True).lower()
     identity = Identity(name=short, domain=origin.to_text(omit_final_dot=True).lower())
+    named = [(whole, ""), *((alias[:300], whole) for alias in aliases)]
+    names = [DnsName(name=n[:300], address=a, alias=of) for n, of in named for a in addresses]
     readings = [
         make_reading("identity", identity, COLLECTOR),
         make_reading("placement", Placement(address=addresses[0]), COLLECTOR),
         make_reading("addresses", [Address(address=one) for one in addresses], COLLECTOR),
+        make_reading("dns_names", names, COLLECTOR),
     ]
     return Finding(whole, whole, readings)
 

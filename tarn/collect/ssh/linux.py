@@ -11,7 +11,7 @@ from typing import Any, Literal
 
 from pydantic import ValidationError
 
-from tarn.collect.ssh import accounts, processes, workings
+from tarn.collect.ssh import accounts, hosting, processes, serving, workings
 from tarn.collect.ssh.parsing import UID, Answers, Ask, ReadingStep, Unread, host_name
 from tarn.core.items import Address, Disk, Filesystem, Interface, Package, Port, SignIn
 from tarn.core.sections import Hardware, Identity, System
@@ -358,7 +358,9 @@ STEPS: tuple[ReadingStep, ...] = (
     ReadingStep("packages", 4, (Ask("dpkg", _DPKG), Ask("rpm", _RPM)), packages),
     ReadingStep("ports", 4, (UID, Ask("ports", "ss -H -tulnp", root=True)), ports),
     ReadingStep("signins", 4, (Ask("signins", "last -F -w -n 60"),), signins),
+    *hosting.STEPS,
     *workings.STEPS,
+    *serving.STEPS,
     processes.STEP,
 )
 """What is read of a Linux computer, in order."""

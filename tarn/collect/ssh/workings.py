@@ -1,13 +1,10 @@
-"""What a Linux computer is doing: services, connections, containers, guests, and when it was last started."""
+"""What a Linux computer is doing: services, connections, containers, and when it was last started."""
 
 import re
 from typing import Any
 
-from defusedxml import DefusedXmlException
-from defusedxml.ElementTree import ParseError, fromstring
-
-from tarn.collect.ssh.parsing import UID, Answers, Ask, ReadingStep, Unread, mark
-from tarn.core.items import Connection, Container, Guest, Install, Service, UsbDevice
+from tarn.collect.ssh.parsing import UID, Answers, Ask, ReadingStep, Unread
+from tarn.core.items import Connection, Container, Install, Service, UsbDevice
 from tarn.core.sections import System
 from tarn.core.sightings import make_reading
 
@@ -95,18 +92,30 @@ def containers(said: Answers) -> list[Any]:
                 refused = said.why_not(engine, engine)
             continue
         lines = [line.split("\t") for line in said.text(part).splitlines() if line.strip()]
-        if any(len(words) != 3 for words in lines):
+        if any(len(words) != 6 for words in lines):
             refused = f"`{engine}` printed no list of containers: {' '.join(lines[0])[:80]}"
             continue
         engines += 1
-        for name, image, state in lines:
-            items[name] = Container(name=name[:300], image=image[:480], running=state == "running")
+        for name, image, state, ports, networks, volumes in lines:
+            items[name] = Container(
+                name=name[:300],
+                image=image[:480],
+                running=state == "running",
+                ports=_parted(ports),
+                networks=_parted(networks),
+                volumes=_parted(volumes),
+            )
     if refused and not engines:
         raise Unread(refused)
     if not engines:
         return []
     listed = [items[k] for k in sorted(items)]
     return [make_reading("containers", listed, "ssh.containers", complete=not refused, note=refused)]
+
+
+def _parted(listed: str) -> str:
+    """Return what stands parted by commas parted by spaces, each once, cut at a whole one."""
+    return " ".join(dict.fromkeys(filter(None, (one.strip() for one in listed.split(",")))))[:500].strip()
 
 
 _DAY, _WEEK = 86_400, 7 * 86_400
@@ -156,65 +165,6 @@ def booted(said: Answers) -> list[Any]:
     return [make_reading("system", System(booted=int(match[1])), "ssh.boot", complete=False)]
 
 
-_MAC = re.compile(r"^[0-9a-f]{2}(:[0-9a-f]{2}){5}$")
-_STATES = {"running": "running", "idle": "running", "paused": "paused", "in shutdown": "off", "shut off": "off",
-           "crashed": "crashed", "dying": "dying", "pmsuspended": "suspended"}  # fmt: skip
-"""States of virsh domstate (virsh(1)) and what they are called here."""
-_UNITS = {"b": 1, "bytes": 1, "kb": 1000, "k": 1 << 10, "kib": 1 << 10, "mb": 10**6, "m": 1 << 20, "mib": 1 << 20,
-          "gb": 10**9, "g": 1 << 30, "gib": 1 << 30}  # fmt: skip
-
-
-def guests(said: Answers) -> list[Any]:
-    """Read guests of libvirt: domain XML (libvirt's format of domains) and state, in turn; none where it is no host."""
-    if not said.there("list") or not said.ran("daemon"):
-        return []
-    wanted = said.whole("list", "virsh list").split()
-    described = [p for p in said.parts if p.name == "xml"]
-    states = [p for p in said.parts if p.name == "state"]
-    items, unread = {}, max(0, len(wanted) - len(described))
-    for xml, state in zip(described, states, strict=False):
-        try:
-            guest = _guest(xml.out.strip(), state.out.strip())
-        except (ParseError, DefusedXmlException, ValueError):
-            unread += 1
-            continue
-        items[guest.uuid] = guest
-    if not items and not unread and not wanted:
-        return [make_reading("guests", [], "ssh.guests")]
-    note = f"{unread} guests could not be read: their description is no domain XML" if unread else ""
-    listed = [items[k] for k in sorted(items)]
-    unseen = {"unseen": ("state",)} if any(not g.state for g in listed) else {}
-    return [make_reading("guests", listed, "ssh.guests", complete=not unread, note=note, **unseen)]
-
-
-def _guest(described: str, state: str) -> Guest:
-    domain = fromstring(described)
-    uuid = (domain.findtext("uuid") or "").strip().lower()
-    if domain.tag != "domain" or not uuid:
-        raise ValueError("no domain")
-    memory = domain.find("memory")
-    bytes_ = None
-    if memory is not None and (memory.text or "").strip().isdigit():
-        bytes_ = int(memory.text.strip()) * _UNITS.get(memory.get("unit", "KiB").lower(), 1 << 10)
-    cores = (domain.findtext("vcpu") or "").strip()
-    disks = [
-        s.get("file") or s.get("dev") or s.get("name") or s.get("volume") or ""
-        for d in domain.findall("devices/disk")
-        if d.get("device", "disk") == "disk" and (s := d.find("source")) is not None
-    ]
-    macs = [(m.get("address") or "").lower() for m in domain.findall("devices/interface/mac")]
-    macs = [m for m in macs if _MAC.match(m)]
-    return Guest(
-        uuid=uuid,
-        name=(domain.findtext("name") or "").strip()[:480],
-        state=_STATES.get(state, ""),
-        cores=int(cores) if cores.isdigit() else None,
-        memory=bytes_,
-        macs=" ".join(macs)[:480],
-        disks=" ".join(d for d in disks if d)[:480],
-    )
-
-
 _HUB = "09"
 """bDeviceClass of a hub (USB 2.0, 11.23.1)."""
 _USB_NAMES = ("manufacturer", "product", "serial")
@@ -249,23 +199,8 @@ def _of_usb(text: str) -> dict[tuple[str, str], str]:
     return {(m[1], m[2]): m[3].strip()[:480] for m in matches if m}
 
 
-_DOCKER = r"ps -a --format '{{.Names}}\t{{.Image}}\t{{.State}}'"
-_VIRSH = "virsh -q -c qemu:///system"
+_DOCKER = r"ps -a --format '{{.Names}}\t{{.Image}}\t{{.State}}\t{{.Ports}}\t{{.Networks}}\t{{.Mounts}}'"
 STEPS: tuple[ReadingStep, ...] = (
-    ReadingStep(
-        "guests",
-        2,
-        (
-            Ask("daemon", "ls /run/libvirt/libvirt-sock 2>/dev/null || ls /run/libvirt/virtqemud-sock 2>/dev/null"),
-            Ask("list", f"{_VIRSH} list --all --uuid 2>/dev/null"),
-            Ask(
-                "each",
-                f"for u in $({_VIRSH} list --all --uuid 2>/dev/null); do {_VIRSH} dumpxml $u; {mark('xml')}; "
-                f"{_VIRSH} domstate $u; {mark('state')}; done",
-            ),
-        ),
-        guests,
-    ),
     ReadingStep(
         "usb_devices",
         3,

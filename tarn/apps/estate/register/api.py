@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import Annotated, Any
 
 from django.http import HttpRequest, StreamingHttpResponse
-from ninja import Body, Query, Router, Schema, Status
+from ninja import Body, Field, Query, Router, Schema, Status
 from ninja.errors import HttpError
 
 from tarn.apps.estate.asking.ask import count, ids, question
@@ -66,6 +66,10 @@ class DecisionIn(Schema):
     model: str | None = None
     note: str | None = None
     importance: str | None = None
+    rack: str | None = None
+    rack_unit: int | None = Field(None, ge=1, le=100)
+    rack_height: int | None = Field(None, ge=1, le=100)
+    fed_by: str | None = None
     own: dict[str, str | bool | float | None] | None = None
 
 

@@ -189,7 +189,7 @@ def decide(user: Any, assets: list[int], facts: dict[str, Any], verb: str, at: i
     return int(entry.pk)
 
 
-EMPTIABLE = ("kind", "person", "department", "place", "note", "importance")
+EMPTIABLE = ("kind", "person", "department", "place", "note", "importance", "rack", "fed_by")
 """Fields whose word can be taken back of many assets at once."""
 
 
