@@ -1,0 +1,108 @@
+"""What switches, power gear, virtual hosts and servers tell of themselves, read over real sockets from the lab."""
+
+import asyncio
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tarn.collect.look import LookSettings
+from tarn.collect.routes import LAB
+from tarn.collect.snmp.ports import ports_of
+from tarn.collect.sweep import sweep
+from tarn.core.sightings import effective
+from tarn.lab.links import FAILING, VLANS
+from tarn.lab.scenario import BOTH_IN_ONE
+from tarn.lab.serve import Lab
+from tarn.lab.tables import _port_list
+from tarn.lab.timeline import World
+from tests.collect.test_lab import CREDENTIALS
+
+WANTED = ("salt-sw-03", "salt-sw-11", "salt-sw-12", "salt-pdu-01", "salt-ups-01", "salt-hv-01", "salt-file-01", "salt-db-01",
+          "salt-mon-01", "salt-tix-02")  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def told():
+    """What was read of a few devices: by name, the items of each section by their key's last part, or its facts."""
+    world = {d.name: d for d in World().on(400)}
+    names = {d.address: d.name for d in world.values()}
+    looks = asyncio.run(read([world[name].address for name in WANTED]))
+    return world, {names[k.address]: effective(k.sighting(("sweep", "lab"))) for k in looks}
+
+
+async def read(addresses):
+    lab = Lab(400)
+    await lab.start(set(WANTED))
+    try:
+        return [k async for k in sweep(addresses, LookSettings(LAB, CREDENTIALS, patience=0.5), at_once=8)]
+    finally:
+        await lab.stop()
+
+
+def items(told, name, section):
+    return {getattr(i, i.section.key[-1]): i for i in told[1][name][section].items}
+
+
+def test_ports_of_a_switch_with_what_the_spanning_tree_lets_them_do(told):
+    world, _ = told
+    ports = items(told, "salt-sw-03", "switch_ports")
+    last = ports[world["salt-sw-03"].interfaces[-1].name]
+    assert (last.spanning, last.role) == ("blocking", "alternate"), "the second way is held back"
+    assert (ports["port1"].spanning, ports["port1"].role) == ("forwarding", "root")
+    assert {p.role for p in ports.values() if p.spanning == "forwarding" and p.name != "port1"} == {"designated"}
+    assert [ports["port1"].untagged, *ports["port1"].tagged.split()] == [str(v) for v, _ in VLANS], "the way up has all"
+
+
+def test_ports_tell_their_vlan_what_they_feed_and_lose(told):
+    world, _ = told
+    switch = next(d for d in world.values() if d.links and d.links.failing)
+    ports = items(told, switch.name, "switch_ports")
+    behind = {m: switch.interfaces[port - 1].name for m, _, port in switch.links.forwarding}
+    bad = ports[behind[next(d for d in world.values() if d.identity == FAILING).interfaces[0].mac]]
+    assert (bad.errors, bad.duplex) == (2_000, "half"), "two in a thousand"
+    assert {p.errors for p in ports.values() if p is not bad} == {0, None}, "a port that carried nothing has no share"
+    phones = {behind.get(d.interfaces[0].mac) for d in world.values() if d.kind == "desk phone"} & ports.keys()
+    assert {(p.untagged, p.poe) for n, p in ports.items() if n in phones} <= {("20", "delivering")}
+
+
+def test_outlets_with_what_is_written_on_them_and_the_load_of_a_supply(told):
+    outlets = items(told, "salt-pdu-01", "outlets")
+    assert len(outlets) == 24
+    assert [o.load for o in outlets.values() if o.feeds == BOTH_IN_ONE] == [90, 80]
+    condition = told[1]["salt-ups-01"]["condition"].facts
+    assert condition.feeding_from == "mains"
+    assert condition.load % 5 == 0 < condition.load
+    assert [o.feeds for o in items(told, "salt-ups-01", "outlets").values()] == ["salt-pdu-01"]
+
+
+def test_what_a_virtual_host_keeps(told):
+    assert {s.name for s in items(told, "salt-hv-01", "data_stores").values()} == {"images", "spare"}
+    assert all(s.full % 5 == 0 for s in items(told, "salt-hv-01", "data_stores").values())
+    assert {s.guest for s in items(told, "salt-hv-01", "snapshots").values()} <= {"salt-old-tix", "salt-build-01"}
+    assert {n.network for n in items(told, "salt-hv-01", "virtual_networks").values()} == {"br0"}
+
+
+def test_what_servers_offer(told):
+    shares = items(told, "salt-file-01", "shares")
+    assert [(s.sort, s.path, s.offered_to) for s in shares.values()] == [
+        ("NFS", "/srv/files", "10.60.4.0/24"),
+        ("SMB", "/srv/files/crew", "@crewing"),
+    ]
+    held = items(told, "salt-db-01", "databases")
+    assert {n: d.size >> 30 for n, d in held.items()} == {"archive": 642, "crew": 17, "tickets": 214}, "two figures"
+    assert items(told, "salt-mon-01", "containers")["heron-web"].ports.startswith("0.0.0.0:80->8080/tcp")
+
+
+def test_the_chain_a_port_presents(told):
+    issued = items(told, "salt-tix-02", "certificates")[443]
+    assert issued.names == "salt-tix-02.skerrivane.example"
+    assert (issued.issuer, issued.chain) == (
+        "Skerrivane servers authority",
+        "Skerrivane servers authority; Skerrivane root of trust",
+    )
+
+
+@given(st.sets(st.integers(1, 96)))
+def test_a_list_of_ports_is_read_as_it_was_written(ports):
+    assert ports_of(_port_list(ports, 96)) == ports
