@@ -327,6 +327,7 @@ PLURAL |= {"serves": "services they serve", "applications": "applications that r
 RELATIONS: dict[str, str] = {
     "guest of": "run as guests of",
     "plugged into": "are plugged into",
+    "powered by": "have their power from",
     "mounts": "mount file systems of",
     "talks to": "talk to",
     "called by": "are called by",

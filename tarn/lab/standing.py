@@ -11,7 +11,7 @@ Edge = tuple[str, str, str, str]
 def stands_on(day: int) -> set[Edge]:
     """Return every plug, guest and call there is on a day among the devices that can be reached."""
     devices = World().on(day)
-    return {*_plugs(devices), *_guests(devices), *_mounts(devices), *_calls(devices)}
+    return {*_plugs(devices), *_guests(devices), *_powers(devices), *_mounts(devices), *_calls(devices)}
 
 
 def _plugs(devices: list[Device]) -> set[Edge]:
@@ -35,6 +35,16 @@ def _guests(devices: list[Device]) -> set[Edge]:
         for host in devices
         for guest in host.guests
         if guest.name in by_name
+    }
+
+
+def _powers(devices: list[Device]) -> set[Edge]:
+    by_name = {d.name: d for d in devices}
+    return {
+        (by_name[fed].identity, source.identity, "powered by", f"outlet {number}")
+        for source in devices
+        for number, (fed, _) in enumerate(source.outlets, start=1)
+        if fed in by_name
     }
 
 

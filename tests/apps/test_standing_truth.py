@@ -11,6 +11,8 @@ from tarn.apps.services.programs.applications import instances
 from tarn.apps.services.programs.change import keep
 from tarn.apps.services.programs.shown import group, groups
 from tarn.apps.services.standing.edges import graph
+from tarn.core.standing.graph import stops
+from tarn.lab.scenario import BOTH_IN_ONE
 from tarn.lab.standing import running, stands_on
 from tarn.lab.timeline import World
 from tarn.site.demo import past
@@ -66,6 +68,16 @@ def test_guests_are_on_their_hosts_clones_told_apart(night):
     real = {e for e in stands_on(DAYS[-1]) if e[2] == "guest of" and e[0] in read}
     assert set(told(who, "guest of")) >= real
     assert len({e[0] for e in real}) == 2
+
+
+def test_what_power_comes_from_is_exact_and_both_plugs_in_one_are_no_two_means(night):
+    who, read = night
+    real = {e for e in stands_on(DAYS[-1]) if e[2] == "powered by" and e[0] in read}
+    assert set(told(who, "powered by")) == real
+    named = {identity: asset for asset, identity in who.items()}
+    fates = {who[f.asset]: f.fate for f in stops(graph(AT), [named["salt-ups-01"]])}
+    assert fates["salt-pdu-01"] == fates[BOTH_IN_ONE] == "stops"
+    assert fates["salt-mail-01"] == "weakened", "the other distributor still feeds it"
 
 
 def test_who_mounts_what_of_whom_is_exact(night):

@@ -46,6 +46,7 @@ EXAMPLES = [
     "unread accounts and not unread system",
     "filesystems[mount = /]",
     "guest of [place = Vault]",
+    "powered by [name = ups] heard within 2w and not called by [kind = kiosk] heard within 12h",
     "no talks to [name = db] or depends on [kind = switch and not plugged into [place = Vault]]",
     "not (name = a or name = b) and (kind = server or kind = router)",
     'name = "and" and name = "two words" and name ~ "a \\"quote\\""',

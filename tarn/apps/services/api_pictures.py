@@ -10,9 +10,12 @@ from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.services.standing import talk as talks
 from tarn.apps.services.standing.between import between
 from tarn.apps.services.standing.files import FORMATS, edges_of
+from tarn.apps.services.standing.hosts import hosts
 from tarn.apps.services.standing.ports import ports
-from tarn.apps.services.standing.results import BetweenOut, PortsOut, SubnetOut, TalkOut
+from tarn.apps.services.standing.racks import racks
+from tarn.apps.services.standing.results import BetweenOut, HostOut, PortsOut, RackOut, SubnetOut, TalkOut, VlanOut
 from tarn.apps.services.standing.subnets import subnets
+from tarn.apps.services.standing.vlans import vlans
 
 router = Router(tags=["services"])
 
@@ -36,6 +39,24 @@ def talk(request: HttpRequest, filter: str = "", by: str = "kind", as_of: str | 
 def networks(request: HttpRequest, filter: str = "", as_of: str | None = None) -> list[SubnetOut]:
     """Return the networks a selection is in: addresses used and free, and who routes for them."""
     return subnets(question(filter, read_dial(as_of)))
+
+
+@router.get("/services/racks", response=list[RackOut])
+def in_racks(request: HttpRequest, filter: str = "", as_of: str | None = None) -> list[RackOut]:
+    """Return the racks a selection stands in, with what is in each and what feeds it."""
+    return racks(question(filter, read_dial(as_of)))
+
+
+@router.get("/services/hosts", response=list[HostOut])
+def virtual_hosts(request: HttpRequest, filter: str = "", as_of: str | None = None) -> list[HostOut]:
+    """Return the virtual hosts of a selection and of its guests, with what they give and keep."""
+    return hosts(question(filter, read_dial(as_of)))
+
+
+@router.get("/services/vlans", response=list[VlanOut])
+def virtual_networks(request: HttpRequest, filter: str = "", as_of: str | None = None) -> list[VlanOut]:
+    """Return the VLANs a selection is met in: names, switches, ports and devices."""
+    return vlans(question(filter, read_dial(as_of)))
 
 
 @router.get("/services/between", response=BetweenOut)

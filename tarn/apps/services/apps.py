@@ -1,3 +1,4 @@
+import time
 from collections.abc import Iterator
 from functools import partial
 from typing import TYPE_CHECKING, Any
@@ -41,14 +42,15 @@ def _count(counter: str, **_: Any) -> None:
     count_up(raw_connection(), counter)
 
 
-def _related(relation: str, at: int | None, others: set[int]) -> set[int]:
+def _related(relation: str, at: int | None, others: set[int], heard: int | None) -> set[int]:
     from tarn.apps.services.standing.edges import guests
     from tarn.apps.services.standing.impact import seen
     from tarn.core.standing.graph import related
 
     # Who is a guest of whom is asked for often, and does not need the whole graph.
     there = guests(at) if relation == "guest of" else seen(at)[0]
-    return related(there, relation, others)
+    since = 0 if heard is None else (at or int(time.time())) - heard
+    return related(there, relation, others, since)
 
 
 def _serves(at: int | None, inner: Any) -> dict[int, int]:

@@ -113,10 +113,11 @@ class Member:
 
 @dataclass(frozen=True, slots=True)
 class RelatedTo:
-    """It is in that relation to an asset of which this holds."""
+    """It is in that relation to an asset of which this holds; `heard`: as it was confirmed within so many seconds."""
 
     relation: str
     other: "Checked"
+    heard: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -148,7 +149,9 @@ class Context:
 
 RESTS_ON = ("clock", "sets", "phrases", "trees", "rulings", "people", "advisories", "standing")
 """What may make one filter mean something else without new evidence."""
-_BY_EVIDENCE = frozenset(("guest of", "plugged into", "mounts"))
+_UNIT = {"h": 3_600, "d": 86_400, "w": 604_800}
+_LONGEST_HEARD = 520 * 604_800
+_BY_EVIDENCE = frozenset(("guest of", "plugged into", "powered by", "mounts"))
 """Relations that follow from evidence alone; the others go by what people say is noise, too."""
 _BY_FIELD = {
     "ruling.verdict": "rulings",
@@ -218,12 +221,21 @@ class _Check:
                 return NeverRead(READABLE[name])
             case InSet(name, pos):
                 return self._set(name, pos)
-            case Related(relation, other, no, _):
+            case Related(relation, other, no, pos, heard):
                 if relation not in _BY_EVIDENCE:
                     self.context.rests_on.add("standing")
-                related = RelatedTo(relation, self.node(other, FIELDS, ""))
+                related = RelatedTo(relation, self.node(other, FIELDS, ""), self._lately(heard, pos))
                 return Without(related) if no else related
         raise AssertionError(node)
+
+    def _lately(self, heard: str, pos: int) -> int | None:
+        if not heard:
+            return None
+        self.context.rests_on.add("clock")
+        seconds = int(heard[:-1]) * _UNIT[heard[-1]]
+        if not 0 < seconds <= _LONGEST_HEARD:
+            raise FilterError(f"“heard within {heard}” is no time to look back: say 1h to 520w.", pos)
+        return seconds
 
     def _with_branch(self, field: Field, value: Value) -> tuple[Value, ...]:
         if field.name not in HIERARCHIES or not isinstance(value, Plain):

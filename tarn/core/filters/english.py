@@ -67,13 +67,15 @@ def _clause(node: Node, known: Mapping[str, Field], deep: bool = False) -> str:
             return f"of which no {PLURAL.get(section, section)} were ever read"
         case InSet(name):
             return f"in the set “{name}”"
-        case Related(relation, inner, no):
-            return f"that {_denied(RELATIONS[relation]) if no else RELATIONS[relation]} assets " + _clause(
-                inner, FIELDS
-            )
+        case Related(relation, inner, no, _, heard):
+            says = f"that {_denied(RELATIONS[relation]) if no else RELATIONS[relation]} assets {_clause(inner, FIELDS)}"
+            return says + (f", as heard within {_SPANS[heard[-1]].format(heard[:-1])}" if heard else "")
         case Words(words):
             return "that mention " + _joined([f"“{w}”" for w in words], "and")
     raise TypeError(node)
+
+
+_SPANS = {"h": "{} hours", "d": "{} days", "w": "{} weeks"}
 
 
 def _denied(says: str) -> str:

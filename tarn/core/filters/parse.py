@@ -131,7 +131,8 @@ class _Build(Transformer[Token, Any]):
         return InSet(name, c[1].start_pos)
 
     def relation(self, c: list[Any]) -> Node:
-        return Related(re.sub(r"\s+", " ", c[1].lower()), c[2], c[0] is not None, c[1].start_pos)
+        heard = re.sub(r"(?i)heard\s+within\s+(\d+)\s*(\w)", r"\1\2", c[3].lower()) if c[3] is not None else ""
+        return Related(re.sub(r"\s+", " ", c[1].lower()), c[2], c[0] is not None, c[1].start_pos, heard)
 
     def words(self, c: list[Any]) -> Node:
         return Words(tuple(_unquote(t) if t.type == "STRING" else str(t) for t in c), c[0].start_pos)

@@ -140,12 +140,14 @@ class InSet:
 
 @dataclass(frozen=True, slots=True)
 class Related:
-    """Some asset in that relation for which `inner` holds, or none."""
+    """Some asset in that relation for which `inner` holds, or none; `heard`: only as it was confirmed that lately, such
+    as 7d."""
 
     relation: str
     inner: "Node"
     no: bool = False
     pos: int = 0
+    heard: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -278,8 +280,9 @@ def to_text(node: Node, inside: str = "") -> str:
             return f"unread {section}"
         case InSet(name):
             return f"in set {json.dumps(name, ensure_ascii=False)}"
-        case Related(relation, inner, no):
-            return f"{'no ' if no else ''}{relation} [{to_text(inner)}]"
+        case Related(relation, inner, no, _, heard):
+            lately = f" heard within {heard}" if heard else ""
+            return f"{'no ' if no else ''}{relation} [{to_text(inner)}]{lately}"
         case Words(words):
             return " ".join(quote_word(w) for w in words)
     raise TypeError(node)

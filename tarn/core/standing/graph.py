@@ -7,10 +7,10 @@ from typing import Literal, get_args
 
 from tarn.core.standing.services import Watching
 
-EdgeKind = Literal["guest of", "plugged into", "mounts", "talks to"]
+EdgeKind = Literal["guest of", "plugged into", "powered by", "mounts", "talks to"]
 KINDS: tuple[EdgeKind, ...] = get_args(EdgeKind)
-"""Sorts of edges: a guest stands on its host, a device on the switch it is plugged into, who mounts a file system on
-who has it, who calls on who is called."""
+"""Sorts of edges: a guest stands on its host, a device on the switch it is plugged into and on what its power comes
+from, who mounts a file system on who has it, who calls on who is called."""
 ASKED: frozenset[EdgeKind] = frozenset(("mounts", "talks to"))
 """Sorts by which something is asked for: who only asks is weakened without it, who is asked itself stops."""
 
@@ -87,8 +87,8 @@ def _means(
 
 
 def _ends(edges: Iterable[Edge]) -> list[list[Edge]]:
-    """Return edges of one asset by the end they are means of. The port of a switch is where a plug is, not what is
-    asked for: two plugs are two means of one end."""
+    """Return edges of one asset by the end they are means of. The port of a switch, or the outlet, is where a plug is,
+    not what is asked for: two plugs are two means of one end."""
     out: dict[tuple[str, str], list[Edge]] = defaultdict(list)
     for edge in edges:
         out[edge.kind, edge.over if edge.kind in ASKED else ""].append(edge)
@@ -123,18 +123,25 @@ def reached(graph: Graph, start: int, hops: int, *, under: bool) -> list[tuple[i
     return out
 
 
-def related(graph: Graph, relation: str, others: Collection[int]) -> set[int]:
+def related(graph: Graph, relation: str, others: Collection[int], since: int = 0) -> set[int]:
     """Return the assets in a relation to any of others: one step along edges of a kind, or any number of steps along
-    all of them. Raises KeyError for a relation that is none."""
+    all of them; only along edges last heard since a moment. Raises KeyError for a relation that is none."""
+
+    def under(asset: int) -> Iterable[Edge]:
+        return (e for e in graph.under.get(asset, ()) if e.heard >= since)
+
+    def on(asset: int) -> Iterable[Edge]:
+        return (e for e in graph.on.get(asset, ()) if e.heard >= since)
+
     if relation == "depends on":
-        return _followed(others, lambda a: (e.stands for e in graph.under.get(a, ())))
+        return _followed(others, lambda a: (e.stands for e in under(a)))
     if relation == "needed by":
-        return _followed(others, lambda a: (e.on for e in graph.on.get(a, ())))
+        return _followed(others, lambda a: (e.on for e in on(a)))
     if relation == "called by":
-        return {e.on for other in others for e in graph.on.get(other, ()) if e.kind == "talks to"}
+        return {e.on for other in others for e in on(other) if e.kind == "talks to"}
     if relation not in KINDS:
         raise KeyError(relation)
-    return {e.stands for other in others for e in graph.under.get(other, ()) if e.kind == relation}
+    return {e.stands for other in others for e in under(other) if e.kind == relation}
 
 
 def standing_on(graph: Graph, assets: Collection[int]) -> set[int]:

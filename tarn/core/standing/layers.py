@@ -7,9 +7,10 @@ from typing import Literal, get_args
 
 from tarn.core.standing.graph import ASKED, KINDS, EdgeKind, Graph, order_of_return
 
-Layer = Literal["callers", "computers", "virtual hosts", "network"]
+Layer = Literal["callers", "computers", "virtual hosts", "network", "power"]
 LAYERS: tuple[Layer, ...] = get_args(Layer)
-"""From the top: those that only call or are only plugged in, those that are called, hosts of guests, switches."""
+"""From the top: those that only call or are only plugged in, those that are called, hosts of guests, switches, and what
+power comes from."""
 FEWEST_FOLDED = 3
 """As many that are alike become one box."""
 _SWEEPS = 6
@@ -36,6 +37,8 @@ class Line:
 def layer_of(graph: Graph, asset: int) -> Layer:
     """Return the layer an asset is of, by what stands on it."""
     under = {e.kind for e in graph.under.get(asset, ())}
+    if "powered by" in under:
+        return "power"
     if "plugged into" in under:
         return "network"
     if "guest of" in under:
@@ -57,7 +60,7 @@ def laid_out(graph: Graph, assets: Collection[int], alike: Callable[[int], Hasha
         mine = {a for a in shown if layer_of(graph, a) == layer}
         for step in reversed(order_of_return(graph, mine)):
             # Where a caller is plugged in tells little: twenty tills at three switches are still twenty tills.
-            kinds = [k for k in KINDS if layer != "callers" or k != "plugged into"]
+            kinds = [k for k in KINDS if layer != "callers" or k not in ("plugged into", "powered by")]
             rows.append((layer, _folded(graph, step, shown, kinds, alike)))
     ordered = _near(graph, [boxes for _, boxes in rows])
     out = [Box(layer, n, box) for n, ((layer, _), boxes) in enumerate(zip(rows, ordered, strict=True)) for box in boxes]

@@ -102,8 +102,8 @@ class Compiler:
             case NeverRead(section):
                 read = ever_read(section, self.at)
                 return Sql(f"s.asset_id NOT IN ({read.text})", read.values, 1)
-            case RelatedTo(relation, other):
-                return self._related(relation, other)
+            case RelatedTo():
+                return self._related(checked)
         raise TypeError(checked)
 
     def _joined(self, parts: list[Sql], word: str, empty: str) -> Sql:
@@ -206,15 +206,16 @@ class Compiler:
         some = self._items(group, inner)
         return Sql(f"s.asset_id IN ({some.text})", some.values, some.cost)
 
-    def _related(self, relation: str, other: Checked) -> Sql:
+    def _related(self, asked: RelatedTo) -> Sql:
         """Return the condition of being in a relation to such an asset, of those whoever asks may see."""
-        parts = [holds("s", self.at), *self.of_mine(), self.where(other)]
+        parts = [holds("s", self.at), *self.of_mine(), self.where(asked.other)]
         found = self.db.execute(
             "SELECT s.asset_id FROM estate_assetspan s JOIN estate_asset a ON a.id = s.asset_id WHERE "
             + " AND ".join(f"({p.text})" for p in parts),
             [v for p in parts for v in p.values],
         )
-        return Sql(_THESE, [json.dumps(sorted(elsewhere.relating()(relation, self.at, {asset for (asset,) in found})))])
+        others = {asset for (asset,) in found}
+        return Sql(_THESE, [json.dumps(sorted(elsewhere.relating()(asked.relation, self.at, others, asked.heard)))])
 
     def _items(self, group: str, inner: Checked | None, tail: str = "") -> Sql:
         """Return a statement that gives the assets with such an item."""

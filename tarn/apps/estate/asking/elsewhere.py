@@ -9,8 +9,9 @@ Judging = Callable[[int | None, str], dict[tuple[str, str], set[int]]]
 own; an empty name stands for all that have none."""
 Reckoning = Callable[[int | None, Checked | None], dict[int, int]]
 """From a moment and a condition on the things of a list that is reckoned to how many of them each asset has."""
-Relating = Callable[[str, int | None, set[int]], set[int]]
-"""From a relation, a moment and assets to the assets that are in that relation to any of them."""
+Relating = Callable[[str, int | None, set[int], int | None], set[int]]
+"""From a relation, a moment and assets to the assets that are in that relation to any of them, as it was confirmed
+within so many seconds, or ever."""
 
 _judging: list[Judging] = []
 _reckoning: dict[str, Reckoning] = {}

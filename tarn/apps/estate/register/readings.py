@@ -18,7 +18,7 @@ def sections_of(checked: Checked) -> set[str]:
     match checked:
         case Every(items) | Either(items):
             return {s for i in items for s in sections_of(i)}
-        case Without(item) | Member(_, item) | RelatedTo(_, item):
+        case Without(item) | Member(_, item) | RelatedTo(other=item):
             return sections_of(item)
         case Some(group, _):
             return {_OF_GROUP.get(group, group)}

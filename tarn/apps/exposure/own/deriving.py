@@ -83,7 +83,7 @@ def asks_for_findings(checked: Checked) -> bool:
     match checked:
         case Every(items) | Either(items):
             return any(asks_for_findings(i) for i in items)
-        case Without(item) | Member(_, item) | RelatedTo(_, item):
+        case Without(item) | Member(_, item) | RelatedTo(other=item):
             return asks_for_findings(item)
         case Cond(field):
             return field.stored in ("told.grade", "told.open")

@@ -12,6 +12,7 @@ from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE, Ground
 from tarn.apps.services.models import Noise
 from tarn.apps.services.standing.neighbours import hardware_addresses, uplinks
+from tarn.apps.services.standing.power import powered
 from tarn.core.standing.graph import Edge, Graph, graph_of
 from tarn.core.standing.mounts import exported
 
@@ -48,14 +49,16 @@ def _edges(at: int | None) -> Iterator[Edge]:
     between = {frozenset((e.stands, e.on)) for e in up}
     yield from up
     yield from (e for e in _plugs(at, read) if frozenset((e.stands, e.on)) not in between)
-    yield from _mounts(at, read)
+    names = _names(at)
+    yield from powered(at, read, names)
+    yield from _mounts(at, read, names)
     yield from _talk(at, read)
 
 
-def _mounts(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
+def _mounts(at: int | None, read: Mapping[int, int], names: Mapping[str, int]) -> Iterator[Edge]:
     """Yield who mounts what of whom: NFS by server and path, SMB by server and share; a server by its address, or by a
     name only one device has."""
-    addresses, names, then = _addresses(at), _names(at), holds("f", at)
+    addresses, then = _addresses(at), holds("f", at)
     for asset, device, begins in raw_connection().execute(
         "SELECT f.asset_id, f.device, f.valid_from FROM estate_filesystemsspan f "
         f"WHERE (f.device LIKE '%:/%' OR f.device LIKE '//%') AND {then.text}",

@@ -84,6 +84,8 @@ def words(edge: Edge, known: dict[int, dict[str, Any]]) -> str:
         return f"it is a guest of {on}"
     if edge.kind == "plugged into":
         return f"it is plugged into {on}, {edge.over}"
+    if edge.kind == "powered by":
+        return f"its power comes from {on}" + (f", {edge.over}" if edge.over else "")
     if edge.kind == "mounts":
         return f"it mounts {edge.over} of {on}"
     by = f"{edge.process} " if edge.process else ""

@@ -69,6 +69,13 @@ class _Table:
         ):
             if asset in wanted:
                 self.interfaces[asset][name] = (None if up is None else bool(up), speed)
+        self.stands: dict[tuple[int, str], tuple[Any, ...]] = {}
+        for asset, name, *how in db.execute(
+            "SELECT i.asset_id, i.name, i.role, i.spanning, i.duplex, i.aggregate, i.poe, i.errors, i.discards, "
+            f"i.untagged, i.tagged FROM estate_switch_portsspan i WHERE {then.text}",
+            then.values,
+        ):
+            self.stands[asset, name] = tuple(how)
         names: dict[tuple[int, int], str] = {}
         for asset, vlan, name in db.execute(
             f"SELECT i.asset_id, i.vlan, i.name FROM estate_vlansspan i WHERE {then.text}", then.values
@@ -123,6 +130,9 @@ def _port(
     if state == "several":
         explained = any(known[a]["kind"] in _CARRIERS for a in behind)
         guess = unmanaged(len(learnt), explained)
+    role, spanning, duplex, aggregate, poe, errors, discards, untagged, tagged = table.stands.get(
+        (switch, name), ("",) * 5 + (None, None, "", "")
+    )
     up, speed = table.interfaces[switch].get(name, (None, None))
     gone = {whose[m] for m in table.before.get((switch, name), ()) if m in whose} - set(behind)
     return {
@@ -130,7 +140,7 @@ def _port(
         "state": state,
         "up": up,
         "speed": speed,
-        "vlans": sorted(table.vlans.get((switch, name), ())),
+        "vlans": sorted(table.vlans.get((switch, name), ()) or _members(untagged, tagged)),
         "addresses": len(learnt),
         "behind": [end(a, known) for a in behind[:MOST_BEHIND]],
         "more": max(0, len(behind) - MOST_BEHIND),
@@ -140,4 +150,16 @@ def _port(
         "new": bool(since and now - since <= NEW),
         "before": sorted(str(known[a]["name"]) for a in gone if a in known)[:5] if state != "switch" else [],
         "guess": guess,
+        "role": role or "",
+        "spanning": spanning or "",
+        "duplex": duplex or "",
+        "aggregate": aggregate or "",
+        "feeds": poe or "",
+        "errors": errors,
+        "discards": discards,
     }
+
+
+def _members(untagged: str | None, tagged: str | None) -> list[str]:
+    """Return the VLANs a port is set up for, where nothing was learnt in any."""
+    return [*(untagged or "").split(), *(f"{vlan} tagged" for vlan in (tagged or "").split())]

@@ -11,7 +11,8 @@ PortState = Literal["switch", "one", "several", "nothing"]
 
 class SwitchPort(TypedDict):
     """A port: what is behind it, since when, and who was there before; `to_port`: of a switch at its other end the port
-    there; `new`: it came within a week; `guess`: what of it is only guessed."""
+    there; `new`: it came within a week; `guess`: what of it is only guessed; `role` and `spanning`: its part in the
+    spanning tree; `feeds`: whether it feeds what is plugged in; `errors` and `discards` among a million frames."""
 
     name: str
     state: PortState
@@ -27,6 +28,13 @@ class SwitchPort(TypedDict):
     new: bool
     before: list[str]
     guess: str
+    role: str
+    spanning: str
+    duplex: str
+    aggregate: str
+    feeds: str
+    errors: int | None
+    discards: int | None
 
 
 class SwitchStrip(EdgeEnd):
@@ -108,3 +116,80 @@ class BetweenOut(TypedDict):
     went: int
     moved: int
     rows: list[EdgeChange]
+
+
+class RackFeed(TypedDict):
+    """What the power of a device comes from, and at which outlet; empty where that is not told."""
+
+    asset: int
+    name: str
+    outlet: str
+
+
+class RackSlot(EdgeEnd):
+    """A device in a rack: its lowest height unit (none where nobody says), how many it takes, what feeds it;
+    `one_feed`: all of its plugs come from one source; `clash`: another device is said to be at the same place."""
+
+    unit: int | None
+    height: int
+    feeds: list[RackFeed]
+    one_feed: bool
+    clash: bool
+    mine: bool
+
+
+class RackOut(TypedDict):
+    """A rack: how many height units it has and how many are taken, its devices and what feeds them."""
+
+    rack: str
+    place: str
+    units: int
+    taken: int
+    devices: FallenCount
+    sources: list[str]
+    slots: list[RackSlot]
+
+
+class HostGuest(TypedDict):
+    """A guest as its host has it; `asset` none where the guest itself is not known. `oldest`: its oldest snapshot."""
+
+    asset: int | None
+    name: str
+    state: str
+    cores: int | None
+    memory: int | None
+    networks: list[str]
+    snapshots: int
+    oldest: str | None
+
+
+class HostStore(TypedDict):
+    """A data store of a virtual host."""
+
+    name: str
+    size: int | None
+    full: int | None
+
+
+class HostOut(EdgeEnd):
+    """A virtual host: what it has, what it has given its guests that run, and the guests it would be without."""
+
+    cores: int | None
+    memory: int | None
+    given_cores: int
+    given_memory: int
+    guests: list[HostGuest]
+    stores: list[HostStore]
+
+
+class VlanOut(TypedDict):
+    """A VLAN: its names, the switches that know it, the ports it goes over, the devices met in it, and the switches it
+    goes by another name at."""
+
+    vlan: int
+    names: list[str]
+    switches: FallenCount
+    untagged: int
+    tagged: int
+    devices: FallenCount
+    apart: list[str]
