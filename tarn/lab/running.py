@@ -6,6 +6,7 @@ from datetime import datetime, timedelta
 
 from tarn.lab.model import Device, Listener, Program
 from tarn.lab.parts import digest
+from tarn.lab.scenario import PAIR_ADDRESS
 from tarn.lab.workings import PEERS
 
 _DATABASE, _MAIL = ("10.60.4.29", 5432), ("10.60.4.26", 25)
@@ -25,6 +26,9 @@ _OWN: dict[str, tuple[Program, ...]] = {
     ),
     "salt-app-02": (Program("relay", "relay -l 0.0.0.0:2525 -t 10.60.4.26:25", "relay", (2525,), _MAIL),),
     "salt-berth-01": (Program("berthd", "berthd --config /etc/berthd.conf --workers 4", "berth", (7410,)),),
+    "avrn-gate-01": (
+        Program("gatehouse", f"/opt/gatehouse/gatehouse --tickets {PAIR_ADDRESS}", "gate", (), (PAIR_ADDRESS, 80)),
+    ),
     "salt-store-01": (
         Program("java", "java -Xmx256m -jar /opt/stores/label-print.jar --queue labels", "stores", (8085,)),
     ),

@@ -54,7 +54,7 @@ def connections(device: Device) -> list[tuple[int, str, int, str]]:
 
 def connect(devices: list[Device]) -> None:
     """Have talk agree at both ends: who is called knows who calls."""
-    by_address = {d.address: d for d in devices}
+    by_address = {a: d for d in devices for a in (d.address, *d.shared)}
     calls = [(d, peer, port) for d in devices for local, peer, port, _ in connections(d) if local >= 32_768]
     for caller, peer, port in calls:
         if called := by_address.get(peer):

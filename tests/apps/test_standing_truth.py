@@ -104,6 +104,14 @@ def test_who_calls_whom_is_exact_and_what_went_quiet_is_said(night):
     assert any(e.quiet is False and e.sure == 100 for e in edges.values()), "some talk is told of by both its ends"
 
 
+def test_who_calls_a_pair_falls_back_on_the_other(night):
+    who, _ = night
+    assert ("avrn-gate-01", "salt-tix-02", "falls back on", "80") in told(who, "falls back on")
+    named = {identity: asset for asset, identity in who.items()}
+    fallen = {who[f.asset]: f for f in stops(graph(AT), [named["salt-tix-01"]])}
+    assert (fallen["avrn-gate-01"].fate, fallen["avrn-gate-01"].left) == ("weakened", (named["salt-tix-02"],))
+
+
 def test_the_companys_own_application_is_recognised_exactly_in_all_its_spellings(night, people):
     who, read = night
     real = {(d, ports) for d, ports in running(DAYS[-1], "rota-feed.jar") if d in read and whole(read[d])}

@@ -7,11 +7,11 @@ from typing import Literal, get_args
 
 from tarn.core.standing.services import Watching
 
-EdgeKind = Literal["guest of", "plugged into", "powered by", "mounts", "talks to"]
+EdgeKind = Literal["guest of", "plugged into", "powered by", "mounts", "talks to", "falls back on"]
 KINDS: tuple[EdgeKind, ...] = get_args(EdgeKind)
 """Sorts of edges: a guest stands on its host, a device on the switch it is plugged into and on what its power comes
-from, who mounts a file system on who has it, who calls on who is called."""
-ASKED: frozenset[EdgeKind] = frozenset(("mounts", "talks to"))
+from, who mounts a file system on who has it, who calls on who is called, and on who would be called were that gone."""
+ASKED: frozenset[EdgeKind] = frozenset(("mounts", "talks to", "falls back on"))
 """Sorts by which something is asked for: who only asks is weakened without it, who is asked itself stops."""
 
 
@@ -91,7 +91,8 @@ def _ends(edges: Iterable[Edge]) -> list[list[Edge]]:
     not what is asked for: two plugs are two means of one end."""
     out: dict[tuple[str, str], list[Edge]] = defaultdict(list)
     for edge in edges:
-        out[edge.kind, edge.over if edge.kind in ASKED else ""].append(edge)
+        kind = "talks to" if edge.kind == "falls back on" else edge.kind
+        out[kind, edge.over if edge.kind in ASKED else ""].append(edge)
     return list(out.values())
 
 

@@ -174,6 +174,7 @@ def govern() -> None:
     from tarn.apps.tasks.actions.scripts import review_script, write_script
     from tarn.apps.tasks.inputs import ScriptIn
     from tarn.site.demo.owned import own
+    from tarn.site.demo.racked import rack
     from tarn.site.demo.serving import serve
     from tarn.site.demo.valued import value
 
@@ -214,6 +215,7 @@ def govern() -> None:
     value(ines, today)
     _important(ines)
     serve(ines)
+    rack(ines)
 
 
 def _important(user: Any) -> None:

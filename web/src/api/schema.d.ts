@@ -4710,6 +4710,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/services/racks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * In Racks
+         * @description Return the racks a selection stands in, with what is in each and what feeds it.
+         */
+        get: operations["tarn_apps_services_api_pictures_in_racks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/hosts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Virtual Hosts
+         * @description Return the virtual hosts of a selection and of its guests, with what they give and keep.
+         */
+        get: operations["tarn_apps_services_api_pictures_virtual_hosts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/services/vlans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Virtual Networks
+         * @description Return the VLANs a selection is met in: names, switches, ports and devices.
+         */
+        get: operations["tarn_apps_services_api_pictures_virtual_networks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/services/between": {
         parameters: {
             query?: never;
@@ -6551,6 +6611,14 @@ export interface components {
             note?: string | null;
             /** Importance */
             importance?: string | null;
+            /** Rack */
+            rack?: string | null;
+            /** Rack Unit */
+            rack_unit?: number | null;
+            /** Rack Height */
+            rack_height?: number | null;
+            /** Fed By */
+            fed_by?: string | null;
             /** Own */
             own?: {
                 [key: string]: string | boolean | number | null;
@@ -12698,7 +12766,8 @@ export interface components {
         /**
          * SwitchPort
          * @description A port: what is behind it, since when, and who was there before; `to_port`: of a switch at its other end the port
-         *     there; `new`: it came within a week; `guess`: what of it is only guessed.
+         *     there; `new`: it came within a week; `guess`: what of it is only guessed; `role` and `spanning`: its part in the
+         *     spanning tree; `feeds`: whether it feeds what is plugged in; `errors` and `discards` among a million frames.
          */
         SwitchPort: {
             /** Name */
@@ -12732,6 +12801,20 @@ export interface components {
             before: string[];
             /** Guess */
             guess: string;
+            /** Role */
+            role: string;
+            /** Spanning */
+            spanning: string;
+            /** Duplex */
+            duplex: string;
+            /** Aggregate */
+            aggregate: string;
+            /** Feeds */
+            feeds: string;
+            /** Errors */
+            errors: number | null;
+            /** Discards */
+            discards: number | null;
         };
         /**
          * SwitchStrip
@@ -12820,6 +12903,147 @@ export interface components {
             name: string;
             /** Next Hop */
             next_hop: string;
+        };
+        /**
+         * RackFeed
+         * @description What the power of a device comes from, and at which outlet; empty where that is not told.
+         */
+        RackFeed: {
+            /** Asset */
+            asset: number;
+            /** Name */
+            name: string;
+            /** Outlet */
+            outlet: string;
+        };
+        /**
+         * RackOut
+         * @description A rack: how many height units it has and how many are taken, its devices and what feeds them.
+         */
+        RackOut: {
+            /** Rack */
+            rack: string;
+            /** Place */
+            place: string;
+            /** Units */
+            units: number;
+            /** Taken */
+            taken: number;
+            devices: components["schemas"]["FallenCount"];
+            /** Sources */
+            sources: string[];
+            /** Slots */
+            slots: components["schemas"]["RackSlot"][];
+        };
+        /**
+         * RackSlot
+         * @description A device in a rack: its lowest height unit (none where nobody says), how many it takes, what feeds it;
+         *     `one_feed`: all of its plugs come from one source; `clash`: another device is said to be at the same place.
+         */
+        RackSlot: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Unit */
+            unit: number | null;
+            /** Height */
+            height: number;
+            /** Feeds */
+            feeds: components["schemas"]["RackFeed"][];
+            /** One Feed */
+            one_feed: boolean;
+            /** Clash */
+            clash: boolean;
+            /** Mine */
+            mine: boolean;
+        };
+        /**
+         * HostGuest
+         * @description A guest as its host has it; `asset` none where the guest itself is not known. `oldest`: its oldest snapshot.
+         */
+        HostGuest: {
+            /** Asset */
+            asset: number | null;
+            /** Name */
+            name: string;
+            /** State */
+            state: string;
+            /** Cores */
+            cores: number | null;
+            /** Memory */
+            memory: number | null;
+            /** Networks */
+            networks: string[];
+            /** Snapshots */
+            snapshots: number;
+            /** Oldest */
+            oldest: string | null;
+        };
+        /**
+         * HostOut
+         * @description A virtual host: what it has, what it has given its guests that run, and the guests it would be without.
+         */
+        HostOut: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Cores */
+            cores: number | null;
+            /** Memory */
+            memory: number | null;
+            /** Given Cores */
+            given_cores: number;
+            /** Given Memory */
+            given_memory: number;
+            /** Guests */
+            guests: components["schemas"]["HostGuest"][];
+            /** Stores */
+            stores: components["schemas"]["HostStore"][];
+        };
+        /**
+         * HostStore
+         * @description A data store of a virtual host.
+         */
+        HostStore: {
+            /** Name */
+            name: string;
+            /** Size */
+            size: number | null;
+            /** Full */
+            full: number | null;
+        };
+        /**
+         * VlanOut
+         * @description A VLAN: its names, the switches that know it, the ports it goes over, the devices met in it, and the switches it
+         *     goes by another name at.
+         */
+        VlanOut: {
+            /** Vlan */
+            vlan: number;
+            /** Names */
+            names: string[];
+            switches: components["schemas"]["FallenCount"];
+            /** Untagged */
+            untagged: number;
+            /** Tagged */
+            tagged: number;
+            devices: components["schemas"]["FallenCount"];
+            /** Apart */
+            apart: string[];
         };
         /**
          * BetweenOut
@@ -23494,6 +23718,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SubnetOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_pictures_in_racks: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_pictures_virtual_hosts: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HostOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_pictures_virtual_networks: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VlanOut"][];
                 };
             };
             401: components["responses"]["Problem401"];

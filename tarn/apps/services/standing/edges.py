@@ -12,11 +12,14 @@ from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE, Ground
 from tarn.apps.services.models import Noise
 from tarn.apps.services.standing.neighbours import hardware_addresses, uplinks
+from tarn.apps.services.standing.pairs import stand_ins
 from tarn.apps.services.standing.power import powered
 from tarn.core.standing.graph import Edge, Graph, graph_of
 from tarn.core.standing.mounts import exported
 
 DAY = 86_400
+_PAIRED = 80
+"""How sure it is that who shares a virtual address answers for the other."""
 HEARD_WITHIN = 30
 """Days for which talk counts after it was last heard."""
 
@@ -142,7 +145,8 @@ def _talk(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
     """Yield who calls whom, over which port: each once, whichever end says so; both ends are surer than one. Where all
     that one end tells of it is noise, it is noise, by whatever name the other end knows it."""
     now = at or int(time.time())
-    addresses, noise = _addresses(at), _Noise()
+    addresses, noise, ready = _addresses(at), _Noise(), stand_ins(at)
+    instead: dict[tuple[int, int, int], set[int]] = defaultdict(set)
     heard: dict[tuple[int, int, int], list[tuple[str, int, int, bool, int]]] = defaultdict(list)
     for asset, direction, process, peer, port, begins, ends in raw_connection().execute(
         "SELECT c.asset_id, c.direction, c.process, c.peer, c.port, c.valid_from, c.valid_to "
@@ -153,6 +157,8 @@ def _talk(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
         if other is None or other == asset:
             continue
         caller, called = (asset, other) if direction == "out" else (other, asset)
+        if direction == "out":
+            instead[caller, called, port] |= ready.get(peer, frozenset())
         last = max(begins, read.get(asset, 0)) if ends is None else min(ends, now)
         heard[caller, called, port].append((process or "", begins, last, ends is not None, asset))
     for (caller, called, port), everything in heard.items():
@@ -165,6 +171,8 @@ def _talk(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
         since, last = min(b for _, b, *_ in told), max(e for _, _, e, *_ in told)
         sure, quiet = 100 if len(witnesses) == 2 else 90, all(ended for *_, ended, _ in told)
         yield Edge(caller, called, "talks to", str(port), process, since, last, sure, witnesses, quiet)
+        for other in sorted(instead[caller, called, port] - {caller}):
+            yield Edge(caller, other, "falls back on", str(port), process, since, last, _PAIRED, witnesses, quiet)
 
 
 def _addresses(at: int | None) -> dict[str, int]:

@@ -88,5 +88,7 @@ def words(edge: Edge, known: dict[int, dict[str, Any]]) -> str:
         return f"its power comes from {on}" + (f", {edge.over}" if edge.over else "")
     if edge.kind == "mounts":
         return f"it mounts {edge.over} of {on}"
+    if edge.kind == "falls back on":
+        return f"it would be answered by {on} over port {edge.over}"
     by = f"{edge.process} " if edge.process else ""
     return f"its {by}talks to {on} over port {edge.over}" if by else f"it talks to {on} over port {edge.over}"

@@ -16,6 +16,16 @@ const TEXTS = [
   ["note", "Note"],
 ] as const;
 
+const IN_RACK = [
+  ["rack", "Rack"],
+  ["rack_unit", "Lowest height unit"],
+  ["rack_height", "Height units"],
+  ["fed_by", "Fed by"],
+] as const;
+/** What the plate does not show: it is read of the claims. */
+const CLAIMED: Set<string> = new Set(["importance", ...IN_RACK.map(([key]) => key)]);
+const NUMBERS: Set<string> = new Set(["rack_unit", "rack_height"]);
+
 interface Props {
   plate: Row;
   claims: Claims;
@@ -35,6 +45,10 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
     place: String(plate.place ?? ""),
     note: String(plate.note ?? ""),
     importance: String(believed(claims, "importance") ?? ""),
+    rack: String(believed(claims, "rack") ?? ""),
+    rack_unit: String(believed(claims, "rack_unit") ?? ""),
+    rack_height: String(believed(claims, "rack_height") ?? ""),
+    fed_by: String(believed(claims, "fed_by") ?? ""),
     mine: {} as Record<string, string>,
   });
   const { mine, ...values } = v;
@@ -45,10 +59,10 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
     return shown(field && { ...field, unit: "" }, believed(claims, `own:${name}`));
   };
   const told = Object.entries(mine).filter(([name, v]) => v !== before(name));
-  const said = (k: string) => String((k === "importance" ? believed(claims, k) : plate[k]) ?? "");
+  const said = (k: string) => String((CLAIMED.has(k) ? believed(claims, k) : plate[k]) ?? "");
   const changed = Object.entries(values).filter(([k, v]) => v !== said(k));
   const save = submit(async () => {
-    const facts = Object.fromEntries(changed.map(([k, v]) => [k, v.trim() || null]));
+    const facts = Object.fromEntries(changed.map(([k, v]) => [k, sayable(k, v)]));
     const done = await ok(
       client.POST("/api/decide", {
         body: {
@@ -120,6 +134,25 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
             </Labelled>
           ))}
         </div>
+        <details className="mt-2" open={IN_RACK.some(([key]) => values[key])}>
+          <summary className="cursor-pointer text-[13px]">Rack and power</summary>
+          <div className="grid grid-cols-2 gap-x-3">
+            {IN_RACK.map(([key, label]) => (
+              <Labelled key={key} label={label} wrong={wrong(key)}>
+                {(id) => (
+                  <input
+                    id={id}
+                    className="input w-full"
+                    inputMode={NUMBERS.has(key) ? "numeric" : "text"}
+                    placeholder={key === "fed_by" ? "salt-pdu-01 outlet 3, salt-pdu-02" : undefined}
+                    value={values[key] ?? ""}
+                    onChange={say(key)}
+                  />
+                )}
+              </Labelled>
+            ))}
+          </div>
+        </details>
         <OwnInputs
           fields={fields}
           values={Object.fromEntries(fields.map((f) => [f.name, mine[f.name] ?? before(f.name)]))}
@@ -138,4 +171,11 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
       </form>
     </Dialog>
   );
+}
+
+/** What is typed as it is said: a number where one is meant, so that anything else is refused at its field. */
+function sayable(key: string, typed: string): string | number | null {
+  const text = typed.trim();
+  if (!text) return null;
+  return NUMBERS.has(key) && /^-?\d+$/.test(text) ? Number(text) : text;
 }

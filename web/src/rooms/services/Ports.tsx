@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import { DeviceLink } from "../../parts/DeviceLink";
-import { bits, plural, shortDay } from "../../parts/format";
+import { bits, count, plural, shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Links } from "./Links";
@@ -31,6 +31,9 @@ const LEGEND: [Port["state"] | "new", string][] = [
   ["new", "came this week"],
   ["nothing", "nothing heard"],
 ];
+
+/** So many frames in a million lost are worth a mark. */
+const LOSING = 100;
 
 const FILL: Record<Port["state"], string> = {
   switch: "var(--color-accent)",
@@ -70,6 +73,18 @@ export function Ports({ filter, at }: Props) {
                   {words}
                 </li>
               ))}
+              <li className="flex items-center gap-1.5">
+                <svg width="22" height="15" aria-hidden="true">
+                  <path d="M1 8 h20" stroke="var(--color-accent)" strokeWidth="1.6" strokeDasharray="4 4" />
+                </svg>
+                held back by the spanning tree
+              </li>
+              <li className="flex items-center gap-1.5">
+                <svg width="15" height="15" aria-hidden="true">
+                  <Square state="one" fresh={false} losing x={0} y={0} />
+                </svg>
+                loses frames
+              </li>
             </ul>
             <TakeOut name="ports" filter={filter} at={at} picture="ports-picture" />
           </div>
@@ -116,9 +131,10 @@ function Drawn({ switches, chosen, choose }: DrawnProps) {
       role="group"
       aria-label={`Ports of ${plural(switches.length, "switch", "switches")}`}
     >
-      {cables(placed).map(({ from: [x, y], to: [u, v], key }) => (
+      {cables(placed).map(({ from: [x, y], to: [u, v], key, held }) => (
         <path
           key={key}
+          strokeDasharray={held ? "4 4" : undefined}
           d={`M${x} ${y} C${x} ${y + (v - y) / 2} ${u} ${y + (v - y) / 2} ${u} ${v}`}
           fill="none"
           stroke="var(--color-accent)"
@@ -183,12 +199,26 @@ function PortCell({ one, port, n, chosen, choose }: CellProps) {
           strokeWidth="1.5"
         />
       )}
-      <Square state={port.state} fresh={port.new && port.state !== "nothing"} x={x} y={y} />
+      <Square
+        state={port.state}
+        fresh={port.new && port.state !== "nothing"}
+        losing={(port.errors ?? 0) >= LOSING}
+        x={x}
+        y={y}
+      />
     </g>
   );
 }
 
-function Square({ state, fresh, x, y }: { state: Port["state"]; fresh: boolean; x: number; y: number }) {
+interface SquareProps {
+  state: Port["state"];
+  fresh: boolean;
+  losing?: boolean;
+  x: number;
+  y: number;
+}
+
+function Square({ state, fresh, losing, x, y }: SquareProps) {
   const ink = "var(--color-primary-content)";
   return (
     <>
@@ -198,6 +228,9 @@ function Square({ state, fresh, x, y }: { state: Port["state"]; fresh: boolean; 
       )}
       {state === "several" && (
         <path d={`M${x + 4} ${y + 5.5} h7 M${x + 4} ${y + 9.5} h7`} stroke={ink} strokeWidth="1.5" />
+      )}
+      {losing && (
+        <path d={`M${x} ${y + CELL - 2} h${CELL - 2}`} stroke="var(--color-error)" strokeWidth="3.5" />
       )}
       {fresh && <circle cx={x + 7.5} cy={y + 7.5} r="2.2" fill={ink} />}
     </>
@@ -211,6 +244,12 @@ function Chosen({ strip, port, at }: { strip: Strip; port: Port; at: string | un
     ["VLAN", port.vlans.join(", ")],
     ["Speed", port.speed ? bits(port.speed) : ""],
     ["Addresses", port.addresses > 1 ? String(port.addresses) : ""],
+    ["Spanning tree", [port.role, port.spanning].filter(Boolean).join(", ")],
+    ["Duplex", port.duplex],
+    ["One of", port.aggregate],
+    ["Power", port.feeds === "off" ? "" : port.feeds],
+    ["Errors", port.errors ? `${count(port.errors)} in a million frames` : ""],
+    ["Dropped", port.discards ? `${count(port.discards)} in a million frames` : ""],
     ["Since", port.since && shortDay(port.since)],
     ["Before", port.before.join(", ")],
   ];

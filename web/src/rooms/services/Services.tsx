@@ -4,15 +4,18 @@ import { useDial } from "../../parts/dial";
 import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
 import { Between } from "./Between";
+import { Hosts } from "./Hosts";
 import { IfStops } from "./IfStops";
 import { Inquiry } from "./Inquiry";
 import { KeptServices } from "./KeptServices";
 import { Noise } from "./Noise";
 import { Ports } from "./Ports";
 import { Programs } from "./Programs";
+import { Racks } from "./Racks";
 import { SinglePoints } from "./SinglePoints";
 import { Subnets } from "./Subnets";
 import { Talk } from "./Talk";
+import { Vlans } from "./Vlans";
 
 const VIEWS: [string | undefined, string, string][] = [
   [undefined, "Services", "what the company gives to people, and how it stands"],
@@ -25,6 +28,9 @@ const VIEWS: [string | undefined, string, string][] = [
     "every switch with its ports and who is behind them, as they tell of each other",
   ],
   ["subnets", "Subnets", "networks by devices’ own addresses, how full they are, and who routes for them"],
+  ["vlans", "VLANs", "whom switches met in which VLAN, and over which ports each goes"],
+  ["hosts", "Virtual hosts", "hosts with their guests, and what they have given them"],
+  ["racks", "Racks and power", "what stands in which height unit, and what feeds it"],
   ["talk", "Talk", "who speaks with whom"],
   ["between", "Two days", "what came, went and moved"],
   ["programs", "Unknown programs", "what runs, is no known application, and looks alike"],
@@ -32,7 +38,7 @@ const VIEWS: [string | undefined, string, string][] = [
 ];
 
 /** Views of a selection. */
-const ASKS = new Set(["stops", "singles", "links", "subnets", "talk", "between"]);
+const ASKS = new Set(["stops", "singles", "links", "subnets", "vlans", "hosts", "racks", "talk", "between"]);
 
 /** The services room: what stands on what, derived from guests, plugs and talk, and what stops if something stops. */
 export function Services() {
@@ -62,6 +68,9 @@ export function Services() {
       {tab === "singles" && <SinglePoints filter={q} at={at} />}
       {tab === "links" && <Ports filter={q} at={at} />}
       {tab === "subnets" && <Subnets filter={q} at={at} />}
+      {tab === "vlans" && <Vlans filter={q} at={at} />}
+      {tab === "hosts" && <Hosts filter={q} at={at} />}
+      {tab === "racks" && <Racks filter={q} at={at} />}
       {tab === "talk" && <Talk filter={q} at={at} />}
       {tab === "between" && <Between filter={q} at={at} />}
       {tab === "inquiry" && <Inquiry at={at} />}

@@ -1,4 +1,5 @@
 import { toast } from "sonner";
+import { pdfOf } from "./pdf";
 
 interface Props {
   /** What the files are called, without their ending. */
@@ -31,6 +32,9 @@ export function TakeOut({ name, filter, at, picture }: Props) {
           </button>
           <button type="button" className="link-quiet" onClick={() => void take(asPng, "png")}>
             PNG
+          </button>
+          <button type="button" className="link-quiet" onClick={() => void take(asPdf, "pdf")}>
+            PDF
           </button>
         </>
       )}
@@ -81,7 +85,7 @@ async function asSvg(svg: SVGSVGElement): Promise<Blob> {
 }
 
 /** Drawn twice as large as it is told, so that its letters can be read on paper. */
-async function asPng(svg: SVGSVGElement): Promise<Blob> {
+async function drawnOf(svg: SVGSVGElement): Promise<HTMLCanvasElement> {
   const image = new Image();
   const text = new XMLSerializer().serializeToString(svg);
   image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
@@ -93,9 +97,27 @@ async function asPng(svg: SVGSVGElement): Promise<Blob> {
   context.fillStyle = getComputedStyle(document.body).backgroundColor;
   context.fillRect(0, 0, canvas.width, canvas.height);
   context.drawImage(image, 0, 0, canvas.width, canvas.height);
+  return canvas;
+}
+
+function blobOf(canvas: HTMLCanvasElement, type: string): Promise<Blob> {
   return new Promise((done, failed) =>
-    canvas.toBlob((blob) => (blob ? done(blob) : failed(new Error("The picture could not be made.")))),
+    canvas.toBlob(
+      (blob) => (blob ? done(blob) : failed(new Error("The picture could not be made."))),
+      type,
+      0.92,
+    ),
   );
+}
+
+async function asPng(svg: SVGSVGElement): Promise<Blob> {
+  return blobOf(await drawnOf(svg), "image/png");
+}
+
+async function asPdf(svg: SVGSVGElement): Promise<Blob> {
+  const canvas = await drawnOf(svg);
+  const jpeg = new Uint8Array(await (await blobOf(canvas, "image/jpeg")).arrayBuffer());
+  return pdfOf(jpeg, [canvas.width, canvas.height], [canvas.width / 2, canvas.height / 2]);
 }
 
 function save(blob: Blob, name: string) {

@@ -197,6 +197,13 @@ const strip = (
     new: false,
     before: [],
     guess: "",
+    role: "",
+    spanning: "",
+    duplex: "",
+    aggregate: "",
+    feeds: "",
+    errors: null,
+    discards: null,
     ...p,
   })),
 });
@@ -209,7 +216,7 @@ test("strips stand by how far they are from the way out, and a cable is drawn on
   });
   const strips = [
     strip(1, "gate", 0, [{}, link(2, "port1")]),
-    strip(2, "switch", 1, [link(1, "port2"), {}, {}]),
+    strip(2, "switch", 1, [{ ...link(1, "port2"), spanning: "blocking" }, {}, {}]),
   ];
   const { placed: where, height } = placedStrips(strips);
   expect(where[0]?.y).toBe(0);
@@ -217,6 +224,7 @@ test("strips stand by how far they are from the way out, and a cable is drawn on
   expect(height).toBeGreaterThan(where[1]?.y ?? 0);
   const drawn = cables(where);
   expect(drawn).toHaveLength(1);
+  expect(drawn[0]?.held, "either end holds it back").toBe(true);
   const [one, other] = where;
   if (!one || !other) throw new Error("both stand somewhere");
   expect(cellOf(one, 1)[1]).toBeGreaterThan(cellOf(one, 0)[1]);

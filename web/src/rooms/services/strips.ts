@@ -14,6 +14,8 @@ export interface Cable {
   from: [number, number];
   to: [number, number];
   key: string;
+  /** The spanning tree lets nothing over it. */
+  held: boolean;
 }
 
 export const [CELL, HEAD, ACROSS] = [17, 22, 880];
@@ -57,7 +59,8 @@ export function cables(placed: PlacedStrip[]): Cable[] {
       if (done.has(key)) return;
       done.add(key);
       const [ends, far] = [cellOf(one, n), cellOf(other, m)];
-      out.push({ from: middle(ends), to: middle(far), key });
+      const held = [port, other.strip.ports[m]].some((p) => p?.spanning === "blocking");
+      out.push({ from: middle(ends), to: middle(far), key, held });
     });
   return out;
 }
