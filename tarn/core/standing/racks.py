@@ -4,8 +4,8 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-FEWEST_UNITS = 42
-"""Height units of a rack of which nobody has said that it has more: the usual full height (IEC 60297)."""
+HEIGHTS = (6, 9, 12, 18, 24, 32, 42, 48)
+"""Heights in units that racks are made in as a rule (IEC 60297)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +20,12 @@ class Slot:
     def units(self) -> range:
         """The height units it takes."""
         return range(self.unit, self.unit + self.height) if self.unit else range(0)
+
+
+def height_of(slots: Iterable[Slot]) -> int:
+    """Return how many height units a rack has at least: the lowest usual height that holds what stands in it."""
+    top = max((s.units[-1] for s in slots if s.unit), default=1)
+    return next((h for h in HEIGHTS if h >= top), top)
 
 
 def taken(slots: Iterable[Slot]) -> int:

@@ -10,7 +10,7 @@ from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import counted
 from tarn.apps.services.standing.results import RackFeed, RackOut, RackSlot
-from tarn.core.standing.racks import FEWEST_UNITS, Slot, clashing, taken
+from tarn.core.standing.racks import Slot, clashing, height_of, taken
 
 
 def racks(asked: Question) -> list[RackOut]:
@@ -54,7 +54,7 @@ def racks(asked: Question) -> list[RackOut]:
             {
                 "rack": rack,
                 "place": place,
-                "units": max([FEWEST_UNITS, *(s.unit + s.height - 1 for s in slots if s.unit)]),
+                "units": height_of(slots),
                 "taken": taken(slots),
                 "devices": counted(assets, known),
                 "sources": sorted({f["name"] for s in told_slots for f in s["feeds"]}),

@@ -139,7 +139,7 @@ class RackSlot(EdgeEnd):
 
 
 class RackOut(TypedDict):
-    """A rack: how many height units it has and how many are taken, its devices and what feeds them."""
+    """A rack: how many height units it has at least and how many are taken, its devices and what feeds them."""
 
     rack: str
     place: str

@@ -69,6 +69,7 @@ function OneHost({ host, at }: { host: Host; at: string | undefined }) {
               key: "name",
               label: "Guest",
               of: (g) => g.name,
+              className: "whitespace-nowrap",
               cell: (g) =>
                 g.asset === null ? (
                   <span className="mono">{g.name}</span>

@@ -118,7 +118,7 @@ function Sources({ rack, at }: { rack: Rack; at: string | undefined }) {
     <Sheet id={`rack-${rack.rack}`} title={`${rack.rack}${rack.place ? `, ${rack.place}` : ""}`} className="">
       <div className="px-3.5 pb-3 text-[13px]">
         <p>
-          {rack.taken} of {rack.units} height units taken by{" "}
+          {rack.taken} of at least {rack.units} height units taken by{" "}
           <Opens of={rack.devices} at={at}>
             {plural(rack.devices.devices, "device")}
           </Opens>
@@ -152,17 +152,17 @@ function Drawn({ racks }: { racks: Rack[] }) {
       aria-label={plural(racks.length, "rack")}
     >
       {racks.map((rack, n) => (
-        <Frame key={`${rack.place} ${rack.rack}`} rack={rack} x={n * (RACK + 40)} />
+        <Frame key={`${rack.place} ${rack.rack}`} rack={rack} x={n * (RACK + 40)} most={most} />
       ))}
     </svg>
   );
 }
 
-function Frame({ rack, x }: { rack: Rack; x: number }) {
-  const top = 24;
+function Frame({ rack, x, most }: { rack: Rack; x: number; most: number }) {
+  const top = 24 + (most - rack.units) * UNIT;
   return (
     <g>
-      <text x={x + 24} y={14} className="fill-base-content text-[12px] font-semibold">
+      <text x={x + 24} y={top - 10} className="fill-base-content text-[12px] font-semibold">
         {rack.rack}
       </text>
       <rect

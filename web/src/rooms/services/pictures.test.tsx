@@ -67,7 +67,7 @@ test("racks say what feeds each device, who hangs on one source alone, and where
   serverOf({ "GET /api/me": me("viewer"), "GET /api/services/racks": { body: [rack] } });
   shown = await show(<Racks filter="" at={undefined} />);
   const text = shown.text();
-  for (const words of ["4 of 42 height units taken", "40–41", "both plugs in one source", "another is said to be here", "not said", "On one source alone: store."])
+  for (const words of ["4 of at least 42 height units taken", "40–41", "both plugs in one source", "another is said to be here", "not said", "On one source alone: store."])
     expect(text).toContain(words); // biome-ignore format: one list of words
   const drawn = shown.one('svg[role="group"]').textContent;
   expect(drawn).toContain("A B");
