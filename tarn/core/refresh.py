@@ -1,9 +1,9 @@
 """The refresh plan: which devices are to be replaced when, why then, and what each quarter's budget reaches for.
 
 A device is due when its kind's life is over; some months earlier for each thing that speaks for it (warranty over,
-faults, too little memory, what is exposed), and never after support for its system ends. From quarter to quarter what
-is due is taken in order, the longest due first, as far as the budget reaches; what it does not reach waits for the
-next.
+faults, too little memory, what is exposed, how much hangs on it), and never after support for its system ends. From
+quarter to quarter what is due is taken in order, the longest due first, as far as the budget reaches; what it does not
+reach waits for the next.
 """
 
 from collections.abc import Mapping, Sequence
@@ -24,6 +24,7 @@ FACTORS: dict[str, str] = {
     "faults": "months earlier for each open ticket and each repair",
     "memory": "months earlier where it has less memory than its kind should have",
     "exposed": "months earlier where barred software is on it",
+    "important": "months earlier where much hangs on it, as people say or by services that stand on it",
 }
 """What makes a device due earlier, in words."""
 
@@ -85,6 +86,7 @@ class Fleet:
     faults: Whole
     memory: NDArray[np.float64]
     exposed: NDArray[np.bool_]
+    important: NDArray[np.bool_]
 
     def __len__(self) -> int:
         return len(self.asset)
@@ -120,6 +122,7 @@ def plan(fleet: Fleet, settings: Settings, now: int) -> Planned:
     due = by_age - weight["faults"] * fleet.faults
     less = (fleet.memory > 0) & (fleet.memory < wanted[fleet.kind])
     due = due - np.where(less, weight["memory"], 0) - np.where(fleet.exposed, weight["exposed"], 0)
+    due = due - np.where(fleet.important, weight["important"], 0)
     with_warranty = np.maximum(due - weight["warranty"], fleet.warranty + 1)
     by_warranty = np.where((fleet.warranty >= 0) & (with_warranty < due), due - with_warranty, 0)
     due = due - by_warranty
@@ -138,6 +141,7 @@ def plan(fleet: Fleet, settings: Settings, now: int) -> Planned:
             "faults": weight["faults"] * fleet.faults,
             "memory": np.where(less, weight["memory"], 0),
             "exposed": np.where(fleet.exposed, weight["exposed"], 0),
+            "important": np.where(fleet.important, weight["important"], 0),
         },
         supported=supported,
         spent=spent,

@@ -93,8 +93,14 @@ def test_the_refresh_plan_knows_repairs_tickets_barred_software_and_too_little_m
                            identity={"serial": "HB-1002", "manufacturer": "Halberd"},
                            desk={"tickets_open": 2})]))  # fmt: skip
     send(manager, "software/rulings", {"names": ["driftshare"], "verdict": "barred"})
-    settings = {"life": {"server": 48}, "memory": {"server": 16}, "earlier": {"faults": 2, "memory": 5, "exposed": 7}}
+    settings = {
+        "life": {"server": 48},
+        "memory": {"server": 16},
+        "earlier": {"faults": 2, "memory": 5, "exposed": 7, "important": 1},
+    }
+    send(manager, "decide", {"assets": [estate[1]], "importance": "high"})
     told = {r["name"]: r["why"] for r in planned("", settings, None)["rows"]}
+    assert "1 month earlier: much hangs on it" in told["avrn-gate-01"]
     assert "2 months earlier: a fault" in told["salt-tix-01"]
     assert "4 months earlier: 2 faults; 5 months earlier: too little memory" in told["avrn-gate-01"]
     assert "7 months earlier: barred software on it" in told["salt-lt-01"]

@@ -202,6 +202,8 @@ def test_filters_ask_for_services_by_part_and_importance(kept, standing):
     assert names("serves[importance = high]") == {"web", "mate", "data"}
     assert names("no serves[part = Web]") == set(standing) - {"web", "mate"}
     assert names("count serves >= 1") == {"web", "mate", "data"}
+    catch_up()
+    assert names("importance.services = high") == {"web", "mate", "data", "host", "switch", "gate"}
 
 
 def test_what_many_call_is_proposed_with_what_stands_behind_it(send, ask, people):
@@ -236,6 +238,22 @@ def test_the_mate_of_a_pair_is_not_taken_for_the_pair(kept, ask):
     assert MATE  # the pair shares no hardware address
     told = ask("/services/stops", filter="name in (web, mate)")["services"]
     assert [(s["name"], s["fate"]) for s in told] == [("Ticketing", "stops")]
+
+
+def test_what_an_important_service_stands_on_weighs_in_grades_until_it_is_important_no_more(kept, send, standing):
+    from tarn.apps.exposure.grading.grades import devices
+
+    catch_up(1_800_000_000)
+    told = devices(None)
+    assert told.carrying == {standing[n] for n in ("web", "mate", "data", "host", "switch", "gate")}
+    assert bool(told.important[standing["host"]])
+    assert not bool(told.important[standing["user"]])
+    assert (
+        send("put", f"/services/{kept['id']}", {**TICKETS, "importance": "usual", "version": kept["version"]})[0] == 200
+    )
+    catch_up(1_800_086_400)
+    assert devices(None).carrying == frozenset()
+    assert bool(devices(1_800_000_100).important[standing["host"]]), "then it was"
 
 
 def test_the_owner_is_told_who_came_and_who_went_by_a_watch(kept, send, as_role):

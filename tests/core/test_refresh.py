@@ -12,7 +12,7 @@ QUARTER = NOW - NOW % 3
 
 
 def fleet(*rows):
-    """Rows of kind, month bought, warranty, support, faults, memory, exposed."""
+    """Rows of kind, month bought, warranty, support, faults, memory, exposed, important."""
     kinds = sorted({r[0] for r in rows})
     at = list(zip(*rows, strict=True))
     return Fleet(
@@ -26,14 +26,15 @@ def fleet(*rows):
         faults=np.array(at[4]),
         memory=np.array(at[5], dtype=float),
         exposed=np.array(at[6]),
+        important=np.array(at[7]),
     )
 
 
-def one(month=NOW - 40, warranty=-1, support=-1, faults=0, memory=16.0, exposed=False):
-    return ("laptop", month, warranty, support, faults, memory, exposed)
+def one(month=NOW - 40, warranty=-1, support=-1, faults=0, memory=16.0, exposed=False, important=False):
+    return ("laptop", month, warranty, support, faults, memory, exposed, important)
 
 
-WEIGHTS = {"warranty": 6, "faults": 2, "memory": 4, "exposed": 3}
+WEIGHTS = {"warranty": 6, "faults": 2, "memory": 4, "exposed": 3, "important": 1}
 
 
 @pytest.mark.parametrize(
@@ -50,6 +51,7 @@ WEIGHTS = {"warranty": 6, "faults": 2, "memory": 4, "exposed": 3}
         (one(memory=4), NOW + 4),
         (one(memory=0), NOW + 8),  # not known is not too little
         (one(exposed=True), NOW + 5),
+        (one(important=True), NOW + 7),
         (one(faults=1, memory=4, exposed=True), NOW + 8 - 2 - 4 - 3),
         (one(support=NOW + 1), NOW + 1),
         (one(support=NOW + 30), NOW + 8),
@@ -64,7 +66,7 @@ def test_when_a_device_is_due(row, due):
 
 def test_a_budget_takes_the_longest_due_first_and_passes_over_what_does_not_fit():
     """Due in this order: server 5000, laptop 900, laptop 900, laptop 900. Of 2000 the server is passed over."""
-    rows = [("server", NOW - 90, -1, -1, 0, 0, False), *[one(month=NOW - 60 + n) for n in range(3)]]
+    rows = [("server", NOW - 90, -1, -1, 0, 0, False, False), *[one(month=NOW - 60 + n) for n in range(3)]]
     settings = Settings(
         life={"laptop": 48, "server": 60},
         price={"laptop": 900, "server": 5000},
@@ -90,6 +92,7 @@ rows_ = st.lists(
         st.integers(NOW - 20, NOW + 60),
         st.integers(0, 3),
         st.sampled_from([0.0, 4.0, 32.0]),
+        st.booleans(),
         st.booleans(),
     ),
     min_size=1,

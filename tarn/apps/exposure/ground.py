@@ -17,5 +17,7 @@ def changed_own(db: sqlite3.Connection) -> None:
 
 ADVISORIES = counted("advisories")
 """Documents come by feeds; whatever is derived of them, or said of them by people, is counted."""
+CARRIED = counted("carried")
+"""What hangs on devices by the services that stand on them, which weighs in grades: counted as it is noted."""
 OWN = counted("own findings")
 """What rules of our own find, as it is walked on with evidence and the clock."""

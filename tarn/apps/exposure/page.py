@@ -242,13 +242,13 @@ def _graded(one: Known, there: Open, mine: Any) -> list[GradedOut]:
     told, tree = devices(there.at), policy(there.at).tree
     rows, grade = there.rows[there.first][mine], there.grade[mine]
     over = promised(grade, rows, there.known, there.at) if len(rows) else rows
-    groups: dict[tuple[bool, bool, bool], list[int]] = {}
+    groups: dict[tuple[bool, bool, bool, bool], list[int]] = {}
     for n, asset in enumerate(rows["asset"].tolist()):
-        key = (bool(told.outside[asset]), bool(told.important[asset]), asset in told.marked)
+        key = (bool(told.outside[asset]), bool(told.important[asset]), asset in told.marked, asset in told.carrying)
         groups.setdefault(key, []).append(n)
     out: list[GradedOut] = []
-    for (outside, important, marked), at in groups.items():
-        found = grade_of(one, outside, important, tree, marked=marked)
+    for (outside, important, marked, carrying), at in groups.items():
+        found = grade_of(one, outside, important, tree, marked=marked, carrying=carrying)
         ends = [int(over[n]) for n in at if over[n] > 0]
         here = _score(one, outside, important)
         out.append(

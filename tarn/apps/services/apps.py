@@ -23,10 +23,12 @@ class ServicesConfig(AppConfig):
     def ready(self) -> None:
         """Tell who knows the relations that filters ask for."""
         from tarn.apps.estate.asking.elsewhere import reckoned_by, related_by
+        from tarn.apps.estate.asking.told import told_by
         from tarn.apps.estate.asking.uses import keeps_filters
 
         related_by(_related)
         reckoned_by("serves", _serves)
+        told_by("carried", _carried)
         keeps_filters(_kept_filters)
         reckoned_by("applications", _applications)
         for counter, models in COUNTED.items():
@@ -63,6 +65,12 @@ def _applications(at: int | None, inner: Any) -> dict[int, int]:
     from tarn.apps.services.programs.applications import numbers
 
     return numbers(at, inner)
+
+
+def _carried(at: int | None) -> dict[int, str]:
+    from tarn.apps.services.kept.carried import carried
+
+    return carried(at)
 
 
 def _kept_filters() -> Iterator["Kept"]:

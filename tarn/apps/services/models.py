@@ -77,6 +77,22 @@ class MemberSpan(models.Model):
         indexes = [models.Index(fields=["service", "valid_from"], name="member_span_from")]
 
 
+class CarriedSpan(models.Model):
+    """That a service on which much hangs stood on a device, member or not, from when to when Tarn found it so."""
+
+    service = models.ForeignKey(Service, models.CASCADE, related_name="carried_by")
+    asset_id = models.BigIntegerField()
+    valid_from = models.BigIntegerField()
+    valid_to = models.BigIntegerField(null=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(
+                fields=["service", "asset_id"], condition=models.Q(valid_to__isnull=True), name="carried_once"
+            )
+        ]
+
+
 class Recogniser(models.Model):
     """A rule over processes by which a program is known, where its version is read, and what is one instance.
 

@@ -159,6 +159,7 @@ _BY_FIELD = {
     "account.left": "people",
     "told.grade": "advisories",
     "told.open": "advisories",
+    "told.carried": "standing",
 }
 
 

@@ -213,15 +213,5 @@ def govern() -> None:
     today = datetime.fromtimestamp(time.time(), UTC).date()
     own(ines, today)
     value(ines, today)
-    _important(ines)
     serve(ines)
     rack(ines)
-
-
-def _important(user: Any) -> None:
-    """Say that much hangs on the ticketing servers: what is open there asks for more."""
-    from tarn.apps.estate.asking.ask import ids, question
-    from tarn.apps.estate.register.decide import decide
-
-    servers = ids(question("kind = server and name ~ tix"))
-    decide(user, servers, {"importance": "high"}, "said what hangs on")

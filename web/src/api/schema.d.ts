@@ -12918,7 +12918,7 @@ export interface components {
         };
         /**
          * RackOut
-         * @description A rack: how many height units it has and how many are taken, its devices and what feeds them.
+         * @description A rack: how many height units it has at least and how many are taken, its devices and what feeds them.
          */
         RackOut: {
             /** Rack */

@@ -14,24 +14,28 @@ from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE
 from tarn.apps.exposure.finding.advisories import Known
 from tarn.apps.exposure.grading.policy import policy
+from tarn.apps.exposure.ground import CARRIED
 from tarn.apps.people.scope import NOBODY, asking_as
 from tarn.core.exposure.grade import GRADES, Graded, Tree, graded, of_vulnerability
 from tarn.core.ranges import AddressRange, parse_ranges
 
-IMPORTANT = "importance = high"
+SAID, BY_SERVICES = "importance = high", "importance.services = high"
+"""How much hangs on a device: by what people and fill rules say of it, and by the services that stand on it."""
 
 
 @dataclass(frozen=True)
 class Devices:
     """What of devices a grade asks for, by asset number: whether they can be reached from outside, and whether much
-    hangs on them; `marked`: those whose network is marked so, their own address being none of the internet's."""
+    hangs on them; `marked`: those whose network is marked so, their own address being none of the internet's;
+    `carrying`: those on which much hangs by the services that stand on them alone."""
 
     outside: Any
     important: Any
     marked: frozenset[int]
+    carrying: frozenset[int]
 
 
-_devices: Remembered[Devices] = Remembered("devices reached from outside", EVIDENCE, most=4)
+_devices: Remembered[Devices] = Remembered("devices reached from outside", EVIDENCE, CARRIED, most=4)
 
 
 def devices(at: int | None) -> Devices:
@@ -53,8 +57,10 @@ def _read(at: int | None, marked: tuple[str, ...]) -> Devices:
             outside[asset] = True
             by_network.add(asset)
     with asking_as(NOBODY):
-        important[ids(question(IMPORTANT, at, standing=None))] = True
-    return Devices(outside, important, frozenset(by_network))
+        important[ids(question(SAID, at, standing=None))] = True
+        carrying = [a for a in ids(question(BY_SERVICES, at, standing=None)) if not important[a]]
+    important[carrying] = True
+    return Devices(outside, important, frozenset(by_network), frozenset(carrying))
 
 
 def from_outside(address: str) -> bool:
@@ -72,7 +78,9 @@ def _lies_in(address: str, ranges: list[AddressRange]) -> bool:
         return False
 
 
-def grade_of(known: Known, outside: bool, important: bool, tree: Tree, *, marked: bool = False) -> Graded:
+def grade_of(
+    known: Known, outside: bool, important: bool, tree: Tree, *, marked: bool = False, carrying: bool = False
+) -> Graded:
     """Return the grade of a vulnerability on a device, with its steps; of a rule of our own it is the rule's."""
     if known.own is not None:
         return Graded(known.own.grade, ())
@@ -81,7 +89,8 @@ def grade_of(known: Known, outside: bool, important: bool, tree: Tree, *, marked
     inside = ("inside", "its address leads nowhere from the internet, and its network is not marked so")
     answers["reach"] = ("outside", by) if outside else inside
     usual = ("usual", "nobody has said that much hangs on it")
-    answers["importance"] = ("high", "somebody, or a fill rule, says that much hangs on it") if important else usual
+    why = "a service stands on it on which much hangs" if carrying else "somebody, or a fill rule, says so of it"
+    answers["importance"] = ("high", why) if important else usual
     return graded(tree, answers)
 
 

@@ -9,12 +9,12 @@ from tarn.apps.estate.store.stamps import EVIDENCE, LISTED
 from tarn.apps.exposure.finding.findings import findings
 from tarn.apps.exposure.grading import accepted
 from tarn.apps.exposure.grading.grades import grades
-from tarn.apps.exposure.ground import ADVISORIES, OWN
+from tarn.apps.exposure.ground import ADVISORIES, CARRIED, OWN
 from tarn.apps.exposure.shown import touching
 from tarn.core.exposure.grade import GRADES
 
 Told = tuple[dict[int, str], dict[int, int]]
-_told: Remembered[Told] = Remembered("what devices are open to", EVIDENCE, LISTED, ADVISORIES, OWN, most=4)
+_told: Remembered[Told] = Remembered("what devices are open to", EVIDENCE, LISTED, ADVISORIES, OWN, CARRIED, most=4)
 
 
 def gravest(at: int | None) -> dict[int, str]:

@@ -5,24 +5,29 @@ from collections import defaultdict
 
 from django.db import transaction
 
-from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, Stamp, stamp
+from tarn.apps.estate.store.remembered import Remembered
+from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE
+from tarn.apps.services.kept.carried import note_carried
 from tarn.apps.services.kept.members import SERVICES, Members, members
 from tarn.apps.services.models import MemberSpan, Service
 
-_settled: list[Stamp] = []
-"""How the data stood when members were last noted."""
+_settled: Remembered[int] = Remembered("members of services noted", EVIDENCE, DEFINITIONS, SERVICES, most=1)
 
 
 def catch_up(now: int | None = None) -> int:
-    """Note who came to a part of a service and who went; return how many did. What could not be asked changes nothing:
-    a rule that can no longer be read does not make its members go."""
-    stood = stamp(EVIDENCE, DEFINITIONS, SERVICES)
-    if _settled == [stood]:
-        return 0
-    now = now or int(time.time())
-    changed = sum(_note(s, members(s, None), now) for s in Service.objects.select_related("organisation"))
-    _settled[:] = [stood]
-    return changed
+    """Note who came to a part of a service and who went; return how many did, none where nothing changed since. What
+    could not be asked changes nothing: a rule that can no longer be read does not make its members go."""
+    changed: list[int] = []
+
+    def note() -> int:
+        at = now or int(time.time())
+        services = list(Service.objects.select_related("organisation"))
+        changed.extend(_note(s, members(s, None), at) for s in services)
+        note_carried(services, at)
+        return at
+
+    _settled.get("all", note)
+    return sum(changed)
 
 
 def _note(service: Service, found: Members, now: int) -> int:

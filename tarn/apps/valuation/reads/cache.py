@@ -6,7 +6,7 @@ from typing import Any, TypeVar
 from django.db.models import Count, Sum
 
 from tarn.apps.estate.store.remembered import Remembered
-from tarn.apps.estate.store.stamps import EVIDENCE, Ground
+from tarn.apps.estate.store.stamps import EVIDENCE, Ground, counted
 from tarn.apps.lifecycle.reads.steps import steps_version
 from tarn.apps.lifecycle.reads.support import support_version
 from tarn.apps.money.reads.ledger import money_version
@@ -28,6 +28,7 @@ _worth: Remembered[Any] = Remembered(
     Ground("money", money_version),
     Ground("steps", steps_version),
     Ground("ends of support", support_version),
+    counted("carried"),
     most=12,
 )
 

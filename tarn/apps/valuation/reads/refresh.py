@@ -53,7 +53,7 @@ def read(at: int | None, text: str) -> Read:
         return whole
     asked = set(ids(question(text, at)))
     chosen = np.array([int(a) in asked for a in whole.fleet.asset], dtype=bool)
-    names = ("asset", "kind", "month", "bought", "warranty", "support", "faults", "memory", "exposed")
+    names = ("asset", "kind", "month", "bought", "warranty", "support", "faults", "memory", "exposed", "important")
     columns = {n: getattr(whole.fleet, n)[chosen] for n in names}
     return Read(Fleet(kinds=whole.fleet.kinds, **columns), whole.prices)
 
@@ -68,6 +68,7 @@ def _read(at: int | None) -> Read:
     rows = list(rows_of("asset", _FIELDS, asked, "", []))
     facts = acquired(asked)
     exposed = set(ids(question("software[ruling = barred]", at, whole)))
+    important = set(ids(question("importance = high or importance.services = high", at, whole)))
     sent, ends = repairs(at), support_ends()
     kinds = sorted({r["kind"] or "device" for r in rows})
     of = {k: n for n, k in enumerate(kinds)}
@@ -91,6 +92,7 @@ def _read(at: int | None) -> Read:
         ),
         memory=np.array([(r["memory"] or 0) / 2**30 for r in rows]),
         exposed=np.array([r["id"] in exposed for r in rows], dtype=bool),
+        important=np.array([r["id"] in important for r in rows], dtype=bool),
     )
     return Read(fleet, _prices(rows, known))
 
@@ -230,6 +232,7 @@ def _why(n: int, held: Read, made: Planned, dearest: int | None, own: str) -> st
         "faults": "a fault" if fleet.faults[n] == 1 else f"{int(fleet.faults[n])} faults",
         "memory": "too little memory",
         "exposed": "barred software on it",
+        "important": "much hangs on it",
     }
     parts += [
         f"{int(e[n])} month{'s' * (int(e[n]) != 1)} earlier: {words[name]}" for name, e in made.earlier.items() if e[n]

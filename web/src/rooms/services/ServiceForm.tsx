@@ -75,6 +75,7 @@ export function ServiceForm({ held, proposed, close }: Props) {
           <TextField label="Hours" {...field("hours")} placeholder="Monday to Friday, 07:00 to 19:00" />
           <Choice
             label="How much hangs on it"
+            hint="Of much, what it stands on is graded higher in Exposure."
             {...field("importance")}
             options={[
               ["usual", "the usual"],

@@ -21,6 +21,7 @@ const WEIGHTS: [string, string][] = [
   ["faults", "Each ticket or repair"],
   ["memory", "Too little memory"],
   ["exposed", "Barred software"],
+  ["important", "Much hangs on it"],
 ];
 /** Which devices are to be replaced when: the assumptions at the left, what comes of them at the right, at once. */
 export function RefreshPlan({ at }: { at: string | undefined }) {

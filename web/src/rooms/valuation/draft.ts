@@ -17,7 +17,7 @@ export const BEGUN: Draft = {
   life: { laptop: "48", workstation: "60", server: "72" },
   price: {},
   memory: {},
-  earlier: { warranty: "6", faults: "3", memory: "6", exposed: "0" },
+  earlier: { warranty: "6", faults: "3", memory: "6", exposed: "0", important: "0" },
   budget: "",
   quarters: "8",
 };
