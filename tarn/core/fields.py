@@ -152,6 +152,7 @@ ASSET_FIELDS: tuple[Field, ...] = (
     _F("rack.height", "number", "how many height units it takes", "claim.rack_height", label="Units high"),
     _F("fed_by", "text", "what its power comes from, as a person or a list says", "claim.fed_by", label="Fed by"),
     _F("battery", "number", "how far its battery is charged, in percent", "claim.battery"),
+    _F("feeding_from", "text", "what it feeds from: mains, battery", "claim.feeding_from", label="Feeds from"),
     _F("load", "number", "how much of the power it can give is drawn, in percent", "claim.load"),
     _F(
         "exposure",

@@ -109,7 +109,7 @@ def power_tables(device: Device, put: Put) -> None:
     put(f"{battery}.3", 0, ("int", device.battery * 40 // 100))
     put(f"{battery}.4", 0, ("int", device.battery))
     output = "1.3.6.1.2.1.33.1.4"
-    put(f"{output}.1", 0, ("int", 3))
+    put(f"{output}.1", 0, ("int", 5 if low else 3))
     drawn = sum(watts for _, watts in device.outlets) or 400
     put(f"{output}.4.1.5", 1, ("int", min(100, drawn * 100 // (6_000 if "3000" in device.model else 1_500))))
 

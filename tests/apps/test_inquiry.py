@@ -8,7 +8,7 @@ import pytest
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.services.inputs import ServiceIn
 from tarn.apps.services.kept.change import keep
-from tests.apps.standing import DATA, WEB, device, talk
+from tests.apps.standing import DATA, MATE, SWITCH, WEB, device, talk
 from tests.apps.test_pdf import pages
 from tests.documents import packages
 
@@ -150,3 +150,19 @@ def test_the_sheet_says_the_same_as_html_and_pdf(bad_hour, as_role):
     assert "web is not heard talking to data:5432 any more" in " ".join(read.split())
     assert "owns Ticketing" in read
     assert client.get("/api/services/inquiry/sheet/doc", {"of": ["web"]}).status_code == 422
+
+
+def test_a_port_that_loses_frames_and_a_supply_on_its_battery_are_telling(bad_hour, ask):
+    learnt = [{"mac": MATE, "vlan": 4, "port": "port4"}]
+    take_in_all = [
+        device("switch", 2, SWITCH, 58, forwarding=learnt,
+               switch_ports=[{"name": "port4", "errors": 2_000}, {"name": "port3", "errors": 3}]),
+        device("ups", 11, "18:f9:5e:00:00:21", 58, condition={"battery": 40, "feeding_from": "battery"},
+               outlets=[{"name": "outlet 1", "feeds": "pdu"}]),
+        device("pdu", 12, "18:f9:5e:00:00:22", 58, outlets=[{"name": "outlet 7", "feeds": "mate"}]),
+    ]  # fmt: skip
+    assert list(take_in(take_in_all))
+    told = [t["text"] for t in look(ask, "mate", "web")["telling"]]
+    assert "switch port4, where mate is, loses 2,000 in a million frames" in told
+    assert "ups, which feeds mate, runs on its battery" in told, "by the distributor in between"
+    assert not any("port3" in t for t in told)

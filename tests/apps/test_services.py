@@ -82,6 +82,7 @@ def test_what_stops_tells_of_services_and_why(kept, ask):
 
 def test_single_points_come_first_by_the_services_that_stop(kept, ask):
     worst = ask("/services/singles")
+    assert any(m.startswith("another host for 2 devices: 2 would not stop") for s in worst for m in s["mends"])
     by_name = {s["name"]: s["services"] for s in worst}
     assert (by_name["data"], by_name["host"], by_name["switch"]) == (1, 1, 1)
     assert [s["services"] for s in worst] == sorted((s["services"] for s in worst), reverse=True)

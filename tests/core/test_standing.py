@@ -5,7 +5,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tarn.core.standing.graph import KINDS, Edge, distances, graph_of, order_of_return, reached, related, singles, stops
+from tarn.core.standing.graph import (
+    KINDS,
+    Edge,
+    distances,
+    graph_of,
+    mends,
+    order_of_return,
+    reached,
+    related,
+    singles,
+    stops,
+)
 from tarn.core.standing.layers import LAYERS, laid_out
 from tarn.core.standing.mounts import exported
 
@@ -77,6 +88,27 @@ def test_relations_take_one_step_or_any_number():
 def test_steps_to_the_nearest_start():
     beside = {1: {2}, 2: {1, 3, 4}, 3: {2}, 4: {2, 5}, 5: {4}, 8: {9}, 9: {8}}
     assert distances(beside, {1, 5}) == {1: 0, 5: 0, 2: 1, 4: 1, 3: 2}
+
+
+def test_one_more_of_something_mends_what_hung_on_it_alone():
+    # 2 and 3 are fed by 1 alone, 4 by 1 and 5; 2 is called by 6, which 7 calls; 8 is plugged into 1 as well.
+    graph = graph_of(
+        [*(Edge(n, 1, "powered by") for n in (2, 3, 4)), Edge(4, 5, "powered by"), Edge(8, 1, "plugged into"),
+         talks(6, 2), talks(7, 6)]
+    )  # fmt: skip
+    power, way = mends(graph, 1)
+    assert (power.kind, power.wanting, power.saved) == ("powered by", (2, 3), 3), "2, 3, and 6 that stood on 2"
+    assert (way.kind, way.wanting, way.saved) == ("plugged into", (8,), 1)
+
+
+@given(edges, st.integers(1, 9))
+def test_a_mend_is_as_good_as_the_edge_it_asks_for(told, asset):
+    graph = graph_of(told)
+    stopped = {f.asset for f in stops(graph, [asset]) if f.fate == "stops"}
+    for mend in mends(graph, asset):
+        more = graph_of([*told, *(Edge(a, 99, mend.kind, mend.over) for a in mend.wanting)])
+        after = {f.asset for f in stops(more, [asset]) if f.fate == "stops"}
+        assert mend.saved == len(stopped) - len(after)
 
 
 @given(edges, st.sets(st.integers(1, 9), min_size=1, max_size=3))

@@ -131,7 +131,8 @@ class StopsOut(TypedDict):
 
 
 class SingleOut(TypedDict):
-    """A single point of failure: how many devices stop or are weakened if it does, and how many services stop."""
+    """A single point of failure: how many devices stop or are weakened if it does, and how many services stop;
+    `mends`: what one more of something would do about it, in words, of the worst."""
 
     asset: int
     number: str
@@ -141,6 +142,7 @@ class SingleOut(TypedDict):
     stops: int
     weakened: int
     services: int
+    mends: list[str]
 
 
 class LinkOut(TypedDict):

@@ -1,7 +1,7 @@
 """The graph of what stands on what: nodes are assets by number, an edge leads from what stands to what it stands on."""
 
 from collections import defaultdict
-from collections.abc import Callable, Collection, Iterable, Mapping
+from collections.abc import Callable, Collection, Container, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Literal, get_args
 
@@ -38,11 +38,13 @@ class Edge:
 @dataclass(frozen=True, slots=True)
 class Means:
     """Edges of an asset that are means of one end: of one kind, over one port. `of`: so many others they lead to;
-    `needed`: the asset stops without any of them."""
+    `needed`: the asset stops without any of them. `kind` and `over`: what they are means of."""
 
     asset: int
     of: int
     needed: bool
+    kind: EdgeKind
+    over: str
 
 
 @dataclass(frozen=True)
@@ -78,22 +80,22 @@ def _means(
     leading: dict[int, list[int]] = defaultdict(list)
     for asset, edges in on.items():
         serves = any(e.kind in ASKED for e in under.get(asset, ()))
-        for group in _ends(edges):
+        for (kind, over), group in _ends(edges).items():
             others = {e.on for e in group}
             for other in others:
                 leading[other].append(len(means))
-            means.append(Means(asset, len(others), serves or group[0].kind not in ASKED))
+            means.append(Means(asset, len(others), serves or kind not in ASKED, kind, over))
     return tuple(means), {k: tuple(v) for k, v in leading.items()}
 
 
-def _ends(edges: Iterable[Edge]) -> list[list[Edge]]:
+def _ends(edges: Iterable[Edge]) -> dict[tuple[EdgeKind, str], list[Edge]]:
     """Return edges of one asset by the end they are means of. The port of a switch, or the outlet, is where a plug is,
     not what is asked for: two plugs are two means of one end."""
-    out: dict[tuple[str, str], list[Edge]] = defaultdict(list)
+    out: dict[tuple[EdgeKind, str], list[Edge]] = defaultdict(list)
     for edge in edges:
-        kind = "talks to" if edge.kind == "falls back on" else edge.kind
+        kind: EdgeKind = "talks to" if edge.kind == "falls back on" else edge.kind
         out[kind, edge.over if edge.kind in ASKED else ""].append(edge)
-    return list(out.values())
+    return out
 
 
 def _order(edge: Edge) -> tuple[int, int, int, str, str]:
@@ -196,9 +198,10 @@ def stops(graph: Graph, gone: Collection[int]) -> list[Fallen]:
     return sorted(out, key=lambda f: (f.hops, f.fate, f.asset))
 
 
-def falls(graph: Graph, gone: Collection[int]) -> tuple[dict[int, int], dict[int, int]]:
+def falls(graph: Graph, gone: Collection[int], spared: Container[int] = ()) -> tuple[dict[int, int], dict[int, int]]:
     """Return what is down with the step it went down at, 0 for what went first; and what lost any of its means, with
-    the step it first did. Each means is counted down as what it leads to goes: a step costs the edges of what fell."""
+    the step it first did. `spared`: means, by their place, that are taken to have one more that carries on. Each means
+    is counted down as what it leads to goes: a step costs the edges of what fell."""
     down = dict.fromkeys(gone, 0)
     touched: dict[int, int] = {}
     left: dict[int, int] = {}
@@ -212,7 +215,7 @@ def falls(graph: Graph, gone: Collection[int]) -> tuple[dict[int, int], dict[int
                     continue
                 touched.setdefault(means.asset, step)
                 left[number] = left.get(number, means.of) - 1
-                if left[number] == 0 and means.needed:
+                if left[number] == 0 and means.needed and number not in spared:
                     down[means.asset] = step
                     following.append(means.asset)
         front = following
@@ -221,7 +224,7 @@ def falls(graph: Graph, gone: Collection[int]) -> tuple[dict[int, int], dict[int
 
 def _fallen(graph: Graph, asset: int, down: Mapping[int, int], first: int) -> Fallen:
     stopped = down.get(asset)
-    for group in _ends(graph.on[asset]):
+    for group in _ends(graph.on[asset]).values():
         lost = tuple(e for e in group if e.on in down)
         if stopped is None and lost:
             return Fallen(asset, "weakened", lost, first, tuple(sorted({e.on for e in group if e.on not in down})))
@@ -252,6 +255,37 @@ def singles(graph: Graph, most: int = 100, services: Watching | None = None) -> 
         if len(down) > 1 or stopped:
             out.append(Single(asset, len(down) - 1, len(touched.keys() - down.keys()), stopped))
     return sorted(out, key=lambda s: (-len(s.services), -s.stops, -s.weakened, s.asset))[:most]
+
+
+@dataclass(frozen=True, slots=True)
+class Mend:
+    """What one more of something would mend of a single point: a further one to so many devices (`wanting`) of what
+    they have it alone for, and how many devices (`saved`) and which services would then not stop with it."""
+
+    kind: EdgeKind
+    over: str
+    wanting: tuple[int, ...]
+    saved: int
+    services: tuple[int, ...]
+
+
+def mends(graph: Graph, asset: int, services: Watching | None = None) -> list[Mend]:
+    """Return what one more of something would mend of a single point, what saves most first."""
+    watched = services or Watching({})
+    down, _ = falls(graph, [asset])
+    stopped = set(watched.stopped(down))
+    alone: dict[tuple[EdgeKind, str], list[int]] = defaultdict(list)
+    for number in graph.means_on.get(asset, ()):
+        means = graph.means[number]
+        if means.of == 1 and means.needed and means.asset in down:
+            alone[means.kind, means.over].append(number)
+    out = []
+    for (kind, over), numbers in alone.items():
+        still, _ = falls(graph, [asset], frozenset(numbers))
+        saved = tuple(sorted(stopped.difference(watched.stopped(still))))
+        wanting = tuple(sorted(graph.means[n].asset for n in numbers))
+        out.append(Mend(kind, over, wanting, len(down) - len(still), saved))
+    return sorted((m for m in out if m.saved), key=lambda m: (-len(m.services), -m.saved, m.kind, m.over))
 
 
 def order_of_return(graph: Graph, assets: Collection[int]) -> list[list[int]]:

@@ -8,13 +8,15 @@ from functools import cached_property
 from typing import Any
 
 from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.register.results import ChangeOut
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE
 from tarn.apps.exposure.used import used_on
 from tarn.apps.services.inquiry.devices import NEARLY, SOON, Device
 from tarn.apps.services.kept.health import Standing
-from tarn.apps.services.standing.edges import graph
+from tarn.apps.services.standing.edges import graph, plates
 from tarn.core.inquiring import DAY, Fact
 from tarn.core.standing.graph import Edge, Graph
 
@@ -22,6 +24,20 @@ CLOCK = 14 * DAY
 """How far back the one clock of an inquiry goes."""
 _SAYS_LITTLE = frozenset(("signins", "connections", "processes", "forwarding", "arp"))
 """Lists whose change is no event: they are never the same twice, or told elsewhere in an inquiry."""
+
+
+LOSING = 100
+"""So many frames lost in a million are worth a word."""
+
+
+def fed_by(graph: Graph, asset: int) -> set[int]:
+    """Return all that a device's power comes from, over any number of steps."""
+    out, front = set[int](), [asset]
+    while front:
+        met = {e.on for e in graph.on.get(front.pop(), ()) if e.kind == "powered by"} - out
+        out |= met
+        front.extend(met)
+    return out
 
 
 def is_short(stood: Standing, service: int) -> bool:
@@ -56,6 +72,25 @@ class Sight:
     told: Mapping[int, Sequence[Edge]]
 
     @cached_property
+    def losing(self) -> Mapping[tuple[int, str], int]:
+        """By switch and port how many frames in a million are lost, where that is worth a word."""
+        then = holds("p", self.at)
+        rows = raw_connection().execute(
+            f"SELECT p.asset_id, p.name, p.errors FROM estate_switch_portsspan p WHERE p.errors >= ? AND {then.text}",
+            [LOSING, *then.values],
+        )
+        return {(switch, port): errors for switch, port, errors in rows}
+
+    @cached_property
+    def on_battery(self) -> frozenset[int]:
+        """The power supplies that run on their battery."""
+        return frozenset(ids(question("feeding_from = battery", self.at, standing=None)))
+
+    def name_of(self, asset: int) -> str:
+        """Return what a device is called, one of those asked about or not."""
+        return str((self.known.get(asset) or plates([asset], self.at).get(asset, {})).get("name", "a device"))
+
+    @cached_property
     def alike(self) -> Counter[str]:
         """By change in words, of how many of the devices it is so."""
         return Counter(text for of in self.lines.values() for text in {words_of(c) for c in of if tells(c)})
@@ -77,8 +112,19 @@ def facts_of(asset: int, sight: Sight) -> list[Fact]:
     for e in there.on.get(asset, ()):
         if e.kind == "talks to" and e.quiet and e.on in known:
             quiet(e)
-        if e.kind != "talks to" and e.on in known and e.since >= max(now - CLOCK, held.first_seen + DAY):
+        if (
+            e.kind not in ("talks to", "falls back on")
+            and e.on in known
+            and e.since >= max(now - CLOCK, held.first_seen + DAY)
+        ):
             fact("moved", f"{name} is {e.kind} {known[e.on]['name']} {e.over}".rstrip(), e.since)
+        lost = sight.losing.get((e.on, e.over), 0) if e.kind == "plugged into" else 0
+        if lost and e.on in known:
+            fact(
+                "losing frames", f"{known[e.on]['name']} {e.over}, where {name} is, loses {lost:,} in a million frames"
+            )
+    for source in sorted(fed_by(there, asset) & sight.on_battery):
+        fact("on battery", f"{sight.name_of(source)}, which feeds {name}, runs on its battery", same=str(source))
     for e in there.under.get(asset, ()):
         if e.kind == "talks to" and e.quiet and e.stands in known:
             quiet(e)

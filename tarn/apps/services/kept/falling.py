@@ -6,6 +6,7 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.services.kept.health import Standing, standing
+from tarn.apps.services.kept.singles import told_singles
 from tarn.apps.services.results import FallenOut, LayersOut, ServiceFallen, SingleOut, StopsOut
 from tarn.apps.services.standing.edges import people_of, plates
 from tarn.apps.services.standing.impact import end, seen, words
@@ -74,13 +75,8 @@ def map_of(asked: Question) -> LayersOut:
 def single_points(asked: Question) -> list[SingleOut]:
     """Return the single points of failure of a selection, worst first."""
     mine = set(ids(asked))
-    found = [s for s in standing(asked.at).singles if s.asset in mine][:200]
-    known = plates([s.asset for s in found], asked.at)
-    return [
-        {**end(s.asset, known), "stops": s.stops, "weakened": s.weakened, "services": len(s.services)}
-        for s in found
-        if s.asset in known
-    ]
+    stood = standing(asked.at)
+    return told_singles([s for s in stood.singles if s.asset in mine][:200], stood)
 
 
 def _service(

@@ -21,6 +21,7 @@ from tarn.apps.services.kept.results import (
     ServicePartOut,
     ServiceRehearsal,
 )
+from tarn.apps.services.kept.singles import told_singles
 from tarn.apps.services.models import HandMember, MemberSpan, Service
 from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen
@@ -108,11 +109,7 @@ def service(number: int, at: int | None) -> ServiceOut:
         "entries": _entries(found, at, known),
         "rows": _members(found, held, known),
         "changes": _changes(found, at),
-        "singles": [
-            {**end(s.asset, known), "stops": s.stops, "weakened": s.weakened, "services": len(s.services)}
-            for s in stood.singles
-            if number in s.services and s.asset in known
-        ],
+        "singles": told_singles([s for s in stood.singles if number in s.services and s.asset in known], stood),
         "picture": picture_of(there, mine, known, [Drawn(number, found.name, "carries on", mine)]),
         "under": {
             "devices": len(stand_on_it),

@@ -65,6 +65,13 @@ export function SinglePoints({ filter, at }: Props) {
             cell: (r) => falls(r, r.weakened),
             num: true,
           },
+          {
+            key: "mends",
+            label: "What one more would mend",
+            of: (r) => r.mends.join("; "),
+            className: "min-w-72 whitespace-normal",
+            cell: (r) => r.mends[0] ?? "–",
+          },
         ]}
       />
     </div>
