@@ -1,10 +1,11 @@
 """The sections a sighting may have: single facts here, lists in `items.py`."""
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection, Sequence
 from typing import Annotated, Any
 
 from pydantic import Field, StringConstraints
 
+from tarn.core.gear import as_rates
 from tarn.core.item import Count, LongText, Mac, Name, Part, Text
 from tarn.core.items import SECTIONS
 
@@ -175,6 +176,9 @@ ITEMS: dict[str, type[Part]] = {name: section.item for name, section in SECTIONS
 
 KEYS: dict[str, tuple[str, ...]] = {name: section.key for name, section in SECTIONS.items()}
 """What tells two items of one list apart."""
+
+SINCE_BEFORE: dict[str, Callable[[Sequence[Any], Sequence[Any]], list[Any]]] = {"switch_ports": as_rates}
+"""Lists of which something is reckoned from the reading before: of the items of that one and of this what they say."""
 
 RULING = "same_as"
 

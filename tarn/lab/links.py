@@ -78,6 +78,7 @@ def _switches(here: list[Device], router: Device, switches: list[Device], day: i
         links = Links(
             forwarding=[(d.interfaces[0].mac, _VLAN.get(d.kind, 1), port) for d, port in own],
             vlans=list(VLANS),
+            day=day,
             failing=frozenset(port for d, port in own if d.identity == FAILING),
         )
         links.forwarding.append((router.interfaces[0].mac, 1, 1))

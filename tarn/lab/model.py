@@ -114,7 +114,9 @@ class Links:
     blocked: frozenset[int] = frozenset()
     """Ports the spanning tree holds back."""
     failing: frozenset[int] = frozenset()
-    """Ports that lose frames: two in a thousand."""
+    """Ports that lose frames: two in a thousand, since a day."""
+    day: int = 0
+    """The day its tables are of: what its counters go by."""
 
 
 @dataclass

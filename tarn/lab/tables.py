@@ -48,8 +48,8 @@ def network_tables(device: Device, links: Links, put: Put) -> None:
         put(f"{_LLDP}.4.1.1.9", 0, port, number, ("str", name))
 
 
-_CARRIED = 40_000_000
-"""Frames a port has carried since its counters began."""
+_CARRIED, _LOST, _LOSES_FROM = 40_000_000, 80_000, 386
+"""Frames a port carries a day, those that one which fails loses a day, and since which day."""
 
 
 def port_tables(device: Device, links: Links, put: Put) -> None:
@@ -78,8 +78,9 @@ def port_tables(device: Device, links: Links, put: Put) -> None:
         put(f"{_BRIDGE}.2.15.1.8", number, ("bytes", b"\x80\x00" + (b"\x02" * 6 if there else own)))
         put("1.3.6.1.2.1.10.7.2.1.19", number, ("int", 3 if number not in links.failing else 2))
         put("1.3.6.1.2.1.105.1.1.1.6", 1, number, ("int", 3 if number in feeding else 2))
-        put("1.3.6.1.2.1.31.1.1.1.7", number, ("counter64", _CARRIED if up else 0))
-        put("1.3.6.1.2.1.2.2.1.14", number, ("counter", _CARRIED // 500 if number in links.failing else 0))
+        put("1.3.6.1.2.1.31.1.1.1.7", number, ("counter64", _CARRIED * links.day if up else 0))
+        lost = _LOST * max(0, links.day - _LOSES_FROM) if number in links.failing else 0
+        put("1.3.6.1.2.1.2.2.1.14", number, ("counter", lost))
 
 
 def _port_list(ports: set[int], number: int) -> bytes:

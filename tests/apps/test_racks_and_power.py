@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.register.decide import decide
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.services.standing.edges import graph
 from tarn.core.standing.graph import stops
 from tarn.core.standing.power import fed, feeds
@@ -124,6 +125,25 @@ def test_vlans_tell_their_ports_devices_and_where_they_go_by_another_name(standi
     (strip,) = [s for s in ask("/services/ports", as_of="2026-11-04")["switches"] if s["name"] == "switch"]
     assert {p["name"]: p["spanning"] for p in strip["ports"] if p["spanning"]} == {"up": "blocking"}
     assert ids(question("switch_ports[spanning = blocking]")) == [standing["switch"]]
+
+
+def test_ports_tell_what_they_lost_since_the_reading_before_whenever_it_comes(standing):
+    def reading(day, counted):
+        return device("switch", 2, SWITCH, day, switch_ports=[{"name": "port4", "counted": counted}])
+
+    def lost(day):
+        rows = raw_connection().execute(
+            "SELECT errors, discards, counted FROM estate_switch_portsspan WHERE valid_from <= ?1 "
+            "AND (valid_to IS NULL OR valid_to > ?1)", [1_790_000_000 + day * 86_400 + 1],
+        )  # fmt: skip
+        return rows.fetchall()
+
+    list(take_in([reading(12, "1000000 100 0"), reading(14, "3000000 100 4000")]))
+    assert (lost(12), lost(14)) == ([(100, 0, "")], [(0, 2_000, "")])
+    list(take_in([reading(13, "2000000 100 4000")]))
+    assert (lost(12), lost(13), lost(14)) == ([(100, 0, "")], [(0, 4_000, "")], [(0, 0, "")]), "late evidence too"
+    list(take_in([reading(15, "500 0 5")]))
+    assert lost(15) == [(0, 10_000, "")], "its counters began anew"
 
 
 NAMES = st.text("abcxyz-1", min_size=1, max_size=6).filter(lambda n: n.strip())

@@ -10,6 +10,7 @@ from tarn.collect.look import LookSettings
 from tarn.collect.routes import LAB
 from tarn.collect.snmp.ports import ports_of
 from tarn.collect.sweep import sweep
+from tarn.core.gear import SwitchPort, as_rates
 from tarn.core.sightings import effective
 from tarn.lab.links import FAILING, VLANS
 from tarn.lab.scenario import BOTH_IN_ONE
@@ -60,8 +61,8 @@ def test_ports_tell_their_vlan_what_they_feed_and_lose(told):
     ports = items(told, switch.name, "switch_ports")
     behind = {m: switch.interfaces[port - 1].name for m, _, port in switch.links.forwarding}
     bad = ports[behind[next(d for d in world.values() if d.identity == FAILING).interfaces[0].mac]]
-    assert (bad.errors, bad.duplex) == (2_000, "half"), "two in a thousand"
-    assert {p.errors for p in ports.values() if p is not bad} == {0, None}, "a port that carried nothing has no share"
+    assert (bad.counted, bad.duplex) == ("16000000000 1120000 0", "half")
+    assert {p.counted.split()[1] for p in ports.values() if p is not bad} == {"0"}
     phones = {behind.get(d.interfaces[0].mac) for d in world.values() if d.kind == "desk phone"} & ports.keys()
     assert {(p.untagged, p.poe) for n, p in ports.items() if n in phones} <= {("20", "delivering")}
 
@@ -101,6 +102,29 @@ def test_the_chain_a_port_presents(told):
         "Skerrivane servers authority",
         "Skerrivane servers authority; Skerrivane root of trust",
     )
+
+
+COUNTS = st.tuples(*[st.integers(0, 10**9)] * 3)
+
+
+@given(COUNTS, COUNTS)
+def test_what_is_lost_is_reckoned_from_one_reading_to_the_next(first, more):
+    def port(counts):
+        return SwitchPort(name="p", counted=" ".join(map(str, counts)))
+
+    later = tuple(a + b for a, b in zip(first, more, strict=True))
+    (told,) = as_rates([port(first)], [port(later)])
+    carried, counted = sum(more), told.counted
+    assert counted == "", "counters themselves are no news"
+    for lost, rate in zip(more[1:], (told.errors, told.discards), strict=True):
+        assert (rate is None) == (carried == 0)
+        if carried:
+            share = lost * 1_000_000 / carried
+            assert abs(rate - share) <= max(1, share / 2)
+    (anew,) = as_rates([port(later)], [port(first)])
+    if any(more):
+        assert anew == as_rates([], [port(first)])[0], "lower than before: begun anew"
+    assert as_rates([], [told]) == [told], "what has no counters says its rates itself"
 
 
 @given(st.sets(st.integers(1, 96)))

@@ -33,7 +33,7 @@ async def switch_ports(walker: Walker) -> list[Any]:
     halves = await column(walker, _DUPLEX)
     aggregates = await column(walker, _LAG)
     fed = {index.rpartition(".")[2]: word for index, word in (await column(walker, f"{_POE}.6")).items()}
-    errors, discards = await _lost(walker)
+    counters = await _counters(walker)
     items: dict[str, SwitchPort] = {}
     for port, index in index_of.items():
         name = text(names.get(index, "")) or f"port {port}"
@@ -47,8 +47,7 @@ async def switch_ports(walker: Walker) -> list[Any]:
             untagged=" ".join(map(str, sorted(untagged.get(int(port), ()))))[:480],
             tagged=" ".join(map(str, sorted(tagged.get(int(port), ()))))[:480],
             poe=_FEEDING.get(fed.get(port, 0), ""),
-            errors=errors.get(index),
-            discards=discards.get(index),
+            counted=counters.get(index, ""),
         )
     return [make_reading("switch_ports", [items[k] for k in sorted(items)], "snmp.ports")]
 
@@ -94,25 +93,14 @@ def ports_of(bits: Any) -> set[int]:
     return {8 * n + k + 1 for n, octet in enumerate(bits) for k in range(8) if octet & 0x80 >> k}
 
 
-async def _lost(walker: Walker) -> tuple[dict[str, int], dict[str, int]]:
-    """Return by interface how many frames in a million had errors, and how many were dropped."""
+async def _counters(walker: Walker) -> dict[str, str]:
+    """Return by interface its counters: frames carried, frames with errors, and frames dropped, both ways together."""
     sums: list[dict[str, int]] = []
-    for columns in ((f"{_IF}.14", f"{_IF}.20"), (f"{_IF}.13", f"{_IF}.19"), (f"{_IFX}.7", f"{_IFX}.11")):
+    for columns in ((f"{_IFX}.7", f"{_IFX}.11"), (f"{_IF}.14", f"{_IF}.20"), (f"{_IF}.13", f"{_IF}.19")):
         total: dict[str, int] = defaultdict(int)
         for one in columns:
             for index, number in (await column(walker, one)).items():
                 total[index] += number if isinstance(number, int) else 0
         sums.append(total)
-    errors, discards, frames = sums
-    carried = {index: n + errors.get(index, 0) + discards.get(index, 0) for index, n in frames.items()}
-    return tuple(  # type: ignore[return-value]
-        {index: _in_a_million(lost.get(index, 0), all_) for index, all_ in carried.items() if all_}
-        for lost in (errors, discards)
-    )
-
-
-def _in_a_million(lost: int, frames: int) -> int:
-    """Return a share to one figure: a rate that hardly moves is no news, and what is lost at all is at least one."""
-    share = lost * 1_000_000 / frames
-    figure: int = 10 ** (len(str(int(share))) - 1)
-    return max(1, round(share / figure) * figure) if lost else 0
+    frames, errors, discards = sums
+    return {index: f"{n} {errors.get(index, 0)} {discards.get(index, 0)}" for index, n in frames.items()}

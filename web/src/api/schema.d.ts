@@ -11693,7 +11693,8 @@ export interface components {
         };
         /**
          * SingleOut
-         * @description A single point of failure: how many devices stop or are weakened if it does, and how many services stop.
+         * @description A single point of failure: how many devices stop or are weakened if it does, and how many services stop;
+         *     `mends`: what one more of something would do about it, in words, of the worst.
          */
         SingleOut: {
             /** Asset */
@@ -11712,6 +11713,8 @@ export interface components {
             weakened: number;
             /** Services */
             services: number;
+            /** Mends */
+            mends: string[];
         };
         /**
          * LinkOut
