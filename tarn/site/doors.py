@@ -68,7 +68,7 @@ NEEDS = {
         GET /services/programs  GET /services/programs/{key}  GET /services/recognisers  GET /services/recognisers/file
         GET /services/applications  GET /services/inquiry  GET /services/inquiries
         GET /services/inquiry/sheet/{format}  GET /services/ports  GET /services/talk  GET /services/subnets
-        GET /services/racks  GET /services/hosts  GET /services/vlans
+        GET /services/racks  GET /services/hosts  GET /services/vlans  GET /services/certificates
         GET /services/between  GET /services/edges/{format}  GET /services/map
     """,
     "keep": """

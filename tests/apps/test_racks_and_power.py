@@ -104,7 +104,7 @@ def test_virtual_hosts_tell_what_they_gave_and_keep(standing, people, ask):
     assert (host["name"], host["cores"], host["given_cores"], host["given_memory"]) == ("host", 16, 2, 4 << 30)
     web, old = host["guests"]
     assert (web["asset"], web["networks"], web["snapshots"]) == (standing["web"], ["br0"], 0)
-    assert (old["asset"], old["state"], old["snapshots"], old["oldest"][:10]) == (None, "off", 2, "2026-05-28")
+    assert (old["asset"], old["state"], old["snapshots"], old["oldest_at"][:10]) == (None, "off", 2, "2026-05-28")
     assert host["stores"] == [{"name": "images", "size": 10 << 30, "full": 85}]
     assert ask("/services/hosts", filter="name = mate") == []
     assert [g["name"] for g in ask("/services/hosts", as_of="2026-09-26")[0]["guests"]] == ["data", "web"]

@@ -257,6 +257,26 @@ def test_what_an_important_service_stands_on_weighs_in_grades_until_it_is_import
     assert bool(devices(1_800_000_100).important[standing["host"]]), "then it was"
 
 
+def test_a_certificate_is_told_once_with_all_its_places_and_whom_its_end_would_turn_away(kept, ask, standing):
+    over = START + 70 * 86_400
+    one = {"subject": "tickets.example", "issuer": "An authority", "fingerprint": "ab" * 32, "ends": over,
+           "names": "tickets.example www.example", "chain": "An authority; A root", "key_kind": "RSA",
+           "key_bits": 2048, "hashed": "sha256"}  # fmt: skip
+    own = {"port": 8443, "subject": "mate", "issuer": "mate", "fingerprint": "cd" * 32, "ends": over - 20 * 86_400}
+    documents = [
+        device("web", 4, WEB, 60, certificates=[one | {"port": 443}]),
+        device("mate", 6, MATE, 60, certificates=[one | {"port": 443}, own]),
+    ]
+    assert list(take_in(documents))
+    first, second = ask("/services/certificates", filter="name = mate", as_of="2026-11-22")
+    assert (first["subject"], first["days"] < 0, first["self_signed"]) == ("mate", True, True)
+    assert (second["names"], second["chain"]) == (["tickets.example", "www.example"], ["An authority", "A root"])
+    assert [(p["name"], p["port"]) for p in second["places"]] == [("web", 443), ("mate", 443)]
+    assert (second["services"], second["key"]) == (["Ticketing"], "RSA 2048 bits over sha256")
+    assert 0 <= second["days"] <= 10
+    assert ask("/services/certificates", as_of="2026-09-25") == []
+
+
 def test_the_owner_is_told_who_came_and_who_went_by_a_watch(kept, send, as_role):
     from tarn.apps.reports.actions.watches import ask_due
     from tarn.apps.reports.models import Letter, Watch

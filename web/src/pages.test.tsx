@@ -19,7 +19,7 @@ const PAGES = [
   "/lifecycle?tab=steps", "/lifecycle/contracts/3", "/acknowledge/abc",
   "/exposure", "/exposure?tab=advisories", "/exposure?tab=places", "/exposure?tab=accepted", "/exposure?tab=names", "/exposure?tab=year", "/exposure?tab=own", "/exposure?tab=support", "/exposure?tab=promises", "/exposure/grading", "/exposure/advisories/CVE-2026-99041007",
   "/exposure/feeds", "/exposure/feeds/3", "/exposure/feeds/new", "/estate?tab=exposure",
-  "/estate?tab=map&q=place%20%3D%20Saltholm", "/services", "/services/1", "/services?tab=stops&q=name%20%3D%20salt-db-01", "/services?tab=singles", "/services?tab=links", "/services?tab=subnets", "/services?tab=talk", "/services?tab=vlans", "/services?tab=hosts", "/services?tab=racks", "/services?tab=between", "/services?tab=inquiry", "/services?tab=inquiry&q=10.60.4.22", "/services?tab=programs", "/services?tab=noise",
+  "/estate?tab=map&q=place%20%3D%20Saltholm", "/services", "/services/1", "/services?tab=stops&q=name%20%3D%20salt-db-01", "/services?tab=singles", "/services?tab=links", "/services?tab=subnets", "/services?tab=talk", "/services?tab=vlans", "/services?tab=hosts", "/services?tab=racks", "/services?tab=certificates", "/services?tab=between", "/services?tab=inquiry", "/services?tab=inquiry&q=10.60.4.22", "/services?tab=programs", "/services?tab=noise",
   "/reports", "/reports?tab=watches", "/reports?tab=mailbox", "/reports/compose", "/reports/sql", "/reports/by-place",
   "/sets", "/sets?tab=phrases", "/sets/3", "/people", "/people/Una%20Skerry", "/branches", "/kinds", "/fill-rules",
   "/tasks", "/tasks/3", "/settings", "/sign-in",

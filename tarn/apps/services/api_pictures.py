@@ -7,13 +7,23 @@ from ninja.errors import HttpError
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import read_dial
 from tarn.apps.people.actions.refusals import Invalid
+from tarn.apps.services.kept.certificates import certificates
 from tarn.apps.services.standing import talk as talks
 from tarn.apps.services.standing.between import between
 from tarn.apps.services.standing.files import FORMATS, edges_of
 from tarn.apps.services.standing.hosts import hosts
 from tarn.apps.services.standing.ports import ports
 from tarn.apps.services.standing.racks import racks
-from tarn.apps.services.standing.results import BetweenOut, HostOut, PortsOut, RackOut, SubnetOut, TalkOut, VlanOut
+from tarn.apps.services.standing.results import (
+    BetweenOut,
+    CertificateOut,
+    HostOut,
+    PortsOut,
+    RackOut,
+    SubnetOut,
+    TalkOut,
+    VlanOut,
+)
 from tarn.apps.services.standing.subnets import subnets
 from tarn.apps.services.standing.vlans import vlans
 
@@ -57,6 +67,12 @@ def virtual_hosts(request: HttpRequest, filter: str = "", as_of: str | None = No
 def virtual_networks(request: HttpRequest, filter: str = "", as_of: str | None = None) -> list[VlanOut]:
     """Return the VLANs a selection is met in: names, switches, ports and devices."""
     return vlans(question(filter, read_dial(as_of)))
+
+
+@router.get("/services/certificates", response=list[CertificateOut])
+def presented_certificates(request: HttpRequest, filter: str = "", as_of: str | None = None) -> list[CertificateOut]:
+    """Return the certificates a selection presents: where, who signed them, who calls there, and until when."""
+    return certificates(question(filter, read_dial(as_of)))
 
 
 @router.get("/services/between", response=BetweenOut)

@@ -51,7 +51,7 @@ def _related(relation: str, at: int | None, others: set[int], heard: int | None)
 
     # Who is a guest of whom is asked for often, and does not need the whole graph.
     there = guests(at) if relation == "guest of" else seen(at)[0]
-    since = 0 if heard is None else (at or int(time.time())) - heard
+    since = None if heard is None else (at or int(time.time())) - heard
     return related(there, relation, others, since)
 
 

@@ -1,9 +1,9 @@
 """The graph of what stands on what: nodes are assets by number, an edge leads from what stands to what it stands on."""
 
 from collections import defaultdict
-from collections.abc import Callable, Collection, Container, Iterable, Mapping
+from collections.abc import Callable, Collection, Container, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Literal, get_args
+from typing import Literal, NamedTuple, get_args
 
 from tarn.core.standing.services import Watching
 
@@ -11,12 +11,12 @@ EdgeKind = Literal["guest of", "plugged into", "powered by", "mounts", "talks to
 KINDS: tuple[EdgeKind, ...] = get_args(EdgeKind)
 """Sorts of edges: a guest stands on its host, a device on the switch it is plugged into and on what its power comes
 from, who mounts a file system on who has it, who calls on who is called, and on who would be called were that gone."""
+_PLACE = {kind: n for n, kind in enumerate(KINDS)}
 ASKED: frozenset[EdgeKind] = frozenset(("mounts", "talks to", "falls back on"))
 """Sorts by which something is asked for: who only asks is weakened without it, who is asked itself stops."""
 
 
-@dataclass(frozen=True, slots=True)
-class Edge:
+class Edge(NamedTuple):
     """One thing standing on another. `over`: the port it is about, a number or a switch's name for it;
     `process`: what calls, several parted by commas; `since` and
     `heard`: from when it is known and when it was last confirmed, in seconds since 1970; `sure` in percent;
@@ -35,8 +35,7 @@ class Edge:
     quiet: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Means:
+class Means(NamedTuple):
     """Edges of an asset that are means of one end: of one kind, over one port. `of`: so many others they lead to;
     `needed`: the asset stops without any of them. `kind` and `over`: what they are means of."""
 
@@ -52,12 +51,12 @@ class Graph:
     """Edges by both of their ends, and the means they are."""
 
     edges: tuple[Edge, ...]
-    on: Mapping[int, tuple[Edge, ...]] = field(repr=False)
+    on: Mapping[int, Sequence[Edge]] = field(repr=False)
     """By asset the edges to what it stands on."""
-    under: Mapping[int, tuple[Edge, ...]] = field(repr=False)
+    under: Mapping[int, Sequence[Edge]] = field(repr=False)
     """By asset the edges of what stands on it."""
-    means: tuple[Means, ...] = field(repr=False)
-    means_on: Mapping[int, tuple[int, ...]] = field(repr=False)
+    means: Sequence[Means] = field(repr=False)
+    means_on: Mapping[int, Sequence[int]] = field(repr=False)
     """By asset the means, by their place in the list, that lead to it."""
 
 
@@ -69,37 +68,37 @@ def graph_of(edges: Iterable[Edge]) -> Graph:
     for edge in kept:
         on[edge.stands].append(edge)
         under[edge.on].append(edge)
-    means, means_on = _means(on, under)
-    return Graph(kept, {k: tuple(v) for k, v in on.items()}, {k: tuple(v) for k, v in under.items()}, means, means_on)
+    means, means_on = _means(on, {e.on for e in kept if e.kind in ASKED})
+    return Graph(kept, dict(on), dict(under), means, means_on)
 
 
-def _means(
-    on: Mapping[int, list[Edge]], under: Mapping[int, list[Edge]]
-) -> tuple[tuple[Means, ...], dict[int, tuple[int, ...]]]:
+def _means(on: Mapping[int, list[Edge]], served: Collection[int]) -> tuple[list[Means], dict[int, list[int]]]:
+    """Return the means there are and by asset which lead to it. `served`: the assets something is asked of."""
     means: list[Means] = []
     leading: dict[int, list[int]] = defaultdict(list)
     for asset, edges in on.items():
-        serves = any(e.kind in ASKED for e in under.get(asset, ()))
-        for (kind, over), group in _ends(edges).items():
-            others = {e.on for e in group}
+        serves = asset in served
+        ends: dict[tuple[EdgeKind, str], list[int]] = {}
+        for edge in edges:
+            ends.setdefault(_end(edge), []).append(edge.on)
+        for (kind, over), met in ends.items():
+            others = set(met) if len(met) > 1 else met
             for other in others:
                 leading[other].append(len(means))
             means.append(Means(asset, len(others), serves or kind not in ASKED, kind, over))
-    return tuple(means), {k: tuple(v) for k, v in leading.items()}
+    return means, dict(leading)
 
 
-def _ends(edges: Iterable[Edge]) -> dict[tuple[EdgeKind, str], list[Edge]]:
-    """Return edges of one asset by the end they are means of. The port of a switch, or the outlet, is where a plug is,
-    not what is asked for: two plugs are two means of one end."""
-    out: dict[tuple[EdgeKind, str], list[Edge]] = defaultdict(list)
-    for edge in edges:
-        kind: EdgeKind = "talks to" if edge.kind == "falls back on" else edge.kind
-        out[kind, edge.over if edge.kind in ASKED else ""].append(edge)
-    return out
+def _end(edge: Edge) -> tuple[EdgeKind, str]:
+    """Return the end an edge is a means of. The port of a switch, or the outlet, is where a plug is, not what is asked
+    for: two plugs are two means of one end."""
+    if edge.kind not in ASKED:
+        return edge.kind, ""
+    return ("talks to" if edge.kind == "falls back on" else edge.kind), edge.over
 
 
 def _order(edge: Edge) -> tuple[int, int, int, str, str]:
-    return edge.stands, KINDS.index(edge.kind), edge.on, edge.over, edge.process
+    return edge.stands, _PLACE[edge.kind], edge.on, edge.over, edge.process
 
 
 def reached(graph: Graph, start: int, hops: int, *, under: bool) -> list[tuple[int, Edge]]:
@@ -126,15 +125,15 @@ def reached(graph: Graph, start: int, hops: int, *, under: bool) -> list[tuple[i
     return out
 
 
-def related(graph: Graph, relation: str, others: Collection[int], since: int = 0) -> set[int]:
+def related(graph: Graph, relation: str, others: Collection[int], since: int | None = None) -> set[int]:
     """Return the assets in a relation to any of others: one step along edges of a kind, or any number of steps along
     all of them; only along edges last heard since a moment. Raises KeyError for a relation that is none."""
 
     def under(asset: int) -> Iterable[Edge]:
-        return (e for e in graph.under.get(asset, ()) if e.heard >= since)
+        return (e for e in graph.under.get(asset, ()) if since is None or e.heard >= since)
 
     def on(asset: int) -> Iterable[Edge]:
-        return (e for e in graph.on.get(asset, ()) if e.heard >= since)
+        return (e for e in graph.on.get(asset, ()) if since is None or e.heard >= since)
 
     if relation == "depends on":
         return _followed(others, lambda a: (e.stands for e in under(a)))
@@ -223,13 +222,15 @@ def falls(graph: Graph, gone: Collection[int], spared: Container[int] = ()) -> t
 
 
 def _fallen(graph: Graph, asset: int, down: Mapping[int, int], first: int) -> Fallen:
-    stopped = down.get(asset)
-    for group in _ends(graph.on[asset]).values():
+    stopped, edges = down.get(asset), graph.on[asset]
+    ends = [_end(e) for e in edges]
+    for end in dict.fromkeys(end for end, e in zip(ends, edges, strict=True) if e.on in down):
+        group = [e for own, e in zip(ends, edges, strict=True) if own == end]
         lost = tuple(e for e in group if e.on in down)
-        if stopped is None and lost:
+        if stopped is None:
             return Fallen(asset, "weakened", lost, first, tuple(sorted({e.on for e in group if e.on not in down})))
-        serves = group[0].kind not in ASKED or any(e.kind in ASKED for e in graph.under.get(asset, ()))
-        if stopped is not None and serves and all(down.get(e.on, stopped) < stopped for e in group):
+        serves = end[0] not in ASKED or any(e.kind in ASKED for e in graph.under.get(asset, ()))
+        if serves and all(down.get(e.on, stopped) < stopped for e in group):
             return Fallen(asset, "stops", lost, stopped)
     raise AssertionError("what is touched has lost something")
 

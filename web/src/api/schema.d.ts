@@ -4770,6 +4770,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/services/certificates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Presented Certificates
+         * @description Return the certificates a selection presents: where, who signed them, who calls there, and until when.
+         */
+        get: operations["tarn_apps_services_api_pictures_presented_certificates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/services/between": {
         parameters: {
             query?: never;
@@ -12969,7 +12989,7 @@ export interface components {
         };
         /**
          * HostGuest
-         * @description A guest as its host has it; `asset` none where the guest itself is not known. `oldest`: its oldest snapshot.
+         * @description A guest as its host has it; `asset` none where the guest itself is not known. `oldest_at`: when its oldest snapshot was taken.
          */
         HostGuest: {
             /** Asset */
@@ -12986,8 +13006,8 @@ export interface components {
             networks: string[];
             /** Snapshots */
             snapshots: number;
-            /** Oldest */
-            oldest: string | null;
+            /** Oldest At */
+            oldest_at: string | null;
         };
         /**
          * HostOut
@@ -13047,6 +13067,56 @@ export interface components {
             devices: components["schemas"]["FallenCount"];
             /** Apart */
             apart: string[];
+        };
+        /**
+         * CertificateOut
+         * @description A certificate: `days` until it is over, below none once it is; where it is presented, who calls there, and the
+         *     services whose members present it; `key`: its key and the hash it was signed over.
+         */
+        CertificateOut: {
+            /** Fingerprint */
+            fingerprint: string;
+            /** Subject */
+            subject: string;
+            /** Names */
+            names: string[];
+            /** Issuer */
+            issuer: string;
+            /** Chain */
+            chain: string[];
+            /** Self Signed */
+            self_signed: boolean;
+            /** Begins */
+            begins: string | null;
+            /** Ends */
+            ends: string | null;
+            /** Days */
+            days: number | null;
+            /** Key */
+            key: string;
+            /** Places */
+            places: components["schemas"]["CertificatePlace"][];
+            callers: components["schemas"]["FallenCount"];
+            /** Services */
+            services: string[];
+        };
+        /**
+         * CertificatePlace
+         * @description A device that presents a certificate, and the port it does so at.
+         */
+        CertificatePlace: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Port */
+            port: number;
         };
         /**
          * BetweenOut
@@ -23799,6 +23869,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VlanOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_pictures_presented_certificates: {
+        parameters: {
+            query?: {
+                filter?: string;
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CertificateOut"][];
                 };
             };
             401: components["responses"]["Problem401"];

@@ -49,6 +49,7 @@ def _stands_for(word: str, at: int | None) -> tuple[str, list[int]]:
     for what, text in (
         ("name", f"name = {said}"),
         ("name", f"name = {quote(word.split('.')[0])}"),
+        ("DNS name", f"dns_names[name = {said}]"),
         ("number", f"number = {said}"),
         ("person", f"person = {said}"),
         ("ticket", f"tickets[number = {said}]"),

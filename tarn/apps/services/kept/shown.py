@@ -128,7 +128,8 @@ def _entries(found: Service, at: int | None, known: dict[int, dict[str, Any]]) -
             hit = list(ids(question(f"address = {host} or addresses[address = {host}]", at)))
         except FilterError:
             short = quote(entry["host"].split(".")[0])
-            hit = list(ids(question(f"name = {host} or name = {short} or certificates[subject = {host}]", at)))
+            by_name = f"name = {host} or name = {short} or dns_names[name = {host}]"
+            hit = list(ids(question(f"{by_name} or certificates[subject = {host}]", at)))
         known |= plates(set(hit) - known.keys(), at)
         devices = [end(a, known) for a in sorted(hit) if a in known]
         out.append({"host": entry["host"], "port": entry["port"], "devices": devices})

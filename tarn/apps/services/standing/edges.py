@@ -68,18 +68,21 @@ def _mounts(at: int | None, read: Mapping[int, int], names: Mapping[str, int]) -
         then.values,
     ):
         server, export = exported(device)
-        other = addresses.get(server) or names.get(server.split(".")[0].casefold())
+        named = server.casefold()
+        other = addresses.get(server) or names.get(named) or names.get(named.split(".")[0])
         if other is not None and other != asset:
             heard = max(begins, read.get(asset, 0))
             yield Edge(asset, other, "mounts", export, "", begins, heard, 100, (asset,))
 
 
 def _names(at: int | None) -> dict[str, int]:
-    """Return which device has which name; one that several have is nobody's."""
-    then, out, twice = holds("s", at), dict[str, int](), set[str]()
+    """Return which device has which name, its own or one the name service has for it; one that several have is
+    nobody's."""
+    then, so, out, twice = holds("s", at), holds("d", at), dict[str, int](), set[str]()
     for asset, name in raw_connection().execute(
-        f"SELECT s.asset_id, s.name_fold FROM estate_assetspan s WHERE s.name_fold IS NOT NULL AND {then.text}",
-        then.values,
+        f"SELECT s.asset_id, s.name_fold FROM estate_assetspan s WHERE ifnull(s.name_fold, '') != '' AND {then.text} "
+        f"UNION SELECT d.asset_id, fold(d.name) FROM estate_dns_namesspan d WHERE {so.text}",
+        [*then.values, *so.values],
     ):
         if out.setdefault(name, asset) != asset:
             twice.add(name)

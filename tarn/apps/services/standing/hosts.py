@@ -73,7 +73,7 @@ def _guest(
         "memory": memory,
         "networks": sorted({network for guest, network in links if guest == name and network}),
         "snapshots": len(mine),
-        "oldest": iso(oldest) if oldest else None,
+        "oldest_at": iso(oldest) if oldest else None,
     }
 
 

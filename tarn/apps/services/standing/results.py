@@ -151,7 +151,8 @@ class RackOut(TypedDict):
 
 
 class HostGuest(TypedDict):
-    """A guest as its host has it; `asset` none where the guest itself is not known. `oldest`: its oldest snapshot."""
+    """A guest as its host has it; `asset` none where the guest itself is not known. `oldest_at`: when the oldest of its
+    snapshots was taken."""
 
     asset: int | None
     name: str
@@ -160,7 +161,7 @@ class HostGuest(TypedDict):
     memory: int | None
     networks: list[str]
     snapshots: int
-    oldest: str | None
+    oldest_at: str | None
 
 
 class HostStore(TypedDict):
@@ -193,3 +194,28 @@ class VlanOut(TypedDict):
     tagged: int
     devices: FallenCount
     apart: list[str]
+
+
+class CertificatePlace(EdgeEnd):
+    """A device that presents a certificate, and the port it does so at."""
+
+    port: int
+
+
+class CertificateOut(TypedDict):
+    """A certificate: `days` until it is over, below none once it is; where it is presented, who calls there, and the
+    services whose members present it; `key`: its key and the hash it was signed over."""
+
+    fingerprint: str
+    subject: str
+    names: list[str]
+    issuer: str
+    chain: list[str]
+    self_signed: bool
+    begins: str | None
+    ends: str | None
+    days: int | None
+    key: str
+    places: list[CertificatePlace]
+    callers: FallenCount
+    services: list[str]

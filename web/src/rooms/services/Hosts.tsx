@@ -96,7 +96,7 @@ function OneHost({ host, at }: { host: Host; at: string | undefined }) {
               cell: (g) =>
                 g.snapshots === 0
                   ? "–"
-                  : `${plural(g.snapshots, "snapshot")}${g.oldest ? `, the oldest of ${shortDay(g.oldest)}` : ""}`,
+                  : `${plural(g.snapshots, "snapshot")}${g.oldest_at ? `, the oldest of ${shortDay(g.oldest_at)}` : ""}`,
             },
           ]}
         />

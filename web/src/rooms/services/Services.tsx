@@ -4,6 +4,7 @@ import { useDial } from "../../parts/dial";
 import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
 import { Between } from "./Between";
+import { Certificates } from "./Certificates";
 import { Hosts } from "./Hosts";
 import { IfStops } from "./IfStops";
 import { Inquiry } from "./Inquiry";
@@ -31,6 +32,7 @@ const VIEWS: [string | undefined, string, string][] = [
   ["vlans", "VLANs", "whom switches met in which VLAN, and over which ports each goes"],
   ["hosts", "Virtual hosts", "hosts with their guests, and what they have given them"],
   ["racks", "Racks and power", "what stands in which height unit, and what feeds it"],
+  ["certificates", "Certificates", "who presents which, who signed it, and whom its end would turn away"],
   ["talk", "Talk", "who speaks with whom"],
   ["between", "Two days", "what came, went and moved"],
   ["programs", "Unknown programs", "what runs, is no known application, and looks alike"],
@@ -38,7 +40,18 @@ const VIEWS: [string | undefined, string, string][] = [
 ];
 
 /** Views of a selection. */
-const ASKS = new Set(["stops", "singles", "links", "subnets", "vlans", "hosts", "racks", "talk", "between"]);
+const ASKS = new Set([
+  "stops",
+  "singles",
+  "links",
+  "subnets",
+  "vlans",
+  "hosts",
+  "racks",
+  "certificates",
+  "talk",
+  "between",
+]);
 
 /** The services room: what stands on what, derived from guests, plugs and talk, and what stops if something stops. */
 export function Services() {
@@ -71,6 +84,7 @@ export function Services() {
       {tab === "vlans" && <Vlans filter={q} at={at} />}
       {tab === "hosts" && <Hosts filter={q} at={at} />}
       {tab === "racks" && <Racks filter={q} at={at} />}
+      {tab === "certificates" && <Certificates filter={q} at={at} />}
       {tab === "talk" && <Talk filter={q} at={at} />}
       {tab === "between" && <Between filter={q} at={at} />}
       {tab === "inquiry" && <Inquiry at={at} />}

@@ -1,6 +1,7 @@
 import { afterEach, expect, test, vi } from "vitest";
 import type { Schemas } from "../../api/client";
 import { me, type Shown, serverOf, show } from "../../parts/testing";
+import { Certificates } from "./Certificates";
 import { Hosts } from "./Hosts";
 import { pdfOf } from "./pdf";
 import { Racks } from "./Racks";
@@ -83,8 +84,8 @@ test("a host says what it has given, how full its stores are, and which guests n
     given_cores: 15,
     given_memory: 2 ** 32,
     guests: [
-      { ...guest, snapshots: 0, oldest: null },
-      { ...guest, asset: null, name: "old", snapshots: 2, oldest: "2026-05-28T10:00:00Z" },
+      { ...guest, snapshots: 0, oldest_at: null },
+      { ...guest, asset: null, name: "old", snapshots: 2, oldest_at: "2026-05-28T10:00:00Z" },
     ],
     stores: [{ name: "images", size: 10 * 2 ** 30, full: 95 }],
   };
@@ -111,6 +112,30 @@ test("a VLAN opens its devices, and says where it goes by another name", async (
   shown = await show(<Vlans filter="" at={undefined} />);
   expect(shown.text()).toContain("voice, phones");
   expect(shown.text()).toContain("salt-sw-21");
+});
+
+test("certificates say when they end, who signed them, and whom their end would turn away", async () => {
+  const one: Schemas["CertificateOut"] = {
+    fingerprint: "ab",
+    subject: "tickets.example",
+    names: ["tickets.example", "www.example"],
+    issuer: "An authority",
+    chain: ["An authority", "A root"],
+    self_signed: false,
+    begins: null,
+    ends: "2026-12-12T00:00:00Z",
+    days: 12,
+    key: "Ed25519",
+    places: [{ ...end(2, "salt-tix-02"), port: 443 }],
+    callers: { devices: 28, filter: "kind = kiosk" },
+    services: ["Ticketing"],
+  };
+  const own = { ...one, fingerprint: "cd", self_signed: true, days: -3, services: [], chain: [] };
+  serverOf({ "GET /api/me": me("viewer"), "GET /api/services/certificates": { body: [one, own] } });
+  shown = await show(<Certificates filter="" at={undefined} />);
+  const text = shown.text();
+  for (const words of ["and www.example", "in 12 days", "over since", "An authority, and A root above", "itself", "salt-tix-02:443"])
+    expect(text).toContain(words); // biome-ignore format: one list of words
 });
 
 test("a picture as PDF says truly where each of its parts begins", async () => {

@@ -1,0 +1,136 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { asks } from "../../api/asking";
+import type { Schemas } from "../../api/client";
+import { quoted } from "../../parts/ask/written";
+import { DeviceLink } from "../../parts/DeviceLink";
+import { plural, shortDay } from "../../parts/format";
+import { Empty, Unanswered } from "../../parts/Problem";
+import { Table } from "../../parts/table/Table";
+import { Opens } from "./Opens";
+
+interface Props {
+  filter: string;
+  at: string | undefined;
+}
+
+type Certificate = Schemas["CertificateOut"];
+
+/** Certificates as they were met, the one that ends first on top: where each is, and whom its end would turn away. */
+export function Certificates({ filter, at }: Props) {
+  const asked = useQuery({
+    ...asks("/api/services/certificates", { params: { query: { filter, as_of: at } } }),
+    placeholderData: (before) => before,
+  });
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking at the certificates …" />;
+  if (asked.data.length === 0)
+    return (
+      <Empty title="None of these presents a certificate.">
+        Certificates are met at ports that speak TLS, whoever signed them.
+      </Empty>
+    );
+  return (
+    <div className="sheet overflow-x-auto">
+      <Table
+        list="certificates"
+        label="Certificates"
+        rows={asked.data}
+        rowKey={(c) => c.fingerprint}
+        columns={[
+          {
+            key: "subject",
+            label: "Names",
+            of: (c) => c.subject,
+            className: "min-w-56 whitespace-normal",
+            cell: (c) => <Names of={c} />,
+          },
+          {
+            key: "days",
+            label: "Ends",
+            of: (c) => c.days,
+            className: "whitespace-nowrap",
+            cell: (c) => <Ends of={c} />,
+          },
+          {
+            key: "places",
+            label: "Presented by",
+            of: (c) => c.places.map((p) => `${p.name}:${p.port}`).join(", "),
+            className: "min-w-52 whitespace-normal",
+            cell: (c) =>
+              c.places.map((p) => (
+                <DeviceLink
+                  key={`${p.asset} ${p.port}`}
+                  asset={p.asset}
+                  at={at}
+                  className="link-quiet mono mr-2"
+                >
+                  {p.name}:{p.port}
+                </DeviceLink>
+              )),
+          },
+          {
+            key: "issuer",
+            label: "Signed by",
+            of: (c) => c.issuer,
+            className: "whitespace-normal",
+            cell: (c) => <Signers of={c} />,
+          },
+          { key: "key", label: "Key", of: (c) => c.key },
+          {
+            key: "callers",
+            label: "Call there",
+            of: (c) => c.callers.devices,
+            num: true,
+            cell: (c) => <Opens of={c.callers} at={at} />,
+          },
+          {
+            key: "services",
+            label: "Services",
+            of: (c) => c.services.join(", "),
+            cell: (c) =>
+              c.services.length === 0 ? (
+                "–"
+              ) : (
+                <Link
+                  to="/services"
+                  search={{ at, tab: "stops", q: `certificates[fingerprint = ${quoted(c.fingerprint)}]` }}
+                  className="link-quiet"
+                >
+                  {c.services.join(", ")}
+                </Link>
+              ),
+          },
+        ]}
+      />
+    </div>
+  );
+}
+
+function Names({ of: c }: { of: Certificate }) {
+  const more = c.names.filter((n) => n !== c.subject);
+  return (
+    <>
+      <b>{c.subject || "no name"}</b>
+      {more.length > 0 && <span className="dim"> and {more.slice(0, 3).join(", ")}</span>}
+      {more.length > 3 && <span className="dim"> and {more.length - 3} more</span>}
+    </>
+  );
+}
+
+function Ends({ of: c }: { of: Certificate }) {
+  if (c.days === null || c.ends === null) return <>not told</>;
+  const day = shortDay(c.ends);
+  const words = c.days < 0 ? `over since ${day}` : `in ${plural(c.days, "day")}, ${day}`;
+  return <span className={c.days < 0 ? "tag bad" : c.days < 30 ? "tag warn" : ""}>{words}</span>;
+}
+
+function Signers({ of: c }: { of: Certificate }) {
+  if (c.self_signed) return <span className="dim">itself</span>;
+  const further = c.chain.filter((name) => name !== c.issuer);
+  return (
+    <>
+      {c.issuer || "not told"}
+      {further.length > 0 && <span className="dim">, and {further.join(", ")} above</span>}
+    </>
+  );
+}
