@@ -312,6 +312,13 @@ def _updates(d: Device, now: datetime) -> list[Row]:
     ]
 
 
+def _shares(d: Device, now: datetime) -> list[Row]:
+    own: list[Row] = [{"Name": "C$", "Path": "C:\\", "Type": 2_147_483_648, "Description": "Default share"}]
+    if d.kind == "server":
+        own.append({"Name": "berth-plans", "Path": "D:\\Plans", "Type": 0, "Description": "Plans of berths"})
+    return own
+
+
 def _printers(d: Device, now: datetime) -> list[Row]:
     if "Server" in d.os_name:
         return []
@@ -384,6 +391,7 @@ _TABLES: dict[str, Callable[[Device, datetime], list[Row]]] = {
     "AntiVirusProduct": _protections,
     "Win32_QuickFixEngineering": _updates,
     "Win32_Printer": _printers,
+    "Win32_Share": _shares,
     "Listen": powershell_running.listeners,
     "Established": powershell_running.established,
     "Get-Process": powershell_running.processes,

@@ -1,5 +1,6 @@
 """WinRM: a real client library against the lab's WS-Management, and the reading of what comes back."""
 
+import datetime as dt
 from xml.etree import ElementTree
 
 import pytest
@@ -13,9 +14,10 @@ from tarn.collect.look import LookSettings, look
 from tarn.collect.presented import Expected
 from tarn.collect.problems import Problem
 from tarn.collect.routes import LAB
-from tarn.collect.winrm import windows
+from tarn.collect.winrm import windows, workings
 from tarn.collect.winrm.client import winrm
 from tarn.core.sightings import effective
+from tarn.lab import powershell
 from tarn.lab.powershell import listed_name
 from tarn.lab.timeline import World
 
@@ -183,6 +185,13 @@ async def test_a_windows_computer_is_fully_read_in_a_look(lab):
     sighting = found.sighting(("sweep", "t"))
     assert sighting is not None
     assert effective(sighting)["system"].facts.os_name == "Windows 11 Pro"
+
+
+def test_shares_are_those_people_offer_and_not_the_systems_own():
+    server = next(d for d in World().on(400) if d.name == "salt-win-01")
+    told = powershell._TABLES["Win32_Share"](server, dt.datetime(2026, 11, 1, tzinfo=dt.UTC))
+    (reading,) = workings.shares({"shares": told})
+    assert [(s.name, s.sort, s.path) for s in reading.items] == [("berth-plans", "SMB", "D:\\Plans")]
 
 
 def test_a_new_session_leaves_alone_what_others_write_their_messages_with(monkeypatch):

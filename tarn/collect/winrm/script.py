@@ -55,6 +55,7 @@ SOFTWARE = {
     "memberships": _cim("Win32_GroupUser", "GroupComponent,PartComponent"),
     "protections": _cim("AntiVirusProduct", "displayName,productState", "root/SecurityCenter2"),
     "updates": _cim("Win32_QuickFixEngineering", "HotFixID,Description,InstalledOn"),
+    "shares": _cim("Win32_Share", "Name,Path,Type,Description"),
     "printers": _cim("Win32_Printer", "Name,DriverName,PortName"),
     "listeners": "Get-NetTCPConnection -State Listen|Select-Object LocalAddress,LocalPort,OwningProcess",
     "connections": "Get-NetTCPConnection -State Established|"

@@ -6,6 +6,7 @@ from typing import Any
 
 from tarn.collect.processes import Running, grouped
 from tarn.collect.winrm.values import Answer, moment, number, one, rows, text
+from tarn.core.hosting import Share
 from tarn.core.items import Account, Connection, Guest, Membership, Port, Printer, Protection, Service, Update
 from tarn.core.sightings import make_reading
 
@@ -100,6 +101,20 @@ def printers(answer: Answer) -> list[Any]:
         if (name := text(p.get("Name")))
     }
     return [make_reading("printers", [items[k] for k in sorted(items)], "winrm.printers")]
+
+
+_FOLDER = 0
+"""Type of a share of files that is not the system's own (Win32_Share: those of administrators have the highest bit)."""
+
+
+def shares(answer: Answer) -> list[Any]:
+    """Read shares of files; those every Windows has for its administrators are none."""
+    items = {
+        name: Share(name=name, sort="SMB", path=text(s.get("Path")))
+        for s in rows(answer, "shares")
+        if (name := text(s.get("Name"))) and number(s.get("Type")) == _FOLDER
+    }
+    return [make_reading("shares", [items[k] for k in sorted(items)], "winrm.shares")]
 
 
 def _processes(answer: Answer) -> dict[Any, str]:
