@@ -120,7 +120,7 @@ def test_a_hardware_address_is_followed_to_its_port(page: Page, complaints: list
     mac = re.search(r"([0-9a-f]{2}:){5}[0-9a-f]{2}", page.request.get(f"/api/assets/{asset}").text())
     assert mac
     page.goto(f'/services?tab=links&q=interfaces[mac = "{mac[0]}"]')
-    port = page.get_by_role("button", name=re.compile(r"^salt-sw-02 port\d+: salt-db-01$"))
+    port = page.get_by_role("button", name=re.compile(r"^salt-sw-0\d port\d+: salt-db-01$"))
     port.focus()
     page.keyboard.press("Enter")
     name = port.get_attribute("aria-label") or ""
