@@ -373,6 +373,7 @@ _COMMANDS: dict[str, Callable[[Device, list[str], datetime], Answer]] = {
     "podman": _podman,
     "virsh": _virsh,
     "exportfs": _exportfs,
+    "sleep": lambda device, words, now: ("", "", 0),
     "testparm": _testparm,
     "runuser": _runuser,
 }

@@ -11,6 +11,7 @@ from tarn.collect.look import Look
 from tarn.collect.ssh import hosting, macos, read, workings
 from tarn.collect.ssh.client import Output
 from tarn.collect.ssh.parsing import MARK, Answers, Part, Unread
+from tarn.core.items import Connection
 from tarn.lab.model import Guest
 from tarn.lab.workings import domain_xml
 
@@ -61,8 +62,11 @@ def test_who_calls_and_who_is_called_are_told_apart():
         ("out", "sssd", "10.60.4.31", 389),
         ("out", "tixline", "10.60.4.29", 5432),
     ]
+    more = '0 0 10.60.4.21:40100 10.60.4.40:443 users:(("short",pid=9,fd=3))\nThis account is not for you.\n'
+    twice = items(workings.connections, uid="0\n", connections=text, again=text + more)
+    assert [c for c in twice if c not in told] == [Connection(process="short", peer="10.60.4.40", port=443)]
     with pytest.raises(Unread, match="not there"):
-        workings.connections(said(("connections", "", 127)))
+        workings.connections(said(("connections", "", 127), again=text))
     (by_another,) = workings.connections(said(uid="1000\n", connections=text))
     assert (by_another.unseen, [c.peer for c in by_another.items if not c.process]) == (("process",), ["10.60.4.30"])
 

@@ -47,13 +47,15 @@ _HOLDER = re.compile(r'users:\(\("([^"]+)"')
 
 
 def connections(said: Answers) -> list[Any]:
-    """Read what processes are connected to, of ss, and by whom they are called.
+    """Read what processes are connected to, of ss, and by whom they are called: as seen twice, a moment apart, for many
+    connections are short. The second sight adds to the first, and takes nothing from it.
 
     An ordinary account is shown every connection, but the process only of its own.
     """
     text, all_seen = said.as_root("connections", "ss")
     held = {}
-    for line in text.splitlines():
+    again = said.text("again_as_root" if said.ran("again_as_root") else "again") if said.ran("again") else ""
+    for line in [*text.splitlines(), *(line for line in again.splitlines() if _is_connection(line))]:
         words = line.split()
         if words and words[0] == "ESTAB":
             words = words[1:]
@@ -78,6 +80,11 @@ def connections(said: Answers) -> list[Any]:
     if not all_seen:
         rest = {"unseen": ("process",), "note": "Connections of other accounts' processes are shown to root alone."}
     return [make_reading("connections", [held[k] for k in sorted(held)], "ssh.connections", **rest)]
+
+
+def _is_connection(line: str) -> bool:
+    words = line.removeprefix("ESTAB").split()
+    return len(words) > 3 and all(_PEER.match(w) for w in words[2:4])
 
 
 def containers(said: Answers) -> list[Any]:
@@ -200,6 +207,7 @@ def _of_usb(text: str) -> dict[tuple[str, str], str]:
 
 
 _DOCKER = r"ps -a --format '{{.Names}}\t{{.Image}}\t{{.State}}\t{{.Ports}}\t{{.Networks}}\t{{.Mounts}}'"
+_TALK = "ss -H -tnp state established"
 STEPS: tuple[ReadingStep, ...] = (
     ReadingStep(
         "usb_devices",
@@ -231,7 +239,17 @@ STEPS: tuple[ReadingStep, ...] = (
         ),
         services,
     ),
-    ReadingStep("connections", 4, (UID, Ask("connections", "ss -H -tnp state established", root=True)), connections),
+    ReadingStep(
+        "connections",
+        4,
+        (
+            UID,
+            Ask("connections", _TALK, root=True),
+            Ask("pause", "sleep 0.4 2>/dev/null"),
+            Ask("again", _TALK, root=True),
+        ),
+        connections,
+    ),
     ReadingStep(
         "containers",
         4,

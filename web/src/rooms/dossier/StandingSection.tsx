@@ -17,6 +17,8 @@ interface Props {
 
 /** Edges told before the rest is counted. */
 const TOLD = 8;
+/** Kinds of edges over a port that is spoken to. */
+const CALLS = new Set(["talks to", "falls back on"]);
 
 /** What the device stands on, and what stands on it. */
 export function StandingSection({ asset, number, at }: Props) {
@@ -67,7 +69,7 @@ function Edges({ edges, at, far, none }: EdgesProps) {
           </DeviceLink>
           <span className="dim min-w-0 flex-1">
             {e.kind}
-            {e.over && (e.kind === "talks to" ? `, port ${e.over}` : `, ${e.over}`)}
+            {e.over && (CALLS.has(e.kind) ? `, port ${e.over}` : `, ${e.over}`)}
             {e.process && `, by ${e.process}`}
           </span>
           <span className="faint whitespace-nowrap" title={`${e.sure} % sure, by ${e.witnesses.join(", ")}`}>
