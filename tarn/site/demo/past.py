@@ -108,9 +108,10 @@ async def _look(device: Device, now: datetime, day: int) -> looks.Look:
     certificates = []
     for port, wanted in device.presented().items():
         begins, ends = (now + timedelta(days=d - day) for d in (wanted.begins, wanted.ends))
-        pem = certificate_pem(wanted.subject, begins, ends, weak=wanted.weak)
-        der = x509.load_pem_x509_certificate(pem[pem.index(b"-----BEGIN CERT") :]).public_bytes(Encoding.DER)
-        certificates.append(read_certificate(der, port))
+        pem = certificate_pem(wanted.subject, begins, ends, weak=wanted.weak, issued=wanted.issued)
+        presented = x509.load_pem_x509_certificates(pem[pem.index(b"-----BEGIN CERT") :])
+        own, *signers = (one.public_bytes(Encoding.DER) for one in presented)
+        certificates.append(read_certificate(own, port, signers))
     if certificates:
         look.readings.append(make_reading("certificates", certificates, "reach"))
     if device.asks and 80 in look.ports:
