@@ -38,8 +38,8 @@ export function Racks({ filter, at }: Props) {
       <div className="sheet overflow-x-auto p-3" id="racks-picture">
         <div className="flex flex-wrap items-center justify-between gap-2 pb-2">
           <p className="dim text-[12.5px]">
-            The letters at the right say what feeds a device. A box with a thick edge hangs on one source
-            alone.
+            The letters at the right say what feeds a device. A box with a thick edge hangs on one source alone; a
+            dashed one was not asked for, and stands there too.
           </p>
           <TakeOut name="racks" filter={filter} at={at} picture="racks-picture" />
         </div>
@@ -188,7 +188,7 @@ function Frame({ rack, x, most }: { rack: Rack; x: number; most: number }) {
           </text>
         ))}
       {placedSlots(rack, top).map(({ slot, y, height }) => (
-        <g key={slot.asset} opacity={slot.mine ? 1 : 0.45}>
+        <g key={slot.asset}>
           <title>{`${slot.name}: ${slot.feeds.map((f) => `${f.name} ${f.outlet}`).join(", ") || "nobody says what feeds it"}`}</title>
           <rect
             x={x + 24}
@@ -196,7 +196,8 @@ function Frame({ rack, x, most }: { rack: Rack; x: number; most: number }) {
             width={RACK - 26}
             height={height}
             rx="2"
-            fill={slot.clash ? "var(--color-warning)" : "var(--color-base-200)"}
+            fill={slot.clash ? "var(--color-warning)" : slot.mine ? "var(--color-base-200)" : "none"}
+            strokeDasharray={slot.mine ? undefined : "3 3"}
             stroke="var(--color-base-content)"
             strokeWidth={slot.one_feed ? 2 : 0.6}
           />
