@@ -64,7 +64,7 @@ NEEDS = {
         GET /exposure/bom  GET /exposure/vex/{format}
         GET /feeds  GET /feeds/choices  GET /feeds/{number}
         GET /services/standing/{asset}  GET /services/stops  GET /services/singles  GET /services/links
-        GET /services/noise  GET /services  GET /services/proposed  GET /services/{number}
+        GET /services/noise  GET /services  GET /services/proposed  GET /services/questions  GET /services/{number}
         GET /services/programs  GET /services/programs/{key}  GET /services/recognisers  GET /services/recognisers/file
         GET /services/applications  GET /services/inquiry  GET /services/inquiries
         GET /services/inquiry/sheet/{format}  GET /services/ports  GET /services/talk  GET /services/subnets

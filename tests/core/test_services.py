@@ -1,9 +1,15 @@
 """What becomes of services: k of n, single points, and the same by counting plainly."""
 
+from zoneinfo import ZoneInfo
+
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tarn.core.filters.check import Clock, Context, check
+from tarn.core.filters.parse import parse
 from tarn.core.standing.graph import Edge, graph_of, singles, standing_on, stops
+from tarn.core.standing.questions import QUESTIONS
 from tarn.core.standing.services import Part, Watching, fate_of
 
 WEB = Part("web", frozenset({1, 2}), 1)
@@ -76,6 +82,12 @@ def test_fates_are_those_of_counting_every_part_of_every_service(services, edges
     expected = {s: fate for s, parts in services.items() if (fate := plainly(parts)) != "carries on"}
     assert told == expected
     assert set(Watching(services).stopped(down)) == {s for s, fate in expected.items() if fate == "stops"}
+
+
+@pytest.mark.parametrize("shipped", QUESTIONS, ids=lambda q: q.name)
+def test_questions_that_ship_can_be_asked_and_say_why(shipped):
+    check(parse(shipped.filter), Context(Clock(1_790_000_000, ZoneInfo("UTC")), {}, {}.__getitem__))
+    assert shipped.why
 
 
 @given(EDGES, st.sets(st.integers(1, 8), min_size=1, max_size=2))

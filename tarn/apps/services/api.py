@@ -12,11 +12,19 @@ from tarn.apps.people.answers import or_404
 from tarn.apps.services import actions
 from tarn.apps.services.inputs import HandMemberIn, NoiseIn, RehearseServiceIn, ServiceIn, TellIn
 from tarn.apps.services.kept import change, falling, proposing, shown, telling
-from tarn.apps.services.kept.results import ProposedService, ServiceBrief, ServiceOut, ServiceRehearsal, ToldOut
+from tarn.apps.services.kept.results import (
+    ProposedService,
+    ServiceBrief,
+    ServiceOut,
+    ServiceRehearsal,
+    ShippedQuestionOut,
+    ToldOut,
+)
 from tarn.apps.services.models import HandMember, Noise, Service
 from tarn.apps.services.results import LayersOut, LinkOut, NoiseOut, SingleOut, StandsOut, StopsOut
 from tarn.apps.services.standing import impact
 from tarn.apps.services.standing.links import links
+from tarn.core.standing.questions import QUESTIONS
 
 router = Router(tags=["services"])
 MOST_GONE = 500
@@ -113,6 +121,12 @@ def make_service(request: HttpRequest, data: ServiceIn) -> ServiceOut:
 def proposed_services(request: HttpRequest, as_of: str | None = None) -> list[ProposedService]:
     """Return the services that talk speaks for and nobody keeps yet."""
     return proposing.proposed(read_dial(as_of))
+
+
+@router.get("/services/questions", response=list[ShippedQuestionOut])
+def shipped_questions(request: HttpRequest) -> list[ShippedQuestionOut]:
+    """Return the questions that ship, to begin rules with."""
+    return [{"name": q.name, "filter": q.filter, "why": q.why} for q in QUESTIONS]
 
 
 @router.post("/services/rehearsal", response=ServiceRehearsal)

@@ -4290,6 +4290,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/services/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shipped Questions
+         * @description Return the questions that ship, to begin rules with.
+         */
+        get: operations["tarn_apps_services_api_shipped_questions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/services/rehearsal": {
         parameters: {
             query?: never;
@@ -12081,6 +12101,18 @@ export interface components {
             parts: components["schemas"]["ServicePartOut"][];
         };
         /**
+         * ShippedQuestionOut
+         * @description A question that ships: what it asks, the filter that asks it, and why a device it finds is one.
+         */
+        ShippedQuestionOut: {
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * RehearsedMember
          * @description Who would be a member, why, and whether that is new: comes, goes or stays.
          */
@@ -12989,7 +13021,8 @@ export interface components {
         };
         /**
          * HostGuest
-         * @description A guest as its host has it; `asset` none where the guest itself is not known. `oldest_at`: when its oldest snapshot was taken.
+         * @description A guest as its host has it; `asset` none where the guest itself is not known. `oldest_at`: when the oldest of its
+         *     snapshots was taken.
          */
         HostGuest: {
             /** Asset */
@@ -23075,6 +23108,28 @@ export interface operations {
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
             422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_services_api_shipped_questions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippedQuestionOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
         };
     };
     tarn_apps_services_api_rehearse_service: {

@@ -123,6 +123,14 @@ class ServiceRehearsal(TypedDict):
     trouble: list[str]
 
 
+class ShippedQuestionOut(TypedDict):
+    """A question that ships: what it asks, the filter that asks it, and why a device it finds is one."""
+
+    name: str
+    filter: str
+    why: str
+
+
 class ProposedService(TypedDict):
     """A service that is not kept yet and that talk speaks for: what many call, and what stands behind it."""
 

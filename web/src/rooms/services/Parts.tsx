@@ -1,3 +1,5 @@
+import { useQuery } from "@tanstack/react-query";
+import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { FilterField } from "../../parts/ask/FilterField";
 import { TextField } from "../../parts/Form";
@@ -56,13 +58,16 @@ export function Parts({ parts, set, wrong }: Props) {
               <TextField label="Because" value={said.why} set={(why) => rule(n, m, { why })} />
             </div>
           ))}
-          <button
-            type="button"
-            className="link-quiet text-[13px] font-semibold"
-            onClick={() => change(n, { rules: [...part.rules, { filter: "", why: "" }] })}
-          >
-            Another rule
-          </button>
+          <span className="flex flex-wrap items-center gap-3">
+            <button
+              type="button"
+              className="link-quiet text-[13px] font-semibold"
+              onClick={() => change(n, { rules: [...part.rules, { filter: "", why: "" }] })}
+            >
+              Another rule
+            </button>
+            <Shipped add={(asked) => change(n, { rules: [...part.rules.filter((r) => r.filter), asked] })} />
+          </span>
         </div>
       ))}
       <button
@@ -73,5 +78,29 @@ export function Parts({ parts, set, wrong }: Props) {
         Another part
       </button>
     </fieldset>
+  );
+}
+
+/** A rule that begins with a question that ships; what is in quotes is to be made one's own. */
+function Shipped({ add }: { add: (rule: Part["rules"][number]) => void }) {
+  const asked = useQuery(asks("/api/services/questions"));
+  const questions = asked.data ?? [];
+  return (
+    <select
+      className="select select-sm w-auto"
+      aria-label="A rule that begins with a question"
+      value=""
+      onChange={(e) => {
+        const chosen = questions.find((q) => q.name === e.target.value);
+        if (chosen) add({ filter: chosen.filter, why: chosen.why });
+      }}
+    >
+      <option value="">begin with a question …</option>
+      {questions.map((q) => (
+        <option key={q.name} value={q.name}>
+          {q.name}
+        </option>
+      ))}
+    </select>
   );
 }

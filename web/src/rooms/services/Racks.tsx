@@ -38,8 +38,8 @@ export function Racks({ filter, at }: Props) {
       <div className="sheet overflow-x-auto p-3" id="racks-picture">
         <div className="flex flex-wrap items-center justify-between gap-2 pb-2">
           <p className="dim text-[12.5px]">
-            The letters at the right say what feeds a device. A box with a thick edge hangs on one source alone; a
-            dashed one was not asked for, and stands there too.
+            The letters at the right say what feeds a device. A box with a thick edge hangs on one source
+            alone; a dashed one was not asked for, and stands there too.
           </p>
           <TakeOut name="racks" filter={filter} at={at} picture="racks-picture" />
         </div>

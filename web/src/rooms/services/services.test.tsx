@@ -136,6 +136,9 @@ test("a proposal fills the form, its rules are tried, and it is kept as it was w
     "GET /api/services/proposed": { body: [proposed] },
     "GET /api/organisations": { body: [] },
     "GET /api/filter/complete": { body: [] },
+    "GET /api/services/questions": {
+      body: [{ name: "What listens on a port", filter: "ports[port = 443]", why: "it listens on 443" }],
+    },
     "POST /api/services/rehearsal": {
       body: {
         parts: [{ name: "Storekeeper", devices: 1, needed: 1 }],
@@ -154,6 +157,7 @@ test("a proposal fills the form, its rules are tried, and it is kept as it was w
   await shown.click(shown.button("Try the rules"));
   await shown.sees("it listens");
   expect(shown.text()).toContain("There is no field “nam”.");
+  await shown.type("A rule that begins with a question", "What listens on a port");
   await shown.submit();
   const kept = called.find((c) => c.call === "POST /api/services")?.body as Schemas["ServiceIn"];
   expect(kept).toMatchObject({ name: "Stores", promise: 90, organisation: null });
@@ -163,7 +167,14 @@ test("a proposal fills the form, its rules are tried, and it is kept as it was w
     { host: "2001:db8::8", port: 80 },
   ]);
   expect(kept.parts).toEqual([
-    { name: "Storekeeper", needs: 1, rules: [{ filter: "ports[port = 80]", why: "it listens" }] },
+    {
+      name: "Storekeeper",
+      needs: 1,
+      rules: [
+        { filter: "ports[port = 80]", why: "it listens" },
+        { filter: "ports[port = 443]", why: "it listens on 443" },
+      ],
+    },
   ]);
   expect(gone).toHaveBeenCalledWith(expect.objectContaining({ params: { service: "7" } }));
 });
