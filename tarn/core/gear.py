@@ -80,10 +80,10 @@ def _in_a_million(lost: int, frames: int) -> int:
     return max(1, round(share / figure) * figure) if lost else 0
 
 
-class Outlet(Item, section="outlets", key=("name",), one="outlet", many="outlets", heading="Outlets"):
+class Outlet(Item, section="outlets", key=("name",), one="outlet", many="outlets", heading="Outlets", news=False):
     """An outlet of a power distributor or supply (RFC 6933, an energy object) and what was written on it
-    (entPhysicalAlias); `load`: watts by its sensor, to the nearest ten (RFC 3433)."""
+    (entPhysicalAlias); `load`: watts by its sensor, to the nearest fifty (RFC 3433)."""
 
     name: Annotated[Name, Attribute("the outlet's name", bare=True)]
     feeds: Annotated[Text, Attribute("what is written on it: whom it feeds", bare=True)] = ""
-    load: Annotated[Count | None, Attribute("what is drawn from it, to the nearest ten", "number", unit="W")] = None
+    load: Annotated[Count | None, Attribute("what is drawn from it, to the nearest fifty", "number", unit="W")] = None

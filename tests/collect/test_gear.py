@@ -70,7 +70,7 @@ def test_ports_tell_their_vlan_what_they_feed_and_lose(told):
 def test_outlets_with_what_is_written_on_them_and_the_load_of_a_supply(told):
     outlets = items(told, "salt-pdu-01", "outlets")
     assert len(outlets) == 24
-    assert [o.load for o in outlets.values() if o.feeds == BOTH_IN_ONE] == [90, 80]
+    assert [o.load for o in outlets.values() if o.feeds == BOTH_IN_ONE] == [100, 100]
     condition = told[1]["salt-ups-01"]["condition"].facts
     assert condition.feeding_from == "mains"
     assert condition.load % 5 == 0 < condition.load

@@ -90,6 +90,6 @@ async def _outlets(walker: Walker, sorts: dict[str, Any]) -> list[Any]:
         if sort == _ENERGY and name:
             load = watts.get(index)
             items[name] = Outlet(
-                name=name, feeds=text(written.get(index, "")), load=None if load is None else round(load / 10) * 10
+                name=name, feeds=text(written.get(index, "")), load=None if load is None else round(load / 50) * 50
             )
     return [make_reading("outlets", [items[k] for k in sorted(items)], "snmp.outlets")]
