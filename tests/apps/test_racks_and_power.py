@@ -55,6 +55,29 @@ def test_both_plugs_in_one_are_no_two_means(room):
     assert fates[room["host"]] == ("weakened", (room["pdu-2"],))
 
 
+def test_supplies_said_to_feed_each_other_are_a_circle_that_ends(room, people, ask):
+    one, two = room["pdu-1"], room["pdu-2"]
+    decide(people["operator"], [one], {"fed_by": "pdu-2"}, "said")
+    decide(people["operator"], [two], {"fed_by": "pdu-1, pdu-2"}, "said")
+    assert {(one, two, ""), (two, one, "")} <= powered().keys(), "nothing feeds itself"
+    told = ask("/services/stops", filter="name = pdu-1")
+    assert {r["name"]: r["fate"] for r in told["rows"]}["pdu-2"] == "stops"
+    assert sorted(told["back"][0]) == ["pdu-1", "pdu-2"], "they come up together"
+
+
+@pytest.mark.parametrize("picture", ["racks", "hosts", "vlans", "certificates", "ports"])
+def test_pictures_refuse_what_cannot_be_asked_and_are_empty_where_nothing_is(db, as_role, picture):
+    client = as_role("viewer")
+    for wrong in ({"filter": "nam = x"}, {"as_of": "soon"}, {"filter": "talks to [name = x] heard within 0d"}):
+        answer = client.get(f"/api/services/{picture}", wrong)
+        assert answer.status_code == 422, (picture, wrong)
+        assert answer.json()["detail"], "in words"
+    assert client.get(f"/api/services/{picture}").json() in (
+        [],
+        {"switches": [], "unplaced": {"devices": 0, "filter": None}, "one_ended": 0},
+    )
+
+
 def test_filters_and_the_past_ask_for_power(room):
     asked = 'powered by [name = "pdu-1"]'
     assert set(ids(question(asked))) == {room["host"], room["data"]}
