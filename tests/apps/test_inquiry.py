@@ -156,8 +156,8 @@ def test_a_port_that_loses_frames_and_a_supply_on_its_battery_are_telling(bad_ho
     learnt = [{"mac": MATE, "vlan": 4, "port": "port4"}]
     take_in_all = [
         device("switch", 2, SWITCH, 58, forwarding=learnt,
-               switch_ports=[{"name": "port4", "errors": 2_000}, {"name": "port3", "errors": 3}]),
-        device("ups", 11, "18:f9:5e:00:00:21", 58, condition={"battery": 40, "feeding_from": "battery"},
+               switch_ports=[{"name": "port4", "errors": 2_000, "duplex": "half"}, {"name": "port3", "errors": 3}]),
+        device("ups", 11, "18:f9:5e:00:00:21", 58, condition={"battery": 40, "feeding_from": "battery", "load": 35},
                outlets=[{"name": "outlet 1", "feeds": "pdu"}]),
         device("pdu", 12, "18:f9:5e:00:00:22", 58, outlets=[{"name": "outlet 7", "feeds": "mate"}]),
     ]  # fmt: skip
@@ -166,3 +166,10 @@ def test_a_port_that_loses_frames_and_a_supply_on_its_battery_are_telling(bad_ho
     assert "switch port4, where mate is, loses 2,000 in a million frames" in told
     assert "ups, which feeds mate, runs on its battery" in told, "by the distributor in between"
     assert not any("port3" in t for t in told)
+    mate, ups = look(ask, "mate", "ups")["columns"]
+    assert [(p["name"], p["port"], p["words"], p["grade"]) for p in mate["ports"]] == [
+        ("switch", "port4", "loses 2,000 in a million frames, half duplex", "bad")
+    ]
+    assert [(b["what"], b["words"], b["grade"]) for b in ups["bars"]] == [
+        ("battery", "40 %, and it runs on it", "bad"), ("load", "35 % drawn", ""),
+    ]  # fmt: skip

@@ -12603,6 +12603,8 @@ export interface components {
             people: number;
             /** Bars */
             bars: components["schemas"]["InquiryBar"][];
+            /** Ports */
+            ports: components["schemas"]["InquiryPort"][];
             /** Certificates */
             certificates: components["schemas"]["InquiryCertificate"][];
             /** In Use */
@@ -12687,6 +12689,25 @@ export interface components {
             beside: components["schemas"]["EdgeEnd"][];
             /** Notes */
             notes: components["schemas"]["InquiryNoteOut"][];
+        };
+        /**
+         * InquiryPort
+         * @description The port of a switch the device is plugged into and how it stands, in words; graded where it is worth a look.
+         */
+        InquiryPort: {
+            /** Switch */
+            switch: number;
+            /** Name */
+            name: string;
+            /** Port */
+            port: string;
+            /** Words */
+            words: string;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "bad" | "warn" | "";
         };
         /**
          * InquiryStand

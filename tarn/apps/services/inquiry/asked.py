@@ -19,6 +19,7 @@ from tarn.apps.services.inquiry.results import (
     InquiryGrade,
     InquiryHurt,
     InquiryOut,
+    InquiryPort,
     InquiryTalk,
     InquiryTell,
 )
@@ -104,6 +105,7 @@ def _column(asset: int, sight: Sight) -> InquiryColumn:
         "under": counted(under, plates(under, at) if len(under) <= MOST_NAMED else {}),
         "people": people_of(under, at),
         "bars": bars(held, now),
+        "ports": _ports(asset, sight),
         "certificates": certificates(held, now),
         "in_use": list(used_on(at).get(asset, ())),
         "events": _events(asset, held, lines, talk, known, now),
@@ -117,6 +119,20 @@ def _column(asset: int, sight: Sight) -> InquiryColumn:
         "tell": _tell(held, stood, hurt),
         "tickets": held.tickets,
     }
+
+
+def _ports(asset: int, sight: Sight) -> list[InquiryPort]:
+    out: list[InquiryPort] = []
+    for e in sight.graph.on.get(asset, ()):
+        if e.kind == "plugged into" and e.on in sight.known:
+            lost, half = sight.losing.get((e.on, e.over), 0), (e.on, e.over) in sight.half
+            said = [f"loses {lost:,} in a million frames"] if lost else []
+            said += ["half duplex"] if half else []
+            name = sight.known[e.on]["name"]
+            words = ", ".join(said) or "nothing is lost there"
+            grade: InquiryGrade = "bad" if lost else "warn" if half else ""
+            out.append({"switch": e.on, "name": name, "port": e.over, "words": words, "grade": grade})
+    return out
 
 
 def _talk(asset: int, talk: Sequence[Edge], known: Mapping[int, dict[str, Any]]) -> list[InquiryTalk]:

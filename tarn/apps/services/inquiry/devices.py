@@ -14,6 +14,8 @@ from tarn.core.inquiring import DAY, Filling, filling
 
 SOON = 14 * DAY
 FULL, NEARLY = 95, 90
+LOW = 30
+"""Percent below which a battery is low."""
 
 
 @dataclass
@@ -38,6 +40,12 @@ class Device:
     """Since when its oldest process runs."""
     given: int = 0
     """Of a virtual host the memory given to its running guests, in bytes."""
+    battery: int | None = None
+    runtime: int | None = None
+    load: int | None = None
+    feeding_from: str | None = None
+    """Of what has a battery how far it is charged in percent, the minutes it would last, how much of what it can give
+    is drawn, and what it feeds from."""
 
 
 def devices(assets: Collection[int], at: int | None, now: int) -> dict[int, Device]:
@@ -63,12 +71,16 @@ def devices(assets: Collection[int], at: int | None, now: int) -> dict[int, Devi
     return out
 
 
+_POWER = ("battery", "runtime", "load", "feeding_from")
+
+
 def _plates(out: Mapping[int, Device], at: int | None) -> None:
     then = holds("s", at)
     word = "(SELECT w.text FROM estate_term w WHERE w.id = s.{}_id)"
-    for asset, address, memory, version, state, person, department, os, last, first in raw_connection().execute(
+    power = ", ".join(reckoned(f"claim.{name}", at) for name in _POWER)
+    for asset, address, memory, version, state, person, department, os, last, first, *told in raw_connection().execute(
         f"SELECT s.asset_id, s.address, s.memory, s.os_version, {word.format('state')}, {word.format('person')}, "
-        f"{word.format('department')}, {word.format('os_name')}, {reckoned('seen.last', at)}, a.first_seen "
+        f"{word.format('department')}, {word.format('os_name')}, {reckoned('seen.last', at)}, a.first_seen, {power} "
         "FROM estate_assetspan s JOIN estate_asset a ON a.id = s.asset_id "
         f"WHERE {then.text} AND s.asset_id IN (SELECT value FROM json_each(?))",
         [*then.values, json.dumps(sorted(out))],
@@ -77,6 +89,7 @@ def _plates(out: Mapping[int, Device], at: int | None) -> None:
         one.address, one.memory, one.state, one.person, one.department = address, memory, state, person, department
         one.os, one.last_seen = " ".join(filter(None, (os, version))), last or 0
         one.first_seen = first or 0
+        one.battery, one.runtime, one.load, one.feeding_from = told
 
 
 def _disks(out: Mapping[int, Device], now: int) -> None:
@@ -107,7 +120,7 @@ def _rows(out: Mapping[int, Device], section: str, columns: str, where: str, val
 
 
 def bars(device: Device, now: int) -> list[InquiryBar]:
-    """Return how full its disks and a host's memory are, the fullest first."""
+    """Return how full its disks and a host's memory are, its battery, and what is drawn of it, the fullest first."""
     out: list[InquiryBar] = []
     for mount, (full, _, fills) in device.disks.items():
         days = (fills.full_at - now) // DAY if fills.full_at is not None else None
@@ -121,6 +134,17 @@ def bars(device: Device, now: int) -> list[InquiryBar]:
         grade = _grade(share > 100, share >= 85)
         out.append(
             {"what": "memory", "percent": min(share, 100), "words": f"{share} % given to guests", "grade": grade}
+        )
+    if device.battery is not None:
+        words = f"{device.battery} %" + (f", {device.runtime} minutes" if device.runtime is not None else "")
+        drained = device.feeding_from == "battery"
+        grade = _grade(drained or device.battery < LOW, False)
+        words += ", and it runs on it" if drained else ""
+        out.append({"what": "battery", "percent": device.battery, "words": words, "grade": grade})
+    if device.load is not None:
+        grade = _grade(device.load >= FULL, device.load >= 80)
+        out.append(
+            {"what": "load", "percent": min(device.load, 100), "words": f"{device.load} % drawn", "grade": grade}
         )
     return sorted(out, key=lambda b: (-b["percent"], b["what"]))
 

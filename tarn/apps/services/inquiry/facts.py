@@ -82,6 +82,16 @@ class Sight:
         return {(switch, port): errors for switch, port, errors in rows}
 
     @cached_property
+    def half(self) -> frozenset[tuple[int, str]]:
+        """The ports of switches that run at half duplex."""
+        then = holds("p", self.at)
+        rows = raw_connection().execute(
+            f"SELECT p.asset_id, p.name FROM estate_switch_portsspan p WHERE p.duplex = 'half' AND {then.text}",
+            then.values,
+        )
+        return frozenset(rows.fetchall())
+
+    @cached_property
     def on_battery(self) -> frozenset[int]:
         """The power supplies that run on their battery."""
         return frozenset(ids(question("feeding_from = battery", self.at, standing=None)))

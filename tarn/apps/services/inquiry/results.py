@@ -37,6 +37,16 @@ class InquiryBar(TypedDict):
     grade: InquiryGrade
 
 
+class InquiryPort(TypedDict):
+    """The port of a switch the device is plugged into and how it stands, in words; graded where it is worth a look."""
+
+    switch: int
+    name: str
+    port: str
+    words: str
+    grade: InquiryGrade
+
+
 class InquiryCertificate(TypedDict):
     """A certificate the device presents, in days until it ends."""
 
@@ -114,6 +124,7 @@ class InquiryColumn(EdgeEnd):
     under: FallenCount
     people: int
     bars: list[InquiryBar]
+    ports: list[InquiryPort]
     certificates: list[InquiryCertificate]
     in_use: list[str]
     events: list[InquiryEvent]

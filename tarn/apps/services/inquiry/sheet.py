@@ -20,7 +20,13 @@ def lines_of(column: InquiryColumn) -> Lines:
     told: Lines = [
         ("It is", [", ".join(filter(None, (column["kind"], column["os"], column["place"], column["address"])))]),
         ("Who is hurt", [f"{h['name']}: {h['fate']}" for h in column["hurt"]]),
-        ("Health", [f"{b['what']}: {b['words']}" for b in column["bars"]]),
+        (
+            "Health",
+            [
+                *(f"{b['what']}: {b['words']}" for b in column["bars"]),
+                *(f"{p['name']} {p['port']}: {p['words']}" for p in column["ports"] if p["grade"]),
+            ],
+        ),
         (
             "Certificates",
             [

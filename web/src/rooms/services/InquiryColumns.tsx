@@ -140,7 +140,8 @@ function Hurt({ column: c, at }: { column: Column; at: string | undefined }) {
 
 function Health({ column: c }: { column: Column }) {
   const shown = c.bars.filter((b, n) => b.grade !== "" || n < 3);
-  if (shown.length === 0) return none("nothing is read of how full it is");
+  const ports = c.ports.filter((p) => p.grade !== "");
+  if (shown.length + ports.length === 0) return none("nothing is read of how full it is");
   return (
     <ul className="grid gap-1">
       {shown.map((b) => (
@@ -153,6 +154,14 @@ function Health({ column: c }: { column: Column }) {
             />
           </span>
           <span className={b.grade === "bad" ? "font-semibold text-error" : ""}>{b.words}</span>
+        </li>
+      ))}
+      {ports.map((p) => (
+        <li key={`${p.switch} ${p.port}`}>
+          <span className="mono text-[12px]">
+            {p.name} {p.port}
+          </span>{" "}
+          <span className={p.grade === "bad" ? "font-semibold text-error" : ""}>{p.words}</span>
         </li>
       ))}
     </ul>

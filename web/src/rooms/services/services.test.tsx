@@ -317,6 +317,7 @@ const column: Schemas["InquiryColumn"] = {
   under: members(29, "depends on [name = x]"),
   people: 1,
   bars: [{ what: "/var", percent: 93, words: "7 % free, full in 4 days at this rate", grade: "bad" }],
+  ports: [{ switch: 9, name: "salt-sw-11", port: "port7", words: "half duplex", grade: "warn" }],
   certificates: [
     { port: 443, subject: "tickets.example", ends_at: "2026-11-28T00:00:00Z", days: -2, grade: "bad" },
   ],
