@@ -1,7 +1,9 @@
 """The graph of what stands on what: nodes are assets by number, an edge leads from what stands to what it stands on."""
 
+import gc
 from collections import defaultdict
-from collections.abc import Callable, Collection, Container, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Container, Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Literal, NamedTuple, get_args
 
@@ -62,6 +64,24 @@ class Graph:
 
 def graph_of(edges: Iterable[Edge]) -> Graph:
     """Return a graph; what would stand on itself is left out."""
+    with _uncollected():
+        return _graph_of(edges)
+
+
+@contextmanager
+def _uncollected() -> Iterator[None]:
+    """Have no cyclic garbage looked for while hundreds of thousands of objects are made that all stay: it would be
+    looked for again and again among them, which takes as long as the making."""
+    was = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if was:
+            gc.enable()
+
+
+def _graph_of(edges: Iterable[Edge]) -> Graph:
     kept = tuple(sorted((e for e in edges if e.stands != e.on), key=_order))
     on: dict[int, list[Edge]] = defaultdict(list)
     under: dict[int, list[Edge]] = defaultdict(list)
