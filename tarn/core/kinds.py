@@ -170,3 +170,5 @@ def guess(facts: dict[str, Any], ports: set[int], packages: set[str], *, virtual
 
 IMPORTANCE = ("high", "usual")
 """How much hangs on an asset, as people and fill rules say."""
+MUCH_SAID, MUCH_BY_SERVICES = "importance = high", "importance.services = high"
+"""Filters for assets on which much hangs: by what people and fill rules say, and by the services that stand on them."""

@@ -3,8 +3,10 @@
 from django.db import models
 from django.db.models.functions import Coalesce
 
+from tarn.apps.people.naming import Named
 
-class FillRule(models.Model):
+
+class FillRule(Named):
     """A rule, in its place among the others; its name is the source its values come from, so it is never changed."""
 
     name = models.CharField(max_length=80)
@@ -18,19 +20,10 @@ class FillRule(models.Model):
     table = models.JSONField(default=dict)
     when = models.CharField(max_length=10, default="always")
     in_force_at = models.BigIntegerField(null=True, help_text="since when it is in force; none: it is not")
-    made_by = models.CharField(max_length=150)
-    made_at = models.BigIntegerField()
-    version = models.IntegerField(default=1)
-    organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
-
-    scope_path = "organisation"
 
     class Meta:
         ordering = ["position", "pk"]
         constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "name", name="fill_rule_once")]
-
-    def __str__(self) -> str:
-        return self.name
 
 
 class Fill(models.Model):

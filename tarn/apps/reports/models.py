@@ -4,8 +4,10 @@ from django.conf import settings
 from django.db import models
 from django.db.models.functions import Coalesce
 
+from tarn.apps.people.naming import Named
 
-class Report(models.Model):
+
+class Report(Named):
     """A report somebody composed. Those that ship are in `shipped.py`."""
 
     name = models.CharField(max_length=120)
@@ -13,19 +15,11 @@ class Report(models.Model):
     room = models.CharField(max_length=20, default="Estate")
     definition = models.JSONField()
     access = models.CharField(max_length=5, default="all", help_text="who may see and change it: all, read, own")
-    made_by = models.CharField(max_length=150)
-    made_at = models.BigIntegerField()
-    version = models.IntegerField(default=1)
-    organisation = models.ForeignKey("people.Organisation", models.CASCADE, null=True)
 
-    scope_path = "organisation"
     maker_path = "made_by"
 
     class Meta:
         constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "name", name="report_once")]
-
-    def __str__(self) -> str:
-        return self.name
 
 
 class Watch(models.Model):

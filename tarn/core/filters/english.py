@@ -69,13 +69,14 @@ def _clause(node: Node, known: Mapping[str, Field], deep: bool = False) -> str:
             return f"in the set “{name}”"
         case Related(relation, inner, no, _, heard):
             says = f"that {_denied(RELATIONS[relation]) if no else RELATIONS[relation]} assets {_clause(inner, FIELDS)}"
-            return says + (f", as heard within {_SPANS[heard[-1]].format(heard[:-1])}" if heard else "")
+            return says + (f", as heard within {_span(int(heard[:-1]), heard[-1])}" if heard else "")
         case Words(words):
             return "that mention " + _joined([f"“{w}”" for w in words], "and")
     raise TypeError(node)
 
 
-_SPANS = {"h": "{} hours", "d": "{} days", "w": "{} weeks"}
+def _span(number: int, unit: str) -> str:
+    return f"{number} {_UNITS[unit]}{'' if number == 1 else 's'}"
 
 
 def _denied(says: str) -> str:
@@ -115,9 +116,8 @@ def _value(value: Value) -> str:
         case Moment(base, shifts):
             out = base
             for sign, number, unit in shifts:
-                plural = "" if number == 1 else "s"
                 side = "after" if sign == "+" else "before"
-                out = f"{number} {_UNITS[unit]}{plural} {side} {out}"
+                out = f"{_span(number, unit)} {side} {out}"
             return out
         case Between(low, high):
             return f"{_value(low)} to {_value(high)}"

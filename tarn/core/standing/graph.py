@@ -156,9 +156,9 @@ def related(graph: Graph, relation: str, others: Collection[int], since: int | N
         return (e for e in graph.on.get(asset, ()) if since is None or e.heard >= since)
 
     if relation == "depends on":
-        return _followed(others, lambda a: (e.stands for e in under(a)))
+        return followed(others, lambda a: (e.stands for e in under(a)))
     if relation == "needed by":
-        return _followed(others, lambda a: (e.on for e in on(a)))
+        return followed(others, lambda a: (e.on for e in on(a)))
     if relation == "called by":
         return {e.on for other in others for e in on(other) if e.kind == "talks to"}
     if relation not in KINDS:
@@ -171,7 +171,8 @@ def standing_on(graph: Graph, assets: Collection[int]) -> set[int]:
     return set(assets) | related(graph, "needed by", assets)
 
 
-def _followed(starts: Collection[int], onward: Callable[[int], Iterable[int]]) -> set[int]:
+def followed(starts: Collection[int], onward: Callable[[int], Iterable[int]]) -> set[int]:
+    """Return what is met from starts on, going onward any number of times; of the starts those that lie in a circle."""
     out, front = set[int](), list(starts)
     while front:
         met = set(onward(front.pop())) - out

@@ -54,6 +54,12 @@ def unpack(stored: bytes) -> bytes:
     return stored if stored[:1] == b"{" else zlib.decompress(stored)
 
 
+def stored_body(db: sqlite3.Connection, digest: bytes) -> bytes:
+    """Return the body of a section that was stored, by its hash."""
+    (body,) = db.execute("SELECT body FROM estate_sectionbody WHERE hash = ?", (digest,)).fetchone()
+    return unpack(body)
+
+
 _OPENS, _CLOSES, _BETWEEN = b'{"items":[{', b"}]}", b"},{"
 
 
@@ -124,8 +130,7 @@ def stored_sightings(db: sqlite3.Connection, where: str, values: tuple[Any, ...]
         readings = []
         for entry in json.loads(head):
             digest = bytes.fromhex(entry.pop("hash"))
-            (body,) = db.execute("SELECT body FROM estate_sectionbody WHERE hash = ?", (digest,)).fetchone()
-            readings.append({**entry, **json.loads(unpack(body))})
+            readings.append({**entry, **json.loads(stored_body(db, digest))})
         yield {
             "row": row,
             "received": received,

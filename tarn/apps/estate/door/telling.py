@@ -4,7 +4,7 @@ import json
 import sqlite3
 from typing import Any
 
-from tarn.apps.estate.door.prepare import Prepared, differing_items, unpack
+from tarn.apps.estate.door.prepare import Prepared, differing_items, stored_body
 from tarn.apps.estate.door.state import Freshness, Line, State
 from tarn.apps.estate.door.tables import FACT_FIELDS, INSTALLS, SPAN_TABLES
 from tarn.core.kinds import guess, telling_package
@@ -45,7 +45,9 @@ def tell(db: sqlite3.Connection, state: State, prepared: Prepared, asset: int, s
             differs, bears = _differ(db, state, line, before, prepared)
             changed, telling = changed or differs, telling or bears
             continue
-        content = _content(state, line, reading, _since_before(db, section, reading, before))
+        if section in SINCE_BEFORE:
+            reading = _since_before(db, section, reading, before)
+        content = _content(state, line, reading)
         fresh = Freshness(digest, reading.collector, reading.complete, at, True)
         complete = reading.complete or section == "decision"
         changed = state.apply(line, content, fresh, complete=complete, at=at) or changed
@@ -77,8 +79,7 @@ def _differ(
     """
     words, at = state.words, prepared.sighting.second
     reading, digest = prepared.chosen[line[2]], prepared.hashes[line[2]]
-    (stored,) = db.execute("SELECT body FROM estate_sectionbody WHERE hash = ?", (before.hash,)).fetchone()
-    held, said = differing_items(unpack(stored), prepared.bodies[digest])
+    held, said = differing_items(stored_body(db, before.hash), prepared.bodies[digest])
     gone = [words.release(db, p["name"], p.get("version", ""), "")[1] for p in held]
     come = [
         words.release(db, p["name"], p.get("version", ""), p.get("publisher", ""), p.get("system", ""))[::-1]
@@ -91,20 +92,15 @@ def _differ(
     return bool(gone or come), any(telling_package(p["name"]) for p in (*held, *said))
 
 
-def _since_before(db: sqlite3.Connection, section: str, reading: Any, before: Freshness | None) -> list[Any]:
-    """Return the items of a list, with what is reckoned from the reading before it."""
-    items = list(getattr(reading, "items", ()))
-    if section not in SINCE_BEFORE:
-        return items
-    earlier: list[Any] = []
-    if before is not None:
-        (stored,) = db.execute("SELECT body FROM estate_sectionbody WHERE hash = ?", (before.hash,)).fetchone()
-        earlier = [ITEMS[section].model_validate(item) for item in json.loads(unpack(stored))["items"]]
-    return SINCE_BEFORE[section](earlier, items)
+def _since_before(db: sqlite3.Connection, section: str, reading: Any, before: Freshness | None) -> Any:
+    """Return the reading of a list with what is reckoned from the one before it."""
+    earlier = json.loads(stored_body(db, before.hash))["items"] if before is not None else []
+    items = SINCE_BEFORE[section]([ITEMS[section].model_validate(item) for item in earlier], reading.items)
+    return reading.model_copy(update={"items": items})
 
 
-def _content(state: State, line: Line, reading: Any, items: list[Any]) -> Content:
-    """Return a reading as keys and values of its span table; `items`: those of a list."""
+def _content(state: State, line: Line, reading: Any) -> Content:
+    """Return a reading as keys and values of its span table."""
     section = line[2]
     held = {k: o.value for k, o in state.open.get(line, {}).items()}
     if section == "decision":
@@ -117,9 +113,9 @@ def _content(state: State, line: Line, reading: Any, items: list[Any]) -> Conten
         }
         return told | {k: v for k, v in held.items() if k[1] in reading.unseen}
     if SPAN_TABLES[section] is INSTALLS:
-        releases = (state.words.release(state.db, p.name, p.version, p.publisher, p.system) for p in items)
+        releases = (state.words.release(state.db, p.name, p.version, p.publisher, p.system) for p in reading.items)
         return {(release,): (listing,) for listing, release in releases}
-    return seen_through(section, rows(section, items), held if reading.unseen else {}, reading.unseen)
+    return seen_through(section, rows(section, reading.items), held if reading.unseen else {}, reading.unseen)
 
 
 def _decided(held: Content, facts: Any) -> Content:

@@ -17,10 +17,8 @@ from tarn.apps.exposure.grading.policy import policy
 from tarn.apps.exposure.ground import CARRIED
 from tarn.apps.people.scope import NOBODY, asking_as
 from tarn.core.exposure.grade import GRADES, Graded, Tree, graded, of_vulnerability
+from tarn.core.kinds import MUCH_BY_SERVICES, MUCH_SAID
 from tarn.core.ranges import AddressRange, parse_ranges
-
-SAID, BY_SERVICES = "importance = high", "importance.services = high"
-"""How much hangs on a device: by what people and fill rules say of it, and by the services that stand on it."""
 
 
 @dataclass(frozen=True)
@@ -57,8 +55,8 @@ def _read(at: int | None, marked: tuple[str, ...]) -> Devices:
             outside[asset] = True
             by_network.add(asset)
     with asking_as(NOBODY):
-        important[ids(question(SAID, at, standing=None))] = True
-        carrying = [a for a in ids(question(BY_SERVICES, at, standing=None)) if not important[a]]
+        important[ids(question(MUCH_SAID, at, standing=None))] = True
+        carrying = [a for a in ids(question(MUCH_BY_SERVICES, at, standing=None)) if not important[a]]
     important[carrying] = True
     return Devices(outside, important, frozenset(by_network), frozenset(carrying))
 

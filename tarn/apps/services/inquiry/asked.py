@@ -10,7 +10,7 @@ from tarn.apps.estate.register.history import history
 from tarn.apps.estate.register.results import ChangeOut
 from tarn.apps.exposure.used import used_on
 from tarn.apps.services.inquiry.devices import Device, bars, certificates, devices
-from tarn.apps.services.inquiry.facts import CLOCK, Sight, facts_of, is_short, tells, words_of
+from tarn.apps.services.inquiry.facts import CLOCK, Sight, facts_of, is_short, loses, tells, words_of
 from tarn.apps.services.inquiry.finding import found
 from tarn.apps.services.inquiry.results import (
     InquiryChange,
@@ -125,8 +125,8 @@ def _ports(asset: int, sight: Sight) -> list[InquiryPort]:
     out: list[InquiryPort] = []
     for e in sight.graph.on.get(asset, ()):
         if e.kind == "plugged into" and e.on in sight.known:
-            lost, half = sight.losing.get((e.on, e.over), 0), (e.on, e.over) in sight.half
-            said = [f"loses {lost:,} in a million frames"] if lost else []
+            lost, half = sight.amiss.get((e.on, e.over), (0, False))
+            said = [loses(lost)] if lost else []
             said += ["half duplex"] if half else []
             name = sight.known[e.on]["name"]
             words = ", ".join(said) or "nothing is lost there"

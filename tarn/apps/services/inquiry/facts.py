@@ -18,7 +18,7 @@ from tarn.apps.services.inquiry.devices import NEARLY, SOON, Device
 from tarn.apps.services.kept.health import Standing
 from tarn.apps.services.standing.edges import graph, plates
 from tarn.core.inquiring import DAY, Fact
-from tarn.core.standing.graph import Edge, Graph
+from tarn.core.standing.graph import Edge, Graph, followed
 
 CLOCK = 14 * DAY
 """How far back the one clock of an inquiry goes."""
@@ -32,12 +32,12 @@ LOSING = 100
 
 def fed_by(graph: Graph, asset: int) -> set[int]:
     """Return all that a device's power comes from, over any number of steps."""
-    out, front = set[int](), [asset]
-    while front:
-        met = {e.on for e in graph.on.get(front.pop(), ()) if e.kind == "powered by"} - out
-        out |= met
-        front.extend(met)
-    return out
+    return followed([asset], lambda a: (e.on for e in graph.on.get(a, ()) if e.kind == "powered by"))
+
+
+def loses(lost: int) -> str:
+    """Return in words what a port loses."""
+    return f"loses {lost:,} in a million frames"
 
 
 def is_short(stood: Standing, service: int) -> bool:
@@ -72,24 +72,17 @@ class Sight:
     told: Mapping[int, Sequence[Edge]]
 
     @cached_property
-    def losing(self) -> Mapping[tuple[int, str], int]:
-        """By switch and port how many frames in a million are lost, where that is worth a word."""
+    def amiss(self) -> Mapping[tuple[int, str], tuple[int, bool]]:
+        """By switch and port how many frames in a million are lost, none where that is not worth a word, and whether
+        it runs at half duplex; those of which neither is so are left out."""
         then = holds("p", self.at)
         rows = raw_connection().execute(
-            f"SELECT p.asset_id, p.name, p.errors FROM estate_switch_portsspan p WHERE p.errors >= ? AND {then.text}",
+            "SELECT p.asset_id, p.name, iif(p.errors >= ?1, p.errors, 0), p.duplex = 'half' "
+            "FROM estate_switch_portsspan p "
+            f"WHERE (p.errors >= ?1 OR p.duplex = 'half') AND {then.text}",
             [LOSING, *then.values],
         )
-        return {(switch, port): errors for switch, port, errors in rows}
-
-    @cached_property
-    def half(self) -> frozenset[tuple[int, str]]:
-        """The ports of switches that run at half duplex."""
-        then = holds("p", self.at)
-        rows = raw_connection().execute(
-            f"SELECT p.asset_id, p.name FROM estate_switch_portsspan p WHERE p.duplex = 'half' AND {then.text}",
-            then.values,
-        )
-        return frozenset(rows.fetchall())
+        return {(switch, port): (lost, bool(half)) for switch, port, lost, half in rows}
 
     @cached_property
     def on_battery(self) -> frozenset[int]:
@@ -128,11 +121,9 @@ def facts_of(asset: int, sight: Sight) -> list[Fact]:
             and e.since >= max(now - CLOCK, held.first_seen + DAY)
         ):
             fact("moved", f"{name} is {e.kind} {known[e.on]['name']} {e.over}".rstrip(), e.since)
-        lost = sight.losing.get((e.on, e.over), 0) if e.kind == "plugged into" else 0
+        lost, _ = sight.amiss.get((e.on, e.over), (0, False)) if e.kind == "plugged into" else (0, False)
         if lost and e.on in known:
-            fact(
-                "losing frames", f"{known[e.on]['name']} {e.over}, where {name} is, loses {lost:,} in a million frames"
-            )
+            fact("losing frames", f"{known[e.on]['name']} {e.over}, where {name} is, {loses(lost)}")
     for source in sorted(fed_by(there, asset) & sight.on_battery):
         fact("on battery", f"{sight.name_of(source)}, which feeds {name}, runs on its battery", same=str(source))
     for e in there.under.get(asset, ()):

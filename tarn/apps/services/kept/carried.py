@@ -4,9 +4,11 @@ from collections.abc import Iterable
 
 from django.db import transaction
 
+from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.stamps import count_up
 from tarn.apps.services.kept.members import members
+from tarn.apps.services.kept.spans import turn_over
 from tarn.apps.services.models import CarriedSpan, Service
 from tarn.apps.services.standing.edges import graph
 from tarn.core.standing.graph import standing_on
@@ -28,18 +30,15 @@ def note_carried(services: Iterable[Service], now: int) -> None:
     held = {(s.service_id, s.asset_id): s for s in CarriedSpan.objects.filter(valid_to=None)}
     gone = [span for key, span in held.items() if key not in there and span.service_id not in kept]
     came = [CarriedSpan(service_id=s, asset_id=a, valid_from=now) for s, a in there if (s, a) not in held]
-    if not gone and not came:
-        return
     with transaction.atomic():
-        CarriedSpan.objects.filter(pk__in=[s.pk for s in gone]).update(valid_to=now)
-        CarriedSpan.objects.bulk_create(came)
-        count_up(raw_connection(), "carried")
+        if turn_over(CarriedSpan, gone, came, now):
+            count_up(raw_connection(), "carried")
 
 
 def carried(at: int | None) -> dict[int, str]:
     """Return the assets a service of high importance stood on at a moment, as far as Tarn noted it then."""
-    then, values = "valid_to IS NULL", list[int]()
-    if at is not None:
-        then, values = "valid_from <= ? AND (valid_to IS NULL OR valid_to > ?)", [at, at]
-    rows = raw_connection().execute(f"SELECT DISTINCT asset_id FROM services_carriedspan WHERE {then}", values)
+    then = holds("c", at)
+    rows = raw_connection().execute(
+        f"SELECT DISTINCT c.asset_id FROM services_carriedspan c WHERE {then.text}", then.values
+    )
     return dict.fromkeys((asset for (asset,) in rows), "high")

@@ -3,12 +3,11 @@
 import time
 from collections import defaultdict
 
-from django.db import transaction
-
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE
 from tarn.apps.services.kept.carried import note_carried
 from tarn.apps.services.kept.members import SERVICES, Members, members
+from tarn.apps.services.kept.spans import turn_over
 from tarn.apps.services.models import MemberSpan, Service
 
 _settled: Remembered[int] = Remembered("members of services noted", EVIDENCE, DEFINITIONS, SERVICES, most=1)
@@ -53,9 +52,4 @@ def _note(service: Service, found: Members, now: int) -> int:
         for (part, asset), why in there.items()
         if (part, asset) not in held
     ]
-    with transaction.atomic():
-        for span in gone:
-            span.valid_to = now
-        MemberSpan.objects.bulk_update(gone, ["valid_to"])
-        MemberSpan.objects.bulk_create(came)
-    return len(gone) + len(came)
+    return turn_over(MemberSpan, gone, came, now)

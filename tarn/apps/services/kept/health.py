@@ -15,7 +15,7 @@ from tarn.apps.services.models import Service
 from tarn.apps.services.standing.impact import seen
 from tarn.apps.services.standing.picture import numbered
 from tarn.core.filters.tree import quote
-from tarn.core.standing.graph import Edge, Graph, Single, singles
+from tarn.core.standing.graph import Edge, Graph, Mend, Single, mends, singles
 from tarn.core.standing.services import Watching
 
 
@@ -70,6 +70,14 @@ class Standing:
         # Whoever sees part of the estate alone has single points of their own.
         return points() if scope() is not None else _singles.get(self.at, points)
 
+    def mends_of(self, asset: int) -> list[Mend]:
+        """Return what one more of something would mend of a single point, what saves most first."""
+
+        def found() -> list[Mend]:
+            return mends(self.graph, asset, self.watching)
+
+        return found() if scope() is not None else _mends.get((self.at, asset), found)
+
     @cached_property
     def signs(self) -> Mapping[str, frozenset[int]]:
         """By sign the devices that have it."""
@@ -90,6 +98,9 @@ def standing(at: int | None) -> Standing:
 
 
 _singles: Remembered[list[Single]] = Remembered("single points", EVIDENCE, DEFINITIONS, SERVICES, most=4)
+
+
+_mends: Remembered[list[Mend]] = Remembered("what mends single points", EVIDENCE, DEFINITIONS, SERVICES, most=300)
 
 
 def _seen(held: Members, mine: Collection[int]) -> Members:

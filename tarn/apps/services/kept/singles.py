@@ -6,7 +6,7 @@ from tarn.apps.services.kept.health import Standing
 from tarn.apps.services.results import SingleOut
 from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end
-from tarn.core.standing.graph import EdgeKind, Mend, Single, mends
+from tarn.core.standing.graph import EdgeKind, Mend, Single
 
 MENDED = 30
 """Single points, the worst, of which it is said what one more of something would mend."""
@@ -28,7 +28,7 @@ def told_singles(found: Sequence[Single], stood: Standing) -> list[SingleOut]:
             "stops": s.stops,
             "weakened": s.weakened,
             "services": len(s.services),
-            "mends": [_words(m, stood) for m in mends(stood.graph, s.asset, stood.watching)] if n < MENDED else [],
+            "mends": [_words(m, stood) for m in stood.mends_of(s.asset)] if n < MENDED else [],
         }
         for n, s in enumerate(found)
         if s.asset in known

@@ -52,16 +52,18 @@ def _edges(at: int | None) -> Iterator[Edge]:
     between = {frozenset((e.stands, e.on)) for e in up}
     yield from up
     yield from (e for e in _plugs(at, read) if frozenset((e.stands, e.on)) not in between)
-    names = _names(at)
+    names, addresses = _names(at), _addresses(at)
     yield from powered(at, read, names)
-    yield from _mounts(at, read, names)
-    yield from _talk(at, read)
+    yield from _mounts(at, read, names, addresses)
+    yield from _talk(at, read, addresses)
 
 
-def _mounts(at: int | None, read: Mapping[int, int], names: Mapping[str, int]) -> Iterator[Edge]:
+def _mounts(
+    at: int | None, read: Mapping[int, int], names: Mapping[str, int], addresses: Mapping[str, int]
+) -> Iterator[Edge]:
     """Yield who mounts what of whom: NFS by server and path, SMB by server and share; a server by its address, or by a
     name only one device has."""
-    addresses, then = _addresses(at), holds("f", at)
+    then = holds("f", at)
     for asset, device, begins in raw_connection().execute(
         "SELECT f.asset_id, f.device, f.valid_from FROM estate_filesystemsspan f "
         f"WHERE (f.device LIKE '%:/%' OR f.device LIKE '//%') AND {then.text}",
@@ -144,11 +146,11 @@ def _plugs(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
             yield Edge(asset, switch, "plugged into", port, "", begins, heard, sure, (switch,))
 
 
-def _talk(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
+def _talk(at: int | None, read: Mapping[int, int], addresses: Mapping[str, int]) -> Iterator[Edge]:
     """Yield who calls whom, over which port: each once, whichever end says so; both ends are surer than one. Where all
     that one end tells of it is noise, it is noise, by whatever name the other end knows it."""
     now = at or int(time.time())
-    addresses, noise, ready = _addresses(at), _Noise(), stand_ins(at)
+    noise, ready = _Noise(), stand_ins(at)
     instead: dict[tuple[int, int, int], set[int]] = defaultdict(set)
     heard: dict[tuple[int, int, int], list[tuple[str, int, int, bool, int]]] = defaultdict(list)
     for asset, direction, process, peer, port, begins, ends in raw_connection().execute(

@@ -19,10 +19,7 @@ def hosts(asked: Question) -> list[HostOut]:
     at, mine = asked.at, set(ids(asked))
     there, seeable = seen(at)
     then = holds("i", at)
-    guests: dict[int, list[tuple[Any, ...]]] = defaultdict(list)
-    for host, *told in _rows("guests", "uuid, i.name, i.state, i.cores, i.memory", then):
-        if host in seeable:
-            guests[host].append(tuple(told))
+    guests = _by_host("guests", "name, i.state, i.cores, i.memory", then)
     standing: dict[int, list[int]] = defaultdict(list)
     for edge in there.edges:
         if edge.kind == "guest of":
@@ -37,8 +34,8 @@ def hosts(asked: Question) -> list[HostOut]:
     for host in sorted(wanted & known.keys(), key=lambda h: str(known[h]["name"])):
         by_name = {str(known[g]["name"]).casefold(): g for g in standing[host] if g in known}
         here: list[HostGuest] = [
-            _guest(row, by_name.get(str(row[1]).casefold()), kept[host], links[host])
-            for row in sorted(guests[host], key=lambda r: (r[2] != RUNS, str(r[1])))
+            _guest(row, by_name.get(str(row[0]).casefold()), kept[host], links[host])
+            for row in sorted(guests[host], key=lambda r: (r[1] != RUNS, str(r[0])))
         ]
         running = [g for g in here if g["state"] == RUNS]
         cores, memory = built.get(host, (None, None))
@@ -62,7 +59,7 @@ def hosts(asked: Question) -> list[HostOut]:
 def _guest(
     row: tuple[Any, ...], asset: int | None, kept: list[tuple[Any, ...]], links: list[tuple[Any, ...]]
 ) -> HostGuest:
-    _, name, state, cores, memory = row
+    name, state, cores, memory = row
     mine = [taken for guest, _, taken in kept if guest == name]
     oldest = min((taken for taken in mine if taken), default=None)
     return {
@@ -77,17 +74,12 @@ def _guest(
     }
 
 
-def _rows(section: str, columns: str, then: Sql) -> list[tuple[Any, ...]]:
-    return (
-        raw_connection()
-        .execute(f"SELECT i.asset_id, i.{columns} FROM estate_{section}span i WHERE {then.text}", then.values)
-        .fetchall()
-    )
-
-
 def _by_host(section: str, columns: str, then: Sql) -> dict[int, list[tuple[Any, ...]]]:
+    """Return the rows of a list by the host that tells of them."""
     out: dict[int, list[tuple[Any, ...]]] = defaultdict(list)
-    for host, *told in _rows(section, columns, then):
+    for host, *told in raw_connection().execute(
+        f"SELECT i.asset_id, i.{columns} FROM estate_{section}span i WHERE {then.text}", then.values
+    ):
         out[host].append(tuple(told))
     return out
 

@@ -19,14 +19,11 @@ def racks(asked: Question) -> list[RackOut]:
     there, seeable = seen(at)
     stood = [row for row in _stood(at) if row[0] in seeable]
     known = plates((row[0] for row in stood), at)
+    plugs = [e for asset in known for e in there.on.get(asset, ()) if e.kind == "powered by"]
+    sources = plates((e.on for e in plugs), at)
     feeds: dict[int, list[RackFeed]] = defaultdict(list)
-    for edge in there.edges:
-        if edge.kind == "powered by" and edge.stands in known:
-            feeds[edge.stands].append({"asset": edge.on, "name": "", "outlet": edge.over})
-    sources = plates((f["asset"] for told in feeds.values() for f in told), at)
-    for told in feeds.values():
-        for feed in told:
-            feed["name"] = str(sources[feed["asset"]]["name"])
+    for plug in plugs:
+        feeds[plug.stands].append({"asset": plug.on, "name": str(sources[plug.on]["name"]), "outlet": plug.over})
     by_rack: dict[tuple[str, str], list[Slot]] = defaultdict(list)
     for asset, rack, unit, height in stood:
         if asset in known:

@@ -1,6 +1,6 @@
 """VLANs as switches tell of them: by which name, over which ports, and who was met in each."""
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.places import holds
@@ -44,8 +44,8 @@ def vlans(asked: Question) -> list[VlanOut]:
         switches, devices = named[vlan].keys() & known.keys(), met[vlan] & known.keys()
         if not mine.intersection(switches) and not mine.intersection(devices):
             continue
-        names = sorted({name for name in named[vlan].values() if name})
-        usual = max(names, key=lambda n: (list(named[vlan].values()).count(n), n), default="")
+        names = Counter(name for name in named[vlan].values() if name)
+        usual = max(names, key=lambda n: (names[n], n), default="")
         apart = sorted(str(known[s]["name"]) for s, n in named[vlan].items() if s in known and n and n != usual)
         out.append(
             {

@@ -21,6 +21,7 @@ from tarn.apps.valuation.models import Scenario
 from tarn.apps.valuation.reads.cache import kept
 from tarn.apps.valuation.results import PlannedKind, PlannedOut, PlannedRow, QuarterOut, ScenarioOut, SideBySide
 from tarn.core.finance.money import from_minor
+from tarn.core.kinds import MUCH_BY_SERVICES, MUCH_SAID
 from tarn.core.refresh import FACTORS, NEVER, Fleet, Planned, Settings, plan
 
 _OUT = 'not state in (retired, disposed, "lost or stolen", planned, ordered)'
@@ -68,7 +69,7 @@ def _read(at: int | None) -> Read:
     rows = list(rows_of("asset", _FIELDS, asked, "", []))
     facts = acquired(asked)
     exposed = set(ids(question("software[ruling = barred]", at, whole)))
-    important = set(ids(question("importance = high or importance.services = high", at, whole)))
+    important = set(ids(question(f"{MUCH_SAID} or {MUCH_BY_SERVICES}", at, whole)))
     sent, ends = repairs(at), support_ends()
     kinds = sorted({r["kind"] or "device" for r in rows})
     of = {k: n for n, k in enumerate(kinds)}

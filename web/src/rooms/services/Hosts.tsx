@@ -5,6 +5,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { bytes, memory, plural, shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { Fill } from "./Fill";
 
 interface Props {
   filter: string;
@@ -122,12 +123,7 @@ function Share({ label, given, has, says, of }: ShareProps) {
         {says(given)}
         {of === undefined ? ` of ${has === null ? "what nobody tells" : says(has)}` : of && ` of ${of}`}
       </span>
-      <span className="mt-0.5 block h-2 rounded bg-base-300" aria-hidden="true">
-        <span
-          className={`block h-2 rounded ${share > 90 ? "bg-error" : "bg-primary"}`}
-          style={{ width: `${Math.min(100, share)}%` }}
-        />
-      </span>
+      <Fill percent={share} grade={share > 90 ? "bad" : ""} className="mt-0.5 block" />
     </div>
   );
 }

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { agoWords, plural, shortDay } from "../../parts/format";
 import { Clock } from "./Clock";
+import { Fill } from "./Fill";
 import { Opens } from "./Opens";
 
 type Told = Schemas["InquiryOut"];
@@ -147,12 +148,7 @@ function Health({ column: c }: { column: Column }) {
       {shown.map((b) => (
         <li key={b.what} className="flex items-center gap-2">
           <span className="mono max-w-28 truncate text-[12px]">{b.what}</span>
-          <span className="h-2 w-20 shrink-0 rounded bg-base-300" aria-hidden="true">
-            <span
-              className={`block h-2 rounded ${b.grade === "bad" ? "bg-error" : b.grade === "warn" ? "bg-warning-content" : "bg-primary"}`}
-              style={{ width: `${b.percent}%` }}
-            />
-          </span>
+          <Fill percent={b.percent} grade={b.grade} className="w-20 shrink-0" />
           <span className={b.grade === "bad" ? "font-semibold text-error" : ""}>{b.words}</span>
         </li>
       ))}

@@ -5,6 +5,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { count } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { Fill } from "./Fill";
 import { Opens } from "./Opens";
 
 interface Props {
@@ -80,12 +81,7 @@ function Used({ row }: { row: Schemas["SubnetOut"] }) {
   const share = Math.min(100, Math.round((100 * row.used) / row.size));
   return (
     <span className="flex items-center gap-2">
-      <span className="h-2 w-24 shrink-0 rounded bg-base-300" aria-hidden="true">
-        <span
-          className={`block h-2 rounded ${share >= 90 ? "bg-error" : "bg-primary"}`}
-          style={{ width: `${share}%` }}
-        />
-      </span>
+      <Fill percent={share} grade={share >= 90 ? "bad" : ""} className="w-24 shrink-0" />
       <span className="tabular-nums">
         {count(row.used)} of {count(row.size)}
       </span>
