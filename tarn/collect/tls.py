@@ -19,6 +19,7 @@ from cryptography.x509.oid import NameOID
 
 from tarn.collect.routes import Route
 from tarn.core.items import Certificate
+from tarn.core.text import fitting
 
 
 def _context() -> ssl.SSLContext:
@@ -96,10 +97,8 @@ MOST_WRITTEN = 3_900
 
 
 def _short(words: list[str], between: str) -> str:
-    out = between.join(words)
-    if len(out) <= MOST_WRITTEN:
-        return out
-    return out[:MOST_WRITTEN].rpartition(between)[0] + between + "…"
+    held = fitting(words, between, MOST_WRITTEN)
+    return held if held == between.join(words) else f"{held}{between}…"
 
 
 def _names(cert: x509.Certificate) -> list[str]:

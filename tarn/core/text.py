@@ -1,6 +1,7 @@
 """Text: folded for comparison, where letter case and accents do not count; and amounts in words."""
 
 import unicodedata
+from collections.abc import Iterable
 
 RUNS = frozenset("=+-@\t\r")
 """What a text begins with that a spreadsheet would carry out (OWASP, CSV injection)."""
@@ -21,6 +22,12 @@ def fold(text: str) -> str:
         return text.lower()
     bare = "".join(c for c in unicodedata.normalize("NFD", text) if not unicodedata.combining(c))
     return bare.casefold()
+
+
+def fitting(words: Iterable[str], between: str, most: int) -> str:
+    """Return words put together, as many of them as fit into so many characters: none is cut within."""
+    out = between.join(words)
+    return out if len(out) <= most else out[: most + len(between)].rpartition(between)[0]
 
 
 def nearest(word: str, known: list[str], most: int = 3) -> list[str]:

@@ -13,9 +13,18 @@ from hypothesis import strategies as st
 from tarn.core.days import FIRST, LAST, OutsideCalendar, noon, within_calendar
 from tarn.core.ranges import RangeError, address_key, expand, hardware_address, keys_in, parse_ranges, range_keys
 from tarn.core.schedule import in_words, next_after, window_ends
-from tarn.core.text import RUNS, cell, fold, nearest, quantity
+from tarn.core.text import RUNS, cell, fitting, fold, nearest, quantity
 
 lines = st.text(st.characters(codec="utf-8", exclude_categories=("Cs",)), max_size=30)
+
+
+@given(st.lists(st.integers(1, 4094), max_size=30), st.integers(1, 60))
+def test_what_is_too_long_is_cut_at_a_whole_word_and_no_earlier(numbers, most):
+    words = [str(n) for n in numbers]
+    held = fitting(words, " ", most).split()
+    assert held == words[: len(held)]
+    assert len(" ".join(held)) <= most
+    assert held == words or len(" ".join(words[: len(held) + 1])) > most
 
 
 @given(lines)

@@ -5,12 +5,14 @@ Spanning tree: RFC 4188 (dot1dStpPortTable). VLANs: RFC 4363. Duplex: RFC 3635. 
 """
 
 from collections import defaultdict
+from collections.abc import Iterable
 from typing import Any
 
 from tarn.collect.snmp.client import Walker
-from tarn.collect.snmp.values import column, mac, text
+from tarn.collect.snmp.values import MOST_TEXT, column, mac, text
 from tarn.core.gear import SwitchPort
 from tarn.core.sightings import make_reading
+from tarn.core.text import fitting
 
 _IF, _IFX = "1.3.6.1.2.1.2.2.1", "1.3.6.1.2.1.31.1.1.1"
 _BRIDGE = "1.3.6.1.2.1.17"
@@ -44,8 +46,8 @@ async def switch_ports(walker: Walker) -> list[Any]:
             role=roles.get(port, ""),
             spanning=states.get(port, ""),
             aggregate=(text(names.get(str(bundle), "")) or f"aggregate {bundle}") if bundle else "",
-            untagged=" ".join(map(str, sorted(untagged.get(int(port), ()))))[:480],
-            tagged=" ".join(map(str, sorted(tagged.get(int(port), ()))))[:480],
+            untagged=_listed(untagged.get(int(port), ())),
+            tagged=_listed(tagged.get(int(port), ())),
             poe=_FEEDING.get(fed.get(port, 0), ""),
             counted=counters.get(index, ""),
         )
@@ -84,6 +86,11 @@ async def _vlans(walker: Walker) -> tuple[dict[int, set[int]], dict[int, set[int
             side = untagged if port in bare.get(vlan, ()) else tagged
             side[port].add(int(vlan))
     return untagged, tagged
+
+
+def _listed(vlans: Iterable[int]) -> str:
+    """Return VLANs in order; of more than can be told the first ones, and no number in part."""
+    return fitting(map(str, sorted(vlans)), " ", MOST_TEXT)
 
 
 def ports_of(bits: Any) -> set[int]:

@@ -6,6 +6,7 @@ from typing import Any
 from tarn.collect.ssh.parsing import Answers, Ask, ReadingStep, Unread
 from tarn.core.hosting import HeldDatabase, Share
 from tarn.core.sightings import make_reading
+from tarn.core.text import fitting
 
 _OCTAL = re.compile(r"\\(\d{3})")
 _EXPORT = re.compile(r"^(?P<path>/\S*)\s+(?P<client>[^\s(]+)\(")
@@ -25,7 +26,7 @@ def shares(said: Answers) -> list[Any]:
         path = _OCTAL.sub(lambda m: chr(int(m[1], 8)), found["path"])[:300]
         clients.setdefault(path, []).append(found["client"])
     for path, told in clients.items():
-        items[path] = Share(name=path, sort="NFS", path=path, offered_to=" ".join(dict.fromkeys(told))[:480])
+        items[path] = Share(name=path, sort="NFS", path=path, offered_to=fitting(dict.fromkeys(told), " ", 480))
     sections = _sections(said.text("testparm")) if said.ran("testparm") else {"global": {}}
     if "global" not in sections:
         raise Unread("`testparm` printed no configuration")

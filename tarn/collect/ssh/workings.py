@@ -7,6 +7,7 @@ from tarn.collect.ssh.parsing import UID, Answers, Ask, ReadingStep, Unread
 from tarn.core.items import Connection, Container, Install, Service, UsbDevice
 from tarn.core.sections import System
 from tarn.core.sightings import make_reading
+from tarn.core.text import fitting
 
 _STARTS = {"enabled": "automatic", "enabled-runtime": "automatic", "disabled": "disabled", "masked": "disabled"}
 EPHEMERAL = 32_768
@@ -122,7 +123,7 @@ def containers(said: Answers) -> list[Any]:
 
 def _parted(listed: str) -> str:
     """Return what stands parted by commas parted by spaces, each once, cut at a whole one."""
-    return " ".join(dict.fromkeys(filter(None, (one.strip() for one in listed.split(",")))))[:500].strip()
+    return fitting(dict.fromkeys(filter(None, (one.strip() for one in listed.split(",")))), " ", 500)
 
 
 _DAY, _WEEK = 86_400, 7 * 86_400
