@@ -52,16 +52,20 @@ def depends(
 
 
 def stops(
-    names: Annotated[list[str], typer.Argument(help="devices by name, number or address")],
+    names: Annotated[list[str], typer.Argument(help="devices by name, number or address, or programs by name")],
     as_of: AsOf = "",
     format: Format = "table",
 ) -> None:
-    """List the services and devices that stop, and those that are weakened, if devices stop, and why."""
+    """List the services, programs and devices that stop, and those that are weakened, if devices or all instances of
+    programs stop, and why."""
     _start(format)
     from tarn.apps.services.kept.falling import if_stops
+    from tarn.apps.services.standing.impact import seen_full
 
-    found, at = _named(names, as_of)
-    told = if_stops(found, at)
+    at = asked("", as_of).at
+    running = set(seen_full(at).names.values())
+    found, _ = _named([n for n in names if n not in running], as_of)
+    told = if_stops(found, at, running.intersection(names))
     rows: list[dict[str, object]] = [
         {
             "what": "service",
@@ -72,9 +76,10 @@ def stops(
         }
         for s in told["services"]
     ]
-    for r in told["rows"]:
-        row: dict[str, object] = {**r}
-        rows.append({**row, "what": "device", "left": _several(r["left"], format)})
+    for what, fallen in (("program", told["programs"]), ("device", told["rows"])):
+        for r in fallen:
+            row: dict[str, object] = {**r}
+            rows.append({**row, "what": what, "left": _several(r["left"], format)})
     write_rows(({n: r[n] for n in FALLEN} for r in rows), list(FALLEN), format)
 
 

@@ -33,6 +33,7 @@ const root = createRootRoute({
     cols: text(raw.cols),
     to: text(raw.to),
     tab: text(raw.tab),
+    program: text(raw.program),
     from: text(raw.from),
     written: text(raw.written),
     reset: text(raw.reset),

@@ -9,6 +9,8 @@ export interface Search {
   peek?: number;
   to?: string;
   tab?: string;
+  /** A program, by its name: what is told is told of it. */
+  program?: string;
   /** Of a past day: what is now known of it, instead of what was known then. */
   known?: "now";
   from?: string;

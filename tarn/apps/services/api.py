@@ -46,15 +46,22 @@ def stands(
 
 
 @router.get("/services/stops", response=StopsOut)
-def stops(request: HttpRequest, filter: str, as_of: str | None = None) -> StopsOut:
-    """Return what stops if the devices of a selection stop."""
+def stops(
+    request: HttpRequest,
+    filter: str = "",
+    program: Annotated[list[str], Query(max_length=20)] = [],  # noqa: B006 - read anew from each request
+    as_of: str | None = None,
+) -> StopsOut:
+    """Return what stops if the devices of a selection stop, or programs do, all their instances."""
     at = read_dial(as_of)
-    gone = ids(question(filter, at))
+    if not filter and not program:
+        raise HttpError(422, "Say which devices or programs stop.")
+    gone = ids(question(filter, at)) if filter else []
     if len(gone) > MOST_GONE:
         raise HttpError(
             422, f"{len(gone):,} devices are too many to stop at once: at most {MOST_GONE}. Narrow the question."
         )
-    return falling.if_stops(sorted(gone), at)
+    return falling.if_stops(sorted(gone), at, program)
 
 
 @router.get("/services/map", response=LayersOut)

@@ -54,6 +54,12 @@ class FallenOut(TypedDict):
     hops: int
 
 
+class ProgramFallen(FallenOut):
+    """What becomes of a program on a device, and why. `name`: the program and its device."""
+
+    program: str
+
+
 class FallenCount(TypedDict):
     """A number of assets, and the filter that opens them; null where they are too many to be named one by one."""
 
@@ -72,8 +78,8 @@ LayerFate = Literal["gone", "stops", "weakened", "carries on"]
 
 
 class LayerBox(TypedDict):
-    """One asset, or several that are alike and have no `asset`; the filter opens them. Or a service, by its number.
-    `row` counts from the top."""
+    """One asset, or several that are alike and have no `asset`; the filter opens them. Or a service, by its number, or
+    a program with the devices it runs on. `row` counts from the top."""
 
     layer: str
     row: int
@@ -116,8 +122,8 @@ class ServiceFallen(TypedDict):
 
 
 class StopsOut(TypedDict):
-    """What stops if some assets stop: these, what stops and is weakened with them, whom that meets, where, and in which
-    order it can be brought back (those in one list at the same time)."""
+    """What stops if some assets or programs stop: these, what stops and is weakened with them, whom that meets,
+    where, and in which order it can be brought back (those in one list at the same time)."""
 
     gone: list[EdgeEnd]
     stops: FallenCount
@@ -125,6 +131,7 @@ class StopsOut(TypedDict):
     services: list[ServiceFallen]
     people: list[str]
     places: list[FallenPlace]
+    programs: list[ProgramFallen]
     rows: list[FallenOut]
     back: list[list[str]]
     picture: LayersOut

@@ -1,19 +1,24 @@
-"""The graph of what stands on what: nodes are assets by number, an edge leads from what stands to what it stands on."""
+"""The graph of what stands on what: nodes are assets by number, and programs on them by a number below zero; an edge
+leads from what stands to what it stands on."""
 
 import gc
 from collections import defaultdict
 from collections.abc import Callable, Collection, Container, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Literal, NamedTuple, get_args
 
 from tarn.core.standing.services import Watching
 
-EdgeKind = Literal["guest of", "plugged into", "powered by", "mounts", "talks to", "falls back on"]
+EdgeKind = Literal["guest of", "plugged into", "powered by", "mounts", "talks to", "falls back on", "runs on"]
 KINDS: tuple[EdgeKind, ...] = get_args(EdgeKind)
 """Sorts of edges: a guest stands on its host, a device on the switch it is plugged into and on what its power comes
-from, who mounts a file system on who has it, who calls on who is called, and on who would be called were that gone."""
+from, who mounts a file system on who has it, who calls on who is called, and on who would be called were that gone; a
+program on its device."""
 _PLACE = {kind: n for n, kind in enumerate(KINDS)}
+MENDABLE: tuple[EdgeKind, ...] = KINDS[:-1]
+"""Sorts of which a device may have one more."""
 ASKED: frozenset[EdgeKind] = frozenset(("mounts", "talks to", "falls back on"))
 """Sorts by which something is asked for: who only asks is weakened without it, who is asked itself stops."""
 
@@ -39,12 +44,13 @@ class Edge(NamedTuple):
 
 class Means(NamedTuple):
     """Edges of an asset that are means of one end: of one kind, over one port. `of`: so many others they lead to;
-    `needed`: the asset stops without any of them. `kind` and `over`: what they are means of."""
+    `needed`: the asset stops without any of them. `kind` and `over`: what they are means of. A device of which nothing
+    but programs is asked gives what they give: they are its means, of kind “answers by”."""
 
     asset: int
     of: int
     needed: bool
-    kind: EdgeKind
+    kind: EdgeKind | Literal["answers by"]
     over: str
 
 
@@ -60,12 +66,31 @@ class Graph:
     means: Sequence[Means] = field(repr=False)
     means_on: Mapping[int, Sequence[int]] = field(repr=False)
     """By asset the means, by their place in the list, that lead to it."""
+    hosts: Mapping[int, int] = field(default_factory=dict, repr=False)
+    """By program the device it runs on."""
+    names: Mapping[int, str] = field(default_factory=dict, repr=False)
+    """By program its name."""
+
+    @cached_property
+    def programs(self) -> Mapping[int, Sequence[int]]:
+        """By device the programs on it."""
+        out: dict[int, list[int]] = defaultdict(list)
+        for program, asset in self.hosts.items():
+            out[asset].append(program)
+        return dict(out)
+
+    def devices(self, nodes: Collection[int]) -> int:
+        """Return how many of some nodes are devices."""
+        return sum(n not in self.hosts for n in nodes) if self.hosts else len(nodes)
 
 
-def graph_of(edges: Iterable[Edge]) -> Graph:
-    """Return a graph; what would stand on itself is left out."""
+def graph_of(
+    edges: Iterable[Edge], hosts: Mapping[int, int] | None = None, names: Mapping[int, str] | None = None
+) -> Graph:
+    """Return a graph; what would stand on itself is left out. `hosts`: by program the device it runs on; `names`: its
+    name."""
     with _uncollected():
-        return _graph_of(edges)
+        return _graph_of(edges, hosts or {}, names or {})
 
 
 @contextmanager
@@ -81,21 +106,42 @@ def _uncollected() -> Iterator[None]:
             gc.enable()
 
 
-def _graph_of(edges: Iterable[Edge]) -> Graph:
+def _graph_of(edges: Iterable[Edge], hosts: Mapping[int, int], names: Mapping[int, str]) -> Graph:
     kept = tuple(sorted((e for e in edges if e.stands != e.on), key=_order))
     on: dict[int, list[Edge]] = defaultdict(list)
     under: dict[int, list[Edge]] = defaultdict(list)
     for edge in kept:
         on[edge.stands].append(edge)
         under[edge.on].append(edge)
-    means, means_on = _means(on, {e.on for e in kept if e.kind in ASKED})
-    return Graph(kept, dict(on), dict(under), means, means_on)
+    served = {e.on for e in kept if e.kind in ASKED}
+    means, means_on = _means(on, served)
+    _answering(means, means_on, served, under, hosts)
+    return Graph(kept, dict(on), dict(under), means, means_on, hosts, names)
+
+
+def _answering(
+    means: list[Means],
+    means_on: dict[int, list[int]],
+    served: Collection[int],
+    under: Mapping[int, Sequence[Edge]],
+    hosts: Mapping[int, int],
+) -> None:
+    """Add the programs by which devices answer to the means there are."""
+    answering: dict[int, list[int]] = defaultdict(list)
+    for program, asset in hosts.items():
+        if program in served:
+            answering[asset].append(program)
+    for asset, programs in answering.items():
+        for program in programs:
+            means_on.setdefault(program, []).append(len(means))
+        alone = all(e.kind == "runs on" for e in under[asset])
+        means.append(Means(asset, len(programs), alone, "answers by", ""))
 
 
 def _means(on: Mapping[int, list[Edge]], served: Collection[int]) -> tuple[list[Means], dict[int, list[int]]]:
     """Return the means there are and by asset which lead to it. `served`: the assets something is asked of."""
     means: list[Means] = []
-    leading: dict[int, list[int]] = defaultdict(list)
+    leading: dict[int, list[int]] = {}
     for asset, edges in on.items():
         serves = asset in served
         ends: dict[tuple[EdgeKind, str], list[int]] = {}
@@ -104,9 +150,9 @@ def _means(on: Mapping[int, list[Edge]], served: Collection[int]) -> tuple[list[
         for (kind, over), met in ends.items():
             others = set(met) if len(met) > 1 else met
             for other in others:
-                leading[other].append(len(means))
+                leading.setdefault(other, []).append(len(means))
             means.append(Means(asset, len(others), serves or kind not in ASKED, kind, over))
-    return means, dict(leading)
+    return means, leading
 
 
 def _end(edge: Edge) -> tuple[EdgeKind, str]:
@@ -239,11 +285,16 @@ def falls(graph: Graph, gone: Collection[int], spared: Container[int] = ()) -> t
                     down[means.asset] = step
                     following.append(means.asset)
         front = following
+    if graph.hosts:
+        for node, at in list(touched.items()):
+            host = graph.hosts.get(node)
+            if host is not None and down.get(host) != 0:
+                touched[host] = min(at, touched.get(host, at))
     return down, touched
 
 
 def _fallen(graph: Graph, asset: int, down: Mapping[int, int], first: int) -> Fallen:
-    stopped, edges = down.get(asset), graph.on[asset]
+    stopped, edges = down.get(asset), graph.on.get(asset, ())
     ends = [_end(e) for e in edges]
     for end in dict.fromkeys(end for end, e in zip(ends, edges, strict=True) if e.on in down):
         group = [e for own, e in zip(ends, edges, strict=True) if own == end]
@@ -253,7 +304,20 @@ def _fallen(graph: Graph, asset: int, down: Mapping[int, int], first: int) -> Fa
         serves = end[0] not in ASKED or any(e.kind in ASKED for e in graph.under.get(asset, ()))
         if serves and all(down.get(e.on, stopped) < stopped for e in group):
             return Fallen(asset, "stops", lost, stopped)
-    raise AssertionError("what is touched has lost something")
+    return _by_programs(graph, asset, down, first)
+
+
+def _by_programs(graph: Graph, asset: int, down: Mapping[int, int], first: int) -> Fallen:
+    """Return what becomes of a device by what becomes of the programs on it."""
+    met = [n for n in graph.programs[asset] if n in down or any(e.on in down for e in graph.on[n])]
+    lost = [e for n in met for e in graph.on[n] if e.on in down and e.on != asset]
+    gone = [Edge(asset, n, "runs on") for n in met if down.get(n) == 0]
+    because = tuple(gone or lost)
+    stopped = down.get(asset)
+    if stopped is not None:
+        return Fallen(asset, "stops", because, stopped)
+    left = sorted(set(graph.programs[asset]) - down.keys())
+    return Fallen(asset, "weakened", because, first, tuple(left))
 
 
 @dataclass(frozen=True, slots=True)
@@ -272,10 +336,12 @@ def singles(graph: Graph, most: int = 100, services: Watching | None = None) -> 
     out = []
     watched = services or Watching({})
     for asset in graph.under.keys() | watched.members:
+        if asset in graph.hosts:
+            continue
         down, touched = falls(graph, [asset])
         stopped = tuple(watched.stopped(down))
-        if len(down) > 1 or stopped:
-            out.append(Single(asset, len(down) - 1, len(touched.keys() - down.keys()), stopped))
+        if (others := graph.devices(down) - 1) or stopped:
+            out.append(Single(asset, others, graph.devices(touched.keys() - down.keys()), stopped))
     return sorted(out, key=lambda s: (-len(s.services), -s.stops, -s.weakened, s.asset))[:most]
 
 
@@ -297,17 +363,19 @@ def mends(graph: Graph, asset: int, services: Watching | None = None) -> list[Me
     down, _ = falls(graph, [asset])
     stopped = set(watched.stopped(down))
     alone: dict[tuple[EdgeKind, str], list[int]] = defaultdict(list)
-    for number in graph.means_on.get(asset, ()):
-        means = graph.means[number]
-        if means.of == 1 and means.needed and means.asset in down:
-            alone[means.kind, means.over].append(number)
+    # Who calls a program on it has that alone; what runs on it, and what it answers by, go with it whatever is added.
+    for node in (asset, *graph.programs.get(asset, ())):
+        for number in graph.means_on.get(node, ()):
+            means = graph.means[number]
+            if means.of == 1 and means.needed and means.asset in down and means.kind in MENDABLE:
+                alone[means.kind, means.over].append(number)
     out = []
     for (kind, over), numbers in alone.items():
         still, _ = falls(graph, [asset], frozenset(numbers))
         saved = tuple(sorted(stopped.difference(watched.stopped(still))))
-        wanting = tuple(sorted(graph.means[n].asset for n in numbers))
-        out.append(Mend(kind, over, wanting, len(down) - len(still), saved))
-    return sorted((m for m in out if m.saved), key=lambda m: (-len(m.services), -m.saved, m.kind, m.over))
+        wanting = tuple(sorted({graph.hosts.get(a, a) for a in (graph.means[n].asset for n in numbers)}))
+        out.append(Mend(kind, over, wanting, graph.devices(down) - graph.devices(still), saved))
+    return sorted((m for m in out if m.saved or m.services), key=lambda m: (-len(m.services), -m.saved, m.kind, m.over))
 
 
 def order_of_return(graph: Graph, assets: Collection[int]) -> list[list[int]]:

@@ -7,10 +7,10 @@ from typing import Literal, get_args
 
 from tarn.core.standing.graph import ASKED, KINDS, EdgeKind, Graph, order_of_return
 
-Layer = Literal["callers", "computers", "virtual hosts", "network", "power"]
+Layer = Literal["callers", "applications", "computers", "virtual hosts", "network", "power"]
 LAYERS: tuple[Layer, ...] = get_args(Layer)
-"""From the top: those that only call or are only plugged in, those that are called, hosts of guests, switches, and what
-power comes from."""
+"""From the top: those that only call or are only plugged in, programs, the devices they run on and others that are
+called, hosts of guests, switches, and what power comes from."""
 FEWEST_FOLDED = 3
 """As many that are alike become one box."""
 _SWEEPS = 6
@@ -36,6 +36,8 @@ class Line:
 
 def layer_of(graph: Graph, asset: int) -> Layer:
     """Return the layer an asset is of, by what stands on it."""
+    if asset in graph.hosts:
+        return "applications"
     under = {e.kind for e in graph.under.get(asset, ())}
     if "powered by" in under:
         return "power"
@@ -43,7 +45,7 @@ def layer_of(graph: Graph, asset: int) -> Layer:
         return "network"
     if "guest of" in under:
         return "virtual hosts"
-    return "computers" if under & ASKED else "callers"
+    return "computers" if under & ASKED or "runs on" in under else "callers"
 
 
 def laid_out(graph: Graph, assets: Collection[int], alike: Callable[[int], Hashable]) -> tuple[list[Box], list[Line]]:
@@ -51,7 +53,7 @@ def laid_out(graph: Graph, assets: Collection[int], alike: Callable[[int], Hasha
 
     Every asset is in one box. Within a layer, what stands on another of it is a row higher; those of a circle share a
     row. Folded are those of a row that `alike` says the same of, that stand on the same and that the same stands on;
-    callers wherever they are plugged in.
+    callers wherever they are plugged in, and programs of one name wherever they run.
     Boxes are put near what they are connected to (the mean of those, row by row, up and down): fewer lines cross.
     """
     shown = set(assets)
@@ -61,7 +63,8 @@ def laid_out(graph: Graph, assets: Collection[int], alike: Callable[[int], Hasha
         for step in reversed(order_of_return(graph, mine)):
             # Where a caller is plugged in tells little: twenty tills at three switches are still twenty tills.
             kinds = [k for k in KINDS if layer != "callers" or k not in ("plugged into", "powered by")]
-            rows.append((layer, _folded(graph, step, shown, kinds, alike)))
+            folded = _by_name(step, alike) if layer == "applications" else _folded(graph, step, shown, kinds, alike)
+            rows.append((layer, folded))
     ordered = _near(graph, [boxes for _, boxes in rows])
     out = [Box(layer, n, box) for n, ((layer, _), boxes) in enumerate(zip(rows, ordered, strict=True)) for box in boxes]
     at = {asset: n for n, box in enumerate(out) for asset in box.assets}
@@ -85,6 +88,13 @@ def _folded(
     for group in groups.values():
         out.extend([tuple(group)] if len(group) >= FEWEST_FOLDED else [(a,) for a in group])
     return out
+
+
+def _by_name(step: Collection[int], alike: Callable[[int], Hashable]) -> list[tuple[int, ...]]:
+    groups: dict[Hashable, list[int]] = defaultdict(list)
+    for program in sorted(step, reverse=True):
+        groups[alike(program)].append(program)
+    return [tuple(group) for group in groups.values()]
 
 
 def _near(graph: Graph, rows: list[list[tuple[int, ...]]]) -> list[list[tuple[int, ...]]]:

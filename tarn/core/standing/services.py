@@ -70,9 +70,11 @@ def fate_of(service: int, parts: Iterable[Part], down: Collection[int], weakened
 
 
 class Watching:
-    """Services by their members, so that only those a stop can touch are looked at."""
+    """Services by their members, so that only those a stop can touch are looked at. `hosts`: by program the device it
+    runs on: whose program stops is lost to the services it is a member of, though it may do other things still."""
 
-    def __init__(self, services: Mapping[int, Iterable[Part]]) -> None:
+    def __init__(self, services: Mapping[int, Iterable[Part]], hosts: Mapping[int, int] | None = None) -> None:
+        self._hosts = hosts or {}
         self._parts = {number: tuple(parts) for number, parts in services.items()}
         self._of: dict[int, set[int]] = {}
         for number, parts in self._parts.items():
@@ -87,13 +89,18 @@ class Watching:
 
     def fates(self, down: Collection[int], weakened: Collection[int] = ()) -> list[Fate]:
         """Return the services that stop or are weakened, those that stop first."""
+        down, weakened = self._on_devices(down), self._on_devices(weakened)
         touched = {s for member in (*down, *weakened) for s in self._of.get(member, ())}
         found = (fate_of(s, self._parts[s], down, weakened) for s in touched)
         return sorted((f for f in found if f.fate != "carries on"), key=lambda f: (f.fate != "stops", f.service))
 
     def stopped(self, down: Collection[int]) -> list[int]:
         """Return the services that stop."""
+        down = self._on_devices(down)
         touched = {s for member in down for s in self._of.get(member, ())}
         return sorted(
             s for s in touched if any(part_fate(p, down).fate == "stops" for p in self._parts[s] if p.members)
         )
+
+    def _on_devices(self, nodes: Collection[int]) -> Collection[int]:
+        return {self._hosts.get(n, n) for n in nodes} if self._hosts else nodes

@@ -4131,7 +4131,7 @@ export interface paths {
         };
         /**
          * Stops
-         * @description Return what stops if the devices of a selection stop.
+         * @description Return what stops if the devices of a selection stop, or programs do, all their instances.
          */
         get: operations["tarn_apps_services_api_stops"];
         put?: never;
@@ -11637,8 +11637,8 @@ export interface components {
         };
         /**
          * LayerBox
-         * @description One asset, or several that are alike and have no `asset`; the filter opens them. Or a service, by its number.
-         *     `row` counts from the top.
+         * @description One asset, or several that are alike and have no `asset`; the filter opens them. Or a service, by its number, or
+         *     a program with the devices it runs on. `row` counts from the top.
          */
         LayerBox: {
             /** Layer */
@@ -11684,6 +11684,32 @@ export interface components {
             lines: components["schemas"]["LayerLine"][];
         };
         /**
+         * ProgramFallen
+         * @description What becomes of a program on a device, and why. `name`: the program and its device.
+         */
+        ProgramFallen: {
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string | null;
+            /** Place */
+            place: string | null;
+            /** Fate */
+            fate: string;
+            /** Because */
+            because: string;
+            /** Left */
+            left: string[];
+            /** Hops */
+            hops: number;
+            /** Program */
+            program: string;
+        };
+        /**
          * ServiceFallen
          * @description What becomes of a service, why, and whom that meets: devices that stand on it, and the people who have them.
          */
@@ -11711,8 +11737,8 @@ export interface components {
         };
         /**
          * StopsOut
-         * @description What stops if some assets stop: these, what stops and is weakened with them, whom that meets, where, and in which
-         *     order it can be brought back (those in one list at the same time).
+         * @description What stops if some assets or programs stop: these, what stops and is weakened with them, whom that meets,
+         *     where, and in which order it can be brought back (those in one list at the same time).
          */
         StopsOut: {
             /** Gone */
@@ -11725,6 +11751,8 @@ export interface components {
             people: string[];
             /** Places */
             places: components["schemas"]["FallenPlace"][];
+            /** Programs */
+            programs: components["schemas"]["ProgramFallen"][];
             /** Rows */
             rows: components["schemas"]["FallenOut"][];
             /** Back */
@@ -22865,8 +22893,9 @@ export interface operations {
     };
     tarn_apps_services_api_stops: {
         parameters: {
-            query: {
-                filter: string;
+            query?: {
+                filter?: string;
+                program?: string[];
                 as_of?: string | null;
             };
             header?: never;

@@ -24,9 +24,9 @@ from tarn.apps.services.inquiry.results import (
     InquiryTell,
 )
 from tarn.apps.services.kept.health import Standing, standing
-from tarn.apps.services.standing.edges import people_of, plates
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import MOST_NAMED, counted
+from tarn.apps.services.standing.plates import people_of, plates
 from tarn.core.inquiring import Fact, telling
 from tarn.core.standing.graph import Edge, Graph, falls, related
 
@@ -86,7 +86,7 @@ def _told_of(there: Graph, asset: int) -> list[Edge]:
 def _column(asset: int, sight: Sight) -> InquiryColumn:
     there, stood, known, at, now = sight.graph, sight.stood, sight.known, sight.at, sight.now
     held, lines = sight.held[asset], sight.lines[asset]
-    down, touched = falls(there, [asset])
+    down, touched = falls(stood.full, [asset])
     under = related(there, "depends on", [asset])
     hurt: list[InquiryHurt] = [
         {"id": f.service, "name": stood.services[f.service].name, "fate": f.fate, "short": is_short(stood, f.service)}

@@ -16,7 +16,8 @@ from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE
 from tarn.apps.exposure.used import used_on
 from tarn.apps.services.inquiry.devices import NEARLY, SOON, Device
 from tarn.apps.services.kept.health import Standing
-from tarn.apps.services.standing.edges import graph, plates
+from tarn.apps.services.standing.edges import graph
+from tarn.apps.services.standing.plates import plates
 from tarn.core.inquiring import DAY, Fact
 from tarn.core.standing.graph import Edge, Graph, followed
 

@@ -9,9 +9,10 @@ from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.services.kept.health import standing
-from tarn.apps.services.standing.edges import DAY, plates
+from tarn.apps.services.standing.edges import DAY
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import counted
+from tarn.apps.services.standing.plates import plates
 from tarn.apps.services.standing.results import CertificateOut, CertificatePlace
 
 _COLUMNS = "port, c.subject, c.issuer, c.begins, c.ends, c.names, c.chain, c.key_kind, c.key_bits, c.hashed"

@@ -1,53 +1,60 @@
 """What stops if some devices stop, services with it, and the single points: what nothing stands in for."""
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from typing import Any
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.services.kept.health import Standing, standing
 from tarn.apps.services.kept.singles import told_singles
-from tarn.apps.services.results import FallenOut, LayersOut, ServiceFallen, SingleOut, StopsOut
-from tarn.apps.services.standing.edges import people_of, plates
-from tarn.apps.services.standing.impact import end, seen, words
-from tarn.apps.services.standing.picture import Drawn, beneath, counted, picture, picture_of
-from tarn.core.standing.graph import Fallen, Graph, order_of_return, related, standing_on, stops
+from tarn.apps.services.results import FallenOut, LayersOut, ProgramFallen, ServiceFallen, SingleOut, StopsOut
+from tarn.apps.services.standing.impact import end, seen, told_nodes, words
+from tarn.apps.services.standing.picture import Drawn, beneath, counted, picture, picture_of, shown_of
+from tarn.apps.services.standing.plates import people_of, plates
+from tarn.core.standing.graph import Fallen, order_of_return, related, stops
 from tarn.core.standing.services import Fate, PartFate
 
 
-def if_stops(assets: Iterable[int], at: int | None) -> StopsOut:
-    """Return what stops if some assets stop; those that are not to be seen are left out."""
-    there, mine = seen(at)
+def if_stops(assets: Iterable[int], at: int | None, programs: Collection[str] = ()) -> StopsOut:
+    """Return what stops if some assets stop, and all instances of some programs; those that are not to be seen are left
+    out."""
+    stood, (_, mine) = standing(at), seen(at)
+    there = stood.full
     gone = [a for a in dict.fromkeys(assets) if a in mine]
-    fallen = stops(there, gone)
-    ends = {e for f in fallen for edge in f.because for e in (edge.stands, edge.on)} | {
-        x for f in fallen for x in f.left
-    }
-    known = plates({*gone, *ends, *beneath(there, gone), *(f.asset for f in fallen)}, at)
+    gone += [node for node, name in there.names.items() if name in programs]
+    every = stops(there, gone)
+    fallen = [f for f in every if f.asset not in there.hosts]
+    ends = {e for f in every for edge in f.because for e in (edge.stands, edge.on)} | {x for f in every for x in f.left}
+    known = told_nodes({*gone, *ends, *beneath(there, gone), *(f.asset for f in every)}, there, at)
     stopped = [f.asset for f in fallen if f.fate == "stops"]
     where = Counter(known[a]["place"] or "no place" for a in stopped)
     met = sorted({known[f.asset]["person"] for f in fallen if known[f.asset]["person"]})
-    back = order_of_return(there, {*gone, *stopped})
-    stood = standing(at)
-    fates = stood.watching.fates({*gone, *stopped}, {f.asset for f in fallen})
+    down = {*gone, *(f.asset for f in every if f.fate == "stops")}
+    back = order_of_return(there, down)
+    fates = stood.watching.fates(down, {f.asset for f in every})
     persons = plates({a for fate in fates for a in stood.members[fate.service].all} - known.keys(), at) | known
     return {
         "gone": [end(a, known) for a in gone],
         "stops": counted(stopped, known),
         "weakened": counted([f.asset for f in fallen if f.fate == "weakened"], known),
-        "services": [_service(fate, stood, there, persons, at) for fate in fates],
+        "services": [_service(fate, stood, persons, at) for fate in fates],
         "people": met,
         "places": [{"place": p, "stops": n} for p, n in sorted(where.items(), key=lambda x: (-x[1], x[0]))],
+        "programs": [_program(f, known) for f in every if f.asset in there.hosts],
         "rows": [_fallen(f, known) for f in fallen],
         "back": [[known[a]["name"] for a in step] for step in back],
-        "picture": picture(there, gone, fallen, known, [_drawn(fate, stood) for fate in fates]),
+        "picture": picture(there, gone, every, known, [_drawn(fate, stood) for fate in fates]),
     }
+
+
+def _program(fallen: Fallen, known: dict[int, dict[str, Any]]) -> ProgramFallen:
+    return {**_fallen(fallen, known), "program": known[fallen.asset]["program"]}
 
 
 def _fallen(fallen: Fallen, known: dict[int, dict[str, Any]]) -> FallenOut:
     plate = known[fallen.asset]
     return {
-        "asset": fallen.asset,
+        "asset": plate["asset"],
         "number": plate["number"],
         "name": plate["name"],
         "kind": plate["kind"],
@@ -61,15 +68,14 @@ def _fallen(fallen: Fallen, known: dict[int, dict[str, Any]]) -> FallenOut:
 
 def map_of(asked: Question) -> LayersOut:
     """Return a selection and what it stands on as layers, with the services it serves above; nothing has stopped."""
-    there, mine = seen(asked.at)
+    stood, (_, mine) = standing(asked.at), seen(asked.at)
     chosen = set(ids(asked)) & mine
-    stood = standing(asked.at)
     drawn = [
         Drawn(number, service.name, "carries on", stood.members[number].all)
         for number, service in stood.services.items()
         if stood.members[number].all & chosen
     ]
-    return picture_of(there, chosen, plates(standing_on(there, chosen), asked.at), drawn)
+    return picture_of(stood.full, chosen, told_nodes(shown_of(stood.full, chosen), stood.full, asked.at), drawn)
 
 
 def single_points(asked: Question) -> list[SingleOut]:
@@ -79,11 +85,9 @@ def single_points(asked: Question) -> list[SingleOut]:
     return told_singles([s for s in stood.singles if s.asset in mine][:200], stood)
 
 
-def _service(
-    fate: Fate, stood: Standing, graph: Graph, known: dict[int, dict[str, Any]], at: int | None
-) -> ServiceFallen:
+def _service(fate: Fate, stood: Standing, known: dict[int, dict[str, Any]], at: int | None) -> ServiceFallen:
     service, members = stood.services[fate.service], stood.members[fate.service].all
-    stand_on_it = related(graph, "depends on", members) - members
+    stand_on_it = related(stood.graph, "depends on", members) - members
     return {
         "id": service.pk,
         "name": service.name,

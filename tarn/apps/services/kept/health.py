@@ -12,7 +12,8 @@ from tarn.apps.people.scope import scope, visible
 from tarn.apps.services.kept.members import SERVICES, Members, members
 from tarn.apps.services.kept.results import SignOut
 from tarn.apps.services.models import Service
-from tarn.apps.services.standing.impact import seen
+from tarn.apps.services.running import RECOGNISERS
+from tarn.apps.services.standing.impact import seen, seen_full
 from tarn.apps.services.standing.picture import numbered
 from tarn.core.filters.tree import quote
 from tarn.core.standing.graph import Edge, Graph, Mend, Single, mends, singles
@@ -51,11 +52,13 @@ def asking_for_members(service: Service) -> str:
 
 @dataclass(frozen=True)
 class Standing:
-    """How all services one may see stand at a moment; what nothing stands in for, and who has which sign, is found
+    """How all services one may see stand at a moment, by the graph of devices, and by the full one that tells their
+    programs apart; what nothing stands in for, and who has which sign, is found
     once it is asked for."""
 
     at: int | None
     graph: Graph
+    full: Graph
     services: Mapping[int, Service]
     members: Mapping[int, Members]
     watching: Watching
@@ -65,7 +68,7 @@ class Standing:
         """The single points, the worst first."""
 
         def points() -> list[Single]:
-            return singles(self.graph, most=10_000, services=self.watching)
+            return singles(self.full, most=10_000, services=self.watching)
 
         # Whoever sees part of the estate alone has single points of their own.
         return points() if scope() is not None else _singles.get(self.at, points)
@@ -74,7 +77,7 @@ class Standing:
         """Return what one more of something would mend of a single point, what saves most first."""
 
         def found() -> list[Mend]:
-            return mends(self.graph, asset, self.watching)
+            return mends(self.full, asset, self.watching)
 
         return found() if scope() is not None else _mends.get((self.at, asset), found)
 
@@ -91,16 +94,16 @@ class Standing:
 
 def standing(at: int | None) -> Standing:
     """Return how services stand, as of a moment."""
-    there, mine = seen(at)
+    (there, mine), whole = seen(at), seen_full(at)
     services = {s.pk: s for s in visible(Service).select_related("organisation")}
     held = {number: _seen(members(s, at), mine) for number, s in services.items()}
-    return Standing(at, there, services, held, Watching({number: m.as_parts for number, m in held.items()}))
+    watching = Watching({number: m.as_parts for number, m in held.items()}, whole.hosts)
+    return Standing(at, there, whole, services, held, watching)
 
 
-_singles: Remembered[list[Single]] = Remembered("single points", EVIDENCE, DEFINITIONS, SERVICES, most=4)
-
-
-_mends: Remembered[list[Mend]] = Remembered("what mends single points", EVIDENCE, DEFINITIONS, SERVICES, most=300)
+_GROUNDS = (EVIDENCE, DEFINITIONS, SERVICES, RECOGNISERS)
+_singles: Remembered[list[Single]] = Remembered("single points", *_GROUNDS, most=4)
+_mends: Remembered[list[Mend]] = Remembered("what mends single points", *_GROUNDS, most=300)
 
 
 def _seen(held: Members, mine: Collection[int]) -> Members:

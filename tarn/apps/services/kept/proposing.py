@@ -9,9 +9,9 @@ from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.services.kept.health import standing
 from tarn.apps.services.kept.results import ProposedService, ServicePartOut
-from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import counted, numbered
+from tarn.apps.services.standing.plates import plates
 from tarn.core.filters.tree import quote
 from tarn.core.standing.graph import Edge
 

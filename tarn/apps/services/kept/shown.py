@@ -23,12 +23,12 @@ from tarn.apps.services.kept.results import (
 )
 from tarn.apps.services.kept.singles import told_singles
 from tarn.apps.services.models import HandMember, MemberSpan, Service
-from tarn.apps.services.standing.edges import plates
-from tarn.apps.services.standing.impact import end, seen
-from tarn.apps.services.standing.picture import Drawn, picture_of
+from tarn.apps.services.standing.impact import end, seen, told_nodes
+from tarn.apps.services.standing.picture import Drawn, picture_of, shown_of
+from tarn.apps.services.standing.plates import plates
 from tarn.core.filters.parse import FilterError
 from tarn.core.filters.tree import quote
-from tarn.core.standing.graph import related, standing_on
+from tarn.core.standing.graph import related
 
 LATEST = 50
 """Changes of members that a page tells of."""
@@ -97,7 +97,7 @@ def service(number: int, at: int | None) -> ServiceOut:
     held = stood.members[number]
     mine = held.all
     known = _known(stood, [number], at)
-    known |= plates(standing_on(there, mine) - known.keys(), at)
+    known |= told_nodes(shown_of(stood.full, mine) - known.keys(), stood.full, at)
     stand_on_it = related(there, "depends on", mine) - mine
     return {
         **_brief(found, stood, known),
@@ -110,7 +110,7 @@ def service(number: int, at: int | None) -> ServiceOut:
         "rows": _members(found, held, known),
         "changes": _changes(found, at),
         "singles": told_singles([s for s in stood.singles if number in s.services and s.asset in known], stood),
-        "picture": picture_of(there, mine, known, [Drawn(number, found.name, "carries on", mine)]),
+        "picture": picture_of(stood.full, mine, known, [Drawn(number, found.name, "carries on", mine)]),
         "under": {
             "devices": len(stand_on_it),
             "filter": f"depends on [{asking_for_members(found)}] and not {asking_for_members(found)}"

@@ -4,8 +4,8 @@ from collections.abc import Sequence
 
 from tarn.apps.services.kept.health import Standing
 from tarn.apps.services.results import SingleOut
-from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end
+from tarn.apps.services.standing.plates import plates
 from tarn.core.standing.graph import EdgeKind, Mend, Single
 
 MENDED = 30
@@ -39,6 +39,7 @@ def _words(mend: Mend, stood: Standing) -> str:
     """Return in words what one more of something would mend."""
     many = len(mend.wanting)
     kept = ", ".join(stood.services[s].name for s in mend.services[:3] if s in stood.services)
-    saves = f"{mend.saved} would not stop" if mend.saved != 1 else "one would not stop"
+    saves = ["one would not stop" if mend.saved == 1 else f"{mend.saved} would not stop"] if mend.saved else []
+    saves += [f"nor would {kept}" if saves else f"{kept} would not stop"] if kept else []
     more = _ONE_MORE[mend.kind].format(mend.over)
-    return f"{more} for {many} device{'s' * (many != 1)}: {saves}" + (f", nor would {kept}" if kept else "")
+    return f"{more} for {many} device{'s' * (many != 1)}: {', '.join(saves)}"

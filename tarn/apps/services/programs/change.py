@@ -12,8 +12,8 @@ from tarn.apps.people.actions.undo import undoer
 from tarn.apps.people.roles import require
 from tarn.apps.services.inputs import ProgramWordIn, RecogniserIn, RecognisersFile
 from tarn.apps.services.models import ProgramWord, Recogniser
-from tarn.apps.services.programs.running import ever
 from tarn.apps.services.programs.shown import NoSuchProgram, groups
+from tarn.apps.services.running import ever
 from tarn.core.filters.parse import FilterError
 from tarn.core.patterns import pattern
 from tarn.core.programs.features import look

@@ -15,10 +15,10 @@ from tarn.apps.services.programs.results import (
     TriedOut,
     UnknownOut,
 )
-from tarn.apps.services.programs.running import Place, ever, recognised, running, unknown
-from tarn.apps.services.standing.edges import plates
+from tarn.apps.services.running import Place, ever, recognised, running, unknown
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import counted
+from tarn.apps.services.standing.plates import plates
 from tarn.core.programs.features import Seen, look
 from tarn.core.programs.grouping import Group, grouped, runs_of_text
 from tarn.core.programs.recognising import Fits, fits, proposed, too_wide, version_of

@@ -4,8 +4,8 @@ import time
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.dial import iso
-from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen
+from tarn.apps.services.standing.plates import plates
 from tarn.apps.services.standing.results import BetweenOut, EdgeChange
 from tarn.core.standing.between import differences
 

@@ -1,21 +1,22 @@
 """The edges of what stands on what, derived of spans as of any moment: guests, plugs, and talk as it was heard."""
 
-import json
 import time
 from collections import defaultdict
-from collections.abc import Hashable, Iterable, Iterator, Mapping
-from typing import Any
+from collections.abc import Hashable, Iterator, Mapping
 
 from tarn.apps.estate.asking.places import holds, reckoned
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
-from tarn.apps.estate.store.stamps import EVIDENCE, Ground
+from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, Ground
 from tarn.apps.services.models import Noise
+from tarn.apps.services.running import RECOGNISERS
 from tarn.apps.services.standing.neighbours import hardware_addresses, uplinks
 from tarn.apps.services.standing.pairs import stand_ins
 from tarn.apps.services.standing.power import powered
+from tarn.apps.services.standing.programs import programs
 from tarn.core.standing.graph import Edge, Graph, graph_of
 from tarn.core.standing.mounts import exported
+from tarn.core.standing.programs import graph_with
 
 DAY = 86_400
 _PAIRED = 80
@@ -35,6 +36,16 @@ _graph: Remembered[Graph] = Remembered("what stands on what", EVIDENCE, NOISE, m
 def graph(at: int | None) -> Graph:
     """Return what stands on what as of a moment."""
     return _graph.get(at, lambda: graph_of(_edges(at)))
+
+
+def full(at: int | None) -> Graph:
+    """Return what stands on what as of a moment, programs on devices told apart: by it is reckoned what stops."""
+    return _full.get(at, lambda: graph_with(graph(at).edges, programs(at)))
+
+
+_full: Remembered[Graph] = Remembered(
+    "what stands on what, by program", EVIDENCE, NOISE, RECOGNISERS, DEFINITIONS, most=3, one_at_a_time=True
+)
 
 
 def guests(at: int | None) -> Graph:
@@ -204,34 +215,3 @@ class _Noise:
         """Whether talk of a process over a port is noise."""
         named = (process or "").casefold()
         return any((not p or p == named) and (n is None or n == port) for p, n in self._said)
-
-
-def people_of(assets: Iterable[int], at: int | None) -> int:
-    """Return how many people have any of these assets, as of a moment."""
-    then = holds("s", at)
-    (number,) = (
-        raw_connection()
-        .execute(
-            f"SELECT count(DISTINCT s.person_id) FROM estate_assetspan s WHERE {then.text} "
-            "AND s.asset_id IN (SELECT value FROM json_each(?))",
-            [*then.values, json.dumps(sorted(set(assets)))],
-        )
-        .fetchone()
-    )
-    return int(number)
-
-
-def plates(assets: Iterable[int], at: int | None) -> dict[int, dict[str, Any]]:
-    """Return name, number, kind, place and person of assets, as of a moment."""
-    then = holds("s", at)
-    words = "(SELECT w.text FROM estate_term w WHERE w.id = s.{}_id)"
-    cursor = raw_connection().execute(
-        f"SELECT s.asset_id, a.number, coalesce(s.name, a.number), {words.format('kind')}, {words.format('place')}, "
-        f"{words.format('person')} FROM estate_assetspan s JOIN estate_asset a ON a.id = s.asset_id "
-        f"WHERE {then.text} AND s.asset_id IN (SELECT value FROM json_each(?))",
-        [*then.values, json.dumps(sorted(set(assets)))],
-    )
-    return {
-        asset: {"number": number, "name": name, "kind": kind, "place": place, "person": person}
-        for asset, number, name, kind, place, person in cursor
-    }

@@ -8,8 +8,8 @@ from xml.sax.saxutils import escape, quoteattr
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.dial import iso
-from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import seen
+from tarn.apps.services.standing.plates import plates
 from tarn.core.standing.graph import Edge
 
 COLUMNS = ("from", "to", "kind", "port", "process", "since", "last_heard", "sure", "quiet", "witnesses")

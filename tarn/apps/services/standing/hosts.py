@@ -7,8 +7,8 @@ from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.asking.places import Sql, holds
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen
+from tarn.apps.services.standing.plates import plates
 from tarn.apps.services.standing.results import HostGuest, HostOut, HostStore
 
 RUNS = "running"

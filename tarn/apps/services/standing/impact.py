@@ -1,6 +1,6 @@
 """What stands on what, told: the part of it one may see, and what is around one asset."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from tarn.apps.estate.asking.ask import ids, question
@@ -9,8 +9,12 @@ from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE
 from tarn.apps.people.scope import asker
 from tarn.apps.services.results import EdgeEnd, StandingEdge, StandsOut
-from tarn.apps.services.standing.edges import NOISE, graph, plates
+from tarn.apps.services.running import RECOGNISERS
+from tarn.apps.services.standing.edges import NOISE, full, graph
+from tarn.apps.services.standing.plates import plates
+from tarn.apps.services.standing.programs import programs
 from tarn.core.standing.graph import Edge, Graph, graph_of, reached
+from tarn.core.standing.programs import graph_with
 
 MOST_HOPS = 8
 
@@ -19,6 +23,17 @@ def seen(at: int | None) -> tuple[Graph, set[int]]:
     """Return what stands on what among the assets whoever asks may see, and these assets."""
     who = asker()
     return _seen.get((at, who.organisations, who.standing_in), lambda: _part(at))
+
+
+def seen_full(at: int | None) -> Graph:
+    """Return what stands on what among the assets whoever asks may see, with the programs on them told apart."""
+    who, (there, mine) = asker(), seen(at)
+    if there is graph(at):
+        return full(at)
+    return _seen_full.get(
+        (at, who.organisations, who.standing_in),
+        lambda: graph_with(there.edges, [p for p in programs(at) if p.asset in mine]),
+    )
 
 
 def _part(at: int | None) -> tuple[Graph, set[int]]:
@@ -32,6 +47,21 @@ def _part(at: int | None) -> tuple[Graph, set[int]]:
 _seen: Remembered[tuple[Graph, set[int]]] = Remembered(
     "what of the graph may be seen", EVIDENCE, DEFINITIONS, NOISE, most=8
 )
+_seen_full: Remembered[Graph] = Remembered(
+    "what of the graph by program may be seen", EVIDENCE, DEFINITIONS, NOISE, RECOGNISERS, most=8
+)
+
+
+def told_nodes(nodes: Iterable[int], there: Graph, at: int | None) -> dict[int, dict[str, Any]]:
+    """Return the plates of assets and of programs on them. A program's plate is its device's, with its name and the
+    device's; `program`: its name alone."""
+    wanted = set(nodes)
+    known = plates({there.hosts.get(n, n) for n in wanted}, at)
+    for node in wanted & there.hosts.keys():
+        if (plate := known.get(there.hosts[node])) is not None:
+            name = there.names[node]
+            known[node] = {**plate, "name": f"{name} on {plate['name']}", "program": name}
+    return known
 
 
 def around(asset: int, hops: int, at: int | None) -> StandsOut:
@@ -53,7 +83,7 @@ def end(asset: int, known: Mapping[int, dict[str, Any]]) -> EdgeEnd:
     """Return what is told of an asset at one end of an edge."""
     plate = known[asset]
     return {
-        "asset": asset,
+        "asset": plate["asset"],
         "number": plate["number"],
         "name": plate["name"],
         "kind": plate["kind"],
@@ -88,6 +118,8 @@ def words(edge: Edge, known: dict[int, dict[str, Any]]) -> str:
         return f"its power comes from {on}" + (f", {edge.over}" if edge.over else "")
     if edge.kind == "mounts":
         return f"it mounts {edge.over} of {on}"
+    if edge.kind == "runs on":
+        return f"it runs on {on}" if edge.on > 0 else f"{known[edge.on]['program']} on it stops"
     if edge.kind == "falls back on":
         return f"it would be answered by {on} over port {edge.over}"
     by = f"{edge.process} " if edge.process else ""

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.services.results import LinkOut
-from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.neighbours import neighbours
+from tarn.apps.services.standing.plates import plates
 from tarn.core.standing.ports import spoken
 
 BY_NEIGHBOUR = "neighbours tell (LLDP)"

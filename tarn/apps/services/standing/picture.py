@@ -1,6 +1,6 @@
 """What stands on what around devices that stop, as a picture of layers."""
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Hashable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -39,6 +39,8 @@ def picture(
 ) -> LayersOut:
     """Return the layers of what stops and is weakened, of what is left of it, and of what it all stands on."""
     fates: dict[int, LayerFate] = dict.fromkeys(beneath(graph, gone), "carries on")
+    # A program stands on its device, whatever else becomes of either.
+    fates.update((graph.hosts[n], "carries on") for n in (*gone, *(f.asset for f in fallen)) if n in graph.hosts)
     fates.update((a, "carries on") for f in fallen for a in f.left)
     fates.update((f.asset, f.fate) for f in fallen)
     fates.update((a, "gone") for a in gone)
@@ -49,14 +51,25 @@ def picture_of(
     graph: Graph, members: Collection[int], known: Mapping[int, dict[str, Any]], services: Sequence[Drawn] = ()
 ) -> LayersOut:
     """Return the layers of devices and of what they stand on, with nothing stopped."""
-    return _drawn(graph, dict.fromkeys(standing_on(graph, members), "carries on"), known, services)
+    return _drawn(graph, dict.fromkeys(shown_of(graph, members), "carries on"), known, services)
+
+
+def shown_of(graph: Graph, members: Collection[int]) -> set[int]:
+    """Return devices, the programs on them, and all that they stand on."""
+    return standing_on(graph, {*members, *(p for m in members for p in graph.programs.get(m, ()))})
 
 
 def _drawn(
     graph: Graph, fates: Mapping[int, LayerFate], known: Mapping[int, dict[str, Any]], services: Sequence[Drawn]
 ) -> LayersOut:
     shown = {a: fate for a, fate in fates.items() if a in known}
-    boxes, lines = laid_out(graph, shown, lambda a: (shown[a], known[a]["kind"], known[a]["place"]))
+
+    def alike(node: int) -> Hashable:
+        if node in graph.hosts:
+            return shown[node], graph.names[node]
+        return shown[node], known[node]["kind"], known[node]["place"]
+
+    boxes, lines = laid_out(graph, shown, alike)
     if len(boxes) > MOST_BOXES:
         return {"boxes": [], "lines": []}
     down = {a for a, fate in shown.items() if fate in ("gone", "stops")}
@@ -75,18 +88,20 @@ def _drawn(
         }
         for s in above
     ]
+    running = {graph.hosts[n] for n in shown if n in graph.hosts}
     standing: list[LayerLine] = [
         {"above": n, "below": first + m, "lost": box.assets[0] in down}
         for n, s in enumerate(above)
         for m, box in enumerate(boxes)
-        if s.members.intersection(box.assets)
+        # A service stands on what runs on its members, and on those of which nothing is known to run.
+        if s.members.intersection(graph.hosts.get(a, 0 if a in running else a) for a in box.assets)
     ]
     drawn: list[LayerBox] = [
         {
             "layer": box.layer,
             "row": box.row + bool(above),
-            "name": _name(box.assets, known),
-            "asset": box.assets[0] if len(box.assets) == 1 else None,
+            "name": _name(box.assets, known, graph),
+            "asset": known[box.assets[0]]["asset"] if len(box.assets) == 1 else None,
             "service": None,
             "fate": shown[box.assets[0]],
             "devices": len(box.assets),
@@ -100,8 +115,10 @@ def _drawn(
     return {"boxes": [*top, *drawn], "lines": [*standing, *between]}
 
 
-def _name(assets: tuple[int, ...], known: Mapping[int, dict[str, Any]]) -> str:
+def _name(assets: tuple[int, ...], known: Mapping[int, dict[str, Any]], graph: Graph) -> str:
     first = known[assets[0]]
+    if assets[0] in graph.hosts:
+        return f"{first['program']} ×{len(assets)}" if len(assets) > 1 else str(first["program"])
     if len(assets) == 1:
         return str(first["name"])
     return f"{len(assets)} × {first['kind'] or 'device'}" + (f", {first['place']}" if first["place"] else "")
@@ -114,5 +131,5 @@ def counted(assets: Collection[int], known: Mapping[int, dict[str, Any]]) -> Fal
 
 def numbered(assets: Collection[int], known: Mapping[int, dict[str, Any]]) -> str:
     """Return the filter that opens assets, by their numbers."""
-    numbers = tuple(Plain(known[a]["number"], True) for a in sorted(assets))
+    numbers = tuple(Plain(number, True) for number in dict.fromkeys(known[a]["number"] for a in sorted(assets)))
     return f"{to_text(Within('number', numbers))} and standing != none"

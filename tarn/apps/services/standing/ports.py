@@ -9,10 +9,11 @@ from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.services.standing.edges import DAY, plates
+from tarn.apps.services.standing.edges import DAY
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.neighbours import Neighbouring, hardware_addresses, neighbours, steps_out
 from tarn.apps.services.standing.picture import counted
+from tarn.apps.services.standing.plates import plates
 from tarn.apps.services.standing.results import PortsOut, PortState, SwitchPort, SwitchStrip
 from tarn.core.standing.graph import Edge
 from tarn.core.standing.ports import spoken, unmanaged

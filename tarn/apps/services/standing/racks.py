@@ -6,9 +6,9 @@ from typing import Any
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.places import holds, reckoned
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import counted
+from tarn.apps.services.standing.plates import plates
 from tarn.apps.services.standing.results import RackFeed, RackOut, RackSlot
 from tarn.core.standing.racks import Slot, clashing, height_of, taken
 

@@ -7,9 +7,9 @@ from ipaddress import IPv4Network, IPv6Network, ip_address, ip_interface, ip_net
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import seen
 from tarn.apps.services.standing.picture import counted
+from tarn.apps.services.standing.plates import plates
 from tarn.apps.services.standing.results import SubnetOut, SubnetRoute
 from tarn.core.standing.subnets import within
 

@@ -3,9 +3,9 @@
 from collections import Counter, defaultdict
 
 from tarn.apps.estate.asking.ask import Question, ids
-from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import seen
 from tarn.apps.services.standing.picture import counted
+from tarn.apps.services.standing.plates import plates
 from tarn.apps.services.standing.results import TalkCell, TalkOut
 from tarn.core.standing.graph import Edge
 

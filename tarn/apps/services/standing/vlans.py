@@ -5,10 +5,10 @@ from collections import Counter, defaultdict
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.services.standing.edges import plates
 from tarn.apps.services.standing.impact import seen
 from tarn.apps.services.standing.neighbours import hardware_addresses
 from tarn.apps.services.standing.picture import counted
+from tarn.apps.services.standing.plates import plates
 from tarn.apps.services.standing.results import VlanOut
 
 

@@ -2,9 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
+import { DeviceLink } from "../../parts/DeviceLink";
 import { count, plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
+import type { Column } from "../../parts/table/column";
 import { Table } from "../../parts/table/Table";
 import { deviceColumns } from "./columns";
 import { Layers } from "./Layers";
@@ -13,35 +15,49 @@ import { TakeOut } from "./TakeOut";
 
 interface Props {
   filter: string;
+  /** A program of which all instances stop, beside the devices asked for. */
+  program?: string | undefined;
   at: string | undefined;
 }
 
 /** What stops, and is weakened, if the devices asked for stop: how many, whom and where it meets, why, and the way back. */
-export function IfStops({ filter, at }: Props) {
+export function IfStops({ filter, program, at }: Props) {
   const asked = useQuery({
-    ...asks("/api/services/stops", { params: { query: { filter, as_of: at } } }),
-    enabled: filter !== "",
+    ...asks("/api/services/stops", {
+      params: { query: { filter, program: program ? [program] : [], as_of: at } },
+    }),
+    enabled: filter !== "" || program !== undefined,
     placeholderData: (before) => before,
   });
-  if (filter === "")
+  if (filter === "" && program === undefined)
     return (
       <Empty title="Which devices stop?">
         Write them above, such as <b className="mono">name = salt-db-01</b> or{" "}
         <b className="mono">place = Saltholm and kind = switch</b>, or begin with the{" "}
         <Link to="/services" search={{ at, tab: "singles" }} className="link-quiet font-semibold">
           single points
+        </Link>{" "}
+        or a{" "}
+        <Link to="/services" search={{ at, tab: "programs" }} className="link-quiet font-semibold">
+          program
         </Link>
         .
       </Empty>
     );
   if (asked.error || !asked.data) return <Unanswered asked={asked} what="Seeing what falls …" />;
   const told = asked.data;
-  if (told.gone.length === 0) return <Empty title="No device fits that.">Nothing stops with it.</Empty>;
+  if (told.gone.length === 0)
+    return (
+      <Empty title={program ? `No ${program} runs that calls or is called.` : "No device fits that."}>
+        Nothing stops with it.
+      </Empty>
+    );
   return (
     <>
       <Figures told={told} at={at} />
       <ServicesHit rows={told.services} at={at} />
-      {told.rows.length === 0 ? (
+      <Programs rows={told.programs} at={at} />
+      {told.rows.length === 0 && told.programs.length === 0 ? (
         <Empty title="Nothing stands on that.">
           No guest, nothing plugged in, and nobody was heard talking to it within thirty days.
         </Empty>
@@ -105,35 +121,81 @@ function Fallen({ rows, at }: { rows: Schemas["FallenOut"][]; at: string | undef
       label="What stops and what is weakened"
       rows={rows}
       rowKey={(r) => r.asset}
-      columns={[
-        ...deviceColumns(at),
-        {
-          key: "fate",
-          label: "What becomes of it",
-          of: (r) => r.fate,
-          cell: (r) => <span className={`tag ${r.fate === "stops" ? "bad" : "warn"}`}>{r.fate}</span>,
-        },
-        {
-          key: "hops",
-          label: "Steps",
-          of: (r) => r.hops,
-          num: true,
-          meaning: "steps away from what stopped first",
-        },
-        {
-          key: "because",
-          label: "Because",
-          className: "min-w-64",
-          of: (r) => r.because,
-          cell: (r) => (
-            <span className="whitespace-normal">
-              {r.because}
-              {r.left.length > 0 && <span className="dim">; it still has {r.left.join(", ")}</span>}
-            </span>
-          ),
-        },
-      ]}
+      columns={[...deviceColumns(at), ...fateColumns<Schemas["FallenOut"]>()]}
     />
+  );
+}
+
+/** What becomes of a device or a program, how far from what stopped first, and why. */
+function fateColumns<T extends Schemas["FallenOut"]>(): Column<T>[] {
+  return [
+    {
+      key: "fate",
+      label: "What becomes of it",
+      of: (r) => r.fate,
+      cell: (r) => <span className={`tag ${r.fate === "stops" ? "bad" : "warn"}`}>{r.fate}</span>,
+    },
+    {
+      key: "hops",
+      label: "Steps",
+      of: (r) => r.hops,
+      num: true,
+      meaning: "steps away from what stopped first",
+    },
+    {
+      key: "because",
+      label: "Because",
+      className: "min-w-64",
+      of: (r) => r.because,
+      cell: (r) => (
+        <span className="whitespace-normal">
+          {r.because}
+          {r.left.length > 0 && <span className="dim">; it still has {r.left.join(", ")}</span>}
+        </span>
+      ),
+    },
+  ];
+}
+
+function Programs({ rows, at }: { rows: Schemas["ProgramFallen"][]; at: string | undefined }) {
+  if (rows.length === 0) return null;
+  return (
+    <div className="sheet mb-3 overflow-x-auto">
+      <Table
+        list="fallen-programs"
+        label="Programs that stop or are weakened"
+        rows={rows}
+        rowKey={(r) => r.name}
+        columns={[
+          {
+            key: "program",
+            label: "Program",
+            of: (r) => r.program,
+            cell: (r) => (
+              <Link
+                to="/services"
+                search={{ at, tab: "stops", program: r.program }}
+                className="link-quiet font-semibold"
+                title={`What stops if ${r.program} stops`}
+              >
+                {r.program}
+              </Link>
+            ),
+          },
+          {
+            key: "device",
+            label: "On",
+            of: (r) => r.name,
+            cell: (r) => (
+              <DeviceLink asset={r.asset} at={at}>
+                {r.name.replace(`${r.program} on `, "")}
+              </DeviceLink>
+            ),
+          },
+          ...fateColumns<Schemas["ProgramFallen"]>(),
+        ]}
+      />
+    </div>
   );
 }
 

@@ -1,3 +1,4 @@
+import { Link } from "@tanstack/react-router";
 import { useRef, useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
 import { useDone } from "../../parts/Sheet";
@@ -37,6 +38,15 @@ export function KnownPrograms({ rows, at, may }: Props) {
                     {r.name}
                   </button>
                   {r.general && <span className="tag ml-1.5">a sort</span>}
+                  {!r.general && r.instances > 0 && (
+                    <Link
+                      to="/services"
+                      search={{ at, tab: "stops", program: r.name }}
+                      className="link-quiet ml-2 text-[12.5px]"
+                    >
+                      if it stops
+                    </Link>
+                  )}
                   {!r.in_force && <span className="tag warn ml-1.5">not in force</span>}
                   <span className="mono faint block text-[12px] break-words whitespace-normal">{r.rule}</span>
                   {r.wrong && (

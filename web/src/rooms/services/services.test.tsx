@@ -291,6 +291,16 @@ const falls: Schemas["StopsOut"] = {
   ],
   people: [],
   places: [{ place: "Saltholm", stops: 1 }],
+  programs: [
+    {
+      ...end(2, "tixline on salt-tix-02"),
+      program: "tixline",
+      fate: "stops",
+      because: "it talks to grebe on salt-db-01",
+      left: [],
+      hops: 2,
+    },
+  ],
   rows: [{ ...end(2, "salt-tix-02"), fate: "stops", because: "it talks to salt-db-01", left: [], hops: 1 }],
   back: [["salt-db-01"], ["salt-tix-02"]],
   picture: { boxes: [], lines: [] },
@@ -303,6 +313,14 @@ test("what stops tells of services first, why, and whom to ask", async () => {
   expect(text).toContain("Data: salt-db-01 is down and nothing is left of it");
   expect(text).toContain("39 devices stand on it; back within 1 hour; ask Ines Kallas");
   expect(text).toContain("It is too much to draw");
+  expect(text).toContain("it talks to grebe on salt-db-01");
+});
+
+test("a program alone may stop, and what is asked names it", async () => {
+  const asked = serverOf({ "GET /api/services/stops": { body: falls }, "GET /api/me": me("viewer") });
+  shown = await show(<IfStops filter="" program="tixline" at={undefined} />);
+  expect(shown.text()).toContain("What becomes of it");
+  expect(asked.some((a) => a.query.includes("program=tixline"))).toBe(true);
 });
 
 const column: Schemas["InquiryColumn"] = {
