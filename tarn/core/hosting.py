@@ -55,6 +55,22 @@ class Share(Item, section="shares", key=("name",), one="share", many="shares", h
     offered_to: Annotated[Text, Attribute("to whom it is offered", label="Offered to")] = ""
 
 
+class ShareUser(
+    Item,
+    section="share_users",
+    key=("share", "client"),
+    one="user of a share",
+    many="users of shares",
+    heading="Users of its shares",
+    news=False,
+):
+    """A computer that had an SMB share open when the file server was read."""
+
+    share: Annotated[Name, Attribute("the share that is open", bare=True)]
+    client: Annotated[Text, Attribute("the address or name of the computer that has it open", "addresses")]
+    account: Annotated[Text, Attribute("the account it is open by, where the server says so")] = ""
+
+
 class HeldDatabase(
     Item, section="databases", key=("engine", "name"), one="database", many="databases", heading="Databases"
 ):

@@ -165,6 +165,9 @@ class Guest(Item, section="guests", key=("uuid",), one="guest", many="guests", h
     state: Annotated[Text, Attribute("whether it runs")] = ""
     cores: Annotated[Count | None, Attribute("its processor cores", "number")] = None
     memory: Annotated[Count | None, Attribute("its memory in bytes", "memory")] = None
+    weight: Annotated[
+        Count | None, Attribute("its weight where guests want more of the processor than there is", "number")
+    ] = None
     uuid: Annotated[Name, Attribute("the UUID it finds as its hardware's", label="UUID")]
     macs: Annotated[Text, Attribute("its hardware addresses", label="Hardware addresses", shown=False)] = ""
     disks: Annotated[Text, Attribute("the paths of its disks", shown=False)] = ""

@@ -392,6 +392,7 @@ _TABLES: dict[str, Callable[[Device, datetime], list[Row]]] = {
     "Win32_QuickFixEngineering": _updates,
     "Win32_Printer": _printers,
     "Win32_Share": _shares,
+    "Win32_ServerConnection": lambda d, now: [],
     "Listen": powershell_running.listeners,
     "Established": powershell_running.established,
     "Get-Process": powershell_running.processes,

@@ -108,7 +108,7 @@ def _data_room() -> list[Device]:
         ("salt-crew-01", 24, 16, 8, ("crewroster",), ((80, "crewroster"),)),
         ("salt-store-01", 25, 16, 4, ("storekeeper",), ((80, "storekeeper"),)),
         ("salt-mail-01", 26, 32, 8, ("merlin-mail",), ((25, "merlin"), (143, "merlin"), (993, "merlin"))),
-        ("salt-file-01", 27, 16, 4, (), ((2049, "nfsd"),)),
+        ("salt-file-01", 27, 16, 4, (), ((445, "smbd"), (2049, "nfsd"))),
         ("salt-mon-01", 28, 8, 4, ("heron-monitor",), ((80, "heron"),)),
         ("salt-db-01", 29, 64, 16, ("grebe-database",), ((5432, "grebe"),)),
         ("salt-bak-01", 30, 16, 4, (), ()),

@@ -2,7 +2,7 @@
 
 from tarn.lab.model import Device
 from tarn.lab.timeline import World
-from tarn.lab.workings import connections
+from tarn.lab.workings import connections, shares_open
 
 Edge = tuple[str, str, str, str]
 """Who stands, on what (real devices by identity), how, and over which port."""
@@ -49,14 +49,21 @@ def _powers(devices: list[Device]) -> set[Edge]:
 
 
 def _mounts(devices: list[Device]) -> set[Edge]:
-    by_name = {d.name: d for d in devices}
-    return {
+    by_name, by_address = {d.name: d for d in devices}, {a: d for d in devices for a in (d.address, *d.shared)}
+    mounted = {
         (d.identity, by_name[server].identity, "mounts", path)
         for d in devices
         for f in d.filesystems
         for server, colon, path in [f.device.partition(":")]
         if colon and server in by_name
     }
+    opened = {
+        (by_address[client].identity, d.identity, "mounts", share)
+        for d in devices
+        for share, client in shares_open(d)
+        if client in by_address
+    }
+    return mounted | opened
 
 
 def _calls(devices: list[Device]) -> set[Edge]:

@@ -59,6 +59,19 @@ def connect(devices: list[Device]) -> None:
     for caller, peer, port in calls:
         if called := by_address.get(peer):
             called.callers.append((caller.address, port))
+    for server in devices:
+        if server.name == FILES:
+            server.callers += [(d.address, 445) for d in devices if d.family == "windows"]
+
+
+FILES, CREW_PAPERS = "salt-file-01", "crew-papers"
+
+
+def shares_open(device: Device) -> list[tuple[str, str]]:
+    """Return which share of a file server which address has open."""
+    if device.name != FILES:
+        return []
+    return [(CREW_PAPERS, address) for address, port in device.callers if port == 445]
 
 
 LISTS = "/var/lib/dpkg/info/*.list"
@@ -177,6 +190,7 @@ def domain_xml(guest: Guest) -> str:
     return (
         f"<domain type='kvm' id='7'><name>{guest.name}</name><uuid>{guest.uuid}</uuid>"
         f"<memory unit='KiB'>{guest.memory // 1024}</memory><vcpu placement='static'>{guest.cores}</vcpu>"
+        f"<cputune><shares>{512 if guest.name == 'salt-test-02' else 1024}</shares></cputune>"
         "<os><type arch='x86_64'>hvm</type></os><devices>"
         f"<disk type='file' device='disk'><source file='/var/lib/libvirt/images/{guest.name}.qcow2'/>"
         "<target dev='vda' bus='virtio'/></disk><disk type='file' device='cdrom'><target dev='sda'/></disk>"

@@ -92,6 +92,11 @@ def test_what_servers_offer(told):
     ]
     held = items(told, "salt-db-01", "databases")
     assert {n: d.size >> 30 for n, d in held.items()} == {"archive": 642, "crew": 17, "tickets": 214}, "two figures"
+    (kept,) = items(told, "salt-mon-01", "databases").values()
+    assert (kept.engine, kept.name, kept.size) == ("MariaDB", "heron", 3_200_000_000)
+    assert {u.share for u in told[1]["salt-file-01"]["share_users"].items} == {"crew-papers"}, (
+        "not what SMB has for itself"
+    )
     assert items(told, "salt-mon-01", "containers")["heron-web"].ports.startswith("0.0.0.0:80->8080/tcp")
 
 

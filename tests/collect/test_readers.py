@@ -76,7 +76,12 @@ def closed(good, bad):
     return out
 
 
-SEEN_ON = {"guests": HOST, "data_stores": HOST, "shares": DEVICES["salt-file-01"], "databases": DEVICES["salt-db-01"]}
+FILES = DEVICES["salt-file-01"]
+SEEN_ON = {
+    **dict.fromkeys(("guests", "data_stores"), HOST),
+    **dict.fromkeys(("shares", "share_users"), FILES),
+    "databases": DEVICES["salt-db-01"],
+}
 LINUX = [(s, SEEN_ON.get(s.section, DEVICES["salt-mon-01"])) for s in linux.STEPS]
 CASES = [
     pytest.param(step, lab_line(step, device), ask, how, id=f"linux {step.section}: {ask} {how}")
@@ -125,7 +130,9 @@ def test_a_shell_that_runs_nothing_and_a_line_cut_anywhere_close_nothing(step, d
         assert closed(good, read.read_step(step, answers(cut))[0]) == []
 
 
-OPTIONAL = frozenset({"guests", "installs", "containers", "services", "signins", "data_stores", "shares", "databases"})
+OPTIONAL = frozenset(
+    {"guests", "installs", "containers", "services", "signins", "data_stores", "shares", "share_users", "databases"}
+)
 
 
 @given(st.data())

@@ -147,6 +147,7 @@ def _guest(domain: Any, state: str) -> Guest:
         state=_STATES.get(state, ""),
         cores=int(cores) if cores.isdigit() else None,
         memory=bytes_,
+        weight=_number(domain.findtext("cputune/shares")),
         macs=" ".join(macs)[:480],
         disks=" ".join(d for d in disks if d)[:480],
     )

@@ -56,6 +56,7 @@ SOFTWARE = {
     "protections": _cim("AntiVirusProduct", "displayName,productState", "root/SecurityCenter2"),
     "updates": _cim("Win32_QuickFixEngineering", "HotFixID,Description,InstalledOn"),
     "shares": _cim("Win32_Share", "Name,Path,Type,Description"),
+    "share_users": _cim("Win32_ServerConnection", "ShareName,ComputerName,UserName"),
     "printers": _cim("Win32_Printer", "Name,DriverName,PortName"),
     "listeners": "Get-NetTCPConnection -State Listen|Select-Object LocalAddress,LocalPort,OwningProcess",
     "connections": "Get-NetTCPConnection -State Established|"

@@ -21,6 +21,7 @@ from tarn.collect.winrm.workings import (
     processes,
     protections,
     services,
+    share_users,
     shares,
     updates,
 )
@@ -202,6 +203,7 @@ STEPS: tuple[tuple[int, str, dict[str, str], tuple[Reader, ...]], ...] = (
             Reader(updates, ("updates",)),
             Reader(printers, ("printers",), to_all=False),
             Reader(shares, ("shares",), to_all=False),
+            Reader(share_users, ("share_users",), to_all=False),
             Reader(ports, ("listeners",), hides={"processes": ("process",)}),
             Reader(connections, ("connections",), hides={"processes": ("process",)}),
             Reader(processes, ("commands",), hides={"owners": ("account",), "listeners": ("listens",)}),

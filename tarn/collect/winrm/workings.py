@@ -6,7 +6,7 @@ from typing import Any
 
 from tarn.collect.processes import Running, grouped
 from tarn.collect.winrm.values import Answer, moment, number, one, rows, text
-from tarn.core.hosting import Share
+from tarn.core.hosting import Share, ShareUser
 from tarn.core.items import Account, Connection, Guest, Membership, Port, Printer, Protection, Service, Update
 from tarn.core.sightings import make_reading
 
@@ -115,6 +115,16 @@ def shares(answer: Answer) -> list[Any]:
         if (name := text(s.get("Name"))) and number(s.get("Type")) == _FOLDER
     }
     return [make_reading("shares", [items[k] for k in sorted(items)], "winrm.shares")]
+
+
+def share_users(answer: Answer) -> list[Any]:
+    """Read who has which share open; an IPv6 address comes in brackets, as UNC paths have it."""
+    items = {}
+    for user in rows(answer, "share_users"):
+        share, client = text(user.get("ShareName")), text(user.get("ComputerName")).strip("[]")
+        if share and client and not share.endswith("$"):
+            items[share, client] = ShareUser(share=share, client=client, account=text(user.get("UserName")))
+    return [make_reading("share_users", [items[k] for k in sorted(items)], "winrm.share_users")]
 
 
 def _processes(answer: Answer) -> dict[Any, str]:

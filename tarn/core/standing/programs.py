@@ -38,7 +38,9 @@ def graph_with(edges: Iterable[Edge], programs: Sequence[Program]) -> Graph:
             continue
         on = answers.get((edge.on, edge.over), edge.on)
         for caller in _callers(edge, on_device.get(edge.stands, ()), programs, called):
-            out.append(edge._replace(stands=caller, on=on))
+            mine = programs[-caller - 1].processes if caller < 0 else ()
+            process = ", ".join(p for p in edge.process.split(", ") if p in mine) or edge.process
+            out.append(edge._replace(stands=caller, on=on, process=process))
             for number in (caller, on):
                 if number < 0:
                     met[number] = min(edge.since, met.get(number, edge.since))

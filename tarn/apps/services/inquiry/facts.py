@@ -23,7 +23,7 @@ from tarn.core.standing.graph import Edge, Graph, followed
 
 CLOCK = 14 * DAY
 """How far back the one clock of an inquiry goes."""
-_SAYS_LITTLE = frozenset(("signins", "connections", "processes", "forwarding", "arp"))
+_SAYS_LITTLE = frozenset(("signins", "connections", "processes", "share_users", "forwarding", "arp"))
 """Lists whose change is no event: they are never the same twice, or told elsewhere in an inquiry."""
 
 

@@ -66,6 +66,7 @@ def _edges(at: int | None) -> Iterator[Edge]:
     names, addresses = _names(at), _addresses(at)
     yield from powered(at, read, names)
     yield from _mounts(at, read, names, addresses)
+    yield from _opened(at, read, names, addresses)
     yield from _talk(at, read, addresses)
 
 
@@ -86,6 +87,28 @@ def _mounts(
         if other is not None and other != asset:
             heard = max(begins, read.get(asset, 0))
             yield Edge(asset, other, "mounts", export, "", begins, heard, 100, (asset,))
+
+
+def _opened(
+    at: int | None, read: Mapping[int, int], names: Mapping[str, int], addresses: Mapping[str, int]
+) -> Iterator[Edge]:
+    """Yield who has which SMB share open, as its server tells: for as long as talk counts after it was last heard."""
+    now = at or int(time.time())
+    met: dict[tuple[int, int, str], tuple[int, int, bool]] = {}
+    for server, share, client, begins, ends in raw_connection().execute(
+        "SELECT u.asset_id, u.share, u.client, u.valid_from, u.valid_to FROM estate_share_usersspan u "
+        "WHERE u.valid_from <= ? AND (u.valid_to IS NULL OR u.valid_to > ?)",
+        [now, now - HEARD_WITHIN * DAY],
+    ):
+        asset = addresses.get(client) or names.get(client.casefold())
+        if asset is None or asset == server:
+            continue
+        ended = ends is not None and ends <= now
+        last = ends if ended else max(begins, read.get(server, 0))
+        since, heard, quiet = met.get((asset, server, share), (begins, 0, True))
+        met[asset, server, share] = min(begins, since), max(last, heard), ended and quiet
+    for (asset, server, share), (since, heard, quiet) in met.items():
+        yield Edge(asset, server, "mounts", share, "", since, heard, 100, (server,), quiet)
 
 
 def _names(at: int | None) -> dict[str, int]:
@@ -175,8 +198,9 @@ def _talk(at: int | None, read: Mapping[int, int], addresses: Mapping[str, int])
         caller, called = (asset, other) if direction == "out" else (other, asset)
         if direction == "out":
             instead[caller, called, port] |= ready.get(peer, frozenset())
-        last = max(begins, read.get(asset, 0)) if ends is None else min(ends, now)
-        heard[caller, called, port].append((process or "", begins, last, ends is not None, asset))
+        ended = ends is not None and ends <= now
+        last = ends if ended else max(begins, read.get(asset, 0))
+        heard[caller, called, port].append((process or "", begins, last, ended, asset))
     for (caller, called, port), everything in heard.items():
         told = [t for t in everything if not noise.holds(t[0], port)]
         if {t[-1] for t in told} != {t[-1] for t in everything}:

@@ -122,5 +122,5 @@ def words(edge: Edge, known: dict[int, dict[str, Any]]) -> str:
         return f"it runs on {on}" if edge.on > 0 else f"{known[edge.on]['program']} on it stops"
     if edge.kind == "falls back on":
         return f"it would be answered by {on} over port {edge.over}"
-    by = f"{edge.process} " if edge.process else ""
+    by = f"{edge.process} " if edge.process and edge.stands > 0 else ""
     return f"its {by}talks to {on} over port {edge.over}" if by else f"it talks to {on} over port {edge.over}"

@@ -56,7 +56,6 @@ export function IfStops({ filter, program, at }: Props) {
     <>
       <Figures told={told} at={at} />
       <ServicesHit rows={told.services} at={at} />
-      <Programs rows={told.programs} at={at} />
       {told.rows.length === 0 && told.programs.length === 0 ? (
         <Empty title="Nothing stands on that.">
           No guest, nothing plugged in, and nobody was heard talking to it within thirty days.
@@ -70,8 +69,13 @@ export function IfStops({ filter, program, at }: Props) {
             <TakeOut name="if-this-stops" filter={filter} at={at} picture="falling-picture" />
           </p>
           <div className="grid grid-cols-[minmax(0,1fr)] items-start gap-3 lg:grid-cols-[minmax(0,1fr)_300px]">
-            <div className="sheet overflow-x-auto">
-              <Fallen rows={told.rows} at={at} />
+            <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
+              {told.rows.length > 0 && (
+                <div className="sheet overflow-x-auto">
+                  <Fallen rows={told.rows} at={at} />
+                </div>
+              )}
+              <Programs rows={told.programs} at={at} />
             </div>
             <div className="grid gap-3">
               <WayBack steps={told.back} />
@@ -160,7 +164,7 @@ function fateColumns<T extends Schemas["FallenOut"]>(): Column<T>[] {
 function Programs({ rows, at }: { rows: Schemas["ProgramFallen"][]; at: string | undefined }) {
   if (rows.length === 0) return null;
   return (
-    <div className="sheet mb-3 overflow-x-auto">
+    <div className="sheet overflow-x-auto">
       <Table
         list="fallen-programs"
         label="Programs that stop or are weakened"
