@@ -29,8 +29,9 @@ def depends(
     as_of: AsOf = "",
     format: Format = "table",
 ) -> None:
-    """List what a device stands on and what stands on it."""
+    """List what a device stands on, what stands on it, and what it has to do with that is no device."""
     _start(format)
+    from tarn.apps.services.kept.beside import beside
     from tarn.apps.services.standing.impact import around
 
     found, at = _named([name], as_of)
@@ -48,6 +49,11 @@ def depends(
 
     both = on == under
     rows = [row("on", e) for e in told["on"] if on or both] + [row("under", e) for e in told["under"] if under or both]
+    name = told["asset"]["name"]
+    for one in beside(found[0], at) if both else ():
+        empty: dict[str, object] = dict.fromkeys(EDGE)
+        said = {"side": "beside", "from": name, "to": one["name"], "kind": one["kind"], "port": one["over"]}
+        rows.append({**empty, **said, "witnesses": _several([], format)})
     write_rows(({n: r[n] for n in EDGE} for r in rows), list(EDGE), format)
 
 

@@ -39,6 +39,7 @@ const root = createRootRoute({
     reset: text(raw.reset),
     error: text(raw.error),
     peek: typeof raw.peek === "number" ? raw.peek : undefined,
+    lasts: typeof raw.lasts === "number" && raw.lasts > 0 ? raw.lasts : undefined,
   }),
   // Where one stands holds from page to page until one goes elsewhere.
   search: { middlewares: [stripSearchParams<Search>({ in: "" }), retainSearchParams<Search>(["in"])] },

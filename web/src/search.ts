@@ -11,6 +11,8 @@ export interface Search {
   tab?: string;
   /** A program, by its name: what is told is told of it. */
   program?: string;
+  /** How many minutes what stops is meant to be down. */
+  lasts?: number;
   /** Of a past day: what is now known of it, instead of what was known then. */
   known?: "now";
   from?: string;

@@ -12,6 +12,7 @@ from tarn.apps.people.answers import or_404
 from tarn.apps.services import actions
 from tarn.apps.services.inputs import HandMemberIn, NoiseIn, RehearseServiceIn, ServiceIn, TellIn
 from tarn.apps.services.kept import change, falling, proposing, shown, telling
+from tarn.apps.services.kept.beside import beside
 from tarn.apps.services.kept.results import (
     ProposedService,
     ServiceBrief,
@@ -38,9 +39,10 @@ def stands(
     hops: Annotated[int, Query(ge=1, le=impact.MOST_HOPS)] = 1,
     as_of: str | None = None,
 ) -> StandsOut:
-    """Return what a device stands on, and what stands on it."""
+    """Return what a device stands on, what stands on it, and what it has to do with that is no device."""
+    at = read_dial(as_of)
     try:
-        return impact.around(asset, hops, read_dial(as_of))
+        return {**impact.around(asset, hops, at), "beside": beside(asset, at)}
     except KeyError:
         raise HttpError(404, f"There is no asset {asset}.") from None
 

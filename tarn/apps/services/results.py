@@ -32,12 +32,30 @@ class StandingEdge(TypedDict):
     quiet: bool
 
 
-class StandsOut(TypedDict):
+class StandingBeside(TypedDict):
+    """Something that is no device and that an asset has to do with: what, by which port, part or address (`over`), and
+    what opens it: a service by number, a program by name, or the filter for the devices of which the same is so."""
+
+    kind: str
+    name: str
+    over: str
+    service: int | None
+    program: str | None
+    filter: str | None
+
+
+class AroundOut(TypedDict):
     """What an asset stands on, and what stands on it, within so many hops."""
 
     asset: EdgeEnd
     on: list[StandingEdge]
     under: list[StandingEdge]
+
+
+class StandsOut(AroundOut):
+    """What an asset stands on, what stands on it, and what it has to do with that is no device."""
+
+    beside: list[StandingBeside]
 
 
 class FallenOut(TypedDict):

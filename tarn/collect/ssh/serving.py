@@ -54,7 +54,7 @@ def _sections(text: str) -> dict[str, dict[str, str]]:
     return out
 
 
-_CONNECTED = re.compile(r"^(?P<share>\S.*?)\s+(?P<pid>\d+)\s+(?P<client>\S+)\s+\w{3} \w{3} +\d+ [\d:]{8}")
+_CONNECTED = re.compile(r"^(?P<share>\S.*?)\s+(?P<pid>[\d:]+)\s+(?P<client>\S+)\s+\w{3} \w{3} +\d+ [\d:]{8}")
 _RULED = re.compile(r"^-+$")
 
 

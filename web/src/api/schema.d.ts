@@ -4111,7 +4111,7 @@ export interface paths {
         };
         /**
          * Stands
-         * @description Return what a device stands on, and what stands on it.
+         * @description Return what a device stands on, what stands on it, and what it has to do with that is no device.
          */
         get: operations["tarn_apps_services_api_stands"];
         put?: never;
@@ -11554,6 +11554,25 @@ export interface components {
             place: string | null;
         };
         /**
+         * StandingBeside
+         * @description Something that is no device and that an asset has to do with: what, by which port, part or address (`over`), and
+         *     what opens it: a service by number, a program by name, or the filter for the devices of which the same is so.
+         */
+        StandingBeside: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Over */
+            over: string;
+            /** Service */
+            service: number | null;
+            /** Program */
+            program: string | null;
+            /** Filter */
+            filter: string | null;
+        };
+        /**
          * StandingEdge
          * @description One thing standing on another, `hop` steps from what was asked; `over` which port, held by `process`; since when
          *     it is known, when it was last heard and whether it is quiet since, how sure it is in percent, and who says so.
@@ -11582,7 +11601,7 @@ export interface components {
         };
         /**
          * StandsOut
-         * @description What an asset stands on, and what stands on it, within so many hops.
+         * @description What an asset stands on, what stands on it, and what it has to do with that is no device.
          */
         StandsOut: {
             asset: components["schemas"]["EdgeEnd"];
@@ -11590,6 +11609,8 @@ export interface components {
             on: components["schemas"]["StandingEdge"][];
             /** Under */
             under: components["schemas"]["StandingEdge"][];
+            /** Beside */
+            beside: components["schemas"]["StandingBeside"][];
         };
         /**
          * FallenCount

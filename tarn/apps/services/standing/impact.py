@@ -8,7 +8,7 @@ from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE
 from tarn.apps.people.scope import asker
-from tarn.apps.services.results import EdgeEnd, StandingEdge, StandsOut
+from tarn.apps.services.results import AroundOut, EdgeEnd, StandingEdge
 from tarn.apps.services.running import RECOGNISERS
 from tarn.apps.services.standing.edges import NOISE, full, graph
 from tarn.apps.services.standing.plates import plates
@@ -64,7 +64,7 @@ def told_nodes(nodes: Iterable[int], there: Graph, at: int | None) -> dict[int, 
     return known
 
 
-def around(asset: int, hops: int, at: int | None) -> StandsOut:
+def around(asset: int, hops: int, at: int | None) -> AroundOut:
     """Return what an asset stands on and what stands on it. Raises KeyError where it is not to be seen."""
     there, mine = seen(at)
     on, under = (reached(there, asset, hops, under=side) for side in (False, True))

@@ -32,6 +32,7 @@ export function StandingSection({ asset, number, at }: Props) {
       <Edges edges={data.on} at={at} far={(e) => e.on} none="Nothing is known that it stands on." />
       <h3 className="px-3.5 pt-1 text-[13px] font-semibold">Stands on it</h3>
       <Edges edges={data.under} at={at} far={(e) => e.stands} none="Nothing is known to stand on it." />
+      <Beside rows={data.beside} at={at} />
       <p className="px-3.5 pb-3 text-[13px]">
         <Link to="/services" search={stops} className="link-quiet font-semibold">
           If it stops
@@ -45,6 +46,68 @@ export function StandingSection({ asset, number, at }: Props) {
         </Link>
       </p>
     </Section>
+  );
+}
+
+/** What it has to do with that is no device: services, programs, networks, names, certificates, shares, people. */
+function Beside({ rows, at }: { rows: Schemas["StandingBeside"][]; at: string | undefined }) {
+  if (rows.length === 0) return null;
+  return (
+    <>
+      <h3 className="px-3.5 pt-1 text-[13px] font-semibold">Has to do with</h3>
+      <ul className="pb-2 text-[13px]">
+        {rows.map((r) => (
+          <li
+            key={`${r.kind} ${r.name} ${r.over}`}
+            className="flex flex-wrap items-baseline gap-x-2 px-3.5 py-1"
+          >
+            <span className="dim w-28 shrink-0">{r.kind}</span>
+            <span className="min-w-0 flex-1 break-words">
+              <Named row={r} at={at} />
+              {r.over && <span className="dim"> {OVER[r.kind] ? `${OVER[r.kind]} ${r.over}` : r.over}</span>}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+const OVER: Record<string, string> = {
+  runs: "called over",
+  "secured by": "at port",
+  in: "as",
+  "named by": "for",
+};
+
+function Named({ row, at }: { row: Schemas["StandingBeside"]; at: string | undefined }) {
+  if (row.service !== null)
+    return (
+      <Link
+        to="/services/$service"
+        params={{ service: String(row.service) }}
+        search={{ at }}
+        className="link-quiet font-semibold"
+      >
+        {row.name}
+      </Link>
+    );
+  if (row.program !== null)
+    return (
+      <Link
+        to="/services"
+        search={{ at, tab: "stops", program: row.program }}
+        className="link-quiet font-semibold"
+        title={`What stops if ${row.program} stops`}
+      >
+        {row.name}
+      </Link>
+    );
+  if (row.filter === null) return <>{row.name}</>;
+  return (
+    <Link to="/estate" search={{ at, q: row.filter }} className="link-quiet font-semibold">
+      {row.name}
+    </Link>
   );
 }
 

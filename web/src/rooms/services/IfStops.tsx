@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
+import { Link, useNavigate } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { DeviceLink } from "../../parts/DeviceLink";
@@ -8,20 +8,24 @@ import { Empty, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import type { Column } from "../../parts/table/column";
 import { Table } from "../../parts/table/Table";
+import type { Search } from "../../search";
 import { deviceColumns } from "./columns";
 import { Layers } from "./Layers";
 import { ServicesHit } from "./ServicesHit";
 import { TakeOut } from "./TakeOut";
+import { duration } from "./words";
 
 interface Props {
   filter: string;
   /** A program of which all instances stop, beside the devices asked for. */
   program?: string | undefined;
+  /** How many minutes they are meant to be down. */
+  lasts?: number | undefined;
   at: string | undefined;
 }
 
 /** What stops, and is weakened, if the devices asked for stop: how many, whom and where it meets, why, and the way back. */
-export function IfStops({ filter, program, at }: Props) {
+export function IfStops({ filter, program, lasts, at }: Props) {
   const asked = useQuery({
     ...asks("/api/services/stops", {
       params: { query: { filter, program: program ? [program] : [], as_of: at } },
@@ -54,8 +58,20 @@ export function IfStops({ filter, program, at }: Props) {
     );
   return (
     <>
-      <Figures told={told} at={at} />
-      <ServicesHit rows={told.services} at={at} />
+      <div className="flex flex-wrap items-baseline justify-between gap-x-6">
+        <Figures told={told} at={at} />
+        {program && filter && (
+          <Link
+            to="/services"
+            search={{ at, tab: "stops", q: filter, lasts }}
+            className="link-quiet pb-3 text-[13px]"
+          >
+            Leave {program} running
+          </Link>
+        )}
+        <Lasts lasts={lasts} />
+      </div>
+      <ServicesHit rows={told.services} lasts={lasts} at={at} />
       {told.rows.length === 0 && told.programs.length === 0 ? (
         <Empty title="Nothing stands on that.">
           No guest, nothing plugged in, and nobody was heard talking to it within thirty days.
@@ -105,6 +121,39 @@ function Figures({ told, at }: { told: Schemas["StopsOut"]; at: string | undefin
         <Figure of={told.weakened} at={at} /> {told.weakened.devices === 1 ? "is" : "are"} weakened
       </span>
     </p>
+  );
+}
+
+const LASTS = [15, 30, 60, 120, 240, 480, 1440, 2880];
+
+/** How long it is meant to be down, held against what services promise. */
+function Lasts({ lasts }: { lasts: number | undefined }) {
+  const navigate = useNavigate();
+  return (
+    <label className="dim flex items-center gap-2 pb-3 text-[13px]">
+      Down for
+      <select
+        className="select select-sm w-36"
+        value={lasts ?? ""}
+        onChange={(e) =>
+          void navigate({
+            to: "/services",
+            replace: true,
+            search: ((before: Search) => ({
+              ...before,
+              lasts: Number(e.target.value) || undefined,
+            })) as never,
+          })
+        }
+      >
+        <option value="">not said</option>
+        {[...new Set([...LASTS, ...(lasts ? [lasts] : [])])].map((minutes) => (
+          <option key={minutes} value={minutes}>
+            {duration(minutes)}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
 

@@ -55,7 +55,7 @@ const ASKS = new Set([
 
 /** The services room: what stands on what, derived from guests, plugs and talk, and what stops if something stops. */
 export function Services() {
-  const { q = "", tab, program } = useSearch({ strict: false }) as Search;
+  const { q = "", tab, program, lasts } = useSearch({ strict: false }) as Search;
   const { at } = useDial();
   const navigate = useNavigate();
   const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
@@ -77,7 +77,7 @@ export function Services() {
         </div>
       )}
       {tab === undefined && <KeptServices at={at} />}
-      {tab === "stops" && <IfStops filter={q} program={program} at={at} />}
+      {tab === "stops" && <IfStops filter={q} program={program} lasts={lasts} at={at} />}
       {tab === "singles" && <SinglePoints filter={q} at={at} />}
       {tab === "links" && <Ports filter={q} at={at} />}
       {tab === "subnets" && <Subnets filter={q} at={at} />}

@@ -1,15 +1,17 @@
 import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
 import { plural } from "../../parts/format";
-import { within } from "./words";
+import { duration, within } from "./words";
 
 interface Props {
   rows: Schemas["ServiceFallen"][];
+  /** How many minutes it is meant to be down. */
+  lasts?: number | undefined;
   at: string | undefined;
 }
 
 /** The services that stop or are weakened, why, whom that meets, and what was promised. */
-export function ServicesHit({ rows, at }: Props) {
+export function ServicesHit({ rows, lasts, at }: Props) {
   if (rows.length === 0) return null;
   return (
     <ul
@@ -32,9 +34,15 @@ export function ServicesHit({ rows, at }: Props) {
           {r.because.map((because) => (
             <p key={because}>{because}</p>
           ))}
+          {lasts !== undefined && r.fate === "stops" && r.promise !== null && lasts > r.promise && (
+            <p className="text-error">
+              Down for {duration(lasts)} it breaks its promise by {duration(lasts - r.promise)}
+            </p>
+          )}
           <p className="dim pt-0.5">
             {plural(r.devices, "device")}
             {r.people > 0 && ` and ${plural(r.people, "person", "people")}`} stand on it; {within(r.promise)}
+            {r.hours && `; in use ${r.hours}`}
             {r.owner && `; ask ${r.owner}`}
           </p>
         </li>

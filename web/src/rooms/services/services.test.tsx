@@ -84,7 +84,7 @@ test("a promise and what a part needs are said in words", () => {
     "back within 45 minutes",
     "back within 1 hour",
     "back within 1 day",
-    "back within 90 minutes",
+    "back within 1 hour 30 minutes",
     "back within 2 days",
   ]);
   expect([needed({ needs: 0 }, 1), needed({ needs: 0 }, 3), needed({ needs: 1 }, 2)]).toEqual([
@@ -106,7 +106,7 @@ test("services tell how they stand, the worst first, and their figures open thei
     "much hangs on it",
     "Web: it needs 2 and has 1",
     "and 1 more",
-    "back within 90 minutes",
+    "back within 1 hour 30 minutes",
   ])
     expect(text).toContain(words);
   const links = shown.all("tbody a").map((a) => a.getAttribute("href"));
@@ -308,8 +308,9 @@ const falls: Schemas["StopsOut"] = {
 
 test("what stops tells of services first, why, and whom to ask", async () => {
   serverOf({ "GET /api/services/stops": { body: falls }, "GET /api/me": me("viewer") });
-  shown = await show(<IfStops filter="name = salt-db-01" at={undefined} />);
+  shown = await show(<IfStops filter="name = salt-db-01" lasts={150} at={undefined} />);
   const text = shown.text();
+  expect(text).toContain("Down for 2 hours 30 minutes it breaks its promise by 1 hour 30 minutes");
   expect(text).toContain("Data: salt-db-01 is down and nothing is left of it");
   expect(text).toContain("39 devices stand on it; back within 1 hour; ask Ines Kallas");
   expect(text).toContain("It is too much to draw");

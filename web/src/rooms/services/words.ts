@@ -3,10 +3,15 @@ import { plural } from "../../parts/format";
 
 /** How soon a service is promised to be back, in words. */
 export function within(minutes: number | null): string {
-  if (minutes === null) return "nothing promised";
-  if (minutes % 1440 === 0) return `back within ${plural(minutes / 1440, "day")}`;
-  if (minutes % 60 === 0) return `back within ${plural(minutes / 60, "hour")}`;
-  return `back within ${plural(minutes, "minute")}`;
+  return minutes === null ? "nothing promised" : `back within ${duration(minutes)}`;
+}
+
+/** So many minutes, in words. */
+export function duration(minutes: number): string {
+  if (minutes % 1440 === 0) return plural(minutes / 1440, "day");
+  if (minutes % 60 === 0) return plural(minutes / 60, "hour");
+  if (minutes < 60) return plural(minutes, "minute");
+  return `${plural(Math.floor(minutes / 60), "hour")} ${plural(minutes % 60, "minute")}`;
 }
 
 /** What a part needs of its members, in words. */
