@@ -71,6 +71,7 @@ from tarn.apps.services.api_programs import router as programs
 from tarn.apps.software.api import router as software
 from tarn.apps.software.api_administrators_and_protection import router as protection
 from tarn.apps.tasks.api import router as tasks
+from tarn.apps.today.api import router as today
 from tarn.apps.valuation.api import router as valuation
 from tarn.core.filters.parse import FilterError
 from tarn.core.finance.money import MoneyError
@@ -171,6 +172,7 @@ api.add_router("", services)
 api.add_router("", programs)
 api.add_router("", inquiry)
 api.add_router("", pictures)
+api.add_router("", today)
 api.add_router("", licences)
 api.add_router("", lifecycle)
 api.add_router("", steps)

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "tarn.apps.lifecycle",
     "tarn.apps.exposure",
     "tarn.apps.services",
+    "tarn.apps.today",
 ]
 
 MIDDLEWARE = [

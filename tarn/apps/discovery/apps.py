@@ -3,6 +3,8 @@ from typing import Any
 
 from django.apps import AppConfig
 
+from tarn.apps.people.wanting import wants_declared_in
+
 
 class DiscoveryConfig(AppConfig):
     """Finding devices: networks, credentials, sweeps and their runs."""
@@ -12,6 +14,7 @@ class DiscoveryConfig(AppConfig):
 
     def ready(self) -> None:
         """Tell which filters are kept here."""
+        wants_declared_in("tarn.apps.discovery.wants")
         from tarn.apps.estate.asking.uses import keeps_filters
 
         keeps_filters(_kept_filters)

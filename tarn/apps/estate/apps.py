@@ -5,6 +5,7 @@ from django.apps import AppConfig
 from django.core.signals import request_started
 from django.db.backends.signals import connection_created
 
+from tarn.apps.people.wanting import wants_declared_in
 from tarn.core.report_rows import rows_declared_in
 
 
@@ -16,6 +17,7 @@ class EstateConfig(AppConfig):
 
     def ready(self) -> None:
         """Teach every new connection what filters need; doing so later would undo its prepared statements."""
+        wants_declared_in("tarn.apps.estate.wants")
         rows_declared_in("tarn.apps.estate.report_rows")
         from tarn.apps.estate.asking.uses import keeps_filters
 

@@ -3,6 +3,7 @@ from typing import Any
 
 from django.apps import AppConfig
 
+from tarn.apps.people.wanting import wants_declared_in
 from tarn.core.report_rows import rows_declared_in
 
 
@@ -14,6 +15,7 @@ class ExposureConfig(AppConfig):
 
     def ready(self) -> None:
         """Tell who knows the vulnerabilities that filters ask for, and which rows reports may have of them."""
+        wants_declared_in("tarn.apps.exposure.wants")
         from tarn.apps.estate.asking.elsewhere import reckoned_by
         from tarn.apps.estate.asking.told import told_by
         from tarn.apps.lifecycle.reads.support import support_also_told_by

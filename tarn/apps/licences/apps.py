@@ -2,6 +2,7 @@
 
 from django.apps import AppConfig
 
+from tarn.apps.people.wanting import wants_declared_in
 from tarn.core.report_rows import rows_declared_in
 
 
@@ -13,6 +14,7 @@ class LicencesConfig(AppConfig):
 
     def ready(self) -> None:
         """Let licences hold papers."""
+        wants_declared_in("tarn.apps.licences.wants")
         rows_declared_in("tarn.apps.licences.report_rows")
         from tarn.apps.estate.papers.held import holds_papers
         from tarn.apps.licences.models import Licence

@@ -1,5 +1,6 @@
 from django.apps import AppConfig
 
+from tarn.apps.people.wanting import wants_declared_in
 from tarn.core.report_rows import rows_declared_in
 
 
@@ -11,6 +12,7 @@ class LifecycleConfig(AppConfig):
 
     def ready(self) -> None:
         """Let contracts and orders hold papers."""
+        wants_declared_in("tarn.apps.lifecycle.wants")
         rows_declared_in("tarn.apps.lifecycle.report_rows")
         from tarn.apps.estate.papers.held import holds_papers
         from tarn.apps.lifecycle.models import Contract, Order

@@ -3,6 +3,8 @@ from typing import Any
 
 from django.apps import AppConfig
 
+from tarn.apps.people.wanting import wants_declared_in
+
 
 class ReportsConfig(AppConfig):
     """Reports anyone can compose, and watches that write to people."""
@@ -12,6 +14,7 @@ class ReportsConfig(AppConfig):
 
     def ready(self) -> None:
         """Tell which filters are kept here."""
+        wants_declared_in("tarn.apps.reports.wants")
         from tarn.apps.estate.asking.uses import keeps_filters
 
         keeps_filters(_kept_filters)

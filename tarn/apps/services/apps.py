@@ -6,6 +6,8 @@ from typing import TYPE_CHECKING, Any
 from django.apps import AppConfig
 from django.db.models.signals import post_delete, post_save
 
+from tarn.apps.people.wanting import wants_declared_in
+
 if TYPE_CHECKING:
     from tarn.apps.estate.asking.uses import Kept
 
@@ -22,6 +24,7 @@ class ServicesConfig(AppConfig):
 
     def ready(self) -> None:
         """Tell who knows the relations that filters ask for."""
+        wants_declared_in("tarn.apps.services.wants")
         from tarn.apps.estate.asking.elsewhere import reckoned_by, related_by
         from tarn.apps.estate.asking.told import told_by
         from tarn.apps.estate.asking.uses import keeps_filters

@@ -3,6 +3,7 @@ from typing import Any
 
 from django.apps import AppConfig
 
+from tarn.apps.people.wanting import wants_declared_in
 from tarn.core.report_rows import rows_declared_in
 
 
@@ -14,6 +15,7 @@ class SoftwareConfig(AppConfig):
 
     def ready(self) -> None:
         """Let filters ask for rulings, and tell which filters are kept here."""
+        wants_declared_in("tarn.apps.software.wants")
         rows_declared_in("tarn.apps.software.report_rows")
         from tarn.apps.estate.asking.elsewhere import judged_by
         from tarn.apps.estate.asking.uses import keeps_filters

@@ -1,0 +1,42 @@
+"""What wants a hand of vulnerabilities: what is past its day, and feeds that are not read."""
+
+from tarn.apps.estate.wants import by_filter
+from tarn.apps.exposure.feeds.shown import feeds
+from tarn.apps.people.wanting import Want, Wanted, named, several
+
+
+def _used() -> Wanted:
+    return by_filter(
+        "vulnerability[late = yes and exploited = yes and accepted = no]",
+        "device is open past its day to what attackers use",
+        "devices are open past their day to what attackers use",
+    )
+
+
+def _late() -> Wanted:
+    return by_filter(
+        "vulnerability[late = yes and accepted = no] and "
+        "not vulnerability[late = yes and exploited = yes and accepted = no]",
+        "more device is open to something past its day",
+        "more devices are open to something past its day",
+    )
+
+
+def _feeds() -> Wanted:
+    failed = [f for f in feeds() if f["last_run"] is not None and f["last_run"]["state"] == "failed"]
+    text = several(len(failed), "feed could not be read last time", "feeds could not be read last time")
+    to = f"/exposure/feeds/{failed[0]['id']}" if len(failed) == 1 else "/exposure/feeds"
+    return Wanted(
+        tuple(f"{f['id']} {f['last_run']['id']}" for f in failed if f["last_run"]),
+        text,
+        to,
+        {},
+        named(f["name"] for f in failed),
+    )
+
+
+WANTS = (
+    Want("late-in-use", "bad", "look", "See which", _used),
+    Want("late", "bad", "look", "See which", _late),
+    Want("feeds-failed", "bad", "sweep", "See why", _feeds),
+)

@@ -1,0 +1,59 @@
+"""What wants a hand of services: those short of what they need, talk gone quiet, certificates, supplies on battery."""
+
+from tarn.apps.estate.wants import by_filter
+from tarn.apps.people.wanting import Want, Wanted, named, several
+from tarn.apps.services.kept.health import standing
+from tarn.apps.services.standing.plates import plates
+
+
+def _short() -> Wanted:
+    stood = standing(None)
+    short = {n: s for n, s in stood.services.items() if any(p.spare < 0 for p in stood.members[n].as_parts)}
+    text = several(len(short), "service has less than it needs", "services have less than they need")
+    to = f"/services/{next(iter(short))}" if len(short) == 1 else "/services"
+    return Wanted(tuple(map(str, short)), text, to, {}, named(s.name for s in short.values()))
+
+
+def _quiet() -> Wanted:
+    stood = standing(None)
+    quiet = [e for e in stood.quiet if e.kind == "talks to"]
+    callers = {e.stands for e in quiet}
+    numbers = _numbers({*callers, *(e.on for e in quiet)})
+    first = f"{numbers[quiet[0].stands][0]} to {numbers[quiet[0].on][0]}" if quiet and quiet[0].on in numbers else ""
+    text = several(len(quiet), "connection has gone quiet", "connections have gone quiet")
+    asked = ", ".join(numbers[a][1] for a in sorted(callers)[:6] if a in numbers)
+    things = tuple(f"{e.stands} {e.on} {e.over} {e.heard}" for e in quiet)
+    return Wanted(things, text, "/services", {"tab": "inquiry", "q": asked}, first)
+
+
+def _numbers(assets: set[int]) -> dict[int, tuple[str, str]]:
+    return {a: (p["name"], p["number"]) for a, p in plates(assets, None).items()}
+
+
+def _over() -> Wanted:
+    return by_filter(
+        "certificates[ends < now]",
+        "device presents a certificate that is over",
+        "devices present a certificate that is over",
+    )
+
+
+def _soon() -> Wanted:
+    return by_filter(
+        "certificates[ends >= now and ends < now + 14d]",
+        "device presents a certificate that ends within two weeks",
+        "devices present a certificate that ends within two weeks",
+    )
+
+
+def _battery() -> Wanted:
+    return by_filter("feeding_from = battery", "supply runs on its battery", "supplies run on their batteries")
+
+
+WANTS = (
+    Want("on-battery", "bad", "look", "See which", _battery),
+    Want("services-short", "bad", "look", "See which", _short),
+    Want("certificates-over", "bad", "look", "See which", _over),
+    Want("quiet", "warn", "look", "Look into it", _quiet),
+    Want("certificates-soon", "warn", "look", "See which", _soon),
+)
