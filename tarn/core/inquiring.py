@@ -100,8 +100,8 @@ def telling(facts: Iterable[Fact], now: int, most: int = 3) -> list[Telling]:
     return sorted(out, key=lambda t: (-t.weight, *_order(t.first)))[:most]
 
 
-def _order(fact: Fact) -> tuple[str, int, str, str, int]:
-    return fact.sort, fact.asset, fact.text, fact.same, -(fact.since or 0)
+def _order(fact: Fact) -> tuple[str, int, str, str, bool, int, float]:
+    return fact.sort, fact.asset, fact.text, fact.same, fact.since is None, -(fact.since or 0), fact.share
 
 
 @dataclass(frozen=True, slots=True)

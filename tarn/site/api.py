@@ -72,6 +72,7 @@ from tarn.apps.software.api import router as software
 from tarn.apps.software.api_administrators_and_protection import router as protection
 from tarn.apps.tasks.api import router as tasks
 from tarn.apps.today.api import router as today
+from tarn.apps.today.api_boards import router as boards
 from tarn.apps.valuation.api import router as valuation
 from tarn.core.filters.parse import FilterError
 from tarn.core.finance.money import MoneyError
@@ -173,6 +174,7 @@ api.add_router("", programs)
 api.add_router("", inquiry)
 api.add_router("", pictures)
 api.add_router("", today)
+api.add_router("", boards)
 api.add_router("", licences)
 api.add_router("", lifecycle)
 api.add_router("", steps)

@@ -23,12 +23,14 @@ GET /lifecycle/feed/{token}.ics
 PERSONAL = """
 GET /tokens  POST /tokens  DELETE /tokens/{token_id}
 POST /today/aside  DELETE /today/aside/{key}
+POST /boards  PUT /boards/{number}  DELETE /boards/{number}  POST /boards/chosen
 """
 """What a person does of themselves, signed in; no token may, so that a token makes neither tokens nor people."""
 
 NEEDS = {
     "look": """
-        GET /organisations  GET /holders  GET /today
+        GET /organisations  GET /holders  GET /today  GET /boards
+        POST /boards/answers
         GET /assets  GET /assets.csv  GET /strata  GET /assets/{asset}  GET /assets/{asset}/peek
         GET /assets/{asset}/history  GET /assets/{asset}/ribbon  GET /sightings/{document}  GET /tags  GET /set-aside
         POST /filter  POST /filter/draft  POST /filter/written  POST /filter/narrowed

@@ -50,10 +50,15 @@ const home = createRoute({
   getParentRoute: () => root,
   path: "/",
   beforeLoad: () => {
-    throw redirect({ to: "/estate", search: {} });
+    throw redirect({ to: "/today", search: {} });
   },
 });
 const signIn = createRoute({ getParentRoute: () => root, path: "/sign-in", component: SignIn });
+const today = createRoute({
+  getParentRoute: () => root,
+  path: "/today",
+  component: lazyRouteComponent(() => import("./rooms/today/Today"), "Today"),
+});
 const estate = createRoute({
   getParentRoute: () => root,
   path: "/estate",
@@ -249,6 +254,7 @@ const settings = createRoute({
 const routeTree = root.addChildren([
   home,
   signIn,
+  today,
   estate,
   dossier,
   discovery,

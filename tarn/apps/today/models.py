@@ -1,7 +1,9 @@
-"""What people put aside of what wants a hand. Times are whole seconds since 1970 in UTC."""
+"""What people put aside of what wants a hand, and their boards. Times are whole seconds since 1970 in UTC."""
 
 from django.conf import settings
 from django.db import models
+
+from tarn.apps.people.naming import Named
 
 
 class Aside(models.Model):
@@ -19,3 +21,26 @@ class Aside(models.Model):
 
     def __str__(self) -> str:
         return f"{self.key} {self.how}"
+
+
+class Board(Named):
+    """A board somebody laid out. Those that ship are in `boards/shipped.py`. `drawer`: cards taken off it, kept there;
+    `role`: whose board it is as long as they choose no other."""
+
+    name = models.CharField(max_length=80)
+    cards = models.JSONField(default=list)
+    drawer = models.JSONField(default=list)
+    access = models.CharField(max_length=5, default="own", help_text="who may see and change it: all, read, own")
+    role = models.CharField(max_length=20, blank=True)
+
+    maker_path = "made_by"
+
+
+class Chosen(models.Model):
+    """The board somebody looks at: the key of one that ships, or the number of one laid out."""
+
+    person = models.OneToOneField(settings.AUTH_USER_MODEL, models.CASCADE)
+    board = models.CharField(max_length=40)
+
+    def __str__(self) -> str:
+        return self.board

@@ -1,6 +1,6 @@
 """What Today returns and its API hands on."""
 
-from typing import Literal
+from typing import Any, Literal
 
 from typing_extensions import TypedDict
 
@@ -47,3 +47,71 @@ class TodayOut(TypedDict):
     aside: list[AsideOut]
     done: int
     first: list[FirstStepOut]
+
+
+class CardPart(TypedDict):
+    """A part of what a card shows: how many, and the question that opens exactly these; `parts`: what it is made of."""
+
+    label: str
+    count: int
+    filter: str | None
+    parts: list["CardPart"]
+
+
+class CardPoint(TypedDict):
+    """How many it was on a day."""
+
+    day: str
+    count: int
+
+
+class CardColumn(TypedDict):
+    name: str
+    label: str
+    type: str
+
+
+class CardAnswer(TypedDict):
+    """What a card shows. `trouble`: why it shows nothing; `waits`: it was not come to yet, ask again. `amount`: a
+    figure that is no number of things; `before`: how many it was so many days before. `filter` or `report`: what opens
+    all of it, as of `at`."""
+
+    key: str
+    trouble: str
+    waits: bool
+    milliseconds: int
+    count: int | None
+    amount: float | None
+    before: int | None
+    whole: int | None
+    filter: str | None
+    report: str | None
+    at: str | None
+    parts: list[CardPart]
+    points: list[CardPoint]
+    columns: list[CardColumn]
+    rows: list[list[Any]]
+    assets: list[int | None]
+
+
+class BoardOut(TypedDict):
+    """A board with its cards in their order; `ships`: it cannot be changed, only copied. `drawer`: cards that can be
+    put on it."""
+
+    key: str
+    name: str
+    ships: bool
+    mine: bool
+    access: str
+    role: str
+    made_by: str
+    version: int
+    cards: list[dict[str, Any]]
+    drawer: list[dict[str, Any]]
+
+
+class BoardsOut(TypedDict):
+    """The boards one may look at, and the key of the one that is looked at."""
+
+    chosen: str
+    boards: list[BoardOut]

@@ -4850,6 +4850,154 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Wants A Hand
+         * @description Return what wants a hand, the most pressing first.
+         */
+        get: operations["tarn_apps_today_api_what_wants_a_hand"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/today/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Aside
+         * @description Put a line aside: until a day, until something new comes, or for good.
+         */
+        post: operations["tarn_apps_today_api_put_aside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/today/aside/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Up
+         * @description Show a line again.
+         */
+        delete: operations["tarn_apps_today_api_take_up"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Boards
+         * @description Return the boards one may look at, and which one is looked at.
+         */
+        get: operations["tarn_apps_today_api_boards_all_boards"];
+        put?: never;
+        /**
+         * Make Board
+         * @description Lay a board out, and look at it.
+         */
+        post: operations["tarn_apps_today_api_boards_make_board"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Cards
+         * @description Return what cards show, as of a day; those that wait are asked for again.
+         */
+        post: operations["tarn_apps_today_api_boards_answer_cards"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/chosen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Choose Board
+         * @description Look at a board from now on.
+         */
+        post: operations["tarn_apps_today_api_boards_choose_board"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Board
+         * @description Lay a board out anew.
+         */
+        put: operations["tarn_apps_today_api_boards_change_board"];
+        post?: never;
+        /**
+         * Drop Board
+         * @description Drop a board.
+         */
+        delete: operations["tarn_apps_today_api_boards_drop_board"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/licences/metrics": {
         parameters: {
             query?: never;
@@ -13258,6 +13406,260 @@ export interface components {
             before: components["schemas"]["EdgeEnd"] | null;
             /** Before Over */
             before_over: string;
+        };
+        /**
+         * AsideOut
+         * @description A line somebody put aside: until when; none for what is done until something new comes, or is not for them.
+         */
+        AsideOut: {
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "until" | "done" | "never";
+            /** Until */
+            until: string | null;
+        };
+        /**
+         * FirstStepOut
+         * @description A step on the way to the first sweep.
+         */
+        FirstStepOut: {
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+            /** Done */
+            done: boolean;
+            /** To */
+            to: string;
+        };
+        /**
+         * TodayOut
+         * @description What wants a hand, the most pressing first, what is put aside, and how many lines were done today; on an
+         *     installation that is still empty the way to the first sweep.
+         */
+        TodayOut: {
+            /** Wants */
+            wants: components["schemas"]["WantOut"][];
+            /** Aside */
+            aside: components["schemas"]["AsideOut"][];
+            /** Done */
+            done: number;
+            /** First */
+            first: components["schemas"]["FirstStepOut"][];
+        };
+        /**
+         * WantOut
+         * @description Something that wants a hand: how many, the sentence after it, what is beside it, and the button with the page it
+         *     leads to. A line that could not be reckoned has no button and says why.
+         */
+        WantOut: {
+            /** Key */
+            key: string;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "bad" | "warn" | "note";
+            /** Count */
+            count: number;
+            /** Text */
+            text: string;
+            /** Beside */
+            beside: string;
+            /** Button */
+            button: string;
+            /** To */
+            to: string;
+            /** Search */
+            search: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * AsideIn
+         * @description Which line to put aside, and how; `until`: from which day on it is shown again.
+         */
+        AsideIn: {
+            /** Key */
+            key: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "until" | "done" | "never";
+            /** Until */
+            until?: string | null;
+        };
+        /**
+         * BoardOut
+         * @description A board with its cards in their order; `ships`: it cannot be changed, only copied. `drawer`: cards that can be
+         *     put on it.
+         */
+        BoardOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Ships */
+            ships: boolean;
+            /** Mine */
+            mine: boolean;
+            /** Access */
+            access: string;
+            /** Role */
+            role: string;
+            /** Made By */
+            made_by: string;
+            /** Version */
+            version: number;
+            /** Cards */
+            cards: {
+                [key: string]: unknown;
+            }[];
+            /** Drawer */
+            drawer: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
+         * BoardsOut
+         * @description The boards one may look at, and the key of the one that is looked at.
+         */
+        BoardsOut: {
+            /** Chosen */
+            chosen: string;
+            /** Boards */
+            boards: components["schemas"]["BoardOut"][];
+        };
+        /**
+         * BoardIn
+         * @description A board: its name, its cards in their order, those in its drawer, who sees it, and whose it is by role.
+         */
+        BoardIn: {
+            /** Name */
+            name: string;
+            /** Cards */
+            cards: {
+                [key: string]: unknown;
+            }[];
+            /** Drawer */
+            drawer?: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Access
+             * @default own
+             * @enum {string}
+             */
+            access: "all" | "read" | "own";
+            /**
+             * Role
+             * @default
+             */
+            role: string;
+            /** Version */
+            version?: number | null;
+            /** Organisation */
+            organisation?: number | null;
+        };
+        /**
+         * CardAnswer
+         * @description What a card shows. `trouble`: why it shows nothing; `waits`: it was not come to yet, ask again. `amount`: a
+         *     figure that is no number of things; `before`: how many it was so many days before. `filter` or `report`: what opens
+         *     all of it, as of `at`.
+         */
+        CardAnswer: {
+            /** Key */
+            key: string;
+            /** Trouble */
+            trouble: string;
+            /** Waits */
+            waits: boolean;
+            /** Milliseconds */
+            milliseconds: number;
+            /** Count */
+            count: number | null;
+            /** Amount */
+            amount: number | null;
+            /** Before */
+            before: number | null;
+            /** Whole */
+            whole: number | null;
+            /** Filter */
+            filter: string | null;
+            /** Report */
+            report: string | null;
+            /** At */
+            at: string | null;
+            /** Parts */
+            parts: components["schemas"]["CardPart"][];
+            /** Points */
+            points: components["schemas"]["CardPoint"][];
+            /** Columns */
+            columns: components["schemas"]["CardColumn"][];
+            /** Rows */
+            rows: unknown[][];
+            /** Assets */
+            assets: (number | null)[];
+        };
+        /** CardColumn */
+        CardColumn: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Type */
+            type: string;
+        };
+        /**
+         * CardPart
+         * @description A part of what a card shows: how many, and the question that opens exactly these; `parts`: what it is made of.
+         */
+        CardPart: {
+            /** Label */
+            label: string;
+            /** Count */
+            count: number;
+            /** Filter */
+            filter: string | null;
+            /** Parts */
+            parts: components["schemas"]["CardPart"][];
+        };
+        /**
+         * CardPoint
+         * @description How many it was on a day.
+         */
+        CardPoint: {
+            /** Day */
+            day: string;
+            /** Count */
+            count: number;
+        };
+        /**
+         * CardsIn
+         * @description The cards to answer, as of a day.
+         */
+        CardsIn: {
+            /** Cards */
+            cards: {
+                [key: string]: unknown;
+            }[];
+            /** As Of */
+            as_of?: string | null;
+        };
+        /**
+         * ChosenIn
+         * @description The board to look at, by its key.
+         */
+        ChosenIn: {
+            /** Board */
+            board: string;
         };
         /** MetricOut */
         MetricOut: {
@@ -24080,6 +24482,269 @@ export interface operations {
             403: components["responses"]["Problem403"];
             404: components["responses"]["Problem404"];
             422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_today_api_what_wants_a_hand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_today_api_put_aside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AsideIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_today_api_take_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_today_api_boards_all_boards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardsOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_today_api_boards_make_board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardsOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_today_api_boards_answer_cards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CardsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardAnswer"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_today_api_boards_choose_board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardsOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_today_api_boards_change_board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardsOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_today_api_boards_drop_board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
         };
     };
     tarn_apps_licences_api_metrics: {

@@ -170,13 +170,14 @@ export function Shell() {
       </a>
       <header className="flex h-[46px] flex-none items-stretch overflow-x-auto bg-neutral px-4 text-neutral-content">
         <Link
-          to="/estate"
+          to="/today"
           search={{}}
           className="flex items-center gap-2 pr-3 text-[17px] font-bold tracking-wide text-white sm:pr-5"
         >
           <Mark /> tarn
         </Link>
         <nav aria-label="Rooms" className="flex items-stretch">
+          <Room to="/today">Today</Room>
           <Room to="/discovery" badge={waiting}>
             Discovery
           </Room>
