@@ -11,6 +11,7 @@ from tarn.site.asking import asked, fail
 from tarn.site.exposing import bom, exposure, feed, vex
 from tarn.site.ready import configure, ready
 from tarn.site.relying import depends, links, service, stops
+from tarn.site.telling import today
 from tarn.site.upkeep import doctor, rebuild
 from tarn.site.weighing import versions
 
@@ -367,6 +368,7 @@ app.command()(depends)
 app.command()(stops)
 app.command()(links)
 app.command()(service)
+app.command()(today)
 
 
 def main() -> None:

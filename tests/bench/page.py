@@ -102,7 +102,7 @@ def _usable(port: int) -> Figure:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
         page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
-        page.goto(f"http://127.0.0.1:{port}/sign-in")
+        page.goto(f"http://127.0.0.1:{port}/sign-in?to=/estate")
         page.get_by_label("Name").fill("bench")
         page.get_by_label("Password").fill("bench-bench-1")
         page.get_by_role("button", name="Sign in", exact=True).click()

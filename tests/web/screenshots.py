@@ -17,7 +17,7 @@ def _asset(page: Page, name: str) -> int:
 
 
 def _sign_in(page: Page) -> None:
-    page.goto("/sign-in")
+    page.goto("/sign-in?to=/estate")
     page.wait_for_selector("form")
     page.get_by_label("Name").fill("ines")
     page.get_by_label("Password").fill("low-water-ines")
@@ -45,6 +45,7 @@ def main() -> None:
             _sign_in(page)
             berth = _asset(page, "salt-berth-01")
             shoot("estate")
+            shoot("today", "/today", wait=2500)
             shoot("dossier", f"/assets/{berth}")
             shoot("discovery", "/discovery")
             page.get_by_role("article").filter(has_text="Saltholm and Port Averne").get_by_role(
@@ -70,9 +71,6 @@ def main() -> None:
             shoot("licences", "/licences", wait=1500)
             shoot("lifecycle", "/lifecycle", wait=1500)
             shoot("money", "/lifecycle?tab=money", wait=1500)
-            page.goto("/lifecycle?tab=refresh")
-            page.get_by_role("button", name="As the budget stands").click()
-            shoot("refresh", wait=1500)
             shoot("exposure", "/exposure", wait=1500)
             shoot("advisory", "/exposure/advisories/CVE-2026-99041007")
             shoot("services", "/services?tab=stops&q=name+%3D+salt-db-01")

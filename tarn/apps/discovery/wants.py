@@ -50,9 +50,9 @@ def _losses() -> Wanted:
 
 
 WANTS = (
-    Want("outposts", "bad", "look", "See them", _outposts),
-    Want("sources-failed", "bad", "sweep", "See why", _sources),
+    Want("outposts", "bad", "look", "See them", _outposts, rank=25),
+    Want("sources-failed", "bad", "sweep", "See why", _sources, rank=30),
     Want("source-losses", "warn", "plan", "Look at it", _losses),
-    Want("intake", "warn", "decide", "Decide", _intake),
+    Want("intake", "warn", "decide", "Decide", _intake, rank=20),
     Want("undecided", "warn", "decide", "Say which it is", _undecided),
 )

@@ -31,7 +31,7 @@ def _missing() -> Wanted:
 
 
 WANTS = (
-    Want("disks-full", "bad", "look", "See which", _full),
-    Want("leavers", "warn", "decide", "Ask for them back", _left),
+    Want("disks-full", "bad", "look", "See which", _full, rank=14),
+    Want("leavers", "warn", "decide", "Ask for them back", _left, rank=30),
     Want("missing", "warn", "decide", "See which", _missing),
 )

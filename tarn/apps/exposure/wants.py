@@ -36,7 +36,7 @@ def _feeds() -> Wanted:
 
 
 WANTS = (
-    Want("late-in-use", "bad", "look", "See which", _used),
-    Want("late", "bad", "look", "See which", _late),
-    Want("feeds-failed", "bad", "sweep", "See why", _feeds),
+    Want("late-in-use", "bad", "look", "See which", _used, rank=10),
+    Want("late", "bad", "look", "See which", _late, rank=40),
+    Want("feeds-failed", "bad", "sweep", "See why", _feeds, rank=30),
 )

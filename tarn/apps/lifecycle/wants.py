@@ -41,7 +41,7 @@ def _orders() -> Wanted:
 
 
 WANTS = (
-    Want("notices", "bad", "plan", "See which", _notices),
+    Want("notices", "bad", "plan", "See which", _notices, rank=20),
     Want("overdue", "warn", "decide", "See who has them", _overdue),
     Want("orders-late", "warn", "decide", "See which", _orders),
 )

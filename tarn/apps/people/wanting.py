@@ -25,13 +25,14 @@ class Wanted:
 @dataclass(frozen=True, slots=True)
 class Want:
     """Something that may want a hand. `key` never changes; `may`: the action of those it is for; `button`: what to do;
-    `find`: returns it as whoever asks sees it, or nothing."""
+    `find`: returns it as whoever asks sees it, or nothing; `rank`: among those of its grade the lower come first."""
 
     key: str
     grade: WantGrade
     may: str
     button: str
     find: Callable[[], Wanted | None]
+    rank: int = 50
 
 
 _modules: list[str] = []
@@ -44,9 +45,9 @@ def wants_declared_in(module: str) -> None:
 
 
 def all_wants() -> list[Want]:
-    """Return all that may want a hand, those that are most pressing first, else in the order of the rooms."""
+    """Return all that may want a hand, those that are most pressing first."""
     found = [want for module in _modules for want in importlib.import_module(module).WANTS]
-    return sorted(found, key=lambda w: WANT_GRADES.index(w.grade))
+    return sorted(found, key=lambda w: (WANT_GRADES.index(w.grade), w.rank, w.key))
 
 
 def several(count: int, one: str, many: str) -> str:

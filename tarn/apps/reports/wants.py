@@ -30,5 +30,5 @@ def _waiting() -> Wanted:
 WANTS = (
     Want("watches-trouble", "bad", "keep", "See why", _trouble),
     Want("letters-unsent", "bad", "keep", "See why", _unsent),
-    Want("letters-waiting", "warn", "look", "Read them", _waiting),
+    Want("letters-waiting", "warn", "look", "Read them", _waiting, rank=12),
 )

@@ -51,9 +51,9 @@ def _battery() -> Wanted:
 
 
 WANTS = (
-    Want("on-battery", "bad", "look", "See which", _battery),
-    Want("services-short", "bad", "look", "See which", _short),
-    Want("certificates-over", "bad", "look", "See which", _over),
-    Want("quiet", "warn", "look", "Look into it", _quiet),
+    Want("on-battery", "bad", "look", "See which", _battery, rank=8),
+    Want("services-short", "bad", "look", "See which", _short, rank=5),
+    Want("certificates-over", "bad", "look", "See which", _over, rank=12),
+    Want("quiet", "warn", "look", "Look into it", _quiet, rank=15),
     Want("certificates-soon", "warn", "look", "See which", _soon),
 )

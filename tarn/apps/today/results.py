@@ -5,6 +5,7 @@ from typing import Any, Literal
 from typing_extensions import TypedDict
 
 from tarn.apps.people.wanting import WantGrade
+from tarn.core.cards import CardOf, Shown
 
 
 class WantOut(TypedDict):
@@ -94,6 +95,27 @@ class CardAnswer(TypedDict):
     assets: list[int | None]
 
 
+class CardOut(TypedDict):
+    """A card as it is kept: see `core/cards.py`."""
+
+    key: str
+    title: str
+    of: CardOf
+    shown: Shown
+    filter: str
+    whole: str
+    report: str
+    text: str
+    by: str
+    and_by: str
+    sum: str
+    columns: list[str]
+    days: int
+    at: str
+    wide: int
+    high: int
+
+
 class BoardOut(TypedDict):
     """A board with its cards in their order; `ships`: it cannot be changed, only copied. `drawer`: cards that can be
     put on it."""
@@ -106,8 +128,8 @@ class BoardOut(TypedDict):
     role: str
     made_by: str
     version: int
-    cards: list[dict[str, Any]]
-    drawer: list[dict[str, Any]]
+    cards: list[CardOut]
+    drawer: list[CardOut]
 
 
 class BoardsOut(TypedDict):

@@ -24,9 +24,9 @@ class _Line:
 
 
 def today(person: Any, first: list[Any]) -> TodayOut:
-    """Return what wants a hand of a person, and what they put aside of it. A line that cannot be reckoned says so and
-    holds no other up."""
-    aside = {a.key: a for a in Aside.objects.filter(person=person)}
+    """Return what wants a hand of a person, and what they put aside of it; of anybody, for nobody. A line that cannot
+    be reckoned says so and holds no other up."""
+    aside = {a.key: a for a in Aside.objects.filter(person=person)} if person is not None else {}
     shown: list[WantOut] = []
     hidden: list[AsideOut] = []
     for line in _lines(person):
@@ -42,7 +42,7 @@ def today(person: Any, first: list[Any]) -> TodayOut:
 
 def _lines(person: Any) -> Iterator[_Line]:
     for want in all_wants():
-        if not may(person, want.may):
+        if person is not None and not may(person, want.may):
             continue
         try:
             found = want.find()

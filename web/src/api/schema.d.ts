@@ -13519,13 +13519,9 @@ export interface components {
             /** Version */
             version: number;
             /** Cards */
-            cards: {
-                [key: string]: unknown;
-            }[];
+            cards: components["schemas"]["CardOut"][];
             /** Drawer */
-            drawer: {
-                [key: string]: unknown;
-            }[];
+            drawer: components["schemas"]["CardOut"][];
         };
         /**
          * BoardsOut
@@ -13536,6 +13532,50 @@ export interface components {
             chosen: string;
             /** Boards */
             boards: components["schemas"]["BoardOut"][];
+        };
+        /**
+         * CardOut
+         * @description A card as it is kept: see `core/cards.py`.
+         */
+        CardOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "question" | "report" | "text";
+            /**
+             * Shown
+             * @enum {string}
+             */
+            shown: "figure" | "bars" | "ring" | "stacked" | "heat" | "line" | "list" | "text";
+            /** Filter */
+            filter: string;
+            /** Whole */
+            whole: string;
+            /** Report */
+            report: string;
+            /** Text */
+            text: string;
+            /** By */
+            by: string;
+            /** And By */
+            and_by: string;
+            /** Sum */
+            sum: string;
+            /** Columns */
+            columns: string[];
+            /** Days */
+            days: number;
+            /** At */
+            at: string;
+            /** Wide */
+            wide: number;
+            /** High */
+            high: number;
         };
         /**
          * BoardIn

@@ -48,6 +48,7 @@ test("the rooms are named, the one we are in is marked, and intake's count stand
   await shown.sees("the room");
   const rooms = shown.all("nav[aria-label=Rooms] a");
   expect(rooms.map((a) => a.textContent)).toEqual([
+    "Today",
     "Discovery7 at intake",
     "Estate",
     "Software",

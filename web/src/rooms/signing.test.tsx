@@ -51,7 +51,7 @@ test("a name and password that do not fit are said; a second factor is asked for
   await shown.submit();
   const sent = called.find((c) => c.call === `POST ${AUTH}/auth/2fa/authenticate`)?.body;
   expect(sent).toEqual({ code: "123456" });
-  expect(went).toHaveBeenCalledWith({ href: "/estate" });
+  expect(went).toHaveBeenCalledWith({ href: "/today" });
 });
 
 test("the company's own sign-in is offered where there is one, and who has no account is told", async () => {

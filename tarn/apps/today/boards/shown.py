@@ -1,12 +1,13 @@
 """Boards as they are shown: those that ship, one's own, and those that are shared."""
 
-from typing import Any
+from typing import Any, cast
 
 from tarn.apps.people.roles import role_of
 from tarn.apps.people.scope import visible
 from tarn.apps.today.boards.shipped import BOARDS, CARDS, FIRST
 from tarn.apps.today.models import Board, Chosen
-from tarn.apps.today.results import BoardOut, BoardsOut
+from tarn.apps.today.results import BoardOut, BoardsOut, CardOut
+from tarn.core.cards import Card
 
 
 def boards(person: Any) -> BoardsOut:
@@ -36,7 +37,7 @@ def board(held: Board, person: Any) -> BoardOut:
         "made_by": held.made_by,
         "version": held.version,
         "cards": held.cards,
-        "drawer": [*kept, *(c.model_dump() for key, c in CARDS.items() if key not in known)],
+        "drawer": [*kept, *(_card(c) for key, c in CARDS.items() if key not in known)],
     }
 
 
@@ -51,6 +52,10 @@ def _shipped(key: str) -> BoardOut:
         "role": "",
         "made_by": "",
         "version": 0,
-        "cards": [CARDS[c].model_dump() for c in one.cards],
-        "drawer": [c.model_dump() for k, c in CARDS.items() if k not in one.cards],
+        "cards": [_card(CARDS[c]) for c in one.cards],
+        "drawer": [_card(c) for k, c in CARDS.items() if k not in one.cards],
     }
+
+
+def _card(card: Card) -> CardOut:
+    return cast("CardOut", card.model_dump())  # of the same fields

@@ -25,7 +25,7 @@ export function SignIn() {
     queries.clear();
     queries.setQueryData(asks("/api/me").queryKey, await ok(client.GET("/api/me")));
     // Only a path of our own is gone to, whatever the address bar says.
-    await navigate({ href: to?.startsWith("/") && !to.startsWith("//") ? to : "/estate" });
+    await navigate({ href: to?.startsWith("/") && !to.startsWith("//") ? to : "/today" });
   };
   const goOn = async (answer: Awaited<ReturnType<typeof account>>) => {
     const flow = answer.data?.flows?.find((f) => f.is_pending);

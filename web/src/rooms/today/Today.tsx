@@ -1,15 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
 import { asks } from "../../api/asking";
 import { formatted } from "../../parts/days";
+import { useDial } from "../../parts/dial";
 import { plural } from "../../parts/format";
 import { useMe } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
+import { Board } from "./Board";
 import { FirstSteps } from "./FirstSteps";
 import { Wants } from "./Wants";
 
 /** The room one arrives in: what wants a hand of whoever is here. */
 export function Today() {
   const me = useMe().data;
+  const { at } = useDial();
   const asked = useQuery({ ...asks("/api/today"), refetchInterval: 60_000 });
   const told = asked.data;
   return (
@@ -29,6 +32,7 @@ export function Today() {
       ) : (
         <div className="grid items-start gap-3 lg:grid-cols-[minmax(0,500px)_minmax(0,1fr)]">
           <Wants told={told} />
+          <Board at={at} />
         </div>
       )}
     </div>

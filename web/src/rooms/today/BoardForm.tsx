@@ -1,0 +1,95 @@
+import { client, ok, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
+import { useDraft } from "../../parts/draft";
+import { AccessChoice, Choice, FormFoot, TextField } from "../../parts/Form";
+import { useMay } from "../../parts/me";
+
+type Board = Schemas["BoardOut"];
+
+const ROLES = [
+  ["", "of no role"],
+  ["viewer", "viewers"],
+  ["operator", "operators"],
+  ["manager", "managers"],
+  ["administrator", "administrators"],
+] as const;
+
+/** A board as a whole: its name, who sees it, whose it is, a copy of it. */
+export function BoardForm({ board, close }: { board: Board; close: () => void }) {
+  const begun = {
+    name: board.ships ? `${board.name}, mine` : board.name,
+    access: board.ships ? "own" : board.access,
+    role: board.role,
+  };
+  const { v, field, wrong, set, save, rest, busy } = useDraft(begun, { close, anew: "boards" });
+  const mayRole = useMay("people");
+  const body = (more: object) =>
+    ({
+      name: v.name,
+      cards: board.cards,
+      drawer: board.drawer,
+      access: v.access,
+      role: v.role,
+      ...more,
+    }) as Schemas["BoardIn"];
+  const keep = save(async () => {
+    if (board.ships) await ok(client.POST("/api/boards", { body: body({ role: "" }) }));
+    else
+      await ok(
+        client.PUT("/api/boards/{number}", {
+          params: { path: { number: Number(board.key) } },
+          body: body({ version: board.version }),
+        }),
+      );
+    return `“${v.name}” is kept.`;
+  });
+  const copy = save(async () => {
+    await ok(
+      client.POST("/api/boards", { body: body({ name: `${v.name}, a copy`, access: "own", role: "" }) }),
+    );
+    return "It is copied.";
+  });
+  const drop = save(async () => {
+    await ok(client.DELETE("/api/boards/{number}", { params: { path: { number: Number(board.key) } } }));
+    return `“${board.name}” is dropped.`;
+  });
+  return (
+    <Dialog title={board.ships ? "A board of your own" : board.name} close={close}>
+      <form onSubmit={keep}>
+        {board.ships && (
+          <p className="dim pb-2 text-[13px]">
+            “{board.name}” ships with Tarn and stays as it is. A copy is yours to lay out.
+          </p>
+        )}
+        <TextField label="Name" required {...field("name")} />
+        <AccessChoice
+          value={v.access as "all" | "read" | "own"}
+          set={(access) => set({ access })}
+          wrong={wrong("access")}
+        />
+        {mayRole && !board.ships && (
+          <Choice
+            label="First board of"
+            value={v.role as (typeof ROLES)[number][0]}
+            set={(role) => set({ role })}
+            options={ROLES}
+            wrong={wrong("role")}
+            hint="What they look at as long as they choose no other."
+          />
+        )}
+        {rest}
+        {!board.ships && (
+          <button type="button" className="link-quiet text-[13px] font-semibold" onClick={copy}>
+            Copy it
+          </button>
+        )}
+        <FormFoot
+          close={close}
+          busy={busy}
+          save={board.ships ? "Make it mine" : "Save"}
+          drop={board.ships ? undefined : drop}
+        />
+      </form>
+    </Dialog>
+  );
+}

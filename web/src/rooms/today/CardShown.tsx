@@ -1,0 +1,234 @@
+import { DeviceLink } from "../../parts/DeviceLink";
+import { count, plural, shortDay } from "../../parts/format";
+import type { Answer, Card } from "./answers";
+import { Heat, Stacked } from "./ByTwo";
+import { Line } from "./Line";
+import { inkOf, Opens } from "./Opens";
+
+interface Props {
+  card: Card;
+  answer: Answer | undefined;
+  at: string | undefined;
+}
+
+/** What a card shows; every mark opens exactly its rows. */
+export function CardShown({ card, answer, at }: Props) {
+  if (card.of === "text") return <p className="px-3.5 pb-3 whitespace-pre-line">{card.text}</p>;
+  if (!answer) return <p className="faint px-3.5 pb-3 text-[13px]">Counting …</p>;
+  if (answer.trouble)
+    return (
+      <p role="alert" className="px-3.5 pb-3 text-[13px] text-error">
+        It shows nothing: {answer.trouble}
+      </p>
+    );
+  const then = answer.at ?? at;
+  if (card.shown === "figure") return <Figure card={card} answer={answer} at={then} />;
+  if (card.shown === "line") return <Line card={card} answer={answer} at={then} />;
+  if (card.shown === "ring") return <Ring card={card} answer={answer} at={then} />;
+  if (card.shown === "stacked") return <Stacked answer={answer} at={then} />;
+  if (card.shown === "heat") return <Heat answer={answer} at={then} />;
+  if (card.shown === "list") return <List answer={answer} at={then} />;
+  return <Parts answer={answer} at={then} />;
+}
+
+function Figure({ card, answer, at }: { card: Card; answer: Answer; at: string | undefined }) {
+  const now = answer.count ?? 0;
+  const change = answer.before === null ? null : now - answer.before;
+  return (
+    <div className="px-3.5 pb-3">
+      <Opens
+        filter={answer.filter}
+        report={answer.report}
+        at={at}
+        className="text-[32px] leading-none font-bold tabular-nums"
+      >
+        {answer.amount === null
+          ? count(now)
+          : answer.amount.toLocaleString("en", { maximumFractionDigits: 0 })}
+      </Opens>
+      {answer.amount !== null && <span className="dim ml-2 text-[13px]">in {plural(now, "line")}</span>}
+      {change !== null && (
+        <p className="dim pt-1 text-[13px]">
+          {change === 0 ? "as many as" : `${count(Math.abs(change))} ${change > 0 ? "more" : "fewer"} than`}{" "}
+          {card.days} days before
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Parts({ answer, at }: { answer: Answer; at: string | undefined }) {
+  const most = Math.max(1, ...answer.parts.map((p) => p.count));
+  if (answer.parts.length === 0) return <p className="dim px-3.5 pb-3 text-[13px]">None.</p>;
+  return (
+    <ul className="px-3.5 pb-3 text-[13px]">
+      {answer.parts.map((part, n) => (
+        <li
+          key={part.label}
+          className="grid grid-cols-[minmax(0,6.5rem)_minmax(0,1fr)_3rem] items-center gap-2 py-[3px]"
+        >
+          <span className="truncate" title={part.label}>
+            {part.label}
+          </span>
+          <span aria-hidden="true">
+            <span
+              className="block h-3.5 rounded-[3px]"
+              style={{ width: `${Math.max(2, (100 * part.count) / most)}%`, background: inkOf(n) }}
+            />
+          </span>
+          <Opens
+            filter={part.filter}
+            report={answer.report}
+            at={at}
+            className="link-quiet text-right font-bold tabular-nums"
+          >
+            {count(part.count)}
+          </Opens>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+const [RADIUS, THICK] = [38, 15];
+
+function Ring({ card, answer, at }: { card: Card; answer: Answer; at: string | undefined }) {
+  const whole = answer.parts.reduce((sum, p) => sum + p.count, 0);
+  const round = 2 * Math.PI * RADIUS;
+  const first = answer.parts[0];
+  const share = card.whole !== "" && first ? Math.floor((100 * first.count) / Math.max(1, whole)) : null;
+  let from = 0;
+  return (
+    <div className="flex flex-wrap items-center gap-4 px-3.5 pb-3 text-[13px]">
+      <svg viewBox="0 0 100 100" className="h-24 w-24 flex-none" aria-hidden="true">
+        <circle cx="50" cy="50" r={RADIUS} fill="none" stroke="var(--color-base-300)" strokeWidth={THICK} />
+        {answer.parts.map((part, n) => {
+          const length = (round * part.count) / Math.max(1, whole);
+          const arc = (
+            <circle
+              key={part.label}
+              cx="50"
+              cy="50"
+              r={RADIUS}
+              fill="none"
+              stroke={share !== null && n > 0 ? "var(--color-base-300)" : inkOf(n)}
+              strokeWidth={THICK}
+              strokeDasharray={`${length} ${round - length}`}
+              strokeDashoffset={round / 4 - from}
+            />
+          );
+          from += length;
+          return arc;
+        })}
+        {share !== null && (
+          <text x="50" y="54" textAnchor="middle" className="fill-base-content text-[13px] font-bold">
+            {share} %
+          </text>
+        )}
+      </svg>
+      <ul className="min-w-0 flex-1">
+        {answer.parts.map((part, n) => (
+          <li key={part.label} className="flex items-baseline gap-2 py-[2px]">
+            <span
+              aria-hidden="true"
+              className="h-2.5 w-2.5 flex-none rounded-[2px]"
+              style={{ background: share !== null && n > 0 ? "var(--color-base-300)" : inkOf(n) }}
+            />
+            <span className="min-w-0 flex-1 truncate">
+              {share === null ? part.label : n === 0 ? "are" : "are not"}
+            </span>
+            <Opens
+              filter={part.filter}
+              report={answer.report}
+              at={at}
+              className="link-quiet font-bold tabular-nums"
+            >
+              {count(part.count)}
+            </Opens>
+          </li>
+        ))}
+        {share !== null && <li className="dim pt-1">of {count(whole)}</li>}
+      </ul>
+    </div>
+  );
+}
+
+function List({ answer, at }: { answer: Answer; at: string | undefined }) {
+  if (answer.rows.length === 0) return <p className="dim px-3.5 pb-3 text-[13px]">None.</p>;
+  return (
+    <div className="overflow-x-auto pb-2">
+      <table className="w-full text-[13px]">
+        <thead className="sr-only">
+          <tr>
+            {answer.columns.map((c) => (
+              <th key={c.name}>{c.label}</th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {answer.rows.map((row, n) => (
+            <tr
+              key={`${answer.assets[n]} ${row.join(" ")}`}
+              className="border-b border-base-300 last:border-0"
+            >
+              {row.map((value, c) => (
+                <td
+                  key={answer.columns[c]?.name}
+                  className={`max-w-40 truncate px-3.5 py-1 ${isNumber(answer, c) ? "text-right tabular-nums" : ""}`}
+                >
+                  <Cell
+                    value={value}
+                    type={answer.columns[c]?.type}
+                    asset={c === nameColumn(answer) ? (answer.assets[n] ?? null) : null}
+                    at={at}
+                  />
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {(answer.count ?? 0) > answer.rows.length && (
+        <p className="px-3.5 pt-1.5 text-[13px]">
+          <Opens filter={answer.filter} report={answer.report} at={at} className="link-quiet font-semibold">
+            All {count(answer.count ?? 0)}
+          </Opens>
+        </p>
+      )}
+    </div>
+  );
+}
+
+const isNumber = (answer: Answer, c: number) =>
+  ["number", "percent", "memory", "bytes", "money"].includes(answer.columns[c]?.type ?? "");
+/** The column that opens the device: its name, else the first. */
+const nameColumn = (answer: Answer) =>
+  Math.max(
+    0,
+    answer.columns.findIndex((c) => c.name === "name" || c.name === "asset.name"),
+  );
+
+function Cell(props: {
+  value: unknown;
+  type: string | undefined;
+  asset: number | null;
+  at: string | undefined;
+}) {
+  const { value, type } = props;
+  const text =
+    value === null || value === ""
+      ? "–"
+      : (type === "moment" || type === "day") && typeof value === "string"
+        ? shortDay(value)
+        : type === "percent"
+          ? `${value} %`
+          : typeof value === "number"
+            ? count(Math.round(value))
+            : String(value);
+  if (props.asset === null) return <>{text}</>;
+  return (
+    <DeviceLink asset={props.asset} at={props.at} className="link-quiet mono font-semibold">
+      {text}
+    </DeviceLink>
+  );
+}

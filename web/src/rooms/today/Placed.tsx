@@ -1,0 +1,103 @@
+import { useSortable } from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
+import { GripVertical } from "lucide-react";
+import { postFile } from "../../api/client";
+import { closeMenu, Menu } from "../../parts/Menu";
+import { sayRefused } from "../../parts/refusal";
+import type { Answer, Card } from "./answers";
+import { CardShown } from "./CardShown";
+import { asReport, linesOf, WAYS } from "./cards";
+import { useKeepAsReport } from "./useKeepAsReport";
+
+interface Props {
+  card: Card;
+  answer: Answer | undefined;
+  at: string | undefined;
+  change: (card: Card) => Promise<void>;
+  edit: () => void;
+  off: () => void;
+}
+
+/** A card in its place on the board: dragged by its handle, by pointer or keys, and what can be done with it. */
+export function Placed({ card, answer, at, change, edit, off }: Props) {
+  const { setNodeRef, transform, transition, attributes, listeners, isDragging } = useSortable({
+    id: card.key,
+  });
+  const keepReport = useKeepAsReport();
+  const act = (what: () => unknown) => () => {
+    closeMenu("This card", card.key);
+    void what();
+  };
+  const file = async () => {
+    try {
+      await postFile("/api/reports/listed/csv", { name: card.title || card.key, ...linesOf(card, answer) });
+    } catch (error) {
+      sayRefused(error, "The file could not be written.");
+    }
+  };
+  const actions: [string, () => unknown][] = [
+    ["Change …", edit],
+    [card.wide > 1 ? "Narrower" : "Wider", () => change({ ...card, wide: card.wide > 1 ? 1 : 2 })],
+    [card.high > 1 ? "Lower" : "Higher", () => change({ ...card, high: card.high > 1 ? 1 : 2 })],
+    ...(answer && card.of !== "text" ? ([["As CSV", file]] as [string, () => unknown][]) : []),
+    ...(asReport(card) ? ([["Keep as a report", () => keepReport(card)]] as [string, () => unknown][]) : []),
+    ["Take it off", off],
+  ];
+  return (
+    <li
+      ref={setNodeRef}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+      className={`sheet flex min-w-0 flex-col ${card.wide > 1 ? "sm:col-span-2" : ""} ${card.high > 1 ? "row-span-2" : ""} ${isDragging ? "z-10 shadow-lg" : ""}`}
+    >
+      <div className="flex items-center gap-1 px-3.5 pt-2 pb-1">
+        <h3 className="min-w-0 flex-1 truncate text-[13px] font-semibold">{card.title || card.key}</h3>
+        {card.at && <span className="tag">as of {card.at}</span>}
+        <button
+          type="button"
+          {...attributes}
+          {...listeners}
+          className="btn btn-ghost btn-xs cursor-grab touch-none px-1 text-[var(--ink-3)]"
+          aria-label={`Move ${card.title || card.key}`}
+        >
+          <GripVertical size={14} aria-hidden />
+        </button>
+        <Menu label="This card" of={card.key} icon={<span aria-hidden="true">⋯</span>}>
+          {card.of !== "text" && (
+            <label className="block px-2 pb-1.5 text-[13px]">
+              <span className="faint block pb-0.5 text-[12px]">Shown as</span>
+              <select
+                className="select select-sm w-full"
+                value={card.shown}
+                onChange={(e) => act(() => change({ ...card, shown: e.target.value as Card["shown"] }))()}
+              >
+                {WAYS[card.of]
+                  .filter((way) => way === card.shown || fits(card, way))
+                  .map((way) => (
+                    <option key={way}>{way}</option>
+                  ))}
+              </select>
+            </label>
+          )}
+          {actions.map(([label, what]) => (
+            <button
+              key={label}
+              type="button"
+              className="btn btn-ghost btn-sm w-full justify-start"
+              onClick={act(what)}
+            >
+              {label}
+            </button>
+          ))}
+        </Menu>
+      </div>
+      <CardShown card={card} answer={answer} at={at} />
+    </li>
+  );
+}
+
+/** Whether a card can be shown another way as it is. */
+function fits(card: Card, way: Card["shown"]): boolean {
+  if (way === "bars") return card.by !== "";
+  if (way === "ring") return card.by !== "" || card.whole !== "";
+  return way === "stacked" || way === "heat" ? card.by !== "" && card.and_by !== "" : true;
+}

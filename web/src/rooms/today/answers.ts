@@ -1,0 +1,39 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { client, ok, type Schemas } from "../../api/client";
+
+export type Card = Schemas["CardOut"];
+export type Answer = Schemas["CardAnswer"];
+
+const PATH = "/api/boards/answers";
+/** How often a wall asks anew. */
+export const ANEW = 60_000;
+
+/**
+ * What the cards of a board show, by their keys. They are answered together; those that wait are asked for again, and
+ * what is there is shown meanwhile.
+ */
+export function useAnswers(cards: Card[], at: string | undefined) {
+  const queries = useQueryClient();
+  const asked = cards.filter((c) => c.of !== "text").map(({ title, wide, high, ...card }) => card);
+  const queryKey = [PATH, { cards: asked, at }] as const;
+  return useQuery({
+    queryKey,
+    enabled: asked.length > 0,
+    refetchInterval: ANEW,
+    placeholderData: (before) => before,
+    queryFn: async () => {
+      const met: Record<string, Answer> = {};
+      let left = asked;
+      while (left.length > 0) {
+        const body = { cards: left as unknown as Record<string, unknown>[], as_of: at ?? null };
+        const told = await ok(client.POST(PATH, { body }));
+        for (const one of told) if (!one.waits) met[one.key] = one;
+        const waiting = left.filter((c) => !met[c.key]);
+        if (waiting.length === left.length) throw new Error("The cards do not answer.");
+        left = waiting;
+        if (left.length > 0) queries.setQueryData(queryKey, { ...met });
+      }
+      return met;
+    },
+  });
+}
