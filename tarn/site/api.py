@@ -47,6 +47,7 @@ from tarn.apps.exposure.grading.api import router as grading
 from tarn.apps.exposure.grading.api_acceptances import router as acceptances
 from tarn.apps.exposure.own.api import router as own_rules
 from tarn.apps.filling.api import router as filling
+from tarn.apps.labels.api import router as labels
 from tarn.apps.licences.api import router as licences
 from tarn.apps.lifecycle.api import router as lifecycle
 from tarn.apps.lifecycle.api_steps import router as steps
@@ -174,6 +175,7 @@ api.add_router("", programs)
 api.add_router("", inquiry)
 api.add_router("", pictures)
 api.add_router("", today)
+api.add_router("", labels)
 api.add_router("", boards)
 api.add_router("", licences)
 api.add_router("", lifecycle)

@@ -11,7 +11,7 @@ from tarn.site.asking import asked, fail
 from tarn.site.exposing import bom, exposure, feed, vex
 from tarn.site.ready import configure, ready
 from tarn.site.relying import depends, links, service, stops
-from tarn.site.telling import today
+from tarn.site.telling import labels, today
 from tarn.site.upkeep import doctor, rebuild
 from tarn.site.weighing import versions
 
@@ -369,6 +369,7 @@ app.command()(stops)
 app.command()(links)
 app.command()(service)
 app.command()(today)
+app.command()(labels)
 
 
 def main() -> None:

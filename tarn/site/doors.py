@@ -14,7 +14,7 @@ from tarn.apps.people.scope import scope_of
 
 OPEN = """
 GET /csrf  GET /me  GET /first  POST /first
-GET /acknowledgements/{key}  POST /acknowledgements/{key}
+GET /acknowledgements/{key}  POST /acknowledgements/{key}  GET /found/{code}
 POST /reports  POST /outposts/work  POST /outposts/found  POST /outposts/trials/{number}  POST /inbound/{key}
 GET /lifecycle/feed/{token}.ics
 """
@@ -30,7 +30,7 @@ POST /boards  PUT /boards/{number}  DELETE /boards/{number}  POST /boards/chosen
 NEEDS = {
     "look": """
         GET /organisations  GET /holders  GET /today  GET /boards
-        POST /boards/answers
+        POST /boards/answers  GET /labels/choices  GET /labels/{code}  GET /assets/{asset}/labels
         GET /assets  GET /assets.csv  GET /strata  GET /assets/{asset}  GET /assets/{asset}/peek
         GET /assets/{asset}/history  GET /assets/{asset}/ribbon  GET /sightings/{document}  GET /tags  GET /set-aside
         POST /filter  POST /filter/draft  POST /filter/written  POST /filter/narrowed
@@ -91,7 +91,7 @@ NEEDS = {
         POST /identity/rulings
         POST /assets/{asset}/merge  POST /assets/{asset}/split  POST /register
         POST /software/rulings  DELETE /software/rulings/{number}
-        POST /licences/said  POST /licences/needs
+        POST /licences/said  POST /licences/needs  POST /labels/print  POST /labels/{code}/lost
         POST /lifecycle/steps/open  POST /lifecycle/steps/take  POST /lifecycle/steps-taken/{anchor}/papers
         POST /lifecycle/hand-overs/{number}/acknowledgement
         POST /exposure/own-words  DELETE /exposure/own-words/{number}
@@ -99,6 +99,7 @@ NEEDS = {
         POST /exposure/work  DELETE /exposure/work/{number}
     """,
     "plan": """
+        PUT /labels/words
         POST /kinds  PUT /kinds/{number}  DELETE /kinds/{number}
         POST /own-fields  PUT /own-fields/{number}  DELETE /own-fields/{number}
         PUT /branches  DELETE /branches  POST /networks  PUT /networks/{number}
@@ -164,7 +165,7 @@ COMPANY = """
     POST /software/rulings  DELETE /software/rulings/{number}
     POST /scripts  PUT /scripts/{number}  DELETE /scripts/{number}  POST /scripts/{number}/review
     POST /lifecycle/support-ends  DELETE /lifecycle/support-ends/{number}  PUT /lifecycle/steps
-    PUT /valuation/energy  PUT /money/ledger  POST /money/rates
+    PUT /labels/words  PUT /valuation/energy  PUT /money/ledger  POST /money/rates
     POST /valuation/rules  PUT /valuation/rules/{number}  DELETE /valuation/rules/{number}
     POST /valuation/rules/{number}/up
     GET /feeds  GET /feeds/choices  GET /feeds/{number}  POST /feeds  POST /feeds/test  POST /feeds/documents

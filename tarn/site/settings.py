@@ -39,6 +39,7 @@ INSTALLED_APPS = [
     "tarn.apps.exposure",
     "tarn.apps.services",
     "tarn.apps.today",
+    "tarn.apps.labels",
 ]
 
 MIDDLEWARE = [

@@ -195,3 +195,16 @@ def test_versions_are_weighed_a_line_each_and_what_is_none_is_named(tarn):
     assert "line 4: “1.2”" in done.stderr
     assert done.returncode == 1
     assert tarn("versions", "cobol", stdin="").returncode == 2
+
+
+def test_labels_and_what_wants_a_hand(tarn, tmp_path):
+    out = tmp_path / "labels.pdf"
+    assert "is no sheet" in tarn("labels", "standing != none", "--sheet", "napkin", "--out", str(out)).stderr
+    assert "not printed at once" in tarn("labels", "name = nobody", "--out", str(out)).stderr
+    assert not out.exists()
+    made = tarn("labels", "standing != none", "--sheet", "strip-62", "--out", str(out))
+    assert made.returncode == 0, made.stderr
+    assert out.read_bytes().startswith(b"%PDF")
+    lines = json.loads(tarn("today", "--format", "json").stdout)
+    assert ("intake", "/discovery/intake") in {(w["key"], w["to"]) for w in lines}
+    assert tarn("today", "--format", "xml").returncode == 2

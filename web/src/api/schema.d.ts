@@ -4910,6 +4910,146 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/labels/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Choices
+         * @description Return the sheets and codes there are, and what labels say.
+         */
+        get: operations["tarn_apps_labels_api_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Words
+         * @description Say what labels and the finder's page say.
+         */
+        put: operations["tarn_apps_labels_api_change_words"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Print Labels
+         * @description Return labels as PDF; devices that have none get one.
+         */
+        post: operations["tarn_apps_labels_api_print_labels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * By Code
+         * @description Return the device a label is on now.
+         */
+        get: operations["tarn_apps_labels_api_by_code"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/{code}/lost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lose
+         * @description Note that a label is lost.
+         */
+        post: operations["tarn_apps_labels_api_lose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assets/{asset}/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of Asset
+         * @description Return the labels of a device, the latest first.
+         */
+        get: operations["tarn_apps_labels_api_of_asset"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/found/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Found
+         * @description Return what a finder of a device is told: whose it is and whom to call.
+         */
+        get: operations["tarn_apps_labels_api_found"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards": {
         parameters: {
             query?: never;
@@ -13495,6 +13635,142 @@ export interface components {
             how: "until" | "done" | "never";
             /** Until */
             until?: string | null;
+        };
+        /**
+         * LabelChoices
+         * @description The sheets and codes there are, and what labels say.
+         */
+        LabelChoices: {
+            /** Sheets */
+            sheets: components["schemas"]["SheetOut"][];
+            /** Codes */
+            codes: string[];
+            words: components["schemas"]["WordsOut"];
+        };
+        /**
+         * SheetOut
+         * @description A sheet of labels; measures in millimetres.
+         */
+        SheetOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Labels */
+            labels: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /**
+         * WordsOut
+         * @description What labels and the finder's page say.
+         */
+        WordsOut: {
+            /** Company */
+            company: string;
+            /** Phone */
+            phone: string;
+            /** Words */
+            words: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * WordsIn
+         * @description What labels and the finder's page say.
+         */
+        WordsIn: {
+            /**
+             * Company
+             * @default
+             */
+            company: string;
+            /**
+             * Phone
+             * @default
+             */
+            phone: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * PrintIn
+         * @description Which labels to print: of devices by number, or of those that answer a filter; on which sheet, beginning at which
+         *     of its labels, moved by how many millimetres; with which code. `expected`: how many devices were shown.
+         */
+        PrintIn: {
+            /** Assets */
+            assets?: number[];
+            /** Filter */
+            filter?: string | null;
+            /** Expected */
+            expected?: number | null;
+            /** Sheet */
+            sheet: string;
+            /**
+             * Code
+             * @default QR
+             */
+            code: string;
+            /**
+             * Begin
+             * @default 1
+             */
+            begin: number;
+            /**
+             * Right
+             * @default 0
+             */
+            right: number;
+            /**
+             * Down
+             * @default 0
+             */
+            down: number;
+        };
+        /**
+         * LabelOut
+         * @description A label of a device: the number it was printed with, and the device it is on now. `moved`: that device has
+         *     another number, for it was merged with the one the label was printed for, or parted from it.
+         */
+        LabelOut: {
+            /** Code */
+            code: string;
+            /** Asset */
+            asset: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string | null;
+            /** Printed For */
+            printed_for: string;
+            /** Moved */
+            moved: boolean;
+            /** Printed */
+            printed: number;
+            /** Printed At */
+            printed_at: string | null;
+            /** Lost At */
+            lost_at: string | null;
+        };
+        /**
+         * FoundOut
+         * @description What a finder is told: whose it is and whom to call; nothing of the device.
+         */
+        FoundOut: {
+            /** Company */
+            company: string;
+            /** Phone */
+            phone: string;
+            /** Words */
+            words: string;
         };
         /**
          * BoardOut
@@ -24604,6 +24880,197 @@ export interface operations {
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_labels_api_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelChoices"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_labels_api_change_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WordsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordsOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_labels_api_print_labels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrintIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_labels_api_by_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_labels_api_lose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_labels_api_of_asset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                asset: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_labels_api_found: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
         };
     };
     tarn_apps_today_api_boards_all_boards: {

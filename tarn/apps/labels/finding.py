@@ -1,0 +1,85 @@
+"""Finding devices by their labels: for those who work here the device, for anybody else whom to call."""
+
+import time
+from typing import Any
+
+from django.db import transaction
+
+from tarn.apps.estate.asking.ask import question
+from tarn.apps.estate.asking.dial import iso
+from tarn.apps.estate.register.identifiers import assets_of, documents_of
+from tarn.apps.estate.register.rows import rows_of
+from tarn.apps.labels.models import Label
+from tarn.apps.labels.printing import words
+from tarn.apps.labels.results import FoundOut, LabelOut
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.roles import require
+from tarn.core.labels import LabelError, read_code
+
+
+def by_code(text: str) -> LabelOut:
+    """Return the label of a code, with the device it is on now. Raises KeyError with words for one that leads
+    nowhere."""
+    label = _label(text)
+    asset = assets_of([label.anchor]).get(label.anchor)
+    told = _told([label], {label.anchor: asset} if asset is not None else {})
+    if not told:
+        raise KeyError(f"The device of label {label.code}, printed for {label.number}, is not to be seen here.")
+    return told[0]
+
+
+def of_asset(asset: int) -> list[LabelOut]:
+    """Return the labels of a device, the latest first; none for one that is not to be seen."""
+    held = list(Label.objects.filter(anchor__in=documents_of(asset)).order_by("-pk"))
+    return _told(held, assets_of(x.anchor for x in held))
+
+
+def _told(held: list[Label], of: dict[str, int]) -> list[LabelOut]:
+    rows = rows_of("asset", ["name", "number"], question("", None, standing=None), "", [], among=sorted(of.values()))
+    plates = {r["id"]: r for r in rows}
+    return [
+        {
+            "code": label.code,
+            "asset": of[label.anchor],
+            "number": plates[of[label.anchor]]["number"],
+            "name": plates[of[label.anchor]]["name"],
+            "printed_for": label.number,
+            "moved": plates[of[label.anchor]]["number"] != label.number,
+            "printed": label.printed,
+            "printed_at": iso(label.printed_at) if label.printed_at else None,
+            "lost_at": iso(label.lost_at) if label.lost_at else None,
+        }
+        for label in held
+        if of.get(label.anchor) in plates
+    ]
+
+
+def found(text: str) -> FoundOut:
+    """Return what a finder is told. Raises KeyError with words where the code is of no label."""
+    _label(text)
+    said = words()
+    return {"company": said.company, "phone": said.phone, "words": said.words}
+
+
+def _label(text: str) -> Label:
+    try:
+        code = read_code(text)
+    except LabelError as fault:
+        raise KeyError(str(fault)) from None
+    label = Label.objects.filter(code=code).first()
+    if label is None:
+        raise KeyError(f"No label was printed with the code {code}.")
+    return label
+
+
+def lose(user: Any, text: str) -> LabelOut:
+    """Note that a label is lost: the device gets a new one when labels are printed next. Raises KeyError."""
+    require(user, "decide")
+    told = by_code(text)
+    with transaction.atomic():
+        label = Label.objects.get(code=told["code"])
+        if label.lost_at is None:
+            label.lost_at, label.lost_by = int(time.time()), user.username
+            label.save()
+            record(user, "noted a label as lost", str(label))
+    return by_code(text)
