@@ -65,8 +65,8 @@ def test_an_authenticator_is_added_and_asked_for(page: Page) -> None:
     expect(page.get_by_text("That code is not right.")).to_be_visible()
     page.get_by_label("Code").fill(codes[0])
     page.get_by_role("button", name="Go on").click()
-    page.wait_for_url("**/estate*")
-    removed(page, page.url.split("/estate")[0], "Authenticator", "low-water-wren")
+    page.wait_for_url("**/today*")
+    removed(page, page.url.split("/today")[0], "Authenticator", "low-water-wren")
 
 
 def test_a_passkey_is_made_and_signs_in_without_the_password(page: Page, demo: Demo) -> None:
@@ -77,7 +77,7 @@ def test_a_passkey_is_made_and_signs_in_without_the_password(page: Page, demo: D
     session.send("WebAuthn.addVirtualAuthenticator", {"options": options})
     page.goto(f"{here(demo)}/sign-in")
     name_and_password(page, "oona")
-    page.wait_for_url("**/estate*")
+    page.wait_for_url("**/today*")
     page.goto(f"{here(demo)}/settings")
     page.get_by_role("button", name="Add a passkey").click()
     page.get_by_role("dialog", name="Add a passkey").get_by_label("Name").fill("office notebook")
@@ -90,7 +90,7 @@ def test_a_passkey_is_made_and_signs_in_without_the_password(page: Page, demo: D
     page.get_by_role("button", name="Sign out", exact=True).click()
     page.wait_for_url("**/sign-in*")
     page.get_by_role("button", name="Use a passkey").click()
-    page.wait_for_url("**/estate*")
+    page.wait_for_url("**/today*")
     expect(page.get_by_role("button", name=re.compile("menu of Oona"))).to_be_visible()
     removed(page, here(demo), "office notebook", "low-water-oona")
 
@@ -102,7 +102,7 @@ def test_the_companys_own_sign_in_lets_in_who_has_an_account(page: Page) -> None
     expect(page.get_by_text("There is no account here for you")).to_be_visible()
     page.get_by_role("button", name="Sign in by Harbour sign-in").click()
     page.get_by_role("button", name="Piet Harrowgate").click()
-    page.wait_for_url("**/estate*")
+    page.wait_for_url("**/today*")
     expect(page.get_by_role("button", name=re.compile("menu of Piet"))).to_be_visible()
 
 
@@ -122,7 +122,7 @@ def test_an_administrator_makes_switches_off_and_sees_what_failed(page: Page) ->
     name_and_password(other, "fenna", "not it at all")
     expect(other.get_by_text("The name or the password is not right.")).to_be_visible()
     name_and_password(other, "fenna", "slack-tide-5678")
-    other.wait_for_url("**/estate*")
+    other.wait_for_url("**/today*")
     page.reload()
     expect(page.get_by_role("region", name="Failed sign-ins").get_by_text("fenna")).to_be_visible()
     page.get_by_role("button", name="Fenna Ardley").click()

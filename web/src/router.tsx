@@ -180,6 +180,11 @@ const acknowledge = createRoute({
   path: "/acknowledge/$token",
   component: lazyRouteComponent(() => import("./rooms/lifecycle/Acknowledge"), "Acknowledge"),
 });
+const scanned = createRoute({
+  getParentRoute: () => root,
+  path: "/l/$code",
+  component: lazyRouteComponent(() => import("./rooms/labels/Scanned"), "Scanned"),
+});
 const reports = createRoute({
   getParentRoute: () => root,
   path: "/reports",
@@ -278,6 +283,7 @@ const routeTree = root.addChildren([
   feeds,
   oneFeed,
   acknowledge,
+  scanned,
   reports,
   compose,
   statements,

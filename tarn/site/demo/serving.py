@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from tarn.apps.labels.inputs import WordsIn
+from tarn.apps.labels.printing import change_words
 from tarn.apps.services.inputs import ServiceIn
 from tarn.apps.services.kept.catching_up import catch_up
 from tarn.apps.services.kept.change import keep
@@ -94,8 +96,18 @@ SERVICES: tuple[dict[str, Any], ...] = (
 )
 
 
+WORDS = {
+    "company": "Skerrivane Ferries",
+    "phone": "+00 555 0134",
+    "words": "Please bring it to any ferry or terminal of ours, or call.",
+    "version": 0,
+}
+"""What labels say."""
+
+
 def serve(user: Any) -> None:
-    """Keep the company's services; what else many call is left for Tarn to propose."""
+    """Keep the company's services; what else many call is left for Tarn to propose. Say what labels say."""
     for said in SERVICES:
         keep(user, ServiceIn.model_validate(said))
     catch_up()
+    change_words(user, WordsIn.model_validate(WORDS))

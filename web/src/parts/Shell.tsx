@@ -148,8 +148,8 @@ export function Shell() {
     enabled: Boolean(me.data),
     refetchInterval: 20_000,
   });
-  // Whoever was given a link to acknowledge something need not sign in.
-  const signing = path === "/sign-in" || path.startsWith("/acknowledge/");
+  // Whoever was given a link to acknowledge something, or scans a label, need not sign in.
+  const signing = path === "/sign-in" || path.startsWith("/acknowledge/") || path.startsWith("/l/");
   useEffect(() => {
     if (me.data === null && !signing)
       void navigate({ to: "/sign-in", search: { to: href } as never, replace: true });

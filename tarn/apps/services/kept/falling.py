@@ -30,7 +30,9 @@ def if_stops(assets: Iterable[int], at: int | None, programs: Collection[str] = 
     where = Counter(known[a]["place"] or "no place" for a in stopped)
     met = sorted({known[f.asset]["person"] for f in fallen if known[f.asset]["person"]})
     down = {*gone, *(f.asset for f in every if f.fate == "stops")}
-    back = order_of_return(there, down)
+    # A device that stops for its programs alone is up all the while.
+    idle = {f.asset for f in fallen if f.fate == "stops" and all(e.stands in there.hosts for e in f.because)}
+    back = order_of_return(there, down - idle)
     fates = stood.watching.fates(down, {f.asset for f in every})
     persons = plates({a for fate in fates for a in stood.members[fate.service].all} - known.keys(), at) | known
     return {

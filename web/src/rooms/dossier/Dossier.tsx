@@ -4,6 +4,7 @@ import { useState } from "react";
 import { asks } from "../../api/asking";
 import { asRow, type Row, type Sighting } from "../../api/types";
 import { CoverSection } from "../../parts/acts/Cover";
+import { LabelDialog } from "../../parts/acts/LabelDialog";
 import { StepDialog } from "../../parts/acts/StepDialog";
 import { shownMoment } from "../../parts/days";
 import { dialWords, useDial } from "../../parts/dial";
@@ -41,6 +42,7 @@ export function Dossier() {
   const { asset } = useParams({ strict: false }) as { asset: string };
   const { at, turn, past } = useDial();
   const [same, setSame] = useState(false);
+  const [labelling, setLabelling] = useState(false);
   const [editing, setEditing] = useState(false);
   const [stepping, setStepping] = useState(false);
   const mayDecide = useMay("decide");
@@ -107,6 +109,9 @@ export function Dossier() {
             </button>
             <button type="button" className="btn" onClick={() => setSame(true)}>
               Merge or split
+            </button>
+            <button type="button" className="btn" onClick={() => setLabelling(true)}>
+              Label
             </button>
             <button type="button" className="btn btn-primary" onClick={() => setEditing(true)}>
               Assign or correct
@@ -175,6 +180,9 @@ export function Dossier() {
           />
         </div>
       </div>
+      {labelling && (
+        <LabelDialog filter={null} assets={[Number(asset)]} total={1} close={() => setLabelling(false)} />
+      )}
       {same && (
         <IdentityDialog
           plate={plate}

@@ -4,6 +4,7 @@ import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { asks } from "../../api/asking";
 import { ApiProblem, narrowed } from "../../api/client";
 import type { FieldInfo } from "../../api/types";
+import { LabelDialog } from "../../parts/acts/LabelDialog";
 import { StepDialog } from "../../parts/acts/StepDialog";
 import { TaskDialog } from "../../parts/acts/TaskDialog";
 import { AskLine } from "../../parts/ask/AskLine";
@@ -71,6 +72,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
   const mayRun = useMay("tasks");
   const [acting, setActing] = useState(false);
   const [running, setRunning] = useState(false);
+  const [labelling, setLabelling] = useState(false);
   const [stepping, setStepping] = useState(false);
   const [entering, setEntering] = useState(false);
   const [building, setBuilding] = useState(false);
@@ -158,6 +160,16 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
               onClick={() => setRunning(true)}
             >
               Run a task
+            </button>
+          )}
+          {mayDecide && !at && (
+            <button
+              type="button"
+              className="btn hidden h-[36px] lg:inline-flex"
+              disabled={Boolean(wrong) || !head.data?.total || !q}
+              onClick={() => setLabelling(true)}
+            >
+              Labels
             </button>
           )}
         </div>
@@ -301,6 +313,9 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
         />
       )}
       {entering && <EnterDialog close={() => setEntering(false)} />}
+      {labelling && head.data && (
+        <LabelDialog filter={q} assets={[]} total={head.data.total} close={() => setLabelling(false)} />
+      )}
       {running && <TaskDialog filter={q} close={() => setRunning(false)} />}
       {keeping && <KeepDialog filter={q} close={() => setKeeping(false)} />}
     </>

@@ -130,7 +130,7 @@ function NameAndPassword(props: { goOn: GoOn; forgotten: () => void; provider: s
           <input type="hidden" name="csrfmiddlewaretoken" value={csrf()} />
           <input type="hidden" name="provider" value="company" />
           <input type="hidden" name="process" value="login" />
-          <input type="hidden" name="callback_url" value={`${window.location.origin}/estate`} />
+          <input type="hidden" name="callback_url" value={`${window.location.origin}/today`} />
           <button type="submit" className="btn w-full">
             Sign in by {props.provider}
           </button>

@@ -19,7 +19,7 @@ import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
-import { type Card, useAnswers } from "./answers";
+import { type Card, known, useAnswers } from "./answers";
 import { BoardForm } from "./BoardForm";
 import { CardForm } from "./CardForm";
 import { Drawer } from "./Drawer";
@@ -116,7 +116,7 @@ function Shown({ board, boards, at }: { board: BoardOf; boards: BoardOf[]; at: s
               <Placed
                 key={card.key}
                 card={card}
-                answer={answers.data?.[card.key]}
+                answer={answers.data?.[known(card)]}
                 at={at}
                 change={changed}
                 edit={() => setForm(card)}

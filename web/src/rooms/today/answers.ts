@@ -8,14 +8,18 @@ const PATH = "/api/boards/answers";
 /** How often a wall asks anew. */
 export const ANEW = 60_000;
 
+/** What a card asks, without how it is called and where it stands: by that its answer is known. */
+const asking = ({ title, wide, high, ...card }: Card) => card;
+export const known = (card: Card) => JSON.stringify(asking(card));
+
 /**
- * What the cards of a board show, by their keys. They are answered together; those that wait are asked for again, and
+ * What the cards of a board show, by what they ask. They are answered together; those that wait are asked for again, and
  * what is there is shown meanwhile.
  */
 export function useAnswers(cards: Card[], at: string | undefined) {
   const queries = useQueryClient();
-  const asked = cards.filter((c) => c.of !== "text").map(({ title, wide, high, ...card }) => card);
-  const queryKey = [PATH, { cards: asked, at }] as const;
+  const asked = cards.filter((c) => c.of !== "text");
+  const queryKey = [PATH, { cards: asked.map(asking), at }] as const;
   return useQuery({
     queryKey,
     enabled: asked.length > 0,
@@ -25,10 +29,13 @@ export function useAnswers(cards: Card[], at: string | undefined) {
       const met: Record<string, Answer> = {};
       let left = asked;
       while (left.length > 0) {
-        const body = { cards: left as unknown as Record<string, unknown>[], as_of: at ?? null };
+        const body = { cards: left.map(asking) as unknown as Record<string, unknown>[], as_of: at ?? null };
         const told = await ok(client.POST(PATH, { body }));
-        for (const one of told) if (!one.waits) met[one.key] = one;
-        const waiting = left.filter((c) => !met[c.key]);
+        left.forEach((card, n) => {
+          const one = told[n];
+          if (one && !one.waits) met[known(card)] = one;
+        });
+        const waiting = left.filter((c) => !met[known(c)]);
         if (waiting.length === left.length) throw new Error("The cards do not answer.");
         left = waiting;
         if (left.length > 0) queries.setQueryData(queryKey, { ...met });

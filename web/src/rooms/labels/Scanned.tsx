@@ -1,0 +1,78 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { useEffect } from "react";
+import { asks } from "../../api/asking";
+import { useMe } from "../../parts/me";
+import { Problem, Waiting } from "../../parts/Problem";
+
+/** Where the code of a label leads: to its device for those who are signed in, to whom to call for anybody else. */
+export function Scanned() {
+  const { code } = useParams({ strict: false }) as { code: string };
+  const me = useMe();
+  const navigate = useNavigate();
+  const mine = useQuery({
+    ...asks("/api/labels/{code}", { params: { path: { code } } }),
+    enabled: Boolean(me.data),
+    retry: false,
+  });
+  const found = useQuery({
+    ...asks("/api/found/{code}", { params: { path: { code } } }),
+    enabled: me.data === null,
+    retry: false,
+  });
+  const there = mine.data && !mine.data.moved && !mine.data.lost_at ? mine.data.asset : undefined;
+  useEffect(() => {
+    if (there !== undefined)
+      void navigate({ to: "/assets/$asset", params: { asset: String(there) }, search: {}, replace: true });
+  }, [there, navigate]);
+  const error = mine.error ?? found.error;
+  return (
+    <main className="mx-auto grid min-h-dvh w-full max-w-md content-center px-5 py-8">
+      <p className="pb-3 text-[17px] font-bold tracking-wide text-primary">tarn</p>
+      {error ? (
+        <>
+          <h1 className="pb-3">This code leads nowhere</h1>
+          <Problem error={error} />
+        </>
+      ) : mine.data && there === undefined ? (
+        <div className="sheet px-5 py-4">
+          <h1>{mine.data.lost_at ? "This label counts as lost" : "This device has another number now"}</h1>
+          <p className="py-3">
+            The label was printed for <b className="mono">{mine.data.printed_for}</b>; the device is{" "}
+            <b className="mono">{mine.data.number}</b>
+            {mine.data.name && ` (${mine.data.name})`}.
+            {mine.data.lost_at ? " It gets another label when labels are printed next." : ""}
+          </p>
+          <Link
+            to="/assets/$asset"
+            params={{ asset: String(mine.data.asset) }}
+            search={{}}
+            className="btn btn-primary"
+          >
+            Open it
+          </Link>
+        </div>
+      ) : found.data ? (
+        <div className="sheet px-5 py-4">
+          <h1>You have found something</h1>
+          <p className="py-3">
+            This device belongs to <b>{found.data.company || "whoever labelled it"}</b>.
+            {found.data.words && ` ${found.data.words}`}
+          </p>
+          {found.data.phone && (
+            <a href={`tel:${found.data.phone.replaceAll(" ", "")}`} className="btn btn-primary">
+              Call {found.data.phone}
+            </a>
+          )}
+          <p className="pt-4 text-[13px]">
+            <Link to="/sign-in" search={{ to: `/l/${code}` }} className="link-quiet font-semibold">
+              I work here
+            </Link>
+          </p>
+        </div>
+      ) : (
+        <Waiting what="Opening …" />
+      )}
+    </main>
+  );
+}
