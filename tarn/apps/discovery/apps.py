@@ -4,6 +4,7 @@ from typing import Any
 from django.apps import AppConfig
 
 from tarn.apps.people.wanting import wants_declared_in
+from tarn.core.report_rows import rows_declared_in
 
 
 class DiscoveryConfig(AppConfig):
@@ -15,6 +16,7 @@ class DiscoveryConfig(AppConfig):
     def ready(self) -> None:
         """Tell which filters are kept here."""
         wants_declared_in("tarn.apps.discovery.wants")
+        rows_declared_in("tarn.apps.discovery.report_rows")
         from tarn.apps.estate.asking.uses import keeps_filters
 
         keeps_filters(_kept_filters)

@@ -5,6 +5,7 @@ from typing import Any
 
 from tarn.apps.exposure import overview
 from tarn.apps.exposure.doing.first import first
+from tarn.apps.exposure.grading.kept import kept
 from tarn.apps.exposure.shown import listed
 from tarn.core.report_rows import ReportRow, RowsAsked
 
@@ -28,7 +29,36 @@ def _changes(asked: RowsAsked) -> Iterator[dict[str, Any]]:
         yield {**row, "place": place, "target": to, "ends": ends, "left_share": share, "id": None}
 
 
+def _promises(asked: RowsAsked) -> Iterator[dict[str, Any]]:
+    for row in kept(asked.question, asked.days)["rows"]:
+        yield {
+            "id": None,
+            "grade": row["grade"],
+            "promised": row["promised"],
+            "kept": row["kept"],
+            "broken": row["broken"],
+            "half_days": row["half_days"],
+            "open_late": row["open_late"]["devices"],
+            "open_in_time": row["open_in_time"]["devices"],
+        }
+
+
 ROWS = (
+    ReportRow(
+        "promise",
+        "promise by grade",
+        {
+            "grade": ("Asks for", "text"),
+            "promised": ("Promised within days", "number"),
+            "kept": ("Ended in time", "number"),
+            "broken": ("Ended late", "number"),
+            "half_days": ("Days until half ended", "number"),
+            "open_late": ("Devices open, late", "number"),
+            "open_in_time": ("Devices open, in time", "number"),
+        },
+        ("grade",),
+        _promises,
+    ),
     ReportRow(
         "finding",
         "device open to an advisory",

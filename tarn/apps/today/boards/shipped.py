@@ -52,6 +52,23 @@ CARDS: dict[str, Card] = {
             columns=["name", "kind", "place", "first_seen"],
             wide=2,
         ),
+        Card(
+            key="runs",
+            title="Sweeps of the last nights",
+            of="report",
+            report="runs-week",
+            shown="list",
+            columns=["sweep", "started", "state", "read"],
+            wide=2,
+        ),
+        Card(
+            key="promises",
+            title="Promises kept, 90 days",
+            of="report",
+            report="promises",
+            shown="list",
+            columns=["grade", "kept", "broken", "open_late"],
+        ),
         Card(key="at-intake", title="Waiting at intake", of="report", report="at-intake", shown="figure"),
         Card(
             key="changes-week", title="Changes of the week", of="report", report="changes-week", shown="bars", by="verb"
@@ -138,13 +155,15 @@ BOARDS: dict[str, ShippedBoard] = {
             "morning", "The morning", ("contact", "open", "protected", "seen-by", "toner", "new-week", "cost")
         ),
         ShippedBoard(
-            "safety", "What is open", ("open", "grades", "late", "protected", "encrypted", "barred", "certificates")
+            "safety",
+            "What is open",
+            ("open", "grades", "late", "promises", "protected", "encrypted", "barred", "certificates"),
         ),
         ShippedBoard("money", "Money and terms", ("cost", "worth", "notices", "short", "idle", "coverages", "replace")),
         ShippedBoard(
             "estate",
             "The estate",
-            ("kinds", "systems", "contact-kinds", "computers", "seen-by", "disks", "changes-week"),
+            ("kinds", "systems", "runs", "contact-kinds", "computers", "seen-by", "disks", "changes-week"),
         ),
     )
 }

@@ -5,9 +5,10 @@ import { client, ok, postFile, type Schemas } from "../../api/client";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
 import { Choice, FormFoot, TextField } from "../Form";
-import { plural } from "../format";
+import { plural, shortDay } from "../format";
 import { useMay } from "../me";
 import { Problem, Waiting } from "../Problem";
+import { useDone } from "../Sheet";
 
 interface Props {
   /** The devices: those of a filter, or these. */
@@ -25,7 +26,10 @@ export function LabelDialog(props: Props) {
       {asked.error ? (
         <Problem error={asked.error} />
       ) : asked.data ? (
-        <Printing {...props} choices={asked.data} />
+        <>
+          <Printing {...props} choices={asked.data} />
+          {props.assets.length === 1 && props.assets[0] !== undefined && <Printed asset={props.assets[0]} />}
+        </>
       ) : (
         <Waiting what="Fetching the sheets …" />
       )}
@@ -90,6 +94,45 @@ function Printing({ filter, assets, total, close, choices }: Props & { choices: 
       {rest}
       <FormFoot close={close} busy={busy} save="Write the PDF" />
     </form>
+  );
+}
+
+/** The labels a device has, and a word for the one that came off. */
+function Printed({ asset }: { asset: number }) {
+  const held = useQuery(asks("/api/assets/{asset}/labels", { params: { path: { asset } } }));
+  const done = useDone("assets");
+  if (!held.data?.length) return null;
+  return (
+    <>
+      <h3 className="border-t border-base-300 pt-3 text-[13px] font-semibold">Its labels</h3>
+      <ul className="text-[13px]">
+        {held.data.map((label) => (
+          <li key={label.code} className="flex items-baseline gap-3 py-1">
+            <span className="mono">{label.code}</span>
+            <span className="dim min-w-0 flex-1">
+              {label.lost_at
+                ? `lost since ${shortDay(label.lost_at)}`
+                : `printed ${label.printed === 1 ? "once" : `${label.printed} times`}${label.printed_at ? `, last ${shortDay(label.printed_at)}` : ""}`}
+            </span>
+            {!label.lost_at && (
+              <button
+                type="button"
+                className="link-quiet font-semibold"
+                onClick={() =>
+                  void done(
+                    () =>
+                      ok(client.POST("/api/labels/{code}/lost", { params: { path: { code: label.code } } })),
+                    "It counts as lost; the next one printed has another code.",
+                  )
+                }
+              >
+                It is lost
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }
 
