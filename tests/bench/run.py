@@ -16,7 +16,9 @@ def main() -> int:
     parser.add_argument("--full", action="store_true")
     parser.add_argument("--format", default="table", choices=("table", "json"))
     parser.add_argument(
-        "--only", default="", help="network, judgement, files, owed, ingest, estate, holdings, exposure or standing"
+        "--only",
+        default="",
+        help="network, judgement, files, owed, ingest, estate, holdings, exposure, standing or today",
     )
     options = parser.parse_args()
     devices = 100_000 if options.full else 10_000
@@ -54,7 +56,20 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
     from tarn.site.ready import ready
 
     ready()
-    from tests.bench import asking, estate, exposure, holdings, ingest, judgement, network, owed, page, reach, standing
+    from tests.bench import (
+        asking,
+        estate,
+        exposure,
+        holdings,
+        ingest,
+        judgement,
+        network,
+        owed,
+        page,
+        reach,
+        standing,
+        today,
+    )
 
     def several(measure: Callable[[], Any]) -> Iterator[Any]:
         found = measure()
@@ -81,7 +96,7 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
             yield from several(measure)
         if only:
             return
-    if only not in ("holdings", "exposure", "standing"):
+    if only not in ("holdings", "exposure", "standing", "today"):
         yield from several(ingest.first_ingest)
         yield from several(ingest.again)
     if only == "ingest":
@@ -93,6 +108,10 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
         return
     if only in ("", "standing"):
         yield from several(standing.kept)
+        if only:
+            return
+    if only in ("", "today"):
+        yield from several(today.measure)
         if only:
             return
     if only in ("", "exposure"):
