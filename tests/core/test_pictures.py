@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tarn.core.standing.between import differences
-from tarn.core.standing.graph import Edge
+from tarn.core.standing.edge import Edge
 from tarn.core.standing.ports import spoken, unmanaged
 from tarn.core.standing.subnets import within
 

@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from tarn.core.filters.check import Clock, Context, check
 from tarn.core.filters.parse import parse
-from tarn.core.standing.graph import Edge, graph_of, singles, standing_on, stops
+from tarn.core.standing.edge import Edge
+from tarn.core.standing.graph import graph_of, singles, standing_on, stops
 from tarn.core.standing.questions import QUESTIONS
 from tarn.core.standing.services import Part, Watching, fate_of
 

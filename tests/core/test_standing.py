@@ -5,18 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tarn.core.standing.graph import (
-    KINDS,
-    Edge,
-    distances,
-    graph_of,
-    mends,
-    order_of_return,
-    reached,
-    related,
-    singles,
-    stops,
-)
+from tarn.core.standing.edge import KINDS, Edge
+from tarn.core.standing.graph import distances, graph_of, mends, order_of_return, reached, related, singles, stops
 from tarn.core.standing.layers import LAYERS, laid_out
 from tarn.core.standing.mounts import exported
 

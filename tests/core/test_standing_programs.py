@@ -3,7 +3,8 @@
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tarn.core.standing.graph import Edge, graph_of, mends, order_of_return, singles, stops
+from tarn.core.standing.edge import Edge
+from tarn.core.standing.graph import graph_of, mends, order_of_return, singles, stops
 from tarn.core.standing.layers import laid_out
 from tarn.core.standing.programs import Program, graph_with
 from tarn.core.standing.services import Part, Watching

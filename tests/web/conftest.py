@@ -92,7 +92,7 @@ def sign_in(page: Page, name: str = "ines", to: str = "/estate") -> None:
     page.get_by_label("Name").fill(name)
     page.get_by_label("Password").fill(f"low-water-{name}")
     page.get_by_role("button", name="Sign in", exact=True).click()
-    page.wait_for_url("**/kinds*")
+    page.wait_for_url(lambda url: "/sign-in" not in url)
     page.goto(to)
 
 

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-from tarn.core.standing.graph import Edge
+from tarn.core.standing.edge import Edge
 
 What = Literal["came", "went", "moved"]
 _ONE_PLACE = ("guest of", "plugged into")

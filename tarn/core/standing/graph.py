@@ -7,51 +7,11 @@ from collections.abc import Callable, Collection, Container, Iterable, Iterator,
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal, NamedTuple, get_args
+from typing import Literal
 
+from tarn.core.standing.edge import ASKED, KINDS, MENDABLE, Edge, EdgeKind
+from tarn.core.standing.means import Means, end_of, means_of
 from tarn.core.standing.services import Watching
-
-EdgeKind = Literal["guest of", "plugged into", "powered by", "mounts", "talks to", "falls back on", "runs on"]
-KINDS: tuple[EdgeKind, ...] = get_args(EdgeKind)
-"""Sorts of edges: a guest stands on its host, a device on the switch it is plugged into and on what its power comes
-from, who mounts a file system on who has it, who calls on who is called, and on who would be called were that gone; a
-program on its device."""
-_PLACE = {kind: n for n, kind in enumerate(KINDS)}
-MENDABLE: tuple[EdgeKind, ...] = KINDS[:-1]
-"""Sorts of which a device may have one more."""
-ASKED: frozenset[EdgeKind] = frozenset(("mounts", "talks to", "falls back on"))
-"""Sorts by which something is asked for: who only asks is weakened without it, who is asked itself stops."""
-
-
-class Edge(NamedTuple):
-    """One thing standing on another. `over`: the port it is about, a number or a switch's name for it;
-    `process`: what calls, several parted by commas; `since` and
-    `heard`: from when it is known and when it was last confirmed, in seconds since 1970; `sure` in percent;
-    `witnesses`: the assets that say so, one or both ends;
-    `quiet`: it was heard lately, but not when they were read last."""
-
-    stands: int
-    on: int
-    kind: EdgeKind
-    over: str = ""
-    process: str = ""
-    since: int = 0
-    heard: int = 0
-    sure: int = 100
-    witnesses: tuple[int, ...] = ()
-    quiet: bool = False
-
-
-class Means(NamedTuple):
-    """Edges of an asset that are means of one end: of one kind, over one port. `of`: so many others they lead to;
-    `needed`: the asset stops without any of them. `kind` and `over`: what they are means of. A device of which nothing
-    but programs is asked gives what they give: they are its means, of kind “answers by”."""
-
-    asset: int
-    of: int
-    needed: bool
-    kind: EdgeKind | Literal["answers by"]
-    over: str
 
 
 @dataclass(frozen=True)
@@ -63,13 +23,16 @@ class Graph:
     """By asset the edges to what it stands on."""
     under: Mapping[int, Sequence[Edge]] = field(repr=False)
     """By asset the edges of what stands on it."""
-    means: Sequence[Means] = field(repr=False)
-    means_on: Mapping[int, Sequence[int]] = field(repr=False)
-    """By asset the means, by their place in the list, that lead to it."""
     hosts: Mapping[int, int] = field(default_factory=dict, repr=False)
     """By program the device it runs on."""
     names: Mapping[int, str] = field(default_factory=dict, repr=False)
     """By program its name."""
+
+    @cached_property
+    def means(self) -> Means:
+        """What the edges are means of; reckoned once what stops is asked for."""
+        with _uncollected():
+            return means_of(self.on, self.under, self.hosts)
 
     @cached_property
     def programs(self) -> Mapping[int, Sequence[int]]:
@@ -107,64 +70,13 @@ def _uncollected() -> Iterator[None]:
 
 
 def _graph_of(edges: Iterable[Edge], hosts: Mapping[int, int], names: Mapping[int, str]) -> Graph:
-    kept = tuple(sorted((e for e in edges if e.stands != e.on), key=_order))
+    kept = tuple(sorted(e for e in edges if e.stands != e.on))
     on: dict[int, list[Edge]] = defaultdict(list)
     under: dict[int, list[Edge]] = defaultdict(list)
     for edge in kept:
         on[edge.stands].append(edge)
         under[edge.on].append(edge)
-    served = {e.on for e in kept if e.kind in ASKED}
-    means, means_on = _means(on, served)
-    _answering(means, means_on, served, under, hosts)
-    return Graph(kept, dict(on), dict(under), means, means_on, hosts, names)
-
-
-def _answering(
-    means: list[Means],
-    means_on: dict[int, list[int]],
-    served: Collection[int],
-    under: Mapping[int, Sequence[Edge]],
-    hosts: Mapping[int, int],
-) -> None:
-    """Add the programs by which devices answer to the means there are."""
-    answering: dict[int, list[int]] = defaultdict(list)
-    for program, asset in hosts.items():
-        if program in served:
-            answering[asset].append(program)
-    for asset, programs in answering.items():
-        for program in programs:
-            means_on.setdefault(program, []).append(len(means))
-        alone = all(e.kind == "runs on" for e in under[asset])
-        means.append(Means(asset, len(programs), alone, "answers by", ""))
-
-
-def _means(on: Mapping[int, list[Edge]], served: Collection[int]) -> tuple[list[Means], dict[int, list[int]]]:
-    """Return the means there are and by asset which lead to it. `served`: the assets something is asked of."""
-    means: list[Means] = []
-    leading: dict[int, list[int]] = {}
-    for asset, edges in on.items():
-        serves = asset in served
-        ends: dict[tuple[EdgeKind, str], list[int]] = {}
-        for edge in edges:
-            ends.setdefault(_end(edge), []).append(edge.on)
-        for (kind, over), met in ends.items():
-            others = set(met) if len(met) > 1 else met
-            for other in others:
-                leading.setdefault(other, []).append(len(means))
-            means.append(Means(asset, len(others), serves or kind not in ASKED, kind, over))
-    return means, leading
-
-
-def _end(edge: Edge) -> tuple[EdgeKind, str]:
-    """Return the end an edge is a means of. The port of a switch, or the outlet, is where a plug is, not what is asked
-    for: two plugs are two means of one end."""
-    if edge.kind not in ASKED:
-        return edge.kind, ""
-    return ("talks to" if edge.kind == "falls back on" else edge.kind), edge.over
-
-
-def _order(edge: Edge) -> tuple[int, int, int, str, str]:
-    return edge.stands, _PLACE[edge.kind], edge.on, edge.over, edge.process
+    return Graph(kept, dict(on), dict(under), hosts, names)
 
 
 def reached(graph: Graph, start: int, hops: int, *, under: bool) -> list[tuple[int, Edge]]:
@@ -268,6 +180,8 @@ def falls(graph: Graph, gone: Collection[int], spared: Container[int] = ()) -> t
     """Return what is down with the step it went down at, 0 for what went first; and what lost any of its means, with
     the step it first did. `spared`: means, by their place, that are taken to have one more that carries on. Each means
     is counted down as what it leads to goes: a step costs the edges of what fell."""
+    means = graph.means
+    assets, of, needed, leading = means.asset, means.of, means.needed, means.leading
     down = dict.fromkeys(gone, 0)
     touched: dict[int, int] = {}
     left: dict[int, int] = {}
@@ -275,15 +189,16 @@ def falls(graph: Graph, gone: Collection[int], spared: Container[int] = ()) -> t
     while front:
         step, following = step + 1, list[int]()
         for node in front:
-            for number in graph.means_on.get(node, ()):
-                means = graph.means[number]
-                if means.asset in down:
+            for number in leading.get(node, ()):
+                asset = assets[number]
+                if asset in down:
                     continue
-                touched.setdefault(means.asset, step)
-                left[number] = left.get(number, means.of) - 1
-                if left[number] == 0 and means.needed and number not in spared:
-                    down[means.asset] = step
-                    following.append(means.asset)
+                if asset not in touched:
+                    touched[asset] = step
+                remain = left[number] = left.get(number, of[number]) - 1
+                if not remain and needed[number] and number not in spared:
+                    down[asset] = step
+                    following.append(asset)
         front = following
     if graph.hosts:
         for node, at in list(touched.items()):
@@ -295,7 +210,7 @@ def falls(graph: Graph, gone: Collection[int], spared: Container[int] = ()) -> t
 
 def _fallen(graph: Graph, asset: int, down: Mapping[int, int], first: int) -> Fallen:
     stopped, edges = down.get(asset), graph.on.get(asset, ())
-    ends = [_end(e) for e in edges]
+    ends = [end_of(e) for e in edges]
     for end in dict.fromkeys(end for end, e in zip(ends, edges, strict=True) if e.on in down):
         group = [e for own, e in zip(ends, edges, strict=True) if own == end]
         lost = tuple(e for e in group if e.on in down)
@@ -361,19 +276,19 @@ def mends(graph: Graph, asset: int, services: Watching | None = None) -> list[Me
     """Return what one more of something would mend of a single point, what saves most first."""
     watched = services or Watching({})
     down, _ = falls(graph, [asset])
-    stopped = set(watched.stopped(down))
+    stopped, means = set(watched.stopped(down)), graph.means
     alone: dict[tuple[EdgeKind, str], list[int]] = defaultdict(list)
     # Who calls a program on it has that alone; what runs on it, and what it answers by, go with it whatever is added.
     for node in (asset, *graph.programs.get(asset, ())):
-        for number in graph.means_on.get(node, ()):
-            means = graph.means[number]
-            if means.of == 1 and means.needed and means.asset in down and means.kind in MENDABLE:
-                alone[means.kind, means.over].append(number)
+        for number in means.leading.get(node, ()):
+            kind, over = means.end[number]
+            if means.of[number] == 1 and means.needed[number] and means.asset[number] in down and kind in MENDABLE:
+                alone[kind, over].append(number)
     out = []
     for (kind, over), numbers in alone.items():
         still, _ = falls(graph, [asset], frozenset(numbers))
         saved = tuple(sorted(stopped.difference(watched.stopped(still))))
-        wanting = tuple(sorted({graph.hosts.get(a, a) for a in (graph.means[n].asset for n in numbers)}))
+        wanting = tuple(sorted({graph.hosts.get(a, a) for a in (means.asset[n] for n in numbers)}))
         out.append(Mend(kind, over, wanting, graph.devices(down) - graph.devices(still), saved))
     return sorted((m for m in out if m.saved or m.services), key=lambda m: (-len(m.services), -m.saved, m.kind, m.over))
 

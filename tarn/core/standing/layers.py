@@ -5,7 +5,8 @@ from collections.abc import Callable, Collection, Hashable
 from dataclasses import dataclass
 from typing import Literal, get_args
 
-from tarn.core.standing.graph import ASKED, KINDS, EdgeKind, Graph, order_of_return
+from tarn.core.standing.edge import ASKED, KINDS, EdgeKind
+from tarn.core.standing.graph import Graph, order_of_return
 
 Layer = Literal["callers", "applications", "computers", "virtual hosts", "network", "power"]
 LAYERS: tuple[Layer, ...] = get_args(Layer)

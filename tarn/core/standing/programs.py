@@ -4,7 +4,8 @@ from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
-from tarn.core.standing.graph import ASKED, Edge, Graph, graph_of
+from tarn.core.standing.edge import ASKED, Edge
+from tarn.core.standing.graph import Graph, graph_of
 
 
 class Program(NamedTuple):

@@ -28,7 +28,8 @@ from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import MOST_NAMED, counted
 from tarn.apps.services.standing.plates import people_of, plates
 from tarn.core.inquiring import Fact, telling
-from tarn.core.standing.graph import Edge, Graph, falls, related
+from tarn.core.standing.edge import Edge
+from tarn.core.standing.graph import Graph, falls, related
 
 MOST_TELLING, MOST_LINES, MOST_TALK = 5, 12, 40
 

@@ -19,7 +19,8 @@ from tarn.apps.services.kept.health import Standing
 from tarn.apps.services.standing.edges import graph
 from tarn.apps.services.standing.plates import plates
 from tarn.core.inquiring import DAY, Fact
-from tarn.core.standing.graph import Edge, Graph, followed
+from tarn.core.standing.edge import Edge
+from tarn.core.standing.graph import Graph, followed
 
 CLOCK = 14 * DAY
 """How far back the one clock of an inquiry goes."""

@@ -16,7 +16,8 @@ from tarn.apps.services.running import RECOGNISERS
 from tarn.apps.services.standing.impact import seen, seen_full
 from tarn.apps.services.standing.picture import numbered
 from tarn.core.filters.tree import quote
-from tarn.core.standing.graph import Edge, Graph, Mend, Single, mends, singles
+from tarn.core.standing.edge import Edge
+from tarn.core.standing.graph import Graph, Mend, Single, mends, singles
 from tarn.core.standing.services import Watching
 
 

@@ -13,7 +13,7 @@ from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import counted, numbered
 from tarn.apps.services.standing.plates import plates
 from tarn.core.filters.tree import quote
-from tarn.core.standing.graph import Edge
+from tarn.core.standing.edge import Edge
 
 FEWEST_CALLERS = 3
 """As many that call the same make it a service worth proposing."""

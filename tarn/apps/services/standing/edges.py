@@ -14,7 +14,8 @@ from tarn.apps.services.standing.neighbours import hardware_addresses, uplinks
 from tarn.apps.services.standing.pairs import stand_ins
 from tarn.apps.services.standing.power import powered
 from tarn.apps.services.standing.programs import programs
-from tarn.core.standing.graph import Edge, Graph, graph_of
+from tarn.core.standing.edge import Edge
+from tarn.core.standing.graph import Graph, graph_of
 from tarn.core.standing.mounts import exported
 from tarn.core.standing.programs import graph_with
 

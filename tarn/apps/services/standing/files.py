@@ -10,7 +10,7 @@ from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.services.standing.impact import seen
 from tarn.apps.services.standing.plates import plates
-from tarn.core.standing.graph import Edge
+from tarn.core.standing.edge import Edge
 
 COLUMNS = ("from", "to", "kind", "port", "process", "since", "last_heard", "sure", "quiet", "witnesses")
 _NODE = ("name", "number", "what", "place")

@@ -13,7 +13,8 @@ from tarn.apps.services.running import RECOGNISERS
 from tarn.apps.services.standing.edges import NOISE, full, graph
 from tarn.apps.services.standing.plates import plates
 from tarn.apps.services.standing.programs import programs
-from tarn.core.standing.graph import Edge, Graph, graph_of, reached
+from tarn.core.standing.edge import Edge
+from tarn.core.standing.graph import Graph, graph_of, reached
 from tarn.core.standing.programs import graph_with
 
 MOST_HOPS = 8

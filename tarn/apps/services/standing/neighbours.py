@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
-from tarn.core.standing.graph import Edge, distances
+from tarn.core.standing.edge import Edge
+from tarn.core.standing.graph import distances
 
 WAYS_OUT = ("router", "firewall")
 """Kinds of devices through which a network is left."""

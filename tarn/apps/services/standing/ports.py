@@ -15,7 +15,7 @@ from tarn.apps.services.standing.neighbours import Neighbouring, hardware_addres
 from tarn.apps.services.standing.picture import counted
 from tarn.apps.services.standing.plates import plates
 from tarn.apps.services.standing.results import PortsOut, PortState, SwitchPort, SwitchStrip
-from tarn.core.standing.graph import Edge
+from tarn.core.standing.edge import Edge
 from tarn.core.standing.ports import spoken, unmanaged
 
 NEW = 7 * DAY

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping
 
 from tarn.apps.estate.asking.places import holds, reckoned
 from tarn.apps.estate.store.database import raw_connection
-from tarn.core.standing.graph import Edge
+from tarn.core.standing.edge import Edge
 from tarn.core.standing.power import fed, feeds
 
 _SURE_BY_BOTH, _SURE_BY_ONE = 100, 90

@@ -7,7 +7,7 @@ from tarn.apps.services.standing.impact import seen
 from tarn.apps.services.standing.picture import counted
 from tarn.apps.services.standing.plates import plates
 from tarn.apps.services.standing.results import TalkCell, TalkOut
-from tarn.core.standing.graph import Edge
+from tarn.core.standing.edge import Edge
 
 BY = ("kind", "place", "name")
 MOST_GROUPS = 60
