@@ -10,13 +10,12 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
-from tarn.lab.model import Device
+from tarn.lab.model import Answer, Device
 from tarn.lab.weaknesses import archived
 
 HAND = "tarn-hand"
 """The account that may act; the reader's may only read."""
 
-Answer = tuple[str, str, int]
 _DENIED = 5
 """ERROR_ACCESS_DENIED (MS-ERREF 2.2)."""
 

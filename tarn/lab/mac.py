@@ -6,10 +6,8 @@ from collections.abc import Callable
 from datetime import datetime, timedelta
 
 from tarn.lab import running
-from tarn.lab.model import Device
+from tarn.lab.model import Answer, Device
 from tarn.lab.parts import digest
-
-Answer = tuple[str, str, int]
 
 
 def _system_profiler(device: Device, words: list[str], now: datetime) -> Answer:

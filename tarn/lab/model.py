@@ -6,6 +6,10 @@ from datetime import datetime
 GIB = 1 << 30
 
 
+Answer = tuple[str, str, int]
+"""What a command prints, what it prints as an error, and its exit code."""
+
+
 @dataclass
 class Interface:
     """A network interface; `speed` in bits a second, addresses as (address, prefix length)."""

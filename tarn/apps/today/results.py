@@ -133,7 +133,8 @@ class BoardOut(TypedDict):
 
 
 class BoardsOut(TypedDict):
-    """The boards one may look at, and the key of the one that is looked at."""
+    """The boards one may look at, and the key of the one that is looked at; `bands`: by what questions are divided."""
 
     chosen: str
+    bands: list[str]
     boards: list[BoardOut]

@@ -13801,11 +13801,13 @@ export interface components {
         };
         /**
          * BoardsOut
-         * @description The boards one may look at, and the key of the one that is looked at.
+         * @description The boards one may look at, and the key of the one that is looked at; `bands`: by what questions are divided.
          */
         BoardsOut: {
             /** Chosen */
             chosen: string;
+            /** Bands */
+            bands: string[];
             /** Boards */
             boards: components["schemas"]["BoardOut"][];
         };

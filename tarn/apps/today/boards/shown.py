@@ -2,6 +2,7 @@
 
 from typing import Any, cast
 
+from tarn.apps.estate.register.strata import bands_there_are
 from tarn.apps.people.roles import role_of
 from tarn.apps.people.scope import visible
 from tarn.apps.today.boards.shipped import BOARDS, CARDS, FIRST
@@ -18,7 +19,7 @@ def boards(person: Any) -> BoardsOut:
     there = {b["key"] for b in out}
     choice = Chosen.objects.filter(person=person).values_list("board", flat=True).first()
     role = next((str(b.pk) for b in held if b.role and b.role == role_of(person)), FIRST)
-    return {"chosen": choice if choice in there else role, "boards": out}
+    return {"chosen": choice if choice in there else role, "bands": bands_there_are(), "boards": out}
 
 
 def board(held: Board, person: Any) -> BoardOut:

@@ -6,7 +6,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import type { Card } from "./answers";
-import { BANDS, BLANK, newKey, WAYS } from "./cards";
+import { BLANK, newKey, WAYS } from "./cards";
 
 interface Props {
   held: Card | null;
@@ -19,7 +19,6 @@ const OF = [
   ["report", "a report"],
   ["text", "words"],
 ] as const;
-const bands = BANDS.map((b) => [b as string, b as string] as const);
 
 /** Write a card: of what it is, how it is shown, by what it is divided, as of when. It is tried before it is put up. */
 export function CardForm({ held, put, close }: Props) {
@@ -29,6 +28,7 @@ export function CardForm({ held, put, close }: Props) {
     { close },
   );
   const reports = useQuery({ ...asks("/api/reports/list"), enabled: v.of === "report" });
+  const bands = (useQuery(asks("/api/boards")).data?.bands ?? []).map((b) => [b, b] as const);
   const two = v.shown === "stacked" || v.shown === "heat";
   const one = v.shown === "bars" || v.shown === "ring";
   const keep = save(async () => {

@@ -7,22 +7,6 @@ export const WAYS: Record<Card["of"], readonly Card["shown"][]> = {
   text: ["text"],
 };
 
-/** By what a selection can be divided. */
-export const BANDS = [
-  "kind",
-  "platform",
-  "place",
-  "last_seen",
-  "evidence",
-  "os.name",
-  "manufacturer",
-  "state",
-  "department",
-  "organisation",
-  "memory",
-  "exposure",
-] as const;
-
 /** A card as one begins it. */
 export const BLANK: Card = {
   key: "",
