@@ -17,6 +17,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { both } from "../../parts/ask/written";
 import { Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { type Card, known, useAnswers } from "./answers";
@@ -69,8 +70,11 @@ function Shown({ board, boards, at }: { board: BoardOf; boards: BoardOf[]; at: s
   const [form, setForm] = useState<Card | "new" | null>(null);
   const [open, setOpen] = useState<"drawer" | "board" | null>(null);
   const wall = useRef<HTMLElement>(null);
+  const [narrow, setNarrow] = useState<Record<string, string>>({});
   const shown = cards ?? board.cards;
-  const answers = useAnswers(shown, at);
+  // What is narrowed in place is asked so for now, and not kept with the board.
+  const asked = (card: Card): Card => ({ ...card, filter: both(card.filter, narrow[card.key]) });
+  const answers = useAnswers(shown.map(asked), at);
   const layOut = useLaidOut(board);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
@@ -116,8 +120,11 @@ function Shown({ board, boards, at }: { board: BoardOf; boards: BoardOf[]; at: s
               <Placed
                 key={card.key}
                 card={card}
-                answer={answers.data?.[known(card)]}
+                asked={asked(card)}
+                answer={answers.data?.[known(asked(card))]}
                 at={at}
+                narrow={narrow[card.key] ?? ""}
+                narrowTo={(text) => setNarrow({ ...narrow, [card.key]: text })}
                 change={changed}
                 edit={() => setForm(card)}
                 off={() => void off(card)}

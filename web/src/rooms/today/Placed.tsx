@@ -11,15 +11,19 @@ import { useKeepAsReport } from "./useKeepAsReport";
 
 interface Props {
   card: Card;
+  /** The card as it is asked now, narrowed in place. */
+  asked: Card;
   answer: Answer | undefined;
   at: string | undefined;
+  narrow: string;
+  narrowTo: (text: string) => void;
   change: (card: Card) => Promise<void>;
   edit: () => void;
   off: () => void;
 }
 
 /** A card in its place on the board: dragged by its handle, by pointer or keys, and what can be done with it. */
-export function Placed({ card, answer, at, change, edit, off }: Props) {
+export function Placed({ card, asked, answer, at, narrow, narrowTo, change, edit, off }: Props) {
   const { setNodeRef, transform, transition, attributes, listeners, isDragging } = useSortable({
     id: card.key,
   });
@@ -30,7 +34,7 @@ export function Placed({ card, answer, at, change, edit, off }: Props) {
   };
   const file = async () => {
     try {
-      await postFile("/api/reports/listed/csv", { name: card.title || card.key, ...linesOf(card, answer) });
+      await postFile("/api/reports/listed/csv", { name: card.title || card.key, ...linesOf(asked, answer) });
     } catch (error) {
       sayRefused(error, "The file could not be written.");
     }
@@ -40,7 +44,7 @@ export function Placed({ card, answer, at, change, edit, off }: Props) {
     [card.wide > 1 ? "Narrower" : "Wider", () => change({ ...card, wide: card.wide > 1 ? 1 : 2 })],
     [card.high > 1 ? "Lower" : "Higher", () => change({ ...card, high: card.high > 1 ? 1 : 2 })],
     ...(answer && card.of !== "text" ? ([["As CSV", file]] as [string, () => unknown][]) : []),
-    ...(asReport(card) ? ([["Keep as a report", () => keepReport(card)]] as [string, () => unknown][]) : []),
+    ...(asReport(card) ? ([["Keep as a report", () => keepReport(asked)]] as [string, () => unknown][]) : []),
     ["Take it off", off],
   ];
   return (
@@ -52,6 +56,16 @@ export function Placed({ card, answer, at, change, edit, off }: Props) {
       <div className="flex items-center gap-1 px-3.5 pt-2 pb-1">
         <h3 className="min-w-0 flex-1 truncate text-[13px] font-semibold">{card.title || card.key}</h3>
         {card.at && <span className="tag">as of {card.at}</span>}
+        {narrow && (
+          <button
+            type="button"
+            className="tag mono max-w-40 truncate"
+            title={`Only ${narrow}; a click shows all again`}
+            onClick={() => narrowTo("")}
+          >
+            {narrow} ×
+          </button>
+        )}
         <button
           type="button"
           {...attributes}
@@ -78,6 +92,26 @@ export function Placed({ card, answer, at, change, edit, off }: Props) {
               </select>
             </label>
           )}
+          {card.of === "question" && (
+            <form
+              className="px-2 pb-1.5 text-[13px]"
+              onSubmit={(e) => {
+                e.preventDefault();
+                closeMenu("This card", card.key);
+                narrowTo(String(new FormData(e.currentTarget).get("narrow") ?? "").trim());
+              }}
+            >
+              <label className="block">
+                <span className="faint block pb-0.5 text-[12px]">Narrowed here, and not kept</span>
+                <input
+                  name="narrow"
+                  defaultValue={narrow}
+                  className="input input-sm mono w-full"
+                  placeholder="place = Saltholm"
+                />
+              </label>
+            </form>
+          )}
           {actions.map(([label, what]) => (
             <button
               key={label}
@@ -90,7 +124,7 @@ export function Placed({ card, answer, at, change, edit, off }: Props) {
           ))}
         </Menu>
       </div>
-      <CardShown card={card} answer={answer} at={at} />
+      <CardShown card={asked} answer={answer} at={at} />
     </li>
   );
 }

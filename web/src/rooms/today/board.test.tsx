@@ -122,6 +122,20 @@ test("a board of one's own is changed as it is: a card from the drawer, wider, s
   expect(told[1]?.cards[0]?.wide).toBe(2);
 });
 
+test("a card is narrowed in place, and its board stays as it is", async () => {
+  const called = await draw(board({ key: "7", ships: false, mine: true, access: "own", version: 4 }));
+  await shown.menu("This card");
+  await shown.type("Narrowed here, and not kept", "place = Saltholm");
+  await shown.act(() =>
+    shown.one("form").dispatchEvent(new Event("submit", { bubbles: true, cancelable: true })),
+  );
+  const asked = bodies(called, "POST /api/boards/answers").at(-1)?.cards as Card[];
+  expect(asked[0]?.filter).toBe("place = Saltholm");
+  expect(bodies(called, "PUT /api/boards/7")).toEqual([]);
+  await shown.click(shown.button("place = Saltholm ×"));
+  expect(shown.text()).not.toContain("place = Saltholm ×");
+});
+
 test("a card is tried before it is put up, and what is wrong with it is said", async () => {
   const called = await draw(board({ key: "7", ships: false, mine: true, access: "own", version: 4 }));
   await shown.click(shown.button("Put a card here"));
