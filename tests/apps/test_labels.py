@@ -119,3 +119,13 @@ def test_what_cannot_be_printed_is_refused_at_its_place(as_role, estate, body, f
     assert answer.status_code == 422
     assert field in json.dumps(answer.json())
     assert not Label.objects.exists()
+
+
+def test_nonsense_is_refused_and_breaks_nothing(as_role, estate):
+    client = as_role("operator")
+    body = '{"sheet": "a4-24", "filter": "", "right": NaN}'
+    assert client.post("/api/labels/print", body, content_type="application/json").status_code == 422
+    assert client.get(f"/api/assets/{10**30}/labels").json() == []
+    for code in ("ß" * 9, "%00", "A" * 4_000, "........."):
+        assert client.get(f"/api/labels/{code}").status_code == 404
+        assert client.get(f"/api/found/{code}").status_code == 404

@@ -30,6 +30,8 @@ def by_code(text: str) -> LabelOut:
 
 def of_asset(asset: int) -> list[LabelOut]:
     """Return the labels of a device, the latest first; none for one that is not to be seen."""
+    if not 0 < asset < 2**63:
+        return []
     held = list(Label.objects.filter(anchor__in=documents_of(asset)).order_by("-pk"))
     return _told(held, assets_of(x.anchor for x in held))
 

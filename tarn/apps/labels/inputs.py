@@ -13,14 +13,14 @@ class PrintIn(Schema):
     sheet: str
     code: str = "QR"
     begin: int = 1
-    right: float = 0
-    down: float = 0
+    right: float = Field(default=0, allow_inf_nan=False)
+    down: float = Field(default=0, allow_inf_nan=False)
 
 
 class WordsIn(Schema):
     """What labels and the finder's page say."""
 
-    company: str = Field("", max_length=80)
-    phone: str = Field("", max_length=40)
-    words: str = Field("", max_length=300)
+    company: str = Field(default="", max_length=80)
+    phone: str = Field(default="", max_length=40)
+    words: str = Field(default="", max_length=300)
     version: int
