@@ -5,7 +5,7 @@ import { client, ok, postFile, type Schemas } from "../../api/client";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
 import { Choice, FormFoot, TextField } from "../Form";
-import { plural, shortDay } from "../format";
+import { shortDay } from "../format";
 import { useMay } from "../me";
 import { Problem, Waiting } from "../Problem";
 import { useDone } from "../Sheet";
@@ -14,7 +14,9 @@ interface Props {
   /** The devices: those of a filter, or these. */
   filter: string | null;
   assets: number[];
-  total: number;
+  /** What is labelled, in words, and how many devices that is, where that is known. */
+  named: string;
+  total: number | null;
   close: () => void;
 }
 
@@ -22,7 +24,7 @@ interface Props {
 export function LabelDialog(props: Props) {
   const asked = useQuery(asks("/api/labels/choices"));
   return (
-    <Dialog title={`Labels for ${plural(props.total, "device")}`} close={props.close}>
+    <Dialog title={`Labels for ${props.named}`} close={props.close}>
       {asked.error ? (
         <Problem error={asked.error} />
       ) : asked.data ? (
@@ -37,7 +39,14 @@ export function LabelDialog(props: Props) {
   );
 }
 
-function Printing({ filter, assets, total, close, choices }: Props & { choices: Schemas["LabelChoices"] }) {
+function Printing({
+  filter,
+  assets,
+  named,
+  total,
+  close,
+  choices,
+}: Props & { choices: Schemas["LabelChoices"] }) {
   const begun = {
     sheet: choices.sheets[0]?.key ?? "",
     code: choices.codes[0] ?? "",
@@ -61,7 +70,7 @@ function Printing({ filter, assets, total, close, choices }: Props & { choices: 
       assets,
       expected: total,
     });
-    return `${plural(total, "label")} written to a file.`;
+    return `Labels for ${named} are written to a file.`;
   });
   if (words) return <Words held={choices.words} close={() => setWords(false)} />;
   return (

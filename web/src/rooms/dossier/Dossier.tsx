@@ -181,7 +181,13 @@ export function Dossier() {
         </div>
       </div>
       {labelling && (
-        <LabelDialog filter={null} assets={[Number(asset)]} total={1} close={() => setLabelling(false)} />
+        <LabelDialog
+          filter={null}
+          assets={[Number(asset)]}
+          named={String(plate.name ?? plate.number)}
+          total={1}
+          close={() => setLabelling(false)}
+        />
       )}
       {same && (
         <IdentityDialog

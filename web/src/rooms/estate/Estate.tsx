@@ -314,7 +314,13 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
       )}
       {entering && <EnterDialog close={() => setEntering(false)} />}
       {labelling && head.data && (
-        <LabelDialog filter={q} assets={[]} total={head.data.total} close={() => setLabelling(false)} />
+        <LabelDialog
+          filter={q}
+          assets={[]}
+          named={plural(head.data.total, "device")}
+          total={head.data.total}
+          close={() => setLabelling(false)}
+        />
       )}
       {running && <TaskDialog filter={q} close={() => setRunning(false)} />}
       {keeping && <KeepDialog filter={q} close={() => setKeeping(false)} />}

@@ -3,6 +3,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { LabelDialog } from "../../parts/acts/LabelDialog";
 import { quoted } from "../../parts/ask/written";
 import { amount, capital, count, day } from "../../parts/format";
 import { useMay } from "../../parts/me";
@@ -18,7 +19,9 @@ type Line = Schemas["OrderLineOut"];
 export function Orders({ at }: { at: string | undefined }) {
   const may = useMay("plan") && !at;
   const done = useDone("lifecycle");
+  const mayLabel = useMay("decide") && !at;
   const [entering, setEntering] = useState(false);
+  const [labelling, setLabelling] = useState("");
   const [receiving, setReceiving] = useState<{ order: Order; line: Line } | null>(null);
   const asked = useQuery(asks("/api/lifecycle/orders"));
   if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading orders …" />;
@@ -55,6 +58,15 @@ export function Orders({ at }: { at: string | undefined }) {
               >
                 Its assets
               </Link>
+              {mayLabel && o.lines.some((l) => l.received > 0) && (
+                <button
+                  type="button"
+                  className="link-quiet font-semibold"
+                  onClick={() => setLabelling(o.number)}
+                >
+                  Labels<span className="sr-only"> of {o.number}</span>
+                </button>
+              )}
               {may && o.lines.every((l) => l.received === 0) && (
                 <button
                   type="button"
@@ -155,6 +167,15 @@ export function Orders({ at }: { at: string | undefined }) {
           </section>
         ))}
       </div>
+      {labelling && (
+        <LabelDialog
+          filter={`order = ${quoted(labelling)}`}
+          assets={[]}
+          named={labelling}
+          total={null}
+          close={() => setLabelling("")}
+        />
+      )}
       {entering && <OrderForm close={() => setEntering(false)} />}
       {receiving && <ReceiveForm {...receiving} close={() => setReceiving(null)} />}
     </>
