@@ -8,6 +8,7 @@ from tests.web.conftest import ROOT, sign_in
 pytestmark = pytest.mark.browser
 
 VIEWS = {
+    "today": "/today",
     "estate": "/estate?q=kind+%3D+server&peek=12",
     "past": "/estate?at=2026-09-20",
     "wrong": "/estate?q=knid+%3D+1",
@@ -52,7 +53,11 @@ VIEWS = {
     "warnings": "/licences?tab=warnings",
     "remedy": "/licences?tab=remedy",
     "outlook": "/licences?tab=outlook",
+    "services": "/services",
+    "stops": "/services?tab=stops&q=name+%3D+salt-db-01",
+    "programs": "/services?tab=programs",
     "acknowledge": "/acknowledge/none",
+    "a code": "/l/none",
 }
 AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
 
@@ -79,7 +84,7 @@ def test_no_violation_in_any_view(page: Page, theme: str) -> None:
     assert not found, "\n".join(f"{view}: {v}" for view, several in found.items() for v in several)
 
 
-@pytest.mark.parametrize("path", ["/estate", "/assets/12", "/discovery/intake"])
+@pytest.mark.parametrize("path", ["/today", "/estate", "/assets/12", "/discovery/intake"])
 def test_nothing_is_wider_than_a_phone(page: Page, path: str) -> None:
     page.set_viewport_size({"width": 390, "height": 844})
     sign_in(page, to=path)

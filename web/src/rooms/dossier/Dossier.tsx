@@ -103,7 +103,7 @@ export function Dossier() {
         <Plate row={plate} />
         <Summary plate={plate} sightings={sightings} at={at} />
         {mayDecide && !past && (
-          <div className="flex gap-2">
+          <div className="flex flex-wrap gap-2">
             <button type="button" className="btn" onClick={() => setStepping(true)}>
               Take a step
             </button>

@@ -84,7 +84,7 @@ export function Heat({ answer, at }: Props) {
               </th>
               {labels.map((label) => {
                 const inner = part.parts.find((p) => p.label === label);
-                const share = inner ? 0.2 + (0.8 * inner.count) / most : 0;
+                const share = inner ? 0.12 + (0.43 * inner.count) / most : 0;
                 return (
                   <td
                     key={label}
@@ -96,11 +96,7 @@ export function Heat({ answer, at }: Props) {
                     }}
                   >
                     {inner && (
-                      <Opens
-                        filter={inner.filter}
-                        at={at}
-                        className={`block px-1 ${share > 0.6 ? "text-white" : ""}`}
-                      >
+                      <Opens filter={inner.filter} at={at} className="block px-1">
                         {count(inner.count)}
                       </Opens>
                     )}
