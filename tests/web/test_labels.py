@@ -16,10 +16,11 @@ def test_labels_of_a_selection_lead_to_their_devices(page: Page, complaints: lis
     page.get_by_role("button", name="Labels").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Sheet").select_option("A4, 3 by 7 of 63.5 × 38.1 mm")
-    dialog.get_by_label("First free label").fill("99")
-    dialog.get_by_role("button", name="Write the PDF").click()
-    expect(dialog.get_by_text("99 is none of them")).to_be_visible()
     dialog.get_by_label("First free label").fill("4")
+    dialog.get_by_label("Moved right, mm").fill("50")
+    dialog.get_by_role("button", name="Write the PDF").click()
+    expect(dialog.get_by_text("20 mm at the most")).to_be_visible()
+    dialog.get_by_label("Moved right, mm").fill("1")
     with page.expect_download() as file:
         dialog.get_by_role("button", name="Write the PDF").click()
     first = pypdfium2.PdfDocument(file.value.path())[0]

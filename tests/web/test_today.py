@@ -85,7 +85,7 @@ def test_a_board_is_shared_with_a_role(page: Page, complaints: list[str]) -> Non
     expect(page.get_by_label("Board", exact=True)).to_contain_text("For the helpdesk")
     page.get_by_role("button", name="This board").click()
     form.get_by_label("Seen and changed by").select_option("all")
-    form.get_by_label("First board of").select_option("viewer")
+    form.get_by_label("First board of").select_option("operator")
     form.get_by_role("button", name="Save").click()
     expect(form).to_have_count(0)
     page.context.clear_cookies()

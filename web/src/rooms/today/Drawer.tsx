@@ -27,12 +27,13 @@ export function Drawer({ cards, put, close }: Props) {
             <button
               type="button"
               className="btn btn-sm"
+              aria-label={`Put it up: ${card.title || card.key}`}
               onClick={() => {
                 close();
                 put(card);
               }}
             >
-              Put it up<span className="sr-only">: {card.title || card.key}</span>
+              Put it up
             </button>
           </li>
         ))}
