@@ -19,8 +19,9 @@ def send(client, method, path, body):
 
 
 @pytest.fixture
-def show(as_role, estate):
+def show(as_role, estate, monkeypatch):
     client = as_role("viewer")
+    monkeypatch.setattr(answering, "BUDGET", 600)  # a machine that tests may be busy
 
     def shown(*cards, as_of=None):
         said = [{"key": f"c{n}", **c} for n, c in enumerate(cards)]
@@ -188,3 +189,9 @@ def test_a_card_that_stopped_being_askable_is_no_reason_to_refuse_its_board(as_r
     )
     body = board("Old, renamed", *held.cards, version=1)
     assert send(as_role("viewer"), "put", f"/boards/{held.pk}", body).status_code == 200
+
+
+def test_everybody_may_have_a_board_of_the_same_name(as_role, estate):
+    for role in ("viewer", "operator"):
+        assert send(as_role(role), "post", "/boards", board("The morning, mine")).status_code == 200
+    assert send(as_role("viewer"), "post", "/boards", board("The morning, mine")).status_code == 422

@@ -2,6 +2,7 @@
 
 from django.conf import settings
 from django.db import models
+from django.db.models.functions import Coalesce
 
 from tarn.apps.people.naming import Named
 
@@ -34,6 +35,11 @@ class Board(Named):
     role = models.CharField(max_length=20, blank=True)
 
     maker_path = "made_by"
+
+    class Meta:
+        ordering = ["name"]
+        # Everybody may have a morning of their own.
+        constraints = [models.UniqueConstraint(Coalesce("organisation", 0), "name", "made_by", name="board_once")]
 
 
 class Chosen(models.Model):

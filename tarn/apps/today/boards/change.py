@@ -67,7 +67,7 @@ def make(person: Any, data: BoardIn) -> Board:
     values = _checked(data)
     _require_askable(values["cards"], [])
     _require_role(person, values["role"], "")
-    with once("name", f"There is a board “{values['name']}” already."):
+    with once("name", f"You have a board “{values['name']}” already."):
         made = Board.objects.create(
             **values, made_by=person.username, made_at=int(time.time()), organisation=owner(data.organisation)
         )
@@ -79,7 +79,7 @@ def make(person: Any, data: BoardIn) -> Board:
 def change(person: Any, number: int, data: BoardIn) -> Board:
     """Lay a board out anew, from the version it was read at. Raises Invalid, Stale, NotAllowed, Board.DoesNotExist."""
     values = _checked(data)
-    with once("name", f"There is a board “{values['name']}” already."):
+    with once("name", f"You have a board “{values['name']}” already."):
         held = visible(Board).get(pk=number)
         require(person, "look" if data.access == held.access == "own" else "keep")
         require_change(person, held.access, held.made_by)

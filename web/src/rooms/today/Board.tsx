@@ -38,7 +38,7 @@ export function Board({ at }: { at: string | undefined }) {
 }
 
 /** What keeps a board laid out otherwise: a copy of one's own where it ships or is another's. */
-function useLaidOut(board: BoardOf) {
+function useLaidOut(board: BoardOf, boards: BoardOf[]) {
   const done = useDone("boards");
   return (change: Partial<Pick<BoardOf, "name" | "cards" | "drawer" | "access" | "role">>, said = "") => {
     const whole = {
@@ -52,7 +52,7 @@ function useLaidOut(board: BoardOf) {
     const own = board.ships || (board.access === "read" && !board.mine);
     const body = (
       own
-        ? { ...whole, name: `${whole.name}, mine`, access: "own", role: "" }
+        ? { ...whole, name: freeName(`${whole.name}, mine`, boards), access: "own", role: "" }
         : { ...whole, version: board.version }
     ) as Schemas["BoardIn"];
     return done(
@@ -65,6 +65,14 @@ function useLaidOut(board: BoardOf) {
   };
 }
 
+/** A name no board of one's own has. */
+function freeName(wanted: string, boards: BoardOf[]): string {
+  const taken = new Set(boards.filter((b) => b.mine).map((b) => b.name));
+  let name = wanted;
+  for (let n = 2; taken.has(name); n += 1) name = `${wanted} ${n}`;
+  return name;
+}
+
 function Shown({ board, boards, at }: { board: BoardOf; boards: BoardOf[]; at: string | undefined }) {
   const [cards, setCards] = useState<Card[] | null>(null);
   const [form, setForm] = useState<Card | "new" | null>(null);
@@ -75,7 +83,7 @@ function Shown({ board, boards, at }: { board: BoardOf; boards: BoardOf[]; at: s
   // What is narrowed in place is asked so for now, and not kept with the board.
   const asked = (card: Card): Card => ({ ...card, filter: both(card.filter, narrow[card.key]) });
   const answers = useAnswers(shown.map(asked), at);
-  const layOut = useLaidOut(board);
+  const layOut = useLaidOut(board, boards);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
