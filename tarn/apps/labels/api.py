@@ -70,7 +70,7 @@ def lose(request: HttpRequest, code: str) -> LabelOut:
 @router.get("/assets/{asset}/labels", response=list[LabelOut])
 def of_asset(request: HttpRequest, asset: int) -> list[LabelOut]:
     """Return the labels of a device, the latest first."""
-    return finding.of_asset(asset)
+    return _or_404(lambda: finding.of_asset(asset))
 
 
 @router.get("/found/{code}", response=FoundOut, auth=None)

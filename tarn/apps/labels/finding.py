@@ -29,10 +29,10 @@ def by_code(text: str) -> LabelOut:
 
 
 def of_asset(asset: int) -> list[LabelOut]:
-    """Return the labels of a device, the latest first; none for one that is not to be seen."""
-    if not 0 < asset < 2**63:
-        return []
-    held = list(Label.objects.filter(anchor__in=documents_of(asset)).order_by("-pk"))
+    """Return the labels of a device, the latest first. Raises KeyError with words for one that is not to be seen."""
+    if not 0 < asset < 2**63 or not assets_of(held_by := documents_of(asset)):
+        raise KeyError(f"There is no asset {asset}.")
+    held = list(Label.objects.filter(anchor__in=held_by).order_by("-pk"))
     return _told(held, assets_of(x.anchor for x in held))
 
 
