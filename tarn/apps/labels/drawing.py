@@ -63,8 +63,9 @@ def _draw(canvas: Any, sheet: LabelSheet, label: Drawn, kind: CodeKind) -> None:
 
 
 def _qr(canvas: Any, address: str, left: float, low: float, side: float) -> None:
-    """Draw a QR code (ISO/IEC 18004) of medium correction: runs of dark modules as one path."""
-    rows = [bytes(r) for r in segno.make_qr(address, error="m").matrix]
+    """Draw a QR code (ISO/IEC 18004) of medium correction: runs of dark modules as one path. The mask is always the
+    same: every reader takes any of the eight, and weighing them takes eight times as long."""
+    rows = [bytes(r) for r in segno.make_qr(address, error="m", mask=2).matrix]
     module = (side - 2 * QUIET) / len(rows) * mm
     path = canvas.beginPath()
     for n, row in enumerate(rows):
