@@ -8,7 +8,7 @@ from tarn.apps.services.standing.plates import plates
 
 def _short() -> Wanted:
     stood = standing(None)
-    short = {n: s for n, s in stood.services.items() if any(p.spare < 0 for p in stood.members[n].as_parts)}
+    short = {n: s for n, s in stood.services.items() if stood.is_short(n)}
     text = several(len(short), "service has less than it needs", "services have less than they need")
     to = f"/services/{next(iter(short))}" if len(short) == 1 else "/services"
     return Wanted(tuple(map(str, short)), text, to, {}, named(s.name for s in short.values()))
@@ -18,16 +18,12 @@ def _quiet() -> Wanted:
     stood = standing(None)
     quiet = [e for e in stood.quiet if e.kind == "talks to"]
     callers = {e.stands for e in quiet}
-    numbers = _numbers({*callers, *(e.on for e in quiet)})
-    first = f"{numbers[quiet[0].stands][0]} to {numbers[quiet[0].on][0]}" if quiet and quiet[0].on in numbers else ""
+    known = plates({*callers, *(e.on for e in quiet)}, None)
+    first = f"{known[quiet[0].stands]['name']} to {known[quiet[0].on]['name']}" if quiet else ""
     text = several(len(quiet), "connection has gone quiet", "connections have gone quiet")
-    asked = ", ".join(numbers[a][1] for a in sorted(callers)[:6] if a in numbers)
+    asked = ", ".join(known[a]["number"] for a in sorted(callers)[:6])
     things = tuple(f"{e.stands} {e.on} {e.over} {e.heard}" for e in quiet)
     return Wanted(things, text, "/services", {"tab": "inquiry", "q": asked}, first)
-
-
-def _numbers(assets: set[int]) -> dict[int, tuple[str, str]]:
-    return {a: (p["name"], p["number"]) for a, p in plates(assets, None).items()}
 
 
 def _over() -> Wanted:

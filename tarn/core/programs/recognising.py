@@ -1,7 +1,7 @@
 """Recognisers: a rule in the filter language over processes, where its version is read, and what is one instance."""
 
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import partial
 
@@ -156,6 +156,13 @@ class Recogniser:
     version: str = ""
     instance: str = INSTANCES[0]
     general: bool = False
+
+    def apart(self, seen: Seen) -> Hashable:
+        """Return what tells an instance from others of this program on the same device: its first port (a second one,
+        for looking after it, makes no other), its account, or nothing."""
+        if self.instance == INSTANCES[1]:
+            return seen.ports[:1]
+        return seen.account if self.instance == INSTANCES[2] else None
 
 
 def recognised(seen: Seen, by: Sequence[Recogniser]) -> Recogniser | None:

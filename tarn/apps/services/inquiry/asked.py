@@ -10,7 +10,7 @@ from tarn.apps.estate.register.history import history
 from tarn.apps.estate.register.results import ChangeOut
 from tarn.apps.exposure.used import used_on
 from tarn.apps.services.inquiry.devices import Device, bars, certificates, devices
-from tarn.apps.services.inquiry.facts import CLOCK, Sight, facts_of, is_short, loses, tells, words_of
+from tarn.apps.services.inquiry.facts import CLOCK, Sight, facts_of, loses, tells, words_of
 from tarn.apps.services.inquiry.finding import found
 from tarn.apps.services.inquiry.results import (
     InquiryChange,
@@ -90,7 +90,7 @@ def _column(asset: int, sight: Sight) -> InquiryColumn:
     down, touched = falls(stood.full, [asset])
     under = related(there, "depends on", [asset])
     hurt: list[InquiryHurt] = [
-        {"id": f.service, "name": stood.services[f.service].name, "fate": f.fate, "short": is_short(stood, f.service)}
+        {"id": f.service, "name": stood.services[f.service].name, "fate": f.fate, "short": stood.is_short(f.service)}
         for f in stood.watching.fates(down.keys(), touched.keys())
     ]
     talk = [e for e in sight.told[asset] if e.kind == "talks to"]

@@ -42,11 +42,6 @@ def loses(lost: int) -> str:
     return f"loses {lost:,} in a million frames"
 
 
-def is_short(stood: Standing, service: int) -> bool:
-    """Whether a part of a service has fewer members than it needs."""
-    return any(p.spare < 0 for p in stood.members[service].as_parts)
-
-
 def tells(change: ChangeOut) -> bool:
     """Whether a change is an event."""
     return change["section"] not in _SAYS_LITTLE
@@ -152,7 +147,7 @@ def facts_of(asset: int, sight: Sight) -> list[Fact]:
     for opened, text in held.opened:
         fact("ticket", f"{name}: ticket {text}", opened)
     for number, service in stood.services.items():
-        if asset in stood.members[number].all and is_short(stood, number):
+        if asset in stood.members[number].all and stood.is_short(number):
             fact("service stopped", f"{service.name} has fewer devices than it needs", same=service.name)
     for line in sight.lines[asset]:
         if tells(line) and line["section"] != "filesystems":

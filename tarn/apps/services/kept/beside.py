@@ -5,11 +5,12 @@ from ipaddress import ip_interface
 
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.services.kept.health import asking_for_members, standing
+from tarn.apps.services.kept.health import Standing, asking_for_members, standing
 from tarn.apps.services.results import StandingBeside
 from tarn.apps.services.standing.impact import seen
 from tarn.apps.services.standing.plates import plates
 from tarn.core.filters.tree import quote
+from tarn.core.standing.graph import Graph
 
 
 def beside(asset: int, at: int | None) -> list[StandingBeside]:
@@ -17,11 +18,12 @@ def beside(asset: int, at: int | None) -> list[StandingBeside]:
     seen."""
     if asset not in seen(at)[1]:
         return []
+    stood = standing(at)
     return [
         {"kind": kind, "name": name, "over": over, "service": service, "program": program, "filter": filter}
         for kind, name, over, service, program, filter in (
-            *_services(asset, at),
-            *_programs(asset, at),
+            *_services(asset, stood),
+            *_programs(asset, stood.full),
             *_networks(asset, at),
             *_names(asset, at),
             *_certificates(asset, at),
@@ -34,28 +36,22 @@ def beside(asset: int, at: int | None) -> list[StandingBeside]:
 Row = tuple[str, str, str, int | None, str | None, str | None]
 
 
-def _services(asset: int, at: int | None) -> Iterator[Row]:
-    stood = standing(at)
+def _services(asset: int, stood: Standing) -> Iterator[Row]:
     for number, service in sorted(stood.services.items(), key=lambda s: s[1].name):
         parts = [name for name, held in stood.members[number].parts.items() if asset in held]
         if parts:
             yield "member of", service.name, ", ".join(parts), number, None, asking_for_members(service)
 
 
-def _programs(asset: int, at: int | None) -> Iterator[Row]:
-    there = standing(at).full
+def _programs(asset: int, there: Graph) -> Iterator[Row]:
     for node in sorted(there.programs.get(asset, ()), key=lambda n: there.names[n]):
         ports = sorted({e.over for e in there.under.get(node, ())}, key=lambda p: (len(p), p))
         yield "runs", there.names[node], ", ".join(ports), None, there.names[node], None
 
 
 def _networks(asset: int, at: int | None) -> Iterator[Row]:
-    then = holds("a", at)
     met: dict[str, list[str]] = {}
-    for address, bits in raw_connection().execute(
-        f"SELECT a.address, a.prefix FROM estate_addressesspan a WHERE a.asset_id = ? AND {then.text} ORDER BY 1",
-        [asset, *then.values],
-    ):
+    for address, bits in _rows("SELECT x.address, x.prefix FROM estate_addressesspan x", asset, at):
         network = ip_interface(f"{address}/{bits}").network if bits else None
         if network is not None and 0 < network.prefixlen < network.max_prefixlen and not network.is_link_local:
             met.setdefault(str(network), []).append(address)

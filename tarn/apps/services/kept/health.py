@@ -54,8 +54,7 @@ def asking_for_members(service: Service) -> str:
 @dataclass(frozen=True)
 class Standing:
     """How all services one may see stand at a moment, by the graph of devices, and by the full one that tells their
-    programs apart; what nothing stands in for, and who has which sign, is found
-    once it is asked for."""
+    programs apart; what nothing stands in for, and who has which sign, is found once it is asked for."""
 
     at: int | None
     graph: Graph
@@ -81,6 +80,10 @@ class Standing:
             return mends(self.full, asset, self.watching)
 
         return found() if scope() is not None else _mends.get((self.at, asset), found)
+
+    def is_short(self, service: int) -> bool:
+        """Whether a part of a service has fewer members than it needs."""
+        return any(p.spare < 0 for p in self.members[service].as_parts)
 
     @cached_property
     def signs(self) -> Mapping[str, frozenset[int]]:

@@ -5,13 +5,12 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from tarn.apps.estate.asking.places import holds
-from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.services.kept.health import standing
 from tarn.apps.services.kept.results import ProposedService, ServicePartOut
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import counted, numbered
 from tarn.apps.services.standing.plates import plates
+from tarn.apps.services.standing.programs import holders
 from tarn.core.filters.tree import quote
 from tarn.core.standing.edge import Edge
 
@@ -22,13 +21,13 @@ FEWEST_CALLERS = 3
 def proposed(at: int | None) -> list[ProposedService]:
     """Return the services that are not kept yet and that several call, the most called first."""
     there, _ = seen(at)
-    holders = _holders(at)
+    held = holders(at)
     kept = {a for m in standing(at).members.values() for a in m.all}
     called: dict[tuple[_Doing, int], list[Edge]] = defaultdict(list)
     for edge in there.edges:
         if edge.kind == "talks to":
             port = int(edge.over)
-            called[_doing(edge, holders), port].append(edge)
+            called[_doing(edge, held), port].append(edge)
     known = plates({a for edges in called.values() for e in edges for a in (e.stands, e.on)}, at)
     out = []
     for (doer, port), edges in called.items():
@@ -36,7 +35,7 @@ def proposed(at: int | None) -> list[ProposedService]:
         if len(callers) < FEWEST_CALLERS or doing <= kept or not doing:
             continue
         behind = [e for asset in sorted(doing) for e in there.on.get(asset, ()) if e.kind == "talks to"]
-        out.append(_proposed(doer, port, callers, doing, behind, holders, known))
+        out.append(_proposed(doer, port, callers, doing, behind, held, known))
     return sorted(out, key=lambda p: (-p["callers"]["devices"], p["name"]))
 
 
@@ -51,18 +50,6 @@ class _Doing:
 def _doing(edge: Edge, holders: Mapping[tuple[int, int], str]) -> _Doing:
     held = holders.get((edge.on, int(edge.over)))
     return _Doing(held, True) if held else _Doing(edge.process, False)
-
-
-def _holders(at: int | None) -> dict[tuple[int, int], str]:
-    """Return which process holds which port of which asset."""
-    then = holds("p", at)
-    return {
-        (asset, port): process
-        for asset, port, process in raw_connection().execute(
-            f"SELECT p.asset_id, p.port, p.process FROM estate_portsspan p WHERE p.process != '' AND {then.text}",
-            then.values,
-        )
-    }
 
 
 def _proposed(

@@ -2,9 +2,9 @@
 
 from collections import Counter, defaultdict
 from collections.abc import Mapping
+from dataclasses import dataclass
 from functools import partial
 
-from tarn.apps.services.instances import Instance, instances
 from tarn.apps.services.models import Recogniser
 from tarn.apps.services.programs.results import ApplicationOut, RecogniserOut
 from tarn.apps.services.programs.shown import talk_of
@@ -16,6 +16,33 @@ from tarn.core.filters.plain import compares, holds
 from tarn.core.filters.tree import quote
 from tarn.core.programs.features import Seen
 from tarn.core.programs.recognising import Recogniser as Ready
+from tarn.core.programs.recognising import version_of
+
+
+@dataclass(frozen=True, slots=True)
+class Instance:
+    """An application on a device, as it runs there; `ports` it listens on."""
+
+    application: str
+    asset: int
+    version: str
+    account: str
+    ports: tuple[int, ...]
+    general: bool
+
+
+def instances(at: int | None) -> list[Instance]:
+    """Return the instances recognisers know as of a moment."""
+    out: dict[tuple[object, ...], Instance] = {}
+    by = recognised(at)
+    for one, places in running(at).items():
+        if (known := by.get(one)) is None:
+            continue
+        version, apart = version_of(known.version, one), known.apart(one)
+        for place in places:
+            made = Instance(known.name, place.asset, version, one.account, one.ports, known.general)
+            out.setdefault((known.number, place.asset, apart), made)
+    return list(out.values())
 
 
 def numbers(at: int | None, inner: Checked | None) -> dict[int, int]:

@@ -6,8 +6,7 @@ from collections.abc import Hashable
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.services.running import recognised, running
-from tarn.core.programs.features import Seen, look
-from tarn.core.programs.recognising import INSTANCES, Recogniser
+from tarn.core.programs.features import look
 from tarn.core.standing.programs import Program
 
 
@@ -25,14 +24,15 @@ def programs(at: int | None) -> list[Program]:
         if known is None and not one.ports:
             continue
         name = known.name if known is not None else look(one).stem
+        apart = known.apart(one) if known is not None else None
         for place in places:
-            key = place.asset, name, _apart(known, one)
+            key = place.asset, name, apart
             ports[key].update(str(p) for p in one.ports)
             processes[key].add(one.name)
             named.setdefault((place.asset, one.name), key)
-    for asset, port, process in _held(at):
+    for (asset, port), process in holders(at).items():
         key = named.get((asset, process)) or (asset, process, None)
-        ports[key].add(port)
+        ports[key].add(str(port))
         processes[key].add(process)
     return [
         Program(asset, name, frozenset(ports[asset, name, apart]), frozenset(processes[asset, name, apart] - {""}))
@@ -40,18 +40,13 @@ def programs(at: int | None) -> list[Program]:
     ]
 
 
-def _apart(known: Recogniser | None, one: Seen) -> Hashable:
-    """Return what tells an instance from others of its program on the same device."""
-    if known is None:
-        return None
-    return one.ports[:1] if known.instance == INSTANCES[1] else one.account if known.instance == INSTANCES[2] else None
-
-
-def _held(at: int | None) -> list[tuple[int, str, str]]:
-    """Return which port of which device which process holds."""
+def holders(at: int | None) -> dict[tuple[int, int], str]:
+    """Return which process holds which port of which asset."""
     then = holds("p", at)
-    rows = raw_connection().execute(
-        f"SELECT p.asset_id, p.port, p.process FROM estate_portsspan p WHERE p.process != '' AND {then.text}",
-        then.values,
-    )
-    return [(asset, str(port), process) for asset, port, process in rows]
+    return {
+        (asset, port): process
+        for asset, port, process in raw_connection().execute(
+            f"SELECT p.asset_id, p.port, p.process FROM estate_portsspan p WHERE p.process != '' AND {then.text}",
+            then.values,
+        )
+    }
