@@ -5,12 +5,10 @@ from typing import Any
 
 from django.db import transaction
 
-from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.register.identifiers import assets_of, documents_of
-from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.labels.models import Label
-from tarn.apps.labels.printing import words
+from tarn.apps.labels.printing import plates_of, words
 from tarn.apps.labels.results import FoundOut, LabelOut
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.roles import require
@@ -21,8 +19,7 @@ def by_code(text: str) -> LabelOut:
     """Return the label of a code, with the device it is on now. Raises KeyError with words for one that leads
     nowhere."""
     label = _label(text)
-    asset = assets_of([label.anchor]).get(label.anchor)
-    told = _told([label], {label.anchor: asset} if asset is not None else {})
+    told = _told([label])
     if not told:
         raise KeyError(f"The device of label {label.code}, printed for {label.number}, is not to be seen here.")
     return told[0]
@@ -32,28 +29,30 @@ def of_asset(asset: int) -> list[LabelOut]:
     """Return the labels of a device, the latest first. Raises KeyError with words for one that is not to be seen."""
     if not 0 < asset < 2**63 or not assets_of(held_by := documents_of(asset)):
         raise KeyError(f"There is no asset {asset}.")
-    held = list(Label.objects.filter(anchor__in=held_by).order_by("-pk"))
-    return _told(held, assets_of(x.anchor for x in held))
+    return _told(list(Label.objects.filter(anchor__in=held_by).order_by("-pk")))
 
 
-def _told(held: list[Label], of: dict[str, int]) -> list[LabelOut]:
-    rows = rows_of("asset", ["name", "number"], question("", None, standing=None), "", [], among=sorted(of.values()))
-    plates = {r["id"]: r for r in rows}
-    return [
-        {
-            "code": label.code,
-            "asset": of[label.anchor],
-            "number": plates[of[label.anchor]]["number"],
-            "name": plates[of[label.anchor]]["name"],
-            "printed_for": label.number,
-            "moved": plates[of[label.anchor]]["number"] != label.number,
-            "printed": label.printed,
-            "printed_at": iso(label.printed_at) if label.printed_at else None,
-            "lost_at": iso(label.lost_at) if label.lost_at else None,
-        }
-        for label in held
-        if of.get(label.anchor) in plates
-    ]
+def _told(held: list[Label]) -> list[LabelOut]:
+    """Return labels with the devices they are on now; those of devices that are not to be seen are left out."""
+    of = assets_of(label.anchor for label in held)
+    plates = plates_of(sorted(of.values()))
+    out: list[LabelOut] = []
+    for label in held:
+        if (plate := plates.get(of.get(label.anchor, 0))) is not None:
+            out.append(
+                {
+                    "code": label.code,
+                    "asset": plate["id"],
+                    "number": plate["number"],
+                    "name": plate["name"],
+                    "printed_for": label.number,
+                    "moved": plate["number"] != label.number,
+                    "printed": label.printed,
+                    "printed_at": iso(label.printed_at) if label.printed_at else None,
+                    "lost_at": iso(label.lost_at) if label.lost_at else None,
+                }
+            )
+    return out
 
 
 def found(text: str) -> FoundOut:

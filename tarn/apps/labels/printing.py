@@ -50,7 +50,8 @@ def print_labels(user: Any, data: PrintIn) -> bytes:
     kind = next((k for k in CODE_KINDS if k.casefold() == data.code.casefold()), None)
     if kind is None:
         raise Invalid("code", f"“{data.code}” is no code of labels; one of: {', '.join(CODE_KINDS)}.")
-    assets = _meant(data)
+    meant = _meant(data)
+    assets = list(meant)
     try:
         where = list(places(sheet, len(assets), data.begin, (data.right, data.down)))
     except LabelError as fault:
@@ -60,33 +61,34 @@ def print_labels(user: Any, data: PrintIn) -> bytes:
         made = _labels(assets, name)
         record(user, "printed labels", f"{len(made)} on {sheet.name}", detail={"filter": data.filter or ""})
     said = words()
-    plates = {r["id"]: r for r in rows_of("asset", ["name", "number"], question("", None, standing=None), "", [],
-                                          among=assets)}  # fmt: skip
     drawn = []
-    for asset in assets:
-        plate = plates[asset]
+    for asset, plate in meant.items():
         lines = [plate["number"], plate["name"] or "", said.company, said.phone, made[asset].code]
         shown = tuple(dict.fromkeys(line for line in lines if line))
         drawn.append(Drawn(made[asset].code, f"{settings.TARN_URL}/l/{made[asset].code}", shown))
     return as_pdf(sheet, drawn, where, kind)
 
 
-def _meant(data: PrintIn) -> list[int]:
+def plates_of(assets: list[int]) -> dict[int, dict[str, Any]]:
+    """Return number and name of assets, those that are not to be seen left out."""
+    asked = question("standing != none")
+    return {row["id"]: row for row in rows_of("asset", ["name", "number"], asked, "", [], among=assets)}
+
+
+def _meant(data: PrintIn) -> dict[int, dict[str, Any]]:
+    """Return the plates of the devices to print labels of, in their order."""
     if data.filter is None and not data.assets:
         raise Invalid("assets", "Say which devices: by their numbers, or by a filter.")
-    if data.filter is not None:
-        try:
-            found = list(ids(question(data.filter)))
-        except FilterError as error:
-            raise Invalid("filter", error.message) from None
-    else:
-        there = set(ids(question("standing != none")))
-        found = list(dict.fromkeys(data.assets))
-        if missing := [a for a in found if a not in there]:
-            raise Invalid("assets", f"There is no asset {missing[0]}.")
+    try:
+        found = list(ids(question(data.filter))) if data.filter is not None else list(dict.fromkeys(data.assets))
+    except FilterError as error:
+        raise Invalid("filter", error.message) from None
+    plates = plates_of(found)
+    if missing := next((a for a in found if a not in plates), None):
+        raise Invalid("assets", f"There is no asset {missing}.")
     if data.expected is not None and data.expected != len(found):
         raise Invalid("expected", f"{data.expected} were shown and {len(found)} answer by now. Look again.")
-    return found
+    return {asset: plates[asset] for asset in found}
 
 
 def _labels(assets: list[int], name: str) -> dict[int, Label]:
@@ -101,16 +103,16 @@ def _labels(assets: list[int], name: str) -> dict[int, Label]:
     out: dict[int, Label] = {}
     for label in Label.objects.in_bulk(list(of)).values():
         out.setdefault(of[label.pk], label)
-    new = [a for a in assets if a not in out]
-    for asset, (anchor, number) in _anchors(new).items():
-        out[asset] = Label(code=new_code(), anchor=anchor, number=number, made_by=name, made_at=now)
-    for asset in assets:
-        out[asset].printed += 1
-        out[asset].printed_at = now
-    Label.objects.bulk_create([out[a] for a in new], batch_size=500)
-    known = [out[a] for a in assets if a not in set(new)]
-    Label.objects.bulk_update(known, ["printed", "printed_at"], batch_size=500)
-    return out
+    new = {
+        asset: Label(code=new_code(), anchor=anchor, number=number, made_by=name, made_at=now)
+        for asset, (anchor, number) in _anchors([a for a in assets if a not in out]).items()
+    }
+    for label in (*out.values(), *new.values()):
+        label.printed += 1
+        label.printed_at = now
+    Label.objects.bulk_update(out.values(), ["printed", "printed_at"], batch_size=500)
+    Label.objects.bulk_create(new.values(), batch_size=500)
+    return out | new
 
 
 def _anchors(assets: list[int]) -> dict[int, tuple[str, str]]:
